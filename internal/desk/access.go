@@ -1,0 +1,97 @@
+package desk
+
+import (
+	"slices"
+	"strings"
+)
+
+// Role is what a person comes for.
+type Role string
+
+// The roles.
+const (
+	Coordinator Role = "coordinator"
+	Sales       Role = "sales"
+	Floor       Role = "floor"
+	Manager     Role = "manager"
+)
+
+// Roles lists the roles with what each is for.
+var Roles = []Role{Coordinator, Sales, Floor, Manager}
+
+// Verb names a command.
+type Verb string
+
+// The verbs.
+const (
+	VerbAllocate Verb = "allocate"
+	VerbGiveBack Verb = "give back"
+	VerbRelease  Verb = "release"
+	VerbRecall   Verb = "recall"
+	VerbPick     Verb = "pick"
+	VerbPack     Verb = "pack"
+	VerbUnpack   Verb = "unpack"
+	VerbDispatch Verb = "dispatch"
+	VerbDeliver  Verb = "deliver"
+	VerbReceive  Verb = "receive"
+	VerbDrop     Verb = "drop"
+	VerbReopen   Verb = "reopen"
+	VerbHold     Verb = "hold"
+	VerbLift     Verb = "lift"
+	VerbImport   Verb = "import"
+	VerbUndo     Verb = "undo"
+)
+
+// who may do what. A manager may do everything.
+var who = map[Verb][]Role{
+	VerbAllocate: {Coordinator},
+	VerbGiveBack: {Coordinator},
+	VerbRelease:  {Coordinator},
+	VerbRecall:   {Coordinator},
+	VerbPick:     {Coordinator, Floor},
+	VerbPack:     {Coordinator, Floor},
+	VerbUnpack:   {Coordinator, Floor},
+	VerbDispatch: {Coordinator, Floor},
+	VerbDeliver:  {Coordinator, Floor},
+	VerbReceive:  {Coordinator, Floor},
+	VerbDrop:     {Coordinator, Sales},
+	VerbReopen:   {Coordinator, Sales},
+	VerbHold:     {Coordinator, Sales},
+	VerbLift:     {Coordinator},
+	VerbImport:   {Coordinator},
+	VerbUndo:     {Coordinator, Sales, Floor},
+}
+
+// May says whether the role may do the verb.
+func (r Role) May(v Verb) bool { return r == Manager || slices.Contains(who[v], r) }
+
+// Verbs lists what the role may do, sorted.
+func (r Role) Verbs() []string {
+	out := []string{}
+	for v := range who {
+		if r.May(v) {
+			out = append(out, string(v))
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+func (v Verb) allowed(a Actor) error {
+	if a.Role.May(v) {
+		return nil
+	}
+	names := []string{}
+	for _, r := range who[v] {
+		names = append(names, string(r))
+	}
+	return Forbidden("You are signed in as %s; to %s is for %s. Ask one of them.", a.Role, v, strings.Join(append(names, "manager"), " or "))
+}
+
+func (v Verb) undoable() bool {
+	switch v {
+	case VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen:
+		return true
+	}
+	return false
+}

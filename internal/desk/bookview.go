@@ -1,0 +1,365 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"journeyman/core/journey"
+	"journeyman/internal/store"
+)
+
+// ItemRow is an item in a list.
+type ItemRow struct {
+	SKU      string `json:"sku"`
+	Name     string `json:"name"`
+	Unit     string `json:"unit"`
+	OnHand   int64  `json:"on_hand"`
+	Free     int64  `json:"free"`
+	Open     int64  `json:"open" doc:"Units that orders want and that are not allocated"`
+	Incoming int64  `json:"incoming"`
+	NextDue  string `json:"next_due,omitempty" format:"date"`
+	Overdue  bool   `json:"overdue" doc:"The next arrival is overdue"`
+}
+
+// ItemsPage is a page of items.
+type ItemsPage struct {
+	Items []ItemRow `json:"items"`
+	Total int64     `json:"total"`
+	Page  int       `json:"page"`
+	Pages int       `json:"pages"`
+}
+
+// Items returns a page of items.
+func (d *Desk) Items(ctx context.Context, query, sort string, page int) (ItemsPage, error) {
+	page = max(1, page)
+	rows, total, err := d.store.Read(ctx).Items(strings.Fields(query), sort, PageSize, (page-1)*PageSize)
+	out := ItemsPage{Items: make([]ItemRow, len(rows)), Total: total, Page: page, Pages: pages(total)}
+	today := d.Today().String()
+	for i, x := range rows {
+		out.Items[i] = ItemRow{x.SKU, x.Name, x.Unit, x.OnHand, x.Free, x.Open, x.Incoming, x.NextDue, x.NextDue != "" && x.NextDue < today}
+	}
+	return out, err
+}
+
+// CellView is the stock of an item in a warehouse.
+type CellView struct {
+	Warehouse string    `json:"warehouse"`
+	Name      string    `json:"name"`
+	OnHand    int64     `json:"on_hand"`
+	Held      int64     `json:"held"`
+	Allocated int64     `json:"allocated"`
+	Released  int64     `json:"released"`
+	Picked    int64     `json:"picked"`
+	Packed    int64     `json:"packed"`
+	Free      int64     `json:"free"`
+	Bins      []BinView `json:"bins"`
+}
+
+// BinView is what lies in a bin.
+type BinView struct {
+	Bin  string `json:"bin" doc:"Empty if no bin is set"`
+	Zone string `json:"zone"`
+	Qty  int64  `json:"qty"`
+	Held int64  `json:"held"`
+}
+
+// ItemPage is the page of an item.
+type ItemPage struct {
+	SKU        string        `json:"sku"`
+	Name       string        `json:"name"`
+	Unit       string        `json:"unit"`
+	Multiple   int64         `json:"multiple"`
+	LeadDays   int           `json:"lead_days"`
+	Buyable    bool          `json:"buyable"`
+	WeightG    int64         `json:"weight_g"`
+	PriceMinor int64         `json:"price_minor"`
+	CostMinor  int64         `json:"cost_minor"`
+	Currency   string        `json:"currency"`
+	At         Counts        `json:"at" doc:"Units of its unfinished lines, by station"`
+	Cells      []CellView    `json:"cells"`
+	Inbound    []InboundView `json:"inbound"`
+	Lines      []LineView    `json:"lines" doc:"Unfinished lines, by day"`
+	Trail      []StockMove   `json:"trail" doc:"What changed its stock, newest first"`
+}
+
+// StockMove is something that changed an item's stock.
+type StockMove struct {
+	At   string `json:"at" format:"date-time"`
+	Who  string `json:"who"`
+	Text string `json:"text"`
+}
+
+// Item returns the page of an item.
+func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
+	r := d.store.Read(ctx)
+	it, found, err := r.ItemBySKU(sku)
+	if err != nil {
+		return ItemPage{}, err
+	}
+	if !found {
+		return ItemPage{}, NotFound("There is no item %s.", sku)
+	}
+	out := ItemPage{
+		SKU: it.SKU, Name: it.Name, Unit: it.Unit, Multiple: it.Multiple, LeadDays: it.LeadDays, Buyable: it.Buyable, WeightG: it.WeightG,
+		PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency, Cells: []CellView{}, Trail: []StockMove{},
+	}
+	cells, err := r.CellsOf(it.ID)
+	if err != nil {
+		return out, err
+	}
+	bins, err := r.BinsOfItem(it.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, c := range cells {
+		v := CellView{c.Warehouse, c.WarehouseName, c.OnHand, c.Held, c.Allocated, c.Released, c.Picked, c.Packed, c.Free, []BinView{}}
+		for _, b := range bins {
+			if b.Warehouse == c.Warehouse {
+				v.Bins = append(v.Bins, BinView{b.Bin, b.Zone, b.Qty, b.Held})
+			}
+		}
+		out.Cells = append(out.Cells, v)
+	}
+	lines, err := r.LinesOfItem(it.ID)
+	if err != nil {
+		return out, err
+	}
+	if out.Lines, err = d.lineViews(r, lines); err != nil {
+		return out, err
+	}
+	for _, l := range lines {
+		out.At = add(out.At, l.StationCounts)
+	}
+	in, err := r.Inbound(nil, false, it.ID, 100)
+	if err != nil {
+		return out, err
+	}
+	out.Inbound = d.inboundViews(in)
+	trail, err := r.StockTrail(it.ID, 40)
+	for _, e := range trail {
+		out.Trail = append(out.Trail, StockMove{e.At.UTC().Format(time.RFC3339), e.Who, stockText(e)})
+	}
+	return out, err
+}
+
+func add(a, b Counts) Counts {
+	a.Ordered += b.Ordered
+	a.Open += b.Open
+	a.Allocated += b.Allocated
+	a.Released += b.Released
+	a.Picked += b.Picked
+	a.Packed += b.Packed
+	a.Shipped += b.Shipped
+	a.Delivered += b.Delivered
+	a.Dropped += b.Dropped
+	return a
+}
+
+func stockText(e store.StockEntry) string {
+	s := fmt.Sprintf("%s %d at %s", past(e.Kind), e.Qty, e.Warehouse)
+	switch journey.Kind(e.Kind) {
+	case journey.Short:
+		s = fmt.Sprintf("found %d %s at %s", e.Qty, e.Cause, e.Warehouse)
+	case journey.Set:
+		s = fmt.Sprintf("set %d aside as unusable at %s", e.Qty, e.Warehouse)
+	case journey.Unset:
+		s = fmt.Sprintf("made %d usable again at %s", e.Qty, e.Warehouse)
+	}
+	if e.Bin != "" {
+		s += ", bin " + e.Bin
+	}
+	if e.Ref != "" {
+		s += ", from " + e.Ref
+	}
+	if e.OrderNo != "" {
+		s += ", for " + e.OrderNo
+	}
+	return s
+}
+
+// InboundView is an expected receipt.
+type InboundView struct {
+	ID        int64  `json:"id"`
+	Ref       string `json:"ref"`
+	SKU       string `json:"sku"`
+	Item      string `json:"item"`
+	Unit      string `json:"unit"`
+	Warehouse string `json:"warehouse"`
+	Kind      string `json:"kind"`
+	Supplier  string `json:"supplier"`
+	Due       string `json:"due" format:"date"`
+	Overdue   bool   `json:"overdue"`
+	Qty       int64  `json:"qty"`
+	Received  int64  `json:"received"`
+	Left      int64  `json:"left"`
+	Waiting   int64  `json:"waiting" doc:"Open units of the item at the warehouse"`
+	Bin       string `json:"bin" doc:"Where the item usually lies"`
+}
+
+// InboundAsk chooses expected receipts.
+type InboundAsk struct {
+	Query string
+	All   bool // also those that came in full
+}
+
+// Inbound returns expected receipts, the earliest first.
+func (d *Desk) Inbound(ctx context.Context, ask InboundAsk) ([]InboundView, error) {
+	rows, err := d.store.Read(ctx).Inbound(strings.Fields(ask.Query), ask.All, 0, 500)
+	return d.inboundViews(rows), err
+}
+
+func (d *Desk) inboundViews(rows []store.InboundList) []InboundView {
+	out := make([]InboundView, len(rows))
+	today := d.Today().String()
+	for i, x := range rows {
+		out[i] = InboundView{
+			x.ID, x.Ref, x.SKU, x.ItemName, x.Unit, x.Warehouse, x.Kind, x.Supplier, x.Due, x.Due < today && x.Received < x.Qty,
+			x.Qty, x.Received, x.Qty - x.Received, x.Waiting, x.Bin,
+		}
+	}
+	return out
+}
+
+// CustomerRow is a customer in a list.
+type CustomerRow struct {
+	Code       string `json:"code"`
+	Name       string `json:"name"`
+	Tier       int    `json:"tier"`
+	ShipRule   string `json:"ship_rule"`
+	Warehouse  string `json:"warehouse"`
+	Service    string `json:"service"`
+	Terms      string `json:"terms"`
+	Email      string `json:"email"`
+	Orders     int64  `json:"orders"`
+	OpenOrders int64  `json:"open_orders"`
+	ValueMinor int64  `json:"value_minor"`
+	At         Counts `json:"at"`
+}
+
+func customerRow(c store.CustomerHead) CustomerRow {
+	return CustomerRow{c.Code, c.Name, c.Tier, c.ShipRule, c.Warehouse, c.Service, c.Terms, c.Email, c.Orders, c.OpenOrders, c.ValueMinor, c.StationCounts}
+}
+
+// CustomersPage is a page of customers.
+type CustomersPage struct {
+	Customers []CustomerRow `json:"customers"`
+	Total     int64         `json:"total"`
+	Page      int           `json:"page"`
+	Pages     int           `json:"pages"`
+}
+
+// Customers returns a page of customers.
+func (d *Desk) Customers(ctx context.Context, query string, page int) (CustomersPage, error) {
+	page = max(1, page)
+	rows, total, err := d.store.Read(ctx).Customers(strings.Fields(query), PageSize, (page-1)*PageSize)
+	out := CustomersPage{Customers: make([]CustomerRow, len(rows)), Total: total, Page: page, Pages: pages(total)}
+	for i, c := range rows {
+		out.Customers[i] = customerRow(c)
+	}
+	return out, err
+}
+
+// ShipToView is an address of a customer.
+type ShipToView struct {
+	Code string `json:"code"`
+	Address
+}
+
+// CustomerPage is the page of a customer.
+type CustomerPage struct {
+	CustomerRow
+	ShipTos []ShipToView `json:"ship_tos"`
+}
+
+// Customer returns the page of a customer.
+func (d *Desk) Customer(ctx context.Context, code string) (CustomerPage, error) {
+	r := d.store.Read(ctx)
+	c, found, err := r.CustomerByCode(code)
+	if err != nil {
+		return CustomerPage{}, err
+	}
+	if !found {
+		return CustomerPage{}, NotFound("There is no customer %s.", code)
+	}
+	ships, err := r.ShipTosOf(store.Texts{code})
+	out := CustomerPage{CustomerRow: customerRow(c), ShipTos: []ShipToView{}}
+	for _, s := range ships {
+		out.ShipTos = append(out.ShipTos, ShipToView{s.Code, Address{s.Name, s.Street, s.City, s.Postcode, s.Country}})
+	}
+	return out, err
+}
+
+// StripStation is one station of the whole book.
+type StripStation struct {
+	Station string `json:"station"`
+	Units   int64  `json:"units"`
+	Lines   int64  `json:"lines"`
+	Waiting int64  `json:"waiting" doc:"What waits for a person there"`
+	For     string `json:"for" doc:"What it waits for"`
+}
+
+// StripView is the journey bar of the whole book.
+type StripView struct {
+	Stations []StripStation `json:"stations"`
+	Today    string         `json:"today" format:"date"`
+	Held     int64          `json:"held_orders"`
+}
+
+// waitsFor says what the mark on a station counts.
+var waitsFor = map[string]string{
+	"open": "lines with open units and free stock", "allocated": "lines that could be released", "released": "pick lists to be picked",
+	"picked": "orders to be packed", "packed": "shipments to be dispatched", "shipped": "shipments that should have arrived",
+}
+
+// Strip returns units and lines at each station, and what waits for a person there.
+func (d *Desk) Strip(ctx context.Context) (StripView, error) {
+	since := d.now().Add(-30 * 24 * time.Hour)
+	at, waiting, err := d.store.Read(ctx).Strip(since, d.Today().String())
+	if err != nil {
+		return StripView{}, err
+	}
+	rel, err := d.Releasable(ctx, ReleaseAsk{})
+	if err != nil {
+		return StripView{}, err
+	}
+	waiting["allocated"] = int64(len(rel.Lines))
+	out := StripView{Today: d.Today().String()}
+	for s := journey.Open; s <= journey.Delivered; s++ {
+		name := s.String()
+		out.Stations = append(out.Stations, StripStation{name, at[name].Units, at[name].Lines, waiting[name], waitsFor[name]})
+	}
+	for _, n := range rel.NotOffered {
+		if n.Reason == "on_hold" {
+			out.Held = n.Lines
+		}
+	}
+	return out, nil
+}
+
+// Hit is something that was found.
+type Hit struct {
+	Kind   string `json:"kind"`
+	Number string `json:"number"`
+	Text   string `json:"text"`
+}
+
+// Search finds things by part of their number or name.
+func (d *Desk) Search(ctx context.Context, words string) ([]Hit, error) {
+	words = strings.TrimSpace(words)
+	if words == "" {
+		return []Hit{}, nil
+	}
+	hits, err := d.store.Read(ctx).Search(words, 30)
+	out := make([]Hit, len(hits))
+	for i, h := range hits {
+		out[i] = Hit(h)
+	}
+	return out, err
+}
+
+// ProgressOf says how far the command of that key is.
+func (d *Desk) ProgressOf(ctx context.Context, key string) (store.Progress, bool, error) {
+	return d.store.Read(ctx).ProgressOf(key)
+}

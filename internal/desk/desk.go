@@ -1,0 +1,198 @@
+// Package desk holds the use cases: what a person can do, one file a verb. Each
+// command loads what it needs, lets the core decide, writes the moves into the
+// journal and commits, in one transaction; or does nothing and says why.
+package desk
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/internal/store"
+)
+
+// Desk carries out commands and answers questions.
+type Desk struct {
+	store   *store.Store
+	carrier Carrier
+	now     func() time.Time
+	zone    *time.Location
+	tell    func(Change)
+	log     *slog.Logger
+
+	hashCost int
+	nobody   func() []byte
+}
+
+// Options of a desk. The zero value works: the system's clock, Europe/London, no carrier.
+type Options struct {
+	Carrier Carrier
+	Now     func() time.Time // the clock by which commands are dated
+	Zone    *time.Location   // in which days begin and times are told
+	Tell    func(Change)     // called after each commit
+	Log     *slog.Logger
+
+	HashCost int // of passwords, for bcrypt; a safe one if 0
+}
+
+// New returns a desk on the store.
+func New(s *store.Store, o Options) *Desk {
+	d := &Desk{store: s, carrier: o.Carrier, now: o.Now, zone: o.Zone, tell: o.Tell, log: o.Log}
+	if d.now == nil {
+		d.now = time.Now
+	}
+	if d.zone == nil {
+		if z, err := time.LoadLocation("Europe/London"); err == nil {
+			d.zone = z
+		} else {
+			d.zone = time.UTC
+		}
+	}
+	if d.tell == nil {
+		d.tell = func(Change) {}
+	}
+	if d.log == nil {
+		d.log = slog.Default()
+	}
+	d.hashCost = or(o.HashCost, defaultHashCost)
+	d.nobody = sync.OnceValue(d.makeNobody)
+	return d
+}
+
+// Store gives the rooms beside the desk their database.
+func (d *Desk) Store() *store.Store { return d.store }
+
+// Today is the current day where the desk stands.
+func (d *Desk) Today() days.Day { return days.Of(d.now().In(d.zone)) }
+
+// Clock tells the time of t as a person reads it: 15:42, or with the day if it is not today.
+func (d *Desk) Clock(t time.Time) string {
+	l := t.In(d.zone)
+	if days.Of(l) == d.Today() {
+		return "at " + l.Format("15:04")
+	}
+	return "on " + l.Format("Mon 2 Jan at 15:04")
+}
+
+// Actor is the person who asks.
+type Actor struct {
+	ID   int64  `json:"-"`
+	Name string `json:"name"`
+	Role Role   `json:"role" enum:"coordinator,sales,floor,manager"`
+}
+
+// Call is what every command is given besides what it asks.
+type Call struct {
+	Key    string // a UUID; the same key is carried out once, however often it arrives
+	Actor  Actor
+	Reason string
+}
+
+// Change is what a commit touched, for those who watch.
+type Change struct {
+	Command int64    `json:"command,omitempty"`
+	Who     string   `json:"who,omitempty"`
+	Orders  []string `json:"orders,omitempty"`
+	Skus    []string `json:"skus,omitempty"`
+	All     bool     `json:"all,omitempty"` // too much to list
+}
+
+// Outcome is the answer to a command.
+type Outcome struct {
+	Command   int64      `json:"command" doc:"Key of the command in the journal"`
+	Verb      string     `json:"verb"`
+	Sentence  string     `json:"sentence" doc:"What was done, for a person"`
+	Lines     int        `json:"lines" doc:"Order lines that were touched"`
+	Units     int64      `json:"units" doc:"Units that moved"`
+	Documents []Document `json:"documents,omitempty" doc:"What was made or changed"`
+	Undoable  bool       `json:"undoable" doc:"Whether it can be taken back while nothing else has happened"`
+}
+
+// Document is something with a number that a person can open.
+type Document struct {
+	Kind   string `json:"kind" enum:"order,pick list,shipment,inbound,item"`
+	Number string `json:"number"`
+}
+
+// run carries out one command. fn fills the work and its outcome; it may be run
+// again, so it touches nothing but its transaction.
+func (d *Desk) run(ctx context.Context, call Call, verb Verb, asked any, fn func(*work) error) (Outcome, error) {
+	if err := verb.allowed(call.Actor); err != nil {
+		return Outcome{}, err
+	}
+	body, err := json.Marshal(asked)
+	if err != nil {
+		return Outcome{}, err
+	}
+	sum := sha256.Sum256(append(body, call.Reason...))
+	var out Outcome
+	var change Change
+	err = d.store.InTx(ctx, func(tx *store.Tx) error {
+		w := newWork(ctx, d, tx, call)
+		cmd := store.Command{Key: call.Key, Verb: string(verb), ActorID: call.Actor.ID, At: w.at, Reason: call.Reason, Asked: sum[:]}
+		if u, ok := asked.(undoing); ok {
+			undone := u.undoes()
+			cmd.Undoes = &undone
+		}
+		id, before, reused, err := tx.ClaimCommand(cmd)
+		if err != nil {
+			if store.Check(err) == "command_undoes_key" {
+				return Conflict("This was taken back already.")
+			}
+			return err
+		}
+		if reused {
+			return Invalid("This request carries a key that was used for another one. Send it with a new key.")
+		}
+		if before != nil {
+			if before.Outcome == nil {
+				return fmt.Errorf("command %d has no outcome", id)
+			}
+			return json.Unmarshal([]byte(*before.Outcome), &out)
+		}
+		w.command = id
+		w.out = Outcome{Command: id, Verb: string(verb), Undoable: verb.undoable()}
+		if err := fn(w); err != nil {
+			return err
+		}
+		if err := w.flush(); err != nil {
+			return err
+		}
+		text, err := json.Marshal(w.out)
+		if err != nil {
+			return err
+		}
+		if err := tx.SetOutcome(id, string(text)); err != nil {
+			return err
+		}
+		out, change = w.out, w.change()
+		return nil
+	})
+	if err != nil {
+		return Outcome{}, d.explain(err)
+	}
+	if change.Command != 0 {
+		d.tell(change)
+	}
+	return out, nil
+}
+
+// explain turns what the database refused into a sentence. The core refuses first;
+// this is what is left when two people were quicker than one lock, or a rule was missed.
+func (d *Desk) explain(err error) error {
+	var r *Refusal
+	if errors.As(err, &r) || errors.Is(err, context.Canceled) {
+		return err
+	}
+	if name := store.Check(err); name != "" {
+		d.log.Warn("the database refused a command", "constraint", name, "error", err)
+		return &Refusal{Kind: KindConflict, Sentence: "Something has changed in the meantime and this no longer fits. Look at it as it is now and decide again.", cause: err}
+	}
+	return err
+}

@@ -1,0 +1,304 @@
+package desk_test
+
+import (
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"journeyman/internal/dbtest"
+	"journeyman/internal/desk"
+	"journeyman/internal/exchange"
+	"journeyman/internal/standin"
+	"journeyman/internal/store"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
+
+// office is a desk on a database with the example files imported, and its people.
+type office struct {
+	*desk.Desk
+	t                  testing.TB
+	store              *store.Store
+	ana, tom, flo, max desk.Actor
+	now                time.Time
+}
+
+func newOffice(t testing.TB) *office {
+	t.Helper()
+	o := &office{t: t, store: dbtest.Store(t), now: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
+	clock := func() time.Time { return o.now }
+	o.Desk = desk.New(o.store, desk.Options{HashCost: 4, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}})
+	for _, p := range []struct {
+		a    *desk.Actor
+		name string
+		role desk.Role
+	}{{&o.ana, "Ana Ruiz", desk.Coordinator}, {&o.tom, "Tom Sale", desk.Sales}, {&o.flo, "Flo Marsh", desk.Floor}, {&o.max, "Max Orme", desk.Manager}} {
+		login := strings.ToLower(p.name[:3])
+		a, err := o.AddUser(context.Background(), desk.NewUser{Login: login, Name: p.name, Role: p.role, Password: "correct horse"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		*p.a = a
+	}
+	if _, report, err := o.Import(context.Background(), o.by(o.ana), exampleFiles(t)); err != nil {
+		t.Fatal(err, report.Faults)
+	}
+	return o
+}
+
+func exampleFiles(t testing.TB, only ...string) []exchange.File {
+	t.Helper()
+	if len(only) == 0 {
+		only = []string{"items", "stock", "customers", "inbound", "orders"}
+	}
+	var files []exchange.File
+	for _, n := range only {
+		b, err := os.ReadFile(filepath.Join("..", "..", "examples", n+".csv"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		files = append(files, exchange.File{Name: n + ".csv", Data: b})
+	}
+	return files
+}
+
+func (o *office) by(a desk.Actor) desk.Call { return desk.Call{Key: desk.NewKey(), Actor: a} }
+
+func (o *office) order(number string) desk.OrderView {
+	o.t.Helper()
+	v, err := o.Order(context.Background(), number)
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	return v
+}
+
+func (o *office) line(number string, n int) desk.LineView {
+	o.t.Helper()
+	for _, l := range o.order(number).Lines {
+		if l.Line == n {
+			return l
+		}
+	}
+	o.t.Fatalf("%s has no line %d", number, n)
+	return desk.LineView{}
+}
+
+func (o *office) qty(number string, n int, q int64) desk.Selection {
+	o.t.Helper()
+	l := o.line(number, n)
+	return desk.Selection{Lines: []desk.LineQty{{Line: l.ID, Qty: q, Seen: l.Version}}}
+}
+
+// sound fails the test if any count differs from the journal.
+func (o *office) sound() {
+	o.t.Helper()
+	diff, n, err := o.store.Audit(context.Background())
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	for _, d := range diff {
+		o.t.Error("audit: ", d)
+	}
+	if n < 50 {
+		o.t.Errorf("the audit compared only %d counts", n)
+	}
+}
+
+func done(t testing.TB) func(desk.Outcome, error) desk.Outcome {
+	return func(out desk.Outcome, err error) desk.Outcome {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+}
+
+// refused checks that the command was refused with a sentence that has all the words.
+func refused(t testing.TB, err error, kind desk.Kind, words ...string) {
+	t.Helper()
+	var r *desk.Refusal
+	if !errors.As(err, &r) {
+		t.Fatalf("not refused: %v", err)
+	}
+	if r.Kind != kind {
+		t.Errorf("kind %d, want %d: %s", r.Kind, kind, r.Sentence)
+	}
+	for _, w := range words {
+		if !strings.Contains(r.Sentence, w) {
+			t.Errorf("%q does not say %q", r.Sentence, w)
+		}
+	}
+}
+
+func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+
+	// 100 are asked for, 68 are free (72 less 4 held). The loop tools are there.
+	first := o.order("SO-1001")
+	out := ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001", Seen: first.Version}}}))
+	if out.Units != 78 {
+		t.Fatalf("allocated %d units, want 68 + 10", out.Units)
+	}
+	l := o.line("SO-1001", 1)
+	if l.At.Open != 32 || l.At.Allocated != 68 || l.Free != 0 {
+		t.Fatalf("line 1: %+v free %d", l.At, l.Free)
+	}
+	out = ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}}}))
+	if len(out.Documents) != 1 {
+		t.Fatalf("pick lists: %v", out.Documents)
+	}
+	list, err := o.PickList(ctx, out.Documents[0].Number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	// 68 is more than any single bin holds: both are emptied, in walking order.
+	var bins []string
+	for _, task := range list.Tasks {
+		bins = append(bins, task.Bin)
+	}
+	if strings.Join(bins, " ") != "C-14-2 C-14-9 T-03-4" {
+		t.Fatalf("bins %v", bins)
+	}
+	var found []desk.Found
+	for _, task := range list.Tasks {
+		f := desk.Found{Task: task.ID, Qty: task.Due, Seen: task.Due}
+		if task.Bin == "C-14-9" { // two bottles are not there
+			f.Qty, f.Cause = f.Qty-2, "missing"
+		}
+		found = append(found, f)
+	}
+	ok(o.Pick(ctx, o.by(o.flo), found))
+	l = o.line("SO-1001", 1)
+	if l.At.Picked != 66 || l.At.Open != 34 {
+		t.Fatalf("after picking: %+v", l.At)
+	}
+	l2 := o.line("SO-1001", 2)
+	ok(o.Pack(ctx, o.by(o.flo), desk.Packing{Order: "SO-1001", Warehouse: "HL", Packages: []desk.PackageToBe{
+		{Kind: "carton", WeightG: 60_000, Contents: []desk.Content{{Line: l.ID, Qty: 40}}},
+		{Kind: "carton", WeightG: 45_000, Contents: []desk.Content{{Line: l.ID, Qty: 26}, {Line: l2.ID, Qty: 10}}},
+	}}))
+	dock, err := o.Dock(ctx)
+	if err != nil || len(dock.Waiting) != 1 {
+		t.Fatalf("dock %+v %v", dock, err)
+	}
+	ship := dock.Waiting[0]
+	onHand := o.cell("GL-2040-1", "HL").OnHand
+	out = ok(o.Dispatch(ctx, o.by(o.flo), []desk.ShipmentSeen{{Number: ship.Number, Seen: ship.Units}}))
+	if got := o.cell("GL-2040-1", "HL").OnHand; got != onHand-66 || got != 4 {
+		t.Errorf("on hand fell from %d to %d when 66 left", onHand, got)
+	}
+	if !strings.Contains(out.Sentence, "tracking JS") {
+		t.Errorf("no tracking number: %s", out.Sentence)
+	}
+	o.sound()
+
+	// The carrier delivers after an hour.
+	if n, err := o.CarrierNews(ctx, o.max); err != nil || n != 0 {
+		t.Fatalf("news at once: %d %v", n, err)
+	}
+	o.now = o.now.Add(61 * time.Minute)
+	if n, err := o.CarrierNews(ctx, o.max); err != nil || n != 1 {
+		t.Fatalf("news after an hour: %d %v", n, err)
+	}
+	if v := o.order("SO-1001"); v.Finished || v.At.Delivered != 76 || v.At.Open != 34 {
+		t.Fatalf("after the first delivery: %+v", v.At)
+	}
+
+	// The arrival comes in two parts, and what is missing follows; two are dropped.
+	in := o.inbound("PO-733")
+	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 30, Seen: in.Received + 1}))
+	in = o.inbound("PO-733")
+	if in.Received != 30 || in.Left != 70 {
+		t.Fatalf("after 30 of 100: %+v", in)
+	}
+	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 70, Bin: "C-15-1", Seen: 31}))
+	call := o.by(o.ana)
+	call.Reason = "customer needs two fewer"
+	ok(o.Drop(ctx, call, o.qty("SO-1001", 1, 2)))
+	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 32)))
+	o.finish("SO-1001", "HL")
+	v := o.order("SO-1001")
+	if !v.Finished || v.At.Delivered != 108 || v.At.Dropped != 2 {
+		t.Fatalf("at the end: %+v", v.At)
+	}
+	trail, err := o.Trail(ctx, "SO-1001")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var told []string
+	for _, e := range trail {
+		told = append(told, e.Text)
+	}
+	story := strings.Join(told, "\n")
+	for _, want := range []string{"entered", "allocated 68", "found 2 missing", "packed", "dispatched", "delivered", "dropped 2", "customer needs two fewer"} {
+		if !strings.Contains(story, want) {
+			t.Errorf("the trail does not say %q:\n%s", want, story)
+		}
+	}
+	o.sound()
+}
+
+// finish takes everything that is allocated on the order to the customer.
+func (o *office) finish(number, house string) {
+	o.t.Helper()
+	ctx, ok := context.Background(), done(o.t)
+	out := ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: number}}}))
+	for _, d := range out.Documents {
+		list, err := o.PickList(ctx, d.Number)
+		if err != nil {
+			o.t.Fatal(err)
+		}
+		var found []desk.Found
+		for _, task := range list.Tasks {
+			found = append(found, desk.Found{Task: task.ID, Qty: task.Due})
+		}
+		ok(o.Pick(ctx, o.by(o.flo), found))
+	}
+	var in []desk.Content
+	for _, l := range o.order(number).Lines {
+		if l.At.Picked > 0 {
+			in = append(in, desk.Content{Line: l.ID, Qty: l.At.Picked})
+		}
+	}
+	out = ok(o.Pack(ctx, o.by(o.flo), desk.Packing{Order: number, Warehouse: house, Packages: []desk.PackageToBe{{Kind: "carton", WeightG: 1000, Contents: in}}}))
+	ships := []desk.ShipmentSeen{{Number: out.Documents[0].Number}}
+	ok(o.Dispatch(ctx, o.by(o.flo), ships))
+	ok(o.Deliver(ctx, o.by(o.flo), ships))
+}
+
+func (o *office) cell(sku, house string) desk.CellView {
+	o.t.Helper()
+	v, err := o.Item(context.Background(), sku)
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	for _, c := range v.Cells {
+		if c.Warehouse == house {
+			return c
+		}
+	}
+	o.t.Fatalf("no stock row of %s at %s", sku, house)
+	return desk.CellView{}
+}
+
+func (o *office) inbound(ref string) desk.InboundView {
+	o.t.Helper()
+	vs, err := o.Inbound(context.Background(), desk.InboundAsk{All: true})
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	for _, v := range vs {
+		if v.Ref == ref {
+			return v
+		}
+	}
+	o.t.Fatalf("no inbound %s", ref)
+	return desk.InboundView{}
+}

@@ -1,0 +1,441 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/core/release"
+	"journeyman/internal/store"
+)
+
+// OpenPage is the lines with open units.
+type OpenPage struct {
+	Lines []LineView `json:"lines"`
+	Total int64      `json:"total"`
+	Page  int        `json:"page"`
+	Pages int        `json:"pages"`
+}
+
+// Open returns a page of lines with open units, those that free stock can help first.
+func (d *Desk) Open(ctx context.Context, query string, page int) (OpenPage, error) {
+	r := d.store.Read(ctx)
+	page = max(1, page)
+	rows, total, err := r.OpenLines(strings.Fields(query), PageSize, (page-1)*PageSize)
+	if err != nil {
+		return OpenPage{}, err
+	}
+	views, err := d.lineViews(r, rows)
+	return OpenPage{views, total, page, pages(total)}, err
+}
+
+// NotOffered counts lines that are not offered for release for one reason.
+type NotOffered struct {
+	Reason string `json:"reason"`
+	Text   string `json:"text"`
+	Lines  int64  `json:"lines"`
+	Note   string `json:"note,omitempty" doc:"Such as the first day on which one is due"`
+}
+
+// ReleaseLine is an allocated line that could go to the floor.
+type ReleaseLine struct {
+	LineView
+	Ready     int   `json:"ready" doc:"Open lines of its order that could go in full now"`
+	OpenLines int   `json:"open_lines"`
+	WeightG   int64 `json:"weight_g" doc:"Weight of what is allocated"`
+}
+
+// ReleasePage is what could be released and what could not.
+type ReleasePage struct {
+	Until      string        `json:"until" format:"date" doc:"Lines to be shipped by this day count as due"`
+	Lines      []ReleaseLine `json:"lines"`
+	NotOffered []NotOffered  `json:"not_offered"`
+	Warehouses []string      `json:"warehouses"`
+}
+
+// ReleaseAsk chooses what to look at.
+type ReleaseAsk struct {
+	Until     string // YYYY-MM-DD; two working days ahead if empty
+	Warehouse string
+	Query     string
+}
+
+// Releasable returns every allocated line: those that could go by the day asked
+// for, and how many could not, by their first reason.
+func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, error) {
+	until := d.lookAhead()
+	if ask.Until != "" {
+		day, err := days.Parse(ask.Until)
+		if err != nil {
+			return ReleasePage{}, Invalid("The day is not a date: use YYYY-MM-DD.")
+		}
+		until = day
+	}
+	r := d.store.Read(ctx)
+	rows, err := r.AllocatedLines(strings.Fields(ask.Query), ask.Warehouse, 5000)
+	if err != nil {
+		return ReleasePage{}, err
+	}
+	houses, err := r.Warehouses()
+	if err != nil {
+		return ReleasePage{}, err
+	}
+	nothing, err := r.OpenLineSums()
+	if err != nil {
+		return ReleasePage{}, err
+	}
+	out := ReleasePage{Until: until.String(), Lines: []ReleaseLine{}, NotOffered: []NotOffered{}, Warehouses: []string{}}
+	for _, h := range houses {
+		out.Warehouses = append(out.Warehouses, h.Code)
+	}
+	counts := map[release.Reason]int64{release.Nothing: nothing}
+	firstDue := ""
+	var offered []store.LineRow
+	for _, l := range rows {
+		why := release.Check(candidate(l), until)
+		if why == release.Offered {
+			offered = append(offered, l)
+			continue
+		}
+		counts[why]++
+		if why == release.NotDue && (firstDue == "" || l.ShipBy < firstDue) {
+			firstDue = l.ShipBy
+		}
+	}
+	slices.SortStableFunc(offered, func(a, b store.LineRow) int {
+		return cmp.Or(cmp.Compare(a.ShipBy, b.ShipBy), cmp.Compare(a.Tier, b.Tier), cmp.Compare(a.OrderNumber, b.OrderNumber), cmp.Compare(a.LineNo, b.LineNo))
+	})
+	views, err := d.lineViews(r, offered)
+	if err != nil {
+		return ReleasePage{}, err
+	}
+	share, err := d.shares(r, offered)
+	if err != nil {
+		return ReleasePage{}, err
+	}
+	for i, v := range views {
+		s := share[offered[i].OrderID]
+		out.Lines = append(out.Lines, ReleaseLine{LineView: v, Ready: s[0], OpenLines: s[1], WeightG: offered[i].WeightG * v.At.Allocated})
+	}
+	for _, why := range release.Reasons {
+		if counts[why] > 0 {
+			n := NotOffered{Reason: string(why), Text: reasonWords[why], Lines: counts[why]}
+			if why == release.NotDue {
+				n.Note = firstDue
+			}
+			out.NotOffered = append(out.NotOffered, n)
+		}
+	}
+	return out, nil
+}
+
+// lookAhead is the day up to which work counts as due when nobody says: two working days on.
+func (d *Desk) lookAhead() days.Day {
+	day := d.Today()
+	for n := 2; n > 0; {
+		day++
+		if w := day.Weekday(); w != time.Saturday && w != time.Sunday {
+			n--
+		}
+	}
+	return day
+}
+
+// shares are the ready shares of the orders of the lines.
+func (d *Desk) shares(r *store.Reader, rows []store.LineRow) (map[int64][2]int, error) {
+	ids := store.IDs{}
+	seen := map[int64]bool{}
+	for _, l := range rows {
+		if !seen[l.OrderID] {
+			seen[l.OrderID] = true
+			ids = append(ids, l.OrderID)
+		}
+	}
+	lines, err := r.LinesOfOrders(ids)
+	if err != nil {
+		return nil, err
+	}
+	byOrder := map[int64][]store.LineRow{}
+	for _, l := range lines {
+		byOrder[l.OrderID] = append(byOrder[l.OrderID], l)
+	}
+	out := map[int64][2]int{}
+	for id, ls := range byOrder {
+		ready, open := readyShare(ls)
+		out[id] = [2]int{ready, open}
+	}
+	return out, nil
+}
+
+// ListView is a pick list in the list of pick lists.
+type ListView struct {
+	Number    string `json:"number"`
+	Warehouse string `json:"warehouse"`
+	At        string `json:"at" format:"date-time"`
+	Who       string `json:"who"`
+	Rows      int64  `json:"rows"`
+	RowsDue   int64  `json:"rows_due" doc:"Rows that are still to be picked"`
+	Units     int64  `json:"units"`
+	Due       int64  `json:"due" doc:"Units still to be picked"`
+	Short     int64  `json:"short"`
+	Orders    int64  `json:"orders"`
+	FirstShip string `json:"first_ship" format:"date" doc:"The earliest day by which something on it ships"`
+}
+
+func listView(h store.ListHead) ListView {
+	return ListView{h.Number, h.Warehouse, h.At.UTC().Format(time.RFC3339), h.Who, h.Tasks, h.TasksDue, h.Units, h.Due, h.Short, h.Orders, h.FirstShip}
+}
+
+// FloorPage is what there is to pick.
+type FloorPage struct {
+	Open []ListView `json:"open"`
+	Done []ListView `json:"done" doc:"The latest that are finished"`
+}
+
+// FloorLists returns the pick lists with something to pick, and the latest finished ones.
+func (d *Desk) FloorLists(ctx context.Context) (FloorPage, error) {
+	r := d.store.Read(ctx)
+	out := FloorPage{Open: []ListView{}, Done: []ListView{}}
+	open, err := r.OpenLists()
+	if err != nil {
+		return out, err
+	}
+	for _, h := range open {
+		out.Open = append(out.Open, listView(h))
+	}
+	finished, err := r.LatestLists(10)
+	for _, h := range finished {
+		out.Done = append(out.Done, listView(h))
+	}
+	return out, err
+}
+
+// TaskView is a row of a pick list.
+type TaskView struct {
+	ID       int64  `json:"id"`
+	Row      int    `json:"row"`
+	Bin      string `json:"bin" doc:"Empty if no bin is set"`
+	Zone     string `json:"zone"`
+	SKU      string `json:"sku"`
+	Item     string `json:"item"`
+	Unit     string `json:"unit"`
+	Order    string `json:"order"`
+	Line     int    `json:"line"`
+	Customer string `json:"customer"`
+	Tier     int    `json:"tier"`
+	ShipBy   string `json:"ship_by" format:"date"`
+	Qty      int64  `json:"qty"`
+	Picked   int64  `json:"picked"`
+	Short    int64  `json:"short"`
+	Recalled int64  `json:"recalled"`
+	Due      int64  `json:"due" doc:"Units still to be picked"`
+	Held     bool   `json:"held" doc:"Its order was put on hold after it was released"`
+}
+
+// PickListView is the page of a pick list.
+type PickListView struct {
+	ListView
+	Tasks []TaskView `json:"tasks"`
+}
+
+// PickList returns a pick list in walking order.
+func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error) {
+	r := d.store.Read(ctx)
+	h, found, err := r.ListByNumber(number)
+	if err != nil {
+		return PickListView{}, err
+	}
+	if !found {
+		return PickListView{}, NotFound("There is no pick list %s.", number)
+	}
+	rows, err := r.TasksOfList(h.ID)
+	out := PickListView{ListView: listView(h), Tasks: make([]TaskView, len(rows))}
+	for i, t := range rows {
+		out.Tasks[i] = TaskView{
+			t.ID, t.Seq, t.Bin, t.Zone, t.SKU, t.ItemName, t.Unit, t.OrderNumber, t.LineNo, t.CustomerName, t.Tier, t.ShipBy,
+			t.Qty, t.Picked, t.Short, t.Recalled, t.Due, t.Held,
+		}
+	}
+	return out, err
+}
+
+// PackingLine is units of a line that wait to be packed.
+type PackingLine struct {
+	ID      int64  `json:"id"`
+	Line    int    `json:"line"`
+	SKU     string `json:"sku"`
+	Item    string `json:"item"`
+	Unit    string `json:"unit"`
+	Picked  int64  `json:"picked"`
+	WeightG int64  `json:"weight_g" doc:"Weight of one unit"`
+}
+
+// PackingJob is what waits to be packed of an order in a warehouse.
+type PackingJob struct {
+	Order       string        `json:"order"`
+	Customer    string        `json:"customer"`
+	ShipTo      string        `json:"ship_to"`
+	Tier        int           `json:"tier"`
+	Service     string        `json:"service"`
+	ShipRule    string        `json:"ship_rule"`
+	Warehouse   string        `json:"warehouse"`
+	ShipBy      string        `json:"ship_by" format:"date"`
+	Units       int64         `json:"units"`
+	WeightG     int64         `json:"weight_g" doc:"Weight of the goods, by their items"`
+	StillComing int64         `json:"still_coming" doc:"Units of the order that are still being picked here"`
+	Joins       string        `json:"joins" doc:"The shipment that is being packed already, if there is one"`
+	Lines       []PackingLine `json:"lines"`
+}
+
+// Packable returns what waits to be packed, the earliest to be shipped first.
+func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
+	rows, err := d.store.Read(ctx).PickedRows()
+	if err != nil {
+		return nil, err
+	}
+	out := []PackingJob{}
+	at := map[[2]string]int{}
+	for _, x := range rows {
+		k := [2]string{x.OrderNumber, x.Warehouse}
+		i, ok := at[k]
+		if !ok {
+			i = len(out)
+			at[k] = i
+			out = append(out, PackingJob{
+				Order: x.OrderNumber, Customer: x.CustomerName, ShipTo: x.ShipToName + ", " + x.City, Tier: x.Tier, Service: x.Service, ShipRule: x.ShipRule,
+				Warehouse: x.Warehouse, ShipBy: x.ShipBy, StillComing: x.StillComing, Joins: x.OpenShipment,
+			})
+		}
+		out[i].Lines = append(out[i].Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG})
+		out[i].Units += x.Picked
+		out[i].WeightG += x.Picked * x.WeightG
+	}
+	return out, nil
+}
+
+// ShipmentView is a shipment in a list.
+type ShipmentView struct {
+	Number     string   `json:"number"`
+	Warehouse  string   `json:"warehouse"`
+	Customer   string   `json:"customer"`
+	ShipTo     Address  `json:"ship_to"`
+	Service    string   `json:"service"`
+	Carrier    string   `json:"carrier"`
+	Tracking   string   `json:"tracking"`
+	Orders     []string `json:"orders"`
+	Packages   int64    `json:"packages"`
+	WeightG    int64    `json:"weight_g"`
+	Units      int64    `json:"units"`
+	Tier       int      `json:"tier"`
+	ShipBy     string   `json:"ship_by" format:"date"`
+	Late       bool     `json:"late"`
+	State      string   `json:"state" enum:"packed,under way,delivered"`
+	Dispatched string   `json:"dispatched,omitempty" format:"date-time"`
+	Expected   string   `json:"expected,omitempty" format:"date"`
+	Delivered  string   `json:"delivered,omitempty" format:"date-time"`
+	Waits      string   `json:"waits,omitempty" doc:"Why it may not leave yet"`
+}
+
+// DockPage is what stands at the dock, what is under way, and what arrived last.
+type DockPage struct {
+	Waiting   []ShipmentView `json:"waiting"`
+	UnderWay  []ShipmentView `json:"under_way"`
+	Delivered []ShipmentView `json:"delivered"`
+}
+
+// Dock returns the shipments that wait, are under way, or arrived last.
+func (d *Desk) Dock(ctx context.Context) (DockPage, error) {
+	r := d.store.Read(ctx)
+	var out DockPage
+	for _, part := range []struct {
+		to   *[]ShipmentView
+		read func() ([]store.ShipmentHead, error)
+	}{
+		{&out.Waiting, r.ShipmentsWaiting}, {&out.UnderWay, r.ShipmentsUnderWay},
+		{&out.Delivered, func() ([]store.ShipmentHead, error) { return r.ShipmentsDelivered(15) }},
+	} {
+		heads, err := part.read()
+		if err != nil {
+			return out, err
+		}
+		*part.to = make([]ShipmentView, len(heads))
+		for i, h := range heads {
+			(*part.to)[i] = d.shipmentView(h)
+		}
+	}
+	return out, nil
+}
+
+func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
+	today := d.Today().String()
+	v := ShipmentView{
+		Number: h.Number, Warehouse: h.Warehouse, Customer: h.CustomerName, ShipTo: Address{h.ShipToName, h.Street, h.City, h.Postcode, h.Country},
+		Service: h.Service, Carrier: h.Carrier, Tracking: h.Tracking, Orders: strings.Fields(h.Orders), Packages: h.Packages, WeightG: h.WeightG,
+		Units: h.Units, Tier: h.Tier, ShipBy: h.ShipBy, State: "packed", Expected: h.Expected,
+	}
+	switch {
+	case h.DeliveredAt != nil:
+		v.State, v.Delivered = "delivered", h.DeliveredAt.UTC().Format(time.RFC3339)
+	case h.DispatchedAt != nil:
+		v.State, v.Late = "under way", h.Expected < today
+	default:
+		v.Late = h.ShipBy < today
+		if h.Behind > 0 {
+			v.Waits = "its ship rule makes it wait for the rest"
+		}
+	}
+	if h.DispatchedAt != nil {
+		v.Dispatched = h.DispatchedAt.UTC().Format(time.RFC3339)
+	}
+	return v
+}
+
+// PackageView is a package with its contents.
+type PackageView struct {
+	Number   string        `json:"number"`
+	Kind     string        `json:"kind"`
+	WeightG  int64         `json:"weight_g"`
+	Contents []ContentView `json:"contents"`
+}
+
+// ContentView is units of a line in a package.
+type ContentView struct {
+	Order string `json:"order"`
+	Line  int    `json:"line"`
+	SKU   string `json:"sku"`
+	Item  string `json:"item"`
+	Unit  string `json:"unit"`
+	Qty   int64  `json:"qty"`
+}
+
+// ShipmentPage is the page of a shipment.
+type ShipmentPage struct {
+	ShipmentView
+	Contents []PackageView `json:"contents"`
+}
+
+// Shipment returns a shipment with its packages.
+func (d *Desk) Shipment(ctx context.Context, number string) (ShipmentPage, error) {
+	r := d.store.Read(ctx)
+	h, found, err := r.ShipmentHeadByNumber(number)
+	if err != nil {
+		return ShipmentPage{}, err
+	}
+	if !found {
+		return ShipmentPage{}, NotFound("There is no shipment %s, or nothing is packed into it.", number)
+	}
+	rows, err := r.PackedRows(h.ID)
+	out := ShipmentPage{ShipmentView: d.shipmentView(h), Contents: []PackageView{}}
+	for _, x := range rows {
+		n := len(out.Contents)
+		if n == 0 || out.Contents[n-1].Number != x.Package {
+			out.Contents = append(out.Contents, PackageView{Number: x.Package, Kind: x.Kind, WeightG: x.WeightG})
+			n++
+		}
+		out.Contents[n-1].Contents = append(out.Contents[n-1].Contents, ContentView{x.OrderNumber, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Qty})
+	}
+	return out, err
+}

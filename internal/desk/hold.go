@@ -1,0 +1,76 @@
+package desk
+
+import (
+	"context"
+	"strings"
+
+	"journeyman/internal/store"
+)
+
+// HoldAsk places or lifts a hold.
+type HoldAsk struct {
+	Order string `json:"order"`
+	Kind  string `json:"kind" enum:"approval,credit,coordinator"`
+	Note  string `json:"note,omitempty" maxLength:"500"`
+}
+
+// Hold stops an order from being released.
+func (d *Desk) Hold(ctx context.Context, call Call, ask HoldAsk) (Outcome, error) {
+	return d.run(ctx, call, VerbHold, ask, func(w *work) error {
+		ref, standing, err := w.lockForHold(ask.Order)
+		if err != nil {
+			return err
+		}
+		for _, h := range standing {
+			if h.Kind == ask.Kind {
+				return Conflict("%s has a %s hold already.", ask.Order, ask.Kind)
+			}
+		}
+		if strings.TrimSpace(ask.Note) == "" {
+			return Invalid("Say why the order is held, so that others know what to wait for.")
+		}
+		if err := w.tx.Create(&store.Hold{OrderID: ref.ID, Kind: ask.Kind, Note: strings.TrimSpace(ask.Note), PlacedBy: w.command}); err != nil {
+			return err
+		}
+		w.orders[ask.Order] = true
+		w.sentence("%s is on %s hold and will not be released.", ask.Order, ask.Kind)
+		return nil
+	})
+}
+
+// Lift takes a hold away. Approval and credit holds are for a manager.
+func (d *Desk) Lift(ctx context.Context, call Call, ask HoldAsk) (Outcome, error) {
+	return d.run(ctx, call, VerbLift, ask, func(w *work) error {
+		if ask.Kind != "coordinator" && call.Actor.Role != Manager {
+			return Forbidden("You are signed in as %s; a %s hold is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind)
+		}
+		_, standing, err := w.lockForHold(ask.Order)
+		if err != nil {
+			return err
+		}
+		for _, h := range standing {
+			if h.Kind == ask.Kind {
+				if err := w.tx.LiftHold(h.ID, w.command); err != nil {
+					return err
+				}
+				w.orders[ask.Order] = true
+				w.sentence("The %s hold on %s is lifted.", ask.Kind, ask.Order)
+				return nil
+			}
+		}
+		return Conflict("%s has no %s hold any more.", ask.Order, ask.Kind)
+	})
+}
+
+// lockForHold holds the order's lines still, so that no release is under way.
+func (w *work) lockForHold(number string) (store.OrderRef, []store.Hold, error) {
+	if _, err := w.chooseOrders([]OrderSeen{{Number: number}}); err != nil {
+		return store.OrderRef{}, nil, err
+	}
+	refs, err := w.tx.OrdersByNumber(store.Texts{number})
+	if err != nil {
+		return store.OrderRef{}, nil, err
+	}
+	holds, err := w.tx.StandingHolds(store.IDs{refs[0].ID})
+	return refs[0], holds, err
+}

@@ -1,0 +1,172 @@
+package desk
+
+import (
+	"context"
+
+	"journeyman/core/journey"
+	"journeyman/internal/store"
+)
+
+// Packing puts picked units of one order into packages, in one warehouse.
+type Packing struct {
+	Order     string        `json:"order"`
+	Warehouse string        `json:"warehouse"`
+	Packages  []PackageToBe `json:"packages" minItems:"1" maxItems:"200"`
+}
+
+// PackageToBe is a carton or pallet with its weight and contents.
+type PackageToBe struct {
+	Kind     string    `json:"kind" enum:"carton,pallet"`
+	WeightG  int64     `json:"weight_g" minimum:"1" doc:"Weight with contents, in grams"`
+	Contents []Content `json:"contents" minItems:"1"`
+}
+
+// Content is so many units of a line.
+type Content struct {
+	Line int64 `json:"line"`
+	Qty  int64 `json:"qty" minimum:"1"`
+}
+
+// Pack puts picked units into packages. They join the order's shipment that is
+// still being packed in that warehouse, or begin a new one.
+func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error) {
+	return d.run(ctx, call, VerbPack, ask, func(w *work) error {
+		lines, err := w.chooseOrders([]OrderSeen{{Number: ask.Order}})
+		if err != nil {
+			return err
+		}
+		house, err := w.warehouse(ask.Warehouse)
+		if err != nil {
+			return err
+		}
+		if len(ask.Packages) == 0 {
+			return Invalid("Add a package and say what is in it.")
+		}
+		first := lines[0].line
+		ship, err := w.openShipment(first, house)
+		if err != nil {
+			return err
+		}
+		for i, p := range ask.Packages {
+			if p.WeightG <= 0 {
+				return Invalid("Package %d has no weight. Weigh it and type the kilograms.", i+1)
+			}
+			if len(p.Contents) == 0 {
+				return Invalid("Package %d is empty. Take it away, or say what is in it.", i+1)
+			}
+			number, err := w.tx.NextNumber("PK", "package_number")
+			if err != nil {
+				return err
+			}
+			pack := store.Package{ShipmentID: ship.ID, Number: number, Kind: p.Kind, WeightG: p.WeightG}
+			if err := w.tx.Create(&pack); err != nil {
+				return err
+			}
+			for _, c := range p.Contents {
+				l := w.lines[c.Line]
+				if l == nil {
+					return Invalid("Package %d holds a line that is not of order %s.", i+1, ask.Order)
+				}
+				here := journey.Qty(0)
+				if p := l.at[house]; p != nil {
+					here = p[journey.Picked]
+				}
+				if journey.Qty(c.Qty) > here {
+					return Conflict("%s line %d has %d picked at %s and not yet packed; %d cannot be packed. Somebody may have packed them already.",
+						l.OrderNumber, l.LineNo, here, ask.Warehouse, c.Qty)
+				}
+				if c.Qty <= 0 {
+					return Invalid("The quantity must be at least 1.")
+				}
+				if err := w.move(l, house, journey.Make(journey.Pack, journey.Qty(c.Qty)), entry{pack: pack.ID}); err != nil {
+					return err
+				}
+			}
+		}
+		w.document("shipment", ship.Number)
+		w.sentence("Packed %d units of %s into %d packages of shipment %s.", w.out.Units, ask.Order, len(ask.Packages), ship.Number)
+		return nil
+	})
+}
+
+func (w *work) openShipment(l *line, house int64) (store.Shipment, error) {
+	s, found, err := w.tx.OpenShipmentOf(l.OrderID, house)
+	if err != nil || found {
+		return s, err
+	}
+	number, err := w.tx.NextNumber("SH", "shipment_number")
+	if err != nil {
+		return s, err
+	}
+	s = store.Shipment{
+		Number: number, CustomerID: l.CustomerID, ShipToID: l.ShipToID, WarehouseID: house,
+		Service: l.Service, Terms: l.Terms, PackedBy: w.command,
+	}
+	return s, w.tx.Create(&s)
+}
+
+// Unpack takes everything out of a package that has not left; the units are picked again.
+func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, error) {
+	return d.run(ctx, call, VerbUnpack, number, func(w *work) error {
+		s, found, err := w.tx.ShipmentOfPackage(number)
+		if err != nil {
+			return err
+		}
+		if !found {
+			return NotFound("There is no package %s.", number)
+		}
+		contents, err := w.lockShipment(s.ID)
+		if err != nil {
+			return err
+		}
+		if s, _, err = w.tx.ShipmentOfPackage(number); err != nil {
+			return err
+		}
+		if s.DispatchedAt != nil {
+			return Conflict("Shipment %s has left %s; its packages cannot be unpacked.", s.Number, w.desk.Clock(*s.DispatchedAt))
+		}
+		for _, c := range contents {
+			if c.Package != number {
+				continue
+			}
+			err := w.move(w.lines[c.LineID], s.WarehouseID, journey.Make(journey.Unpack, journey.Qty(c.Qty)), entry{pack: c.PackageID})
+			if err != nil {
+				return err
+			}
+		}
+		if w.out.Units == 0 {
+			return Conflict("Package %s is empty already.", number)
+		}
+		w.document("shipment", s.Number)
+		w.sentence("Unpacked %d units of %s; they are picked and wait to be packed again.", w.out.Units, number)
+		return nil
+	})
+}
+
+// lockShipment holds the lines in the shipments still, then the shipments, and returns the contents as they then are.
+func (w *work) lockShipment(ids ...int64) ([]store.ContentRow, error) {
+	before, err := w.tx.Contents(ids)
+	if err != nil {
+		return nil, err
+	}
+	lines := make([]int64, len(before))
+	for i, c := range before {
+		lines[i] = c.LineID
+	}
+	if err := w.lock(lines); err != nil {
+		return nil, err
+	}
+	if err := w.tx.LockShipments(ids); err != nil {
+		return nil, err
+	}
+	after, err := w.tx.Contents(ids)
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range after {
+		if w.lines[c.LineID] == nil {
+			return nil, Conflict("Somebody is packing this shipment just now. Look at it again in a moment.")
+		}
+	}
+	return after, nil
+}

@@ -1,0 +1,97 @@
+package desk
+
+import (
+	"context"
+
+	"journeyman/core/journey"
+	"journeyman/internal/store"
+)
+
+// Found is what the picker found for one row of a pick list. What is missing
+// from the row goes back to open, with the cause, which corrects the count.
+type Found struct {
+	Task  int64  `json:"task"`
+	Qty   int64  `json:"qty" minimum:"0" doc:"Units found and taken"`
+	Cause string `json:"cause,omitempty" enum:"missing,damaged,elsewhere" doc:"Why fewer were found; needed only then"`
+	Seen  int64  `json:"seen" doc:"Units that were still to be picked when it was seen"`
+}
+
+// Pick confirms rows of a pick list.
+func (d *Desk) Pick(ctx context.Context, call Call, found []Found) (Outcome, error) {
+	return d.run(ctx, call, VerbPick, found, func(w *work) error {
+		if len(found) == 0 {
+			return Invalid("Choose what was picked.")
+		}
+		ids := make(store.IDs, len(found))
+		byTask := map[int64]Found{}
+		for i, f := range found {
+			if _, twice := byTask[f.Task]; twice {
+				return Invalid("A row was confirmed twice in one go.")
+			}
+			ids[i] = f.Task
+			byTask[f.Task] = f
+		}
+		rows, err := w.lockTasks(ids)
+		if err != nil {
+			return err
+		}
+		var picked, short int64
+		for _, t := range rows {
+			f := byTask[t.ID]
+			if t.Due == 0 || (f.Seen != 0 && t.Due != f.Seen) {
+				return w.taskChanged(t)
+			}
+			if err := w.pickTask(t, f); err != nil {
+				return err
+			}
+			picked += f.Qty
+			short += t.Due - f.Qty
+			w.documentOnce("pick list", t.List)
+		}
+		w.sentence("Picked %d.", picked)
+		if short > 0 {
+			w.sentence("Picked %d; %d were not found and are open again.", picked, short)
+		}
+		return nil
+	})
+}
+
+func (w *work) pickTask(t store.TaskRow, f Found) error {
+	l, missing := w.lines[t.LineID], t.Due-f.Qty
+	switch {
+	case f.Qty < 0 || missing < 0:
+		return Invalid("Row %d of %s asks for %d; %d cannot be picked.", t.Seq, t.List, t.Due, f.Qty)
+	case missing > 0 && f.Cause == "":
+		return Invalid("Row %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due, f.Qty)
+	}
+	e := entry{task: t.ID, bin: t.BinID}
+	if f.Qty > 0 {
+		if err := w.move(l, t.WarehouseID, journey.Make(journey.Pick, journey.Qty(f.Qty)), e); err != nil {
+			return err
+		}
+	}
+	if missing == 0 {
+		return nil
+	}
+	q, cause := journey.Qty(missing), journey.Cause(f.Cause)
+	switch cause {
+	case journey.Missing, journey.Damaged, journey.Elsewhere:
+	default:
+		return Invalid("%q is not a cause: missing, damaged or elsewhere.", f.Cause)
+	}
+	if err := w.move(l, t.WarehouseID, journey.MakeShort(cause, q), e); err != nil {
+		return err
+	}
+	if cause != journey.Elsewhere || t.Bin == "" {
+		return nil
+	}
+	// The units are in the house, but not in this bin: from now on their bin is not known.
+	unset, err := w.tx.EnsureBin(t.WarehouseID, "", "")
+	if err != nil {
+		return err
+	}
+	if err := w.stock(l.ItemID, t.WarehouseID, journey.Make(journey.BinOut, q), entry{bin: t.BinID}); err != nil {
+		return err
+	}
+	return w.stock(l.ItemID, t.WarehouseID, journey.Make(journey.BinIn, q), entry{bin: unset})
+}

@@ -1,0 +1,89 @@
+package desk
+
+import (
+	"context"
+
+	"journeyman/core/journey"
+)
+
+// Receipt is what arrived of an inbound.
+type Receipt struct {
+	Inbound int64  `json:"inbound" doc:"Key of the inbound"`
+	Qty     int64  `json:"qty" minimum:"1" doc:"Units that arrived now"`
+	Bin     string `json:"bin,omitempty" doc:"Where they were put; the item's usual bin if empty"`
+	Zone    string `json:"zone,omitempty" doc:"Zone of the bin, if the bin is new"`
+	Seen    int64  `json:"seen" doc:"Units that had been received when it was seen, plus one"`
+}
+
+// Receive takes in an inbound, in full or in part.
+func (d *Desk) Receive(ctx context.Context, call Call, ask Receipt) (Outcome, error) {
+	return d.run(ctx, call, VerbReceive, ask, func(w *work) error {
+		in, found, err := w.tx.InboundByID(ask.Inbound)
+		if err != nil {
+			return err
+		}
+		if !found {
+			return NotFound("There is no such inbound any more. Load the page again.")
+		}
+		if err := w.lock(nil, in.ItemID); err != nil {
+			return err
+		}
+		if in, _, err = w.tx.LockInbound(ask.Inbound); err != nil {
+			return err
+		}
+		left := in.Qty - in.Received
+		switch {
+		case ask.Seen != 0 && ask.Seen != in.Received+1:
+			return Conflict("%s has changed since you saw it: %d of %d %s have been received. Nothing was done; look at it as it is now.", in.Ref, in.Received, in.Qty, in.SKU)
+		case ask.Qty <= 0:
+			return Invalid("The quantity must be at least 1.")
+		case ask.Qty > left:
+			return Invalid("%s has %d of %s still to come; %d cannot be received. Receive %d, and count the rest into stock.", in.Ref, left, in.SKU, ask.Qty, left)
+		}
+		bin, err := w.binFor(in.ItemID, in.WarehouseID, ask.Bin, ask.Zone)
+		if err != nil {
+			return err
+		}
+		if err := w.stock(in.ItemID, in.WarehouseID, journey.Make(journey.Receive, journey.Qty(ask.Qty)), entry{bin: bin, inbound: in.ID}); err != nil {
+			return err
+		}
+		w.skus[in.SKU] = true
+		w.out.Units = ask.Qty
+		w.document("inbound", in.Ref)
+		w.sentence("Received %d of %s at %s from %s.", ask.Qty, in.SKU, in.Warehouse, in.Ref)
+		if ask.Qty < left {
+			w.sentence("Received %d of %s at %s from %s; %d are still to come.", ask.Qty, in.SKU, in.Warehouse, in.Ref, left-ask.Qty)
+		}
+		return nil
+	})
+}
+
+// binFor is the named bin, or the one that holds most of the item, or "no bin set".
+func (w *work) binFor(item, warehouse int64, code, zone string) (int64, error) {
+	if code != "" {
+		if zone == "" {
+			zone = ZoneOf(code)
+		}
+		return w.tx.EnsureBin(warehouse, code, zone)
+	}
+	rooms, err := w.tx.BinsOf([]int64{item})
+	if err != nil {
+		return 0, err
+	}
+	for i := len(rooms) - 1; i >= 0; i-- { // the most stock last
+		if rooms[i].WarehouseID == warehouse && rooms[i].Bin != "" {
+			return rooms[i].BinID, nil
+		}
+	}
+	return w.tx.EnsureBin(warehouse, "", "")
+}
+
+// ZoneOf is the zone of a bin when nobody named one: what stands before the first hyphen.
+func ZoneOf(bin string) string {
+	for i := range len(bin) {
+		if bin[i] == '-' {
+			return bin[:i]
+		}
+	}
+	return ""
+}

@@ -1,0 +1,379 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"journeyman/core/days"
+	"journeyman/core/journey"
+	"journeyman/core/release"
+	"journeyman/internal/store"
+)
+
+// Release hands allocated units to the floor: one pick list a warehouse, its
+// tasks by bin in walking order. What a rule of core/release forbids is refused.
+func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, error) {
+	return d.run(ctx, call, VerbRelease, ask, func(w *work) error {
+		lines, err := w.chooseForRelease(ask)
+		if err != nil {
+			return err
+		}
+		lines, stays, err := w.mayRelease(lines)
+		if err != nil {
+			return err
+		}
+		tasks, err := w.tasks(lines)
+		if err != nil {
+			return err
+		}
+		if len(tasks) == 0 {
+			return Conflict("Nothing is allocated on what was chosen, so nothing can be released. Allocate first.")
+		}
+		if err := w.writeLists(tasks); err != nil {
+			return err
+		}
+		if stays > 0 {
+			w.out.Sentence += fmt.Sprintf(" %d lines stay behind; each says why.", stays)
+		}
+		return nil
+	})
+}
+
+// chooseForRelease chooses and, because a ship rule speaks of whole orders, holds
+// all lines of the orders still.
+func (w *work) chooseForRelease(ask Selection) ([]chosen, error) {
+	if len(ask.Lines) == 0 {
+		return w.choose(ask)
+	}
+	ids := make(store.IDs, len(ask.Lines))
+	for i, l := range ask.Lines {
+		ids[i] = l.Line
+	}
+	numbers, err := w.tx.OrdersOfLines(ids)
+	if err != nil {
+		return nil, err
+	}
+	orders := make([]OrderSeen, len(numbers))
+	for i, n := range numbers {
+		orders[i] = OrderSeen{Number: n}
+	}
+	if len(orders) == 0 {
+		return nil, NotFound("There is no such order line any more. Load the page again.")
+	}
+	all, err := w.chooseOrders(orders)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]chosen, 0, len(ask.Lines))
+	for _, q := range ask.Lines {
+		i := slices.IndexFunc(all, func(c chosen) bool { return c.line.ID == q.Line })
+		switch {
+		case i < 0:
+			return nil, NotFound("There is no such order line any more. Load the page again.")
+		case q.Qty <= 0:
+			return nil, Invalid("The quantity must be at least 1.")
+		case slices.ContainsFunc(out, func(c chosen) bool { return c.line.ID == q.Line }):
+			return nil, Invalid("A line was chosen twice. Choose it once, with the whole quantity.")
+		}
+		if q.Seen != 0 {
+			if err := w.fresh(all[i].line, q.Seen); err != nil {
+				return nil, err
+			}
+		}
+		c := all[i]
+		c.asked = journey.Qty(q.Qty)
+		out = append(out, c)
+	}
+	return out, nil
+}
+
+// whyNot says each reason in a sentence. %s is the order and line.
+var whyNot = map[release.Reason]string{
+	release.Nothing:   "%s has nothing allocated. Allocate first.",
+	release.OnHold:    "%s is on hold. Lift the hold first.",
+	release.NotDue:    "%s is not due yet.",
+	release.RuleLine:  "%s goes only as a whole line, and part of it is still open or was not chosen.",
+	release.RuleOrder: "%s goes only with its whole order, and part of that is still open or was not chosen.",
+	release.NoBin:     "%s has no bin set for its item. Set one by receiving or counting it into a bin.",
+}
+
+// mayRelease returns the lines that go, with their quantities. A line that was
+// chosen by itself and may not go is refused; one of a chosen order stays behind
+// as long as another goes.
+func (w *work) mayRelease(lines []chosen) (going []chosen, stays int, err error) {
+	byOrder := map[int64]*orderSum{}
+	orderIDs := store.IDs{}
+	for _, l := range w.lines {
+		s := byOrder[l.OrderID]
+		if s == nil {
+			s = &orderSum{}
+			byOrder[l.OrderID] = s
+			orderIDs = append(orderIDs, l.OrderID)
+		}
+		s.open += l.now.At[journey.Open]
+		s.allocated += l.now.At[journey.Allocated]
+	}
+	holds, err := w.tx.StandingHolds(orderIDs)
+	if err != nil {
+		return nil, 0, err
+	}
+	for _, h := range holds {
+		byOrder[h.OrderID].holds++
+	}
+	single := make([]bool, len(lines))
+	for i := range lines {
+		if single[i] = lines[i].asked > 0; !single[i] {
+			lines[i].asked = lines[i].line.now.At[journey.Allocated]
+		}
+		byOrder[lines[i].line.OrderID].chosen += lines[i].asked
+	}
+	binned, err := w.binned()
+	if err != nil {
+		return nil, 0, err
+	}
+	var first error
+	for i, c := range lines {
+		l, s := c.line, byOrder[c.line.OrderID]
+		if c.asked == 0 {
+			continue // a line of a chosen order with nothing allocated
+		}
+		if c.asked > l.now.At[journey.Allocated] {
+			return nil, 0, Conflict("%s line %d has %d allocated; %d cannot be released.", l.OrderNumber, l.LineNo, l.now.At[journey.Allocated], c.asked)
+		}
+		hasBin := true
+		for wh, p := range l.at {
+			if p[journey.Allocated] > 0 && !binned[cellKey{l.ItemID, wh}] {
+				hasBin = false
+			}
+		}
+		// What was allocated and not chosen counts as staying behind.
+		cand := release.Candidate{
+			Allocated: c.asked, Open: l.now.At[journey.Open] + l.now.At[journey.Allocated] - c.asked,
+			OrderOpen: s.open + s.allocated - s.chosen, Holds: s.holds,
+			Rule: journey.ShipRule(l.ShipRule), HasBin: hasBin,
+		}
+		if why := release.Check(cand, days.Day(math.MaxInt32)); why != release.Offered {
+			no := Conflict(whyNot[why], fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo))
+			if single[i] {
+				return nil, 0, no
+			}
+			if first == nil {
+				first = no
+			}
+			stays++
+			continue
+		}
+		going = append(going, c)
+	}
+	if len(going) == 0 && first != nil {
+		return nil, 0, first
+	}
+	return going, stays, nil
+}
+
+type orderSum struct {
+	open, allocated, chosen journey.Qty
+	holds                   int
+}
+
+// itemIDs lists the items that are held still.
+func (w *work) itemIDs() store.IDs {
+	seen := map[int64]bool{}
+	out := store.IDs{}
+	for k := range w.cells {
+		if !seen[k.item] {
+			seen[k.item] = true
+			out = append(out, k.item)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// binned says where an item has a bin.
+func (w *work) binned() (map[cellKey]bool, error) {
+	rooms, err := w.tx.BinsOf(w.itemIDs())
+	if err != nil {
+		return nil, err
+	}
+	out := map[cellKey]bool{}
+	for _, r := range rooms {
+		if r.Bin != "" {
+			out[cellKey{r.ItemID, r.WarehouseID}] = true
+		}
+	}
+	return out, nil
+}
+
+// task is a row of a pick list to be.
+type task struct {
+	line      *line
+	warehouse int64
+	bin       int64
+	code      string
+	zone      string
+	qty       journey.Qty
+}
+
+// tasks spreads what is to be released over the bins: from a single bin if one
+// holds enough, else the smallest remains first, so that bins are emptied.
+func (w *work) tasks(lines []chosen) ([]task, error) {
+	rooms, err := w.tx.BinsOf(w.itemIDs())
+	if err != nil {
+		return nil, err
+	}
+	byCell := map[cellKey][]*store.BinRoom{}
+	for i := range rooms {
+		k := cellKey{rooms[i].ItemID, rooms[i].WarehouseID}
+		byCell[k] = append(byCell[k], &rooms[i])
+	}
+	var out []task
+	for _, c := range lines {
+		left := c.asked
+		for _, wh := range w.places(c.line, c.line.WarehouseID) {
+			q := min(left, c.line.at[wh][journey.Allocated])
+			left -= q
+			bins := byCell[cellKey{c.line.ItemID, wh}]
+			for q > 0 {
+				b := bestBin(bins, int64(q))
+				if b == nil {
+					return nil, Conflict("The bins of %s at %s hold fewer than are allocated. Count the item and try again.", c.line.SKU, w.code(c.line, wh))
+				}
+				n := min(q, journey.Qty(b.Qty-b.Held-b.Due))
+				b.Due += int64(n)
+				q -= n
+				out = append(out, task{c.line, wh, b.BinID, b.Bin, b.Zone, n})
+			}
+		}
+	}
+	return out, nil
+}
+
+func bestBin(bins []*store.BinRoom, q int64) *store.BinRoom {
+	var some *store.BinRoom
+	for _, b := range bins { // the least stock first
+		room := b.Qty - b.Held - b.Due
+		if room >= q && (b.Bin != "" || some == nil) {
+			return b
+		}
+		if room > 0 && (some == nil || some.Bin == "") {
+			some = b
+		}
+	}
+	return some
+}
+
+func (w *work) writeLists(tasks []task) error {
+	byHouse := map[int64][]task{}
+	var houses []int64
+	for _, t := range tasks {
+		if byHouse[t.warehouse] == nil {
+			houses = append(houses, t.warehouse)
+		}
+		byHouse[t.warehouse] = append(byHouse[t.warehouse], t)
+	}
+	slices.Sort(houses)
+	var numbers []string
+	for _, h := range houses {
+		ts := byHouse[h]
+		release.Walk(ts, func(t task) release.Stop { return release.Stop{Zone: t.zone, Bin: t.code} })
+		number, err := w.tx.NextNumber("PL", "pick_list_number")
+		if err != nil {
+			return err
+		}
+		list := store.PickList{Number: number, WarehouseID: h, CommandID: w.command}
+		if err := w.tx.Create(&list); err != nil {
+			return err
+		}
+		rows := make([]store.PickTask, len(ts))
+		for i, t := range ts {
+			rows[i] = store.PickTask{PickListID: list.ID, Seq: i + 1, LineID: t.line.ID, BinID: t.bin, Qty: int64(t.qty)}
+		}
+		if err := w.tx.Create(&rows); err != nil {
+			return err
+		}
+		for i, t := range ts {
+			if err := w.move(t.line, h, journey.Make(journey.Release, t.qty), entry{task: rows[i].ID, bin: t.bin}); err != nil {
+				return err
+			}
+		}
+		numbers = append(numbers, number)
+		w.document("pick list", number)
+	}
+	w.sentence("Released %d units of %d orders on %s.", w.out.Units, len(w.orders), strings.Join(numbers, ", "))
+	return nil
+}
+
+// RecallTask asks for the return of what is still to be picked of a task.
+type RecallTask struct {
+	Task int64 `json:"task"`
+	Seen int64 `json:"seen" doc:"Units that were still to be picked when it was seen"`
+}
+
+// Recall takes tasks that nobody has picked yet off their lists; the units are allocated again.
+func (d *Desk) Recall(ctx context.Context, call Call, tasks []RecallTask) (Outcome, error) {
+	return d.run(ctx, call, VerbRecall, tasks, func(w *work) error {
+		if len(tasks) == 0 {
+			return Invalid("Choose what is to be recalled.")
+		}
+		ids := make(store.IDs, len(tasks))
+		seen := map[int64]int64{}
+		for i, t := range tasks {
+			ids[i] = t.Task
+			seen[t.Task] = t.Seen
+		}
+		rows, err := w.lockTasks(ids)
+		if err != nil {
+			return err
+		}
+		for _, t := range rows {
+			if t.Due == 0 || (seen[t.ID] != 0 && t.Due != seen[t.ID]) {
+				return w.taskChanged(t)
+			}
+			err := w.move(w.lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), entry{task: t.ID, bin: t.BinID})
+			if err != nil {
+				return err
+			}
+			w.documentOnce("pick list", t.List)
+		}
+		w.describe("Recalled")
+		return nil
+	})
+}
+
+func (w *work) documentOnce(kind, number string) {
+	if !slices.Contains(w.out.Documents, Document{kind, number}) {
+		w.document(kind, number)
+	}
+}
+
+// lockTasks holds the lines of the tasks still and returns the tasks as they then are.
+func (w *work) lockTasks(ids store.IDs) ([]store.TaskRow, error) {
+	before, err := w.tx.Tasks(ids)
+	if err != nil {
+		return nil, err
+	}
+	distinct := map[int64]bool{}
+	for _, id := range ids {
+		distinct[id] = true
+	}
+	if len(before) < len(distinct) {
+		return nil, NotFound("There is no such task on a pick list any more. Load the page again.")
+	}
+	lines := make([]int64, len(before))
+	for i, t := range before {
+		lines[i] = t.LineID
+	}
+	if err := w.lock(lines); err != nil {
+		return nil, err
+	}
+	return w.tx.Tasks(ids)
+}
+
+func (w *work) taskChanged(t store.TaskRow) error {
+	return Conflict("Row %d of %s has changed since you saw it: of %d, %d are picked, %d were short, %d were recalled. Nothing was done; look at the list as it is now.",
+		t.Seq, t.List, t.Qty, t.Picked, t.Short, t.Recalled)
+}

@@ -1,0 +1,241 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/core/journey"
+	"journeyman/internal/store"
+)
+
+// Consignment is what a carrier is told of a shipment.
+type Consignment struct {
+	Shipment string
+	Service  string
+	Packages int
+	WeightG  int64
+	Postcode string
+	Country  string
+	At       time.Time
+}
+
+// Booking is the carrier's answer.
+type Booking struct {
+	Carrier  string
+	Tracking string
+	Expected days.Day // when it should arrive
+}
+
+// Carrier is whoever takes shipments away. Book must answer the same for the same
+// shipment, however often it is asked: a dispatch may be tried again.
+type Carrier interface {
+	Book(context.Context, Consignment) (Booking, error)
+	// Delivered says which of the parcels the carrier has delivered, and when.
+	Delivered(context.Context, []Parcel) (map[string]time.Time, error)
+}
+
+// Parcel is a shipment under way, as the carrier knows it.
+type Parcel struct {
+	Tracking     string
+	DispatchedAt time.Time
+}
+
+// ShipmentSeen is a shipment, as it was seen on the screen.
+type ShipmentSeen struct {
+	Number string `json:"number"`
+	Seen   int64  `json:"seen" doc:"Units in it when it was seen"`
+}
+
+// Dispatch sends shipments off: the carrier gives each its tracking number, and
+// stock falls now. All of them go, or none.
+func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (Outcome, error) {
+	return d.run(ctx, call, VerbDispatch, ships, func(w *work) error {
+		all, err := w.lockShipments(ships)
+		if err != nil {
+			return err
+		}
+		var said []string
+		for _, s := range all {
+			if s.DispatchedAt != nil {
+				return Conflict("Shipment %s has left already, %s.", s.Number, d.Clock(*s.DispatchedAt))
+			}
+			if s.units == 0 {
+				return Conflict("Shipment %s is empty. Pack something into it first.", s.Number)
+			}
+			if s.seen != 0 && s.seen != s.units {
+				return Conflict("Shipment %s has changed since you saw it: it now holds %d units, not %d. Look at it again, then dispatch.", s.Number, s.units, s.seen)
+			}
+			if err := w.wholeEnough(s); err != nil {
+				return err
+			}
+			booking, err := w.book(s)
+			if err != nil {
+				return err
+			}
+			for _, c := range s.contents {
+				if err := w.move(w.lines[c.LineID], s.WarehouseID, journey.Make(journey.Dispatch, journey.Qty(c.Qty)), entry{pack: c.PackageID}); err != nil {
+					return err
+				}
+			}
+			if err := w.tx.MarkDispatched(s.ID, w.command, w.at, booking.Carrier, booking.Tracking, booking.Expected.String()); err != nil {
+				return err
+			}
+			w.document("shipment", s.Number)
+			said = append(said, fmt.Sprintf("%s with %s, tracking %s", s.Number, booking.Carrier, booking.Tracking))
+		}
+		w.sentence("Dispatched %s.", strings.Join(said, "; "))
+		return nil
+	})
+}
+
+type lockedShipment struct {
+	store.Shipment
+	contents []store.ContentRow
+	units    int64
+	seen     int64
+}
+
+func (w *work) lockShipments(ships []ShipmentSeen) ([]*lockedShipment, error) {
+	if len(ships) == 0 {
+		return nil, Invalid("Choose a shipment.")
+	}
+	var out []*lockedShipment
+	byID := map[int64]*lockedShipment{}
+	ids := store.IDs{}
+	for _, a := range ships {
+		s, found, err := w.tx.ShipmentByNumber(a.Number)
+		if err != nil {
+			return nil, err
+		}
+		if !found {
+			return nil, NotFound("There is no shipment %s.", a.Number)
+		}
+		if byID[s.ID] != nil {
+			return nil, Invalid("Shipment %s was chosen twice.", a.Number)
+		}
+		byID[s.ID] = &lockedShipment{Shipment: s, seen: a.Seen}
+		out = append(out, byID[s.ID])
+		ids = append(ids, s.ID)
+	}
+	contents, err := w.lockShipment(ids...)
+	if err != nil {
+		return nil, err
+	}
+	fresh, err := w.tx.Shipments(ids)
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range fresh {
+		byID[s.ID].Shipment = s
+	}
+	for _, c := range contents {
+		s := byID[c.ShipmentID]
+		s.contents = append(s.contents, c)
+		s.units += c.Qty
+	}
+	return out, nil
+}
+
+// wholeEnough refuses a shipment that would tear apart what must go together.
+func (w *work) wholeEnough(s *lockedShipment) error {
+	for _, c := range s.contents {
+		l := w.lines[c.LineID]
+		inHouse := l.now.At[journey.Open] + l.now.At[journey.Allocated] + l.now.At[journey.Released] + l.now.At[journey.Picked]
+		switch journey.ShipRule(l.ShipRule) {
+		case journey.ShipLines:
+			if inHouse > 0 {
+				return Conflict("%s line %d goes only as a whole line, and %d of it are not packed yet.", l.OrderNumber, l.LineNo, inHouse)
+			}
+		case journey.ShipWhole:
+			behind, err := w.tx.UnitsBehind(l.OrderID)
+			if err != nil {
+				return err
+			}
+			if behind > 0 {
+				return Conflict("%s goes only as a whole order, and %d of its units are not packed yet.", l.OrderNumber, behind)
+			}
+		}
+	}
+	return nil
+}
+
+func (w *work) book(s *lockedShipment) (Booking, error) {
+	facts, err := w.tx.ConsignmentOf(s.ID)
+	if err != nil {
+		return Booking{}, err
+	}
+	b, err := w.desk.carrier.Book(w.ctx, Consignment{
+		Shipment: s.Number, Service: s.Service, Packages: facts.Packages, WeightG: facts.WeightG,
+		Postcode: facts.Postcode, Country: facts.Country, At: w.at,
+	})
+	if err != nil {
+		return b, &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf("The carrier does not take shipment %s: %s. Nothing was dispatched.", s.Number, err)}
+	}
+	return b, nil
+}
+
+// Deliver records the news that shipments have arrived.
+func (d *Desk) Deliver(ctx context.Context, call Call, ships []ShipmentSeen) (Outcome, error) {
+	return d.run(ctx, call, VerbDeliver, ships, func(w *work) error {
+		all, err := w.lockShipments(ships)
+		if err != nil {
+			return err
+		}
+		for _, s := range all {
+			if s.DispatchedAt == nil {
+				return Conflict("Shipment %s has not left yet.", s.Number)
+			}
+			if s.DeliveredAt != nil {
+				return Conflict("Shipment %s was delivered already, %s.", s.Number, d.Clock(*s.DeliveredAt))
+			}
+			for _, c := range s.contents {
+				if err := w.move(w.lines[c.LineID], 0, journey.Make(journey.Deliver, journey.Qty(c.Qty)), entry{pack: c.PackageID}); err != nil {
+					return err
+				}
+			}
+			if err := w.tx.MarkDelivered(s.ID, w.command, w.at); err != nil {
+				return err
+			}
+			w.document("shipment", s.Number)
+		}
+		w.sentence("%d units of %d orders were delivered.", w.out.Units, len(w.orders))
+		return nil
+	})
+}
+
+// CarrierNews asks the carrier about every shipment under way and delivers what
+// has arrived, each in a command of its own. It returns how many arrived.
+func (d *Desk) CarrierNews(ctx context.Context, as Actor) (int, error) {
+	under, err := d.store.Read(ctx).UnderWay()
+	if err != nil || len(under) == 0 {
+		return 0, err
+	}
+	parcels := make([]Parcel, len(under))
+	for i, s := range under {
+		parcels[i] = Parcel{Tracking: s.Tracking, DispatchedAt: *s.DispatchedAt}
+	}
+	news, err := d.carrier.Delivered(ctx, parcels)
+	if err != nil {
+		return 0, fmt.Errorf("carrier news: %w", err)
+	}
+	n := 0
+	var failed error
+	for _, s := range under {
+		if _, ok := news[s.Tracking]; !ok {
+			continue
+		}
+		// The key makes two servers that hear the same news record it once.
+		_, err := d.Deliver(ctx, Call{Key: newsKey(s.Tracking), Actor: as, Reason: "news from the carrier"}, []ShipmentSeen{{Number: s.Number}})
+		var r *Refusal
+		if err != nil && !errors.As(err, &r) {
+			failed = errors.Join(failed, err)
+			continue
+		}
+		n++
+	}
+	return n, failed
+}

@@ -1,0 +1,74 @@
+package desk
+
+import (
+	"context"
+	"slices"
+
+	"journeyman/core/journey"
+)
+
+// undoing is a command that takes another back.
+type undoing interface{ undoes() int64 }
+
+// UndoAsk names the command to take back.
+type UndoAsk struct {
+	Command int64 `json:"command"`
+}
+
+func (u UndoAsk) undoes() int64 { return u.Command }
+
+// Undo takes a command back by the inverse of each of its moves, as long as nothing
+// else has happened to its lines. A person undoes what they did themselves; a
+// manager what anybody did.
+func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error) {
+	cmd, found, err := d.store.Read(ctx).CommandByID(ask.Command)
+	if err != nil {
+		return Outcome{}, err
+	}
+	if !found {
+		return Outcome{}, NotFound("There is nothing to take back under number %d.", ask.Command)
+	}
+	if !Verb(cmd.Verb).undoable() {
+		return Outcome{}, Invalid("To %s cannot be taken back: goods have moved. Correct it by a new step.", cmd.Verb)
+	}
+	if cmd.ActorID != call.Actor.ID && call.Actor.Role != Manager {
+		return Outcome{}, Forbidden("Somebody else did that; only they or a manager can take it back.")
+	}
+	return d.run(ctx, call, VerbUndo, ask, func(w *work) error {
+		done, err := w.tx.LineEntries(ask.Command)
+		if err != nil {
+			return err
+		}
+		ids := make([]int64, 0, len(done))
+		for _, e := range done {
+			ids = append(ids, e.Line)
+		}
+		if err := w.lock(ids); err != nil {
+			return err
+		}
+		last, err := w.tx.LastEntryPerLine(ask.Command)
+		if err != nil {
+			return err
+		}
+		for id, seen := range last {
+			if err := w.fresh(w.lines[id], seen); err != nil {
+				return err
+			}
+		}
+		slices.Reverse(done)
+		for _, e := range done {
+			back, ok := e.Move.Inverse()
+			if !ok {
+				return Invalid("A %s cannot be taken back.", e.Move.Kind)
+			}
+			if back.Kind == journey.Release {
+				return Invalid("To recall cannot be taken back: release the units again, on a new pick list.")
+			}
+			if err := w.move(w.lines[e.Line], e.Warehouse, back, entry{bin: e.Bin, task: e.Task, pack: e.Package}); err != nil {
+				return err
+			}
+		}
+		w.describe("Taken back:")
+		return nil
+	})
+}

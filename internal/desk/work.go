@@ -1,0 +1,253 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"journeyman/core/journey"
+	"journeyman/internal/store"
+)
+
+// work is one command while it is being carried out: what is held still, the
+// moves made so far, and what will be answered.
+type work struct {
+	ctx     context.Context
+	desk    *Desk
+	tx      *store.Tx
+	call    Call
+	at      time.Time
+	command int64
+	out     Outcome
+
+	lines   map[int64]*line
+	order   []int64 // of the lines, as they were locked
+	cells   map[cellKey]*cell
+	entries []store.Entry
+	skus    map[string]bool
+	orders  map[string]bool
+}
+
+type cellKey struct{ item, warehouse int64 }
+
+type line struct {
+	store.LockedLine
+	now   journey.Line
+	at    map[int64]*journey.Place // by warehouse
+	moved bool
+}
+
+type cell struct {
+	store.LockedCell
+	now journey.Cell
+}
+
+func newWork(ctx context.Context, d *Desk, tx *store.Tx, call Call) *work {
+	return &work{
+		ctx: ctx, desk: d, tx: tx, call: call, at: d.now(),
+		lines: map[int64]*line{}, cells: map[cellKey]*cell{}, skus: map[string]bool{}, orders: map[string]bool{},
+	}
+}
+
+// lock holds the lines and all stock of their items still until the end of the
+// command. It is called once in a command: two calls could lock in two orders.
+func (w *work) lock(ids []int64, alsoItems ...int64) error {
+	if len(w.lines)+len(w.cells) > 0 {
+		panic("desk: a command locks once")
+	}
+	ids = slices.Clone(ids)
+	slices.Sort(ids)
+	ids = slices.Compact(ids)
+	items := store.IDs{}
+	if len(ids) > 0 {
+		found, known, err := w.tx.ItemsOfLines(ids)
+		if err != nil {
+			return err
+		}
+		if len(known) < len(ids) {
+			return NotFound("There is no such order line any more. Load the page again.")
+		}
+		items = found
+	}
+	for _, id := range alsoItems {
+		if !slices.Contains(items, id) {
+			items = append(items, id)
+		}
+	}
+	cells, err := w.tx.LockItems(items)
+	if err != nil {
+		return err
+	}
+	for _, c := range cells {
+		w.cells[cellKey{c.ItemID, c.WarehouseID}] = &cell{c, journey.Cell{
+			OnHand: journey.Qty(c.OnHand), Held: journey.Qty(c.Held), At: c.Counts(),
+		}}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	lines, err := w.tx.LockLines(ids)
+	if err != nil {
+		return err
+	}
+	for _, l := range lines {
+		w.lines[l.ID] = &line{LockedLine: l, now: l.Line(), at: map[int64]*journey.Place{}}
+		w.order = append(w.order, l.ID)
+	}
+	places, err := w.tx.PlacesOf(ids)
+	if err != nil {
+		return err
+	}
+	for _, p := range places {
+		c := p.Counts()
+		w.lines[p.LineID].at[p.WarehouseID] = &c
+	}
+	return nil
+}
+
+// entry is what a move names besides its line and warehouse.
+type entry struct {
+	bin, task, pack, inbound int64
+}
+
+// move carries out m for the line in the warehouse (0 where none is needed), by
+// the core's rules, and notes it for the journal.
+func (w *work) move(l *line, warehouse int64, m journey.Move, e entry) error {
+	var p *journey.Place
+	var c *journey.Cell
+	if warehouse != 0 {
+		if p = l.at[warehouse]; p == nil {
+			p = &journey.Place{}
+		}
+		if x := w.cells[cellKey{l.ItemID, warehouse}]; x != nil {
+			c = &x.now
+		} else {
+			c = &journey.Cell{}
+		}
+	}
+	if err := journey.Apply(&l.now, p, c, m); err != nil {
+		if errors.Is(err, journey.ErrTooMany) {
+			return &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf(
+				"%s line %d cannot %s %d: %s.", l.OrderNumber, l.LineNo, m.Kind, m.Qty, plain(err))}
+		}
+		return err
+	}
+	if warehouse != 0 {
+		l.at[warehouse] = p
+	}
+	l.moved = true
+	w.entries = append(w.entries, store.Entry{
+		Move: m, Item: l.ItemID, Warehouse: warehouse, Line: l.ID, Order: l.OrderID,
+		Bin: e.bin, Task: e.task, Package: e.pack, Inbound: e.inbound,
+	})
+	w.out.Units += int64(m.Qty)
+	w.skus[l.SKU], w.orders[l.OrderNumber] = true, true
+	return nil
+}
+
+// stock notes an entry that changes stock without a line.
+func (w *work) stock(item, warehouse int64, m journey.Move, e entry) error {
+	key := cellKey{item, warehouse}
+	if w.cells[key] == nil {
+		w.cells[key] = &cell{LockedCell: store.LockedCell{ItemID: item, WarehouseID: warehouse}}
+	}
+	if err := journey.Apply(nil, nil, &w.cells[key].now, m); err != nil {
+		return &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf("The stock does not allow it: %s.", plain(err))}
+	}
+	w.entries = append(w.entries, store.Entry{Move: m, Item: item, Warehouse: warehouse, Bin: e.bin, Inbound: e.inbound})
+	return nil
+}
+
+// plain is the core's message without the sentinel that it wraps.
+func plain(err error) string {
+	s := err.Error()
+	for _, sentinel := range []error{journey.ErrTooMany, journey.ErrIllegal} {
+		s = strings.TrimSuffix(s, ": "+sentinel.Error())
+	}
+	return s
+}
+
+func (w *work) flush() error {
+	for _, id := range w.order {
+		if w.lines[id].moved {
+			w.out.Lines++
+		}
+	}
+	return w.tx.WriteJournal(w.command, w.entries)
+}
+
+func (w *work) change() Change {
+	c := Change{Command: w.command, Who: w.call.Actor.Name}
+	const most = 60 // an announcement has at most 8,000 bytes
+	if len(w.orders)+len(w.skus) > most || len(w.orders)+len(w.skus) == 0 {
+		c.All = true
+		return c
+	}
+	c.Orders, c.Skus = sorted(w.orders), sorted(w.skus)
+	return c
+}
+
+func sorted(set map[string]bool) []string {
+	out := make([]string, 0, len(set))
+	for k := range set {
+		out = append(out, k)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// document notes something that was made or changed.
+func (w *work) document(kind, number string) {
+	w.out.Documents = append(w.out.Documents, Document{kind, number})
+}
+
+// sentence sets what is said to the person who asked.
+func (w *work) sentence(format string, args ...any) { w.out.Sentence = fmt.Sprintf(format, args...) }
+
+// fresh refuses if the line is not as it was seen.
+func (w *work) fresh(l *line, seen int64) error {
+	if l.Version == seen {
+		return nil
+	}
+	since, err := w.tx.ChangesOfLine(l.ID, seen)
+	if err != nil {
+		return err
+	}
+	return Conflict("%s line %d has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.",
+		l.OrderNumber, l.LineNo, w.desk.tellChanges(since))
+}
+
+// tellChanges says in words what happened, the last things if there are many.
+func (d *Desk) tellChanges(hs []store.Happening) string {
+	if len(hs) == 0 {
+		return "it is newer than your view"
+	}
+	var said []string
+	const most = 3
+	for _, h := range hs[max(0, len(hs)-most):] {
+		said = append(said, fmt.Sprintf("%s %s %d %s", h.Who, past(h.Kind), h.Qty, d.Clock(h.At)))
+	}
+	s := strings.Join(said, "; ")
+	if len(hs) > most {
+		s = fmt.Sprintf("%d things happened, the last: %s", len(hs), s)
+	}
+	return s
+}
+
+var pastTense = map[journey.Kind]string{
+	journey.Enter: "entered", journey.Reduce: "reduced it by", journey.Allocate: "allocated", journey.GiveBack: "gave back",
+	journey.Release: "released", journey.Recall: "recalled", journey.Pick: "picked", journey.Short: "found missing",
+	journey.Pack: "packed", journey.Unpack: "unpacked", journey.PutBack: "put back", journey.Dispatch: "dispatched",
+	journey.Void: "voided", journey.Deliver: "saw delivered", journey.Lose: "reported lost", journey.Drop: "dropped", journey.Reopen: "reopened",
+	journey.Receive: "received", journey.Gain: "counted more:", journey.Loss: "counted fewer:",
+}
+
+func past(kind string) string {
+	if s, ok := pastTense[journey.Kind(kind)]; ok {
+		return s
+	}
+	return kind
+}

@@ -1,0 +1,316 @@
+package exchange
+
+import (
+	"errors"
+	"fmt"
+	"net/mail"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/core/journey"
+)
+
+// ItemRow is a row of the items file. Money is in minor units, weight in grams.
+type ItemRow struct {
+	SKU        string `json:"sku"`
+	Name       string `json:"name"`
+	Unit       string `json:"unit"`
+	Multiple   int64  `json:"multiple"`
+	LeadDays   int64  `json:"lead_days"`
+	Buyable    *bool  `json:"buyable"`
+	WeightG    int64  `json:"weight_g"`
+	PriceMinor int64  `json:"price_minor"`
+	CostMinor  int64  `json:"cost_minor"`
+	Currency   string `json:"currency"`
+}
+
+// StockRow is what lies in one bin.
+type StockRow struct {
+	Warehouse, WarehouseName, SKU, Bin, Zone string
+	OnHand, Held                             int64
+}
+
+// CustomerRow is a customer with one ship-to.
+type CustomerRow struct {
+	Customer  string `json:"customer"`
+	Name      string `json:"name"`
+	Tier      int64  `json:"tier"`
+	ShipRule  string `json:"ship_rule"`
+	Warehouse string `json:"warehouse"`
+	Service   string `json:"service"`
+	Terms     string `json:"terms"`
+	Email     string `json:"email"`
+	ShipTo    string `json:"ship_to"`
+	ToName    string `json:"to_name"`
+	Street    string `json:"street"`
+	City      string `json:"city"`
+	Postcode  string `json:"postcode"`
+	Country   string `json:"country"`
+}
+
+// InboundRow is an expected receipt.
+type InboundRow struct {
+	Ref       string `json:"ref"`
+	SKU       string `json:"sku"`
+	Warehouse string `json:"warehouse"`
+	Due       string `json:"due"`
+	Qty       int64  `json:"qty"`
+	Kind      string `json:"kind"`
+	Supplier  string `json:"supplier"`
+}
+
+// OrderRow is an order line with its order.
+type OrderRow struct {
+	Order, Customer, ShipTo, Channel, CustomerRef string
+	Tier, Urgency                                 int64
+	ShipRule, Service, Terms                      string
+	Entered                                       time.Time
+	Wanted                                        string
+	Note, Hold, HoldNote                          string
+	Line                                          int64
+	SKU, Warehouse                                string
+	Qty                                           int64
+	ShipBy                                        string
+	Price, Cost                                   *int64
+}
+
+// SameOrder says whether two rows say the same of their order.
+func (r OrderRow) SameOrder(o OrderRow) (column string, same bool) {
+	for _, c := range []struct {
+		name string
+		same bool
+	}{
+		{"customer", r.Customer == o.Customer}, {"ship_to", r.ShipTo == o.ShipTo}, {"channel", r.Channel == o.Channel},
+		{"customer_ref", r.CustomerRef == o.CustomerRef}, {"tier", r.Tier == o.Tier}, {"urgency", r.Urgency == o.Urgency},
+		{"ship_rule", r.ShipRule == o.ShipRule}, {"service", r.Service == o.Service}, {"terms", r.Terms == o.Terms},
+		{"entered", r.Entered.Equal(o.Entered)}, {"wanted", r.Wanted == o.Wanted}, {"note", r.Note == o.Note}, {"hold", r.Hold == o.Hold},
+	} {
+		if !c.same {
+			return c.name, false
+		}
+	}
+	return "", true
+}
+
+var itemColumns = []column[ItemRow]{
+	{"sku", true, text(40, func(r *ItemRow) *string { return &r.SKU })},
+	{"name", true, text(200, func(r *ItemRow) *string { return &r.Name })},
+	{"unit", false, text(20, func(r *ItemRow) *string { return &r.Unit })},
+	{"multiple", false, whole(1, func(r *ItemRow) *int64 { return &r.Multiple })},
+	{"lead_days", false, whole(0, func(r *ItemRow) *int64 { return &r.LeadDays })},
+	{"buyable", false, func(r *ItemRow, s string) error {
+		v, err := yesNo(s)
+		r.Buyable = &v
+		return err
+	}},
+	{"weight_kg", false, decimal(3, func(r *ItemRow) *int64 { return &r.WeightG })},
+	{"price", false, decimal(2, func(r *ItemRow) *int64 { return &r.PriceMinor })},
+	{"cost", false, decimal(2, func(r *ItemRow) *int64 { return &r.CostMinor })},
+	{"currency", false, pattern(currency, "three capital letters, such as GBP", func(r *ItemRow) *string { return &r.Currency })},
+}
+
+var stockColumns = []column[StockRow]{
+	{"warehouse", true, pattern(code, "a code of up to 12 capital letters, digits and hyphens, such as HL", func(r *StockRow) *string { return &r.Warehouse })},
+	{"warehouse_name", false, text(100, func(r *StockRow) *string { return &r.WarehouseName })},
+	{"sku", true, text(40, func(r *StockRow) *string { return &r.SKU })},
+	{"bin", false, text(40, func(r *StockRow) *string { return &r.Bin })},
+	{"zone", false, text(40, func(r *StockRow) *string { return &r.Zone })},
+	{"on_hand", true, whole(0, func(r *StockRow) *int64 { return &r.OnHand })},
+	{"held", false, whole(0, func(r *StockRow) *int64 { return &r.Held })},
+}
+
+var customerColumns = []column[CustomerRow]{
+	{"customer", true, text(40, func(r *CustomerRow) *string { return &r.Customer })},
+	{"name", true, text(200, func(r *CustomerRow) *string { return &r.Name })},
+	{"tier", false, between(1, 5, func(r *CustomerRow) *int64 { return &r.Tier })},
+	{"ship_rule", false, shipRule(func(r *CustomerRow) *string { return &r.ShipRule })},
+	{"warehouse", false, text(12, func(r *CustomerRow) *string { return &r.Warehouse })},
+	{"service", false, text(60, func(r *CustomerRow) *string { return &r.Service })},
+	{"terms", false, text(60, func(r *CustomerRow) *string { return &r.Terms })},
+	{"email", false, func(r *CustomerRow, s string) error {
+		r.Email = s
+		if _, err := mail.ParseAddress(s); err != nil {
+			return errors.New("an e-mail address")
+		}
+		return nil
+	}},
+	{"ship_to", true, text(40, func(r *CustomerRow) *string { return &r.ShipTo })},
+	{"ship_to_name", false, text(200, func(r *CustomerRow) *string { return &r.ToName })},
+	{"street", false, text(200, func(r *CustomerRow) *string { return &r.Street })},
+	{"city", false, text(100, func(r *CustomerRow) *string { return &r.City })},
+	{"postcode", false, text(20, func(r *CustomerRow) *string { return &r.Postcode })},
+	{"country", false, pattern(country, "two capital letters, such as GB", func(r *CustomerRow) *string { return &r.Country })},
+}
+
+var inboundColumns = []column[InboundRow]{
+	{"ref", true, text(40, func(r *InboundRow) *string { return &r.Ref })},
+	{"sku", true, text(40, func(r *InboundRow) *string { return &r.SKU })},
+	{"warehouse", true, text(12, func(r *InboundRow) *string { return &r.Warehouse })},
+	{"due", true, day(func(r *InboundRow) *string { return &r.Due })},
+	{"qty", true, whole(1, func(r *InboundRow) *int64 { return &r.Qty })},
+	{"kind", false, oneOf([]string{"purchase", "production", "transfer"}, func(r *InboundRow) *string { return &r.Kind })},
+	{"supplier", false, text(200, func(r *InboundRow) *string { return &r.Supplier })},
+}
+
+var orderColumns = []column[OrderRow]{
+	{"order", true, text(40, func(r *OrderRow) *string { return &r.Order })},
+	{"customer", true, text(40, func(r *OrderRow) *string { return &r.Customer })},
+	{"ship_to", false, text(40, func(r *OrderRow) *string { return &r.ShipTo })},
+	{"channel", false, text(40, func(r *OrderRow) *string { return &r.Channel })},
+	{"customer_ref", false, text(60, func(r *OrderRow) *string { return &r.CustomerRef })},
+	{"tier", false, between(1, 5, func(r *OrderRow) *int64 { return &r.Tier })},
+	{"urgency", false, between(1, 5, func(r *OrderRow) *int64 { return &r.Urgency })},
+	{"ship_rule", false, shipRule(func(r *OrderRow) *string { return &r.ShipRule })},
+	{"service", false, text(60, func(r *OrderRow) *string { return &r.Service })},
+	{"terms", false, text(60, func(r *OrderRow) *string { return &r.Terms })},
+	{"entered", false, moment(func(r *OrderRow) *time.Time { return &r.Entered })},
+	{"wanted", true, day(func(r *OrderRow) *string { return &r.Wanted })},
+	{"note", false, text(1000, func(r *OrderRow) *string { return &r.Note })},
+	{"hold", false, oneOf([]string{"approval", "credit", "coordinator"}, func(r *OrderRow) *string { return &r.Hold })},
+	{"hold_note", false, text(500, func(r *OrderRow) *string { return &r.HoldNote })},
+	{"line", true, whole(1, func(r *OrderRow) *int64 { return &r.Line })},
+	{"sku", true, text(40, func(r *OrderRow) *string { return &r.SKU })},
+	{"warehouse", false, text(12, func(r *OrderRow) *string { return &r.Warehouse })},
+	{"qty", true, whole(1, func(r *OrderRow) *int64 { return &r.Qty })},
+	{"ship_by", false, day(func(r *OrderRow) *string { return &r.ShipBy })},
+	{"price", false, decimalOr(func(r *OrderRow) **int64 { return &r.Price })},
+	{"cost", false, decimalOr(func(r *OrderRow) **int64 { return &r.Cost })},
+}
+
+// The biggest number that is read: quantities far beyond any warehouse, yet safe to add up.
+const most = 1_000_000_000
+
+func text[T any](longest int, at func(*T) *string) func(*T, string) error {
+	return func(r *T, s string) error {
+		*at(r) = s
+		if len(s) > longest {
+			return fmt.Errorf("at most %d characters", longest)
+		}
+		if strings.ContainsFunc(s, func(c rune) bool { return c < ' ' && c != '\n' && c != '\t' && c != '\r' }) {
+			return errors.New("text without control characters")
+		}
+		return nil
+	}
+}
+
+func whole[T any](least int64, at func(*T) *int64) func(*T, string) error {
+	return func(r *T, s string) error {
+		v, err := strconv.ParseInt(s, 10, 64)
+		if err != nil || v < least || v > most {
+			return fmt.Errorf("a whole number from %d to %d", least, int64(most))
+		}
+		*at(r) = v
+		return nil
+	}
+}
+
+func between[T any](least, greatest int64, at func(*T) *int64) func(*T, string) error {
+	return func(r *T, s string) error {
+		v, err := strconv.ParseInt(s, 10, 64)
+		if err != nil || v < least || v > greatest {
+			return fmt.Errorf("a whole number from %d to %d", least, greatest)
+		}
+		*at(r) = v
+		return nil
+	}
+}
+
+// Decimal reads a decimal number with at most `places` digits after the point as a
+// whole number of its smallest unit: "4.2" with 2 places is 420.
+func Decimal(s string, places int) (int64, error) {
+	wrong := fmt.Errorf("a number such as 1234.5, not negative, with at most %d digits after the point", places)
+	head, tail, _ := strings.Cut(s, ".")
+	if head == "" || len(tail) > places || strings.Trim(head+tail, "0123456789") != "" || len(head) > 9 {
+		return 0, wrong
+	}
+	v, err := strconv.ParseInt(head+tail+strings.Repeat("0", places-len(tail)), 10, 64)
+	if err != nil {
+		return 0, wrong
+	}
+	return v, nil
+}
+
+func decimal[T any](places int, at func(*T) *int64) func(*T, string) error {
+	return func(r *T, s string) error {
+		v, err := Decimal(s, places)
+		*at(r) = v
+		return err
+	}
+}
+
+func decimalOr[T any](at func(*T) **int64) func(*T, string) error {
+	return func(r *T, s string) error {
+		v, err := Decimal(s, 2)
+		*at(r) = &v
+		return err
+	}
+}
+
+var (
+	currency = regexp.MustCompile(`^[A-Z]{3}$`)
+	country  = regexp.MustCompile(`^[A-Z]{2}$`)
+	code     = regexp.MustCompile(`^[A-Z0-9][A-Z0-9-]{0,11}$`)
+)
+
+func pattern[T any](p *regexp.Regexp, expected string, at func(*T) *string) func(*T, string) error {
+	return func(r *T, s string) error {
+		*at(r) = s
+		if !p.MatchString(s) {
+			return errors.New(expected)
+		}
+		return nil
+	}
+}
+
+func oneOf[T any](values []string, at func(*T) *string) func(*T, string) error {
+	return func(r *T, s string) error {
+		s = strings.ToLower(s)
+		*at(r) = s
+		for _, v := range values {
+			if v == s {
+				return nil
+			}
+		}
+		return errors.New("one of " + strings.Join(values, ", "))
+	}
+}
+
+func shipRule[T any](at func(*T) *string) func(*T, string) error {
+	return oneOf([]string{string(journey.ShipAny), string(journey.ShipLines), string(journey.ShipWhole)}, at)
+}
+
+func day[T any](at func(*T) *string) func(*T, string) error {
+	return func(r *T, s string) error {
+		d, err := days.Parse(s)
+		if err != nil || d < days.Date(1990, 1, 1) || d > days.Date(2199, 12, 31) {
+			return errors.New("a day as YYYY-MM-DD, such as 2027-03-01")
+		}
+		*at(r) = d.String()
+		return nil
+	}
+}
+
+func moment[T any](at func(*T) *time.Time) func(*T, string) error {
+	return func(r *T, s string) error {
+		for _, layout := range []string{time.RFC3339, "2006-01-02T15:04", "2006-01-02 15:04", time.DateOnly} {
+			if t, err := time.Parse(layout, s); err == nil {
+				*at(r) = t.UTC()
+				return nil
+			}
+		}
+		return errors.New("a time as 2027-03-01T09:30:00Z, or a day as 2027-03-01")
+	}
+}
+
+func yesNo(s string) (bool, error) {
+	switch strings.ToLower(s) {
+	case "yes", "true", "1":
+		return true, nil
+	case "no", "false", "0":
+		return false, nil
+	}
+	return false, errors.New("yes or no")
+}

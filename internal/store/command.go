@@ -1,0 +1,96 @@
+package store
+
+import (
+	"bytes"
+	"time"
+)
+
+// ClaimCommand takes the key for a command. If the key was used before, it waits
+// until that command has ended and returns it as `before`; reused says that it
+// asked for something else.
+func (t *Tx) ClaimCommand(c Command) (id int64, before *Command, reused bool, err error) {
+	row, found, err := one[struct{ ID int64 }](&t.Reader, `
+		INSERT INTO command (key, verb, actor_id, at, reason, asked, undoes) VALUES (?, ?, ?, ?, ?, ?, ?)
+		ON CONFLICT (key) DO NOTHING RETURNING id`, c.Key, c.Verb, c.ActorID, c.At, c.Reason, c.Asked, c.Undoes)
+	if err != nil || found {
+		return row.ID, nil, false, err
+	}
+	old, _, err := one[Command](&t.Reader, `SELECT * FROM command WHERE key = ?`, c.Key)
+	if err != nil {
+		return 0, nil, false, err
+	}
+	return old.ID, &old, old.ActorID != c.ActorID || old.Verb != c.Verb || !bytes.Equal(old.Asked, c.Asked), nil
+}
+
+// SetOutcome keeps what is answered to the command, so that a repeat is answered the same.
+func (t *Tx) SetOutcome(command int64, outcome string) error {
+	_, err := t.exec(`UPDATE command SET outcome = $2::jsonb WHERE id = $1`, command, outcome)
+	return err
+}
+
+// CommandByID returns the command, if there is one.
+func (r *Reader) CommandByID(id int64) (Command, bool, error) {
+	return one[Command](r, `SELECT * FROM command WHERE id = ?`, id)
+}
+
+// UndoneBy returns the command that took `id` back, if one did.
+func (r *Reader) UndoneBy(id int64) (Command, bool, error) {
+	return one[Command](r, `SELECT * FROM command WHERE undoes = ?`, id)
+}
+
+// Happening is what one command did to a line or an order, in sum.
+type Happening struct {
+	Command  int64
+	Verb     string
+	Kind     string
+	Cause    string
+	Who      string
+	At       time.Time
+	Reason   string
+	Qty      int64
+	SKU      string `gorm:"column:sku"`
+	LineNo   int
+	Undone   bool
+	Document string
+}
+
+// ChangesOfLine returns what happened to the line after its journal entry `seen`, oldest first.
+func (r *Reader) ChangesOfLine(line, seen int64) ([]Happening, error) {
+	return all[Happening](r, `
+		SELECT c.id AS command, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty
+		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
+		WHERE j.line_id = ? AND j.id > ?
+		GROUP BY c.id, u.name, j.kind, j.cause ORDER BY c.id`, line, seen)
+}
+
+// ChangesOfOrder is the same for all lines of an order.
+func (r *Reader) ChangesOfOrder(order, seen int64) ([]Happening, error) {
+	return all[Happening](r, `
+		SELECT c.id AS command, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty
+		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
+		WHERE j.order_id = ? AND j.id > ?
+		GROUP BY c.id, u.name, j.kind, j.cause ORDER BY c.id`, order, seen)
+}
+
+// TrailOfOrder returns everything that happened to an order, oldest first: moves by
+// command, line and kind, then holds.
+func (r *Reader) TrailOfOrder(order int64) ([]Happening, error) {
+	return all[Happening](r, `
+		SELECT * FROM (
+			SELECT c.id AS command, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty, i.sku, l.line_no,
+				EXISTS (SELECT 1 FROM command x WHERE x.undoes = c.id) AS undone,
+				coalesce(min(pl.number), min(s.number), '') AS document
+			FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
+				JOIN order_line l ON l.id = j.line_id JOIN item i ON i.id = j.item_id
+				LEFT JOIN pick_task t ON t.id = j.task_id LEFT JOIN pick_list pl ON pl.id = t.pick_list_id
+				LEFT JOIN package p ON p.id = j.package_id LEFT JOIN shipment s ON s.id = p.shipment_id
+			WHERE j.order_id = @order
+			GROUP BY c.id, u.name, j.kind, j.cause, i.sku, l.line_no
+			UNION ALL
+			SELECT c.id, c.verb, 'hold', h.kind, u.name, c.at, h.note, 0, '', 0, false, ''
+			FROM hold h JOIN command c ON c.id = h.placed_by JOIN app_user u ON u.id = c.actor_id WHERE h.order_id = @order
+			UNION ALL
+			SELECT c.id, c.verb, 'lift', h.kind, u.name, c.at, c.reason, 0, '', 0, false, ''
+			FROM hold h JOIN command c ON c.id = h.lifted_by JOIN app_user u ON u.id = c.actor_id WHERE h.order_id = @order
+		) t ORDER BY at, command, line_no`, map[string]any{"order": order})
+}

@@ -1,0 +1,177 @@
+package store
+
+import (
+	"fmt"
+	"time"
+)
+
+// Create inserts a record or a slice of records.
+func (t *Tx) Create(record any) error { return t.g.Create(record).Error }
+
+// NextNumber draws the next number of a sequence, with its prefix: PL-2001.
+func (t *Tx) NextNumber(prefix, sequence string) (string, error) {
+	row, _, err := one[struct{ N int64 }](&t.Reader, `SELECT nextval(?::regclass) AS n`, sequence)
+	return fmt.Sprintf("%s-%d", prefix, row.N), err
+}
+
+// WarehouseByCode returns the warehouse of that code.
+func (r *Reader) WarehouseByCode(code string) (Warehouse, bool, error) {
+	return one[Warehouse](r, `SELECT * FROM warehouse WHERE code = ?`, code)
+}
+
+// Warehouses lists all warehouses by code.
+func (r *Reader) Warehouses() ([]Warehouse, error) {
+	return all[Warehouse](r, `SELECT * FROM warehouse ORDER BY id`)
+}
+
+// OrdersOfLines returns the numbers of the orders to which the lines belong.
+func (r *Reader) OrdersOfLines(lines IDs) ([]string, error) {
+	return all[string](r, `SELECT DISTINCT o.number FROM sales_order o JOIN order_line l ON l.order_id = o.id WHERE l.id = ANY(?) ORDER BY 1`, lines)
+}
+
+// TaskRow is a row of a pick list with its list and bin.
+type TaskRow struct {
+	PickTask
+	List        string
+	WarehouseID int64
+	Bin         string
+}
+
+// Tasks returns the rows of those keys, in the order of list and row.
+func (r *Reader) Tasks(ids IDs) ([]TaskRow, error) {
+	return all[TaskRow](r, `
+		SELECT t.*, p.number AS list, p.warehouse_id, b.code AS bin
+		FROM pick_task t JOIN pick_list p ON p.id = t.pick_list_id JOIN bin b ON b.id = t.bin_id
+		WHERE t.id = ANY(?) ORDER BY t.pick_list_id, t.seq`, ids)
+}
+
+// OpenShipmentOf holds the order's shipment that is still being packed in the warehouse.
+func (t *Tx) OpenShipmentOf(order, warehouse int64) (Shipment, bool, error) {
+	return one[Shipment](&t.Reader, `
+		SELECT s.* FROM shipment s WHERE s.warehouse_id = ? AND s.dispatched_at IS NULL AND EXISTS (
+			SELECT 1 FROM package p JOIN package_line c ON c.package_id = p.id JOIN order_line l ON l.id = c.line_id
+			WHERE p.shipment_id = s.id AND l.order_id = ? AND c.qty > 0)
+		ORDER BY s.id LIMIT 1 FOR UPDATE`, warehouse, order)
+}
+
+// ShipmentOfPackage returns the shipment to which the package belongs.
+func (r *Reader) ShipmentOfPackage(number string) (Shipment, bool, error) {
+	return one[Shipment](r, `SELECT s.* FROM shipment s JOIN package p ON p.shipment_id = s.id WHERE p.number = ?`, number)
+}
+
+// ShipmentByNumber returns the shipment of that number.
+func (r *Reader) ShipmentByNumber(number string) (Shipment, bool, error) {
+	return one[Shipment](r, `SELECT * FROM shipment WHERE number = ?`, number)
+}
+
+// LockShipments holds the shipments still. Call it after their lines are locked.
+func (t *Tx) LockShipments(ids IDs) error {
+	_, err := all[struct{ ID int64 }](&t.Reader, `SELECT id FROM shipment WHERE id = ANY(?) ORDER BY id FOR UPDATE`, ids)
+	return err
+}
+
+// Shipments returns the shipments of those keys.
+func (r *Reader) Shipments(ids IDs) ([]Shipment, error) {
+	return all[Shipment](r, `SELECT * FROM shipment WHERE id = ANY(?) ORDER BY id`, ids)
+}
+
+// ContentRow is so many units of a line in a package.
+type ContentRow struct {
+	ShipmentID int64
+	PackageID  int64
+	Package    string
+	LineID     int64
+	Qty        int64
+}
+
+// Contents returns what lies in the packages of the shipments.
+func (r *Reader) Contents(shipments IDs) ([]ContentRow, error) {
+	return all[ContentRow](r, `
+		SELECT p.shipment_id, p.id AS package_id, p.number AS package, c.line_id, c.qty
+		FROM package p JOIN package_line c ON c.package_id = p.id
+		WHERE p.shipment_id = ANY(?) AND c.qty > 0 ORDER BY p.id, c.line_id`, shipments)
+}
+
+// MarkDispatched notes on the shipment that it has left.
+func (t *Tx) MarkDispatched(id, command int64, at time.Time, carrier, tracking, expected string) error {
+	_, err := t.exec(`UPDATE shipment SET dispatched_by = $2, dispatched_at = $3, carrier = $4, tracking = $5, expected = $6::date,
+		version = version + 1 WHERE id = $1`, id, command, at, carrier, tracking, expected)
+	return err
+}
+
+// MarkDelivered notes on the shipment that it has arrived.
+func (t *Tx) MarkDelivered(id, command int64, at time.Time) error {
+	_, err := t.exec(`UPDATE shipment SET delivered_by = $2, delivered_at = $3, version = version + 1 WHERE id = $1`, id, command, at)
+	return err
+}
+
+// UnitsBehind is how many units of the order have neither left nor been packed nor dropped.
+func (r *Reader) UnitsBehind(order int64) (int64, error) {
+	row, _, err := one[struct{ N int64 }](r, `SELECT open + allocated + released + picked AS n FROM order_count WHERE order_id = ?`, order)
+	return row.N, err
+}
+
+// ConsignmentFacts is what a carrier needs to know.
+type ConsignmentFacts struct {
+	Packages int
+	WeightG  int64
+	Postcode string
+	Country  string
+}
+
+// ConsignmentOf returns what a carrier needs to know of the shipment; empty packages do not count.
+func (r *Reader) ConsignmentOf(shipment int64) (ConsignmentFacts, error) {
+	row, _, err := one[ConsignmentFacts](r, `
+		SELECT count(p.id) AS packages, coalesce(sum(p.weight_g), 0) AS weight_g, t.postcode, t.country
+		FROM shipment s JOIN ship_to t ON t.id = s.ship_to_id
+			LEFT JOIN package p ON p.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line c WHERE c.package_id = p.id AND c.qty > 0)
+		WHERE s.id = ? GROUP BY t.postcode, t.country`, shipment)
+	return row, err
+}
+
+// UnderWay returns the shipments that have left and not arrived, oldest first.
+func (r *Reader) UnderWay() ([]Shipment, error) {
+	return all[Shipment](r, `SELECT * FROM shipment WHERE dispatched_at IS NOT NULL AND delivered_at IS NULL ORDER BY dispatched_at LIMIT 1000`)
+}
+
+// InboundRow is an expected receipt with its item and warehouse.
+type InboundRow struct {
+	ID          int64
+	Ref         string
+	ItemID      int64
+	SKU         string `gorm:"column:sku"`
+	WarehouseID int64
+	Warehouse   string
+	Qty         int64
+	Received    int64
+}
+
+const inboundRow = `SELECT n.id, n.ref, n.item_id, i.sku, n.warehouse_id, w.code AS warehouse, n.qty, n.received
+	FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id WHERE n.id = ?`
+
+// InboundByID returns the inbound of that key.
+func (r *Reader) InboundByID(id int64) (InboundRow, bool, error) {
+	return one[InboundRow](r, inboundRow, id)
+}
+
+// LockInbound holds it still. Call it after its item is locked.
+func (t *Tx) LockInbound(id int64) (InboundRow, bool, error) {
+	return one[InboundRow](&t.Reader, inboundRow+` FOR UPDATE OF n`, id)
+}
+
+// LiftHold notes that the hold was lifted by the command.
+func (t *Tx) LiftHold(id, command int64) error {
+	_, err := t.exec(`UPDATE hold SET lifted_by = $2 WHERE id = $1 AND lifted_by IS NULL`, id, command)
+	return err
+}
+
+// LastEntryPerLine returns, for each line that the command moved, the last journal entry it made there.
+func (r *Reader) LastEntryPerLine(command int64) (map[int64]int64, error) {
+	rows, err := all[struct{ LineID, Last int64 }](r, `SELECT line_id, max(id) AS last FROM journal
+		WHERE command_id = ? AND line_id IS NOT NULL GROUP BY line_id`, command)
+	out := make(map[int64]int64, len(rows))
+	for _, x := range rows {
+		out[x.LineID] = x.Last
+	}
+	return out, err
+}

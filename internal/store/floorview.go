@@ -1,0 +1,265 @@
+package store
+
+import "time"
+
+// ListHead is a pick list as the floor's page shows it.
+type ListHead struct {
+	ID        int64
+	Number    string
+	Warehouse string
+	At        time.Time
+	Who       string
+	Tasks     int64
+	TasksDue  int64
+	Units     int64
+	Due       int64
+	Short     int64
+	Orders    int64
+	FirstShip string
+}
+
+const listHead = `
+	SELECT p.id, p.number, w.code AS warehouse, c.at, u.name AS who, count(t.id) AS tasks, count(t.id) FILTER (WHERE t.due > 0) AS tasks_due,
+		sum(t.qty - t.recalled)::bigint AS units, sum(t.due)::bigint AS due, sum(t.short)::bigint AS short, count(DISTINCT l.order_id) AS orders,
+		min(l.ship_by)::text AS first_ship
+	FROM pick_list p JOIN warehouse w ON w.id = p.warehouse_id JOIN command c ON c.id = p.command_id JOIN app_user u ON u.id = c.actor_id
+		JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id`
+
+// OpenLists returns the pick lists with something left to pick, oldest first.
+func (r *Reader) OpenLists() ([]ListHead, error) {
+	return all[ListHead](r, listHead+` WHERE p.id IN (SELECT pick_list_id FROM pick_task WHERE qty - picked - short - recalled > 0)
+		GROUP BY p.id, w.code, c.at, u.name ORDER BY p.id LIMIT 500`)
+}
+
+// LatestLists returns the newest finished pick lists.
+func (r *Reader) LatestLists(limit int) ([]ListHead, error) {
+	return all[ListHead](r, `SELECT * FROM (`+listHead+` WHERE p.id IN (SELECT id FROM pick_list ORDER BY id DESC LIMIT 200)
+		GROUP BY p.id, w.code, c.at, u.name) x WHERE due = 0 ORDER BY id DESC LIMIT ?`, limit)
+}
+
+// ListByNumber returns the head of a pick list.
+func (r *Reader) ListByNumber(number string) (ListHead, bool, error) {
+	return one[ListHead](r, listHead+` WHERE p.number = ? GROUP BY p.id, w.code, c.at, u.name`, number)
+}
+
+// TaskView is a row of a pick list as the picker sees it.
+type TaskView struct {
+	ID           int64
+	Seq          int
+	Bin          string
+	Zone         string
+	SKU          string `gorm:"column:sku"`
+	ItemName     string
+	Unit         string
+	OrderNumber  string
+	LineNo       int
+	CustomerName string
+	Tier         int
+	ShipBy       string
+	Qty          int64
+	Picked       int64
+	Short        int64
+	Recalled     int64
+	Due          int64
+	Held         bool
+}
+
+// TasksOfList returns the rows of a pick list in walking order.
+func (r *Reader) TasksOfList(list int64) ([]TaskView, error) {
+	return all[TaskView](r, `
+		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, o.number AS order_number, l.line_no, c.name AS customer_name,
+			o.tier, l.ship_by::text AS ship_by, t.qty, t.picked, t.short, t.recalled, t.due,
+			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL) AS held
+		FROM pick_task t JOIN bin b ON b.id = t.bin_id JOIN order_line l ON l.id = t.line_id JOIN item i ON i.id = l.item_id
+			JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
+		WHERE t.pick_list_id = ? ORDER BY t.seq`, list)
+}
+
+// PickedRow is units of a line that wait to be packed.
+type PickedRow struct {
+	OrderNumber  string
+	CustomerName string
+	ShipToName   string
+	City         string
+	Tier         int
+	Service      string
+	ShipRule     string
+	Warehouse    string
+	LineID       int64
+	LineNo       int
+	SKU          string `gorm:"column:sku"`
+	ItemName     string
+	Unit         string
+	WeightG      int64
+	ShipBy       string
+	Picked       int64
+	StillComing  int64 // of the order, in this warehouse, released and not yet picked
+	OpenShipment string
+}
+
+// PickedRows returns what waits to be packed, by order and warehouse.
+func (r *Reader) PickedRows() ([]PickedRow, error) {
+	return all[PickedRow](r, `
+		SELECT o.number AS order_number, c.name AS customer_name, s.name AS ship_to_name, s.city, o.tier, o.service, o.ship_rule, w.code AS warehouse,
+			l.id AS line_id, l.line_no, i.sku, i.name AS item_name, i.unit, i.weight_g, l.ship_by::text AS ship_by, p.picked,
+			(SELECT coalesce(sum(q.released), 0) FROM line_at q JOIN order_line m ON m.id = q.line_id WHERE m.order_id = o.id AND q.warehouse_id = p.warehouse_id) AS still_coming,
+			coalesce((SELECT min(x.number) FROM shipment x JOIN package k ON k.shipment_id = x.id JOIN package_line y ON y.package_id = k.id
+				JOIN order_line m ON m.id = y.line_id WHERE m.order_id = o.id AND x.warehouse_id = p.warehouse_id AND x.dispatched_at IS NULL AND y.qty > 0), '') AS open_shipment
+		FROM line_at p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
+			JOIN ship_to s ON s.id = o.ship_to_id JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = p.warehouse_id
+		WHERE p.picked > 0 ORDER BY l.ship_by, o.tier, o.number, w.code, l.line_no LIMIT 2000`)
+}
+
+// ShipmentHead is a shipment as lists and pages show it.
+type ShipmentHead struct {
+	ID           int64
+	Number       string
+	Warehouse    string
+	CustomerName string
+	ShipToName   string
+	Street       string
+	City         string
+	Postcode     string
+	Country      string
+	Service      string
+	Carrier      string
+	Tracking     string
+	Orders       string
+	Packages     int64
+	WeightG      int64
+	Units        int64
+	Tier         int
+	ShipBy       string
+	DispatchedAt *time.Time
+	Expected     string
+	DeliveredAt  *time.Time
+	Behind       int64 // units of its orders that a ship rule makes it wait for
+}
+
+const shipmentHead = `
+	SELECT s.id, s.number, w.code AS warehouse, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country, s.service, s.carrier, s.tracking,
+		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.behind,
+		(SELECT count(*) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS packages,
+		(SELECT coalesce(sum(k.weight_g), 0) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS weight_g
+	FROM shipment s JOIN warehouse w ON w.id = s.warehouse_id JOIN customer c ON c.id = s.customer_id JOIN ship_to t ON t.id = s.ship_to_id
+		JOIN LATERAL (
+			SELECT string_agg(DISTINCT o.number, ' ') AS orders, sum(y.qty)::bigint AS units, min(o.tier) AS tier, min(l.ship_by)::text AS ship_by,
+				coalesce(max(CASE o.ship_rule WHEN 'whole' THEN n.open + n.allocated + n.released + n.picked
+					WHEN 'lines' THEN m.open + m.allocated + m.released + m.picked ELSE 0 END), 0) AS behind
+			FROM package k JOIN package_line y ON y.package_id = k.id JOIN order_line l ON l.id = y.line_id JOIN line_count m ON m.line_id = l.id
+				JOIN sales_order o ON o.id = l.order_id JOIN order_count n ON n.order_id = o.id
+			WHERE k.shipment_id = s.id AND y.qty > 0) x ON x.units > 0`
+
+// ShipmentsWaiting returns the shipments that are packed and have not left.
+func (r *Reader) ShipmentsWaiting() ([]ShipmentHead, error) {
+	return all[ShipmentHead](r, shipmentHead+` WHERE s.dispatched_at IS NULL ORDER BY x.ship_by, x.tier, s.id LIMIT 500`)
+}
+
+// ShipmentsUnderWay returns the shipments that have left and not arrived.
+func (r *Reader) ShipmentsUnderWay() ([]ShipmentHead, error) {
+	return all[ShipmentHead](r, shipmentHead+` WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL ORDER BY s.expected, s.id LIMIT 500`)
+}
+
+// ShipmentsDelivered returns those that arrived last.
+func (r *Reader) ShipmentsDelivered(limit int) ([]ShipmentHead, error) {
+	return all[ShipmentHead](r, shipmentHead+` WHERE s.delivered_at IS NOT NULL ORDER BY s.delivered_at DESC, s.id DESC LIMIT ?`, limit)
+}
+
+// ShipmentHeadByNumber returns the shipment of that number, if there is anything in it.
+func (r *Reader) ShipmentHeadByNumber(number string) (ShipmentHead, bool, error) {
+	return one[ShipmentHead](r, shipmentHead+` WHERE s.number = ?`, number)
+}
+
+// PackedRow is units of a line in a package.
+type PackedRow struct {
+	Package     string
+	Kind        string
+	WeightG     int64
+	OrderNumber string
+	LineNo      int
+	SKU         string `gorm:"column:sku"`
+	ItemName    string
+	Unit        string
+	Qty         int64
+}
+
+// PackedRows returns what lies in the packages of a shipment.
+func (r *Reader) PackedRows(shipment int64) ([]PackedRow, error) {
+	return all[PackedRow](r, `
+		SELECT p.number AS package, p.kind, p.weight_g, o.number AS order_number, l.line_no, i.sku, i.name AS item_name, i.unit, c.qty
+		FROM package p JOIN package_line c ON c.package_id = p.id JOIN order_line l ON l.id = c.line_id
+			JOIN sales_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id
+		WHERE p.shipment_id = ? AND c.qty > 0 ORDER BY p.id, o.number, l.line_no`, shipment)
+}
+
+// StripRow is the book's units and lines at one station.
+type StripRow struct {
+	Units int64
+	Lines int64
+}
+
+// Strip returns units and lines at each station over all unfinished lines, the
+// units delivered since `since`, and what waits for a person there.
+func (r *Reader) Strip(since time.Time, today string) (map[string]StripRow, map[string]int64, error) {
+	type live struct {
+		Open, Allocated, Released, Picked, Packed, Shipped                               int64
+		OpenLines, AllocatedLines, ReleasedLines, PickedLines, PackedLines, ShippedLines int64
+	}
+	l, _, err := one[live](r, `
+		SELECT coalesce(sum(open), 0)::bigint AS open, count(*) FILTER (WHERE open > 0) AS open_lines,
+			coalesce(sum(allocated), 0)::bigint AS allocated, count(*) FILTER (WHERE allocated > 0) AS allocated_lines,
+			coalesce(sum(released), 0)::bigint AS released, count(*) FILTER (WHERE released > 0) AS released_lines,
+			coalesce(sum(picked), 0)::bigint AS picked, count(*) FILTER (WHERE picked > 0) AS picked_lines,
+			coalesce(sum(packed), 0)::bigint AS packed, count(*) FILTER (WHERE packed > 0) AS packed_lines,
+			coalesce(sum(shipped), 0)::bigint AS shipped, count(*) FILTER (WHERE shipped > 0) AS shipped_lines
+		FROM line_count WHERE delivered + dropped < ordered`)
+	if err != nil {
+		return nil, nil, err
+	}
+	d, _, err := one[StripRow](r, `SELECT coalesce(sum(j.qty), 0)::bigint AS units, count(DISTINCT j.line_id) AS lines
+		FROM command c JOIN journal j ON j.command_id = c.id WHERE c.verb = 'deliver' AND c.at >= ? AND j.kind = 'deliver'`, since)
+	if err != nil {
+		return nil, nil, err
+	}
+	w, _, err := one[struct{ Open, Lists, Packing, Dock, Overdue int64 }](r, `
+		SELECT (SELECT count(*) FROM line_count n JOIN order_line l ON l.id = n.line_id
+				JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id WHERE n.open > 0 AND s.free > 0) AS open,
+			(SELECT count(DISTINCT pick_list_id) FROM pick_task WHERE qty - picked - short - recalled > 0) AS lists,
+			(SELECT count(DISTINCT (l.order_id, p.warehouse_id)) FROM line_at p JOIN order_line l ON l.id = p.line_id WHERE p.picked > 0) AS packing,
+			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NULL AND EXISTS (SELECT 1 FROM package p JOIN package_line y ON y.package_id = p.id
+				WHERE p.shipment_id = s.id AND y.qty > 0)) AS dock,
+			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL AND s.expected < ?::date) AS overdue`, today)
+	if err != nil {
+		return nil, nil, err
+	}
+	return map[string]StripRow{
+			"open": {l.Open, l.OpenLines}, "allocated": {l.Allocated, l.AllocatedLines}, "released": {l.Released, l.ReleasedLines},
+			"picked": {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines}, "delivered": d,
+		}, map[string]int64{
+			"open": w.Open, "released": w.Lists, "picked": w.Packing, "packed": w.Dock, "shipped": w.Overdue,
+		}, nil
+}
+
+// Hit is something found by its number or name.
+type Hit struct {
+	Kind   string
+	Number string
+	Text   string
+}
+
+// Search finds orders, items, customers, pick lists, shipments and inbound by part
+// of their number or name; what begins with the words comes first.
+func (r *Reader) Search(words string, limit int) ([]Hit, error) {
+	part := "%" + likeEscape(words) + "%"
+	return all[Hit](r, `
+		SELECT kind, number, text FROM (
+			(SELECT 1 AS k, 'order' AS kind, o.number, c.name AS text FROM sales_order o JOIN customer c ON c.id = o.customer_id
+				WHERE o.number ILIKE @part OR o.customer_ref ILIKE @part ORDER BY o.number LIMIT 20)
+			UNION ALL (SELECT 2, 'item', sku, name FROM item WHERE sku ILIKE @part OR name ILIKE @part ORDER BY sku LIMIT 20)
+			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE code ILIKE @part OR name ILIKE @part ORDER BY name LIMIT 20)
+			UNION ALL (SELECT 4, 'pick list', number, '' FROM pick_list WHERE number ILIKE @part ORDER BY id DESC LIMIT 10)
+			UNION ALL (SELECT 5, 'shipment', number, tracking FROM shipment WHERE number ILIKE @part OR tracking ILIKE @part ORDER BY id DESC LIMIT 10)
+			UNION ALL (SELECT DISTINCT 6, 'inbound', ref, supplier FROM inbound WHERE ref ILIKE @part LIMIT 10)
+		) x ORDER BY (lower(number) = lower(@whole)) DESC, (number ILIKE @head) DESC, k, number LIMIT @limit`,
+		map[string]any{"part": part, "head": likeEscape(words) + "%", "whole": words, "limit": limit})
+}

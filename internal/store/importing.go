@@ -1,0 +1,337 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+)
+
+// The records of an import are written as sets: one statement for ten thousand
+// rows, handed over as JSON.
+
+// LockImports lets one import run at a time, until the transaction ends.
+func (t *Tx) LockImports() error {
+	_, err := t.exec(`SELECT pg_advisory_xact_lock(7201004)`)
+	return err
+}
+
+// ItemsBySKU returns the items of those numbers.
+func (r *Reader) ItemsBySKU(skus Texts) ([]Item, error) {
+	return all[Item](r, `SELECT * FROM item WHERE sku = ANY(?)`, skus)
+}
+
+// CustomerRecord is a customer as it is kept.
+type CustomerRecord struct {
+	ID        int64  `json:"-"`
+	Code      string `json:"code"`
+	Name      string `json:"name"`
+	Tier      int64  `json:"tier"`
+	ShipRule  string `json:"ship_rule"`
+	Warehouse string `json:"warehouse"`
+	Service   string `json:"service"`
+	Terms     string `json:"terms"`
+	Email     string `json:"email"`
+}
+
+// CustomersByCode returns the customers of those codes.
+func (r *Reader) CustomersByCode(codes Texts) ([]CustomerRecord, error) {
+	return all[CustomerRecord](r, `SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email
+		FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id WHERE c.code = ANY(?)`, codes)
+}
+
+// ShipToRecord is an address of a customer.
+type ShipToRecord struct {
+	ID       int64  `json:"-"`
+	Customer string `json:"customer"`
+	Code     string `json:"code"`
+	Name     string `json:"name"`
+	Street   string `json:"street"`
+	City     string `json:"city"`
+	Postcode string `json:"postcode"`
+	Country  string `json:"country"`
+}
+
+// ShipTosOf returns the addresses of the customers, the first one first.
+func (r *Reader) ShipTosOf(customers Texts) ([]ShipToRecord, error) {
+	return all[ShipToRecord](r, `SELECT s.id, c.code AS customer, s.code, s.name, s.street, s.city, s.postcode, s.country
+		FROM ship_to s JOIN customer c ON c.id = s.customer_id WHERE c.code = ANY(?) ORDER BY s.id`, customers)
+}
+
+// InboundRecord is an expected receipt by names.
+type InboundRecord struct {
+	Ref       string `json:"ref"`
+	SKU       string `json:"sku" gorm:"column:sku"`
+	Warehouse string `json:"warehouse"`
+	Due       string `json:"due"`
+	Qty       int64  `json:"qty"`
+	Kind      string `json:"kind"`
+	Supplier  string `json:"supplier"`
+	Received  int64  `json:"-"`
+}
+
+// InboundByRef returns the expected receipts of those references.
+func (r *Reader) InboundByRef(refs Texts) ([]InboundRecord, error) {
+	return all[InboundRecord](r, `SELECT n.ref, i.sku, w.code AS warehouse, n.due::text AS due, n.qty, n.kind, n.supplier, n.received
+		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id WHERE n.ref = ANY(?)`, refs)
+}
+
+// OrderRecord is an order by names.
+type OrderRecord struct {
+	Number      string    `json:"number"`
+	Customer    string    `json:"customer"`
+	ShipTo      string    `json:"ship_to"`
+	Channel     string    `json:"channel"`
+	CustomerRef string    `json:"customer_ref"`
+	Tier        int64     `json:"tier"`
+	Urgency     int64     `json:"urgency"`
+	ShipRule    string    `json:"ship_rule"`
+	Service     string    `json:"service"`
+	Terms       string    `json:"terms"`
+	Entered     time.Time `json:"entered"`
+	Wanted      string    `json:"wanted"`
+	Note        string    `json:"note"`
+	Hold        string    `json:"hold" gorm:"-"`
+	HoldNote    string    `json:"hold_note" gorm:"-"`
+}
+
+// LineRecord is an order line by names.
+type LineRecord struct {
+	Number     string `json:"number"`
+	Line       int64  `json:"line"`
+	SKU        string `json:"sku" gorm:"column:sku"`
+	Warehouse  string `json:"warehouse"`
+	Qty        int64  `json:"qty"`
+	ShipBy     string `json:"ship_by"`
+	PriceMinor int64  `json:"price_minor"`
+	CostMinor  int64  `json:"cost_minor"`
+}
+
+// OrderRecords returns the orders of those numbers that exist.
+func (r *Reader) OrderRecords(numbers Texts) ([]OrderRecord, error) {
+	return all[OrderRecord](r, `SELECT o.number, c.code AS customer, s.code AS ship_to, o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule,
+			o.service, o.terms, o.entered_at AS entered, o.wanted::text AS wanted, o.note
+		FROM sales_order o JOIN customer c ON c.id = o.customer_id JOIN ship_to s ON s.id = o.ship_to_id WHERE o.number = ANY(?)`, numbers)
+}
+
+// LineRecords returns the lines of the orders of those numbers.
+func (r *Reader) LineRecords(numbers Texts) ([]LineRecord, error) {
+	return all[LineRecord](r, `SELECT o.number, l.line_no AS line, i.sku, w.code AS warehouse, n.ordered AS qty, l.ship_by::text AS ship_by,
+			l.price_minor, l.cost_minor
+		FROM sales_order o JOIN order_line l ON l.order_id = o.id JOIN line_count n ON n.line_id = l.id
+			JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id WHERE o.number = ANY(?)`, numbers)
+}
+
+// BinRecord is what lies in a bin, by names.
+type BinRecord struct {
+	Warehouse string
+	SKU       string `gorm:"column:sku"`
+	Bin       string
+	Qty       int64
+	Held      int64
+	Due       int64
+}
+
+// BinRecords returns the bins of the items of those numbers.
+func (r *Reader) BinRecords(skus Texts) ([]BinRecord, error) {
+	return all[BinRecord](r, `
+		SELECT w.code AS warehouse, i.sku, b.code AS bin, s.qty, s.held,
+			coalesce((SELECT sum(t.due) FROM pick_task t JOIN order_line l ON l.id = t.line_id
+				WHERE t.bin_id = s.bin_id AND l.item_id = s.item_id AND t.qty - t.picked - t.short - t.recalled > 0), 0) AS due
+		FROM bin_stock s JOIN item i ON i.id = s.item_id JOIN warehouse w ON w.id = s.warehouse_id JOIN bin b ON b.id = s.bin_id
+		WHERE i.sku = ANY(?)`, skus)
+}
+
+// chunk is how many rows go to the database in one statement.
+const chunk = 10_000
+
+// inChunks hands the rows over as JSON, some thousands at a time.
+func inChunks[T any](t *Tx, rows []T, query string, step func(int), args ...any) error {
+	for len(rows) > 0 {
+		n := min(chunk, len(rows))
+		text, err := json.Marshal(rows[:n])
+		if err != nil {
+			return err
+		}
+		if _, err := t.exec(query, append([]any{string(text)}, args...)...); err != nil {
+			return err
+		}
+		rows = rows[n:]
+		step(n)
+	}
+	return nil
+}
+
+// PutWarehouses adds warehouses by code.
+func (t *Tx) PutWarehouses(ws []Warehouse) error {
+	for i := range ws {
+		if err := t.Create(&ws[i]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// PutItems adds items and brings those that exist up to date.
+func (t *Tx) PutItems(items []ItemRecord, step func(int)) error {
+	return inChunks(t, items, `
+		INSERT INTO item (sku, name, unit, multiple, lead_days, buyable, weight_g, price_minor, cost_minor, currency)
+		SELECT sku, name, unit, multiple, lead_days, buyable, weight_g, price_minor, cost_minor, currency
+		FROM json_to_recordset($1::json) AS x (sku text, name text, unit text, multiple bigint, lead_days integer, buyable boolean,
+			weight_g bigint, price_minor bigint, cost_minor bigint, currency text)
+		ON CONFLICT (sku) DO UPDATE SET name = excluded.name, unit = excluded.unit, multiple = excluded.multiple, lead_days = excluded.lead_days,
+			buyable = excluded.buyable, weight_g = excluded.weight_g, price_minor = excluded.price_minor, cost_minor = excluded.cost_minor,
+			currency = excluded.currency`, step)
+}
+
+// ItemRecord is an item without its key.
+type ItemRecord struct {
+	SKU        string `json:"sku"`
+	Name       string `json:"name"`
+	Unit       string `json:"unit"`
+	Multiple   int64  `json:"multiple"`
+	LeadDays   int64  `json:"lead_days"`
+	Buyable    bool   `json:"buyable"`
+	WeightG    int64  `json:"weight_g"`
+	PriceMinor int64  `json:"price_minor"`
+	CostMinor  int64  `json:"cost_minor"`
+	Currency   string `json:"currency"`
+}
+
+// PutCustomers adds customers and brings those that exist up to date.
+func (t *Tx) PutCustomers(cs []CustomerRecord, step func(int)) error {
+	return inChunks(t, cs, `
+		INSERT INTO customer (code, name, tier, ship_rule, warehouse_id, service, terms, email)
+		SELECT x.code, x.name, x.tier, x.ship_rule, w.id, x.service, x.terms, x.email
+		FROM json_to_recordset($1::json) AS x (code text, name text, tier integer, ship_rule text, warehouse text, service text, terms text, email text)
+			LEFT JOIN warehouse w ON w.code = x.warehouse
+		ON CONFLICT (code) DO UPDATE SET name = excluded.name, tier = excluded.tier, ship_rule = excluded.ship_rule,
+			warehouse_id = excluded.warehouse_id, service = excluded.service, terms = excluded.terms, email = excluded.email`, step)
+}
+
+// PutShipTos adds addresses and brings those that exist up to date.
+func (t *Tx) PutShipTos(as []ShipToRecord, step func(int)) error {
+	return inChunks(t, as, `
+		INSERT INTO ship_to (customer_id, code, name, street, city, postcode, country)
+		SELECT c.id, x.code, x.name, x.street, x.city, x.postcode, x.country
+		FROM json_to_recordset($1::json) AS x (customer text, code text, name text, street text, city text, postcode text, country text)
+			JOIN customer c ON c.code = x.customer
+		ON CONFLICT (customer_id, code) DO UPDATE SET name = excluded.name, street = excluded.street, city = excluded.city,
+			postcode = excluded.postcode, country = excluded.country`, step)
+}
+
+// PutInbound adds expected receipts and brings those that exist up to date.
+func (t *Tx) PutInbound(ins []InboundRecord, step func(int)) error {
+	return inChunks(t, ins, `
+		INSERT INTO inbound (ref, item_id, warehouse_id, kind, supplier, due, qty)
+		SELECT x.ref, i.id, w.id, x.kind, x.supplier, x.due, x.qty
+		FROM json_to_recordset($1::json) AS x (ref text, sku text, warehouse text, kind text, supplier text, due date, qty bigint)
+			JOIN item i ON i.sku = x.sku JOIN warehouse w ON w.code = x.warehouse
+		ON CONFLICT (ref, item_id, warehouse_id) DO UPDATE SET kind = excluded.kind, supplier = excluded.supplier, due = excluded.due, qty = excluded.qty`, step)
+}
+
+// PutOrders adds new orders.
+func (t *Tx) PutOrders(os []OrderRecord, step func(int)) error {
+	return inChunks(t, os, `
+		INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, urgency, ship_rule, service, terms, entered_at, wanted, note)
+		SELECT x.number, c.id, s.id, x.channel, x.customer_ref, x.tier, x.urgency, x.ship_rule, x.service, x.terms, x.entered, x.wanted, x.note
+		FROM json_to_recordset($1::json) AS x (number text, customer text, ship_to text, channel text, customer_ref text, tier integer,
+				urgency integer, ship_rule text, service text, terms text, entered timestamptz, wanted date, note text)
+			JOIN customer c ON c.code = x.customer JOIN ship_to s ON s.customer_id = c.id AND s.code = x.ship_to`, step)
+}
+
+// PutHolds places the holds that came with new orders.
+func (t *Tx) PutHolds(os []OrderRecord, command int64) error {
+	return inChunks(t, os, `
+		INSERT INTO hold (order_id, kind, note, placed_by)
+		SELECT o.id, x.hold, x.hold_note, $2 FROM json_to_recordset($1::json) AS x (number text, hold text, hold_note text)
+			JOIN sales_order o ON o.number = x.number WHERE x.hold <> ''`, func(int) {}, command)
+}
+
+// PutLines adds new lines and enters their units into the journal.
+func (t *Tx) PutLines(ls []LineRecord, command int64, step func(int)) error {
+	return inChunks(t, ls, `
+		WITH x AS MATERIALIZED (
+			SELECT * FROM json_to_recordset($1::json) AS x (number text, line integer, sku text, warehouse text, qty bigint, ship_by date,
+				price_minor bigint, cost_minor bigint)
+		), made AS (
+			INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, cost_minor)
+			SELECT o.id, x.line, i.id, w.id, x.ship_by, x.price_minor, x.cost_minor
+			FROM x JOIN sales_order o ON o.number = x.number JOIN item i ON i.sku = x.sku JOIN warehouse w ON w.code = x.warehouse
+			ORDER BY o.id, x.line
+			RETURNING id, order_id, line_no, item_id
+		)
+		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id)
+		SELECT $2, 'enter', 'outside', 'open', x.qty, m.item_id, m.id, m.order_id
+		FROM made m JOIN sales_order o ON o.id = m.order_id JOIN x ON x.number = o.number AND x.line = m.line_no`, step, command)
+}
+
+// BinSet asks for a bin to be there.
+type BinSet struct {
+	Warehouse string `json:"warehouse"`
+	Code      string `json:"code"`
+	Zone      string `json:"zone"`
+}
+
+// PutBins adds bins that are new and sets the zone of those for which one is given.
+func (t *Tx) PutBins(bs []BinSet) error {
+	return inChunks(t, bs, `
+		INSERT INTO bin (warehouse_id, code, zone)
+		SELECT DISTINCT ON (w.id, x.code) w.id, x.code, x.zone FROM json_to_recordset($1::json) AS x (warehouse text, code text, zone text)
+			JOIN warehouse w ON w.code = x.warehouse
+		ON CONFLICT (warehouse_id, code) DO UPDATE SET zone = excluded.zone WHERE excluded.zone <> '' AND bin.zone <> excluded.zone`, func(int) {})
+}
+
+// BinKeys returns the keys of all bins, by warehouse and code.
+func (r *Reader) BinKeys() (map[[2]string]int64, error) {
+	rows, err := all[struct {
+		ID              int64
+		Warehouse, Code string
+	}](r, `SELECT b.id, w.code AS warehouse, b.code FROM bin b JOIN warehouse w ON w.id = b.warehouse_id`)
+	out := make(map[[2]string]int64, len(rows))
+	for _, x := range rows {
+		out[[2]string{x.Warehouse, x.Code}] = x.ID
+	}
+	return out, err
+}
+
+// ImportRun is an import that was looked at and may be applied.
+type ImportRun struct {
+	Key     string
+	UserID  int64
+	At      time.Time
+	Files   string
+	Report  string
+	Applied *int64
+}
+
+// SaveImport keeps an import until it is applied, and forgets those older than a day.
+func (s *Store) SaveImport(t *Tx, run ImportRun) error {
+	if _, err := t.exec(`DELETE FROM import_run WHERE at < $1 AND applied IS NULL`, run.At.Add(-24*time.Hour)); err != nil {
+		return err
+	}
+	return t.Create(&run)
+}
+
+// ImportByKey returns the import of that key.
+func (r *Reader) ImportByKey(key string) (ImportRun, bool, error) {
+	return one[ImportRun](r, `SELECT * FROM import_run WHERE key = ?`, key)
+}
+
+// MarkImported notes that the command applied the import.
+func (t *Tx) MarkImported(key string, command int64) error {
+	_, err := t.exec(`UPDATE import_run SET applied = $2 WHERE key = $1::uuid`, key, command)
+	return err
+}
+
+// FreeRecord is the free stock of an item in a warehouse, and what is spoken for in its bins.
+type FreeRecord struct {
+	SKU       string `gorm:"column:sku"`
+	Warehouse string
+	Free      int64
+	Spoken    int64
+}
+
+// FreeOf returns the free stock of the items of those numbers.
+func (r *Reader) FreeOf(skus Texts) ([]FreeRecord, error) {
+	return all[FreeRecord](r, `SELECT i.sku, w.code AS warehouse, c.free, c.allocated + c.released AS spoken
+		FROM stock_cell c JOIN item i ON i.id = c.item_id JOIN warehouse w ON w.id = c.warehouse_id WHERE i.sku = ANY(?) ORDER BY i.sku, w.code`, skus)
+}

@@ -1,0 +1,85 @@
+package store
+
+import "journeyman/core/journey"
+
+// Entry is a row of the journal to be written. Zero keys are absent.
+type Entry struct {
+	Move      journey.Move
+	Item      int64
+	Warehouse int64
+	Bin       int64
+	Line      int64
+	Order     int64
+	Task      int64
+	Package   int64
+	Inbound   int64
+}
+
+// WriteJournal appends the entries of a command in one statement; the database
+// carries them to the counts and refuses what cannot be.
+func (t *Tx) WriteJournal(command int64, entries []Entry) error {
+	n := len(entries)
+	if n == 0 {
+		return nil
+	}
+	kind, from, to, cause := make([]string, n), make([]string, n), make([]string, n), make([]string, n)
+	qty, item := make([]int64, n), make([]int64, n)
+	refs := [7][]*int64{}
+	for i := range refs {
+		refs[i] = make([]*int64, n)
+	}
+	for i, e := range entries {
+		kind[i], from[i], to[i], cause[i] = string(e.Move.Kind), e.Move.From.String(), e.Move.To.String(), string(e.Move.Cause)
+		qty[i], item[i] = int64(e.Move.Qty), e.Item
+		for j, id := range [7]int64{e.Warehouse, e.Bin, e.Line, e.Order, e.Task, e.Package, e.Inbound} {
+			if id != 0 {
+				refs[j][i] = &id
+			}
+		}
+	}
+	_, err := t.exec(`
+		INSERT INTO journal (command_id, kind, from_station, to_station, cause, qty, item_id,
+			warehouse_id, bin_id, line_id, order_id, task_id, package_id, inbound_id)
+		SELECT $1, * FROM unnest($2::text[], $3::text[], $4::text[], $5::text[], $6::bigint[], $7::bigint[],
+			$8::bigint[], $9::bigint[], $10::bigint[], $11::bigint[], $12::bigint[], $13::bigint[], $14::bigint[])`,
+		command, kind, from, to, cause, qty, item, refs[0], refs[1], refs[2], refs[3], refs[4], refs[5], refs[6])
+	return err
+}
+
+// LineEntries returns the moves that a command made on lines, in the order in which it made them.
+func (r *Reader) LineEntries(command int64) ([]Entry, error) {
+	type row struct {
+		Kind, FromStation, ToStation, Cause string
+		Qty, ItemID                         int64
+		WarehouseID, BinID, LineID, OrderID *int64
+		TaskID, PackageID, InboundID        *int64
+	}
+	rows, err := all[row](r, `SELECT * FROM journal WHERE command_id = ? ORDER BY id`, command)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Entry, len(rows))
+	for i, x := range rows {
+		from, err := journey.ParseStation(x.FromStation)
+		if err != nil {
+			return nil, err
+		}
+		to, err := journey.ParseStation(x.ToStation)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = Entry{
+			Move: journey.Move{Kind: journey.Kind(x.Kind), From: from, To: to, Cause: journey.Cause(x.Cause), Qty: journey.Qty(x.Qty)},
+			Item: x.ItemID, Warehouse: val(x.WarehouseID), Bin: val(x.BinID), Line: val(x.LineID), Order: val(x.OrderID),
+			Task: val(x.TaskID), Package: val(x.PackageID), Inbound: val(x.InboundID),
+		}
+	}
+	return out, nil
+}
+
+func val(p *int64) int64 {
+	if p == nil {
+		return 0
+	}
+	return *p
+}

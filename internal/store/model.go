@@ -1,0 +1,154 @@
+package store
+
+import (
+	"time"
+
+	"journeyman/core/journey"
+)
+
+// The tables, as GORM sees them. Counts are written by the database alone.
+
+// Warehouse is a house with bins.
+type Warehouse struct {
+	ID       int64
+	Code     string
+	Name     string
+	Timezone string `gorm:"default:Europe/London"`
+}
+
+// Item is what is sold. Money is in minor units, weight in grams.
+type Item struct {
+	ID         int64
+	SKU        string `gorm:"column:sku"`
+	Name       string
+	Unit       string
+	Multiple   int64
+	LeadDays   int
+	Buyable    bool
+	WeightG    int64
+	PriceMinor int64
+	CostMinor  int64
+	Currency   string
+}
+
+// User is somebody who signs in.
+type User struct {
+	ID           int64
+	Login        string
+	Name         string
+	Role         string
+	PasswordHash string
+	Active       bool
+}
+
+// TableName is not "user", which PostgreSQL keeps for itself.
+func (User) TableName() string { return "app_user" }
+
+// Command is one thing somebody did.
+type Command struct {
+	ID      int64
+	Key     string
+	Verb    string
+	ActorID int64
+	At      time.Time
+	Reason  string
+	Asked   []byte
+	Undoes  *int64
+	Outcome *string
+}
+
+// Hold keeps an order from being released.
+type Hold struct {
+	ID       int64
+	OrderID  int64
+	Kind     string
+	Note     string
+	PlacedBy int64
+	LiftedBy *int64
+}
+
+// PickList is a document for the floor.
+type PickList struct {
+	ID          int64
+	Number      string
+	WarehouseID int64
+	CommandID   int64
+}
+
+// PickTask is a row of a pick list: so many units of a line from one bin.
+type PickTask struct {
+	ID         int64
+	PickListID int64
+	Seq        int
+	LineID     int64
+	BinID      int64
+	Qty        int64
+	Picked     int64 `gorm:"->"`
+	Short      int64 `gorm:"->"`
+	Recalled   int64 `gorm:"->"`
+	Due        int64 `gorm:"->"`
+}
+
+// Shipment is what leaves together for one address.
+type Shipment struct {
+	ID           int64
+	Number       string
+	CustomerID   int64
+	ShipToID     int64
+	WarehouseID  int64
+	Service      string
+	Terms        string
+	Carrier      string
+	Tracking     string
+	PackedBy     int64
+	DispatchedBy *int64
+	DispatchedAt *time.Time
+	Expected     *time.Time
+	DeliveredBy  *int64
+	DeliveredAt  *time.Time
+	Version      int64 `gorm:"default:1"`
+}
+
+// Package is a carton or pallet of a shipment. Weight in grams.
+type Package struct {
+	ID         int64
+	ShipmentID int64
+	Number     string
+	Kind       string
+	WeightG    int64
+}
+
+// StationCounts are units per station, as the count tables hold them.
+type StationCounts struct {
+	Ordered   int64 `json:"ordered"`
+	Open      int64 `json:"open"`
+	Allocated int64 `json:"allocated"`
+	Released  int64 `json:"released"`
+	Picked    int64 `json:"picked"`
+	Packed    int64 `json:"packed"`
+	Shipped   int64 `json:"shipped"`
+	Delivered int64 `json:"delivered"`
+	Dropped   int64 `json:"dropped"`
+}
+
+// Line is the counts as the core reads them.
+func (c StationCounts) Line() journey.Line {
+	return journey.Line{Ordered: journey.Qty(c.Ordered), At: journey.Counts{
+		journey.Open: journey.Qty(c.Open), journey.Allocated: journey.Qty(c.Allocated), journey.Released: journey.Qty(c.Released),
+		journey.Picked: journey.Qty(c.Picked), journey.Packed: journey.Qty(c.Packed), journey.Shipped: journey.Qty(c.Shipped),
+		journey.Delivered: journey.Qty(c.Delivered), journey.Dropped: journey.Qty(c.Dropped),
+	}}
+}
+
+// HouseCounts are the units that stand in one warehouse.
+type HouseCounts struct {
+	Allocated, Released, Picked, Packed int64
+}
+
+// Counts is the same as the core reads it.
+func (h HouseCounts) Counts() journey.Counts {
+	return journey.Counts{
+		journey.Allocated: journey.Qty(h.Allocated), journey.Released: journey.Qty(h.Released),
+		journey.Picked: journey.Qty(h.Picked), journey.Packed: journey.Qty(h.Packed),
+	}
+}

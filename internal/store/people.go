@@ -1,0 +1,22 @@
+package store
+
+// UserByLogin returns the person of that login.
+func (r *Reader) UserByLogin(login string) (User, bool, error) {
+	return one[User](r, `SELECT * FROM app_user WHERE login = ?`, login)
+}
+
+// UserByID returns the person of that key.
+func (r *Reader) UserByID(id int64) (User, bool, error) {
+	return one[User](r, `SELECT * FROM app_user WHERE id = ?`, id)
+}
+
+// Users lists everybody, by name.
+func (r *Reader) Users() ([]User, error) {
+	return all[User](r, `SELECT * FROM app_user ORDER BY role, name`)
+}
+
+// HasOrders says whether there is any order at all.
+func (r *Reader) HasOrders() (bool, error) {
+	row, _, err := one[struct{ There bool }](r, `SELECT EXISTS (SELECT 1 FROM sales_order) AS there`)
+	return row.There, err
+}

@@ -1,0 +1,492 @@
+package store
+
+import (
+	"fmt"
+	"strings"
+	"time"
+)
+
+// OrderHead is an order as lists and pages show it.
+type OrderHead struct {
+	ID           int64
+	Number       string
+	CustomerCode string
+	CustomerName string
+	ShipToName   string
+	Street       string
+	City         string
+	Postcode     string
+	Country      string
+	Channel      string
+	CustomerRef  string
+	Tier         int
+	Urgency      int
+	ShipRule     string
+	Service      string
+	Terms        string
+	EnteredAt    time.Time
+	Wanted       string
+	Currency     string
+	Note         string
+	ValueMinor   int64
+	CostMinor    int64
+	Lines        int
+	Zero         bool // a line has no price or no cost
+	Holds        string
+	Version      int64
+	StationCounts
+}
+
+const orderHead = `
+	SELECT o.id, o.number, c.code AS customer_code, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
+		o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule, o.service, o.terms, o.entered_at, o.wanted::text AS wanted, o.currency, o.note,
+		n.*, (SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines,
+		EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = o.id AND (l.price_minor = 0 OR l.cost_minor = 0)) AS zero,
+		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds
+	FROM sales_order o JOIN order_count n ON n.order_id = o.id JOIN customer c ON c.id = o.customer_id JOIN ship_to t ON t.id = o.ship_to_id`
+
+// OrderByNumber returns the head of the order of that number.
+func (r *Reader) OrderByNumber(number string) (OrderHead, bool, error) {
+	return one[OrderHead](r, orderHead+` WHERE o.number = ?`, number)
+}
+
+// OrderQuery chooses orders for a list.
+type OrderQuery struct {
+	Words    []string // each must be found in a number, customer, reference or item
+	Station  string   // orders with units there
+	State    string   // "open" for unfinished, "done" for finished, "late", "held"
+	Channel  string
+	Customer string // code
+	Today    string
+	Sort     string
+	Down     bool
+	Limit    int
+	Offset   int
+}
+
+// orderSorts are the columns by which orders can be sorted. Ties end with the number.
+var orderSorts = map[string]string{
+	"number": "o.number", "customer": "c.name", "channel": "o.channel", "tier": "o.tier", "wanted": "o.wanted", "entered": "o.entered_at",
+	"value": "n.value_minor", "open": "n.open", "allocated": "n.allocated",
+	"margin": "(CASE WHEN n.value_minor = 0 THEN 1 ELSE (n.value_minor - n.cost_minor)::numeric / n.value_minor END)",
+}
+
+// OrderSorts lists the names of the columns by which orders can be sorted.
+func OrderSorts(name string) bool { _, ok := orderSorts[name]; return ok }
+
+var stationNames = map[string]bool{
+	"open": true, "allocated": true, "released": true, "picked": true, "packed": true, "shipped": true, "delivered": true, "dropped": true,
+}
+
+func (q OrderQuery) where() (string, map[string]any) {
+	args := map[string]any{"today": q.Today, "channel": q.Channel, "customer": q.Customer}
+	conds := []string{"true"}
+	for i, w := range q.Words {
+		k := fmt.Sprintf("w%d", i)
+		args[k] = "%" + likeEscape(w) + "%"
+		conds = append(conds, strings.ReplaceAll(`(o.number ILIKE @w OR c.name ILIKE @w OR c.code ILIKE @w OR o.customer_ref ILIKE @w
+			OR EXISTS (SELECT 1 FROM order_line l JOIN item i ON i.id = l.item_id WHERE l.order_id = o.id AND (i.sku ILIKE @w OR i.name ILIKE @w)))`, "@w", "@"+k))
+	}
+	if stationNames[q.Station] {
+		conds = append(conds, "n."+q.Station+" > 0")
+	}
+	switch q.State {
+	case "open":
+		conds = append(conds, "n.delivered + n.dropped < n.ordered")
+	case "done":
+		conds = append(conds, "n.delivered + n.dropped = n.ordered")
+	case "late":
+		conds = append(conds, "n.delivered + n.dropped < n.ordered AND o.wanted < @today::date")
+	case "held":
+		conds = append(conds, "EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL)")
+	}
+	if q.Channel != "" {
+		conds = append(conds, "o.channel = @channel")
+	}
+	if q.Customer != "" {
+		conds = append(conds, "c.code = @customer")
+	}
+	return strings.Join(conds, " AND "), args
+}
+
+func likeEscape(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
+}
+
+// Orders returns a page of orders, how many there are in all, and their value.
+func (r *Reader) Orders(q OrderQuery) (page []OrderHead, total int64, value int64, err error) {
+	where, args := q.where()
+	sum, _, err := one[struct{ N, Value int64 }](r, `SELECT count(*) AS n, coalesce(sum(n.value_minor), 0)::bigint AS value
+		FROM sales_order o JOIN order_count n ON n.order_id = o.id JOIN customer c ON c.id = o.customer_id WHERE `+where, args)
+	if err != nil {
+		return nil, 0, 0, err
+	}
+	by, ok := orderSorts[q.Sort]
+	if !ok {
+		by = "o.wanted"
+	}
+	dir := ""
+	if q.Down {
+		dir = " DESC"
+	}
+	page, err = all[OrderHead](r, fmt.Sprintf(`%s WHERE %s ORDER BY %s%s, o.number LIMIT %d OFFSET %d`, orderHead, where, by, dir, q.Limit, q.Offset), args)
+	return page, sum.N, sum.Value, err
+}
+
+// Channels lists the channels through which orders came.
+func (r *Reader) Channels() ([]string, error) {
+	return all[string](r, `SELECT DISTINCT channel FROM sales_order WHERE channel <> '' ORDER BY 1`)
+}
+
+// LineRow is an order line as lists and pages show it.
+type LineRow struct {
+	ID           int64
+	OrderID      int64
+	OrderNumber  string
+	CustomerName string
+	CustomerCode string
+	Tier         int
+	LineNo       int
+	ItemID       int64
+	SKU          string `gorm:"column:sku"`
+	ItemName     string
+	Unit         string
+	Multiple     int64
+	WeightG      int64
+	WarehouseID  int64
+	Warehouse    string
+	ShipBy       string
+	Wanted       string
+	ShipRule     string
+	PriceMinor   int64
+	CostMinor    int64
+	Version      int64
+	OrderOpen    int64
+	Holds        string
+	Free         int64
+	OnHand       int64
+	Elsewhere    int64 // free in other warehouses
+	NextRef      string
+	NextDue      string
+	NextLeft     int64
+	HasBin       bool
+	StationCounts
+}
+
+const lineRow = `
+	SELECT n.*, l.id, l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
+		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by,
+		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, oc.open AS order_open,
+		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
+		coalesce(s.free, 0) AS free, coalesce(s.on_hand, 0) AS on_hand,
+		coalesce((SELECT sum(x.free) FROM stock_cell x WHERE x.item_id = l.item_id AND x.warehouse_id <> l.warehouse_id), 0) AS elsewhere,
+		coalesce(nx.ref, '') AS next_ref, coalesce(nx.due::text, '') AS next_due, coalesce(nx.qty - nx.received, 0) AS next_left,
+		NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = l.id AND p.allocated > 0 AND NOT EXISTS (
+			SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE b.item_id = l.item_id AND b.warehouse_id = p.warehouse_id AND k.code <> '')) AS has_bin
+	FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN order_count oc ON oc.order_id = o.id
+		JOIN customer c ON c.id = o.customer_id JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id
+		LEFT JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id
+		LEFT JOIN LATERAL (SELECT * FROM inbound b WHERE b.item_id = l.item_id AND b.warehouse_id = l.warehouse_id AND b.received < b.qty
+			ORDER BY b.due, b.id LIMIT 1) nx ON true`
+
+// LinesOfOrders returns the lines of the orders, by order and line number.
+func (r *Reader) LinesOfOrders(orders IDs) ([]LineRow, error) {
+	return all[LineRow](r, lineRow+` WHERE l.order_id = ANY(?) ORDER BY l.order_id, l.line_no`, orders)
+}
+
+// OpenLines returns lines with open units: those that free stock can help first,
+// then by tier and day. It also says how many there are in all.
+func (r *Reader) OpenLines(words []string, limit, offset int) ([]LineRow, int64, error) {
+	conds, args := lineWords(words)
+	conds = append(conds, "n.open > 0")
+	return r.lines(conds, args, `(coalesce(s.free, 0) > 0) DESC, o.tier, l.ship_by, o.number, l.line_no`, limit, offset)
+}
+
+// AllocatedLines returns lines with allocated units, by tier and day.
+func (r *Reader) AllocatedLines(words []string, warehouse string, limit int) ([]LineRow, error) {
+	conds, args := lineWords(words)
+	conds = append(conds, "n.allocated > 0")
+	if warehouse != "" {
+		args["warehouse"] = warehouse
+		conds = append(conds, "EXISTS (SELECT 1 FROM line_at p JOIN warehouse x ON x.id = p.warehouse_id WHERE p.line_id = l.id AND p.allocated > 0 AND x.code = @warehouse)")
+	}
+	rows, _, err := r.lines(conds, args, `l.ship_by, o.tier, o.number, l.line_no`, limit, 0)
+	return rows, err
+}
+
+// OpenLineSums says how many lines have something due that is not allocated at all.
+func (r *Reader) OpenLineSums() (lines int64, err error) {
+	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count WHERE open > 0 AND allocated = 0`)
+	return row.N, err
+}
+
+// LinesOfItem returns the unfinished lines of an item, by day.
+func (r *Reader) LinesOfItem(item int64) ([]LineRow, error) {
+	rows, _, err := r.lines([]string{"l.item_id = @item", "n.delivered + n.dropped < n.ordered"}, map[string]any{"item": item},
+		`l.ship_by, o.tier, o.number, l.line_no`, 500, 0)
+	return rows, err
+}
+
+func lineWords(words []string) ([]string, map[string]any) {
+	args := map[string]any{}
+	conds := []string{}
+	for i, w := range words {
+		k := fmt.Sprintf("w%d", i)
+		args[k] = "%" + likeEscape(w) + "%"
+		conds = append(conds, strings.ReplaceAll(`(o.number ILIKE @w OR c.name ILIKE @w OR i.sku ILIKE @w OR i.name ILIKE @w)`, "@w", "@"+k))
+	}
+	return conds, args
+}
+
+func (r *Reader) lines(conds []string, args map[string]any, order string, limit, offset int) ([]LineRow, int64, error) {
+	where := strings.Join(conds, " AND ")
+	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count n JOIN order_line l ON l.id = n.line_id
+		JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id JOIN item i ON i.id = l.item_id WHERE `+where, args)
+	if err != nil {
+		return nil, 0, err
+	}
+	rows, err := all[LineRow](r, fmt.Sprintf(`%s WHERE %s ORDER BY %s LIMIT %d OFFSET %d`, lineRow, where, order, limit, offset), args)
+	return rows, total.N, err
+}
+
+// PlaceRow is where units of a line stand.
+type PlaceRow struct {
+	LineID    int64
+	Warehouse string
+	HouseCounts
+}
+
+// Places returns where units of the lines stand in the house.
+func (r *Reader) Places(lines IDs) ([]PlaceRow, error) {
+	return all[PlaceRow](r, `SELECT p.line_id, w.code AS warehouse, p.allocated, p.released, p.picked, p.packed
+		FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id
+		WHERE p.line_id = ANY(?) AND p.allocated + p.released + p.picked + p.packed > 0 ORDER BY p.line_id, w.code`, lines)
+}
+
+// HoldRow is a standing hold with who placed it.
+type HoldRow struct {
+	Kind string
+	Note string
+	Who  string
+	At   time.Time
+}
+
+// HoldsOfOrder returns the holds that stand on an order.
+func (r *Reader) HoldsOfOrder(order int64) ([]HoldRow, error) {
+	return all[HoldRow](r, `SELECT h.kind, h.note, u.name AS who, c.at FROM hold h JOIN command c ON c.id = h.placed_by JOIN app_user u ON u.id = c.actor_id
+		WHERE h.order_id = ? AND h.lifted_by IS NULL ORDER BY h.kind`, order)
+}
+
+// DocumentRow is a document that an order led to.
+type DocumentRow struct {
+	Kind   string
+	Number string
+	State  string
+}
+
+// DocumentsOfOrder returns the pick lists and shipments of an order.
+func (r *Reader) DocumentsOfOrder(order int64) ([]DocumentRow, error) {
+	return all[DocumentRow](r, `
+		SELECT 'pick list' AS kind, p.number, CASE WHEN sum(t.due) > 0 THEN sum(t.due) || ' to pick' ELSE 'done' END AS state
+		FROM pick_list p JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id WHERE l.order_id = @order GROUP BY p.id
+		UNION ALL
+		SELECT DISTINCT 'shipment', s.number, CASE WHEN s.delivered_at IS NOT NULL THEN 'delivered' WHEN s.dispatched_at IS NOT NULL THEN 'under way' ELSE 'packed' END
+		FROM shipment s JOIN package p ON p.shipment_id = s.id JOIN package_line c ON c.package_id = p.id JOIN order_line l ON l.id = c.line_id
+		WHERE l.order_id = @order AND c.qty > 0
+		ORDER BY 1, 2`, map[string]any{"order": order})
+}
+
+// CellRow is the stock of an item in a warehouse.
+type CellRow struct {
+	Warehouse     string
+	WarehouseName string
+	OnHand        int64
+	Held          int64
+	Allocated     int64
+	Released      int64
+	Picked        int64
+	Packed        int64
+	Free          int64
+}
+
+// CellsOf returns the stock of an item by warehouse.
+func (r *Reader) CellsOf(item int64) ([]CellRow, error) {
+	return all[CellRow](r, `SELECT c.*, w.code AS warehouse, w.name AS warehouse_name FROM stock_cell c JOIN warehouse w ON w.id = c.warehouse_id
+		WHERE c.item_id = ? ORDER BY w.id`, item)
+}
+
+// ItemBySKU returns the item of that number.
+func (r *Reader) ItemBySKU(sku string) (Item, bool, error) {
+	return one[Item](r, `SELECT * FROM item WHERE sku = ?`, sku)
+}
+
+// ItemHead is an item as the list shows it.
+type ItemHead struct {
+	Item
+	OnHand   int64
+	Free     int64
+	Open     int64
+	Incoming int64
+	NextDue  string
+}
+
+const itemHead = `
+	SELECT i.*, coalesce(s.on_hand, 0) AS on_hand, coalesce(s.free, 0) AS free,
+		coalesce((SELECT sum(n.open) FROM line_count n JOIN order_line l ON l.id = n.line_id WHERE l.item_id = i.id AND n.open > 0), 0) AS open,
+		coalesce(b.incoming, 0) AS incoming, coalesce(b.next_due::text, '') AS next_due
+	FROM item i
+		LEFT JOIN (SELECT item_id, sum(on_hand) AS on_hand, sum(free) AS free FROM stock_cell GROUP BY item_id) s ON s.item_id = i.id
+		LEFT JOIN (SELECT item_id, sum(qty - received) AS incoming, min(due) AS next_due FROM inbound WHERE received < qty GROUP BY item_id) b ON b.item_id = i.id`
+
+// Items returns a page of items whose number or name has all the words.
+func (r *Reader) Items(words []string, sort string, limit, offset int) ([]ItemHead, int64, error) {
+	args := map[string]any{}
+	conds := []string{"true"}
+	for i, w := range words {
+		k := fmt.Sprintf("w%d", i)
+		args[k] = "%" + likeEscape(w) + "%"
+		conds = append(conds, fmt.Sprintf("(i.sku ILIKE @%s OR i.name ILIKE @%s)", k, k))
+	}
+	where := strings.Join(conds, " AND ")
+	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM item i WHERE `+where, args)
+	if err != nil {
+		return nil, 0, err
+	}
+	order := map[string]string{"short": "open - free DESC, sku", "free": "free DESC, sku"}[sort]
+	if order == "" {
+		order = "sku"
+	}
+	rows, err := all[ItemHead](r, fmt.Sprintf(`SELECT * FROM (%s WHERE %s) x ORDER BY %s LIMIT %d OFFSET %d`, itemHead, where, order, limit, offset), args)
+	return rows, total.N, err
+}
+
+// BinRow is what lies in a bin of a warehouse.
+type BinRow struct {
+	Warehouse string
+	Bin       string
+	Zone      string
+	Qty       int64
+	Held      int64
+}
+
+// BinsOfItem returns the bins in which an item lies.
+func (r *Reader) BinsOfItem(item int64) ([]BinRow, error) {
+	return all[BinRow](r, `SELECT w.code AS warehouse, b.code AS bin, b.zone, s.qty, s.held FROM bin_stock s JOIN bin b ON b.id = s.bin_id
+		JOIN warehouse w ON w.id = s.warehouse_id WHERE s.item_id = ? AND s.qty > 0 ORDER BY w.id, b.code`, item)
+}
+
+// StockEntry is a journal row that changed stock without a line.
+type StockEntry struct {
+	At        time.Time
+	Who       string
+	Kind      string
+	Cause     string
+	Qty       int64
+	Warehouse string
+	Bin       string
+	Ref       string
+	OrderNo   string
+}
+
+// StockTrail returns the latest entries that changed what is on hand or held of an item.
+func (r *Reader) StockTrail(item int64, limit int) ([]StockEntry, error) {
+	return all[StockEntry](r, `
+		SELECT c.at, u.name AS who, j.kind, j.cause, j.qty, coalesce(w.code, '') AS warehouse, coalesce(b.code, '') AS bin,
+			coalesce(n.ref, '') AS ref, coalesce(o.number, '') AS order_no
+		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
+			LEFT JOIN warehouse w ON w.id = j.warehouse_id LEFT JOIN bin b ON b.id = j.bin_id LEFT JOIN inbound n ON n.id = j.inbound_id
+			LEFT JOIN sales_order o ON o.id = j.order_id
+		WHERE j.item_id = ? AND j.kind IN ('receive', 'gain', 'loss', 'set aside', 'make good', 'dispatch', 'void', 'short', 'pick')
+		ORDER BY j.id DESC LIMIT ?`, item, limit)
+}
+
+// InboundList is an expected receipt as lists show it.
+type InboundList struct {
+	ID        int64
+	Ref       string
+	SKU       string `gorm:"column:sku"`
+	ItemName  string
+	Unit      string
+	Warehouse string
+	Kind      string
+	Supplier  string
+	Due       string
+	Qty       int64
+	Received  int64
+	Waiting   int64 // open units of the item at the warehouse
+	Bin       string
+}
+
+// Inbound returns expected receipts, the earliest first.
+func (r *Reader) Inbound(words []string, all_ bool, item int64, limit int) ([]InboundList, error) {
+	args := map[string]any{"item": item}
+	conds := []string{"true"}
+	for i, w := range words {
+		k := fmt.Sprintf("w%d", i)
+		args[k] = "%" + likeEscape(w) + "%"
+		conds = append(conds, fmt.Sprintf("(n.ref ILIKE @%s OR i.sku ILIKE @%s OR i.name ILIKE @%s OR n.supplier ILIKE @%s)", k, k, k, k))
+	}
+	if !all_ {
+		conds = append(conds, "n.received < n.qty")
+	}
+	if item != 0 {
+		conds = append(conds, "n.item_id = @item")
+	}
+	return all[InboundList](r, fmt.Sprintf(`
+		SELECT n.id, n.ref, i.sku, i.name AS item_name, i.unit, w.code AS warehouse, n.kind, n.supplier, n.due::text AS due, n.qty, n.received,
+			coalesce((SELECT sum(c.open) FROM line_count c JOIN order_line l ON l.id = c.line_id
+				WHERE l.item_id = n.item_id AND l.warehouse_id = n.warehouse_id AND c.open > 0), 0) AS waiting,
+			coalesce((SELECT b.code FROM bin_stock s JOIN bin b ON b.id = s.bin_id WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id
+				AND b.code <> '' ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin
+		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id
+		WHERE %s ORDER BY n.due, n.ref, i.sku LIMIT %d`, strings.Join(conds, " AND "), limit), args)
+}
+
+// CustomerHead is a customer as lists and pages show it.
+type CustomerHead struct {
+	ID         int64
+	Code       string
+	Name       string
+	Tier       int
+	ShipRule   string
+	Warehouse  string
+	Service    string
+	Terms      string
+	Email      string
+	Orders     int64
+	OpenOrders int64
+	ValueMinor int64
+	StationCounts
+}
+
+const customerHead = `
+	SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email,
+		count(o.id) AS orders, count(o.id) FILTER (WHERE n.delivered + n.dropped < n.ordered) AS open_orders,
+		coalesce(sum(n.value_minor), 0)::bigint AS value_minor,
+		coalesce(sum(n.ordered), 0)::bigint AS ordered, coalesce(sum(n.open), 0)::bigint AS open, coalesce(sum(n.allocated), 0)::bigint AS allocated,
+		coalesce(sum(n.released), 0)::bigint AS released, coalesce(sum(n.picked), 0)::bigint AS picked, coalesce(sum(n.packed), 0)::bigint AS packed,
+		coalesce(sum(n.shipped), 0)::bigint AS shipped, coalesce(sum(n.delivered), 0)::bigint AS delivered, coalesce(sum(n.dropped), 0)::bigint AS dropped
+	FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id LEFT JOIN sales_order o ON o.customer_id = c.id LEFT JOIN order_count n ON n.order_id = o.id`
+
+// Customers returns a page of customers whose code or name has all the words.
+func (r *Reader) Customers(words []string, limit, offset int) ([]CustomerHead, int64, error) {
+	args := map[string]any{}
+	conds := []string{"true"}
+	for i, w := range words {
+		k := fmt.Sprintf("w%d", i)
+		args[k] = "%" + likeEscape(w) + "%"
+		conds = append(conds, fmt.Sprintf("(c.code ILIKE @%s OR c.name ILIKE @%s)", k, k))
+	}
+	where := strings.Join(conds, " AND ")
+	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM customer c WHERE `+where, args)
+	if err != nil {
+		return nil, 0, err
+	}
+	rows, err := all[CustomerHead](r, fmt.Sprintf(`%s WHERE %s GROUP BY c.id, w.code ORDER BY c.tier, c.name LIMIT %d OFFSET %d`, customerHead, where, limit, offset), args)
+	return rows, total.N, err
+}
+
+// CustomerByCode returns the customer of that code.
+func (r *Reader) CustomerByCode(code string) (CustomerHead, bool, error) {
+	return one[CustomerHead](r, customerHead+` WHERE c.code = ? GROUP BY c.id, w.code`, code)
+}
