@@ -91,3 +91,22 @@ func (d *Desk) PersonByLogin(ctx context.Context, login string) (Actor, bool, er
 	u, found, err := d.store.Read(ctx).UserByLogin(login)
 	return Actor{ID: u.ID, Name: u.Name, Role: Role(u.Role)}, found && u.Active, err
 }
+
+// carrierLogin is in whose name news from the carrier is recorded. Nobody can sign in with it.
+const carrierLogin = "carrier"
+
+// CarrierActor is in whose name news from the carrier is recorded, made if it is not there yet.
+func (d *Desk) CarrierActor(ctx context.Context) (Actor, error) {
+	who, found, err := d.PersonByLogin(ctx, carrierLogin)
+	if err != nil || found {
+		return who, err
+	}
+	if who, err = d.AddUser(ctx, NewUser{Login: carrierLogin, Name: "Carrier", Role: Floor}); err == nil {
+		return who, nil
+	}
+	who, _, again := d.PersonByLogin(ctx, carrierLogin) // another server was quicker
+	if who.ID != 0 {
+		return who, again
+	}
+	return who, err
+}

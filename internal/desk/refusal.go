@@ -1,6 +1,9 @@
 package desk
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+)
 
 // Kind says what sort of refusal it is, so that the door can choose its number.
 type Kind int
@@ -41,4 +44,12 @@ func NotFound(format string, args ...any) error {
 // Forbidden refuses what this person may not do.
 func Forbidden(format string, args ...any) error {
 	return &Refusal{Kind: KindForbidden, Sentence: fmt.Sprintf(format, args...)}
+}
+
+// ended is a text with a full stop.
+func ended(s string) string {
+	if s == "" || strings.HasSuffix(s, ".") {
+		return s
+	}
+	return s + "."
 }

@@ -69,6 +69,9 @@ func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (O
 			if s.seen != 0 && s.seen != s.units {
 				return Conflict("Shipment %s has changed since you saw it: it now holds %d units, not %d. Look at it again, then dispatch.", s.Number, s.units, s.seen)
 			}
+			if err := w.nobodyHolds(s); err != nil {
+				return err
+			}
 			if err := w.wholeEnough(s); err != nil {
 				return err
 			}
@@ -138,6 +141,26 @@ func (w *work) lockShipments(ships []ShipmentSeen) ([]*lockedShipment, error) {
 		s.units += c.Qty
 	}
 	return out, nil
+}
+
+// nobodyHolds refuses a shipment with units of an order that is on hold: the dear
+// mistake is an order cancelled in the office and shipped all the same.
+func (w *work) nobodyHolds(s *lockedShipment) error {
+	ids := store.IDs{}
+	number := map[int64]string{}
+	for _, c := range s.contents {
+		l := w.lines[c.LineID]
+		if number[l.OrderID] == "" {
+			number[l.OrderID] = l.OrderNumber
+			ids = append(ids, l.OrderID)
+		}
+	}
+	holds, err := w.tx.StandingHolds(ids)
+	if err != nil || len(holds) == 0 {
+		return err
+	}
+	h := holds[0]
+	return Conflict("%s in shipment %s is on %s hold: %s Lift the hold, or unpack it.", number[h.OrderID], s.Number, h.Kind, ended(h.Note))
 }
 
 // wholeEnough refuses a shipment that would tear apart what must go together.

@@ -1,0 +1,177 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"journeyman/internal/api"
+	"journeyman/internal/demo"
+	"journeyman/internal/desk"
+	"journeyman/internal/jobs"
+	"journeyman/internal/standin"
+)
+
+func serveCommand(cfg *config) *cobra.Command {
+	var after time.Duration
+	cmd := &cobra.Command{
+		Use:   "serve",
+		Short: "Serve the application",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			p, err := openPlace(cmd.Context(), cfg, false)
+			if err != nil {
+				return err
+			}
+			defer p.Close()
+			return serve(cmd.Context(), cfg, p, service{after: after})
+		},
+	}
+	cmd.Flags().StringVar(&cfg.Addr, "addr", cfg.Addr, "address to listen on (JOURNEYMAN_ADDR)")
+	cmd.Flags().BoolVar(&cfg.Secure, "secure-cookies", cfg.Secure, "send cookies over TLS only (JOURNEYMAN_SECURE_COOKIES)")
+	cmd.Flags().DurationVar(&after, "deliver-after", 0, "let the stand-in carrier deliver by itself after this long; 0: only on the button")
+	return cmd
+}
+
+func demoCommand(cfg *config) *cobra.Command {
+	var after time.Duration
+	var reset, fast bool
+	cmd := &cobra.Command{
+		Use:   "demo",
+		Short: "Serve the application with the demo data on a private database",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			ctx := cmd.Context()
+			l, err := listen(cfg.Addr)
+			if err != nil {
+				return err
+			}
+			defer func() { _ = l.Close() }()
+			fmt.Println("Starting the private database …")
+			p, err := openPlace(ctx, cfg, fast)
+			if err != nil {
+				return err
+			}
+			if reset {
+				if cfg.Database != "" {
+					p.Close()
+					return errors.New("--reset empties the private database only: unset DATABASE_URL")
+				}
+				fmt.Println("Removing what it held …")
+				p.Store.Close()
+				if err := p.cluster.Remove(); err != nil {
+					return err
+				}
+				if p, err = openPlace(ctx, cfg, fast); err != nil {
+					return err
+				}
+			}
+			defer p.Close()
+			if err := fillDemo(ctx, cfg, p); err != nil {
+				return err
+			}
+			return serve(ctx, cfg, p, service{after: after, demo: true, listener: l})
+		},
+	}
+	cmd.Flags().StringVar(&cfg.Addr, "addr", cfg.Addr, "address to listen on (JOURNEYMAN_ADDR)")
+	cmd.Flags().DurationVar(&after, "deliver-after", 3*time.Minute, "let the stand-in carrier deliver what is dispatched from now on after this long")
+	cmd.Flags().BoolVar(&reset, "reset", false, "throw the demo's data away and start afresh")
+	cmd.Flags().BoolVar(&fast, "fast", false, "do not wait for the disk: for tests, whose data nobody misses")
+	return cmd
+}
+
+func fillDemo(ctx context.Context, cfg *config, p *place) error {
+	there, err := p.Read(ctx).HasOrders()
+	if err != nil || there {
+		return err
+	}
+	z, err := zone(cfg)
+	if err != nil {
+		return err
+	}
+	fmt.Println("Making the demo book of Kilnmoor Ceramic Supply …")
+	var people []demo.Person
+	for _, x := range api.DemoPeople() {
+		people = append(people, demo.Person{Login: x.Login, Name: x.Name, Role: desk.Role(x.Role)})
+	}
+	begin := time.Now()
+	err = demo.Run(ctx, func(clock func() time.Time) *desk.Desk {
+		return desk.New(p.Store, desk.Options{Now: clock, Zone: z, Carrier: standin.Carrier{Now: clock}})
+	}, people, time.Now(), func(what string) { fmt.Printf("\r\033[K  %s", what) })
+	if err != nil {
+		return fmt.Errorf("the demo book could not be made (start afresh with `make demo-reset`): %w", err)
+	}
+	fmt.Printf("\r\033[K  made in %.1f s\n", time.Since(begin).Seconds())
+	return nil
+}
+
+// service is how a server is run.
+type service struct {
+	after    time.Duration
+	demo     bool
+	listener net.Listener
+}
+
+func listen(addr string) (net.Listener, error) {
+	l, err := net.Listen("tcp", addr)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return nil, fmt.Errorf("the address %s is taken: stop what listens there, or choose another with --addr 127.0.0.1:8081", addr)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("the address %s cannot be used: %w", addr, err)
+	}
+	return l, nil
+}
+
+// serve answers until ctx ends, then lets running requests finish.
+func serve(ctx context.Context, cfg *config, p *place, how service) error {
+	z, err := zone(cfg)
+	if err != nil {
+		return err
+	}
+	if how.listener == nil {
+		if how.listener, err = listen(cfg.Addr); err != nil {
+			return err
+		}
+	}
+	log := slog.Default()
+	live := api.NewLive(p.Store, log)
+	d := desk.New(p.Store, desk.Options{Zone: z, Carrier: standin.Carrier{After: how.after}, Tell: live.Tell, Log: log})
+	work, stop := context.WithCancel(context.WithoutCancel(ctx))
+	defer stop()
+	go live.Run(work)
+	go jobs.CarrierNews(work, d, log)
+	s := api.New(api.Options{Desk: d, Live: live, Log: log, Demo: how.demo, Secure: cfg.Secure})
+	defer s.Close()
+	// Streams that are open end when the server stops.
+	requests, end := context.WithCancel(context.WithoutCancel(ctx))
+	defer end()
+	srv := &http.Server{
+		Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		BaseContext: func(net.Listener) context.Context { return requests },
+		ErrorLog:    slog.NewLogLogger(log.Handler(), slog.LevelWarn),
+	}
+	failed := make(chan error, 1)
+	go func() { failed <- srv.Serve(how.listener) }()
+	fmt.Printf("Journeyman is ready: http://%s\n", how.listener.Addr())
+	if how.demo {
+		fmt.Println("Choose who you are on the first page. Ctrl-C stops server and database; the data stays.")
+	}
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	fmt.Fprintln(os.Stderr, "Stopping …")
+	time.AfterFunc(3*time.Second, end)
+	live.End()
+	grace, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	return srv.Shutdown(grace)
+}

@@ -1,0 +1,159 @@
+package api
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+
+	"journeyman/internal/desk"
+)
+
+// get registers a question of somebody who is signed in.
+func get[I, O any](s *Server, a huma.API, id, path, summary string, fn func(context.Context, desk.Actor, *I) (O, error)) {
+	huma.Register(a, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary},
+		func(ctx context.Context, in *I) (*body[O], error) {
+			who, err := s.actor(ctx)
+			if err != nil {
+				return nil, err
+			}
+			out, err := fn(ctx, who, in)
+			return bodyOf(out, s.answer(ctx, err))
+		})
+}
+
+// commandIn is what every command is given: what is asked, a reason if it needs
+// one, and a key with which it may be repeated safely.
+type commandIn[T any] struct {
+	Key  string `header:"Idempotency-Key" required:"true" format:"uuid" doc:"A new UUID for each command; repeat it to repeat the command safely"`
+	Body struct {
+		Ask    T      `json:"ask"`
+		Reason string `json:"reason,omitempty" maxLength:"500"`
+	}
+}
+
+// post registers a command.
+func post[T any](s *Server, a huma.API, verb desk.Verb, id, path, summary string, fn func(context.Context, desk.Call, T) (desk.Outcome, error)) {
+	huma.Register(a, huma.Operation{
+		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 8 << 20,
+		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
+	}, func(ctx context.Context, in *commandIn[T]) (*body[desk.Outcome], error) {
+		who, err := s.actor(ctx)
+		if err != nil {
+			return nil, err
+		}
+		key, err := uuid.Parse(in.Key)
+		if err != nil {
+			return nil, huma.NewError(http.StatusUnprocessableEntity, "The Idempotency-Key is not a UUID.")
+		}
+		out, err := fn(ctx, desk.Call{Key: key.String(), Actor: who, Reason: in.Body.Reason}, in.Body.Ask)
+		s.count(verb, err)
+		return bodyOf(out, s.answer(ctx, err))
+	})
+}
+
+func (s *Server) count(verb desk.Verb, err error) {
+	result := "done"
+	if err != nil {
+		result = "refused"
+	}
+	s.metrics.commands.WithLabelValues(string(verb), result).Inc()
+}
+
+type numberIn struct {
+	Number string `path:"number" maxLength:"60"`
+}
+
+type queryIn struct {
+	Query string `query:"q" maxLength:"200"`
+	Sort  string `query:"sort" maxLength:"20"`
+	Page  int    `query:"page" minimum:"0" maximum:"100000"`
+}
+
+// routes are those of people who are signed in.
+func (s *Server) routes(a huma.API) {
+	s.sessionRoutes(a)
+	s.reads(a)
+	s.commands(a)
+	s.importRoutes(a)
+}
+
+func (s *Server) reads(a huma.API) {
+	type ctx = context.Context
+	type actor = desk.Actor
+	get(s, a, "strip", "/api/strip", "The journey bar of the whole book", func(c ctx, _ actor, _ *struct{}) (desk.StripView, error) { return s.Desk.Strip(c) })
+	get(s, a, "orders", "/api/orders", "A page of orders", func(c ctx, _ actor, in *struct {
+		queryIn
+		Station  string `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped"`
+		State    string `query:"state" enum:"open,done,late,held"`
+		Channel  string `query:"channel" maxLength:"40"`
+		Customer string `query:"customer" maxLength:"40"`
+		Down     bool   `query:"down"`
+	}) (desk.OrdersPage, error) {
+		return s.Desk.Orders(c, desk.OrdersAsk{
+			Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Sort: in.Sort, Down: in.Down, Page: in.Page,
+		})
+	})
+	get(s, a, "order", "/api/orders/{number}", "One order", func(c ctx, _ actor, in *numberIn) (desk.OrderView, error) { return s.Desk.Order(c, in.Number) })
+	get(s, a, "trail", "/api/orders/{number}/trail", "What happened to an order, oldest first", func(c ctx, _ actor, in *numberIn) ([]desk.TrailEntry, error) {
+		return s.Desk.Trail(c, in.Number)
+	})
+	get(s, a, "open-lines", "/api/open", "Lines with open units", func(c ctx, _ actor, in *queryIn) (desk.OpenPage, error) {
+		return s.Desk.Open(c, in.Query, in.Page)
+	})
+	get(s, a, "releasable", "/api/release", "What could be released, and what not", func(c ctx, _ actor, in *struct {
+		Query     string `query:"q" maxLength:"200"`
+		Until     string `query:"until" maxLength:"10"`
+		Warehouse string `query:"warehouse" maxLength:"12"`
+	}) (desk.ReleasePage, error) {
+		return s.Desk.Releasable(c, desk.ReleaseAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query})
+	})
+	get(s, a, "pick-lists", "/api/pick-lists", "Pick lists", func(c ctx, _ actor, _ *struct{}) (desk.FloorPage, error) { return s.Desk.FloorLists(c) })
+	get(s, a, "pick-list", "/api/pick-lists/{number}", "One pick list, in walking order", func(c ctx, _ actor, in *numberIn) (desk.PickListView, error) {
+		return s.Desk.PickList(c, in.Number)
+	})
+	get(s, a, "packing", "/api/packing", "What waits to be packed", func(c ctx, _ actor, _ *struct{}) ([]desk.PackingJob, error) { return s.Desk.Packable(c) })
+	get(s, a, "dock", "/api/dock", "Shipments that wait, are under way, or arrived last", func(c ctx, _ actor, _ *struct{}) (desk.DockPage, error) { return s.Desk.Dock(c) })
+	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages", func(c ctx, _ actor, in *numberIn) (desk.ShipmentPage, error) {
+		return s.Desk.Shipment(c, in.Number)
+	})
+	get(s, a, "items", "/api/items", "A page of items", func(c ctx, _ actor, in *queryIn) (desk.ItemsPage, error) {
+		return s.Desk.Items(c, in.Query, in.Sort, in.Page)
+	})
+	get(s, a, "item", "/api/items/{number}", "One item", func(c ctx, _ actor, in *numberIn) (desk.ItemPage, error) { return s.Desk.Item(c, in.Number) })
+	get(s, a, "inbound", "/api/inbound", "Expected receipts, the earliest first", func(c ctx, _ actor, in *struct {
+		Query string `query:"q" maxLength:"200"`
+		All   bool   `query:"all"`
+	}) ([]desk.InboundView, error) {
+		return s.Desk.Inbound(c, desk.InboundAsk{Query: in.Query, All: in.All})
+	})
+	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *queryIn) (desk.CustomersPage, error) {
+		return s.Desk.Customers(c, in.Query, in.Page)
+	})
+	get(s, a, "customer", "/api/customers/{number}", "One customer", func(c ctx, _ actor, in *numberIn) (desk.CustomerPage, error) {
+		return s.Desk.Customer(c, in.Number)
+	})
+	get(s, a, "search", "/api/search", "Find anything by part of its number or name", func(c ctx, _ actor, in *queryIn) ([]desk.Hit, error) {
+		return s.Desk.Search(c, in.Query)
+	})
+}
+
+func (s *Server) commands(a huma.API) {
+	d := s.Desk
+	post(s, a, desk.VerbAllocate, "allocate", "/api/allocate", "Set free stock aside", d.Allocate)
+	post(s, a, desk.VerbGiveBack, "give-back", "/api/give-back", "Return allocated units to free stock", d.GiveBack)
+	post(s, a, desk.VerbRelease, "release", "/api/release", "Hand allocated units to the floor", d.Release)
+	post(s, a, desk.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Recall)
+	post(s, a, desk.VerbPick, "pick", "/api/pick", "Confirm rows of a pick list", d.Pick)
+	post(s, a, desk.VerbPack, "pack", "/api/pack", "Put picked units into packages", d.Pack)
+	post(s, a, desk.VerbUnpack, "unpack", "/api/unpack", "Take everything out of a package", d.Unpack)
+	post(s, a, desk.VerbDispatch, "dispatch", "/api/dispatch", "Send shipments off", d.Dispatch)
+	post(s, a, desk.VerbDeliver, "deliver", "/api/deliver", "Record that shipments have arrived", d.Deliver)
+	post(s, a, desk.VerbReceive, "receive", "/api/receive", "Take in an inbound", d.Receive)
+	post(s, a, desk.VerbDrop, "drop", "/api/drop", "End open units, with a reason", d.Drop)
+	post(s, a, desk.VerbReopen, "reopen", "/api/reopen", "Take a drop back", d.Reopen)
+	post(s, a, desk.VerbHold, "hold", "/api/hold", "Stop an order from being released", d.Hold)
+	post(s, a, desk.VerbLift, "lift", "/api/lift", "Take a hold away", d.Lift)
+	post(s, a, desk.VerbUndo, "undo", "/api/undo", "Take a command back while nothing else has happened", d.Undo)
+}

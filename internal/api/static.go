@@ -1,0 +1,54 @@
+package api
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"io/fs"
+	"mime"
+	"net/http"
+	"path"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5/middleware"
+
+	"journeyman/internal/web"
+)
+
+// static serves the built front end. Files under /assets carry a hash in their
+// name and are kept for good; every other path is a page of the application.
+func static() http.Handler {
+	files := web.Files()
+	serve := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method != http.MethodGet && r.Method != http.MethodHead {
+			problem(w, http.StatusMethodNotAllowed, "Only GET is answered here.")
+			return
+		}
+		name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
+		data, err := fs.ReadFile(files, name)
+		switch {
+		case err == nil && strings.HasPrefix(name, "assets/"):
+			w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		case err == nil:
+			w.Header().Set("Cache-Control", "no-cache")
+		case strings.HasPrefix(name, "assets/") || path.Ext(name) != "" && !strings.Contains(name, "/"):
+			problem(w, http.StatusNotFound, "There is no file "+name+".")
+			return
+		default:
+			name = "index.html"
+			if data, err = fs.ReadFile(files, name); err != nil {
+				plainText(w, http.StatusServiceUnavailable, "The pages were not built into this program. Run `make build`.")
+				return
+			}
+			w.Header().Set("Cache-Control", "no-cache")
+		}
+		if ct := mime.TypeByExtension(path.Ext(name)); ct != "" {
+			w.Header().Set("Content-Type", ct)
+		}
+		sum := sha256.Sum256(data)
+		w.Header().Set("ETag", `"`+hex.EncodeToString(sum[:8])+`"`)
+		http.ServeContent(w, r, name, time.Time{}, bytes.NewReader(data))
+	})
+	return middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "image/svg+xml", "application/json")(serve)
+}

@@ -1,0 +1,117 @@
+package demo
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"strconv"
+	"time"
+
+	"journeyman/internal/exchange"
+)
+
+// table writes a CSV file.
+func table(name string, header []string, rows [][]string) exchange.File {
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	_ = w.Write(header) // a bytes.Buffer does not fail
+	_ = w.WriteAll(rows)
+	return exchange.File{Name: name, Data: b.Bytes()}
+}
+
+func money(minor int64) string { return fmt.Sprintf("%d.%02d", minor/100, minor%100) }
+func num(n int64) string       { return strconv.FormatInt(n, 10) }
+
+var houses = map[string]string{"HL": "Harrow Lane", "DQ": "Dunmore Quay", "EG": "Eastgate"}
+
+func itemsFile(items []item) exchange.File {
+	var rows [][]string
+	for _, it := range items {
+		buyable := "yes"
+		if !it.buyable {
+			buyable = "no"
+		}
+		rows = append(rows, []string{it.sku, it.name, it.unit, num(it.multiple), num(int64(it.lead)), buyable,
+			fmt.Sprintf("%d.%03d", it.weightG/1000, it.weightG%1000), money(it.price), money(it.cost)})
+	}
+	return table("items.csv", []string{"sku", "name", "unit", "multiple", "lead_days", "buyable", "weight_kg", "price", "cost"}, rows)
+}
+
+func (s *scenario) stockFile() exchange.File {
+	var rows [][]string
+	for i := range s.items {
+		it := &s.items[i]
+		for _, house := range []string{"HL", "DQ", "EG"} {
+			k := [2]string{it.sku, house}
+			qty, ok := s.start[k]
+			if !ok {
+				continue
+			}
+			bin, zone := it.bin, it.zone
+			if house != it.house {
+				bin, zone = "Y-"+strconv.Itoa(60+i%20), "Y"
+			}
+			if qty > 150 && bin != "" { // more than a bin holds: the rest in a second one
+				rows = append(rows, []string{house, houses[house], it.sku, bin + "9", zone, num(qty - 120), "0"})
+				qty = 120
+			}
+			rows = append(rows, []string{house, houses[house], it.sku, bin, zone, num(qty), num(s.held[k])})
+		}
+	}
+	return table("stock.csv", []string{"warehouse", "warehouse_name", "sku", "bin", "zone", "on_hand", "held"}, rows)
+}
+
+func customersFile(custs []customer) exchange.File {
+	var rows [][]string
+	for _, c := range custs {
+		for _, a := range c.ships {
+			rows = append(rows, []string{c.code, c.name, strconv.Itoa(c.tier), c.rule, c.house, c.service, c.terms, a.code, a.name, a.street, a.city, a.postcode})
+		}
+	}
+	return table("customers.csv", []string{"customer", "name", "tier", "ship_rule", "warehouse", "service", "terms", "ship_to", "ship_to_name", "street", "city", "postcode"}, rows)
+}
+
+func (s *scenario) inboundFile() exchange.File {
+	var rows [][]string
+	for _, n := range s.inbound {
+		rows = append(rows, []string{n.ref, n.item.sku, n.house, n.due.String(), num(n.qty), n.kind, n.supplier})
+	}
+	return table("inbound.csv", []string{"ref", "sku", "warehouse", "due", "qty", "kind", "supplier"}, rows)
+}
+
+var orderHeader = []string{
+	"order", "customer", "ship_to", "channel", "customer_ref", "tier", "urgency", "ship_rule", "service", "entered", "wanted", "note", "hold", "hold_note",
+	"line", "sku", "warehouse", "qty", "ship_by", "price", "cost",
+}
+
+func ordersFile(name string, orders []*order) exchange.File {
+	var rows [][]string
+	for _, o := range orders {
+		hold, note := o.hold, o.holdNote
+		if hold != "credit" { // others are placed later, by a person
+			hold, note = "", ""
+		}
+		for i, l := range o.lines {
+			price, cost := l.item.price, l.item.cost
+			if l.price >= 0 {
+				price = l.price
+			}
+			if l.cost >= 0 {
+				cost = l.cost
+			}
+			entered := o.entered.Time().Add(8*time.Hour + time.Duration(len(rows)%50)*time.Minute)
+			rows = append(rows, []string{o.number, o.cust.code, o.ship, o.channel, o.ref, strconv.Itoa(o.cust.tier), strconv.Itoa(o.urgency), o.rule, o.service,
+				enteredOnce(rows, o.number, entered), o.wanted.String(), o.note, hold, note,
+				strconv.Itoa(i + 1), l.item.sku, l.house, num(l.qty), l.shipBy.String(), money(price), money(cost)})
+		}
+	}
+	return table(name, orderHeader, rows)
+}
+
+// enteredOnce gives all lines of an order the time of its first.
+func enteredOnce(rows [][]string, number string, t time.Time) string {
+	if n := len(rows); n > 0 && rows[n-1][0] == number {
+		return rows[n-1][9]
+	}
+	return t.UTC().Format(time.RFC3339)
+}

@@ -1,0 +1,310 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/internal/desk"
+	"journeyman/internal/exchange"
+)
+
+// Person is somebody who works in the demo.
+type Person struct {
+	Login, Name string
+	Role        desk.Role
+}
+
+// player carries the scenario forward by ordinary commands, dated as they would have been.
+type player struct {
+	*scenario
+	ctx  context.Context
+	d    *desk.Desk
+	now  time.Time
+	last time.Time // nothing is dated after it
+	who  map[desk.Role]desk.Actor
+	step func(string)
+	n    int
+}
+
+// Run fills an empty database with the demo around `now`. open makes a desk that
+// lives by the clock it is given. step is told what is being done. A failed run
+// leaves what it had done; start afresh then.
+func Run(ctx context.Context, open func(clock func() time.Time) *desk.Desk, people []Person, now time.Time, step func(string)) error {
+	p := &player{ctx: ctx, who: map[desk.Role]desk.Actor{}, step: step}
+	p.d = open(func() time.Time { return p.now })
+	p.now = now
+	p.scenario = newScenario(workday(p.d.Today()))
+	if back := p.d.Today(); back != p.today { // a weekend: the book is that of the Friday before
+		p.scenario = newScenario(lastWorkday(back))
+	}
+	for _, x := range people {
+		a, err := p.d.AddUser(ctx, desk.NewUser{Login: x.Login, Name: x.Name, Role: x.Role})
+		if err != nil {
+			return err
+		}
+		p.who[x.Role] = a
+	}
+	p.last = now
+	return p.play()
+}
+
+func lastWorkday(d days.Day) days.Day {
+	for d.Weekday() == time.Saturday || d.Weekday() == time.Sunday {
+		d--
+	}
+	return d
+}
+
+func (p *player) at(d days.Day, hour, minute int) {
+	p.now = d.Time().Add(time.Duration(hour)*time.Hour + time.Duration(minute)*time.Minute)
+	if p.now.After(p.last) {
+		p.now = p.last
+	}
+}
+
+func (p *player) call(r desk.Role, reason string) desk.Call {
+	p.n++
+	return desk.Call{Key: desk.KeyOf(fmt.Sprintf("demo %d %d", p.today, p.n)), Actor: p.who[r], Reason: reason}
+}
+
+func (p *player) play() error {
+	first := back(p.today, 24)
+	p.at(first, 6, 0)
+	p.step("items, stock, customers and arrivals")
+	if err := p.load(itemsFile(p.items), p.stockFile(), customersFile(p.custs), p.inboundFile()); err != nil {
+		return err
+	}
+	for day := first; day <= p.today; day = workday(day + 1) {
+		p.step("the work of " + day.Time().Format("Mon 2 January"))
+		if err := p.day(day); err != nil {
+			return fmt.Errorf("%s: %w", day, err)
+		}
+	}
+	return nil
+}
+
+func (p *player) load(files ...exchange.File) error {
+	_, report, err := p.d.Import(p.ctx, p.call(desk.Manager, ""), files)
+	if err != nil && len(report.Faults) > 0 {
+		return fmt.Errorf("%w %w", err, report.Faults[0])
+	}
+	return err
+}
+
+// step after which an order rests, and the day of each step: entered, then the
+// next working day allocated and released, picked and packed the day after, sent,
+// delivered two days later. Orders that have not come as far stop on the way.
+func (p *player) day(day days.Day) error {
+	var came, allocate, release, pick, arrive []*order
+	for _, o := range p.orders {
+		last := o.fate == delivered || o.fate == shipped
+		switch {
+		case o.entered == day:
+			came = append(came, o)
+		}
+		if p.allocatedOn(o) == day && o.fate >= partly {
+			allocate = append(allocate, o)
+		}
+		if p.releasedOn(o) == day && o.fate >= released {
+			release = append(release, o)
+			if o.fate >= picked {
+				pick = append(pick, o)
+			}
+		}
+		if last && o.fate == delivered && forth(p.releasedOn(o), 2) == day {
+			arrive = append(arrive, o)
+		}
+	}
+	p.at(day, 6, 30)
+	if len(came) > 0 {
+		if err := p.load(ordersFile("orders.csv", came)); err != nil {
+			return err
+		}
+	}
+	p.at(day, 7, 10)
+	for _, n := range p.inbound {
+		if n.comes == day {
+			if err := p.receive(n); err != nil {
+				return err
+			}
+		}
+	}
+	for _, part := range []func() error{
+		func() error { return p.allocate(day, allocate) },
+		func() error { return p.release(day, release) },
+		func() error { return p.pick(day, pick) },
+		func() error { return p.packAndSend(day, pick) },
+		func() error { return p.arrive(day, arrive) },
+		func() error { return p.cancel(day) },
+	} {
+		if err := part(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (p *player) allocatedOn(o *order) days.Day { return min(p.today, forth(o.entered, 1)) }
+
+func (p *player) releasedOn(o *order) days.Day {
+	return min(p.today, forth(o.entered, 1+int(o.entered)%2))
+}
+
+func (p *player) receive(n inbound) error {
+	all, err := p.d.Inbound(p.ctx, desk.InboundAsk{Query: n.ref})
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(all, func(v desk.InboundView) bool { return v.SKU == n.item.sku })
+	_, err = p.d.Receive(p.ctx, p.call(desk.Floor, ""), desk.Receipt{Inbound: all[i].ID, Qty: n.qty})
+	return err
+}
+
+func (p *player) allocate(day days.Day, orders []*order) error {
+	p.at(day, 7, 30)
+	for _, o := range orders {
+		v, err := p.d.Order(p.ctx, o.number)
+		if err != nil {
+			return err
+		}
+		var sel desk.Selection
+		for i, l := range v.Lines {
+			if give := o.lines[i].give; give > 0 {
+				sel.Lines = append(sel.Lines, desk.LineQty{Line: l.ID, Qty: give, Seen: l.Version})
+			}
+		}
+		if len(sel.Lines) == 0 {
+			continue
+		}
+		p.now = p.now.Add(20 * time.Second)
+		if _, err := p.d.Allocate(p.ctx, p.call(desk.Coordinator, ""), sel); err != nil {
+			return fmt.Errorf("%s: %w", o.number, err)
+		}
+	}
+	return nil
+}
+
+// release makes a pick list for every dozen orders, those that are picked apart
+// from those that are not.
+func (p *player) release(day days.Day, orders []*order) error {
+	p.at(day, 7, 50)
+	for _, done := range []bool{true, false} {
+		var sel []desk.OrderSeen
+		for _, o := range orders {
+			if (o.fate >= picked) == done {
+				sel = append(sel, desk.OrderSeen{Number: o.number})
+			}
+		}
+		for len(sel) > 0 {
+			n := min(8, len(sel))
+			p.now = p.now.Add(2 * time.Minute)
+			if _, err := p.d.Release(p.ctx, p.call(desk.Coordinator, ""), desk.Selection{Orders: sel[:n]}); err != nil {
+				return err
+			}
+			sel = sel[n:]
+		}
+	}
+	return nil
+}
+
+func (p *player) pick(day days.Day, orders []*order) error {
+	p.at(day, 8, 15)
+	floor, err := p.d.FloorLists(p.ctx)
+	if err != nil {
+		return err
+	}
+	for _, l := range floor.Open {
+		list, err := p.d.PickList(p.ctx, l.Number)
+		if err != nil {
+			return err
+		}
+		var found []desk.Found
+		for _, t := range list.Tasks {
+			if t.Due > 0 && slices.ContainsFunc(orders, func(o *order) bool { return o.number == t.Order }) {
+				found = append(found, desk.Found{Task: t.ID, Qty: t.Due})
+			}
+		}
+		if len(found) == 0 {
+			continue
+		}
+		p.now = p.now.Add(4 * time.Minute)
+		if _, err := p.d.Pick(p.ctx, p.call(desk.Floor, ""), found); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (p *player) packAndSend(day days.Day, orders []*order) error {
+	p.at(day, 9, 0)
+	jobs, err := p.d.Packable(p.ctx)
+	if err != nil {
+		return err
+	}
+	var send []desk.ShipmentSeen
+	for _, j := range jobs {
+		i := slices.IndexFunc(orders, func(o *order) bool { return o.number == j.Order })
+		if i < 0 || orders[i].fate < packed {
+			continue
+		}
+		pack := desk.PackageToBe{Kind: "carton", WeightG: j.WeightG + 600}
+		if j.WeightG > 30_000 {
+			pack.Kind, pack.WeightG = "pallet", j.WeightG+18_000
+		}
+		for _, l := range j.Lines {
+			pack.Contents = append(pack.Contents, desk.Content{Line: l.ID, Qty: l.Picked})
+		}
+		p.now = p.now.Add(30 * time.Second)
+		out, err := p.d.Pack(p.ctx, p.call(desk.Floor, ""), desk.Packing{Order: j.Order, Warehouse: j.Warehouse, Packages: []desk.PackageToBe{pack}})
+		if err != nil {
+			return err
+		}
+		if orders[i].fate >= shipped {
+			send = append(send, desk.ShipmentSeen{Number: out.Documents[0].Number})
+		}
+	}
+	if len(send) == 0 {
+		return nil
+	}
+	p.at(day, 9, 40)
+	_, err = p.d.Dispatch(p.ctx, p.call(desk.Floor, ""), send)
+	return err
+}
+
+func (p *player) arrive(day days.Day, orders []*order) error {
+	p.at(day, 9, 50)
+	dock, err := p.d.Dock(p.ctx)
+	if err != nil {
+		return err
+	}
+	var there []desk.ShipmentSeen
+	for _, s := range dock.UnderWay {
+		if slices.ContainsFunc(orders, func(o *order) bool { return slices.Contains(s.Orders, o.number) }) {
+			there = append(there, desk.ShipmentSeen{Number: s.Number})
+		}
+	}
+	if len(there) == 0 {
+		return nil
+	}
+	_, err = p.d.Deliver(p.ctx, p.call(desk.Floor, "news from the carrier"), there)
+	return err
+}
+
+// cancel places the holds of customers who called this morning.
+func (p *player) cancel(day days.Day) error {
+	if day != p.today {
+		return nil
+	}
+	p.at(day, 9, 55)
+	for _, o := range p.orders {
+		if o.hold == "late coordinator" {
+			if _, err := p.d.Hold(p.ctx, p.call(desk.Sales, ""), desk.HoldAsk{Order: o.number, Kind: "coordinator", Note: o.holdNote}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

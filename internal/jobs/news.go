@@ -1,0 +1,34 @@
+// Package jobs does what happens by the clock, on whichever server of a database is first.
+package jobs
+
+import (
+	"context"
+	"log/slog"
+	"time"
+
+	"journeyman/internal/desk"
+)
+
+// newsEvery is how often the carrier is asked for news.
+const newsEvery = 5 * time.Second
+
+// CarrierNews asks the carrier for news until ctx ends. Several servers may do it at
+// once: a delivery is recorded once, however many of them hear of it.
+func CarrierNews(ctx context.Context, d *desk.Desk, log *slog.Logger) {
+	tick := time.NewTicker(newsEvery)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		who, err := d.CarrierActor(ctx)
+		if err == nil {
+			_, err = d.CarrierNews(ctx, who)
+		}
+		if err != nil && ctx.Err() == nil {
+			log.Error("carrier news", "error", err)
+		}
+	}
+}
