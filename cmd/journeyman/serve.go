@@ -18,6 +18,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/jobs"
 	"journeyman/internal/standin"
+	"journeyman/internal/store"
 )
 
 func serveCommand(cfg *config) *cobra.Command {
@@ -76,7 +77,16 @@ func demoCommand(cfg *config) *cobra.Command {
 			if err := fillDemo(ctx, cfg, p); err != nil {
 				return err
 			}
-			return serve(ctx, cfg, p, service{after: after, demo: true, listener: l})
+			// What the story sent off before it began stays under way: only what is dispatched in it arrives by itself.
+			made, err := p.Read(ctx).Setting(demoMade)
+			if err != nil {
+				return err
+			}
+			since, err := time.Parse(time.RFC3339Nano, made)
+			if err != nil {
+				return fmt.Errorf("the demo's data is not complete (start afresh with `make demo-reset`): %w", err)
+			}
+			return serve(ctx, cfg, p, service{after: after, since: since, demo: true, listener: l})
 		},
 	}
 	cmd.Flags().StringVar(&cfg.Addr, "addr", cfg.Addr, "address to listen on (JOURNEYMAN_ADDR)")
@@ -86,10 +96,17 @@ func demoCommand(cfg *config) *cobra.Command {
 	return cmd
 }
 
+// demoMade is the setting that says when the demo's data was complete.
+const demoMade = "demo made"
+
 func fillDemo(ctx context.Context, cfg *config, p *place) error {
 	there, err := p.Read(ctx).HasOrders()
 	if err != nil || there {
 		return err
+	}
+	say := func(what string) { fmt.Printf("  %s\n", what) }
+	if fi, err := os.Stdout.Stat(); err == nil && fi.Mode()&os.ModeCharDevice != 0 {
+		say = func(what string) { fmt.Printf("\r\033[K  %s", what) }
 	}
 	z, err := zone(cfg)
 	if err != nil {
@@ -103,17 +120,18 @@ func fillDemo(ctx context.Context, cfg *config, p *place) error {
 	begin := time.Now()
 	err = demo.Run(ctx, func(clock func() time.Time) *desk.Desk {
 		return desk.New(p.Store, desk.Options{Now: clock, Zone: z, Carrier: standin.Carrier{Now: clock}})
-	}, people, time.Now(), func(what string) { fmt.Printf("\r\033[K  %s", what) })
+	}, people, begin, say)
 	if err != nil {
 		return fmt.Errorf("the demo book could not be made (start afresh with `make demo-reset`): %w", err)
 	}
-	fmt.Printf("\r\033[K  made in %.1f s\n", time.Since(begin).Seconds())
-	return nil
+	say(fmt.Sprintf("made in %.1f s\n", time.Since(begin).Seconds()))
+	return p.InTx(ctx, func(tx *store.Tx) error { return tx.Remember(demoMade, begin.Format(time.RFC3339Nano)) })
 }
 
 // service is how a server is run.
 type service struct {
 	after    time.Duration
+	since    time.Time
 	demo     bool
 	listener net.Listener
 }
@@ -142,7 +160,7 @@ func serve(ctx context.Context, cfg *config, p *place, how service) error {
 	}
 	log := slog.Default()
 	live := api.NewLive(p.Store, log)
-	d := desk.New(p.Store, desk.Options{Zone: z, Carrier: standin.Carrier{After: how.after}, Tell: live.Tell, Log: log})
+	d := desk.New(p.Store, desk.Options{Zone: z, Carrier: standin.Carrier{After: how.after, Since: how.since}, Tell: live.Tell, Log: log})
 	work, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
 	go live.Run(work)

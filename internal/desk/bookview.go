@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"journeyman/core/journey"
+	"journeyman/core/release"
 	"journeyman/internal/store"
 )
 
@@ -304,7 +305,7 @@ type StripStation struct {
 type StripView struct {
 	Stations []StripStation `json:"stations"`
 	Today    string         `json:"today" format:"date"`
-	Held     int64          `json:"held_orders"`
+	Held     int64          `json:"held_lines" doc:"Allocated lines whose order is on hold"`
 }
 
 // waitsFor says what the mark on a station counts.
@@ -320,20 +321,23 @@ func (d *Desk) Strip(ctx context.Context) (StripView, error) {
 	if err != nil {
 		return StripView{}, err
 	}
-	rel, err := d.Releasable(ctx, ReleaseAsk{})
+	candidates, err := d.store.Read(ctx).ReleaseCandidates()
 	if err != nil {
 		return StripView{}, err
 	}
-	waiting["allocated"] = int64(len(rel.Lines))
 	out := StripView{Today: d.Today().String()}
+	until := d.lookAhead()
+	for _, l := range candidates {
+		switch release.Check(candidate(l), until) {
+		case release.Offered:
+			waiting["allocated"]++
+		case release.OnHold:
+			out.Held++
+		}
+	}
 	for s := journey.Open; s <= journey.Delivered; s++ {
 		name := s.String()
 		out.Stations = append(out.Stations, StripStation{name, at[name].Units, at[name].Lines, waiting[name], waitsFor[name]})
-	}
-	for _, n := range rel.NotOffered {
-		if n.Reason == "on_hold" {
-			out.Held = n.Lines
-		}
 	}
 	return out, nil
 }

@@ -17,6 +17,7 @@ import (
 // delivers by itself some time after dispatch.
 type Carrier struct {
 	After time.Duration    // how long a delivery takes; never by itself if 0
+	Since time.Time        // what left before this is not delivered by itself
 	Now   func() time.Time // the clock; the system's if nil
 }
 
@@ -83,7 +84,7 @@ func (c Carrier) Delivered(_ context.Context, parcels []desk.Parcel) (map[string
 		return out, nil
 	}
 	for _, p := range parcels {
-		if at := p.DispatchedAt.Add(c.After); !at.After(now()) {
+		if at := p.DispatchedAt.Add(c.After); !p.DispatchedAt.Before(c.Since) && !at.After(now()) {
 			out[p.Tracking] = at
 		}
 	}

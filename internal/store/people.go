@@ -20,3 +20,15 @@ func (r *Reader) HasOrders() (bool, error) {
 	row, _, err := one[struct{ There bool }](r, `SELECT EXISTS (SELECT 1 FROM sales_order) AS there`)
 	return row.There, err
 }
+
+// Setting returns what is remembered under the key, or "".
+func (r *Reader) Setting(key string) (string, error) {
+	row, _, err := one[struct{ Value string }](r, `SELECT value FROM setting WHERE key = ?`, key)
+	return row.Value, err
+}
+
+// Remember keeps the value under the key.
+func (t *Tx) Remember(key, value string) error {
+	_, err := t.exec(`INSERT INTO setting (key, value) VALUES ($1, $2) ON CONFLICT (key) DO UPDATE SET value = excluded.value`, key, value)
+	return err
+}

@@ -46,6 +46,8 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	}
 	cfg.ConnConfig.RuntimeParams["application_name"] = "journeyman"
 	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
+	// Our queries are short; compiling them takes longer than running them.
+	cfg.ConnConfig.RuntimeParams["jit"] = "off"
 	cfg.AfterConnect = func(ctx context.Context, c *pgx.Conn) error {
 		_, err := c.Exec(ctx, "SET ROLE journeyman_app")
 		return err

@@ -214,6 +214,19 @@ func (r *Reader) AllocatedLines(words []string, warehouse string, limit int) ([]
 	return rows, err
 }
 
+// ReleaseCandidates returns of every allocated line just what decides whether it may be released.
+func (r *Reader) ReleaseCandidates() ([]LineRow, error) {
+	return all[LineRow](r, `
+		WITH held AS (SELECT order_id, string_agg(kind, ' ' ORDER BY kind) AS kinds FROM hold WHERE lifted_by IS NULL GROUP BY order_id),
+			binned AS (SELECT DISTINCT b.item_id, b.warehouse_id FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE k.code <> '')
+		SELECT n.open, n.allocated, l.id, l.ship_by::text AS ship_by, o.ship_rule, oc.open AS order_open, coalesce(h.kinds, '') AS holds,
+			NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = l.id AND p.allocated > 0
+				AND (l.item_id, p.warehouse_id) NOT IN (SELECT item_id, warehouse_id FROM binned)) AS has_bin
+		FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN order_count oc ON oc.order_id = o.id
+			LEFT JOIN held h ON h.order_id = o.id
+		WHERE n.allocated > 0`)
+}
+
 // OpenLineSums says how many lines have something due that is not allocated at all.
 func (r *Reader) OpenLineSums() (lines int64, err error) {
 	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count WHERE open > 0 AND allocated = 0`)

@@ -243,3 +243,9 @@ CREATE TABLE import_run (
     applied bigint REFERENCES command
 );
 CREATE INDEX import_run_at ON import_run (at);
+
+-- What the installation remembers of itself.
+CREATE TABLE setting (
+    key   text PRIMARY KEY,
+    value text NOT NULL
+);

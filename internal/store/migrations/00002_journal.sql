@@ -348,8 +348,8 @@ GRANT USAGE ON SCHEMA public TO journeyman_app;
 GRANT SELECT ON ALL TABLES IN SCHEMA public TO journeyman_app;
 GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO journeyman_app;
 GRANT INSERT ON journal, warehouse, bin, item, customer, ship_to, inbound, sales_order, order_line, app_user, sessions, command,
-    hold, pick_list, pick_task, shipment, package, progress, import_run TO journeyman_app;
-GRANT UPDATE ON item, customer, ship_to, bin, warehouse, sales_order, app_user, sessions, progress TO journeyman_app;
+    hold, pick_list, pick_task, shipment, package, progress, import_run, setting TO journeyman_app;
+GRANT UPDATE ON setting, item, customer, ship_to, bin, warehouse, sales_order, app_user, sessions, progress TO journeyman_app;
 GRANT UPDATE (due, qty, kind, supplier) ON inbound TO journeyman_app;
 GRANT UPDATE (outcome) ON command TO journeyman_app;
 GRANT UPDATE (lifted_by) ON hold TO journeyman_app;
