@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"time"
 
@@ -20,6 +21,7 @@ var signInLimit = httprate.LimitBy(20, time.Minute, httprate.KeyByIP, httprate.W
 
 // Me is the person who is signed in.
 type Me struct {
+	In   bool     `json:"signed_in"`
 	Name string   `json:"name"`
 	Role string   `json:"role"`
 	May  []string `json:"may" doc:"Verbs this person may use"`
@@ -98,7 +100,7 @@ func (s *Server) begin(ctx context.Context, who desk.Actor) (Me, error) {
 }
 
 func (s *Server) me(who desk.Actor) Me {
-	return Me{who.Name, string(who.Role), who.Role.Verbs(), s.Demo}
+	return Me{true, who.Name, string(who.Role), who.Role.Verbs(), s.Demo}
 }
 
 // actor is the person who is signed in, or a 401.
@@ -118,7 +120,15 @@ func (s *Server) actor(ctx context.Context) (desk.Actor, error) {
 }
 
 func (s *Server) sessionRoutes(a huma.API) {
-	get(s, a, "me", "/api/me", "Who is signed in", func(_ context.Context, who desk.Actor, _ *struct{}) (Me, error) { return s.me(who), nil })
+	huma.Register(a, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/me", Summary: "Who is signed in, if anybody is"},
+		func(ctx context.Context, _ *struct{}) (*body[Me], error) {
+			who, err := s.actor(ctx)
+			var no huma.StatusError
+			if errors.As(err, &no) && no.GetStatus() == http.StatusUnauthorized {
+				return bodyOf(Me{May: []string{}, Demo: s.Demo}, nil)
+			}
+			return bodyOf(s.me(who), err)
+		})
 	huma.Register(a, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out"},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			return nil, s.answer(ctx, s.sessions.Destroy(ctx))

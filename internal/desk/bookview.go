@@ -19,6 +19,7 @@ type ItemRow struct {
 	OnHand   int64  `json:"on_hand"`
 	Free     int64  `json:"free"`
 	Open     int64  `json:"open" doc:"Units that orders want and that are not allocated"`
+	Wanting  int64  `json:"wanting" doc:"By how much the open units exceed what is free"`
 	Incoming int64  `json:"incoming"`
 	NextDue  string `json:"next_due,omitempty" format:"date"`
 	Overdue  bool   `json:"overdue" doc:"The next arrival is overdue"`
@@ -39,7 +40,7 @@ func (d *Desk) Items(ctx context.Context, query, sort string, page int) (ItemsPa
 	out := ItemsPage{Items: make([]ItemRow, len(rows)), Total: total, Page: page, Pages: pages(total)}
 	today := d.Today().String()
 	for i, x := range rows {
-		out.Items[i] = ItemRow{x.SKU, x.Name, x.Unit, x.OnHand, x.Free, x.Open, x.Incoming, x.NextDue, x.NextDue != "" && x.NextDue < today}
+		out.Items[i] = ItemRow{x.SKU, x.Name, x.Unit, x.OnHand, x.Free, x.Open, max(0, x.Open-x.Free), x.Incoming, x.NextDue, x.NextDue != "" && x.NextDue < today}
 	}
 	return out, err
 }

@@ -286,6 +286,8 @@ type PackingJob struct {
 	Units       int64         `json:"units"`
 	WeightG     int64         `json:"weight_g" doc:"Weight of the goods, by their items"`
 	StillComing int64         `json:"still_coming" doc:"Units of the order that are still being picked here"`
+	Late        bool          `json:"late"`
+	Holds       []string      `json:"holds"`
 	Joins       string        `json:"joins" doc:"The shipment that is being packed already, if there is one"`
 	Lines       []PackingLine `json:"lines"`
 }
@@ -298,6 +300,7 @@ func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
 	}
 	out := []PackingJob{}
 	at := map[[2]string]int{}
+	today := d.Today().String()
 	for _, x := range rows {
 		k := [2]string{x.OrderNumber, x.Warehouse}
 		i, ok := at[k]
@@ -307,6 +310,7 @@ func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
 			out = append(out, PackingJob{
 				Order: x.OrderNumber, Customer: x.CustomerName, ShipTo: x.ShipToName + ", " + x.City, Tier: x.Tier, Service: x.Service, ShipRule: x.ShipRule,
 				Warehouse: x.Warehouse, ShipBy: x.ShipBy, StillComing: x.StillComing, Joins: x.OpenShipment,
+				Late: x.ShipBy < today, Holds: strings.Fields(x.Holds),
 			})
 		}
 		out[i].Lines = append(out[i].Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG})
@@ -337,6 +341,7 @@ type ShipmentView struct {
 	Expected   string   `json:"expected,omitempty" format:"date"`
 	Delivered  string   `json:"delivered,omitempty" format:"date-time"`
 	Waits      string   `json:"waits,omitempty" doc:"Why it may not leave yet"`
+	Holds      []string `json:"holds" doc:"Holds that stand on its orders"`
 }
 
 // DockPage is what stands at the dock, what is under way, and what arrived last.
@@ -375,6 +380,7 @@ func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 		Number: h.Number, Warehouse: h.Warehouse, Customer: h.CustomerName, ShipTo: Address{h.ShipToName, h.Street, h.City, h.Postcode, h.Country},
 		Service: h.Service, Carrier: h.Carrier, Tracking: h.Tracking, Orders: strings.Fields(h.Orders), Packages: h.Packages, WeightG: h.WeightG,
 		Units: h.Units, Tier: h.Tier, ShipBy: h.ShipBy, State: "packed", Expected: h.Expected,
+		Holds: strings.Fields(h.Holds),
 	}
 	switch {
 	case h.DeliveredAt != nil:

@@ -95,6 +95,7 @@ type PickedRow struct {
 	Picked       int64
 	StillComing  int64 // of the order, in this warehouse, released and not yet picked
 	OpenShipment string
+	Holds        string
 }
 
 // PickedRows returns what waits to be packed, by order and warehouse.
@@ -103,6 +104,7 @@ func (r *Reader) PickedRows() ([]PickedRow, error) {
 		SELECT o.number AS order_number, c.name AS customer_name, s.name AS ship_to_name, s.city, o.tier, o.service, o.ship_rule, w.code AS warehouse,
 			l.id AS line_id, l.line_no, i.sku, i.name AS item_name, i.unit, i.weight_g, l.ship_by::text AS ship_by, p.picked,
 			(SELECT coalesce(sum(q.released), 0) FROM line_at q JOIN order_line m ON m.id = q.line_id WHERE m.order_id = o.id AND q.warehouse_id = p.warehouse_id) AS still_coming,
+			coalesce((SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 			coalesce((SELECT min(x.number) FROM shipment x JOIN package k ON k.shipment_id = x.id JOIN package_line y ON y.package_id = k.id
 				JOIN order_line m ON m.id = y.line_id WHERE m.order_id = o.id AND x.warehouse_id = p.warehouse_id AND x.dispatched_at IS NULL AND y.qty > 0), '') AS open_shipment
 		FROM line_at p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
@@ -133,19 +135,21 @@ type ShipmentHead struct {
 	DispatchedAt *time.Time
 	Expected     string
 	DeliveredAt  *time.Time
+	Holds        string
 	Behind       int64 // units of its orders that a ship rule makes it wait for
 }
 
 const shipmentHead = `
 	SELECT s.id, s.number, w.code AS warehouse, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country, s.service, s.carrier, s.tracking,
-		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.behind,
+		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.behind, x.holds,
 		(SELECT count(*) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS packages,
 		(SELECT coalesce(sum(k.weight_g), 0) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS weight_g
 	FROM shipment s JOIN warehouse w ON w.id = s.warehouse_id JOIN customer c ON c.id = s.customer_id JOIN ship_to t ON t.id = s.ship_to_id
 		JOIN LATERAL (
 			SELECT string_agg(DISTINCT o.number, ' ') AS orders, sum(y.qty)::bigint AS units, min(o.tier) AS tier, min(l.ship_by)::text AS ship_by,
 				coalesce(max(CASE o.ship_rule WHEN 'whole' THEN n.open + n.allocated + n.released + n.picked
-					WHEN 'lines' THEN m.open + m.allocated + m.released + m.picked ELSE 0 END), 0) AS behind
+					WHEN 'lines' THEN m.open + m.allocated + m.released + m.picked ELSE 0 END), 0) AS behind,
+				coalesce(string_agg(DISTINCT (SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), ' '), '') AS holds
 			FROM package k JOIN package_line y ON y.package_id = k.id JOIN order_line l ON l.id = y.line_id JOIN line_count m ON m.line_id = l.id
 				JOIN sales_order o ON o.id = l.order_id JOIN order_count n ON n.order_id = o.id
 			WHERE k.shipment_id = s.id AND y.qty > 0) x ON x.units > 0`

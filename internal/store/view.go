@@ -96,7 +96,7 @@ func (q OrderQuery) where() (string, map[string]any) {
 	case "done":
 		conds = append(conds, "n.delivered + n.dropped = n.ordered")
 	case "late":
-		conds = append(conds, "n.delivered + n.dropped < n.ordered AND o.wanted < @today::date")
+		conds = append(conds, "n.delivered + n.dropped < n.ordered AND o.wanted < CAST(@today AS date)")
 	case "held":
 		conds = append(conds, "EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL)")
 	}

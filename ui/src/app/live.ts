@@ -1,0 +1,60 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+
+interface Change {
+  command?: number;
+  who?: string;
+  orders?: string[];
+  skus?: string[];
+  all?: boolean;
+}
+
+/** Lists that any change may touch; pages of one thing are refreshed only when it is theirs. */
+const single: Record<string, 'orders' | 'skus'> = { order: 'orders', trail: 'orders', item: 'skus' };
+
+/**
+ * Follows what colleagues do and fetches again what is shown and touched. Returns
+ * whether the stream is up.
+ */
+export function useLive() {
+  const queries = useQueryClient();
+  const [up, setUp] = useState(true);
+  useEffect(() => {
+    let gathered: Change[] = [];
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    let wasDown = false;
+    const refresh = () => {
+      timer = undefined;
+      const changes = gathered;
+      gathered = [];
+      const all = changes.some((c) => c.all);
+      void queries.invalidateQueries({
+        predicate: (q) => {
+          const [name, key] = q.queryKey as [string, string | undefined];
+          if (name === 'me' || name === 'search') return false;
+          const of = single[name];
+          return all || !of || changes.some((c) => (c.orders?.length || c.skus?.length ? c[of]?.includes(key ?? '') : true));
+        },
+      });
+    };
+    const source = new EventSource('/api/live');
+    source.onopen = () => {
+      setUp(true);
+      if (wasDown) void queries.invalidateQueries();
+      wasDown = false;
+    };
+    source.onerror = () => {
+      wasDown = true;
+      setUp(false);
+    };
+    source.onmessage = (m) => {
+      gathered.push(...(JSON.parse(String(m.data)) as Change[]));
+      timer ??= setTimeout(refresh, 120);
+    };
+    return () => {
+      clearTimeout(timer);
+      source.close();
+    };
+  }, [queries]);
+  return up;
+}

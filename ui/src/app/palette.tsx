@@ -1,0 +1,99 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useNavigate } from '@tanstack/react-router';
+import { Command } from 'cmdk';
+import { useState } from 'react';
+import { ask, client } from '../api/call';
+import { Dialog } from '../parts/Dialog';
+
+const pages: [string, string][] = [
+  ['/', 'Today'],
+  ['/open', 'Open: lines that wait for stock'],
+  ['/release', 'Allocated: release to the floor'],
+  ['/floor', 'Released: pick lists'],
+  ['/packing', 'Picked: packing'],
+  ['/dock', 'Packed and shipped: the dock'],
+  ['/orders', 'Orders'],
+  ['/items', 'Items'],
+  ['/inbound', 'Inbound: receive'],
+  ['/customers', 'Customers'],
+  ['/import', 'Import CSV files'],
+];
+
+const paths: Record<string, string> = {
+  order: '/orders/$number',
+  item: '/items/$number',
+  customer: '/customers/$number',
+  'pick list': '/floor/$number',
+  shipment: '/shipments/$number',
+};
+
+/** One palette for everything: any number or name, and every page. */
+export function Palette({ close }: { close: () => void }) {
+  const [words, setWords] = useState('');
+  const go = useNavigate();
+  const hits = useQuery({
+    queryKey: ['search', words],
+    queryFn: () => ask(client.GET('/api/search', { params: { query: { q: words } } })),
+    placeholderData: keepPreviousData,
+    staleTime: 5000,
+  });
+  const wanted = words.trim().toLowerCase();
+  const shown = pages.filter(([, text]) => text.toLowerCase().includes(wanted));
+  const leave = (fn: () => unknown) => {
+    close();
+    void fn();
+  };
+  return (
+    <Dialog title="Find" close={close} wide>
+      <Command shouldFilter={false} label="Find anything">
+        <Command.Input
+          value={words}
+          onValueChange={setWords}
+          autoFocus
+          placeholder="Order, item, customer, pick list, shipment, tracking…"
+          className="field w-full"
+        />
+        <Command.List className="mt-2 h-[340px] overflow-y-auto">
+          <Command.Empty className="py-4 text-mute">{words ? `Nothing has “${words}” in its number or name.` : ''}</Command.Empty>
+          {words &&
+            hits.data?.map((h) => (
+              <Row
+                key={h.kind + h.number}
+                value={h.kind + h.number}
+                choose={() =>
+                  leave(() => {
+                    const to = paths[h.kind];
+                    return to
+                      ? go({ to, params: { number: h.number } as never })
+                      : go({ to: '/inbound', search: { q: h.number } });
+                  })
+                }
+              >
+                <span className="w-20 text-mute">{h.kind}</span>
+                <span className="w-32 font-semibold">{h.number}</span>
+                <span className="truncate text-mute">{h.text}</span>
+              </Row>
+            ))}
+          {shown.map(([to, text]) => (
+            <Row key={to} value={to} choose={() => leave(() => go({ to }))}>
+              <span className="w-20 text-mute">page</span>
+              <span>{text}</span>
+            </Row>
+          ))}
+        </Command.List>
+      </Command>
+    </Dialog>
+  );
+}
+
+function Row({ value, choose, children }: { value: string; choose: () => void; children: React.ReactNode }) {
+  return (
+    <Command.Item
+      value={value}
+      onSelect={choose}
+      className="flex h-8 cursor-pointer items-center gap-3 rounded-[5px] px-2 aria-selected:bg-focus-ground aria-selected:outline-1 aria-selected:outline-focus"
+    >
+      {children}
+    </Command.Item>
+  );
+}

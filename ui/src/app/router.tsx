@@ -1,0 +1,94 @@
+import { createRootRoute, createRoute, createRouter, Link, type SearchSchemaInput } from '@tanstack/react-router';
+import { Page } from './frame';
+import { Root } from './root';
+import { Empty, Failed } from '../parts/states';
+import { CustomerPage } from '../pages/customer/CustomerPage';
+import { CustomersPage } from '../pages/customers/CustomersPage';
+import { DockPage } from '../pages/dock/DockPage';
+import { FloorPage } from '../pages/floor/FloorPage';
+import { ImportPage } from '../pages/imports/ImportPage';
+import { InboundPage } from '../pages/inbound/InboundPage';
+import { ItemPage } from '../pages/item/ItemPage';
+import { ItemsPage } from '../pages/items/ItemsPage';
+import { OpenPage } from '../pages/open/OpenPage';
+import { OrderPage } from '../pages/order/OrderPage';
+import { OrdersPage } from '../pages/orders/OrdersPage';
+import { PackingPage } from '../pages/packing/PackingPage';
+import { PickListPage } from '../pages/picklist/PickListPage';
+import { ReleasePage } from '../pages/release/ReleasePage';
+import { ShipmentPage } from '../pages/shipment/ShipmentPage';
+import { TodayPage } from '../pages/today/TodayPage';
+
+/** What a list page keeps in its address: filters, sorting, page. All texts; absent when empty. */
+export interface ListSearch {
+  q?: string;
+  sort?: string;
+  down?: boolean;
+  page?: number;
+  station?: string;
+  state?: string;
+  channel?: string;
+  customer?: string;
+  until?: string;
+  warehouse?: string;
+  show?: string;
+}
+
+function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch {
+  const out: ListSearch = {};
+  for (const k of ['q', 'sort', 'station', 'state', 'channel', 'customer', 'until', 'warehouse', 'show'] as const) {
+    if (typeof s[k] === 'string' && s[k]) out[k] = s[k];
+    else if (typeof s[k] === 'number') out[k] = String(s[k]);
+  }
+  if (s.down === true) out.down = true;
+  if (typeof s.page === 'number' && s.page > 1) out.page = s.page;
+  return out;
+}
+
+const root = createRootRoute({
+  component: Root,
+  notFoundComponent: () => (
+    <Page>
+      <Empty title="There is no such page.">
+        <Link to="/" className="ref">
+          Go to Today
+        </Link>
+      </Empty>
+    </Page>
+  ),
+  errorComponent: ({ error, reset }) => (
+    <div className="p-6">
+      <Failed error={error instanceof Error ? error : new Error(String(error))} again={reset} />
+    </div>
+  ),
+});
+
+const page = <P extends string>(path: P, component: () => React.ReactNode) =>
+  createRoute({ getParentRoute: () => root, path, component, validateSearch: listSearch });
+
+const tree = root.addChildren([
+  page('/', TodayPage),
+  page('/orders', OrdersPage),
+  page('/orders/$number', OrderPage),
+  page('/open', OpenPage),
+  page('/release', ReleasePage),
+  page('/floor', FloorPage),
+  page('/floor/$number', PickListPage),
+  page('/packing', PackingPage),
+  page('/dock', DockPage),
+  page('/shipments/$number', ShipmentPage),
+  page('/inbound', InboundPage),
+  page('/items', ItemsPage),
+  page('/items/$number', ItemPage),
+  page('/customers', CustomersPage),
+  page('/customers/$number', CustomerPage),
+  page('/import', ImportPage),
+]);
+
+export const router = createRouter({ routeTree: tree, defaultPreload: false });
+
+declare module '@tanstack/react-router' {
+  interface Register {
+    router: typeof router;
+  }
+}

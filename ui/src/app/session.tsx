@@ -1,0 +1,26 @@
+import { useQuery } from '@tanstack/react-query';
+import { createContext, useContext } from 'react';
+import { ask, client, type Schemas } from '../api/call';
+
+export type Me = Schemas['Me'];
+
+export function useMe() {
+  return useQuery<Me | null, Error>({
+    queryKey: ['me'],
+    queryFn: async () => {
+      const me = await ask(client.GET('/api/me'));
+      return me.signed_in ? me : null;
+    },
+    staleTime: 60_000,
+    retry: 1,
+  });
+}
+
+const Context = createContext<Me>({ signed_in: false, name: '', role: '', may: [], demo: false });
+export const Signed = Context.Provider;
+
+/** Who is signed in, and whether they may do something. */
+export function useSigned() {
+  const me = useContext(Context);
+  return { me, may: (verb: string) => me.may.includes(verb) };
+}

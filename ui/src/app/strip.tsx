@@ -1,0 +1,69 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link, useLocation } from '@tanstack/react-router';
+import { ask, client, type Schemas } from '../api/call';
+import { showNum } from '../parts/format';
+import { stationClass, stationStyle, type Station } from '../parts/JourneyBar';
+
+const places: Record<string, { to: string; search?: Record<string, string>; at: string[] }> = {
+  open: { to: '/open', at: ['/open'] },
+  allocated: { to: '/release', at: ['/release'] },
+  released: { to: '/floor', at: ['/floor'] },
+  picked: { to: '/packing', at: ['/packing'] },
+  packed: { to: '/dock', at: ['/dock', '/shipments'] },
+  shipped: { to: '/dock', search: { show: 'under way' }, at: [] },
+  delivered: { to: '/dock', search: { show: 'delivered' }, at: [] },
+};
+
+export function useStrip() {
+  return useQuery({ queryKey: ['strip'], queryFn: () => ask(client.GET('/api/strip')) });
+}
+
+/** The journey bar of the whole book, which is also the menu: each station leads to its work. */
+export function Strip() {
+  const strip = useStrip();
+  const list: Schemas['StripStation'][] =
+    strip.data?.stations ?? Object.keys(places).map((station) => ({ station, units: 0, lines: 0, waiting: 0, for: '' }));
+  const path = useLocation({ select: (l) => l.pathname });
+  const show = useLocation({ select: (l) => (l.search as { show?: string }).show ?? '' });
+  const most = Math.max(1, ...list.filter((s) => s.station !== 'delivered').map((s) => s.units));
+  return (
+    <nav aria-label="Stations" className="flex flex-1 gap-3">
+      {list.map((s) => {
+        const place = places[s.station];
+        if (!place) return null;
+        const onDock = path === '/dock' && show ? place.search?.show === show : place.at.some((p) => path.startsWith(p));
+        const known = strip.data !== undefined;
+        return (
+          <Link
+            key={s.station}
+            to={place.to}
+            search={(place.search ?? {}) as never}
+            aria-current={onDock ? 'page' : undefined}
+            title={s.waiting > 0 ? `${showNum(s.waiting)} ${s.for}` : undefined}
+            className="group min-w-[92px] rounded-[6px] px-1 pt-1 pb-1.5 hover:bg-paper"
+            style={{ flexGrow: 1 + (3 * Math.min(s.units, most)) / most, flexBasis: 0 }}
+          >
+            <span className="flex h-[18px] items-center justify-between gap-1">
+              <span className={`text-[12px] font-semibold capitalize ${onDock ? 'text-focus' : ''}`}>{s.station}</span>
+              {s.waiting > 0 && (
+                <span
+                  className="rounded-full bg-late px-1.5 text-[11px] leading-[17px] font-bold text-card"
+                  aria-label={`${s.waiting} ${s.for}`}
+                >
+                  {showNum(s.waiting)}
+                </span>
+              )}
+            </span>
+            <span className="block truncate text-[11px] leading-[17px] text-mute">
+              {known ? `${showNum(s.units)} · ${s.station === 'delivered' ? '30 days' : `${showNum(s.lines)} lines`}` : '…'}
+            </span>
+            <span
+              className={`mt-0.5 block h-[11px] rounded-[3px] ${stationClass(s.station as Station)} ${onDock ? 'outline-2 outline-offset-2 outline-focus' : ''}`}
+              style={stationStyle(s.station as Station)}
+            />
+          </Link>
+        );
+      })}
+    </nav>
+  );
+}

@@ -1,0 +1,113 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link, useParams } from '@tanstack/react-router';
+import { ask, client } from '../../api/call';
+import { Page } from '../../app/frame';
+import { shipRules } from '../../parts/asides';
+import { Day, Facts, Holds, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showMoney } from '../../parts/format';
+import { JourneyBar } from '../../parts/JourneyBar';
+import { Load } from '../../parts/states';
+
+export function CustomerPage() {
+  const number: string = useParams({ strict: false }).number ?? '';
+  const customer = useQuery({
+    queryKey: ['customer', number],
+    queryFn: () => ask(client.GET('/api/customers/{number}', { params: { path: { number } } })),
+  });
+  const orders = useQuery({
+    queryKey: ['orders', 'of', number],
+    queryFn: () => ask(client.GET('/api/orders', { params: { query: { customer: number, state: 'open' } } as never })),
+  });
+  return (
+    <Page>
+      <Load of={customer}>
+        {(c) => (
+          <>
+            <PageHead
+              title={c.name}
+              sub={
+                <span className="flex items-center gap-2">
+                  {c.code} <Tier n={c.tier} /> {shipRules[c.ship_rule]}
+                </span>
+              }
+            >
+              <JourneyBar at={c.at} width={220} of={c.name} />
+            </PageHead>
+            <div className="grid grid-cols-[300px_minmax(0,1fr)] gap-8">
+              <section>
+                <Facts
+                  rows={[
+                    ['Orders', c.orders],
+                    ['Unfinished', c.open_orders],
+                    ['Value of all orders', showMoney(c.value_minor, 'GBP')],
+                    ['Warehouse', c.warehouse],
+                    ['Service', c.service],
+                    ['Terms', c.terms],
+                    ...(c.email ? ([['Mail', c.email]] as [string, string][]) : []),
+                  ]}
+                />
+                <h2 className="mt-4 mb-1 text-[14px]">Addresses</h2>
+                {c.ship_tos.map((a) => (
+                  <p key={a.code} className="mb-2">
+                    <b>{a.code}</b> {a.name}
+                    <br />
+                    <span className="text-mute">
+                      {a.street}, {a.city} {a.postcode}
+                    </span>
+                  </p>
+                ))}
+              </section>
+              <section>
+                <h2 className="mb-1 flex items-center gap-3 text-[14px]">
+                  Unfinished orders
+                  <Link to="/orders" search={{ customer: c.code, state: 'all' }} className="ref text-[13px]">
+                    all {plural(c.orders, 'order')}
+                  </Link>
+                </h2>
+                <Load of={orders}>
+                  {(d) =>
+                    d.orders.length === 0 ? (
+                      <p className="text-mute">Nothing is open: every order is delivered or dropped.</p>
+                    ) : (
+                      <table className="grid-table">
+                        <thead>
+                          <tr>
+                            <th>Wanted</th>
+                            <th>Order</th>
+                            <th className="num">Value</th>
+                            <th className="num">Ready</th>
+                            <th>Where its units are</th>
+                          </tr>
+                        </thead>
+                        <tbody>
+                          {d.orders.map((o) => (
+                            <tr key={o.number}>
+                              <td>
+                                <Day iso={o.wanted} late={o.late} />
+                              </td>
+                              <td>
+                                <OrderLink number={o.number} />
+                              </td>
+                              <td className="num">{showMoney(o.value_minor, o.currency)}</td>
+                              <td className="num">{o.open_lines > 0 ? `${o.ready}/${o.open_lines}` : ''}</td>
+                              <td>
+                                <span className="flex items-center gap-2">
+                                  <JourneyBar at={o.at} of={o.number} />
+                                  <Holds of={o.holds} />
+                                </span>
+                              </td>
+                            </tr>
+                          ))}
+                        </tbody>
+                      </table>
+                    )
+                  }
+                </Load>
+              </section>
+            </div>
+          </>
+        )}
+      </Load>
+    </Page>
+  );
+}

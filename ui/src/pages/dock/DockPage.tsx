@@ -1,0 +1,258 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link, useNavigate } from '@tanstack/react-router';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { Day, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showDay, showKg, showNum, showTime } from '../../parts/format';
+import { Choice, useList } from '../../parts/list';
+import { useChosen, useRows } from '../../parts/rows';
+import { Empty, Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+
+type Shipment = Schemas['ShipmentView'];
+
+/** Shipments at the dock, under way, and delivered. */
+export function DockPage() {
+  const [s] = useList();
+  const { may } = useSigned();
+  const dock = useQuery({ queryKey: ['dock'], queryFn: () => ask(client.GET('/api/dock')) });
+  const show = s.show ?? 'packed';
+  const rows =
+    (dock.data && { packed: dock.data.waiting, 'under way': dock.data.under_way, delivered: dock.data.delivered }[show]) ?? [];
+  const focus = useRows(rows, (x) => x.number);
+  const picked = useChosen();
+  const chosen = rows.filter((x) => picked.has(x.number));
+  const dispatch = useCommand('/api/dispatch', picked.clear);
+  const deliver = useCommand('/api/deliver', picked.clear);
+  const go = useNavigate();
+  const seen = chosen.map((x) => ({ number: x.number, seen: x.units }));
+  const leaving = show === 'packed';
+  const verb = leaving ? 'dispatch' : 'deliver';
+  const busy = dispatch.busy || deliver.busy;
+  const run = () => (leaving ? dispatch.run({ ask: seen }) : deliver.run({ ask: seen }));
+  useKey(
+    'space, x',
+    'Choose the shipment',
+    () => focus.row && show !== 'delivered' && (picked.toggle(focus.row.number), focus.move(1)),
+  );
+  useKey('esc', 'Choose none', picked.clear, { enabled: chosen.length > 0 });
+  useKey(leaving ? 'd' : 'n', leaving ? 'Dispatch what is chosen' : 'Have the news of delivery now', run, {
+    enabled: chosen.length > 0 && may(verb) && !busy,
+  });
+  useKey(
+    'enter',
+    'Open the shipment',
+    () => focus.row && void go({ to: '/shipments/$number', params: { number: focus.row.number } }),
+  );
+  return (
+    <Page
+      tray={
+        chosen.length > 0 && (
+          <>
+            <span>
+              <b>{plural(chosen.length, 'shipment')}</b>
+            </span>
+            <span>
+              <b>
+                {plural(
+                  chosen.reduce((n, x) => n + x.packages, 0),
+                  'package',
+                )}
+              </b>
+            </span>
+            <span>
+              <b>{showKg(chosen.reduce((n, x) => n + x.weight_g, 0))}</b>
+            </span>
+            {leaving && (
+              <span>
+                stock falls by{' '}
+                {plural(
+                  chosen.reduce((n, x) => n + x.units, 0),
+                  'unit',
+                )}{' '}
+                when they leave
+              </span>
+            )}
+            <span className="ml-auto flex items-center gap-2">
+              <button className="cursor-pointer px-2" onClick={picked.clear}>
+                Choose none <Key>Esc</Key>
+              </button>
+              <button
+                className="act"
+                disabled={!may(verb) || busy}
+                title={may(verb) ? undefined : 'for the floor or a coordinator'}
+                onClick={run}
+              >
+                {leaving ? `Dispatch ${plural(chosen.length, 'shipment')}` : 'They have arrived'} <Key>{leaving ? 'D' : 'N'}</Key>
+              </button>
+            </span>
+          </>
+        )
+      }
+    >
+      <PageHead
+        title="The dock"
+        sub={
+          dock.data &&
+          `${plural(dock.data.waiting.length, 'shipment')} wait, ${showNum(dock.data.under_way.length)} are under way`
+        }
+      >
+        <Choice
+          name="show"
+          options={[
+            ['', 'Packed'],
+            ['under way', 'Under way'],
+            ['delivered', 'Delivered lately'],
+          ]}
+        />
+      </PageHead>
+      {show === 'under way' && (
+        <p className="pb-2 text-mute">
+          The carrier here is a stand-in: it delivers by itself a while after dispatch, or at once if you choose shipments and
+          press <Key>N</Key>.
+        </p>
+      )}
+      <Load of={dock}>
+        {() =>
+          rows.length === 0 ? (
+            <Empty
+              title={
+                show === 'packed'
+                  ? 'Nothing stands at the dock.'
+                  : show === 'delivered'
+                    ? 'Nothing has arrived yet.'
+                    : 'Nothing is under way.'
+              }
+            >
+              {show === 'packed' ? (
+                <>
+                  Shipments come here when orders are{' '}
+                  <Link to="/packing" className="ref">
+                    packed
+                  </Link>
+                  .
+                </>
+              ) : (
+                'Shipments come here when they are dispatched.'
+              )}
+            </Empty>
+          ) : (
+            <table className="grid-table">
+              <thead>
+                <tr>
+                  <th aria-label="Chosen" />
+                  <th>Tier</th>
+                  <th>Shipment</th>
+                  <th>{leaving ? 'Ship by' : 'Expected'}</th>
+                  <th>Customer</th>
+                  <th>Goes to</th>
+                  <th>Service</th>
+                  <th>From</th>
+                  <th>Orders</th>
+                  <th className="num">Packages</th>
+                  <th className="num">Weight</th>
+                  <th>{leaving ? '' : 'Tracking'}</th>
+                </tr>
+              </thead>
+              <tbody>
+                {rows.map((x) => (
+                  <Row
+                    key={x.number}
+                    x={x}
+                    show={show}
+                    focused={focus.id === x.number}
+                    focus={() => focus.setFocus(x.number)}
+                    has={picked.has(x.number)}
+                    toggle={() => picked.toggle(x.number)}
+                  />
+                ))}
+              </tbody>
+            </table>
+          )
+        }
+      </Load>
+    </Page>
+  );
+}
+
+function Row({
+  x,
+  show,
+  focused,
+  focus,
+  has,
+  toggle,
+}: {
+  x: Shipment;
+  show: string;
+  focused: boolean;
+  focus: () => void;
+  has: boolean;
+  toggle: () => void;
+}) {
+  return (
+    <tr data-row data-focus={focused} onClick={focus}>
+      <td>
+        {show !== 'delivered' && (
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            aria-label={`Choose ${x.number}`}
+            checked={has}
+            onChange={toggle}
+          />
+        )}
+      </td>
+      <td>
+        <Tier n={x.tier} />
+      </td>
+      <td>
+        <Link to="/shipments/$number" params={{ number: x.number }} className="ref">
+          {x.number}
+        </Link>
+      </td>
+      <td>
+        {show === 'packed' ? (
+          <Day iso={x.ship_by} late={x.late} />
+        ) : x.late ? (
+          <span className="late">{showDay(x.expected ?? '')} · overdue</span>
+        ) : (
+          showDay(x.expected ?? '')
+        )}
+      </td>
+      <td className="max-w-[160px] truncate" title={x.customer}>
+        {x.customer}
+      </td>
+      <td className="max-w-[170px] truncate" title={x.ship_to.name}>
+        {x.ship_to.city} {x.ship_to.postcode}
+      </td>
+      <td>{x.service}</td>
+      <td>{x.warehouse}</td>
+      <td>
+        {x.orders.map((o) => (
+          <span key={o} className="mr-2">
+            <OrderLink number={o} />
+          </span>
+        ))}
+      </td>
+      <td className="num">{showNum(x.packages)}</td>
+      <td className="num">{showKg(x.weight_g)}</td>
+      <td>
+        {x.holds.length > 0 ? (
+          <span className="late">{x.holds.join(', ')} hold</span>
+        ) : x.waits ? (
+          <span className="late">{x.waits}</span>
+        ) : (
+          ''
+        )}
+        {x.tracking && (
+          <span title={`dispatched ${showTime(x.dispatched ?? '')}`}>
+            {x.tracking} <span className="text-mute">{x.delivered ? `arrived ${showTime(x.delivered)}` : x.carrier}</span>
+          </span>
+        )}
+      </td>
+    </tr>
+  );
+}

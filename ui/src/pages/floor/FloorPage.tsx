@@ -1,0 +1,91 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link, useNavigate } from '@tanstack/react-router';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { PageHead } from '../../parts/bits';
+import { plural, showDay, showNum, showTime } from '../../parts/format';
+import { useRows } from '../../parts/rows';
+import { Empty, Load } from '../../parts/states';
+
+/** The pick lists on the floor, oldest first, and the latest that are done. */
+export function FloorPage() {
+  const lists = useQuery({ queryKey: ['floor'], queryFn: () => ask(client.GET('/api/pick-lists')) });
+  const focus = useRows(lists.data?.open ?? [], (l) => l.number);
+  const go = useNavigate();
+  useKey(
+    'enter',
+    'Open the pick list',
+    () => focus.row && void go({ to: '/floor/$number', params: { number: focus.row.number } }),
+  );
+  return (
+    <Page>
+      <PageHead title="Released: pick lists" sub={lists.data && `${plural(lists.data.open.length, 'list')} to be picked`} />
+      <Load of={lists}>
+        {(d) => (
+          <>
+            {d.open.length === 0 ? (
+              <Empty title="Nothing is left to pick.">
+                Pick lists appear here when allocated lines are{' '}
+                <Link to="/release" className="ref">
+                  released
+                </Link>
+                .
+              </Empty>
+            ) : (
+              <Table lists={d.open} focus={focus.id} set={focus.setFocus} />
+            )}
+            {d.done.length > 0 && (
+              <>
+                <h2 className="mt-6 mb-1 text-[14px]">Picked lately</h2>
+                <Table lists={d.done} focus="" set={() => {}} />
+              </>
+            )}
+          </>
+        )}
+      </Load>
+    </Page>
+  );
+}
+
+function Table({ lists, focus, set }: { lists: Schemas['ListView'][]; focus: string; set: (id: string) => void }) {
+  return (
+    <table className="grid-table">
+      <thead>
+        <tr>
+          <th>Pick list</th>
+          <th>Warehouse</th>
+          <th>First ships</th>
+          <th className="num">Orders</th>
+          <th className="num">Rows</th>
+          <th className="num">Units</th>
+          <th>Still to pick</th>
+          <th>Released</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lists.map((l) => (
+          <tr key={l.number} data-row data-focus={focus === l.number} onClick={() => set(l.number)}>
+            <td>
+              <Link to="/floor/$number" params={{ number: l.number }} className="ref">
+                {l.number}
+              </Link>
+            </td>
+            <td>{l.warehouse}</td>
+            <td>{showDay(l.first_ship)}</td>
+            <td className="num">{showNum(l.orders)}</td>
+            <td className="num">{showNum(l.rows)}</td>
+            <td className="num">{showNum(l.units)}</td>
+            <td>
+              {l.due > 0 ? `${showNum(l.due)} units in ${plural(l.rows_due, 'row')}` : 'nothing'}
+              {l.short > 0 && <span className="late"> · {showNum(l.short)} were short</span>}
+            </td>
+            <td className="text-mute">
+              {l.who}, {showTime(l.at)}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

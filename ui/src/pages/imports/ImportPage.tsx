@@ -1,0 +1,225 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import { ask, client, command, Refused, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useSigned } from '../../app/session';
+import { useToasts } from '../../app/toasts';
+import { PageHead } from '../../parts/bits';
+import { plural, showNum } from '../../parts/format';
+
+type Report = Schemas['ImportReport'];
+
+/** How far a long command is, asked a few times a second while it runs. */
+function useProgress(key: string | undefined) {
+  const progress = useQuery({
+    queryKey: ['progress', key],
+    queryFn: () => ask(client.GET('/api/progress/{key}', { params: { path: { key: key ?? '' } } })),
+    enabled: key !== undefined,
+    refetchInterval: 250,
+    gcTime: 0,
+  });
+  return progress.data && progress.data.total > 0 ? progress.data : undefined;
+}
+
+export function ImportPage() {
+  const { may } = useSigned();
+  const queries = useQueryClient();
+  const { tell } = useToasts();
+  const input = useRef<HTMLInputElement>(null);
+  const [report, setReport] = useState<Report>();
+  const [running, setRunning] = useState<{ key: string; what: string; stop: AbortController }>();
+  const [over, setOver] = useState(false);
+  const [error, setError] = useState('');
+  const progress = useProgress(running?.key);
+
+  const check = async (files: File[]) => {
+    if (files.length === 0) return;
+    const key = crypto.randomUUID();
+    const stop = new AbortController();
+    setReport(undefined);
+    setError('');
+    setRunning({ key, what: 'Reading', stop });
+    const form = new FormData();
+    for (const f of files) form.append('files', f, f.name);
+    try {
+      const answer = await fetch('/api/imports', {
+        method: 'POST',
+        headers: { 'Idempotency-Key': key },
+        body: form,
+        signal: stop.signal,
+      });
+      const body = (await answer.json()) as Report & { detail?: string };
+      if (!answer.ok) throw new Refused(answer.status, body.detail ?? 'The files could not be read.');
+      setReport(body);
+    } catch (e) {
+      if (!stop.signal.aborted) setError((e as Error).message);
+    }
+    setRunning(undefined);
+    if (input.current) input.current.value = '';
+  };
+
+  const apply = async (r: Report) => {
+    const key = crypto.randomUUID();
+    setRunning({ key, what: 'Applying', stop: new AbortController() });
+    try {
+      const out = await command('/api/imports/apply', { import: r.key }, undefined, key);
+      tell({ text: out.sentence });
+      setReport(undefined);
+    } catch (e) {
+      tell({ text: (e as Error).message, bad: true });
+    }
+    setRunning(undefined);
+    void queries.invalidateQueries();
+  };
+
+  return (
+    <Page>
+      <PageHead
+        title="Import CSV files"
+        sub="Items, stock, customers, inbound, orders: see what would happen, then apply all of it or nothing"
+      />
+      <div
+        onDragOver={(e) => {
+          e.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(e) => {
+          e.preventDefault();
+          setOver(false);
+          if (may('import')) void check([...e.dataTransfer.files]);
+        }}
+        className={`note-box flex max-w-[860px] items-center gap-4 py-4 ${over ? 'border-focus bg-focus-ground' : ''}`}
+      >
+        <label className={`act act-main ${may('import') && !running ? '' : 'pointer-events-none opacity-50'}`}>
+          Choose files
+          <input
+            ref={input}
+            type="file"
+            multiple
+            accept=".csv,text/csv"
+            className="sr-only"
+            disabled={!may('import') || !!running}
+            onChange={(e) => void check([...(e.target.files ?? [])])}
+          />
+        </label>
+        <span className="text-mute">
+          {may('import')
+            ? 'or drop them here. Which file is which is told by its columns; several may be chosen at once.'
+            : 'Imports are for a coordinator.'}
+        </span>
+      </div>
+      {running && (
+        <div className="mt-4 max-w-[860px]" role="status">
+          <p className="flex items-center justify-between">
+            <span>
+              {progress?.step ?? running.what}{' '}
+              {progress && progress.total > 0 && `${showNum(progress.done)} of ${showNum(progress.total)}`}
+            </span>
+            {running.what === 'Reading' && (
+              <button className="pill" onClick={() => running.stop.abort()}>
+                Stop
+              </button>
+            )}
+          </p>
+          <progress className="progress mt-1 w-full" value={progress?.done} max={progress?.total || 1} aria-label="Progress" />
+        </div>
+      )}
+      {error && (
+        <p className="late mt-4" role="alert">
+          {error}
+        </p>
+      )}
+      {report && <ReportView r={report} busy={!!running} apply={() => void apply(report)} drop={() => setReport(undefined)} />}
+    </Page>
+  );
+}
+
+const doesText: Record<string, string> = { new: 'new', changed: 'changed', unchanged: 'unchanged', kept: 'stays as it is here' };
+
+function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean; apply: () => void; drop: () => void }) {
+  return (
+    <section className="mt-5" aria-label="What would happen">
+      {r.faulty > 0 ? (
+        <>
+          <p className="late text-[15px]">
+            {plural(r.faulty, 'fault')}: nothing can be applied until they are mended in the files.
+          </p>
+          <table className="grid-table mt-2 max-w-[980px]">
+            <thead>
+              <tr>
+                <th>File</th>
+                <th className="num">Row</th>
+                <th>Column</th>
+                <th>Found</th>
+                <th>Expected</th>
+              </tr>
+            </thead>
+            <tbody>
+              {r.faults.slice(0, 100).map((f, i) => (
+                <tr key={i}>
+                  <td>{f.file}</td>
+                  <td className="num">{f.row || ''}</td>
+                  <td>{f.column}</td>
+                  <td className="max-w-[200px] truncate">{f.got && `“${f.got}”`}</td>
+                  <td className="!whitespace-normal">{f.expected}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {r.faulty > 100 && <p className="mt-1 text-mute">and {showNum(r.faulty - 100)} more</p>}
+        </>
+      ) : (
+        <div className="flex items-center gap-3">
+          <p className="text-[15px] font-semibold">
+            {r.does > 0
+              ? `${plural(r.does, 'row')} would change something.`
+              : 'Everything in these files is here already; applying changes nothing.'}
+          </p>
+          {r.does > 0 && (
+            <button className="act act-main" disabled={busy} onClick={apply} autoFocus>
+              Apply all of it
+            </button>
+          )}
+          <button className="act" disabled={busy} onClick={drop}>
+            Drop it
+          </button>
+        </div>
+      )}
+      {r.files.map((f) => (
+        <details key={f.file} className="mt-4 max-w-[980px]" open={r.files.length === 1}>
+          <summary className="cursor-pointer">
+            <b>{f.kind}</b> <span className="text-mute">{f.file}</span> · {plural(f.rows, 'row')}: {showNum(f.new)} new,{' '}
+            {showNum(f.changed)} changed, {showNum(f.unchanged)} unchanged
+            {f.kept > 0 && <span className="late">, {showNum(f.kept)} differ and stay as they are here</span>}
+          </summary>
+          <table className="grid-table mt-1">
+            <thead>
+              <tr>
+                <th className="num">Row</th>
+                <th>What</th>
+                <th>Would be</th>
+                <th>Note</th>
+              </tr>
+            </thead>
+            <tbody>
+              {f.effects.map((e) => (
+                <tr key={e.row}>
+                  <td className="num">{e.row}</td>
+                  <td>{e.what}</td>
+                  <td className={e.does === 'unchanged' ? 'text-mute' : ''}>{doesText[e.does]}</td>
+                  <td className="!whitespace-normal text-mute">{e.notes}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {f.rows > f.effects.length && (
+            <p className="mt-1 text-mute">
+              The first {showNum(f.effects.length)} of {showNum(f.rows)} rows are listed.
+            </p>
+          )}
+        </details>
+      ))}
+    </section>
+  );
+}

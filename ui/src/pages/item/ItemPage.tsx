@@ -1,0 +1,141 @@
+import { useQuery } from '@tanstack/react-query';
+import { useParams } from '@tanstack/react-router';
+import { ask, client } from '../../api/call';
+import { Page } from '../../app/frame';
+import { OrderAside } from '../../parts/asides';
+import { Day, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showDay, showKg, showMoney, showNum, showTime } from '../../parts/format';
+import { JourneyBar } from '../../parts/JourneyBar';
+import { useRows } from '../../parts/rows';
+import { Empty, Load } from '../../parts/states';
+
+export function ItemPage() {
+  const number: string = useParams({ strict: false }).number ?? '';
+  const item = useQuery({
+    queryKey: ['item', number],
+    queryFn: () => ask(client.GET('/api/items/{number}', { params: { path: { number } } })),
+  });
+  const focus = useRows(item.data?.lines ?? [], (l) => String(l.id));
+  return (
+    <Page
+      aside={
+        focus.row ? (
+          <OrderAside number={focus.row.order} except={focus.row.id} />
+        ) : (
+          <p className="text-mute">No line of this item is unfinished.</p>
+        )
+      }
+    >
+      <Load of={item}>
+        {(it) => (
+          <>
+            <PageHead
+              title={`${it.sku} · ${it.name}`}
+              sub={`by the ${it.unit}${it.multiple > 1 ? `, in packs of ${it.multiple}` : ''} · ${showKg(it.weight_g)} · ${showMoney(it.price_minor, it.currency)}`}
+            >
+              <JourneyBar at={it.at} width={180} of={it.sku} />
+            </PageHead>
+            <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-8">
+              <section>
+                <h2 className="mb-1 text-[14px]">Stock</h2>
+                {it.cells.length === 0 ? (
+                  <Empty title="No stock has ever been counted or received." />
+                ) : (
+                  <table className="grid-table">
+                    <thead>
+                      <tr>
+                        <th>Warehouse</th>
+                        <th className="num">On hand</th>
+                        <th className="num">Held</th>
+                        <th className="num">Allocated</th>
+                        <th className="num">On the floor</th>
+                        <th className="num">Free</th>
+                        <th>Bins</th>
+                      </tr>
+                    </thead>
+                    <tbody>
+                      {it.cells.map((c) => (
+                        <tr key={c.warehouse}>
+                          <td>{c.name}</td>
+                          <td className="num">{showNum(c.on_hand)}</td>
+                          <td className="num">{c.held > 0 ? showNum(c.held) : ''}</td>
+                          <td className="num">{showNum(c.allocated)}</td>
+                          <td className="num">{showNum(c.released + c.picked + c.packed)}</td>
+                          <td className="num font-semibold">{showNum(c.free)}</td>
+                          <td className="text-mute">
+                            {c.bins.map((b) => `${b.bin || 'no bin set'}: ${showNum(b.qty)}`).join(', ')}
+                          </td>
+                        </tr>
+                      ))}
+                    </tbody>
+                  </table>
+                )}
+                <h2 className="mt-5 mb-1 text-[14px]">On its way</h2>
+                {it.inbound.length === 0 && <p className="text-mute">Nothing is on its way.</p>}
+                {it.inbound.map((n) => (
+                  <p key={n.id}>
+                    <b>{n.ref}</b> {showNum(n.left)} to {n.warehouse} due{' '}
+                    {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}{' '}
+                    <span className="text-mute">{n.supplier}</span>
+                  </p>
+                ))}
+              </section>
+              <section>
+                <h2 className="mb-1 text-[14px]">What changed its stock</h2>
+                <ol className="space-y-1">
+                  {it.trail.slice(0, 14).map((m, i) => (
+                    <li key={i} className="flex gap-2">
+                      <span className="w-[116px] shrink-0 text-mute">{showTime(m.at)}</span>
+                      <span>
+                        <b>{m.who}</b> {m.text}
+                      </span>
+                    </li>
+                  ))}
+                </ol>
+              </section>
+            </div>
+            <h2 className="mt-5 mb-1 text-[14px]">Who wants it or has it: {plural(it.lines.length, 'unfinished line')}</h2>
+            {it.lines.length > 0 && (
+              <table className="grid-table">
+                <thead>
+                  <tr>
+                    <th>Tier</th>
+                    <th>Ship by</th>
+                    <th>Order</th>
+                    <th>Customer</th>
+                    <th>From</th>
+                    <th className="num">Ordered</th>
+                    <th className="num">Open</th>
+                    <th>Where its units are</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {it.lines.map((l) => (
+                    <tr key={l.id} data-row data-focus={focus.id === String(l.id)} onClick={() => focus.setFocus(String(l.id))}>
+                      <td>
+                        <Tier n={l.tier} />
+                      </td>
+                      <td>
+                        <Day iso={l.ship_by} late={l.late} />
+                      </td>
+                      <td>
+                        <OrderLink number={l.order} />
+                      </td>
+                      <td>{l.customer}</td>
+                      <td>{l.warehouse}</td>
+                      <td className="num">{showNum(l.at.ordered)}</td>
+                      <td className="num">{l.at.open > 0 ? showNum(l.at.open) : ''}</td>
+                      <td>
+                        <JourneyBar at={l.at} of={l.order} />
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+          </>
+        )}
+      </Load>
+    </Page>
+  );
+}

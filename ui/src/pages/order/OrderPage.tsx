@@ -1,0 +1,440 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link, useParams } from '@tanstack/react-router';
+import { useState } from 'react';
+import { ask, client, type LineView, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { can, ItemAside, shipRules } from '../../parts/asides';
+import { Day, DocumentLink, Fault, Holds, ItemLink, Key, PageHead, Tier } from '../../parts/bits';
+import { ReasonDialog } from '../../parts/Dialog';
+import { showDay, showMoney, showNum, showTime } from '../../parts/format';
+import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
+import { Quantity } from '../../parts/Quantity';
+import { useRows } from '../../parts/rows';
+import { Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+
+type Order = Schemas['OrderView'];
+
+export function OrderPage() {
+  const number: string = useParams({ strict: false }).number ?? '';
+  const order = useQuery({
+    queryKey: ['order', number],
+    queryFn: () => ask(client.GET('/api/orders/{number}', { params: { path: { number } } })),
+  });
+  const lines = order.data?.lines ?? [];
+  const focus = useRows(lines, (l) => String(l.id));
+  return (
+    <Page aside={focus.row ? <ItemAside sku={focus.row.sku} warehouse={focus.row.warehouse} /> : <span />}>
+      <Load of={order}>{(o) => <Body o={o} focus={focus} />}</Load>
+    </Page>
+  );
+}
+
+function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineView>> }) {
+  return (
+    <>
+      <PageHead
+        title={o.number}
+        sub={
+          <span className="flex items-center gap-2">
+            <Link to="/customers/$number" params={{ number: o.customer_code }} className="ref text-ink">
+              {o.customer}
+            </Link>
+            <Tier n={o.tier} /> wanted <Day iso={o.wanted} late={o.late} />
+            {o.finished && <span className="font-semibold text-ink">· finished</span>}
+          </span>
+        }
+      >
+        <span className="font-semibold">{showMoney(o.value_minor, o.currency)}</span>
+        <JourneyBar at={o.at} width={180} of={o.number} />
+      </PageHead>
+      <Actions o={o} />
+      {o.data_fault && (
+        <p className="mb-2">
+          <Fault>{o.data_fault}</Fault>
+        </p>
+      )}
+      {o.hold_notes.map((h) => (
+        <HoldNote key={h.kind} order={o.number} h={h} />
+      ))}
+      <Lines o={o} focus={focus} />
+      <div className="mt-5 grid grid-cols-[1fr_1fr] gap-8">
+        <section>
+          <h2 className="mb-1 text-[14px]">Goes to</h2>
+          <p>
+            {o.ship_to.name}, {o.ship_to.street}, {o.ship_to.city} {o.ship_to.postcode}, {o.ship_to.country}
+          </p>
+          <p className="text-mute">
+            {o.service && `${o.service} · `}
+            {o.terms && `${o.terms} · `}
+            {shipRules[o.ship_rule]} · {o.channel}
+            {o.customer_ref && ` · their number ${o.customer_ref}`}
+          </p>
+          {o.note && <p className="mt-2">“{o.note}”</p>}
+          <h2 className="mt-4 mb-1 text-[14px]">Documents</h2>
+          {o.documents.length === 0 && (
+            <p className="text-mute">None yet. A release makes a pick list, packing makes a shipment.</p>
+          )}
+          {o.documents.map((d) => (
+            <p key={d.number}>
+              <DocumentLink kind={d.kind} number={d.number} />{' '}
+              <span className="text-mute">
+                {d.kind}, {d.state}
+              </span>
+            </p>
+          ))}
+        </section>
+        <Trail number={o.number} />
+      </div>
+    </>
+  );
+}
+
+const dropReasons = [
+  'The customer no longer wants it',
+  'No longer made',
+  'Replaced by another item',
+  'The remainder is too small to send',
+];
+
+function Actions({ o }: { o: Order }) {
+  const { may } = useSigned();
+  const [dialog, setDialog] = useState<'drop' | 'hold' | ''>('');
+  const allocate = useCommand('/api/allocate');
+  const back = useCommand('/api/give-back');
+  const release = useCommand('/api/release');
+  const drop = useCommand('/api/drop');
+  const reopen = useCommand('/api/reopen');
+  const hold = useCommand('/api/hold');
+  const orders = [{ number: o.number, seen: o.version }];
+  const busy = allocate.busy || back.busy || release.busy || drop.busy || reopen.busy || hold.busy;
+  const acts = [
+    { verb: 'allocate', text: 'Allocate all that is free', k: 'a', go: () => allocate.run({ ask: { orders } }) },
+    { verb: 'release', text: 'Release', k: 'r', go: () => release.run({ ask: { orders } }) },
+    { verb: 'give back', text: 'Give back', k: 'b', go: () => back.run({ ask: { orders } }) },
+    { verb: 'drop', text: 'Drop the remainder', k: 'd', go: () => setDialog('drop') },
+    { verb: 'reopen', text: 'Reopen', k: 'o', go: () => reopen.run({ ask: { orders } }) },
+  ];
+  return (
+    <div className="mb-3 flex flex-wrap items-center gap-2">
+      {acts.map((a) => {
+        const c = can(o, a.verb);
+        if ((a.verb === 'reopen' || a.verb === 'give back') && c.qty === 0) return null;
+        return (
+          <Act
+            key={a.verb}
+            text={a.text}
+            k={a.k}
+            go={a.go}
+            qty={c.qty}
+            why={may(a.verb) ? c.why : 'Your role may not do this'}
+            on={may(a.verb) && c.qty > 0 && !busy}
+            main={a.verb === 'allocate' || a.verb === 'release'}
+          />
+        );
+      })}
+      {!o.finished && !o.holds.includes('coordinator') && may('hold') && (
+        <Act text="Hold" k="h" go={() => setDialog('hold')} on={!busy} />
+      )}
+      {dialog === 'drop' && (
+        <ReasonDialog
+          title={`Drop the ${showNum(can(o, 'drop').qty)} open units of ${o.number}?`}
+          label="Why? It stays in the trail; the units can be reopened later."
+          verb="Drop them"
+          suggestions={dropReasons}
+          close={() => setDialog('')}
+          go={(reason) => {
+            setDialog('');
+            drop.run({ ask: { orders }, reason });
+          }}
+        />
+      )}
+      {dialog === 'hold' && (
+        <ReasonDialog
+          title={`Hold ${o.number}?`}
+          label="Why? Everybody who sees the order sees this. It will neither be released nor leave the dock."
+          verb="Hold it"
+          suggestions={['The customer has cancelled', 'Waiting for the customer’s answer', 'Address to be confirmed']}
+          close={() => setDialog('')}
+          go={(note) => {
+            setDialog('');
+            hold.run({ ask: { order: o.number, kind: 'coordinator', note } });
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+function Act({
+  text,
+  k,
+  go,
+  qty,
+  why,
+  on,
+  main,
+}: {
+  text: string;
+  k: string;
+  go: () => void;
+  qty?: number;
+  why?: string;
+  on: boolean;
+  main?: boolean;
+}) {
+  useKey(k, text, go, { enabled: on });
+  return (
+    <button className={`act ${main && on ? 'act-main' : ''}`} disabled={!on} onClick={go} title={why}>
+      {text}
+      {qty ? ` · ${showNum(qty)}` : ''} <Key>{k.toUpperCase()}</Key>
+    </button>
+  );
+}
+
+function HoldNote({ order, h }: { order: string; h: Schemas['HoldView'] }) {
+  const { me, may } = useSigned();
+  const lift = useCommand('/api/lift');
+  const mine = may('lift') && (h.kind === 'coordinator' || me.role === 'manager');
+  return (
+    <div className="note-box mb-3 flex items-center gap-3">
+      <Holds of={[h.kind]} />
+      <span className="flex-1">
+        {h.note}{' '}
+        <span className="text-mute">
+          {h.who}, {showTime(h.at)}
+        </span>
+      </span>
+      <button
+        className="act"
+        disabled={!mine || lift.busy}
+        title={mine ? undefined : `A ${h.kind} hold is lifted by a manager`}
+        onClick={() => lift.run({ ask: { order, kind: h.kind as 'credit' } })}
+      >
+        Lift the hold
+      </button>
+    </div>
+  );
+}
+
+function Lines({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineView>> }) {
+  return (
+    <table className="grid-table">
+      <thead>
+        <tr>
+          <th className="num">Line</th>
+          <th>Ship by</th>
+          <th>Item</th>
+          <th>From</th>
+          <th className="num">Ordered</th>
+          <th className="num">Price</th>
+          <th className="num">Free</th>
+          <th>Next arrival</th>
+          <th>Where its units are</th>
+          <th aria-label="What can be done" />
+        </tr>
+      </thead>
+      <tbody>
+        {o.lines.map((l) => (
+          <LineRow
+            key={l.id}
+            l={l}
+            currency={o.currency}
+            focused={focus.id === String(l.id)}
+            focus={() => focus.setFocus(String(l.id))}
+          />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function LineRow({ l, currency, focused, focus }: { l: LineView; currency: string; focused: boolean; focus: () => void }) {
+  return (
+    <>
+      <tr data-row data-focus={focused} onClick={focus}>
+        <td className="num">{l.line}</td>
+        <td>
+          <Day iso={l.ship_by} late={l.late} />
+        </td>
+        <td className="max-w-[250px] truncate" title={l.item}>
+          <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
+        </td>
+        <td>{l.warehouse}</td>
+        <td className="num">{showNum(l.at.ordered)}</td>
+        <td className="num">{l.data_fault ? <Fault>{l.data_fault}</Fault> : showMoney(l.price_minor, currency)}</td>
+        <td className="num" title={`On hand ${l.on_hand}, free elsewhere ${l.elsewhere}`}>
+          {showNum(l.free)}
+          {l.elsewhere > 0 && <span className="text-mute"> +{showNum(l.elsewhere)}</span>}
+        </td>
+        <td>
+          {l.next ? (
+            <>
+              {showNum(l.next.qty)}{' '}
+              {l.next.overdue ? <span className="late">{showDay(l.next.due)} · overdue</span> : showDay(l.next.due)}
+            </>
+          ) : (
+            <span className="text-mute">{l.at.open > 0 ? 'nothing in sight' : ''}</span>
+          )}
+        </td>
+        <td>
+          <JourneyBar at={l.at} of={`Line ${l.line}`} />
+        </td>
+        <td className="text-right">
+          <LineAct l={l} />
+        </td>
+      </tr>
+      {focused && (
+        <tr>
+          <td />
+          <td colSpan={9} className="!h-auto !py-2 !whitespace-normal">
+            <LineDetail l={l} />
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+/** The one thing that most likely comes next on a line. */
+function LineAct({ l }: { l: LineView }) {
+  const { may } = useSigned();
+  const allocate = useCommand('/api/allocate');
+  const c = can(l, 'allocate');
+  if (l.at.open === 0) return null;
+  return (
+    <button
+      className="pill"
+      disabled={c.qty === 0 || !may('allocate') || allocate.busy}
+      title={may('allocate') ? c.why : 'for a coordinator'}
+      onClick={(e) => {
+        e.stopPropagation();
+        allocate.run({ ask: { lines: [{ line: l.id, qty: c.qty, seen: l.version }] } });
+      }}
+    >
+      {c.qty > 0 ? `Allocate ${showNum(c.qty)}` : c.why}
+    </button>
+  );
+}
+
+/** Every quantity of the line in focus, and what can be done with how many. */
+function LineDetail({ l }: { l: LineView }) {
+  const { may } = useSigned();
+  const [verb, setVerb] = useState<'allocate' | 'give back' | 'release' | 'drop' | 'reopen'>('allocate');
+  const chosen = can(l, verb);
+  const [qty, setQty] = useState<number>();
+  const [asking, setAsking] = useState(false);
+  const done = () => setQty(undefined);
+  const commands = {
+    allocate: useCommand('/api/allocate', done),
+    'give back': useCommand('/api/give-back', done),
+    release: useCommand('/api/release', done),
+    drop: useCommand('/api/drop', done),
+    reopen: useCommand('/api/reopen', done),
+  };
+  const n = Math.min(qty ?? chosen.qty, chosen.qty);
+  const run = (reason?: string) => commands[verb].run({ ask: { lines: [{ line: l.id, qty: n, seen: l.version }] }, reason });
+  const names = { allocate: 'Allocate', 'give back': 'Give back', release: 'Release', drop: 'Drop', reopen: 'Reopen' } as const;
+  return (
+    <div className="space-y-2">
+      <p>
+        <span className="font-semibold">{tellCounts(l.at)}</span>
+        {l.multiple > 1 && <span className="text-mute"> · goes in packs of {l.multiple}</span>}
+        {l.places.length > 0 && (
+          <span className="text-mute">
+            {' '}
+            ·{' '}
+            {l.places
+              .map((p) => `${p.warehouse}: ${tellCounts({ ordered: 0, open: 0, shipped: 0, delivered: 0, dropped: 0, ...p })}`)
+              .join('; ')}
+          </span>
+        )}
+      </p>
+      <div className="flex flex-wrap items-center gap-2">
+        {(Object.keys(names) as (keyof typeof names)[]).map((v) => {
+          const c = can(l, v);
+          return (
+            <button
+              key={v}
+              className="pill"
+              aria-pressed={verb === v}
+              disabled={c.qty === 0 || !may(v)}
+              title={may(v) ? c.why : 'Your role may not do this'}
+              onClick={() => (setVerb(v), setQty(undefined))}
+            >
+              {names[v]}
+            </button>
+          );
+        })}
+        {chosen.qty > 0 && may(verb) ? (
+          <>
+            <Quantity
+              label={`Units to ${verb}`}
+              value={n}
+              most={chosen.qty}
+              set={setQty}
+              enter={() => (verb === 'drop' ? setAsking(true) : run())}
+            />
+            <span className="text-mute">of {showNum(chosen.qty)}</span>
+            <button
+              className="act"
+              disabled={n === 0 || commands[verb].busy}
+              onClick={() => (verb === 'drop' ? setAsking(true) : run())}
+            >
+              {names[verb]} {showNum(n)}
+            </button>
+          </>
+        ) : (
+          <span className="text-mute">{chosen.why}</span>
+        )}
+      </div>
+      {asking && (
+        <ReasonDialog
+          title={`Drop ${n} of ${l.sku}?`}
+          label="Why? It stays in the trail; the units can be reopened later."
+          verb="Drop them"
+          suggestions={dropReasons}
+          close={() => setAsking(false)}
+          go={(reason) => {
+            setAsking(false);
+            run(reason);
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+function Trail({ number }: { number: string }) {
+  const trail = useQuery({
+    queryKey: ['trail', number],
+    queryFn: () => ask(client.GET('/api/orders/{number}/trail', { params: { path: { number } } })),
+  });
+  return (
+    <section aria-label="Trail">
+      <h2 className="mb-1 text-[14px]">Trail</h2>
+      <Load of={trail}>
+        {(t) => (
+          <ol className="space-y-1">
+            {[...t].reverse().map((e, i) => (
+              <li key={i} className="flex gap-2">
+                <span className="w-[116px] shrink-0 text-mute">{showTime(e.at)}</span>
+                <span className={e.undone ? 'text-mute line-through' : ''}>
+                  <b>{e.who}</b> {e.text}
+                  {e.document && (
+                    <>
+                      {' '}
+                      <DocumentLink kind={e.document.startsWith('PL') ? 'pick list' : 'shipment'} number={e.document} />
+                    </>
+                  )}
+                </span>
+              </li>
+            ))}
+          </ol>
+        )}
+      </Load>
+    </section>
+  );
+}

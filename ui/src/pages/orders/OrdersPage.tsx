@@ -1,0 +1,250 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useNavigate } from '@tanstack/react-router';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { OrderAside } from '../../parts/asides';
+import { Day, Fault, Holds, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showMoney, showNum } from '../../parts/format';
+import { JourneyBar } from '../../parts/JourneyBar';
+import { Choice, Find, Pager, Sortable, useList } from '../../parts/list';
+import { useChosen, useRows } from '../../parts/rows';
+import { Empty, Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+
+type Query = NonNullable<Parameters<typeof client.GET<'/api/orders', object>>[1]>;
+
+export function OrdersPage() {
+  const [s, set] = useList();
+  const orders = useQuery({
+    queryKey: ['orders', s],
+    queryFn: () =>
+      ask(
+        client.GET('/api/orders', {
+          params: {
+            query: {
+              q: s.q,
+              sort: s.sort,
+              down: s.down,
+              page: s.page,
+              station: s.station,
+              state: s.state === 'all' ? undefined : (s.state ?? 'open'),
+              channel: s.channel,
+              customer: s.customer,
+            },
+          },
+        } as Query),
+      ),
+    placeholderData: keepPreviousData,
+  });
+  const rows = orders.data?.orders ?? [];
+  const focus = useRows(rows, (o) => o.number);
+  const picked = useChosen();
+  const go = useNavigate();
+  useKey('enter', 'Open the order', () => focus.row && void go({ to: '/orders/$number', params: { number: focus.row.number } }));
+  useKey('space, x', 'Choose the order', () => focus.row && picked.toggle(focus.row.number));
+  useKey('esc', 'Choose none', () => picked.clear(), { enabled: picked.chosen.size > 0 });
+  const chosen = rows.filter((o) => picked.has(o.number));
+  return (
+    <Page
+      aside={focus.row ? <OrderAside number={focus.row.number} /> : <p className="text-mute">Nothing is in focus.</p>}
+      tray={chosen.length > 0 && <OrdersTray chosen={chosen} clear={picked.clear} />}
+    >
+      <PageHead
+        title="Orders"
+        sub={orders.data && `${plural(orders.data.total, 'order')} · ${showMoney(orders.data.value_minor, 'GBP')}`}
+      >
+        <Choice
+          name="state"
+          options={[
+            ['', 'Unfinished'],
+            ['late', 'Late'],
+            ['held', 'On hold'],
+            ['done', 'Finished'],
+            ['all', 'All'],
+          ]}
+        />
+        <Channel options={orders.data?.channels ?? []} />
+        <Find label="Number, customer, item…" />
+      </PageHead>
+      <Narrowed />
+      <Load of={orders}>
+        {(d) =>
+          d.orders.length === 0 ? (
+            <Empty title={s.state === 'all' ? 'No order fits this.' : 'No order of this kind fits.'}>
+              {s.state === 'all' ? (
+                'Take a filter away, or look for part of a number, a customer or an item.'
+              ) : (
+                <button className="act" onClick={() => set({ state: 'all' })}>
+                  Look in all orders
+                </button>
+              )}
+            </Empty>
+          ) : (
+            <>
+              <table className="grid-table">
+                <thead>
+                  <tr>
+                    <th aria-label="Chosen" />
+                    <Sortable by="tier">Tier</Sortable>
+                    <Sortable by="wanted">Wanted</Sortable>
+                    <Sortable by="number">Order</Sortable>
+                    <Sortable by="customer">Customer</Sortable>
+                    <Sortable by="channel">Channel</Sortable>
+                    <Sortable by="value" num>
+                      Value
+                    </Sortable>
+                    <Sortable by="margin" num>
+                      Margin
+                    </Sortable>
+                    <th className="num" title="Open lines that could go in full now, of its open lines">
+                      Ready
+                    </th>
+                    <th>Where its units are</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {d.orders.map((o) => (
+                    <tr key={o.number} data-row data-focus={focus.id === o.number} onClick={() => focus.setFocus(o.number)}>
+                      <td>
+                        <input
+                          type="checkbox"
+                          className="checkbox checkbox-xs"
+                          aria-label={`Choose ${o.number}`}
+                          checked={picked.has(o.number)}
+                          onChange={() => picked.toggle(o.number)}
+                        />
+                      </td>
+                      <td>
+                        <Tier n={o.tier} />
+                      </td>
+                      <td>
+                        <Day iso={o.wanted} late={o.late} />
+                      </td>
+                      <td>
+                        <OrderLink number={o.number} />
+                      </td>
+                      <td className="max-w-[190px] truncate" title={o.customer}>
+                        {o.customer}
+                      </td>
+                      <td className="text-mute">{o.channel}</td>
+                      <td className="num">{showMoney(o.value_minor, o.currency)}</td>
+                      <td className="num">
+                        <Margin of={o} />
+                      </td>
+                      <td className="num">{o.open_lines > 0 ? `${o.ready}/${o.open_lines}` : ''}</td>
+                      <td>
+                        <span className="flex items-center gap-2">
+                          <JourneyBar at={o.at} of={o.number} />
+                          <Holds of={o.holds} />
+                        </span>
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              <Pager page={d.page} pages={d.pages} total={d.total} what="orders" />
+            </>
+          )
+        }
+      </Load>
+    </Page>
+  );
+}
+
+function Margin({ of }: { of: Schemas['OrderRow'] }) {
+  const percent = of.margin_bp === undefined ? '–' : `${Math.round(of.margin_bp / 100)} %`;
+  return of.data_fault ? (
+    <span title={of.data_fault}>
+      <Fault>{percent}</Fault>
+    </span>
+  ) : (
+    <>{percent}</>
+  );
+}
+
+/** Filters that came with a link are shown, so that they can be taken away. */
+function Narrowed() {
+  const [s, set] = useList();
+  if (!s.station && !s.customer) return null;
+  return (
+    <p className="flex gap-2 pb-2">
+      {s.station && (
+        <button className="pill" aria-pressed onClick={() => set({ station: undefined })}>
+          with units {s.station} ×
+        </button>
+      )}
+      {s.customer && (
+        <button className="pill" aria-pressed onClick={() => set({ customer: undefined })}>
+          customer {s.customer} ×
+        </button>
+      )}
+    </p>
+  );
+}
+
+function Channel({ options }: { options: string[] }) {
+  const [s, set] = useList();
+  return (
+    <select
+      aria-label="Channel"
+      className="field"
+      value={s.channel ?? ''}
+      onChange={(e) => set({ channel: e.target.value || undefined })}
+    >
+      <option value="">Every channel</option>
+      {options.map((o) => (
+        <option key={o}>{o}</option>
+      ))}
+    </select>
+  );
+}
+
+function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: () => void }) {
+  const { may } = useSigned();
+  const allocate = useCommand('/api/allocate', clear);
+  const release = useCommand('/api/release', clear);
+  const orders = chosen.map((o) => ({ number: o.number, seen: o.version }));
+  const sum = (of: (o: Schemas['OrderRow']) => number) => chosen.reduce((n, o) => n + of(o), 0);
+  const open = sum((o) => o.at.open);
+  const allocated = sum((o) => o.at.allocated);
+  useKey('a', 'Allocate what is free, in the order listed', () => allocate.run({ ask: { orders } }), {
+    enabled: may('allocate') && open > 0,
+  });
+  useKey('r', 'Release what is allocated', () => release.run({ ask: { orders } }), { enabled: may('release') && allocated > 0 });
+  return (
+    <>
+      <span>
+        <b>{plural(chosen.length, 'order')}</b> in the order listed
+      </span>
+      <span>
+        <b>{showNum(open)}</b> open
+      </span>
+      <span>
+        <b>{showNum(allocated)}</b> allocated
+      </span>
+      <span className="ml-auto flex items-center gap-2">
+        <button className="cursor-pointer px-2" onClick={clear}>
+          Choose none <Key>Esc</Key>
+        </button>
+        <button
+          className="act"
+          disabled={!may('allocate') || open === 0 || allocate.busy}
+          title={may('allocate') ? undefined : 'for a coordinator'}
+          onClick={() => allocate.run({ ask: { orders } })}
+        >
+          Allocate what is free <Key>A</Key>
+        </button>
+        <button
+          className="act"
+          disabled={!may('release') || allocated === 0 || release.busy}
+          title={may('release') ? undefined : 'for a coordinator'}
+          onClick={() => release.run({ ask: { orders } })}
+        >
+          Release <Key>R</Key>
+        </button>
+      </span>
+    </>
+  );
+}

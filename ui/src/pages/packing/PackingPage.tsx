@@ -1,0 +1,216 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link } from '@tanstack/react-router';
+import { useState } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { Day, Facts, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showKg, showNum } from '../../parts/format';
+import { Quantity } from '../../parts/Quantity';
+import { useRows } from '../../parts/rows';
+import { Empty, Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+import { shipRules } from '../../parts/asides';
+
+type Job = Schemas['PackingJob'];
+
+/** Orders with picked units, and the bench on which the one in focus is packed. */
+export function PackingPage() {
+  const jobs = useQuery({ queryKey: ['packing'], queryFn: () => ask(client.GET('/api/packing')) });
+  const focus = useRows(jobs.data ?? [], (j) => `${j.order} ${j.warehouse}`);
+  return (
+    <Page>
+      <PageHead title="Picked: packing" sub={jobs.data && `${plural(jobs.data.length, 'order')} to be packed`} />
+      <Load of={jobs}>
+        {(d) =>
+          d.length === 0 ? (
+            <Empty title="Nothing waits to be packed.">
+              Units come here when rows of a{' '}
+              <Link to="/floor" className="ref">
+                pick list
+              </Link>{' '}
+              are confirmed.
+            </Empty>
+          ) : (
+            <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] items-start gap-6">
+              <table className="grid-table">
+                <thead>
+                  <tr>
+                    <th>Tier</th>
+                    <th>Ship by</th>
+                    <th>Order</th>
+                    <th>Customer</th>
+                    <th>At</th>
+                    <th className="num">Units</th>
+                    <th className="num">Weight</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {d.map((j) => {
+                    const id = `${j.order} ${j.warehouse}`;
+                    return (
+                      <tr key={id} data-row data-focus={focus.id === id} onClick={() => focus.setFocus(id)}>
+                        <td>
+                          <Tier n={j.tier} />
+                        </td>
+                        <td>
+                          <Day iso={j.ship_by} late={j.late} />
+                        </td>
+                        <td className="font-semibold">
+                          {j.order} {j.holds.length > 0 && <span className="late">on hold</span>}
+                        </td>
+                        <td className="max-w-[150px] truncate" title={j.customer}>
+                          {j.customer}
+                        </td>
+                        <td>{j.warehouse}</td>
+                        <td className="num">{showNum(j.units)}</td>
+                        <td className="num">{showKg(j.weight_g)}</td>
+                      </tr>
+                    );
+                  })}
+                </tbody>
+              </table>
+              {focus.row && <Bench key={focus.id} job={focus.row} />}
+            </div>
+          )
+        }
+      </Load>
+    </Page>
+  );
+}
+
+interface Box {
+  kind: 'carton' | 'pallet';
+  kg: string; // as typed; empty: what the goods in it weigh by their items
+  qty: Record<number, number>;
+}
+
+function everything(job: Job): Box {
+  return {
+    kind: job.weight_g > 30_000 ? 'pallet' : 'carton',
+    kg: '',
+    qty: Object.fromEntries(job.lines.map((l) => [l.id, l.picked])),
+  };
+}
+
+/** Grams from kilograms as typed, or undefined if it is not a weight. */
+function grams(text: string): number | undefined {
+  const kg = Number(text.replace(',', '.'));
+  return text.trim() && Number.isFinite(kg) && kg > 0 ? Math.round(kg * 1000) : undefined;
+}
+
+function Bench({ job }: { job: Job }) {
+  const { may } = useSigned();
+  const [boxes, setBoxes] = useState<Box[]>([everything(job)]);
+  const pack = useCommand('/api/pack');
+  const left = (line: number, except = -1) =>
+    (job.lines.find((l) => l.id === line)?.picked ?? 0) -
+    boxes.reduce((n, b, i) => (i === except ? n : n + (b.qty[line] ?? 0)), 0);
+  const set = (i: number, patch: Partial<Box>) => setBoxes((bs) => bs.map((b, j) => (i === j ? { ...b, ...patch } : b)));
+  const goods = (b: Box) => job.lines.reduce((g, l) => g + (b.qty[l.id] ?? 0) * l.weight_g, 0);
+  const weight = (b: Box) => (b.kg ? grams(b.kg) : goods(b) || undefined);
+  const filled = boxes.filter((b) => Object.values(b.qty).some((q) => q > 0));
+  const unpacked = job.lines.reduce((n, l) => n + left(l.id), 0);
+  const ready = filled.length > 0 && filled.every((b) => weight(b) !== undefined) && may('pack') && !pack.busy;
+  const run = () =>
+    pack.run({
+      ask: {
+        order: job.order,
+        warehouse: job.warehouse,
+        packages: filled.map((b) => ({
+          kind: b.kind,
+          weight_g: weight(b) ?? 0,
+          contents: job.lines.filter((l) => (b.qty[l.id] ?? 0) > 0).map((l) => ({ line: l.id, qty: b.qty[l.id] ?? 0 })),
+        })),
+      },
+    });
+  useKey('p', 'Pack as shown', run, { enabled: ready });
+  return (
+    <section aria-label={`Packing ${job.order}`} className="sticky top-0 rounded-box border border-line bg-card p-4">
+      <h2 className="text-[15px]">
+        <OrderLink number={job.order} /> {job.customer}
+      </h2>
+      <p className="mt-0.5 text-mute">
+        to {job.ship_to} · {job.service} · {shipRules[job.ship_rule]}
+      </p>
+      {job.holds.length > 0 && (
+        <p className="late mt-1">On {job.holds.join(' and ')} hold: what is packed may not leave until the hold is lifted.</p>
+      )}
+      {job.still_coming > 0 && <p className="late mt-1">{plural(job.still_coming, 'unit')} of it are still being picked here.</p>}
+      {job.joins && <p className="mt-1">What is packed joins shipment {job.joins}.</p>}
+      {boxes.map((b, i) => (
+        <fieldset key={i} className="mt-3 rounded-box border border-line p-3">
+          <legend className="px-1 font-semibold">Package {i + 1}</legend>
+          <div className="mb-2 flex items-center gap-3">
+            <select
+              aria-label={`Kind of package ${i + 1}`}
+              className="field"
+              value={b.kind}
+              onChange={(e) => set(i, { kind: e.target.value as Box['kind'] })}
+            >
+              <option value="carton">carton</option>
+              <option value="pallet">pallet</option>
+            </select>
+            <label className="flex items-center gap-2">
+              <input
+                className="qty !w-20"
+                inputMode="decimal"
+                aria-label={`Weight of package ${i + 1} in kg`}
+                placeholder={String(goods(b) / 1000)}
+                value={b.kg}
+                onChange={(e) => set(i, { kg: e.target.value })}
+              />
+              kg
+            </label>
+            {b.kg && grams(b.kg) === undefined && <span className="late">Type kilograms, such as 12.5</span>}
+            {boxes.length > 1 && (
+              <button className="pill ml-auto" onClick={() => setBoxes((bs) => bs.filter((_, j) => j !== i))}>
+                Take away
+              </button>
+            )}
+          </div>
+          {job.lines.map((l) => (
+            <div key={l.id} className="flex h-8 items-center gap-3">
+              <Quantity
+                label={`${l.sku} in package ${i + 1}`}
+                value={b.qty[l.id] ?? 0}
+                most={left(l.id, i)}
+                set={(n) => set(i, { qty: { ...b.qty, [l.id]: n } })}
+                enter={ready ? run : undefined}
+              />
+              <span className="text-mute">of {showNum(l.picked)}</span>
+              <span className="truncate">
+                <b>{l.sku}</b> <span className="text-mute">{l.item}</span>
+              </span>
+            </div>
+          ))}
+        </fieldset>
+      ))}
+      <div className="mt-3 flex items-center gap-3">
+        <button
+          className="act"
+          onClick={() =>
+            setBoxes((bs) => [
+              ...bs,
+              { kind: 'carton', kg: '', qty: Object.fromEntries(job.lines.map((l) => [l.id, left(l.id)])) },
+            ])
+          }
+        >
+          Another package
+        </button>
+        <div className="ml-auto w-[150px]">
+          <Facts rows={[['Not in a package', showNum(unpacked)]]} />
+        </div>
+        <button
+          className="act act-main"
+          disabled={!ready}
+          title={may('pack') ? undefined : 'for the floor or a coordinator'}
+          onClick={run}
+        >
+          Pack {plural(filled.length, 'package')} <Key>P</Key>
+        </button>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,134 @@
+import { useQuery } from '@tanstack/react-query';
+import { useParams } from '@tanstack/react-router';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { Day, Facts, Holds, ItemLink, Key, OrderLink, PageHead } from '../../parts/bits';
+import { showDay, showKg, showNum, showTime } from '../../parts/format';
+import { Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+
+/** One shipment: where it goes, what is in its packages, and how far it is. */
+export function ShipmentPage() {
+  const number: string = useParams({ strict: false }).number ?? '';
+  const shipment = useQuery({
+    queryKey: ['shipment', number],
+    queryFn: () => ask(client.GET('/api/shipments/{number}', { params: { path: { number } } })),
+  });
+  return (
+    <Page>
+      <Load of={shipment}>{(s) => <Body s={s} />}</Load>
+    </Page>
+  );
+}
+
+function Body({ s }: { s: Schemas['ShipmentPage'] }) {
+  const { may } = useSigned();
+  const dispatch = useCommand('/api/dispatch');
+  const deliver = useCommand('/api/deliver');
+  const unpack = useCommand('/api/unpack');
+  const ask = [{ number: s.number, seen: s.units }];
+  const packed = s.state === 'packed';
+  useKey('d', 'Dispatch it', () => dispatch.run({ ask }), { enabled: packed && may('dispatch') });
+  useKey('n', 'Have the news of delivery now', () => deliver.run({ ask }), {
+    enabled: s.state === 'under way' && may('deliver'),
+  });
+  return (
+    <>
+      <PageHead title={s.number} sub={`${s.customer} · ${s.state}`}>
+        {packed && (
+          <button className="act act-main" disabled={!may('dispatch') || dispatch.busy} onClick={() => dispatch.run({ ask })}>
+            Dispatch <Key>D</Key>
+          </button>
+        )}
+        {s.state === 'under way' && (
+          <button
+            className="act act-main"
+            disabled={!may('deliver') || deliver.busy}
+            onClick={() => deliver.run({ ask })}
+            title="The carrier is a stand-in: this is its news of delivery, now"
+          >
+            It has arrived <Key>N</Key>
+          </button>
+        )}
+      </PageHead>
+      {s.holds.length > 0 && (
+        <p className="note-box mb-3">
+          <Holds of={s.holds} /> It may not leave until the hold is lifted; or unpack it.
+        </p>
+      )}
+      {s.waits && <p className="late mb-3">It may not leave yet: {s.waits}.</p>}
+      <div className="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-8">
+        <div>
+          {s.contents.map((p) => (
+            <section key={p.number} className="mb-5">
+              <h2 className="flex items-center gap-3 text-[14px]">
+                {p.number}{' '}
+                <span className="font-normal text-mute">
+                  {p.kind}, {showKg(p.weight_g)}
+                </span>
+                {packed && (
+                  <button className="pill" disabled={!may('unpack') || unpack.busy} onClick={() => unpack.run({ ask: p.number })}>
+                    Unpack
+                  </button>
+                )}
+              </h2>
+              <table className="grid-table">
+                <thead>
+                  <tr>
+                    <th>Order</th>
+                    <th className="num">Line</th>
+                    <th>Item</th>
+                    <th className="num">Units</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {p.contents.map((c) => (
+                    <tr key={c.order + String(c.line)}>
+                      <td>
+                        <OrderLink number={c.order} />
+                      </td>
+                      <td className="num">{c.line}</td>
+                      <td>
+                        <ItemLink sku={c.sku} /> <span className="text-mute">{c.item}</span>
+                      </td>
+                      <td className="num">
+                        {showNum(c.qty)} <span className="text-mute">{c.unit}</span>
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </section>
+          ))}
+        </div>
+        <section className="rounded-box border border-line bg-card p-4">
+          <h2 className="text-[14px]">Goes to</h2>
+          <p className="mb-3">
+            {s.ship_to.name}
+            <br />
+            {s.ship_to.street}
+            <br />
+            {s.ship_to.city} {s.ship_to.postcode}, {s.ship_to.country}
+          </p>
+          <Facts
+            rows={[
+              ['Service', s.service],
+              ...(s.carrier ? ([['Carrier', s.carrier]] as [string, string][]) : []),
+              ...(s.tracking ? ([['Tracking', s.tracking]] as [string, string][]) : []),
+              ['From', s.warehouse],
+              ['Packages', showNum(s.packages)],
+              ['Weight', showKg(s.weight_g)],
+              ['Units', showNum(s.units)],
+              ...(packed ? ([['Ship by', <Day key="d" iso={s.ship_by} late={s.late} />]] as [string, React.ReactNode][]) : []),
+              ...(s.dispatched ? ([['Dispatched', showTime(s.dispatched)]] as [string, string][]) : []),
+              ...(s.expected ? ([['Expected', showDay(s.expected)]] as [string, string][]) : []),
+              ...(s.delivered ? ([['Delivered', showTime(s.delivered)]] as [string, string][]) : []),
+            ]}
+          />
+        </section>
+      </div>
+    </>
+  );
+}

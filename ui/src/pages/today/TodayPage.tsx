@@ -1,0 +1,179 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link } from '@tanstack/react-router';
+import { ask, client } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useStrip } from '../../app/strip';
+import { Day, Holds, ItemLink, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showDay, showNum } from '../../parts/format';
+import { JourneyBar } from '../../parts/JourneyBar';
+import { Load } from '../../parts/states';
+
+const steps: Record<string, { to: string; text: string; search?: Record<string, string> }> = {
+  open: { to: '/open', text: 'could have stock now' },
+  allocated: { to: '/release', text: 'could go to the floor' },
+  released: { to: '/floor', text: 'to be picked' },
+  picked: { to: '/packing', text: 'to be packed' },
+  packed: { to: '/dock', text: 'to be dispatched' },
+  shipped: { to: '/dock', text: 'should have arrived', search: { show: 'under way' } },
+};
+const nouns: Record<string, [string, string?]> = {
+  open: ['open line'],
+  allocated: ['allocated line'],
+  released: ['pick list'],
+  picked: ['order'],
+  packed: ['shipment'],
+  shipped: ['shipment'],
+};
+
+/** The morning's question: what waits for a person, and what is late. */
+export function TodayPage() {
+  const strip = useStrip();
+  const late = useQuery({
+    queryKey: ['orders', 'late'],
+    queryFn: () => ask(client.GET('/api/orders', { params: { query: { state: 'late', sort: 'wanted' } } as never })),
+  });
+  const held = useQuery({
+    queryKey: ['orders', 'held'],
+    queryFn: () => ask(client.GET('/api/orders', { params: { query: { state: 'held' } } as never })),
+  });
+  const inbound = useQuery({
+    queryKey: ['inbound', undefined, false],
+    queryFn: () => ask(client.GET('/api/inbound', { params: { query: {} } })),
+  });
+  return (
+    <Page>
+      <Load of={strip}>
+        {(s) => {
+          const waits = s.stations.filter((x) => x.waiting > 0);
+          return (
+            <>
+              <PageHead title={showDay(s.today)} sub={waits.length ? 'What waits for a person' : 'Nothing waits for a person.'} />
+              <div className="grid auto-cols-fr grid-flow-col gap-3">
+                {waits.map((x) => {
+                  const step = steps[x.station];
+                  const noun = nouns[x.station] ?? ['line'];
+                  if (!step) return null;
+                  return (
+                    <Link
+                      key={x.station}
+                      to={step.to}
+                      search={(step.search ?? {}) as never}
+                      className="rounded-box border border-line bg-card px-4 py-2.5 hover:border-focus"
+                    >
+                      <span className="font-head text-[20px] font-semibold">{showNum(x.waiting)}</span>
+                      <span className="block text-mute">
+                        {plural(x.waiting, noun[0], noun[1]).replace(/^[\d,]+ /, '')} {step.text}
+                      </span>
+                    </Link>
+                  );
+                })}
+              </div>
+            </>
+          );
+        }}
+      </Load>
+      <div className="mt-6 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-10">
+        <section>
+          <h2 className="mb-1 text-[15px]">Late orders{late.data && `, ${showNum(late.data.total)}`}</h2>
+          <Load of={late}>
+            {(d) =>
+              d.orders.length === 0 ? (
+                <p className="text-mute">No unfinished order was wanted before today.</p>
+              ) : (
+                <>
+                  <table className="grid-table">
+                    <tbody>
+                      {d.orders.slice(0, 12).map((o) => (
+                        <tr key={o.number}>
+                          <td>
+                            <Tier n={o.tier} />
+                          </td>
+                          <td>
+                            <Day iso={o.wanted} late />
+                          </td>
+                          <td>
+                            <OrderLink number={o.number} />
+                          </td>
+                          <td className="max-w-[180px] truncate">{o.customer}</td>
+                          <td>
+                            <JourneyBar at={o.at} of={o.number} />
+                          </td>
+                        </tr>
+                      ))}
+                    </tbody>
+                  </table>
+                  {d.total > 12 && (
+                    <Link to="/orders" search={{ state: 'late', sort: 'wanted' }} className="ref mt-2 inline-block">
+                      All {showNum(d.total)} late orders
+                    </Link>
+                  )}
+                </>
+              )
+            }
+          </Load>
+        </section>
+        <div className="space-y-6">
+          <section>
+            <h2 className="mb-1 text-[15px]">On hold{held.data && `, ${showNum(held.data.total)}`}</h2>
+            <Load of={held}>
+              {(d) =>
+                d.orders.length === 0 ? (
+                  <p className="text-mute">No order is on hold.</p>
+                ) : (
+                  <table className="grid-table">
+                    <tbody>
+                      {d.orders.slice(0, 8).map((o) => (
+                        <tr key={o.number}>
+                          <td>
+                            <OrderLink number={o.number} />
+                          </td>
+                          <td className="max-w-[160px] truncate">{o.customer}</td>
+                          <td>
+                            <Holds of={o.holds} />
+                          </td>
+                          <td>
+                            <JourneyBar at={o.at} width={70} of={o.number} />
+                          </td>
+                        </tr>
+                      ))}
+                    </tbody>
+                  </table>
+                )
+              }
+            </Load>
+          </section>
+          <section>
+            <h2 className="mb-1 text-[15px]">Arrivals, overdue and next</h2>
+            <Load of={inbound}>
+              {(d) =>
+                d.length === 0 ? (
+                  <p className="text-mute">Nothing is expected.</p>
+                ) : (
+                  <table className="grid-table">
+                    <tbody>
+                      {d.slice(0, 7).map((n) => (
+                        <tr key={n.id}>
+                          <td>{n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}</td>
+                          <td>
+                            <Link to="/inbound" search={{ q: n.ref }} className="ref">
+                              {n.ref}
+                            </Link>
+                          </td>
+                          <td>
+                            <ItemLink sku={n.sku} />
+                          </td>
+                          <td className="num">{showNum(n.left)}</td>
+                          <td className="num text-mute">{n.waiting > 0 && `${showNum(n.waiting)} wanted`}</td>
+                        </tr>
+                      ))}
+                    </tbody>
+                  </table>
+                )
+              }
+            </Load>
+          </section>
+        </div>
+      </div>
+    </Page>
+  );
+}

@@ -1,0 +1,41 @@
+import type { Counts } from '../api/call';
+import { showNum } from './format';
+
+export const stations = ['open', 'allocated', 'released', 'picked', 'packed', 'shipped', 'delivered', 'dropped'] as const;
+export type Station = (typeof stations)[number];
+
+/** How the segment of a station is drawn: one hue growing deeper, hatched where there is no unit yet. */
+export function stationClass(s: Station): string {
+  if (s === 'open') return 'hatch border border-(--st-edge)';
+  if (s === 'dropped') return 'crossed border border-line';
+  return '';
+}
+
+export function stationStyle(s: Station): React.CSSProperties {
+  if (s === 'open') return { backgroundColor: 'var(--st-open)' };
+  if (s === 'dropped') return {};
+  return { backgroundColor: `var(--st-${s})` };
+}
+
+export function tellCounts(at: Counts): string {
+  const said = stations.filter((s) => at[s] > 0).map((s) => `${s} ${showNum(at[s])}`);
+  return said.length ? said.join(', ') : 'no units';
+}
+
+/** Where the units of a line, order, item or customer are, in the order of the journey. */
+export function JourneyBar({ at, width = 120, of }: { at: Counts; width?: number | string; of?: string }) {
+  const text = `${of ? `${of}: ` : ''}${tellCounts(at)}`;
+  return (
+    <div role="img" aria-label={text} title={text} className="flex h-2.5 gap-px" style={{ width }}>
+      {stations
+        .filter((s) => at[s] > 0)
+        .map((s) => (
+          <span
+            key={s}
+            className={`min-w-[3px] rounded-[2px] ${stationClass(s)}`}
+            style={{ ...stationStyle(s), flexGrow: at[s], flexBasis: 0 }}
+          />
+        ))}
+    </div>
+  );
+}

@@ -1,0 +1,119 @@
+import { useQuery } from '@tanstack/react-query';
+import { ask, client, type LineView, type Schemas } from '../api/call';
+import { Day, Facts, Fault, Holds, ItemLink, OrderLink, Tier } from './bits';
+import { showDay, showNum } from './format';
+import { JourneyBar } from './JourneyBar';
+
+/** The item's stock where the line looks for it, elsewhere, and what is coming. */
+export function ItemAside({ sku, warehouse }: { sku: string; warehouse?: string }) {
+  const item = useQuery({
+    queryKey: ['item', sku],
+    queryFn: () => ask(client.GET('/api/items/{number}', { params: { path: { number: sku } } })),
+  });
+  if (!item.data) return <p className="text-mute">{item.error ? item.error.message : '…'}</p>;
+  const it = item.data;
+  const cells = [...it.cells].sort((a, b) => Number(b.warehouse === warehouse) - Number(a.warehouse === warehouse));
+  const coming = it.inbound.filter((n) => !warehouse || n.warehouse === warehouse).slice(0, 3);
+  return (
+    <section className="pb-3">
+      <h2 className="text-[14px]">
+        <ItemLink sku={it.sku} /> {it.name}
+      </h2>
+      {cells.length === 0 && <p className="mt-1 text-mute">No stock has ever been counted or received.</p>}
+      {cells.map((c, i) => (
+        <div key={c.warehouse} className={i ? 'mt-3' : 'mt-1'}>
+          <p className="mb-1 text-mute">
+            {c.name}
+            {c.bins.length > 0 && ` · ${c.bins.map((b) => (b.bin ? `bin ${b.bin}` : 'no bin set')).join(', ')}`}
+          </p>
+          {i === 0 ? (
+            <Facts
+              rows={[
+                ['On hand', showNum(c.on_hand)],
+                ['Free', showNum(c.free)],
+                ['Allocated', showNum(c.allocated)],
+                ['On the floor', showNum(c.released + c.picked + c.packed)],
+                ...(c.held ? ([['Held, unusable', showNum(c.held)]] as [string, string][]) : []),
+              ]}
+            />
+          ) : (
+            <Facts rows={[['Free', showNum(c.free)]]} />
+          )}
+        </div>
+      ))}
+      <div className="mt-3">
+        {coming.length === 0 && <p className="text-mute">Nothing is on its way{warehouse ? ` to ${warehouse}` : ''}.</p>}
+        {coming.map((n) => (
+          <p key={n.id}>
+            <span className="font-semibold">{n.ref}</span> {showNum(n.left)} due{' '}
+            {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}
+          </p>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+/** The other lines of the order to which the row in focus belongs. */
+export function OrderAside({ number, except }: { number: string; except?: number }) {
+  const order = useQuery({
+    queryKey: ['order', number],
+    queryFn: () => ask(client.GET('/api/orders/{number}', { params: { path: { number } } })),
+  });
+  if (!order.data) return <p className="text-mute">{order.error ? order.error.message : '…'}</p>;
+  const o = order.data;
+  const others = o.lines.filter((l) => l.id !== except);
+  return (
+    <section className="border-t border-line py-3 first:border-0 first:pt-0">
+      <h2 className="text-[14px]">
+        <OrderLink number={o.number} /> {o.customer}
+      </h2>
+      <p className="mt-1 flex items-center gap-2">
+        <Tier n={o.tier} /> <span className="text-mute">wanted</span> <Day iso={o.wanted} late={o.late} />
+      </p>
+      <p className="text-mute">{shipRules[o.ship_rule] ?? o.ship_rule}</p>
+      {o.holds.length > 0 && (
+        <p className="mt-1">
+          <Holds of={o.holds} />
+        </p>
+      )}
+      {o.hold_notes.map((h) => (
+        <p key={h.kind} className="text-mute">
+          {h.note} ({h.who})
+        </p>
+      ))}
+      {o.data_fault && (
+        <p className="mt-1">
+          <Fault>{o.data_fault}</Fault>
+        </p>
+      )}
+      <LineBars lines={others} title={except === undefined ? undefined : others.length ? 'Its other lines' : undefined} />
+    </section>
+  );
+}
+
+export const shipRules: Record<string, string> = {
+  any: 'sends what there is',
+  lines: 'whole lines only',
+  whole: 'whole order only',
+};
+
+export function LineBars({ lines, title }: { lines: LineView[]; title?: string }) {
+  return (
+    <div className="mt-2">
+      {title && <p className="text-mute">{title}</p>}
+      {lines.map((l) => (
+        <div key={l.id} className="flex h-7 items-center justify-between gap-2">
+          <span className="truncate" title={l.item}>
+            <span className="font-semibold">{l.sku}</span> <span className="text-mute">{l.item}</span>
+          </span>
+          <JourneyBar at={l.at} width={84} of={l.sku} />
+        </div>
+      ))}
+    </div>
+  );
+}
+
+export function can(l: { can: Schemas['Can'][] }, verb: string): Schemas['Can'] {
+  return l.can.find((c) => c.verb === verb) ?? { verb, qty: 0, why: 'not possible' };
+}

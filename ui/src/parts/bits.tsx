@@ -1,0 +1,116 @@
+import { Link } from '@tanstack/react-router';
+import { AlertTriangle, PauseCircle } from 'lucide-react';
+import type { ReactNode } from 'react';
+import { showDay } from './format';
+
+export function Tier({ n }: { n: number }) {
+  return (
+    <span
+      className={`inline-flex h-[19px] w-[19px] items-center justify-center rounded-[4px] border text-[11px] font-bold ${n === 1 ? 'border-ink bg-ink text-card' : 'border-ink/60'}`}
+      title={`Tier ${n}`}
+      aria-label={`Tier ${n}`}
+    >
+      {n}
+    </span>
+  );
+}
+
+export function Day({ iso, late }: { iso: string; late?: boolean }) {
+  if (!iso) return null;
+  return late ? <span className="late">{showDay(iso)} · late</span> : <span>{showDay(iso)}</span>;
+}
+
+export function Holds({ of }: { of: string[] }) {
+  if (!of.length) return null;
+  return (
+    <span className="late inline-flex items-center gap-1" title={`On hold: ${of.join(', ')}`}>
+      <PauseCircle size={13} aria-hidden /> {of.join(', ')} hold
+    </span>
+  );
+}
+
+export function Fault({ children }: { children: ReactNode }) {
+  return (
+    <span className="late inline-flex items-center gap-1">
+      <AlertTriangle size={13} aria-hidden /> {children}
+    </span>
+  );
+}
+
+export function Key({ children }: { children: ReactNode }) {
+  return <kbd className="key">{children}</kbd>;
+}
+
+export function OrderLink({ number }: { number: string }) {
+  return (
+    <Link to="/orders/$number" params={{ number }} className="ref">
+      {number}
+    </Link>
+  );
+}
+
+export function ItemLink({ sku }: { sku: string }) {
+  return (
+    <Link to="/items/$number" params={{ number: sku }} className="ref">
+      {sku}
+    </Link>
+  );
+}
+
+/** A link to a document of whatever kind. */
+export function DocumentLink({ kind, number }: { kind: string; number: string }) {
+  const params = { number };
+  switch (kind) {
+    case 'order':
+      return <OrderLink number={number} />;
+    case 'item':
+      return <ItemLink sku={number} />;
+    case 'pick list':
+      return (
+        <Link to="/floor/$number" params={params} className="ref">
+          {number}
+        </Link>
+      );
+    case 'shipment':
+      return (
+        <Link to="/shipments/$number" params={params} className="ref">
+          {number}
+        </Link>
+      );
+    case 'customer':
+      return (
+        <Link to="/customers/$number" params={params} className="ref">
+          {number}
+        </Link>
+      );
+    default:
+      return (
+        <Link to="/inbound" search={{ q: number }} className="ref">
+          {number}
+        </Link>
+      );
+  }
+}
+
+export function PageHead({ title, sub, children }: { title: ReactNode; sub?: ReactNode; children?: ReactNode }) {
+  return (
+    <div className="flex min-h-[46px] flex-wrap items-center gap-x-3 gap-y-2 pb-2">
+      <h1 className="text-[18px]">{title}</h1>
+      {sub && <div className="text-mute">{sub}</div>}
+      <div className="ml-auto flex flex-wrap items-center gap-2">{children}</div>
+    </div>
+  );
+}
+
+export function Facts({ rows }: { rows: [ReactNode, ReactNode][] }) {
+  return (
+    <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
+      {rows.map(([k, v], i) => (
+        <div key={i} className="contents">
+          <dt className="text-mute">{k}</dt>
+          <dd className="text-right font-semibold">{v}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
