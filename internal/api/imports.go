@@ -46,12 +46,14 @@ func (s *Server) importRoutes(a huma.API) {
 	post(s, a, desk.VerbImport, "apply-import", "/api/imports/apply", "Do what a checked import would do, all of it or nothing",
 		func(ctx context.Context, call desk.Call, ask struct {
 			Import string `json:"import" format:"uuid" doc:"Key of the checked import"`
-		}) (desk.Outcome, error) {
+		},
+		) (desk.Outcome, error) {
 			return s.Desk.ApplyImport(ctx, call, ask.Import)
 		})
 	get(s, a, "progress", "/api/progress/{key}", "How far a long command is; all zero if it does not run", func(ctx context.Context, _ desk.Actor, in *struct {
 		Key string `path:"key" format:"uuid"`
-	}) (store.Progress, error) {
+	},
+	) (store.Progress, error) {
 		p, _, err := s.Desk.ProgressOf(ctx, in.Key)
 		return p, err
 	})

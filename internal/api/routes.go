@@ -73,6 +73,7 @@ type queryIn struct {
 
 // routes are those of people who are signed in.
 func (s *Server) routes(a huma.API) {
+	s.demoRoutes(a)
 	s.sessionRoutes(a)
 	s.reads(a)
 	s.commands(a)
@@ -90,7 +91,8 @@ func (s *Server) reads(a huma.API) {
 		Channel  string `query:"channel" maxLength:"40"`
 		Customer string `query:"customer" maxLength:"40"`
 		Down     bool   `query:"down"`
-	}) (desk.OrdersPage, error) {
+	},
+	) (desk.OrdersPage, error) {
 		return s.Desk.Orders(c, desk.OrdersAsk{
 			Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Sort: in.Sort, Down: in.Down, Page: in.Page,
 		})
@@ -106,7 +108,8 @@ func (s *Server) reads(a huma.API) {
 		Query     string `query:"q" maxLength:"200"`
 		Until     string `query:"until" maxLength:"10"`
 		Warehouse string `query:"warehouse" maxLength:"12"`
-	}) (desk.ReleasePage, error) {
+	},
+	) (desk.ReleasePage, error) {
 		return s.Desk.Releasable(c, desk.ReleaseAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query})
 	})
 	get(s, a, "pick-lists", "/api/pick-lists", "Pick lists", func(c ctx, _ actor, _ *struct{}) (desk.FloorPage, error) { return s.Desk.FloorLists(c) })
@@ -125,7 +128,8 @@ func (s *Server) reads(a huma.API) {
 	get(s, a, "inbound", "/api/inbound", "Expected receipts, the earliest first", func(c ctx, _ actor, in *struct {
 		Query string `query:"q" maxLength:"200"`
 		All   bool   `query:"all"`
-	}) ([]desk.InboundView, error) {
+	},
+	) ([]desk.InboundView, error) {
 		return s.Desk.Inbound(c, desk.InboundAsk{Query: in.Query, All: in.All})
 	})
 	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *queryIn) (desk.CustomersPage, error) {

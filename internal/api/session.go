@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"errors"
+	"net"
 	"net/http"
 	"time"
 
@@ -15,7 +16,11 @@ import (
 const sessionUser = "user"
 
 // signInLimit slows down whoever guesses passwords: twenty tries a minute from one address.
-var signInLimit = httprate.LimitBy(20, time.Minute, httprate.KeyByIP, httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
+// Behind a proxy that is the proxy's address, so that all its clients share the limit.
+var signInLimit = httprate.LimitBy(20, time.Minute, func(r *http.Request) (string, error) {
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	return httprate.CanonicalizeIP(host), err
+}, httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
 	problem(w, http.StatusTooManyRequests, "Too many tries to sign in. Wait a minute, then try again.")
 }))
 
@@ -45,23 +50,29 @@ func bodyOf[T any](v T, err error) (*body[T], error) {
 	return &body[T]{v}, nil
 }
 
-// openRoutes are those for which nobody needs to be signed in.
+// openRoutes are those where passwords could be guessed.
 func (s *Server) openRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/sign-in", Summary: "Sign in"},
 		func(ctx context.Context, in *body[struct {
 			Login    string `json:"login" maxLength:"60"`
 			Password string `json:"password" maxLength:"200"`
-		}]) (*body[Me], error) {
+		}],
+		) (*body[Me], error) {
 			who, err := s.Desk.SignIn(ctx, in.Body.Login, in.Body.Password)
 			if err != nil {
 				return nil, s.answer(ctx, err)
 			}
 			return bodyOf(s.begin(ctx, who))
 		})
+}
+
+// demoRoutes sign in as one of the demo's people, without a password.
+func (s *Server) demoRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "demo-sign-in", Method: http.MethodPost, Path: "/api/demo/sign-in", Summary: "Sign in as one of the demo's people"},
 		func(ctx context.Context, in *body[struct {
 			Login string `json:"login" maxLength:"60"`
-		}]) (*body[Me], error) {
+		}],
+		) (*body[Me], error) {
 			if !s.Demo {
 				return nil, huma.NewError(http.StatusNotFound, "This is not the demo: sign in with a password.")
 			}

@@ -87,29 +87,41 @@ func catalogue(r *rand.Rand) []item {
 			if i < 6 && j == 0 {
 				house, bin = "HL", fmt.Sprintf("A-%02d-1", 1+i)
 			}
-			add(item{sku: sku, name: b + ", " + kg + " kg", unit: "bag", multiple: multiple, buyable: true, weightG: w, price: (980 + int64(i)*60) * int64(j+1) * 95 / 100,
-				house: house, bin: bin, zone: bin[:1]})
+			add(item{
+				sku: sku, name: b + ", " + kg + " kg", unit: "bag", multiple: multiple, buyable: true, weightG: w, price: (980 + int64(i)*60) * int64(j+1) * 95 / 100,
+				house: house, bin: bin, zone: bin[:1],
+			})
 		}
 	}
 	for i, n := range tools {
-		add(item{sku: fmt.Sprintf("TL-%03d", 14+i*3), name: n, unit: "each", multiple: 1, buyable: true, weightG: 120 + int64(i)*45, price: 390 + int64(i)*110,
-			house: []string{"HL", "EG"}[i%3/2], bin: fmt.Sprintf("T-%02d-%d", 1+i/5, 1+i%5*2), zone: "T"})
+		add(item{
+			sku: fmt.Sprintf("TL-%03d", 14+i*3), name: n, unit: "each", multiple: 1, buyable: true, weightG: 120 + int64(i)*45, price: 390 + int64(i)*110,
+			house: []string{"HL", "EG"}[i%3/2], bin: fmt.Sprintf("T-%02d-%d", 1+i/5, 1+i%5*2), zone: "T",
+		})
 	}
 	for i, n := range furniture {
-		add(item{sku: fmt.Sprintf("KF-%d", 310+i*10), name: n, unit: "each", multiple: 1, buyable: true, weightG: 300 + int64(i%4)*2900, price: 240 + int64(15-i)*310,
-			house: "HL", bin: fmt.Sprintf("K-%02d-%d", 1+i/4, 1+i%4*3), zone: "K"})
+		add(item{
+			sku: fmt.Sprintf("KF-%d", 310+i*10), name: n, unit: "each", multiple: 1, buyable: true, weightG: 300 + int64(i%4)*2900, price: 240 + int64(15-i)*310,
+			house: "HL", bin: fmt.Sprintf("K-%02d-%d", 1+i/4, 1+i%4*3), zone: "K",
+		})
 	}
 	for i, n := range []string{"Table-top wheel", "Studio wheel", "Studio wheel, quiet drive", "School wheel", "Kick wheel"} {
-		add(item{sku: fmt.Sprintf("WH-%02d", 10+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 28_000 + int64(i)*9000, price: 52_000 + int64(i)*17_000,
-			house: "HL", bin: fmt.Sprintf("W-%02d", 1+i), zone: "W", big: true})
+		add(item{
+			sku: fmt.Sprintf("WH-%02d", 10+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 28_000 + int64(i)*9000, price: 52_000 + int64(i)*17_000,
+			house: "HL", bin: fmt.Sprintf("W-%02d", 1+i), zone: "W", big: true,
+		})
 	}
 	for i, n := range []string{"Test kiln, 12 L", "Top-loading kiln, 70 L", "Top-loading kiln, 120 L", "Front-loading kiln, 150 L", "Front-loading kiln, 300 L"} {
-		add(item{sku: fmt.Sprintf("KL-%03d", 40+i*30), name: n, unit: "each", multiple: 1, buyable: i != 1, weightG: 48_000 + int64(i)*60_000, price: 89_000 + int64(i)*98_000,
-			house: "DQ", bin: fmt.Sprintf("Y-%02d", 40+i), zone: "Y", big: true})
+		add(item{
+			sku: fmt.Sprintf("KL-%03d", 40+i*30), name: n, unit: "each", multiple: 1, buyable: i != 1, weightG: 48_000 + int64(i)*60_000, price: 89_000 + int64(i)*98_000,
+			house: "DQ", bin: fmt.Sprintf("Y-%02d", 40+i), zone: "Y", big: true,
+		})
 	}
 	for i, n := range []string{"Decal paper, A4", "Underglaze pencil", "Latex resist, 500 ml", "Gold lustre, 10 g", "Mould plaster, 25 kg", "Newspaper print slip", "Sgraffito set", "Gloves, kiln", "Goggles, kiln", "Cork mat", "Lid gauge", "Handle extruder", "Pin roll"} {
-		add(item{sku: fmt.Sprintf("SG-%03d", 205+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 150 + int64(i)*80, price: 320 + int64(i)*140,
-			house: "EG", bin: fmt.Sprintf("E-%02d-%d", 1+i/4, 1+i%4), zone: "E"})
+		add(item{
+			sku: fmt.Sprintf("SG-%03d", 205+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 150 + int64(i)*80, price: 320 + int64(i)*140,
+			house: "EG", bin: fmt.Sprintf("E-%02d-%d", 1+i/4, 1+i%4), zone: "E",
+		})
 	}
 	return out
 }
@@ -123,7 +135,9 @@ var sorts = []struct {
 	name, channel, rule, service string
 	tier                         int
 }{
-	{"College", "telephone", "whole", "pallet", 1}, {"Studio", "web", "any", "parcel", 3}, {"Pottery Shop", "representative", "any", "pallet", 3},
+	{"College", "telephone", "whole", "pallet", 1},
+	{"Studio", "web", "any", "parcel", 3},
+	{"Pottery Shop", "representative", "any", "pallet", 3},
 	{"Potters' Co-op", "telephone", "lines", "pallet", 2},
 }
 
@@ -145,8 +159,10 @@ func customers(r *rand.Rand) []customer {
 		if sort.name == "College" && i%3 != 0 {
 			c.rule = "any"
 		}
-		main := shipTo{"MAIN", c.name, fmt.Sprintf("%d %s", 1+r.IntN(90), []string{"Weir Road", "Mill Bank", "Quay Street", "Chapel Rise", "Old Net Loft"}[r.IntN(5)]), town,
-			fmt.Sprintf("%s%d %d%s", string(town[0])+string(town[1]-32), 1+r.IntN(9), 1+r.IntN(9), []string{"AB", "QT", "HH", "PD"}[r.IntN(4)])}
+		main := shipTo{
+			"MAIN", c.name, fmt.Sprintf("%d %s", 1+r.IntN(90), []string{"Weir Road", "Mill Bank", "Quay Street", "Chapel Rise", "Old Net Loft"}[r.IntN(5)]), town,
+			fmt.Sprintf("%s%d %d%s", string(town[0])+string(town[1]-32), 1+r.IntN(9), 1+r.IntN(9), []string{"AB", "QT", "HH", "PD"}[r.IntN(4)]),
+		}
 		c.ships = []shipTo{main}
 		if i%4 == 0 {
 			annex := main

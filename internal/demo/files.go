@@ -31,8 +31,10 @@ func itemsFile(items []item) exchange.File {
 		if !it.buyable {
 			buyable = "no"
 		}
-		rows = append(rows, []string{it.sku, it.name, it.unit, num(it.multiple), num(int64(it.lead)), buyable,
-			fmt.Sprintf("%d.%03d", it.weightG/1000, it.weightG%1000), money(it.price), money(it.cost)})
+		rows = append(rows, []string{
+			it.sku, it.name, it.unit, num(it.multiple), num(int64(it.lead)), buyable,
+			fmt.Sprintf("%d.%03d", it.weightG/1000, it.weightG%1000), money(it.price), money(it.cost),
+		})
 	}
 	return table("items.csv", []string{"sku", "name", "unit", "multiple", "lead_days", "buyable", "weight_kg", "price", "cost"}, rows)
 }
@@ -100,9 +102,11 @@ func ordersFile(name string, orders []*order) exchange.File {
 				cost = l.cost
 			}
 			entered := o.entered.Time().Add(8*time.Hour + time.Duration(len(rows)%50)*time.Minute)
-			rows = append(rows, []string{o.number, o.cust.code, o.ship, o.channel, o.ref, strconv.Itoa(o.cust.tier), strconv.Itoa(o.urgency), o.rule, o.service,
+			rows = append(rows, []string{
+				o.number, o.cust.code, o.ship, o.channel, o.ref, strconv.Itoa(o.cust.tier), strconv.Itoa(o.urgency), o.rule, o.service,
 				enteredOnce(rows, o.number, entered), o.wanted.String(), o.note, hold, note,
-				strconv.Itoa(i + 1), l.item.sku, l.house, num(l.qty), l.shipBy.String(), money(price), money(cost)})
+				strconv.Itoa(i + 1), l.item.sku, l.house, num(l.qty), l.shipBy.String(), money(price), money(cost),
+			})
 		}
 	}
 	return table(name, orderHeader, rows)

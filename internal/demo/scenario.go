@@ -141,8 +141,14 @@ func (s *scenario) ordinary() {
 		least int // working days ago when they were entered, at least
 		span  int
 	}{
-		{delivered, 206, 5, 17}, {shipped, 24, 3, 2}, {packed, 12, 2, 2}, {picked, 11, 2, 2}, {released, 24, 1, 3},
-		{allocated, 42, 1, 4}, {partly, 22, 1, 6}, {open, 24, 0, 3},
+		{delivered, 206, 5, 17},
+		{shipped, 24, 3, 2},
+		{packed, 12, 2, 2},
+		{picked, 11, 2, 2},
+		{released, 24, 1, 3},
+		{allocated, 42, 1, 4},
+		{partly, 22, 1, 6},
+		{open, 24, 0, 3},
 	} {
 		for range g.n {
 			s.orders = append(s.orders, s.random(g.fate, back(s.today, g.least+s.r.IntN(g.span))))
@@ -233,11 +239,6 @@ func (s *scenario) amount(it *item, c *customer) int64 {
 	return it.multiple * int64(2+s.r.IntN(30))
 }
 
-func (s *scenario) customer(name string) *customer {
-	i := slices.IndexFunc(s.custs, func(c customer) bool { return c.name == name })
-	return &s.custs[i]
-}
-
 // stories are the situations that a coordinator meets (SCENARIO of the project's papers).
 func (s *scenario) stories() {
 	add := func(o *order) *order { s.orders = append(s.orders, o); return o }
@@ -263,6 +264,7 @@ func (s *scenario) stories() {
 		}
 	}
 	s.held[[2]string{"GL-2040-1", "HL"}] = 10
+	s.start[[2]string{"GL-2040-1", "HL"}] = 18 // free, but nobody has dared to choose for whom
 	// 2. An order that goes only whole waits for one line of five.
 	o := add(s.order(s.find("Millrace College"), partly, back(s.today, 4)))
 	o.rule, o.wanted = "whole", forth(s.today, 3)

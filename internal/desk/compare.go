@@ -64,8 +64,11 @@ func compare(r *store.Reader, d *Desk, b *exchange.Batch, step func(int)) (*impo
 		rows int
 		do   func() error
 	}{
-		{len(b.Items), c.compareItems}, {len(b.Stock), c.compareStock}, {len(b.Customers), c.compareCustomers},
-		{len(b.Inbound), c.compareInbound}, {len(b.Orders), c.compareOrders},
+		{len(b.Items), c.compareItems},
+		{len(b.Stock), c.compareStock},
+		{len(b.Customers), c.compareCustomers},
+		{len(b.Inbound), c.compareInbound},
+		{len(b.Orders), c.compareOrders},
 	} {
 		if err := part.do(); err != nil {
 			return nil, err

@@ -359,7 +359,8 @@ func (d *Desk) Dock(ctx context.Context) (DockPage, error) {
 		to   *[]ShipmentView
 		read func() ([]store.ShipmentHead, error)
 	}{
-		{&out.Waiting, r.ShipmentsWaiting}, {&out.UnderWay, r.ShipmentsUnderWay},
+		{&out.Waiting, r.ShipmentsWaiting},
+		{&out.UnderWay, r.ShipmentsUnderWay},
 		{&out.Delivered, func() ([]store.ShipmentHead, error) { return r.ShipmentsDelivered(15) }},
 	} {
 		heads, err := part.read()

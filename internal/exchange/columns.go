@@ -83,10 +83,19 @@ func (r OrderRow) SameOrder(o OrderRow) (column string, same bool) {
 		name string
 		same bool
 	}{
-		{"customer", r.Customer == o.Customer}, {"ship_to", r.ShipTo == o.ShipTo}, {"channel", r.Channel == o.Channel},
-		{"customer_ref", r.CustomerRef == o.CustomerRef}, {"tier", r.Tier == o.Tier}, {"urgency", r.Urgency == o.Urgency},
-		{"ship_rule", r.ShipRule == o.ShipRule}, {"service", r.Service == o.Service}, {"terms", r.Terms == o.Terms},
-		{"entered", r.Entered.Equal(o.Entered)}, {"wanted", r.Wanted == o.Wanted}, {"note", r.Note == o.Note}, {"hold", r.Hold == o.Hold},
+		{"customer", r.Customer == o.Customer},
+		{"ship_to", r.ShipTo == o.ShipTo},
+		{"channel", r.Channel == o.Channel},
+		{"customer_ref", r.CustomerRef == o.CustomerRef},
+		{"tier", r.Tier == o.Tier},
+		{"urgency", r.Urgency == o.Urgency},
+		{"ship_rule", r.ShipRule == o.ShipRule},
+		{"service", r.Service == o.Service},
+		{"terms", r.Terms == o.Terms},
+		{"entered", r.Entered.Equal(o.Entered)},
+		{"wanted", r.Wanted == o.Wanted},
+		{"note", r.Note == o.Note},
+		{"hold", r.Hold == o.Hold},
 	} {
 		if !c.same {
 			return c.name, false

@@ -63,8 +63,10 @@ func stations(m journey.Move, of ...journey.Station) []int64 {
 	return out
 }
 
-var everyStation = []journey.Station{journey.Open, journey.Allocated, journey.Released, journey.Picked, journey.Packed, journey.Shipped, journey.Delivered, journey.Dropped}
-var houseStations = []journey.Station{journey.Allocated, journey.Released, journey.Picked, journey.Packed}
+var (
+	everyStation  = []journey.Station{journey.Open, journey.Allocated, journey.Released, journey.Picked, journey.Packed, journey.Shipped, journey.Delivered, journey.Dropped}
+	houseStations = []journey.Station{journey.Allocated, journey.Released, journey.Picked, journey.Packed}
+)
 
 const by = ` kind, from_station, to_station, cause, sum(qty) AS qty FROM journal `
 

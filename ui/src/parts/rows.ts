@@ -18,8 +18,8 @@ export function useRows<T>(rows: T[], idOf: (row: T) => string) {
   useKey('ArrowDown, j', 'Next row', () => move(1));
   useKey('ArrowUp, k', 'Row before', () => move(-1));
   useEffect(() => {
-    document.querySelector('tr[data-focus="true"]')?.scrollIntoView({ block: 'nearest' });
-  }, [id]);
+    if (focus) document.querySelector('tr[data-focus="true"]')?.scrollIntoView({ block: 'nearest' });
+  }, [focus]);
   return { row, id, index, setFocus, move };
 }
 

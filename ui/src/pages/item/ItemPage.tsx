@@ -35,7 +35,7 @@ export function ItemPage() {
             >
               <JourneyBar at={it.at} width={180} of={it.sku} />
             </PageHead>
-            <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-8">
+            <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8">
               <section>
                 <h2 className="mb-1 text-[14px]">Stock</h2>
                 {it.cells.length === 0 ? (
@@ -83,9 +83,9 @@ export function ItemPage() {
               <section>
                 <h2 className="mb-1 text-[14px]">What changed its stock</h2>
                 <ol className="space-y-1">
-                  {it.trail.slice(0, 14).map((m, i) => (
+                  {it.trail.slice(0, 7).map((m, i) => (
                     <li key={i} className="flex gap-2">
-                      <span className="w-[116px] shrink-0 text-mute">{showTime(m.at)}</span>
+                      <span className="w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(m.at)}</span>
                       <span>
                         <b>{m.who}</b> {m.text}
                       </span>

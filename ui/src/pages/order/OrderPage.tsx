@@ -319,10 +319,21 @@ function LineAct({ l }: { l: LineView }) {
   );
 }
 
+const lineVerbs = ['allocate', 'release', 'give back', 'drop', 'reopen'] as const;
+type LineVerb = (typeof lineVerbs)[number];
+const verbNames: Record<LineVerb, string> = {
+  allocate: 'Allocate',
+  'give back': 'Give back',
+  release: 'Release',
+  drop: 'Drop',
+  reopen: 'Reopen',
+};
+
 /** Every quantity of the line in focus, and what can be done with how many. */
 function LineDetail({ l }: { l: LineView }) {
   const { may } = useSigned();
-  const [verb, setVerb] = useState<'allocate' | 'give back' | 'release' | 'drop' | 'reopen'>('allocate');
+  const [asked, setVerb] = useState<LineVerb>();
+  const verb = asked && can(l, asked).qty > 0 ? asked : (lineVerbs.find((v) => can(l, v).qty > 0 && may(v)) ?? 'allocate');
   const chosen = can(l, verb);
   const [qty, setQty] = useState<number>();
   const [asking, setAsking] = useState(false);
@@ -336,7 +347,6 @@ function LineDetail({ l }: { l: LineView }) {
   };
   const n = Math.min(qty ?? chosen.qty, chosen.qty);
   const run = (reason?: string) => commands[verb].run({ ask: { lines: [{ line: l.id, qty: n, seen: l.version }] }, reason });
-  const names = { allocate: 'Allocate', 'give back': 'Give back', release: 'Release', drop: 'Drop', reopen: 'Reopen' } as const;
   return (
     <div className="space-y-2">
       <p>
@@ -353,8 +363,9 @@ function LineDetail({ l }: { l: LineView }) {
         )}
       </p>
       <div className="flex flex-wrap items-center gap-2">
-        {(Object.keys(names) as (keyof typeof names)[]).map((v) => {
+        {lineVerbs.map((v) => {
           const c = can(l, v);
+          if (v === 'reopen' && c.qty === 0) return null;
           return (
             <button
               key={v}
@@ -364,7 +375,7 @@ function LineDetail({ l }: { l: LineView }) {
               title={may(v) ? c.why : 'Your role may not do this'}
               onClick={() => (setVerb(v), setQty(undefined))}
             >
-              {names[v]}
+              {verbNames[v]}
             </button>
           );
         })}
@@ -383,7 +394,7 @@ function LineDetail({ l }: { l: LineView }) {
               disabled={n === 0 || commands[verb].busy}
               onClick={() => (verb === 'drop' ? setAsking(true) : run())}
             >
-              {names[verb]} {showNum(n)}
+              {verbNames[verb]} {showNum(n)}
             </button>
           </>
         ) : (
@@ -420,7 +431,7 @@ function Trail({ number }: { number: string }) {
           <ol className="space-y-1">
             {[...t].reverse().map((e, i) => (
               <li key={i} className="flex gap-2">
-                <span className="w-[116px] shrink-0 text-mute">{showTime(e.at)}</span>
+                <span className="w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(e.at)}</span>
                 <span className={e.undone ? 'text-mute line-through' : ''}>
                   <b>{e.who}</b> {e.text}
                   {e.document && (

@@ -1,0 +1,87 @@
+# Everything the project does. `make demo` and `make test` install what is missing first.
+SHELL := /bin/bash
+.SHELLFLAGS := -eu -o pipefail -c
+.DEFAULT_GOAL := help
+export GOFLAGS := -buildvcs=false
+BIN := bin/journeyman
+ADDR ?= 127.0.0.1:8080
+
+.PHONY: help
+help: ## say what there is
+	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 18
+
+.PHONY: tools
+tools: ## install PostgreSQL, Chromium and the packages that are missing
+	@scripts/tools
+	@test ui/node_modules/.package-lock.json -nt ui/package-lock.json || (echo "Installing the front end's packages …" && cd ui && npm ci --no-fund --no-audit --loglevel=error)
+	@test e2e/node_modules/.package-lock.json -nt e2e/package-lock.json || (echo "Installing the browser tests' packages …" && cd e2e && npm ci --no-fund --no-audit --loglevel=error)
+
+UI_SOURCES := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/package-lock.json -type f 2>/dev/null)
+GO_SOURCES := $(shell find cmd core internal -name '*.go' -o -name '*.sql' 2>/dev/null) go.mod go.sum
+
+internal/web/dist/index.html: $(UI_SOURCES)
+	@echo "Building the front end …"
+	@rm -rf internal/web/dist/assets
+	@cd ui && npx --no-install vite build --logLevel=warn
+	@touch $@
+
+$(BIN): $(GO_SOURCES) internal/web/dist/index.html
+	@echo "Building the server …"
+	@go build -o $@ ./cmd/journeyman
+
+.PHONY: build
+build: tools ## build the one binary, bin/journeyman
+	@$(MAKE) --no-print-directory $(BIN)
+
+.PHONY: demo
+demo: build ## start everything with the demo data; ADDR=127.0.0.1:8081 for another address
+	@exec $(BIN) demo --addr $(ADDR)
+
+.PHONY: demo-reset
+demo-reset: build ## the same, with fresh demo data
+	@exec $(BIN) demo --addr $(ADDR) --reset
+
+.PHONY: test
+test: build lint go-test e2e-test ## linters, Go tests with the race detector, build, browser tests
+	@echo "All tests passed."
+
+.PHONY: go-test
+go-test:
+	@echo "Go tests …"
+	@go test -race -count=1 ./...
+
+.PHONY: e2e-test
+e2e-test: $(BIN)
+	@echo "Browser tests …"
+	@cd e2e && npx --no-install playwright test
+
+.PHONY: lint
+lint: tools ## staticcheck, gofumpt, vet, eslint, prettier, tsc, and whether the API client is fresh
+	@echo "Linters …"
+	@go vet ./...
+	@go tool -modfile=tools.mod staticcheck ./...
+	@out=$$(go tool -modfile=tools.mod gofumpt -l cmd core internal); test -z "$$out" || (echo "gofumpt would change: $$out"; exit 1)
+	@cd ui && npx --no-install tsc --noEmit && npx --no-install eslint . && npx --no-install prettier --check --log-level warn .
+	@cd e2e && npx --no-install tsc --noEmit
+	@scripts/api-client check
+
+.PHONY: client
+client: ## make the TypeScript client anew from the API
+	@scripts/api-client
+
+.PHONY: format
+format: ## bring all code into its form
+	@go tool -modfile=tools.mod gofumpt -w cmd core internal
+	@cd ui && npx --no-install prettier --write --log-level warn . ../e2e/*.ts
+
+.PHONY: bench
+bench: build ## measure: allocations against single-row updates, pages, imports
+	@$(BIN) bench
+
+.PHONY: audit
+audit: build ## add the demo's journal up again and compare it with every count
+	@$(BIN) audit
+
+.PHONY: screenshots
+screenshots: build ## take the pictures of docs/screenshots from the demo data
+	@cd e2e && npx --no-install playwright test --config=screenshots.config.ts

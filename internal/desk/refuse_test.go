@@ -1,0 +1,358 @@
+package desk_test
+
+import (
+	"context"
+	"fmt"
+	"testing"
+
+	"journeyman/internal/desk"
+	"journeyman/internal/store"
+)
+
+func TestAStaleClickIsRefusedWithWhatChanged(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	stale := o.qty("SO-1001", 1, 10)
+	ok(o.Allocate(ctx, o.by(o.max), o.qty("SO-1001", 1, 20)))
+	_, err := o.Allocate(ctx, o.by(o.ana), stale)
+	refused(t, err, desk.KindConflict, "SO-1001 line 1 has changed", "Max Orme allocated 20", "at 09:00")
+	staleOrder := desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1002", Seen: o.order("SO-1002").Version}}}
+	ok(o.Allocate(ctx, o.by(o.max), o.qty("SO-1002", 2, 4)))
+	_, err = o.Allocate(ctx, o.by(o.ana), staleOrder)
+	refused(t, err, desk.KindConflict, "SO-1002 has changed", "Max Orme allocated 4")
+	if o.line("SO-1001", 1).At.Allocated != 20 || o.order("SO-1002").At.Allocated != 4 {
+		t.Error("a refused command changed something")
+	}
+	o.sound()
+}
+
+func TestWhatCannotBeAllocatedSaysWhy(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	cases := []struct {
+		why   string
+		ask   desk.Selection
+		kind  desk.Kind
+		words []string
+	}{
+		{"more than is free", o.qty("SO-1001", 1, 69), desk.KindConflict, []string{"Only 68 of GL-2040-1 are free at HL"}},
+		{"more than is open", o.qty("SO-1002", 1, 25), desk.KindConflict, []string{"has 24 open"}},
+		{"no whole pack", o.qty("SO-1002", 2, 6), desk.KindInvalid, []string{"packs of 4"}},
+		{"none free here", o.qty("SO-1003", 2, 3), desk.KindConflict, []string{"Only 2 of KL-070"}},
+		{"nothing chosen", desk.Selection{}, desk.KindInvalid, []string{"Choose lines or orders"}},
+		{"no such line", desk.Selection{Lines: []desk.LineQty{{Line: 999_999, Qty: 1}}}, desk.KindNotFound, []string{"no such order line"}},
+		{"no such order", desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-9"}}}, desk.KindNotFound, []string{"no order SO-9"}},
+		{"nothing to allocate", desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}, {Number: "SO-1001"}}}, desk.KindInvalid, []string{"twice"}},
+	}
+	for _, c := range cases {
+		_, err := o.Allocate(ctx, o.by(o.ana), c.ask)
+		t.Run(c.why, func(t *testing.T) { refused(t, err, c.kind, c.words...) })
+	}
+	o.sound()
+}
+
+func TestOrdersAreServedInTheOrderListed(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	// 68 bottles are free; SO-1002 wants 24 and SO-1001 wants 100.
+	ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1002"}, {Number: "SO-1001"}}}))
+	if a, b := o.line("SO-1002", 1).At.Allocated, o.line("SO-1001", 1).At.Allocated; a != 24 || b != 44 {
+		t.Errorf("first %d, then %d; want 24 and 44", a, b)
+	}
+}
+
+func TestTheSameKeyIsCarriedOutOnce(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	call, ask := o.by(o.ana), o.qty("SO-1001", 1, 5)
+	first := ok(o.Allocate(ctx, call, ask))
+	again := ok(o.Allocate(ctx, call, ask))
+	if first.Command != again.Command || first.Sentence != again.Sentence || o.line("SO-1001", 1).At.Allocated != 5 {
+		t.Errorf("done twice: %+v %+v", first, again)
+	}
+	ask.Lines[0].Qty = 6
+	_, err := o.Allocate(ctx, call, ask)
+	refused(t, err, desk.KindInvalid, "key that was used")
+}
+
+func TestRolesMayDoWhatIsTheirs(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	_, err := o.Allocate(ctx, o.by(o.flo), o.qty("SO-1001", 1, 1))
+	refused(t, err, desk.KindForbidden, "signed in as floor", "coordinator or manager")
+	_, err = o.Lift(ctx, o.by(o.ana), desk.HoldAsk{Order: "SO-1004", Kind: "credit"})
+	refused(t, err, desk.KindForbidden, "manager")
+	ok(o.Lift(ctx, o.by(o.max), desk.HoldAsk{Order: "SO-1004", Kind: "credit"}))
+	if len(o.order("SO-1004").Holds) != 0 {
+		t.Error("the hold still stands")
+	}
+	for _, v := range []string{"allocate", "release", "import"} {
+		for _, got := range desk.Sales.Verbs() {
+			if got == v {
+				t.Errorf("sales may %s", v)
+			}
+		}
+	}
+}
+
+func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	for _, n := range []string{"SO-1003", "SO-1004", "SO-1005"} {
+		ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: n}}}))
+	}
+	release := func(n string) error {
+		_, err := o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: n}}})
+		return err
+	}
+	refused(t, release("SO-1004"), desk.KindConflict, "on hold")
+	refused(t, release("SO-1003"), desk.KindConflict, "whole order") // one kiln of three is missing
+	refused(t, release("SO-1005"), desk.KindConflict, "no bin")
+	refused(t, release("SO-1001"), desk.KindConflict, "Allocate first")
+	page, err := o.Releasable(ctx, desk.ReleaseAsk{Until: "2027-12-31"})
+	if err != nil || len(page.Lines) != 0 {
+		t.Fatalf("offered: %+v %v", page.Lines, err)
+	}
+	why := map[string]int64{}
+	for _, n := range page.NotOffered {
+		why[n.Reason] = n.Lines
+	}
+	if why["on_hold"] != 1 || why["rule_order"] != 2 || why["no_bin"] != 1 || why["nothing_allocated"] != 4 {
+		t.Errorf("not offered: %v", why)
+	}
+	call := o.by(o.ana)
+	call.Reason = "no more kilns"
+	ok(o.Drop(ctx, call, o.qty("SO-1003", 2, 1)))
+	out := ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1003"}}}))
+	if len(out.Documents) != 2 {
+		t.Errorf("lines in two warehouses make two pick lists: %v", out.Documents)
+	}
+	o.sound()
+}
+
+func TestAHoldStopsWhatIsPackedFromLeaving(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
+	number := o.pack("SO-1002", "HL")
+	ok(o.Hold(ctx, o.by(o.tom), desk.HoldAsk{Order: "SO-1002", Kind: "coordinator", Note: "The customer has cancelled"}))
+	_, err := o.Dispatch(ctx, o.by(o.flo), []desk.ShipmentSeen{{Number: number}})
+	refused(t, err, desk.KindConflict, "SO-1002", "hold", "The customer has cancelled")
+	s, err := o.Shipment(ctx, number)
+	if err != nil || s.State != "packed" {
+		t.Fatalf("%+v %v", s, err)
+	}
+	ok(o.Unpack(ctx, o.by(o.flo), s.Contents[0].Number))
+	if l := o.line("SO-1002", 1); l.At.Picked != 24 || l.At.Packed != 0 {
+		t.Errorf("after unpacking: %+v", l.At)
+	}
+	o.sound()
+}
+
+// pack takes what is allocated on the order up to a packed shipment.
+func (o *office) pack(number, house string) string {
+	o.t.Helper()
+	ctx, ok := context.Background(), done(o.t)
+	out := ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: number}}}))
+	list, err := o.PickList(ctx, out.Documents[0].Number)
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	var found []desk.Found
+	for _, task := range list.Tasks {
+		found = append(found, desk.Found{Task: task.ID, Qty: task.Due, Seen: task.Due})
+	}
+	ok(o.Pick(ctx, o.by(o.flo), found))
+	pack := desk.PackageToBe{Kind: "carton", WeightG: 5000}
+	for _, l := range o.order(number).Lines {
+		if l.At.Picked > 0 {
+			pack.Contents = append(pack.Contents, desk.Content{Line: l.ID, Qty: l.At.Picked})
+		}
+	}
+	out = ok(o.Pack(ctx, o.by(o.flo), desk.Packing{Order: number, Warehouse: house, Packages: []desk.PackageToBe{pack}}))
+	return out.Documents[0].Number
+}
+
+func TestAShortPickCorrectsTheCountByItsCause(t *testing.T) {
+	t.Parallel()
+	for _, c := range []struct {
+		cause              string
+		onHand, held, free int64 // how they change when 3 of 6 are not found
+		unset              int64 // units whose bin is not known afterwards
+	}{{"missing", -3, 0, 0, 0}, {"damaged", 0, 3, 0, 0}, {"elsewhere", 0, 0, 3, 3}} {
+		t.Run(c.cause, func(t *testing.T) {
+			t.Parallel()
+			o, ctx, ok := newOffice(t), context.Background(), done(t)
+			ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
+			out := ok(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
+			list, err := o.PickList(ctx, out.Documents[0].Number)
+			if err != nil {
+				t.Fatal(err)
+			}
+			before, task := o.cell("TL-014", "HL"), list.Tasks[0]
+			_, err = o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 3}})
+			refused(t, err, desk.KindInvalid, "missing, damaged or elsewhere")
+			_, err = o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 7, Cause: "missing"}})
+			refused(t, err, desk.KindInvalid, "asks for 6")
+			ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 3, Cause: c.cause, Seen: 6}}))
+			_, err = o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 6, Seen: 6}})
+			refused(t, err, desk.KindConflict, "changed since you saw it")
+			after := o.cell("TL-014", "HL")
+			if after.OnHand-before.OnHand != c.onHand || after.Held-before.Held != c.held || after.Free-before.Free != c.free {
+				t.Errorf("before %+v, after %+v", before, after)
+			}
+			unset := int64(0)
+			for _, b := range after.Bins {
+				if b.Bin == "" {
+					unset = b.Qty
+				}
+			}
+			if unset != c.unset {
+				t.Errorf("%d in no bin, want %d", unset, c.unset)
+			}
+			if l := o.line("SO-1001", 2); l.At.Picked != 3 || l.At.Open != 7 {
+				t.Errorf("the line: %+v", l.At)
+			}
+			o.sound()
+		})
+	}
+}
+
+func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	before := o.order("SO-1001").At
+	all := desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}}}
+	alloc := ok(o.Allocate(ctx, o.by(o.ana), all))
+	rel := ok(o.Release(ctx, o.by(o.ana), all))
+	_, err := o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command})
+	refused(t, err, desk.KindConflict, "has changed since", "released")
+	_, err = o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: rel.Command})
+	refused(t, err, desk.KindForbidden, "Somebody else")
+	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: rel.Command}))
+	_, err = o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: rel.Command})
+	refused(t, err, desk.KindConflict, "taken back already")
+	list, err := o.PickList(ctx, rel.Documents[0].Number)
+	if err != nil || list.Due != 0 || list.Tasks[0].Recalled == 0 {
+		t.Errorf("the pick list still asks for %d (%v)", list.Due, err)
+	}
+	ok(o.GiveBack(ctx, o.by(o.ana), all))
+	if got := o.order("SO-1001").At; got != before {
+		t.Errorf("before %+v, after %+v", before, got)
+	}
+	pick := ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
+	out := ok(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
+	_ = pick
+	list, err = o.PickList(ctx, out.Documents[0].Number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	picked := ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: list.Tasks[0].ID, Qty: 1}}))
+	_, err = o.Undo(ctx, o.by(o.flo), desk.UndoAsk{Command: picked.Command})
+	refused(t, err, desk.KindInvalid, "goods have moved")
+	o.sound()
+}
+
+func TestDropAndReopen(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	_, err := o.Drop(ctx, o.by(o.tom), o.qty("SO-1002", 1, 4))
+	refused(t, err, desk.KindInvalid, "Say why")
+	call := o.by(o.tom)
+	call.Reason = "no longer wanted"
+	ok(o.Drop(ctx, call, desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1002"}}}))
+	if v := o.order("SO-1002"); !v.Finished || v.At.Dropped != 64 {
+		t.Errorf("dropped: %+v", v.At)
+	}
+	ok(o.Reopen(ctx, o.by(o.tom), o.qty("SO-1002", 2, 40)))
+	if v := o.order("SO-1002"); v.Finished || v.At.Open != 40 {
+		t.Errorf("reopened: %+v", v.At)
+	}
+	o.sound()
+}
+
+func TestReceivingChecksWhatWasSeen(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	in := o.inbound("PO-733")
+	_, err := o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 101})
+	refused(t, err, desk.KindInvalid, "100 of GL-2040-1 still to come")
+	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 40, Seen: 1}))
+	_, err = o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 40, Seen: 1})
+	refused(t, err, desk.KindConflict, "40 of 100")
+	c := o.cell("GL-2040-1", "HL")
+	if c.OnHand != 112 || c.Bins[0].Bin != "C-14-2" || c.Bins[0].Qty != 100 {
+		t.Errorf("not put into its usual bin: %+v", c)
+	}
+	o.sound()
+}
+
+func TestADeliveryIsRecordedOnce(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
+	ships := []desk.ShipmentSeen{{Number: o.pack("SO-1002", "HL")}}
+	_, err := o.Deliver(ctx, o.by(o.flo), ships)
+	refused(t, err, desk.KindConflict, "not left yet")
+	ok(o.Dispatch(ctx, o.by(o.flo), ships))
+	_, err = o.Dispatch(ctx, o.by(o.flo), ships)
+	refused(t, err, desk.KindConflict, "left already")
+	ok(o.Deliver(ctx, o.by(o.flo), ships))
+	_, err = o.Deliver(ctx, o.by(o.flo), ships)
+	refused(t, err, desk.KindConflict, "delivered already")
+	if l := o.line("SO-1002", 1); l.At.Delivered != 24 {
+		t.Errorf("%+v", l.At)
+	}
+	o.sound()
+}
+
+func TestTheAuditNamesEachDifference(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	// Somebody with the owner's rights tampers with counts behind the journal's back.
+	o.owner(`UPDATE line_count SET open = open - 3, allocated = allocated + 3 WHERE line_id = ` + fmt.Sprint(o.line("SO-1001", 1).ID))
+	o.owner(`UPDATE stock_cell SET on_hand = on_hand + 1, binned = binned + 1 WHERE (item_id, warehouse_id) = (SELECT i.id, w.id FROM item i, warehouse w WHERE i.sku = 'GL-2040-1' AND w.code = 'HL')`)
+	diff, _, err := o.store.Audit(context.Background())
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := map[string]bool{
+		"SO-1001 line 1, open": true, "SO-1001 line 1, allocated": true,
+		"GL-2040-1 at HL, on hand": true, "GL-2040-1 at HL, free": true, "GL-2040-1 at HL, in bins": true,
+	}
+	for _, d := range diff {
+		if !want[d.What] {
+			t.Errorf("not expected: %s", d)
+		}
+		delete(want, d.What)
+	}
+	if len(want) > 0 {
+		t.Errorf("not named: %v", want)
+	}
+}
+
+// owner runs SQL with the rights of the database's owner.
+func (o *office) owner(query string) {
+	o.t.Helper()
+	if err := ownerExec(o.t, o.store, query); err != nil {
+		o.t.Fatal(err)
+	}
+}
+
+func ownerExec(t testing.TB, s *store.Store, query string) error {
+	t.Helper()
+	ctx := context.Background()
+	conn, err := s.Pool.Acquire(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Release()
+	if _, err := conn.Exec(ctx, "RESET ROLE"); err != nil {
+		t.Fatal(err)
+	}
+	_, err = conn.Exec(ctx, query)
+	if _, e := conn.Exec(ctx, "SET ROLE journeyman_app"); e != nil {
+		t.Fatal(e)
+	}
+	return err
+}
