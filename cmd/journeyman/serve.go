@@ -165,8 +165,8 @@ func serve(ctx context.Context, cfg *config, p *place, how service) error {
 	defer stop()
 	go live.Run(work)
 	go jobs.CarrierNews(work, d, log)
+	go jobs.Sweep(work, p.Store, log)
 	s := api.New(api.Options{Desk: d, Live: live, Log: log, Demo: how.demo, Secure: cfg.Secure})
-	defer s.Close()
 	// Streams that are open end when the server stops.
 	requests, end := context.WithCancel(context.WithoutCancel(ctx))
 	defer end()

@@ -34,18 +34,16 @@ type Server struct {
 	Options
 	sessions *scs.SessionManager
 	metrics  *metrics
-	store    *pgxstore.PostgresStore
 }
 
-// New returns a server. Close it when it is no longer needed.
+// New returns a server.
 func New(o Options) *Server {
 	if o.Log == nil {
 		o.Log = slog.Default()
 	}
 	s := &Server{Options: o, metrics: newMetrics()}
-	s.store = pgxstore.NewWithCleanupInterval(o.Desk.Store().Pool, 10*time.Minute)
 	m := scs.New()
-	m.Store = s.store
+	m.Store = pgxstore.NewWithCleanupInterval(o.Desk.Store().Pool, 0) // ended sessions are swept by a job
 	m.Lifetime = 24 * time.Hour
 	m.IdleTimeout = 12 * time.Hour
 	m.Cookie.Name = "journeyman"
@@ -59,9 +57,6 @@ func New(o Options) *Server {
 	s.sessions = m
 	return s
 }
-
-// Close ends what the server does in the background.
-func (s *Server) Close() { s.store.StopCleanup() }
 
 // Handler returns everything the server answers.
 func (s *Server) Handler() http.Handler {

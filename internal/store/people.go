@@ -1,5 +1,7 @@
 package store
 
+import "context"
+
 // UserByLogin returns the person of that login.
 func (r *Reader) UserByLogin(login string) (User, bool, error) {
 	return one[User](r, `SELECT * FROM app_user WHERE login = ?`, login)
@@ -30,5 +32,11 @@ func (r *Reader) Setting(key string) (string, error) {
 // Remember keeps the value under the key.
 func (t *Tx) Remember(key, value string) error {
 	_, err := t.exec(`INSERT INTO setting (key, value) VALUES ($1, $2) ON CONFLICT (key) DO UPDATE SET value = excluded.value`, key, value)
+	return err
+}
+
+// Sweep deletes sessions that have ended.
+func (s *Store) Sweep(ctx context.Context) error {
+	_, err := s.Pool.Exec(ctx, `DELETE FROM sessions WHERE expiry < now()`)
 	return err
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/store"
 )
 
 // newsEvery is how often the carrier is asked for news.
@@ -15,20 +16,35 @@ const newsEvery = 5 * time.Second
 // CarrierNews asks the carrier for news until ctx ends. Several servers may do it at
 // once: a delivery is recorded once, however many of them hear of it.
 func CarrierNews(ctx context.Context, d *desk.Desk, log *slog.Logger) {
-	tick := time.NewTicker(newsEvery)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
+	every(ctx, newsEvery, func() {
 		who, err := d.CarrierActor(ctx)
 		if err == nil {
 			_, err = d.CarrierNews(ctx, who)
 		}
 		if err != nil && ctx.Err() == nil {
 			log.Error("carrier news", "error", err)
+		}
+	})
+}
+
+// Sweep deletes sessions that have ended, until ctx ends.
+func Sweep(ctx context.Context, s *store.Store, log *slog.Logger) {
+	every(ctx, 10*time.Minute, func() {
+		if err := s.Sweep(ctx); err != nil && ctx.Err() == nil {
+			log.Warn("ended sessions could not be deleted", "error", err)
+		}
+	})
+}
+
+func every(ctx context.Context, d time.Duration, do func()) {
+	tick := time.NewTicker(d)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			do()
 		}
 	}
 }

@@ -1,0 +1,161 @@
+package store_test
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/jackc/pgx/v5"
+
+	"journeyman/core/journey"
+	"journeyman/internal/dbtest"
+	"journeyman/internal/store"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
+
+func connect(t *testing.T, url string) *pgx.Conn {
+	t.Helper()
+	conn, err := pgx.Connect(context.Background(), url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = conn.Close(context.Background()) })
+	return conn
+}
+
+func TestTheDatabaseKnowsTheSameMovesAsTheCore(t *testing.T) {
+	t.Parallel()
+	conn := connect(t, dbtest.URL(t))
+	rows, err := conn.Query(context.Background(), `SELECT kind, from_station, to_station, cause, on_hand, held, binned, in_house FROM move_rule`)
+	if err != nil {
+		t.Fatal(err)
+	}
+	inDatabase := map[string]bool{}
+	for rows.Next() {
+		var kind, from, to, cause string
+		var onHand, held, binned int
+		var house bool
+		if err := rows.Scan(&kind, &from, &to, &cause, &onHand, &held, &binned, &house); err != nil {
+			t.Fatal(err)
+		}
+		inDatabase[fmt.Sprint(kind, from, to, cause, onHand, held, binned, house)] = true
+	}
+	for _, r := range journey.Rules {
+		k := fmt.Sprint(string(r.Kind), r.From.String(), r.To.String(), string(r.Cause), r.OnHand, r.Held, r.Binned(), r.InHouse)
+		if !inDatabase[k] {
+			t.Errorf("the database lacks %s", k)
+		}
+		delete(inDatabase, k)
+	}
+	for k := range inDatabase {
+		t.Errorf("the core lacks %s", k)
+	}
+}
+
+// seed is one item in one warehouse with twenty units free, and one order line of ten.
+const seed = `
+	INSERT INTO app_user (login, name, role) VALUES ('ana', 'Ana', 'coordinator');
+	INSERT INTO warehouse (code, name) VALUES ('HL', 'Harrow Lane');
+	INSERT INTO bin (warehouse_id, code) VALUES (1, 'A-1');
+	INSERT INTO item (sku, name) VALUES ('X', 'A thing');
+	INSERT INTO customer (code, name) VALUES ('C', 'A customer');
+	INSERT INTO ship_to (customer_id, code) VALUES (1, 'MAIN');
+	INSERT INTO sales_order (number, customer_id, ship_to_id, tier, ship_rule, entered_at, wanted) VALUES ('S', 1, 1, 3, 'any', now(), '2027-03-01');
+	INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, cost_minor) VALUES (1, 1, 1, 1, '2027-03-01', 100, 50);
+	INSERT INTO command (key, verb, actor_id, at, asked) VALUES (gen_random_uuid(), 'import', 1, now(), '');
+	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) VALUES (1, 'enter', 'outside', 'open', 10, 1, 1, 1);
+	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id) VALUES (1, 'gain', 'outside', 'outside', 20, 1, 1, 1);`
+
+const allocate = `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id)
+	VALUES (1, 'allocate', 'open', 'allocated', %d, 1, 1, 1, 1)`
+
+func TestTheDatabaseItselfRefusesWhatCannotBe(t *testing.T) {
+	t.Parallel()
+	conn := connect(t, dbtest.URL(t))
+	ctx := context.Background()
+	for _, q := range []string{seed, fmt.Sprintf(allocate, 6)} {
+		if _, err := conn.Exec(ctx, q); err != nil {
+			t.Fatal(err)
+		}
+	}
+	cases := []struct{ why, role, query, says string }{
+		{"more than is open", "app", fmt.Sprintf(allocate, 5), "line_count_open_check"},
+		{"more than is free", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id)
+			VALUES (1, 'loss', 'outside', 'outside', 15, 1, 1, 1)`, "free_is_never_negative"},
+		{"a move that does not exist", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id)
+			VALUES (1, 'allocate', 'open', 'packed', 1, 1, 1, 1, 1)`, "journal_kind_from_station_to_station_cause_fkey"},
+		{"nothing moves", "app", fmt.Sprintf(allocate, 0), "journal_qty_check"},
+		{"a backward quantity", "app", fmt.Sprintf(allocate, -1), "journal_qty_check"},
+		{"a move without a line", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id)
+			VALUES (1, 'allocate', 'open', 'allocated', 1, 1, 1)`, "a_move_has_its_line"},
+		{"a move in no warehouse", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id)
+			VALUES (1, 'allocate', 'open', 'allocated', 1, 1, 1, 1)`, "a_move_in_the_house_has_its_warehouse"},
+		{"stock from no bin", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id)
+			VALUES (1, 'gain', 'outside', 'outside', 1, 1, 1)`, "what_touches_a_bin_names_it"},
+		{"another item's line", "app", `INSERT INTO item (sku, name) VALUES ('Y', 'Another');
+			INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id)
+			VALUES (1, 'allocate', 'open', 'allocated', 1, (SELECT id FROM item WHERE sku = 'Y'), 1, 1, 1)`, "journal_line_id_order_id_item_id_fkey"},
+		{"the application changes the journal", "app", `UPDATE journal SET qty = 1`, "permission denied"},
+		{"the application deletes from it", "app", `DELETE FROM journal`, "permission denied"},
+		{"the application changes a count", "app", `UPDATE line_count SET open = 0`, "permission denied"},
+		{"the application changes stock", "app", `UPDATE stock_cell SET on_hand = 99`, "permission denied"},
+		{"the owner changes the journal", "owner", `UPDATE journal SET qty = 1`, "only added to"},
+		{"the owner deletes from it", "owner", `DELETE FROM journal`, "only added to"},
+		{"the owner empties it", "owner", `TRUNCATE journal`, "only added to"},
+		{"the owner makes a line not add up", "owner", `UPDATE line_count SET allocated = allocated + 1`, "line_adds_up"},
+		{"the owner gives away what is not there", "owner", `UPDATE stock_cell SET allocated = 21`, "free_is_never_negative"},
+		{"the owner empties a bin", "owner", `UPDATE stock_cell SET binned = 0`, "bins_hold_what_is_not_picked"},
+	}
+	for _, c := range cases {
+		t.Run(c.why, func(t *testing.T) {
+			role := "RESET ROLE"
+			if c.role == "app" {
+				role = "SET ROLE journeyman_app"
+			}
+			if _, err := conn.Exec(ctx, role); err != nil {
+				t.Fatal(err)
+			}
+			if _, err := conn.Exec(ctx, c.query); err == nil || !strings.Contains(err.Error(), c.says) {
+				t.Errorf("got %v, want %q", err, c.says)
+			}
+		})
+	}
+}
+
+func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
+	t.Parallel()
+	url := dbtest.EmptyURL(t)
+	ctx := context.Background()
+	// Up to the version in which data can first be kept, then data, then the rest.
+	if err := store.MigrateTo(ctx, url, 2); err != nil {
+		t.Fatal(err)
+	}
+	conn := connect(t, url)
+	if _, err := conn.Exec(ctx, seed+";"+fmt.Sprintf(allocate, 6)); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := store.Migrate(ctx, url); err != nil {
+		t.Fatal(err)
+	}
+	if n, err := store.Migrate(ctx, url); err != nil || n != 0 {
+		t.Errorf("a second time applied %d migrations: %v", n, err)
+	}
+	s, err := store.Open(ctx, url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	if diff, n, err := s.Audit(ctx); err != nil || len(diff) > 0 || n == 0 {
+		t.Errorf("%v, %d counts, %v", diff, n, err)
+	}
+}
+
+func TestADatabaseThatDoesNotAnswerSaysSo(t *testing.T) {
+	t.Parallel()
+	_, err := store.Open(context.Background(), "postgres://nobody:x@127.0.0.1:1/none")
+	if err == nil || !strings.Contains(err.Error(), "does not answer") || !strings.Contains(err.Error(), "DATABASE_URL") {
+		t.Error(err)
+	}
+}
