@@ -117,12 +117,14 @@ func bulk(n int) []exchange.File {
 		}
 	}
 	return []exchange.File{
-		{Name: "items.csv", Data: []byte(items.String())}, {Name: "stock.csv", Data: []byte(stock.String())},
-		{Name: "customers.csv", Data: []byte("customer,name,ship_to,warehouse\nC,A customer,MAIN,HL\n")}, {Name: "orders.csv", Data: []byte(orders.String())},
+		{Name: "items.csv", Data: []byte(items.String())},
+		{Name: "stock.csv", Data: []byte(stock.String())},
+		{Name: "customers.csv", Data: []byte("customer,name,ship_to,warehouse\nC,A customer,MAIN,HL\n")},
+		{Name: "orders.csv", Data: []byte(orders.String())},
 	}
 }
 
-// The server is killed in the middle of allocating 3,000 orders at once. When it is
+// The server is killed in the middle of allocating 1,500 orders at once. When it is
 // back, all or nothing is done, and sending the request again does it once.
 func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 	url := dbtest.URL(t)
@@ -137,7 +139,7 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	const n = 3000
+	const n = 1500
 	if _, report, err := d.Import(ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, bulk(n)); err != nil {
 		t.Fatal(err, report.Faults)
 	}
@@ -168,7 +170,7 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 	}
 	key := uuid.NewString()
 	killedInside := 0
-	for round := range 6 {
+	for round := range 4 {
 		p := serveProcess(t, url)
 		answered := make(chan int, 1)
 		go func() {

@@ -9,7 +9,6 @@ import (
 	"database/sql/driver"
 	"errors"
 	"fmt"
-	"log/slog"
 	"strconv"
 	"strings"
 	"time"
@@ -67,9 +66,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		TranslateError:         true,
 		SkipDefaultTransaction: true,
 		NamingStrategy:         schema.NamingStrategy{SingularTable: true},
-		Logger: logger.NewSlogLogger(slog.Default(), logger.Config{
-			SlowThreshold: 2 * time.Second, LogLevel: logger.Warn, IgnoreRecordNotFoundError: true, ParameterizedQueries: true,
-		}),
+		Logger:                 logger.Discard, // every error is returned; whoever gets it decides what is worth a line
 	})
 	if err != nil {
 		pool.Close()

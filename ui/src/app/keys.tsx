@@ -45,10 +45,18 @@ export function useKey(keys: string, does: string, fn: (e: KeyboardEvent) => voi
   useHotkeys(
     keys,
     (e) => {
-      if (document.querySelector('dialog[open]')) return;
+      if (document.querySelector('dialog[open]') || (!typing && isTyping(e))) return;
       e.preventDefault();
       fn(e);
     },
-    { enabled, enableOnFormTags: typing, useKey: keys === '?' || keys === '/', splitKey: ',' },
+    { enabled, enableOnFormTags: true, useKey: keys === '?' || keys === '/' },
   );
+}
+
+/** Whether the key is meant for a field. A quantity takes only digits, so letters still do what they do. */
+function isTyping(e: KeyboardEvent): boolean {
+  const el = e.target;
+  if (el instanceof HTMLTextAreaElement || el instanceof HTMLSelectElement) return true;
+  if (!(el instanceof HTMLInputElement) || el.type === 'checkbox') return e.key === ' ' && el instanceof HTMLInputElement;
+  return !(el.classList.contains('qty') && /^[a-z]$/i.test(e.key));
 }

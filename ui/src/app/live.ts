@@ -33,7 +33,10 @@ export function useLive() {
           const [name, key] = q.queryKey as [string, string | undefined];
           if (name === 'me' || name === 'search') return false;
           const of = single[name];
-          return all || !of || changes.some((c) => (c.orders?.length || c.skus?.length ? c[of]?.includes(key ?? '') : true));
+          if (all || !of) return true;
+          // An order is touched, too, when the stock of one of its items is.
+          const skus = (q.state.data as { lines?: { sku: string }[] } | undefined)?.lines?.map((l) => l.sku) ?? [];
+          return changes.some((c) => c[of]?.includes(key ?? '') || (name === 'order' && c.skus?.some((s) => skus.includes(s))));
         },
       });
     };

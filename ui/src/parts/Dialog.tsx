@@ -15,7 +15,11 @@ export function Dialog({
   const ref = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     const d = ref.current;
-    if (d && !d.open) d.showModal();
+    if (d && !d.open) {
+      d.showModal();
+      // The browser would focus whatever can be focused first; a person wants the first field.
+      d.querySelector<HTMLElement>('input, select, textarea, button')?.focus();
+    }
     return () => d?.close();
   }, []);
   return (
