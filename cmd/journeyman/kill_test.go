@@ -19,8 +19,8 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"journeyman/internal/dbtest"
+	"journeyman/internal/demo"
 	"journeyman/internal/desk"
-	"journeyman/internal/exchange"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )
@@ -101,29 +101,6 @@ func (p *process) post(path, key, body string) (int, string) {
 	return res.StatusCode, string(b)
 }
 
-// bulk is an order book of n orders of three lines, all of it in stock.
-func bulk(n int) []exchange.File {
-	var items, stock, orders strings.Builder
-	items.WriteString("sku,name,price,cost\n")
-	stock.WriteString("warehouse,sku,bin,on_hand\n")
-	for i := range 60 {
-		fmt.Fprintf(&items, "X-%d,Thing %d,2.00,1.00\n", i, i)
-		fmt.Fprintf(&stock, "HL,X-%d,A-%d-1,%d\n", i, i, n*10)
-	}
-	orders.WriteString("order,customer,wanted,line,sku,qty\n")
-	for i := range n {
-		for l := range 3 {
-			fmt.Fprintf(&orders, "SO-%d,C,2027-03-01,%d,X-%d,%d\n", i, l+1, (i*3+l*7)%60, 1+i%5)
-		}
-	}
-	return []exchange.File{
-		{Name: "items.csv", Data: []byte(items.String())},
-		{Name: "stock.csv", Data: []byte(stock.String())},
-		{Name: "customers.csv", Data: []byte("customer,name,ship_to,warehouse\nC,A customer,MAIN,HL\n")},
-		{Name: "orders.csv", Data: []byte(orders.String())},
-	}
-}
-
 // The server is killed in the middle of allocating 1,500 orders at once. When it is
 // back, all or nothing is done, and sending the request again does it once.
 func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
@@ -140,7 +117,7 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	const n = 1500
-	if _, report, err := d.Import(ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, bulk(n)); err != nil {
+	if _, report, err := d.Import(ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, demo.Bulk(3*n)); err != nil {
 		t.Fatal(err, report.Faults)
 	}
 	type seen struct {

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 )
@@ -52,4 +53,11 @@ func ended(s string) string {
 		return s
 	}
 	return s + "."
+}
+
+// AsRefusal says whether err is an answer of no rather than a failure.
+func AsRefusal(err error) (*Refusal, bool) {
+	var r *Refusal
+	ok := errors.As(err, &r)
+	return r, ok
 }

@@ -253,8 +253,7 @@ func (d *Desk) CarrierNews(ctx context.Context, as Actor) (int, error) {
 		}
 		// The key makes two servers that hear the same news record it once.
 		_, err := d.Deliver(ctx, Call{Key: newsKey(s.Tracking), Actor: as, Reason: "news from the carrier"}, []ShipmentSeen{{Number: s.Number}})
-		var r *Refusal
-		if err != nil && !errors.As(err, &r) {
+		if _, no := AsRefusal(err); err != nil && !no {
 			failed = errors.Join(failed, err)
 			continue
 		}
