@@ -147,7 +147,7 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 	}
 	key := uuid.NewString()
 	killedInside := 0
-	for round := range 4 {
+	for round := range 3 {
 		p := serveProcess(t, url)
 		answered := make(chan int, 1)
 		go func() {

@@ -96,8 +96,10 @@ func OpenAPI() []byte {
 	return b
 }
 
+// Lists in answers are never null.
+func init() { huma.DefaultArrayNullable = false }
+
 func humaOn(r chi.Router) huma.API {
-	huma.DefaultArrayNullable = false
 	cfg := huma.DefaultConfig("Journeyman", "1")
 	cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "", "", ""
 	cfg.CreateHooks = nil
