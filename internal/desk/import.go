@@ -218,11 +218,19 @@ func (im *importing) work() int {
 	return len(im.items) + len(im.customers) + len(im.shipTos) + len(im.inbound) + len(im.orders) + len(im.lines) + len(im.counts)
 }
 
+// manyRows is from how many rows on an import is written as sets.
+const manyRows = 2000
+
 // write does what compare found.
 func (im *importing) write(w *work, step func(int)) error {
 	done := 0
 	tick := func(n int) { done += n; step(done) }
 	tx := w.tx
+	if im.work() > manyRows {
+		if err := tx.PreferSets(); err != nil {
+			return err
+		}
+	}
 	if err := tx.PutWarehouses(im.houses); err != nil {
 		return err
 	}

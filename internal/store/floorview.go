@@ -166,7 +166,8 @@ func (r *Reader) ShipmentsUnderWay() ([]ShipmentHead, error) {
 
 // ShipmentsDelivered returns those that arrived last.
 func (r *Reader) ShipmentsDelivered(limit int) ([]ShipmentHead, error) {
-	return all[ShipmentHead](r, shipmentHead+` WHERE s.delivered_at IS NOT NULL ORDER BY s.delivered_at DESC, s.id DESC LIMIT ?`, limit)
+	return all[ShipmentHead](r, shipmentHead+` WHERE s.id IN (SELECT id FROM shipment WHERE delivered_at IS NOT NULL
+		ORDER BY delivered_at DESC, id DESC LIMIT ?) ORDER BY s.delivered_at DESC, s.id DESC`, limit)
 }
 
 // ShipmentHeadByNumber returns the shipment of that number, if there is anything in it.

@@ -140,6 +140,14 @@ func (r *Reader) BinRecords(skus Texts) ([]BinRecord, error) {
 		WHERE i.sku = ANY(?)`, skus)
 }
 
+// PreferSets tells the database, until the transaction ends, that it is handed
+// thousands of rows at once: whole tables are joined by hashing, not row by row,
+// although their statistics still say that they are small.
+func (t *Tx) PreferSets() error {
+	_, err := t.exec(`SELECT set_config('enable_nestloop', 'off', true), set_config('work_mem', '128MB', true)`)
+	return err
+}
+
 // chunk is how many rows go to the database in one statement.
 const chunk = 10_000
 

@@ -47,6 +47,8 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
 	// Our queries are short; compiling them takes longer than running them.
 	cfg.ConnConfig.RuntimeParams["jit"] = "off"
+	// And they are prepared once a connection: planning them anew for each list of keys takes longer, too.
+	cfg.ConnConfig.RuntimeParams["plan_cache_mode"] = "force_generic_plan"
 	cfg.AfterConnect = func(ctx context.Context, c *pgx.Conn) error {
 		_, err := c.Exec(ctx, "SET ROLE journeyman_app")
 		return err

@@ -200,6 +200,7 @@ CREATE TABLE shipment (
 );
 CREATE INDEX shipment_waiting ON shipment (id) WHERE dispatched_at IS NULL;
 CREATE INDEX shipment_under_way ON shipment (dispatched_at) WHERE dispatched_at IS NOT NULL AND delivered_at IS NULL;
+CREATE INDEX shipment_arrived ON shipment (delivered_at DESC, id DESC) WHERE delivered_at IS NOT NULL;
 CREATE INDEX shipment_customer ON shipment (customer_id);
 
 CREATE TABLE package (
