@@ -1,32 +1,48 @@
-import { expect, type Browser, type Page } from '@playwright/test';
+import { expect, type Browser, type Page } from "@playwright/test";
 
 /** A browser of its own, signed in as one of the demo's people. Errors in its console fail the test. */
-export async function signIn(browser: Browser, role: 'coordinator' | 'sales' | 'floor' | 'manager'): Promise<Page> {
+export async function signIn(
+  browser: Browser,
+  role: "coordinator" | "sales" | "floor" | "manager",
+): Promise<Page> {
   const context = await browser.newContext();
   const page = await context.newPage();
   watch(page);
-  await page.goto('/');
-  await page.getByRole('button', { name: new RegExp(`^${role}`, 'i') }).click();
-  await expect(page.getByRole('navigation', { name: 'Stations' })).toBeVisible();
+  await page.goto("/");
+  await page.getByRole("button", { name: new RegExp(`^${role}`, "i") }).click();
+  await expect(
+    page.getByRole("navigation", { name: "Stations" }),
+  ).toBeVisible();
   return page;
 }
 
 export function watch(page: Page) {
-  page.on('pageerror', (e) => {
+  page.on("pageerror", (e) => {
     throw e;
   });
-  page.on('console', (m) => {
+  page.on("console", (m) => {
     // The browser notes a refusal (4xx) and a request that a test cut off as errors of its own.
-    if (m.type() === 'error' && !/status of (403|404|409|422)|ERR_FAILED/.test(m.text())) throw new Error(`console: ${m.text()}`);
+    if (
+      m.type() === "error" &&
+      !/status of (403|404|409|422)|ERR_FAILED/.test(m.text())
+    )
+      throw new Error(`console: ${m.text()}`);
   });
 }
 
 export async function importFiles(page: Page, files: Record<string, string>) {
-  await page.goto('/import');
-  await page.locator('input[type=file]').setInputFiles(
-    Object.entries(files).map(([name, text]) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) })),
-  );
+  await page.goto("/import");
+  await page
+    .locator("input[type=file]")
+    .setInputFiles(
+      Object.entries(files).map(([name, text]) => ({
+        name,
+        mimeType: "text/csv",
+        buffer: Buffer.from(text),
+      })),
+    );
 }
 
 /** The toast that says what came of the last command. */
-export const toast = (page: Page, text: string | RegExp) => page.locator('[role=status], [role=alert]').filter({ hasText: text }).last();
+export const toast = (page: Page, text: string | RegExp) =>
+  page.locator("[role=status], [role=alert]").filter({ hasText: text }).last();

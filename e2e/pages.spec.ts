@@ -1,100 +1,137 @@
-import AxeBuilder from '@axe-core/playwright';
-import { gzipSync } from 'node:zlib';
-import { expect, test } from '@playwright/test';
-import { signIn, toast } from './help';
+import AxeBuilder from "@axe-core/playwright";
+import { gzipSync } from "node:zlib";
+import { expect, test } from "@playwright/test";
+import { signIn, toast } from "./help";
 
 const pages: [string, RegExp][] = [
-  ['/', /^\w{3} \d+ \w{3}$/],
-  ['/orders', /^Orders$/],
-  ['/open', /^Open$/],
-  ['/release', /^Release to the floor$/],
-  ['/floor', /^Released: pick lists$/],
-  ['/packing', /^Picked: packing$/],
-  ['/dock', /^The dock$/],
-  ['/dock?show=under+way', /^The dock$/],
-  ['/inbound', /^Inbound$/],
-  ['/items', /^Items$/],
-  ['/items/GL-2040-1', /^GL-2040-1/],
-  ['/customers', /^Customers$/],
-  ['/customers/WEB', /^Web shop$/],
-  ['/import', /^Import CSV files$/],
+  ["/", /^\w{3} \d+ \w{3}$/],
+  ["/orders", /^Orders$/],
+  ["/open", /^Open$/],
+  ["/release", /^Release to the floor$/],
+  ["/floor", /^Released: pick lists$/],
+  ["/packing", /^Picked: packing$/],
+  ["/dock", /^The dock$/],
+  ["/dock?show=under+way", /^The dock$/],
+  ["/inbound", /^Inbound$/],
+  ["/items", /^Items$/],
+  ["/items/GL-2040-1", /^GL-2040-1/],
+  ["/customers", /^Customers$/],
+  ["/customers/WEB", /^Web shop$/],
+  ["/import", /^Import CSV files$/],
 ];
 
-test('every page shows real data and has nothing serious against it', async ({ browser }) => {
+test("every page shows real data and has nothing serious against it", async ({
+  browser,
+}) => {
   test.setTimeout(240_000);
-  const ana = await signIn(browser, 'coordinator');
-  for (const theme of ['day', 'night']) {
-    await ana.evaluate((t) => localStorage.setItem('theme', t), theme);
-    for (const [path, heading] of theme === 'day' ? pages : pages.filter((_, i) => i % 4 === 1)) {
+  const ana = await signIn(browser, "coordinator");
+  for (const theme of ["day", "night"]) {
+    await ana.evaluate((t) => localStorage.setItem("theme", t), theme);
+    for (const [path, heading] of theme === "day"
+      ? pages
+      : pages.filter((_, i) => i % 4 === 1)) {
       await ana.goto(path);
-      await expect(ana.getByRole('heading', { level: 1, name: heading })).toBeVisible();
-      await expect(ana.locator('[aria-busy=true]')).toHaveCount(0);
-      if (path !== '/import') await expect(ana.locator('tbody tr').first()).toBeVisible();
+      await expect(
+        ana.getByRole("heading", { level: 1, name: heading }),
+      ).toBeVisible();
+      await expect(ana.locator("[aria-busy=true]")).toHaveCount(0);
+      if (path !== "/import")
+        await expect(ana.locator("tbody tr").first()).toBeVisible();
       const found = await new AxeBuilder({ page: ana }).analyze();
-      const serious = found.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
-      expect(serious.map((v) => `${path} (${theme}): ${v.id} ${v.nodes[0]?.html} ${v.nodes[0]?.failureSummary}`)).toEqual([]);
+      const serious = found.violations.filter(
+        (v) => v.impact === "serious" || v.impact === "critical",
+      );
+      expect(
+        serious.map(
+          (v) =>
+            `${path} (${theme}): ${v.id} ${v.nodes[0]?.html} ${v.nodes[0]?.failureSummary}`,
+        ),
+      ).toEqual([]);
     }
   }
 });
 
-test('the sign-in page has nothing serious against it', async ({ page }) => {
-  await page.goto('/');
-  await expect(page.getByText('This is the demo')).toBeVisible();
+test("the sign-in page has nothing serious against it", async ({ page }) => {
+  await page.goto("/");
+  await expect(page.getByText("This is the demo")).toBeVisible();
   const found = await new AxeBuilder({ page }).analyze();
-  expect(found.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical')).toEqual([]);
-  await page.getByLabel('Login').fill('ana');
-  await page.getByLabel('Password').fill('nothing like it');
-  await page.getByRole('button', { name: 'Sign in' }).click();
-  await expect(page.getByRole('alert')).toHaveText(/do not belong together/);
+  expect(
+    found.violations.filter(
+      (v) => v.impact === "serious" || v.impact === "critical",
+    ),
+  ).toEqual([]);
+  await page.getByLabel("Login").fill("ana");
+  await page.getByLabel("Password").fill("nothing like it");
+  await page.getByRole("button", { name: "Sign in" }).click();
+  await expect(page.getByRole("alert")).toHaveText(/do not belong together/);
 });
 
-test('the first load ships less than 300 kB of compressed script', async ({ page }) => {
+test("the first load ships less than 300 kB of compressed script", async ({
+  page,
+}) => {
   let size = 0;
-  page.on('response', async (r) => {
-    if (r.url().endsWith('.js')) size += gzipSync(await r.body()).length;
+  page.on("response", async (r) => {
+    if (r.url().endsWith(".js")) size += gzipSync(await r.body()).length;
   });
-  await page.goto('/', { waitUntil: 'networkidle' });
+  await page.goto("/", { waitUntil: "networkidle" });
   expect(size).toBeGreaterThan(50_000);
   expect(size).toBeLessThan(300_000);
 });
 
-test('everything is found and reached by the keyboard', async ({ browser }) => {
-  const ana = await signIn(browser, 'coordinator');
-  await ana.keyboard.press('Control+k');
-  await ana.keyboard.type('celadon');
-  await expect(ana.getByRole('option', { name: /GL-2040-5/ })).toBeVisible();
-  await ana.keyboard.press('Enter');
-  await expect(ana.getByRole('heading', { name: /^GL-2040-1 · Celadon glaze/ })).toBeVisible();
-  await ana.keyboard.press('?');
-  await expect(ana.getByRole('dialog', { name: 'What the keys do here' })).toContainText('Go to the dock');
-  await ana.keyboard.press('Escape');
-  await ana.keyboard.press('g');
-  await ana.keyboard.press('r');
-  await expect(ana.getByRole('heading', { name: 'Release to the floor' })).toBeVisible();
+test("everything is found and reached by the keyboard", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.keyboard.press("Control+k");
+  await ana.keyboard.type("celadon");
+  await expect(ana.getByRole("option", { name: /GL-2040-5/ })).toBeVisible();
+  await ana.keyboard.press("Enter");
+  await expect(
+    ana.getByRole("heading", { name: /^GL-2040-1 · Celadon glaze/ }),
+  ).toBeVisible();
+  await ana.keyboard.press("?");
+  await expect(
+    ana.getByRole("dialog", { name: "What the keys do here" }),
+  ).toContainText("Go to the dock");
+  await ana.keyboard.press("Escape");
+  await ana.keyboard.press("g");
+  await ana.keyboard.press("r");
+  await expect(
+    ana.getByRole("heading", { name: "Release to the floor" }),
+  ).toBeVisible();
   // The lookaside follows the row in focus; chosen lines go into the tray.
-  const first = await ana.locator('tr[data-focus=true] td:nth-child(5) a').textContent();
-  await expect(ana.getByLabel('Lookaside').getByRole('link', { name: first ?? '' }).first()).toBeVisible();
-  await ana.keyboard.press('Space');
-  await ana.keyboard.press('Space');
-  await expect(ana.getByLabel('Tray')).toContainText('2 lines');
-  await ana.keyboard.press('Escape');
-  await expect(ana.getByLabel('Tray')).toHaveCount(0);
+  const first = await ana
+    .locator("tr[data-focus=true] td:nth-child(5) a")
+    .textContent();
+  await expect(
+    ana
+      .getByLabel("Lookaside")
+      .getByRole("link", { name: first ?? "" })
+      .first(),
+  ).toBeVisible();
+  await ana.keyboard.press("Space");
+  await ana.keyboard.press("Space");
+  await expect(ana.getByLabel("Tray")).toContainText("2 lines");
+  await ana.keyboard.press("Escape");
+  await expect(ana.getByLabel("Tray")).toHaveCount(0);
   await expect(ana.getByText(/Not offered: \d+ lines\./)).toBeVisible();
 });
 
-test('a role sees what it may not do', async ({ browser }) => {
-  const tom = await signIn(browser, 'sales');
-  await tom.goto('/open');
-  await expect(tom.getByRole('button', { name: /^Allocate/ }).first()).toBeDisabled();
-  await tom.goto('/import');
-  await expect(tom.getByText('Imports are for a coordinator.')).toBeVisible();
+test("a role sees what it may not do", async ({ browser }) => {
+  const tom = await signIn(browser, "sales");
+  await tom.goto("/open");
+  await expect(
+    tom.getByRole("button", { name: /^Allocate/ }).first(),
+  ).toBeDisabled();
+  await tom.goto("/import");
+  await expect(tom.getByText("Imports are for a coordinator.")).toBeVisible();
 });
 
-test('a held shipment may not leave, and says why', async ({ browser }) => {
-  const flo = await signIn(browser, 'floor');
-  await flo.goto('/dock');
-  const row = flo.getByRole('row', { name: /coordinator hold/ });
-  await row.getByRole('checkbox').check();
-  await flo.keyboard.press('d');
-  await expect(toast(flo, /is on coordinator hold: The customer has cancelled/)).toBeVisible();
+test("a held shipment may not leave, and says why", async ({ browser }) => {
+  const flo = await signIn(browser, "floor");
+  await flo.goto("/dock");
+  const row = flo.getByRole("row", { name: /coordinator hold/ });
+  await row.getByRole("checkbox").check();
+  await flo.keyboard.press("d");
+  await expect(
+    toast(flo, /is on coordinator hold: The customer has cancelled/),
+  ).toBeVisible();
 });

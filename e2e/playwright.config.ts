@@ -1,29 +1,29 @@
-import { defineConfig } from '@playwright/test';
+import { defineConfig } from "@playwright/test";
 
 // One server with a throw-away demo book for all tests; they work on different orders of it.
 export const port = 18455;
 
 export default defineConfig({
-  testDir: '.',
-  testMatch: '*.spec.ts',
+  testDir: ".",
+  testMatch: "*.spec.ts",
   timeout: 60_000,
   workers: 1,
   fullyParallel: false,
-  reporter: [['list']],
+  reporter: [["list"]],
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
-    locale: 'en-GB',
+    locale: "en-GB",
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
+      executablePath: "/usr/bin/chromium",
       args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
       ],
     },
   },
@@ -32,8 +32,8 @@ export default defineConfig({
     url: `http://127.0.0.1:${port}/readyz`,
     timeout: 120_000,
     reuseExistingServer: false,
-    stdout: 'ignore',
-    stderr: 'pipe',
-    gracefulShutdown: { signal: 'SIGINT', timeout: 15_000 },
+    stdout: "ignore",
+    stderr: "pipe",
+    gracefulShutdown: { signal: "SIGINT", timeout: 15_000 },
   },
 });

@@ -1,5 +1,5 @@
-import { defineConfig } from '@playwright/test';
-import tests from './playwright.config';
+import { defineConfig } from "@playwright/test";
+import tests from "./playwright.config";
 
 // The same server and browser as for the tests; it takes pictures instead.
-export default defineConfig({ ...tests, testMatch: 'screenshots.ts' });
+export default defineConfig({ ...tests, testMatch: "screenshots.ts" });

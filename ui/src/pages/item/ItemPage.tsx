@@ -35,42 +35,40 @@ export function ItemPage() {
             >
               <JourneyBar at={it.at} width={180} of={it.sku} />
             </PageHead>
-            <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8">
+            <h2 className="mb-1 text-[14px]">Stock</h2>
+            {it.cells.length === 0 ? (
+              <Empty title="No stock has ever been counted or received." />
+            ) : (
+              <table className="grid-table">
+                <thead>
+                  <tr>
+                    <th>Warehouse</th>
+                    <th className="num">On hand</th>
+                    <th className="num">Held</th>
+                    <th className="num">Allocated</th>
+                    <th className="num">On the floor</th>
+                    <th className="num">Free</th>
+                    <th>Bins</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {it.cells.map((c) => (
+                    <tr key={c.warehouse}>
+                      <td>{c.name}</td>
+                      <td className="num">{showNum(c.on_hand)}</td>
+                      <td className="num">{c.held > 0 ? showNum(c.held) : ''}</td>
+                      <td className="num">{showNum(c.allocated)}</td>
+                      <td className="num">{showNum(c.released + c.picked + c.packed)}</td>
+                      <td className="num font-semibold">{showNum(c.free)}</td>
+                      <td className="text-mute">{c.bins.map((b) => `${b.bin || 'no bin set'}: ${showNum(b.qty)}`).join(', ')}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+            <div className="mt-5 grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-8">
               <section>
-                <h2 className="mb-1 text-[14px]">Stock</h2>
-                {it.cells.length === 0 ? (
-                  <Empty title="No stock has ever been counted or received." />
-                ) : (
-                  <table className="grid-table">
-                    <thead>
-                      <tr>
-                        <th>Warehouse</th>
-                        <th className="num">On hand</th>
-                        <th className="num">Held</th>
-                        <th className="num">Allocated</th>
-                        <th className="num">On the floor</th>
-                        <th className="num">Free</th>
-                        <th>Bins</th>
-                      </tr>
-                    </thead>
-                    <tbody>
-                      {it.cells.map((c) => (
-                        <tr key={c.warehouse}>
-                          <td>{c.name}</td>
-                          <td className="num">{showNum(c.on_hand)}</td>
-                          <td className="num">{c.held > 0 ? showNum(c.held) : ''}</td>
-                          <td className="num">{showNum(c.allocated)}</td>
-                          <td className="num">{showNum(c.released + c.picked + c.packed)}</td>
-                          <td className="num font-semibold">{showNum(c.free)}</td>
-                          <td className="text-mute">
-                            {c.bins.map((b) => `${b.bin || 'no bin set'}: ${showNum(b.qty)}`).join(', ')}
-                          </td>
-                        </tr>
-                      ))}
-                    </tbody>
-                  </table>
-                )}
-                <h2 className="mt-5 mb-1 text-[14px]">On its way</h2>
+                <h2 className="mb-1 text-[14px]">On its way</h2>
                 {it.inbound.length === 0 && <p className="text-mute">Nothing is on its way.</p>}
                 {it.inbound.map((n) => (
                   <p key={n.id}>

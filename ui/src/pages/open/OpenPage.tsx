@@ -70,11 +70,10 @@ export function OpenPage() {
                     <th>Order</th>
                     <th>Customer</th>
                     <th>Item</th>
-                    <th>From</th>
                     <th className="num">Open</th>
-                    <th className="num">Free</th>
+                    <th className="num">Free at</th>
                     <th>Next arrival</th>
-                    <th>Where its units are</th>
+                    <th>Units</th>
                     <th aria-label="Allocate" />
                   </tr>
                 </thead>
@@ -99,10 +98,9 @@ export function OpenPage() {
                         <td className="max-w-[156px] truncate" title={l.item}>
                           <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
                         </td>
-                        <td>{l.warehouse}</td>
                         <td className="num">{showNum(l.at.open)}</td>
                         <td className="num">
-                          {showNum(l.free)}
+                          {showNum(l.free)} <span className="text-mute">{l.warehouse}</span>
                           {l.elsewhere > 0 && (
                             <span className="text-mute" title="free in other warehouses">
                               {' '}
