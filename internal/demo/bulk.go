@@ -23,7 +23,9 @@ func Bulk(lines int) []exchange.File {
 		fmt.Fprintf(&os, "SO-%d,C,2027-03-01,%d,X-%d,%d\n", i/3, i%3+1, (i*7919)%min(items, lines), 5+i%9)
 	}
 	return []exchange.File{
-		{Name: "items.csv", Data: []byte(is.String())}, {Name: "stock.csv", Data: []byte(ss.String())},
-		{Name: "customers.csv", Data: []byte("customer,name,ship_to,warehouse\nC,A customer,MAIN,HL\n")}, {Name: "orders.csv", Data: []byte(os.String())},
+		{Name: "items.csv", Data: []byte(is.String())},
+		{Name: "stock.csv", Data: []byte(ss.String())},
+		{Name: "customers.csv", Data: []byte("customer,name,ship_to,warehouse\nC,A customer,MAIN,HL\n")},
+		{Name: "orders.csv", Data: []byte(os.String())},
 	}
 }

@@ -154,6 +154,14 @@ func quoted(s string) string {
 	return s
 }
 
+// stated is what the file says, or what holds if it says nothing.
+func stated[T any](v *T, fallback T) T {
+	if v == nil {
+		return fallback
+	}
+	return *v
+}
+
 func or[T comparable](v, fallback T) T {
 	var zero T
 	if v == zero {
@@ -193,11 +201,17 @@ func (c *comparing) compareItems() error {
 			continue
 		}
 		row[v.SKU] = r.N
-		rec := store.ItemRecord{
-			SKU: v.SKU, Name: v.Name, Unit: or(v.Unit, "each"), Multiple: or(v.Multiple, 1), LeadDays: v.LeadDays, Buyable: v.Buyable == nil || *v.Buyable,
-			WeightG: v.WeightG, PriceMinor: v.PriceMinor, CostMinor: v.CostMinor, Currency: or(v.Currency, "GBP"),
-		}
+		// What a file leaves out stays as it is here; a new item gets the default.
 		old := c.item[v.SKU]
+		base := store.ItemRecord{Unit: "each", Multiple: 1, Buyable: true, Currency: "GBP"}
+		if old != nil {
+			base = *old
+		}
+		rec := store.ItemRecord{
+			SKU: v.SKU, Name: v.Name, Unit: or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple), LeadDays: stated(v.LeadDays, base.LeadDays),
+			Buyable: stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
+			CostMinor: stated(v.CostMinor, base.CostMinor), Currency: or(v.Currency, base.Currency),
+		}
 		if old == nil {
 			f.note(r.N, v.SKU+" "+v.Name, "new", "")
 		} else {
@@ -347,9 +361,13 @@ func (c *comparing) compareCustomers() error {
 			c.fault(f, r.N, "warehouse", v.Warehouse, "a warehouse that exists or is in the stock file")
 			continue
 		}
+		base := store.CustomerRecord{Tier: 5, ShipRule: "any"}
+		if known := c.customer[v.Customer]; known != nil {
+			base = *known
+		}
 		rec := store.CustomerRecord{
-			Code: v.Customer, Name: v.Name, Tier: or(v.Tier, 5), ShipRule: or(v.ShipRule, "any"), Warehouse: v.Warehouse,
-			Service: v.Service, Terms: v.Terms, Email: v.Email,
+			Code: v.Customer, Name: v.Name, Tier: or(v.Tier, base.Tier), ShipRule: or(v.ShipRule, base.ShipRule), Warehouse: or(v.Warehouse, base.Warehouse),
+			Service: or(v.Service, base.Service), Terms: or(v.Terms, base.Terms), Email: or(v.Email, base.Email),
 		}
 		k := [2]string{v.Customer, v.ShipTo}
 		if first := shipRow[k]; first != 0 {
@@ -374,10 +392,15 @@ func (c *comparing) compareCustomers() error {
 			}
 			c.customer[v.Customer] = &rec
 		}
-		ship := store.ShipToRecord{
-			Customer: v.Customer, Code: v.ShipTo, Name: or(v.ToName, v.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: or(v.Country, "GB"),
-		}
 		oldShip := c.shipTo[k]
+		place := store.ShipToRecord{Name: v.Name, Country: "GB"}
+		if oldShip != nil {
+			place = *oldShip
+		}
+		ship := store.ShipToRecord{
+			Customer: v.Customer, Code: v.ShipTo, Name: or(v.ToName, place.Name), Street: or(v.Street, place.Street), City: or(v.City, place.City),
+			Postcode: or(v.Postcode, place.Postcode), Country: or(v.Country, place.Country),
+		}
 		if oldShip != nil {
 			d.text("ship_to_name", oldShip.Name, ship.Name)
 			d.text("street", oldShip.Street, ship.Street)
@@ -449,9 +472,11 @@ func (c *comparing) compareInbound() error {
 			continue
 		}
 		row[k] = r.N
-		rec := store.InboundRecord{Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty, Kind: or(v.Kind, "purchase"), Supplier: v.Supplier}
-		what := fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse)
 		x, known := here[k]
+		rec := store.InboundRecord{
+			Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty, Kind: or(or(v.Kind, x.Kind), "purchase"), Supplier: or(v.Supplier, x.Supplier),
+		}
+		what := fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse)
 		if known && v.Qty < x.Received {
 			c.fault(f, r.N, "qty", fmt.Sprint(v.Qty), "at least the %d that were received", x.Received)
 			continue

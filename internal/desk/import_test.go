@@ -169,3 +169,23 @@ func TestAnOrderThatIsHereIsKept(t *testing.T) {
 		t.Errorf("%+v", l.At)
 	}
 }
+
+func TestWhatAFileLeavesOutStaysAsItIs(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{
+		{Name: "items.csv", Data: []byte("sku,name,price,cost\nCB-110,\"Stoneware clay, 12.5 kg\",0,\n")},
+		{Name: "customers.csv", Data: []byte("customer,name,ship_to,city\nTDW,Tidewrack Studio,STUDIO,New Tidewrack\n")},
+	})
+	if err != nil || report.Files[0].Effects[0].Notes != "price: 9.80 → 0.00" || report.Files[1].Effects[0].Notes != "city: Tidewrack → New Tidewrack" {
+		t.Fatalf("%+v %v", report, err)
+	}
+	it, err := o.Item(ctx, "CB-110")
+	if err != nil || it.PriceMinor != 0 || it.CostMinor != 505 || it.Multiple != 4 || it.WeightG != 12_500 || it.Unit != "bag" {
+		t.Errorf("%+v %v", it, err)
+	}
+	c, err := o.Customer(ctx, "TDW")
+	if err != nil || c.ShipRule != "whole" || c.Tier != 2 || c.ShipTos[0].Street != "Old Net Loft" || c.ShipTos[0].City != "New Tidewrack" {
+		t.Errorf("%+v %v", c, err)
+	}
+}

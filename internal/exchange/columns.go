@@ -14,17 +14,13 @@ import (
 )
 
 // ItemRow is a row of the items file. Money is in minor units, weight in grams.
+// What the file leaves out is nil or empty.
 type ItemRow struct {
-	SKU        string `json:"sku"`
-	Name       string `json:"name"`
-	Unit       string `json:"unit"`
-	Multiple   int64  `json:"multiple"`
-	LeadDays   int64  `json:"lead_days"`
-	Buyable    *bool  `json:"buyable"`
-	WeightG    int64  `json:"weight_g"`
-	PriceMinor int64  `json:"price_minor"`
-	CostMinor  int64  `json:"cost_minor"`
-	Currency   string `json:"currency"`
+	SKU, Name, Unit                string
+	Multiple, LeadDays             *int64
+	Buyable                        *bool
+	WeightG, PriceMinor, CostMinor *int64
+	Currency                       string
 }
 
 // StockRow is what lies in one bin.
@@ -35,31 +31,18 @@ type StockRow struct {
 
 // CustomerRow is a customer with one ship-to.
 type CustomerRow struct {
-	Customer  string `json:"customer"`
-	Name      string `json:"name"`
-	Tier      int64  `json:"tier"`
-	ShipRule  string `json:"ship_rule"`
-	Warehouse string `json:"warehouse"`
-	Service   string `json:"service"`
-	Terms     string `json:"terms"`
-	Email     string `json:"email"`
-	ShipTo    string `json:"ship_to"`
-	ToName    string `json:"to_name"`
-	Street    string `json:"street"`
-	City      string `json:"city"`
-	Postcode  string `json:"postcode"`
-	Country   string `json:"country"`
+	Customer, Name                             string
+	Tier                                       int64
+	ShipRule, Warehouse, Service, Terms, Email string
+	ShipTo, ToName                             string
+	Street, City, Postcode, Country            string
 }
 
 // InboundRow is an expected receipt.
 type InboundRow struct {
-	Ref       string `json:"ref"`
-	SKU       string `json:"sku"`
-	Warehouse string `json:"warehouse"`
-	Due       string `json:"due"`
-	Qty       int64  `json:"qty"`
-	Kind      string `json:"kind"`
-	Supplier  string `json:"supplier"`
+	Ref, SKU, Warehouse, Due string
+	Qty                      int64
+	Kind, Supplier           string
 }
 
 // OrderRow is an order line with its order.
@@ -108,16 +91,16 @@ var itemColumns = []column[ItemRow]{
 	{"sku", true, text(40, func(r *ItemRow) *string { return &r.SKU })},
 	{"name", true, text(200, func(r *ItemRow) *string { return &r.Name })},
 	{"unit", false, text(20, func(r *ItemRow) *string { return &r.Unit })},
-	{"multiple", false, whole(1, func(r *ItemRow) *int64 { return &r.Multiple })},
-	{"lead_days", false, whole(0, func(r *ItemRow) *int64 { return &r.LeadDays })},
+	{"multiple", false, given(whole(1, itself), func(r *ItemRow) **int64 { return &r.Multiple })},
+	{"lead_days", false, given(between(0, 3650, itself), func(r *ItemRow) **int64 { return &r.LeadDays })},
 	{"buyable", false, func(r *ItemRow, s string) error {
 		v, err := yesNo(s)
 		r.Buyable = &v
 		return err
 	}},
-	{"weight_kg", false, decimal(3, func(r *ItemRow) *int64 { return &r.WeightG })},
-	{"price", false, decimal(2, func(r *ItemRow) *int64 { return &r.PriceMinor })},
-	{"cost", false, decimal(2, func(r *ItemRow) *int64 { return &r.CostMinor })},
+	{"weight_kg", false, given(decimal(3, itself), func(r *ItemRow) **int64 { return &r.WeightG })},
+	{"price", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.PriceMinor })},
+	{"cost", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.CostMinor })},
 	{"currency", false, pattern(currency, "three capital letters, such as GBP", func(r *ItemRow) *string { return &r.Currency })},
 }
 
@@ -185,8 +168,8 @@ var orderColumns = []column[OrderRow]{
 	{"warehouse", false, text(12, func(r *OrderRow) *string { return &r.Warehouse })},
 	{"qty", true, whole(1, func(r *OrderRow) *int64 { return &r.Qty })},
 	{"ship_by", false, day(func(r *OrderRow) *string { return &r.ShipBy })},
-	{"price", false, decimalOr(func(r *OrderRow) **int64 { return &r.Price })},
-	{"cost", false, decimalOr(func(r *OrderRow) **int64 { return &r.Cost })},
+	{"price", false, given(decimal(2, itself), func(r *OrderRow) **int64 { return &r.Price })},
+	{"cost", false, given(decimal(2, itself), func(r *OrderRow) **int64 { return &r.Cost })},
 }
 
 // The biggest number that is read: quantities far beyond any warehouse, yet safe to add up.
@@ -250,11 +233,15 @@ func decimal[T any](places int, at func(*T) *int64) func(*T, string) error {
 	}
 }
 
-func decimalOr[T any](at func(*T) **int64) func(*T, string) error {
+// itself is the number that is being read, for given.
+func itself(n *int64) *int64 { return n }
+
+// given reads a number that may be left out: then it stays nil.
+func given[T any](read func(*int64, string) error, at func(*T) **int64) func(*T, string) error {
 	return func(r *T, s string) error {
-		v, err := Decimal(s, 2)
-		*at(r) = &v
-		return err
+		n := new(int64)
+		*at(r) = n
+		return read(n, s)
 	}
 }
 

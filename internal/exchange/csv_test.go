@@ -23,7 +23,7 @@ func TestAFileIsKnownByItsColumns(t *testing.T) {
 	if len(b.Items) != 1 || len(b.Stock) != 1 || len(b.Customers) != 1 || len(b.Inbound) != 1 || len(b.Orders) != 1 || b.Rows() != 5 {
 		t.Fatalf("%+v", b)
 	}
-	if it := b.Items[0]; it.N != 2 || it.V.Name != "One, with a comma" || it.V.PriceMinor != 420 {
+	if it := b.Items[0]; it.N != 2 || it.V.Name != "One, with a comma" || *it.V.PriceMinor != 420 {
 		t.Errorf("%+v", it)
 	}
 }
@@ -42,7 +42,7 @@ func TestDecimal(t *testing.T) {
 }
 
 func TestADecimalCommaIsReadWhereFieldsAreParted(t *testing.T) {
-	if b := read("sku;name;price\nA;B;4,20\n"); b.Faulty != 0 || b.Items[0].V.PriceMinor != 420 {
+	if b := read("sku;name;price\nA;B;4,20\n"); b.Faulty != 0 || *b.Items[0].V.PriceMinor != 420 {
 		t.Errorf("%+v", b)
 	}
 	if b := read("sku,name,price\nA,B,\"4,20\"\n"); b.Faulty != 1 {

@@ -125,7 +125,7 @@ export function OrdersPage() {
                       <td>
                         <OrderLink number={o.number} />
                       </td>
-                      <td className="max-w-[190px] truncate" title={o.customer}>
+                      <td className="max-w-[146px] truncate" title={o.customer}>
                         {o.customer}
                       </td>
                       <td className="text-mute">{o.channel}</td>
