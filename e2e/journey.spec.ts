@@ -80,7 +80,7 @@ test("an order travels from five files to the door in two parts, and a second br
     .first()
     .click();
   await expect(
-    toast(ana, /Released 78 units of 1 orders on PL-/),
+    toast(ana, /Released 78 units of 1 order on PL-/),
   ).toBeVisible();
   const list = await ana
     .getByText(/^PL-\d+$/)
@@ -191,9 +191,15 @@ test("an order travels from five files to the door in two parts, and a second br
     .getByRole("link", { name: /^PL-/ })
     .first()
     .click();
+  await expect(
+    ana.getByRole("button", { name: /^Confirm all 1 row/ }),
+  ).toBeVisible();
   await ana.keyboard.press("Shift+C");
   await ana.getByRole("link", { name: "All picked: go and pack" }).click();
   await ana.getByRole("row", { name: /SO-1001/ }).click();
+  await expect(
+    ana.getByRole("button", { name: /^Pack 1 package/ }),
+  ).toBeVisible();
   await ana.keyboard.press("p");
   await expect(toast(ana, /Packed 32 units of SO-1001/)).toBeVisible();
   await toast(ana, /Packed 32 units of SO-1001/)

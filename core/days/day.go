@@ -39,4 +39,4 @@ func (d Day) Time() time.Time { return time.Unix(int64(d)*86400, 0).UTC() }
 func (d Day) String() string { return d.Time().Format(time.DateOnly) }
 
 // Weekday is the day of the week of d.
-func (d Day) Weekday() time.Weekday { return d.Time().Weekday() }
+func (d Day) Weekday() time.Weekday { return time.Weekday(d.weekday()) }

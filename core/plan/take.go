@@ -1,4 +1,3 @@
-// Package plan turns a book into a plan: who gets which stock.
 package plan
 
 import "journeyman/core/journey"
@@ -7,6 +6,10 @@ import "journeyman/core/journey"
 // are there: as many as can be had, in whole packs of `multiple` unless it is all
 // that is left of the line (CORE section 3). A multiple below 2 means single units.
 func Take(open, free, multiple journey.Qty) journey.Qty {
+	return journey.Qty(take(int64(open), int64(free), int64(multiple)))
+}
+
+func take(open, free, multiple int64) int64 {
 	t := min(open, free)
 	if t <= 0 {
 		return 0

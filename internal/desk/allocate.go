@@ -122,8 +122,8 @@ func (w *work) describe(verb string) {
 	case len(w.skus) == 1 && len(w.orders) == 1:
 		w.sentence("%s %d of %s for %s.", verb, w.out.Units, sorted(w.skus)[0], sorted(w.orders)[0])
 	case len(w.orders) == 1:
-		w.sentence("%s %d units of %d items for %s.", verb, w.out.Units, len(w.skus), sorted(w.orders)[0])
+		w.sentence("%s %s of %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.skus)), "item"), sorted(w.orders)[0])
 	default:
-		w.sentence("%s %d units for %d orders.", verb, w.out.Units, len(w.orders))
+		w.sentence("%s %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"))
 	}
 }

@@ -84,7 +84,7 @@ func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error
 			}
 		}
 		w.document("shipment", ship.Number)
-		w.sentence("Packed %d units of %s into %d packages of shipment %s.", w.out.Units, ask.Order, len(ask.Packages), ship.Number)
+		w.sentence("Packed %s of %s into %s of shipment %s.", some(w.out.Units, "unit"), ask.Order, some(int64(len(ask.Packages)), "package"), ship.Number)
 		return nil
 	})
 }
@@ -138,7 +138,7 @@ func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, e
 			return Conflict("Package %s is empty already.", number)
 		}
 		w.document("shipment", s.Number)
-		w.sentence("Unpacked %d units of %s; they are picked and wait to be packed again.", w.out.Units, number)
+		w.sentence("Unpacked %s of %s, picked and waiting to be packed again.", some(w.out.Units, "unit"), number)
 		return nil
 	})
 }

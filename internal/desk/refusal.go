@@ -47,6 +47,14 @@ func Forbidden(format string, args ...any) error {
 	return &Refusal{Kind: KindForbidden, Sentence: fmt.Sprintf(format, args...)}
 }
 
+// some is a number of things: "1 order", "3 orders".
+func some(n int64, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
 // ended is a text with a full stop.
 func ended(s string) string {
 	if s == "" || strings.HasSuffix(s, ".") {

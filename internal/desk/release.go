@@ -36,7 +36,7 @@ func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, 
 			return err
 		}
 		if stays > 0 {
-			w.out.Sentence += fmt.Sprintf(" %d lines stay behind; each says why.", stays)
+			w.out.Sentence += fmt.Sprintf(" Left behind: %s; each says why.", some(int64(stays), "line"))
 		}
 		return nil
 	})
@@ -303,7 +303,7 @@ func (w *work) writeLists(tasks []task) error {
 		numbers = append(numbers, number)
 		w.document("pick list", number)
 	}
-	w.sentence("Released %d units of %d orders on %s.", w.out.Units, len(w.orders), strings.Join(numbers, ", "))
+	w.sentence("Released %s of %s on %s.", some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"), strings.Join(numbers, ", "))
 	return nil
 }
 

@@ -67,7 +67,7 @@ func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (O
 				return Conflict("Shipment %s is empty. Pack something into it first.", s.Number)
 			}
 			if s.seen != 0 && s.seen != s.units {
-				return Conflict("Shipment %s has changed since you saw it: it now holds %d units, not %d. Look at it again, then dispatch.", s.Number, s.units, s.seen)
+				return Conflict("Shipment %s has changed since you saw it: it now holds %s, not %d. Look at it again, then dispatch.", s.Number, some(s.units, "unit"), s.seen)
 			}
 			if err := w.nobodyHolds(s); err != nil {
 				return err
@@ -225,7 +225,7 @@ func (d *Desk) Deliver(ctx context.Context, call Call, ships []ShipmentSeen) (Ou
 			}
 			w.document("shipment", s.Number)
 		}
-		w.sentence("%d units of %d orders were delivered.", w.out.Units, len(w.orders))
+		w.sentence("Delivered: %s of %s.", some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"))
 		return nil
 	})
 }

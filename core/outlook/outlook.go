@@ -1,0 +1,224 @@
+// Package outlook computes what can still be promised of one item at one warehouse,
+// day by day: its available to promise (ATP), as CORE section 2 defines it.
+//
+// C(d) is what is free today, plus the receipts up to day d, less the commitments up
+// to day d. ATP(d) is the least C of all days from d on, and never below zero: what
+// can be newly promised for d without breaking any promise that was given before. From
+// the lead day on more can always be bought: there ATP has no limit, and no day from
+// there on limits an earlier one.
+//
+// The discrete ATP of the textbooks (W. J. Stevenson, Operations Management; L. J.
+// Krajewski and L. P. Ritzman, Operations Management) is the increase of ATP at each
+// receipt.
+//
+// ATP rises only on the days of receipts, so an [Outlook] keeps one bucket for what is
+// there today and one for each day of a receipt; all its questions and changes cost time
+// linear in the number of buckets, which is small, and allocate nothing.
+package outlook
+
+import (
+	"math"
+	"slices"
+	"sort"
+
+	"journeyman/core/days"
+)
+
+// Unlimited is the ATP of a day from which on more can always be bought.
+const Unlimited = int64(math.MaxInt64)
+
+// Never stands for a day that does not come: the lead day of what cannot be bought.
+const Never = days.Day(math.MaxInt32)
+
+// Event is a quantity on a day: a receipt or a commitment.
+type Event struct {
+	Day days.Day
+	Qty int64
+}
+
+// Outlook is the ATP of one item at one warehouse. Make it with New. The zero
+// Outlook has nothing and never will.
+type Outlook struct {
+	today days.Day
+	start []days.Day // the first day of each bucket; the first is today
+	end   []int64    // C on the last day of each bucket
+	lead  days.Day   // from here on there is no limit
+	first days.Day   // the lead day, or the first day worked after it
+	cal   *days.Calendar
+}
+
+// Lead returns the day from which on an item that is bought in so many working days
+// can be promised without limit; Never if it cannot be bought.
+func Lead(cal days.Calendar, today days.Day, leadDays int, buyable bool) days.Day {
+	if !buyable {
+		return Never
+	}
+	return cal.Add(today, leadDays)
+}
+
+// Counts returns the day from which on a receipt that is due counts: its due day, or
+// the next one worked. A receipt whose day has passed does not count until it is given
+// a new one: then ok is false.
+func Counts(cal days.Calendar, today, due days.Day) (d days.Day, ok bool) {
+	if due < today {
+		return 0, false
+	}
+	return cal.Next(due), true
+}
+
+// New returns the outlook from today on with so many units free, the receipts, which
+// must be on the days on which they count, and no commitments yet. Cost: that of sorting
+// the receipts.
+func New(cal *days.Calendar, today, lead days.Day, free int64, receipts []Event) *Outlook {
+	o := &Outlook{}
+	o.Reset(cal, today, lead, free, receipts, nil, nil)
+	return o
+}
+
+// Reset makes o what New returns, in the room of start and end, which have to have room
+// for one bucket more than there are receipts or grow. It returns how many buckets there are.
+func (o *Outlook) Reset(cal *days.Calendar, today, lead days.Day, free int64, receipts []Event, start []days.Day, end []int64) int {
+	o.cal, o.today, o.lead, o.first = cal, today, lead, Never
+	if lead != Never {
+		o.first = cal.Next(max(lead, today))
+	}
+	o.start, o.end = start[:0], end[:0]
+	if today >= lead {
+		return 0 // there never was a limit
+	}
+	if !slices.IsSortedFunc(receipts, byDay) {
+		receipts = slices.Clone(receipts)
+		slices.SortFunc(receipts, byDay)
+	}
+	o.start, o.end = append(o.start, today), append(o.end, free)
+	for _, r := range receipts {
+		last := len(o.start) - 1
+		switch {
+		case r.Day >= lead || r.Qty == 0:
+		case r.Day <= o.start[last]:
+			o.end[last] += r.Qty
+		default:
+			o.start, o.end = append(o.start, r.Day), append(o.end, o.end[last]+r.Qty)
+		}
+	}
+	return len(o.start)
+}
+
+func byDay(a, b Event) int { return int(a.Day) - int(b.Day) }
+
+// bucket returns the bucket in which d lies; the first one for a past day.
+func (o *Outlook) bucket(d days.Day) int {
+	n := len(o.start)
+	if n <= 16 {
+		k := n - 1
+		for k > 0 && o.start[k] > d {
+			k--
+		}
+		return k
+	}
+	return max(0, sort.Search(n, func(i int) bool { return o.start[i] > d })-1)
+}
+
+// Take commits q units on d: they have to be there by the end of that day. A past day
+// is today. It may break what was promised before: then C falls below zero somewhere.
+func (o *Outlook) Take(d days.Day, q int64) {
+	if d >= o.lead || len(o.end) == 0 {
+		return
+	}
+	for k := o.bucket(d); k < len(o.end); k++ {
+		o.end[k] -= q
+	}
+}
+
+// Lift takes back a commitment of q units on d.
+func (o *Outlook) Lift(d days.Day, q int64) { o.Take(d, -q) }
+
+// ATP returns how many units can be newly promised for d, or Unlimited. A past day is today.
+func (o *Outlook) ATP(d days.Day) int64 {
+	if d >= o.lead || o.today >= o.lead {
+		return Unlimited
+	}
+	if len(o.end) == 0 {
+		return 0
+	}
+	k := o.bucket(d)
+	least := o.end[k]
+	for _, c := range o.end[k+1:] {
+		least = min(least, c)
+	}
+	return max(0, least)
+}
+
+// Most returns how many units can be promised at all, however late, or Unlimited.
+func (o *Outlook) Most() int64 {
+	if o.lead != Never {
+		return Unlimited
+	}
+	if n := len(o.end); n > 0 {
+		return max(0, o.end[n-1])
+	}
+	return 0
+}
+
+// Earliest returns the first working day on or after from for which q units can be
+// newly promised, and whether there is one.
+func (o *Outlook) Earliest(q int64, from days.Day) (days.Day, bool) {
+	from = max(from, o.today)
+	if o.cal != nil && !o.cal.Works(from) {
+		from = o.cal.Next(from)
+	}
+	if q <= 0 || from >= o.lead {
+		return from, true
+	}
+	// ATP never falls, so the buckets that have enough are the last ones.
+	k := len(o.end)
+	for k > 0 && o.end[k-1] >= q {
+		k--
+	}
+	switch {
+	case k == len(o.end):
+		return o.first, o.lead != Never
+	case k == 0:
+		return from, true
+	}
+	return max(from, o.cal.Next(o.start[k])), true
+}
+
+// Over returns the first day from which on more is promised than there will be, and
+// whether there is one. It is the start of a bucket; the shortfall may begin within it.
+func (o *Outlook) Over() (days.Day, bool) {
+	for k, c := range o.end {
+		if c < 0 {
+			return o.start[k], true
+		}
+	}
+	return 0, false
+}
+
+// Part is a piece of a quantity and the day on which it can be promised.
+type Part struct {
+	Day days.Day
+	Qty int64
+}
+
+// Split returns in which pieces q units can be promised from a day on, each as early as
+// it can be and as large as it can be then, and how many can never be. The pieces are
+// multiples of m, but for the last one that makes q whole. Cost: the square of the buckets.
+func (o *Outlook) Split(q, m int64, from days.Day) (parts []Part, short int64) {
+	left := q
+	for left > 0 {
+		done := q - left
+		piece := min(max(m, 1), left)
+		d, ok := o.Earliest(done+piece, from)
+		if !ok {
+			return parts, left
+		}
+		take := left
+		if a := o.ATP(d); a != Unlimited && a-done < left {
+			take = (a - done) / max(m, 1) * max(m, 1)
+		}
+		parts = append(parts, Part{d, take})
+		left -= take
+	}
+	return parts, 0
+}
