@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -19,6 +20,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/spf13/cobra"
 
 	"journeyman/internal/api"
@@ -63,7 +65,7 @@ func benchCommand() *cobra.Command {
 			return nil
 		},
 	}
-	cmd.Flags().IntVar(&b.seconds, "seconds", 5, "how long each rate is measured")
+	cmd.Flags().IntVar(&b.seconds, "seconds", 5, "how many turns of a second each rate is measured")
 	cmd.Flags().IntVar(&b.lines, "lines", 100_000, "order lines of the import")
 	return cmd
 }
@@ -79,10 +81,14 @@ func (b *benching) open(name string) (*store.Store, error) {
 	return store.Open(b.ctx, url)
 }
 
-// clients is how many allocate at once.
-const clients = 8
+// clients is how many allocate at once; benchLines is how many lines they have.
+const (
+	clients    = 8
+	benchLines = 60_000
+)
 
-// allocations compares commands with the cheapest thing a transaction can do.
+// allocations compares commands with the cheapest thing a transaction can do. The three
+// rates are taken in turns, since a machine is not equally fast at all times.
 func (b *benching) allocations() error {
 	s, err := b.open("allocations")
 	if err != nil {
@@ -94,44 +100,71 @@ func (b *benching) allocations() error {
 	if err != nil {
 		return err
 	}
-	if _, _, err := d.Import(b.ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, demo.Bulk(20_000)); err != nil {
+	if _, _, err := d.Import(b.ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, demo.Bulk(benchLines)); err != nil {
 		return err
 	}
 	var ids []int64
 	if err := s.Pool.QueryRow(b.ctx, "SELECT array_agg(line_id ORDER BY line_id) FROM line_count WHERE open > 0").Scan(&ids); err != nil {
 		return err
 	}
-	base, err := b.updates()
+	script, err := b.benchRows(s)
 	if err != nil {
 		return err
 	}
-	var next, done atomic.Int64
-	var failed atomic.Pointer[error]
-	begin := time.Now()
-	var wg sync.WaitGroup
-	for range clients {
-		wg.Go(func() {
-			for time.Since(begin) < time.Duration(b.seconds)*time.Second {
-				id := ids[int(next.Add(7919))%len(ids)]
-				call := desk.Call{Key: desk.NewKey(), Actor: ana}
-				if _, err := d.Allocate(b.ctx, call, desk.Selection{Lines: []desk.LineQty{{Line: id, Qty: 1}}}); err != nil {
-					if _, no := desk.AsRefusal(err); !no {
-						failed.Store(&err)
-						return
-					}
-					continue // a line that has nothing open any more
-				}
-				done.Add(1)
+	defer func() { _ = os.Remove(script) }()
+	var next, taken atomic.Int64
+	ask := func(sel desk.Selection) (int64, error) {
+		out, err := d.Allocate(b.ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, sel)
+		if _, no := desk.AsRefusal(err); no {
+			return 0, nil // nothing is open there any more
+		}
+		return int64(out.Lines), err
+	}
+	line := func() (int64, error) {
+		return ask(desk.Selection{Lines: []desk.LineQty{{Line: ids[int(next.Add(7919))%len(ids)], Qty: 1}}})
+	}
+	orders := func(n int) func() (int64, error) {
+		return func() (int64, error) {
+			first := int(taken.Add(int64(n))) - n
+			var sel desk.Selection
+			for i := range n {
+				sel.Orders = append(sel.Orders, desk.OrderSeen{Number: fmt.Sprintf("SO-%d", (first+i)%(benchLines/3))})
 			}
+			return ask(sel)
+		}
+	}
+	update := func() (int64, error) {
+		return 1, pgx.BeginFunc(b.ctx, s.Pool, func(tx pgx.Tx) error {
+			_, err := tx.Exec(b.ctx, "UPDATE bench_row SET v = v + 1 WHERE id = $1", 1+next.Add(1)%1000)
+			return err
 		})
 	}
-	wg.Wait()
-	if p := failed.Load(); p != nil {
-		return *p
+	measures := []struct {
+		what  string
+		rate  func() (float64, error)
+		rates []float64
+	}{
+		{what: "single-row updates, pgbench -M prepared", rate: func() (float64, error) { return b.pgbench(script) }},
+		{what: "single-row update transactions, same client", rate: func() (float64, error) { return b.rate(update) }},
+		{what: "allocations, one line a command", rate: func() (float64, error) { return b.rate(line) }},
+		{what: "allocations, an order of three lines a command", rate: func() (float64, error) { return b.rate(orders(1)) }},
+		{what: "allocations, twenty orders a command", rate: func() (float64, error) { return b.rate(orders(20)) }},
 	}
-	rate := float64(done.Load()) / time.Since(begin).Seconds()
-	fmt.Printf("single-row updates, %d clients      %8.0f /s\n", clients, base)
-	fmt.Printf("allocations committed, %d clients   %8.0f /s   %.2f of the updates (goal 0.25)\n", clients, rate, rate/base)
+	for range b.seconds {
+		for i := range measures {
+			r, err := measures[i].rate()
+			if err != nil {
+				return err
+			}
+			measures[i].rates = append(measures[i].rates, r)
+		}
+	}
+	fmt.Printf("%d clients, medians of %d turns of a second each%*s\n", clients, b.seconds, 31, "of pgbench  of the client")
+	bare, same := median(measures[0].rates), median(measures[1].rates)
+	for _, m := range measures {
+		r := median(m.rates)
+		fmt.Printf("  %-48s %8.0f /s %8.2f %8.2f\n", m.what, r, r/bare, r/same)
+	}
 	diff, n, err := s.Audit(b.ctx)
 	if err != nil {
 		return err
@@ -139,38 +172,68 @@ func (b *benching) allocations() error {
 	if len(diff) > 0 {
 		return fmt.Errorf("the audit finds %d differences after the bench, such as %s", len(diff), diff[0])
 	}
-	fmt.Printf("audit afterwards                    %8d counts, all right\n", n)
+	fmt.Printf("  audit afterwards: %d counts, all right\n", n)
 	return nil
 }
 
-// updates is how many single-row update transactions pgbench commits a second.
-func (b *benching) updates() (float64, error) {
-	dir, err := os.MkdirTemp("", "journeyman-pgbench")
-	if err != nil {
-		return 0, err
+func median(of []float64) float64 {
+	of = slices.Sorted(slices.Values(of))
+	return of[len(of)/2]
+}
+
+// rate is how often all clients together do something in a second.
+func (b *benching) rate(do func() (int64, error)) (float64, error) {
+	var done atomic.Int64
+	var failed atomic.Pointer[error]
+	begin := time.Now()
+	var wg sync.WaitGroup
+	for range clients {
+		wg.Go(func() {
+			for time.Since(begin) < time.Second {
+				n, err := do()
+				if err != nil {
+					failed.Store(&err)
+					return
+				}
+				done.Add(n)
+			}
+		})
 	}
-	defer func() { _ = os.RemoveAll(dir) }()
-	script := filepath.Join(dir, "update.sql")
-	if err := os.WriteFile(script, []byte("\\set id random(1, 1000)\nUPDATE bench_row SET v = v + 1 WHERE id = :id;\n"), 0o600); err != nil {
-		return 0, err
+	wg.Wait()
+	if p := failed.Load(); p != nil {
+		return 0, *p
 	}
-	s, err := b.open("updates")
-	if err != nil {
-		return 0, err
-	}
-	defer s.Close()
+	return float64(done.Load()) / time.Since(begin).Seconds(), nil
+}
+
+// benchRows makes the rows to be updated and writes pgbench's script for it.
+func (b *benching) benchRows(s *store.Store) (script string, err error) {
 	conn, err := s.Pool.Acquire(b.ctx)
 	if err != nil {
-		return 0, err
+		return "", err
 	}
-	defer conn.Release()
-	for _, q := range []string{"RESET ROLE", "CREATE TABLE bench_row (id integer PRIMARY KEY, v bigint NOT NULL)", "INSERT INTO bench_row SELECT g, 0 FROM generate_series(1, 1000) g"} {
+	for _, q := range []string{
+		"RESET ROLE", "CREATE TABLE bench_row (id integer PRIMARY KEY, v bigint NOT NULL)",
+		"INSERT INTO bench_row SELECT g, 0 FROM generate_series(1, 1000) g", "GRANT SELECT, UPDATE ON bench_row TO journeyman_app", "SET ROLE journeyman_app",
+	} {
 		if _, err := conn.Exec(b.ctx, q); err != nil {
-			return 0, err
+			conn.Release()
+			return "", err
 		}
 	}
+	conn.Release()
+	f, err := os.CreateTemp("", "journeyman-pgbench-*.sql")
+	if err != nil {
+		return "", err
+	}
+	_, err = f.WriteString("\\set id random(1, 1000)\nUPDATE bench_row SET v = v + 1 WHERE id = :id;\n")
+	return f.Name(), errors.Join(err, f.Close())
+}
+
+// pgbench is how many single-row updates it commits a second.
+func (b *benching) pgbench(script string) (float64, error) {
 	out, err := exec.CommandContext(b.ctx, filepath.Join(b.cluster.Bin(), "pgbench"), "-n", "-M", "prepared", "-c", strconv.Itoa(clients), "-j", "2",
-		"-T", strconv.Itoa(b.seconds), "-f", script, b.cluster.URL("updates")).CombinedOutput()
+		"-T", "2", "-f", script, b.cluster.URL("allocations")).CombinedOutput()
 	if err != nil {
 		return 0, fmt.Errorf("pgbench: %w: %s", err, out)
 	}

@@ -90,28 +90,42 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 		return nil, fmt.Errorf("the disk that holds %s is nearly full (%d MB left, at least %d are needed): make room, or choose another place with --data",
 			dir, st.Bavail*uint64(st.Bsize)>>20, minFree>>20)
 	}
-	if _, err := os.Stat(filepath.Join(dir, "data", "PG_VERSION")); errors.Is(err, os.ErrNotExist) {
-		if err := c.initdb(ctx, o.Fast); err != nil {
-			return nil, err
-		}
-	}
-	pass, err := os.ReadFile(filepath.Join(dir, "pw"))
-	if err != nil {
-		return nil, fmt.Errorf("the database in %s has lost its password file: start afresh with `make demo-reset`, or restore %s/pw: %w", dir, dir, err)
-	}
-	c.pass = strings.TrimSpace(string(pass))
 	if err := c.begin(); err != nil {
 		return nil, err
 	}
-	if c.running(ctx) {
-		if c.port, err = c.readPort(); err == nil {
-			return c, nil
-		}
-	}
-	if err := c.start(ctx, o); err != nil {
+	if err := c.up(ctx, o); err != nil {
+		_ = c.user.Close()
 		return nil, err
 	}
 	return c, nil
+}
+
+// up creates the cluster and starts it, unless that is done already; one at a time.
+func (c *Cluster) up(ctx context.Context, o Options) error {
+	turn, err := os.OpenFile(filepath.Join(c.dir, "turn"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = turn.Close() }()
+	if err := syscall.Flock(int(turn.Fd()), syscall.LOCK_EX); err != nil {
+		return err
+	}
+	if _, err := os.Stat(filepath.Join(c.dir, "data", "PG_VERSION")); errors.Is(err, os.ErrNotExist) {
+		if err := c.initdb(ctx, o.Fast); err != nil {
+			return err
+		}
+	}
+	pass, err := os.ReadFile(filepath.Join(c.dir, "pw"))
+	if err != nil {
+		return fmt.Errorf("the database in %s has lost its password file: start afresh with `make demo-reset`, or restore %s/pw: %w", c.dir, c.dir, err)
+	}
+	c.pass = strings.TrimSpace(string(pass))
+	if c.running(ctx) {
+		if c.port, err = c.readPort(); err == nil {
+			return nil
+		}
+	}
+	return c.start(ctx, o)
 }
 
 // begin counts us among those who use the server.

@@ -8,7 +8,6 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"log/slog"
 	"sync"
 	"time"
@@ -140,47 +139,38 @@ func (d *Desk) run(ctx context.Context, call Call, verb Verb, asked any, fn func
 			undone := u.undoes()
 			cmd.Undoes = &undone
 		}
-		id, before, reused, err := tx.ClaimCommand(cmd)
-		if err != nil {
-			if store.Check(err) == "command_undoes_key" {
-				return Conflict("This was taken back already.")
-			}
-			return err
-		}
-		if reused {
-			return Invalid("This request carries a key that was used for another one. Send it with a new key.")
-		}
-		if before != nil {
-			if before.Outcome == nil {
-				return fmt.Errorf("command %d has no outcome", id)
-			}
-			return json.Unmarshal([]byte(*before.Outcome), &out)
-		}
-		w.command = id
-		w.out = Outcome{Command: id, Verb: string(verb), Undoable: verb.undoable()}
+		tx.Claim(cmd, func(id int64) { w.command, w.out.Command = id, id })
+		w.out = Outcome{Verb: string(verb), Undoable: verb.undoable()}
 		if err := fn(w); err != nil {
 			return err
 		}
-		if err := w.flush(); err != nil {
-			return err
-		}
-		text, err := json.Marshal(w.out)
-		if err != nil {
-			return err
-		}
-		if err := tx.SetOutcome(id, string(text)); err != nil {
+		if err := w.finish(); err != nil {
 			return err
 		}
 		out, change = w.out, w.change()
 		return nil
 	})
-	if err != nil {
+	var again *store.Repeat
+	switch {
+	case errors.As(err, &again):
+		return answered(again)
+	case store.Check(err) == "command_undoes_key":
+		return Outcome{}, Conflict("This was taken back already.")
+	case err != nil:
 		return Outcome{}, d.explain(err)
 	}
 	if change.Command != 0 {
 		d.tell(change)
 	}
 	return out, nil
+}
+
+// answered is what the first command with the key was answered.
+func answered(r *store.Repeat) (out Outcome, err error) {
+	if r.Other {
+		return out, Invalid("This request carries a key that was used for another one. Send it with a new key.")
+	}
+	return out, json.Unmarshal([]byte(r.Before.Outcome), &out)
 }
 
 // explain turns what the database refused into a sentence. The core refuses first;

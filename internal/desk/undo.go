@@ -46,6 +46,9 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 		if err := w.lock(ids); err != nil {
 			return err
 		}
+		if _, undone, err := w.tx.UndoneBy(ask.Command); err != nil || undone {
+			return or(err, Conflict("This was taken back already."))
+		}
 		last, err := w.tx.LastEntryPerLine(ask.Command)
 		if err != nil {
 			return err

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -61,47 +62,23 @@ func (w *work) lock(ids []int64, alsoItems ...int64) error {
 	ids = slices.Clone(ids)
 	slices.Sort(ids)
 	ids = slices.Compact(ids)
-	items := store.IDs{}
-	if len(ids) > 0 {
-		found, known, err := w.tx.ItemsOfLines(ids)
-		if err != nil {
-			return err
-		}
-		if len(known) < len(ids) {
-			return NotFound("There is no such order line any more. Load the page again.")
-		}
-		items = found
-	}
-	for _, id := range alsoItems {
-		if !slices.Contains(items, id) {
-			items = append(items, id)
-		}
-	}
-	cells, err := w.tx.LockItems(items)
+	got, err := w.tx.Lock(ids, alsoItems)
 	if err != nil {
 		return err
 	}
-	for _, c := range cells {
+	if len(got.Lines) < len(ids) {
+		return NotFound("There is no such order line any more. Load the page again.")
+	}
+	for _, c := range got.Cells {
 		w.cells[cellKey{c.ItemID, c.WarehouseID}] = &cell{c, journey.Cell{
 			OnHand: journey.Qty(c.OnHand), Held: journey.Qty(c.Held), At: c.Counts(),
 		}}
 	}
-	if len(ids) == 0 {
-		return nil
-	}
-	lines, err := w.tx.LockLines(ids)
-	if err != nil {
-		return err
-	}
-	for _, l := range lines {
+	for _, l := range got.Lines {
 		w.lines[l.ID] = &line{LockedLine: l, now: l.Line(), at: map[int64]*journey.Place{}}
 		w.order = append(w.order, l.ID)
 	}
-	places, err := w.tx.PlacesOf(ids)
-	if err != nil {
-		return err
-	}
-	for _, p := range places {
+	for _, p := range got.Places {
 		c := p.Counts()
 		w.lines[p.LineID].at[p.WarehouseID] = &c
 	}
@@ -170,13 +147,21 @@ func plain(err error) string {
 	return s
 }
 
-func (w *work) flush() error {
+// finish writes the moves and what is answered, and ends the transaction.
+func (w *work) finish() error {
 	for _, id := range w.order {
 		if w.lines[id].moved {
 			w.out.Lines++
 		}
 	}
-	return w.tx.WriteJournal(w.command, w.entries)
+	if _, err := w.tx.CommandID(); err != nil {
+		return err
+	}
+	text, err := json.Marshal(w.out)
+	if err != nil {
+		return err
+	}
+	return w.tx.Finish(w.entries, string(text))
 }
 
 func (w *work) change() Change {

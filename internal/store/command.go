@@ -1,32 +1,6 @@
 package store
 
-import (
-	"bytes"
-	"time"
-)
-
-// ClaimCommand takes the key for a command. If the key was used before, it waits
-// until that command has ended and returns it as `before`; reused says that it
-// asked for something else.
-func (t *Tx) ClaimCommand(c Command) (id int64, before *Command, reused bool, err error) {
-	row, found, err := one[struct{ ID int64 }](&t.Reader, `
-		INSERT INTO command (key, verb, actor_id, at, reason, asked, undoes) VALUES (?, ?, ?, ?, ?, ?, ?)
-		ON CONFLICT (key) DO NOTHING RETURNING id`, c.Key, c.Verb, c.ActorID, c.At, c.Reason, c.Asked, c.Undoes)
-	if err != nil || found {
-		return row.ID, nil, false, err
-	}
-	old, _, err := one[Command](&t.Reader, `SELECT * FROM command WHERE key = ?`, c.Key)
-	if err != nil {
-		return 0, nil, false, err
-	}
-	return old.ID, &old, old.ActorID != c.ActorID || old.Verb != c.Verb || !bytes.Equal(old.Asked, c.Asked), nil
-}
-
-// SetOutcome keeps what is answered to the command, so that a repeat is answered the same.
-func (t *Tx) SetOutcome(command int64, outcome string) error {
-	_, err := t.exec(`UPDATE command SET outcome = $2::jsonb WHERE id = $1`, command, outcome)
-	return err
-}
+import "time"
 
 // CommandByID returns the command, if there is one.
 func (r *Reader) CommandByID(id int64) (Command, bool, error) {
@@ -68,7 +42,7 @@ func (r *Reader) ChangesOfOrder(order, seen int64) ([]Happening, error) {
 	return all[Happening](r, `
 		SELECT c.id AS command, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty
 		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
-		WHERE j.order_id = ? AND j.id > ?
+		WHERE j.line_id IN (SELECT id FROM order_line WHERE order_id = ?) AND j.id > ?
 		GROUP BY c.id, u.name, j.kind, j.cause ORDER BY c.id`, order, seen)
 }
 
@@ -84,7 +58,7 @@ func (r *Reader) TrailOfOrder(order int64) ([]Happening, error) {
 				JOIN order_line l ON l.id = j.line_id JOIN item i ON i.id = j.item_id
 				LEFT JOIN pick_task t ON t.id = j.task_id LEFT JOIN pick_list pl ON pl.id = t.pick_list_id
 				LEFT JOIN package p ON p.id = j.package_id LEFT JOIN shipment s ON s.id = p.shipment_id
-			WHERE j.order_id = @order
+			WHERE j.line_id IN (SELECT id FROM order_line WHERE order_id = @order)
 			GROUP BY c.id, u.name, j.kind, j.cause, i.sku, l.line_no
 			UNION ALL
 			SELECT c.id, c.verb, 'hold', h.kind, u.name, c.at, h.note, 0, '', 0, false, ''

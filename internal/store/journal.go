@@ -15,35 +15,32 @@ type Entry struct {
 	Inbound   int64
 }
 
-// WriteJournal appends the entries of a command in one statement; the database
-// carries them to the counts and refuses what cannot be.
-func (t *Tx) WriteJournal(command int64, entries []Entry) error {
+// writeJournal appends entries in one statement, given column by column.
+const writeJournal = `
+	INSERT INTO journal (command_id, kind, from_station, to_station, cause, qty, item_id,
+		warehouse_id, bin_id, line_id, order_id, task_id, package_id, inbound_id)
+	SELECT $1, * FROM unnest($2::text[], $3::text[], $4::text[], $5::text[], $6::bigint[], $7::bigint[],
+		$8::bigint[], $9::bigint[], $10::bigint[], $11::bigint[], $12::bigint[], $13::bigint[], $14::bigint[])`
+
+func journalColumns(command int64, entries []Entry) []any {
 	n := len(entries)
-	if n == 0 {
-		return nil
-	}
 	kind, from, to, cause := make([]string, n), make([]string, n), make([]string, n), make([]string, n)
 	qty, item := make([]int64, n), make([]int64, n)
 	refs := [7][]*int64{}
 	for i := range refs {
 		refs[i] = make([]*int64, n)
 	}
-	for i, e := range entries {
+	for i := range entries {
+		e := &entries[i]
 		kind[i], from[i], to[i], cause[i] = string(e.Move.Kind), e.Move.From.String(), e.Move.To.String(), string(e.Move.Cause)
 		qty[i], item[i] = int64(e.Move.Qty), e.Item
-		for j, id := range [7]int64{e.Warehouse, e.Bin, e.Line, e.Order, e.Task, e.Package, e.Inbound} {
-			if id != 0 {
-				refs[j][i] = &id
+		for j, id := range [7]*int64{&e.Warehouse, &e.Bin, &e.Line, &e.Order, &e.Task, &e.Package, &e.Inbound} {
+			if *id != 0 {
+				refs[j][i] = id
 			}
 		}
 	}
-	_, err := t.exec(`
-		INSERT INTO journal (command_id, kind, from_station, to_station, cause, qty, item_id,
-			warehouse_id, bin_id, line_id, order_id, task_id, package_id, inbound_id)
-		SELECT $1, * FROM unnest($2::text[], $3::text[], $4::text[], $5::text[], $6::bigint[], $7::bigint[],
-			$8::bigint[], $9::bigint[], $10::bigint[], $11::bigint[], $12::bigint[], $13::bigint[], $14::bigint[])`,
-		command, kind, from, to, cause, qty, item, refs[0], refs[1], refs[2], refs[3], refs[4], refs[5], refs[6])
-	return err
+	return []any{command, kind, from, to, cause, qty, item, refs[0], refs[1], refs[2], refs[3], refs[4], refs[5], refs[6]}
 }
 
 // LineEntries returns the moves that a command made on lines, in the order in which it made them.

@@ -1,5 +1,7 @@
 package store
 
+import "github.com/jackc/pgx/v5"
+
 // LockedLine is a line and what a command must know of it, its counts held still.
 type LockedLine struct {
 	ID          int64
@@ -41,43 +43,59 @@ type LockedPlace struct {
 	HouseCounts
 }
 
-// LockItems holds all stock rows of the items, in the one order everybody uses:
-// item, then warehouse. Lines are locked after their items, never before.
-func (t *Tx) LockItems(items IDs) ([]LockedCell, error) {
-	return all[LockedCell](&t.Reader, `
-		SELECT c.*, w.code AS warehouse FROM stock_cell c JOIN warehouse w ON w.id = c.warehouse_id
-		WHERE c.item_id = ANY(?) ORDER BY c.item_id, c.warehouse_id FOR NO KEY UPDATE OF c`, items)
+// Locked is what a command holds still.
+type Locked struct {
+	Cells  []LockedCell
+	Lines  []LockedLine
+	Places []LockedPlace
 }
 
-// LockLines holds the lines in the order of their keys.
-func (t *Tx) LockLines(lines IDs) ([]LockedLine, error) {
-	return all[LockedLine](&t.Reader, `
-		SELECT c.*, l.id, l.order_id, o.number AS order_number, l.line_no, l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple,
+// Lock holds all stock rows of the items and of the lines' items, and then the lines, in
+// the one order everybody uses: item, warehouse, line. Lines that do not exist are missing.
+func (t *Tx) Lock(lines, items []int64) (Locked, error) {
+	var out Locked
+	err := t.pipe(func(b *pgx.Batch) {
+		// One line is what people mostly ask for: found by its key, it needs no sorting.
+		if len(lines) == 1 && len(items) == 0 {
+			b.Queue(cellsOf+`c.item_id = (SELECT item_id FROM order_line WHERE id = $1)`+cellsHeld, lines[0]).Query(into(&out.Cells))
+			b.Queue(linesOf+`c.line_id = $1`+linesHeld, lines[0]).Query(into(&out.Lines))
+			b.Queue(placesOf+`line_id = $1 ORDER BY warehouse_id`, lines[0]).Query(into(&out.Places))
+			return
+		}
+		b.Queue(cellsOf+`c.item_id = ANY(ARRAY(SELECT item_id FROM order_line WHERE id = ANY($1::bigint[]) UNION SELECT unnest($2::bigint[])))`+
+			cellsHeld, lines, items).Query(into(&out.Cells))
+		if len(lines) > 0 {
+			b.Queue(linesOf+`c.line_id = ANY($1::bigint[]) ORDER BY c.line_id`+linesHeld, lines).Query(into(&out.Lines))
+			b.Queue(placesOf+`line_id = ANY($1::bigint[]) ORDER BY line_id, warehouse_id`, lines).Query(into(&out.Places))
+		}
+	}, false)
+	return out, err
+}
+
+const (
+	cellsOf = `
+		SELECT c.item_id, c.warehouse_id, (SELECT code FROM warehouse w WHERE w.id = c.warehouse_id) AS warehouse,
+			c.on_hand, c.held, c.allocated, c.released, c.picked, c.packed
+		FROM stock_cell c WHERE `
+	cellsHeld = ` ORDER BY c.item_id, c.warehouse_id FOR NO KEY UPDATE`
+	linesOf   = `
+		SELECT c.ordered, c.open, c.allocated, c.released, c.picked, c.packed, c.shipped, c.delivered, c.dropped, c.version,
+			l.id, l.order_id, o.number AS order_number, l.line_no, l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple,
 			i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by, o.ship_rule, o.customer_id, o.ship_to_id, o.service, o.terms
 		FROM line_count c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
 			JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id
-		WHERE c.line_id = ANY(?) ORDER BY c.line_id FOR NO KEY UPDATE OF c`, lines)
-}
+		WHERE `
+	linesHeld = ` FOR NO KEY UPDATE OF c`
+	placesOf  = `SELECT line_id, warehouse_id, allocated, released, picked, packed FROM line_at WHERE `
+)
 
-// PlacesOf returns where the units of the lines stand. Call it after LockLines.
-func (t *Tx) PlacesOf(lines IDs) ([]LockedPlace, error) {
-	return all[LockedPlace](&t.Reader, `SELECT * FROM line_at WHERE line_id = ANY(?) ORDER BY line_id, warehouse_id`, lines)
-}
-
-// ItemsOfLines returns the items of the lines, each once. It also tells which lines exist.
-func (r *Reader) ItemsOfLines(lines IDs) (items IDs, known map[int64]bool, err error) {
-	rows, err := all[struct{ ID, ItemID int64 }](r, `SELECT id, item_id FROM order_line WHERE id = ANY(?) ORDER BY item_id`, lines)
-	if err != nil {
-		return nil, nil, err
+// into collects the rows of a query in a batch.
+func into[T any](to *[]T) func(pgx.Rows) error {
+	return func(rows pgx.Rows) error {
+		got, err := pgx.CollectRows(rows, pgx.RowToStructByNameLax[T])
+		*to = got
+		return err
 	}
-	known = make(map[int64]bool, len(rows))
-	for _, x := range rows {
-		known[x.ID] = true
-		if len(items) == 0 || items[len(items)-1] != x.ItemID {
-			items = append(items, x.ItemID)
-		}
-	}
-	return items, known, nil
 }
 
 // OrderRef is an order and its lines, by number.
@@ -110,7 +128,7 @@ type BinRoom struct {
 	Due         int64
 }
 
-// BinsOf returns the bins of the items, those with the least stock first. Call it after LockItems.
+// BinsOf returns the bins of the items, those with the least stock first. Call it after Lock.
 func (r *Reader) BinsOf(items IDs) ([]BinRoom, error) {
 	return all[BinRoom](r, `
 		SELECT s.item_id, s.warehouse_id, s.bin_id, b.code AS bin, b.zone, s.qty, s.held,
@@ -131,7 +149,7 @@ func (t *Tx) EnsureBin(warehouse int64, code, zone string) (int64, error) {
 	return row.ID, err
 }
 
-// StandingHolds returns the holds that stand on the orders. Call it after LockLines.
+// StandingHolds returns the holds that stand on the orders. Call it after Lock.
 func (r *Reader) StandingHolds(orders IDs) ([]Hold, error) {
 	return all[Hold](r, `SELECT * FROM hold WHERE order_id = ANY(?) AND lifted_by IS NULL ORDER BY order_id, kind`, orders)
 }

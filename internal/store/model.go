@@ -54,7 +54,7 @@ type Command struct {
 	Reason  string
 	Asked   []byte
 	Undoes  *int64
-	Outcome *string
+	Outcome string
 }
 
 // Hold keeps an order from being released.

@@ -89,45 +89,12 @@ func (s *Store) Read(ctx context.Context) *Reader { return &Reader{g: s.g.WithCo
 // Reader runs queries, inside a transaction or outside.
 type Reader struct{ g *gorm.DB }
 
-// Tx is a Reader that may also write, in one transaction.
-type Tx struct {
-	Reader
-	ctx context.Context
-}
-
-// tries is how often a transaction is begun anew when the database chose it as
-// the victim of a deadlock or a serialisation failure.
-const tries = 5
-
-// InTx runs fn in one transaction: all of it is done when InTx returns nil, and
-// nothing of it otherwise. fn may run again from the start when the database
-// asked for it, so it must not change anything outside its transaction.
-func (s *Store) InTx(ctx context.Context, fn func(*Tx) error) error {
-	var err error
-	for try := range tries {
-		err = s.g.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-			return fn(&Tx{Reader{g}, ctx})
-		})
-		if !retryable(err) {
-			return err
-		}
-		select {
-		case <-ctx.Done():
-			return ctx.Err()
-		case <-time.After(time.Duration(1<<try) * 5 * time.Millisecond):
-		}
-	}
-	return err
-}
-
-func retryable(err error) bool {
-	var pg *pgconn.PgError
-	return errors.As(err, &pg) && (pg.Code == "40P01" || pg.Code == "40001")
-}
-
 // exec runs plain SQL with $1 placeholders in the transaction: for sets of rows.
 func (t *Tx) exec(query string, args ...any) (int64, error) {
-	res, err := t.g.Statement.ConnPool.ExecContext(t.ctx, query, args...)
+	if err := t.begin(); err != nil {
+		return 0, err
+	}
+	res, err := t.conn.ExecContext(t.ctx, query, args...)
 	if err != nil {
 		return 0, err
 	}

@@ -64,7 +64,7 @@ const seed = `
 	INSERT INTO ship_to (customer_id, code) VALUES (1, 'MAIN');
 	INSERT INTO sales_order (number, customer_id, ship_to_id, tier, ship_rule, entered_at, wanted) VALUES ('S', 1, 1, 3, 'any', now(), '2027-03-01');
 	INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, cost_minor) VALUES (1, 1, 1, 1, '2027-03-01', 100, 50);
-	INSERT INTO command (key, verb, actor_id, at, asked) VALUES (gen_random_uuid(), 'import', 1, now(), '');
+	INSERT INTO command (key, verb, actor_id, at, asked, outcome) VALUES (gen_random_uuid(), 'import', 1, now(), '', '{}');
 	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) VALUES (1, 'enter', 'outside', 'open', 10, 1, 1, 1);
 	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id) VALUES (1, 'gain', 'outside', 'outside', 20, 1, 1, 1);`
 
@@ -81,7 +81,7 @@ func TestTheDatabaseItselfRefusesWhatCannotBe(t *testing.T) {
 		}
 	}
 	cases := []struct{ why, role, query, says string }{
-		{"more than is open", "app", fmt.Sprintf(allocate, 5), "line_count_open_check"},
+		{"more than is open", "app", fmt.Sprintf(allocate, 5), "no_station_is_negative"},
 		{"more than is free", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id)
 			VALUES (1, 'loss', 'outside', 'outside', 15, 1, 1, 1)`, "free_is_never_negative"},
 		{"a move that does not exist", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id)

@@ -194,18 +194,21 @@ func (r *Reader) LinesOfOrders(orders IDs) ([]LineRow, error) {
 	return all[LineRow](r, lineRow+` WHERE l.order_id = ANY(?) ORDER BY l.order_id, l.line_no`, orders)
 }
 
+// live says that a line is not finished; the partial index of line_count has those lines.
+const live = "n.delivered + n.dropped < n.ordered"
+
 // OpenLines returns lines with open units: those that free stock can help first,
 // then by tier and day. It also says how many there are in all.
 func (r *Reader) OpenLines(words []string, limit, offset int) ([]LineRow, int64, error) {
 	conds, args := lineWords(words)
-	conds = append(conds, "n.open > 0")
+	conds = append(conds, "n.open > 0", live)
 	return r.lines(conds, args, `(coalesce(s.free, 0) > 0) DESC, o.tier, l.ship_by, o.number, l.line_no`, limit, offset)
 }
 
 // AllocatedLines returns lines with allocated units, by tier and day.
 func (r *Reader) AllocatedLines(words []string, warehouse string, limit int) ([]LineRow, error) {
 	conds, args := lineWords(words)
-	conds = append(conds, "n.allocated > 0")
+	conds = append(conds, "n.allocated > 0", live)
 	if warehouse != "" {
 		args["warehouse"] = warehouse
 		conds = append(conds, "EXISTS (SELECT 1 FROM line_at p JOIN warehouse x ON x.id = p.warehouse_id WHERE p.line_id = l.id AND p.allocated > 0 AND x.code = @warehouse)")
@@ -224,18 +227,18 @@ func (r *Reader) ReleaseCandidates() ([]LineRow, error) {
 				AND (l.item_id, p.warehouse_id) NOT IN (SELECT item_id, warehouse_id FROM binned)) AS has_bin
 		FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN order_count oc ON oc.order_id = o.id
 			LEFT JOIN held h ON h.order_id = o.id
-		WHERE n.allocated > 0`)
+		WHERE n.allocated > 0 AND `+live)
 }
 
 // OpenLineSums says how many lines have something due that is not allocated at all.
 func (r *Reader) OpenLineSums() (lines int64, err error) {
-	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count WHERE open > 0 AND allocated = 0`)
+	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count n WHERE open > 0 AND allocated = 0 AND `+live)
 	return row.N, err
 }
 
 // LinesOfItem returns the unfinished lines of an item, by day.
 func (r *Reader) LinesOfItem(item int64) ([]LineRow, error) {
-	rows, _, err := r.lines([]string{"l.item_id = @item", "n.delivered + n.dropped < n.ordered"}, map[string]any{"item": item},
+	rows, _, err := r.lines([]string{"l.item_id = @item", live}, map[string]any{"item": item},
 		`l.ship_by, o.tier, o.number, l.line_no`, 500, 0)
 	return rows, err
 }

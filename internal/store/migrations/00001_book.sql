@@ -127,7 +127,9 @@ CREATE TABLE sessions (
 );
 CREATE INDEX sessions_expiry ON sessions (expiry);
 
--- A command is one thing somebody did: one transaction, one key, one outcome.
+-- A command is one thing somebody did: one transaction, one key, one outcome. While it is under way its
+-- key is held by an advisory lock; its row is written once, whole, at its end. What refers to it is
+-- therefore checked at the end, too.
 CREATE TABLE command (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     key      uuid NOT NULL UNIQUE,
@@ -137,7 +139,7 @@ CREATE TABLE command (
     reason   text NOT NULL DEFAULT '',
     asked    bytea NOT NULL,              -- SHA-256 of what was asked, to tell a repeat from a reuse
     undoes   bigint UNIQUE REFERENCES command,
-    outcome  jsonb
+    outcome  jsonb NOT NULL
 );
 
 CREATE TABLE hold (
@@ -145,8 +147,8 @@ CREATE TABLE hold (
     order_id  bigint NOT NULL REFERENCES sales_order,
     kind      text NOT NULL CHECK (kind IN ('approval', 'credit', 'coordinator')),
     note      text NOT NULL DEFAULT '',
-    placed_by bigint NOT NULL REFERENCES command,
-    lifted_by bigint REFERENCES command
+    placed_by bigint NOT NULL REFERENCES command DEFERRABLE INITIALLY DEFERRED,
+    lifted_by bigint REFERENCES command DEFERRABLE INITIALLY DEFERRED
 );
 CREATE UNIQUE INDEX hold_standing ON hold (order_id, kind) WHERE lifted_by IS NULL;
 CREATE INDEX hold_order ON hold (order_id);
@@ -157,7 +159,7 @@ CREATE TABLE pick_list (
     id           bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     number       text NOT NULL UNIQUE,
     warehouse_id bigint NOT NULL REFERENCES warehouse,
-    command_id   bigint NOT NULL REFERENCES command
+    command_id   bigint NOT NULL REFERENCES command DEFERRABLE INITIALLY DEFERRED
 );
 
 CREATE TABLE pick_task (
@@ -188,11 +190,11 @@ CREATE TABLE shipment (
     terms         text NOT NULL DEFAULT '',
     carrier       text NOT NULL DEFAULT '',
     tracking      text NOT NULL DEFAULT '',
-    packed_by     bigint NOT NULL REFERENCES command,
-    dispatched_by bigint REFERENCES command,
+    packed_by     bigint NOT NULL REFERENCES command DEFERRABLE INITIALLY DEFERRED,
+    dispatched_by bigint REFERENCES command DEFERRABLE INITIALLY DEFERRED,
     dispatched_at timestamptz,
     expected      date,
-    delivered_by  bigint REFERENCES command,
+    delivered_by  bigint REFERENCES command DEFERRABLE INITIALLY DEFERRED,
     delivered_at  timestamptz,
     version       bigint NOT NULL DEFAULT 1,
     CHECK (dispatched_at IS NOT NULL OR delivered_at IS NULL),
@@ -241,7 +243,7 @@ CREATE TABLE import_run (
     at      timestamptz NOT NULL,
     files   jsonb NOT NULL,
     report  jsonb NOT NULL,
-    applied bigint REFERENCES command
+    applied bigint REFERENCES command DEFERRABLE INITIALLY DEFERRED
 );
 CREATE INDEX import_run_at ON import_run (at);
 

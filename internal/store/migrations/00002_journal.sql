@@ -14,6 +14,16 @@ CREATE TABLE move_rule (
     binned       smallint NOT NULL,
     in_house     boolean NOT NULL,
     of_line      boolean GENERATED ALWAYS AS (from_station <> to_station) STORED,
+    -- what one unit does to the count of each station, and to what was ordered
+    open         smallint GENERATED ALWAYS AS ((to_station = 'open')::int - (from_station = 'open')::int) STORED,
+    allocated    smallint GENERATED ALWAYS AS ((to_station = 'allocated')::int - (from_station = 'allocated')::int) STORED,
+    released     smallint GENERATED ALWAYS AS ((to_station = 'released')::int - (from_station = 'released')::int) STORED,
+    picked       smallint GENERATED ALWAYS AS ((to_station = 'picked')::int - (from_station = 'picked')::int) STORED,
+    packed       smallint GENERATED ALWAYS AS ((to_station = 'packed')::int - (from_station = 'packed')::int) STORED,
+    shipped      smallint GENERATED ALWAYS AS ((to_station = 'shipped')::int - (from_station = 'shipped')::int) STORED,
+    delivered    smallint GENERATED ALWAYS AS ((to_station = 'delivered')::int - (from_station = 'delivered')::int) STORED,
+    dropped      smallint GENERATED ALWAYS AS ((to_station = 'dropped')::int - (from_station = 'dropped')::int) STORED,
+    ordered      smallint GENERATED ALWAYS AS ((from_station = 'outside')::int - (to_station = 'outside')::int) STORED,
     PRIMARY KEY (kind, from_station, to_station, cause)
 );
 
@@ -56,30 +66,31 @@ INSERT INTO move_rule (kind, from_station, to_station, cause, on_hand, held, bin
 CREATE TABLE line_count (
     line_id   bigint PRIMARY KEY REFERENCES order_line,
     ordered   bigint NOT NULL DEFAULT 0,
-    open      bigint NOT NULL DEFAULT 0 CHECK (open >= 0),
-    allocated bigint NOT NULL DEFAULT 0 CHECK (allocated >= 0),
-    released  bigint NOT NULL DEFAULT 0 CHECK (released >= 0),
-    picked    bigint NOT NULL DEFAULT 0 CHECK (picked >= 0),
-    packed    bigint NOT NULL DEFAULT 0 CHECK (packed >= 0),
-    shipped   bigint NOT NULL DEFAULT 0 CHECK (shipped >= 0),
-    delivered bigint NOT NULL DEFAULT 0 CHECK (delivered >= 0),
-    dropped   bigint NOT NULL DEFAULT 0 CHECK (dropped >= 0),
+    open      bigint NOT NULL DEFAULT 0,
+    allocated bigint NOT NULL DEFAULT 0,
+    released  bigint NOT NULL DEFAULT 0,
+    picked    bigint NOT NULL DEFAULT 0,
+    packed    bigint NOT NULL DEFAULT 0,
+    shipped   bigint NOT NULL DEFAULT 0,
+    delivered bigint NOT NULL DEFAULT 0,
+    dropped   bigint NOT NULL DEFAULT 0,
     version   bigint NOT NULL DEFAULT 0, -- the line's last journal entry
     grip      boolean,
-    CONSTRAINT line_adds_up CHECK (ordered = open + allocated + released + picked + packed + shipped + delivered + dropped)
+    CONSTRAINT line_adds_up CHECK (ordered = open + allocated + released + picked + packed + shipped + delivered + dropped),
+    CONSTRAINT no_station_is_negative CHECK (least(open, allocated, released, picked, packed, shipped, delivered, dropped) >= 0)
 ) WITH (fillfactor = 80);
-CREATE INDEX line_count_open ON line_count (line_id) WHERE open > 0;
-CREATE INDEX line_count_allocated ON line_count (line_id) WHERE allocated > 0;
+-- The one partial index, on what changes last: a count that stands in no index changes in its page alone.
 CREATE INDEX line_count_live ON line_count (line_id) WHERE delivered + dropped < ordered;
 
 CREATE TABLE line_at (
     line_id      bigint NOT NULL REFERENCES order_line,
     warehouse_id bigint NOT NULL REFERENCES warehouse,
-    allocated    bigint NOT NULL DEFAULT 0 CHECK (allocated >= 0),
-    released     bigint NOT NULL DEFAULT 0 CHECK (released >= 0),
-    picked       bigint NOT NULL DEFAULT 0 CHECK (picked >= 0),
-    packed       bigint NOT NULL DEFAULT 0 CHECK (packed >= 0),
-    PRIMARY KEY (line_id, warehouse_id)
+    allocated    bigint NOT NULL DEFAULT 0,
+    released     bigint NOT NULL DEFAULT 0,
+    picked       bigint NOT NULL DEFAULT 0,
+    packed       bigint NOT NULL DEFAULT 0,
+    PRIMARY KEY (line_id, warehouse_id),
+    CONSTRAINT no_place_is_negative CHECK (least(allocated, released, picked, packed) >= 0)
 ) WITH (fillfactor = 80);
 
 CREATE TABLE order_count (
@@ -103,19 +114,20 @@ CREATE INDEX order_count_live ON order_count (order_id) WHERE delivered + droppe
 CREATE TABLE stock_cell (
     item_id      bigint NOT NULL REFERENCES item,
     warehouse_id bigint NOT NULL REFERENCES warehouse,
-    on_hand      bigint NOT NULL DEFAULT 0 CHECK (on_hand >= 0),
-    held         bigint NOT NULL DEFAULT 0 CHECK (held >= 0),
-    allocated    bigint NOT NULL DEFAULT 0 CHECK (allocated >= 0),
-    released     bigint NOT NULL DEFAULT 0 CHECK (released >= 0),
-    picked       bigint NOT NULL DEFAULT 0 CHECK (picked >= 0),
-    packed       bigint NOT NULL DEFAULT 0 CHECK (packed >= 0),
+    on_hand      bigint NOT NULL DEFAULT 0,
+    held         bigint NOT NULL DEFAULT 0,
+    allocated    bigint NOT NULL DEFAULT 0,
+    released     bigint NOT NULL DEFAULT 0,
+    picked       bigint NOT NULL DEFAULT 0,
+    packed       bigint NOT NULL DEFAULT 0,
     binned       bigint NOT NULL DEFAULT 0,
     free         bigint GENERATED ALWAYS AS (on_hand - held - allocated - released - picked - packed) STORED,
     version      bigint NOT NULL DEFAULT 0,
     grip         boolean,
     PRIMARY KEY (item_id, warehouse_id),
     CONSTRAINT free_is_never_negative CHECK (on_hand - held - allocated - released - picked - packed >= 0),
-    CONSTRAINT bins_hold_what_is_not_picked CHECK (binned = on_hand - picked - packed)
+    CONSTRAINT bins_hold_what_is_not_picked CHECK (binned = on_hand - picked - packed),
+    CONSTRAINT no_stock_is_negative CHECK (least(on_hand, held, allocated, released, picked, packed) >= 0)
 ) WITH (fillfactor = 80);
 
 CREATE TABLE bin_stock (
@@ -132,7 +144,7 @@ CREATE TABLE bin_stock (
 
 CREATE TABLE journal (
     id           bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    command_id   bigint NOT NULL REFERENCES command,
+    command_id   bigint NOT NULL REFERENCES command DEFERRABLE INITIALLY DEFERRED,
     kind         text NOT NULL,
     from_station text NOT NULL,
     to_station   text NOT NULL,
@@ -163,7 +175,6 @@ CREATE TABLE journal (
     CONSTRAINT a_receipt_names_its_inbound CHECK ((inbound_id IS NOT NULL) = (kind = 'receive'))
 );
 CREATE INDEX journal_line ON journal (line_id, id) WHERE line_id IS NOT NULL;
-CREATE INDEX journal_order ON journal (order_id, id) WHERE order_id IS NOT NULL;
 CREATE INDEX journal_cell ON journal (item_id, warehouse_id, id);
 CREATE INDEX journal_command ON journal (command_id);
 
@@ -188,120 +199,206 @@ END $$;
 CREATE TRIGGER order_starts AFTER INSERT ON sales_order REFERENCING NEW TABLE AS fresh
     FOR EACH STATEMENT EXECUTE FUNCTION order_starts();
 
--- What was written into the journal is carried to the counts, set by set. Rows are locked in the
--- application's order: item, warehouse, line, order.
+-- What was written into the journal is carried to the counts. Rows are locked in the application's
+-- order: item, warehouse, line, order.
+--
+-- A command of a few moves goes row by row, each count by its key: nothing is cheaper. Many go set by
+-- set; those statements are planned anew each time (EXECUTE), for the number of rows there are.
 -- +goose StatementBegin
 CREATE FUNCTION journal_counts() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+DECLARE
+    few         constant bigint := 40;
+    many        boolean := false;
+    held_orders boolean := false;
+    placed      bigint;
+    f           record;
 BEGIN
-    INSERT INTO stock_cell (item_id, warehouse_id)
-        SELECT DISTINCT f.item_id, f.warehouse_id FROM fresh f
-        WHERE f.warehouse_id IS NOT NULL
-          AND NOT EXISTS (SELECT 1 FROM stock_cell c WHERE c.item_id = f.item_id AND c.warehouse_id = f.warehouse_id)
-        ORDER BY 1, 2
-        ON CONFLICT DO NOTHING;
+    FOR f IN
+        SELECT j.*, j.qty * r.on_hand AS on_hand, j.qty * r.held AS held, j.qty * r.binned AS binned, r.in_house, j.qty * r.ordered AS ordered,
+            j.qty * r.open AS open, j.qty * r.allocated AS allocated, j.qty * r.released AS released, j.qty * r.picked AS picked,
+            j.qty * r.packed AS packed, j.qty * r.shipped AS shipped, j.qty * r.delivered AS delivered, j.qty * r.dropped AS dropped
+        FROM (SELECT *, count(*) OVER () AS n, bool_or(kind IN ('bin out', 'bin in')) OVER () AS bins FROM fresh LIMIT few + 1) j
+            JOIN move_rule r USING (kind, from_station, to_station, cause)
+    LOOP
+        IF f.n > 1 AND NOT held_orders THEN
+            IF f.n > few OR f.bins THEN -- units that change their bin are right only in sum
+                many := true;
+                EXIT;
+            END IF;
+            -- Nobody holds orders before: take them one after another.
+            PERFORM 1 FROM order_count WHERE order_id IN (SELECT order_id FROM fresh) ORDER BY order_id FOR NO KEY UPDATE;
+            held_orders := true;
+        END IF;
+        -- One statement for what most moves touch: three would cost half as much again.
+        IF f.line_id IS NOT NULL AND f.in_house THEN
+            WITH cell AS (
+                UPDATE stock_cell c SET on_hand = c.on_hand + f.on_hand, held = c.held + f.held, binned = c.binned + f.binned, allocated = c.allocated + f.allocated,
+                    released = c.released + f.released, picked = c.picked + f.picked, packed = c.packed + f.packed, version = f.id
+                WHERE c.item_id = f.item_id AND c.warehouse_id = f.warehouse_id
+            ), place AS (
+                UPDATE line_at p SET allocated = p.allocated + f.allocated, released = p.released + f.released, picked = p.picked + f.picked, packed = p.packed + f.packed
+                WHERE p.line_id = f.line_id AND p.warehouse_id = f.warehouse_id RETURNING 1
+            ), line AS (
+                UPDATE line_count c SET open = c.open + f.open, allocated = c.allocated + f.allocated, released = c.released + f.released,
+                    picked = c.picked + f.picked, packed = c.packed + f.packed, shipped = c.shipped + f.shipped, dropped = c.dropped + f.dropped, version = f.id
+                WHERE c.line_id = f.line_id
+            )
+            UPDATE order_count c SET open = c.open + f.open, allocated = c.allocated + f.allocated, released = c.released + f.released,
+                picked = c.picked + f.picked, packed = c.packed + f.packed, shipped = c.shipped + f.shipped, dropped = c.dropped + f.dropped, version = f.id
+            WHERE c.order_id = f.order_id RETURNING (SELECT count(*) FROM place) INTO placed;
+            IF placed = 0 THEN -- the line is held: nobody else adds it
+                INSERT INTO line_at (line_id, warehouse_id, allocated, released, picked, packed)
+                VALUES (f.line_id, f.warehouse_id, f.allocated, f.released, f.picked, f.packed);
+            END IF;
+        ELSIF f.line_id IS NOT NULL THEN
+            UPDATE line_count c SET ordered = c.ordered + f.ordered, open = c.open + f.open, shipped = c.shipped + f.shipped,
+                delivered = c.delivered + f.delivered, dropped = c.dropped + f.dropped, version = f.id
+            WHERE c.line_id = f.line_id;
+            UPDATE order_count c SET ordered = c.ordered + f.ordered, open = c.open + f.open, shipped = c.shipped + f.shipped,
+                delivered = c.delivered + f.delivered, dropped = c.dropped + f.dropped, version = f.id
+            WHERE c.order_id = f.order_id;
+        ELSIF f.in_house THEN
+            LOOP
+                UPDATE stock_cell c SET on_hand = c.on_hand + f.on_hand, held = c.held + f.held, binned = c.binned + f.binned,
+                    allocated = c.allocated + f.allocated, released = c.released + f.released, picked = c.picked + f.picked, packed = c.packed + f.packed, version = f.id
+                WHERE c.item_id = f.item_id AND c.warehouse_id = f.warehouse_id;
+                EXIT WHEN FOUND;
+                INSERT INTO stock_cell (item_id, warehouse_id) VALUES (f.item_id, f.warehouse_id) ON CONFLICT DO NOTHING;
+            END LOOP;
+        END IF;
+        IF f.bin_id IS NOT NULL THEN
+            LOOP
+                UPDATE bin_stock b SET qty = b.qty + f.binned, held = b.held + f.held
+                WHERE b.item_id = f.item_id AND b.warehouse_id = f.warehouse_id AND b.bin_id = f.bin_id;
+                EXIT WHEN FOUND;
+                INSERT INTO bin_stock (item_id, warehouse_id, bin_id) VALUES (f.item_id, f.warehouse_id, f.bin_id) ON CONFLICT DO NOTHING;
+            END LOOP;
+        END IF;
+        IF f.inbound_id IS NOT NULL THEN
+            UPDATE inbound i SET received = i.received + f.qty WHERE i.id = f.inbound_id;
+        END IF;
+        IF f.ordered <> 0 THEN
+            UPDATE order_count c SET value_minor = c.value_minor + f.ordered * l.price_minor, cost_minor = c.cost_minor + f.ordered * l.cost_minor
+            FROM order_line l WHERE l.id = f.line_id AND c.order_id = f.order_id;
+        END IF;
+        IF f.task_id IS NOT NULL AND f.kind <> 'release' THEN
+            UPDATE pick_task t SET picked = t.picked + f.qty * (f.kind = 'pick')::int, short = t.short + f.qty * (f.kind = 'short')::int,
+                recalled = t.recalled + f.qty * (f.kind = 'recall')::int
+            WHERE t.id = f.task_id;
+        END IF;
+        IF f.package_id IS NOT NULL AND f.packed <> 0 AND f.kind NOT IN ('dispatch', 'void') THEN
+            LOOP
+                UPDATE package_line p SET qty = p.qty + f.packed WHERE p.package_id = f.package_id AND p.line_id = f.line_id;
+                EXIT WHEN FOUND;
+                INSERT INTO package_line (package_id, line_id) VALUES (f.package_id, f.line_id) ON CONFLICT DO NOTHING;
+            END LOOP;
+        END IF;
+    END LOOP;
+    IF NOT many THEN
+        RETURN NULL;
+    END IF;
 
-    UPDATE stock_cell c SET
-        on_hand = c.on_hand + d.on_hand, held = c.held + d.held, binned = c.binned + d.binned,
-        allocated = c.allocated + d.allocated, released = c.released + d.released,
-        picked = c.picked + d.picked, packed = c.packed + d.packed, version = d.version
-    FROM (SELECT f.item_id, f.warehouse_id, max(f.id) AS version,
-              sum(f.qty * r.on_hand) AS on_hand, sum(f.qty * r.held) AS held, sum(f.qty * r.binned) AS binned,
-              sum(f.qty * ((f.to_station = 'allocated')::int - (f.from_station = 'allocated')::int)) AS allocated,
-              sum(f.qty * ((f.to_station = 'released')::int - (f.from_station = 'released')::int)) AS released,
-              sum(f.qty * ((f.to_station = 'picked')::int - (f.from_station = 'picked')::int)) AS picked,
-              sum(f.qty * ((f.to_station = 'packed')::int - (f.from_station = 'packed')::int)) AS packed
-          FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)
-          WHERE r.in_house GROUP BY 1, 2) d
-    WHERE c.item_id = d.item_id AND c.warehouse_id = d.warehouse_id;
+    EXECUTE $q$
+        INSERT INTO stock_cell (item_id, warehouse_id)
+        SELECT DISTINCT f.item_id, f.warehouse_id FROM fresh f WHERE f.warehouse_id IS NOT NULL
+            AND NOT EXISTS (SELECT 1 FROM stock_cell c WHERE c.item_id = f.item_id AND c.warehouse_id = f.warehouse_id)
+        ORDER BY 1, 2 ON CONFLICT DO NOTHING $q$;
+    EXECUTE $q$
+        UPDATE stock_cell c SET on_hand = c.on_hand + d.on_hand, held = c.held + d.held, binned = c.binned + d.binned,
+            allocated = c.allocated + d.allocated, released = c.released + d.released, picked = c.picked + d.picked, packed = c.packed + d.packed, version = d.version
+        FROM (SELECT f.item_id, f.warehouse_id, max(f.id) AS version,
+                  sum(f.qty * r.on_hand) AS on_hand, sum(f.qty * r.held) AS held, sum(f.qty * r.binned) AS binned,
+                  sum(f.qty * r.allocated) AS allocated,
+                  sum(f.qty * r.released) AS released,
+                  sum(f.qty * r.picked) AS picked,
+                  sum(f.qty * r.packed) AS packed
+              FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause) WHERE r.in_house GROUP BY 1, 2) d
+        WHERE c.item_id = d.item_id AND c.warehouse_id = d.warehouse_id $q$;
 
     IF EXISTS (SELECT 1 FROM fresh WHERE bin_id IS NOT NULL) THEN
         -- The row first, then the change: a fall must never be judged before the row it falls from is there.
-        INSERT INTO bin_stock (item_id, warehouse_id, bin_id)
+        EXECUTE $q$
+            INSERT INTO bin_stock (item_id, warehouse_id, bin_id)
             SELECT DISTINCT f.item_id, f.warehouse_id, f.bin_id FROM fresh f WHERE f.bin_id IS NOT NULL ORDER BY 1, 2, 3
-            ON CONFLICT DO NOTHING;
-        UPDATE bin_stock b SET qty = b.qty + d.qty, held = b.held + d.held
-        FROM (SELECT f.item_id, f.warehouse_id, f.bin_id, sum(f.qty * r.binned) AS qty, sum(f.qty * r.held) AS held
-              FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)
-              WHERE f.bin_id IS NOT NULL GROUP BY 1, 2, 3) d
-        WHERE b.item_id = d.item_id AND b.warehouse_id = d.warehouse_id AND b.bin_id = d.bin_id;
+            ON CONFLICT DO NOTHING $q$;
+        EXECUTE $q$
+            UPDATE bin_stock b SET qty = b.qty + d.qty, held = b.held + d.held
+            FROM (SELECT f.item_id, f.warehouse_id, f.bin_id, sum(f.qty * r.binned) AS qty, sum(f.qty * r.held) AS held
+                  FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause) WHERE f.bin_id IS NOT NULL GROUP BY 1, 2, 3) d
+            WHERE b.item_id = d.item_id AND b.warehouse_id = d.warehouse_id AND b.bin_id = d.bin_id $q$;
     END IF;
 
     IF EXISTS (SELECT 1 FROM fresh WHERE line_id IS NOT NULL) THEN
-        UPDATE line_count c SET
-            ordered = c.ordered + d.ordered, open = c.open + d.open, allocated = c.allocated + d.allocated,
-            released = c.released + d.released, picked = c.picked + d.picked, packed = c.packed + d.packed,
-            shipped = c.shipped + d.shipped, delivered = c.delivered + d.delivered, dropped = c.dropped + d.dropped,
-            version = d.version
-        FROM (SELECT line_id, max(id) AS version,
-                  sum(qty * ((from_station = 'outside')::int - (to_station = 'outside')::int)) AS ordered,
-                  sum(qty * ((to_station = 'open')::int - (from_station = 'open')::int)) AS open,
-                  sum(qty * ((to_station = 'allocated')::int - (from_station = 'allocated')::int)) AS allocated,
-                  sum(qty * ((to_station = 'released')::int - (from_station = 'released')::int)) AS released,
-                  sum(qty * ((to_station = 'picked')::int - (from_station = 'picked')::int)) AS picked,
-                  sum(qty * ((to_station = 'packed')::int - (from_station = 'packed')::int)) AS packed,
-                  sum(qty * ((to_station = 'shipped')::int - (from_station = 'shipped')::int)) AS shipped,
-                  sum(qty * ((to_station = 'delivered')::int - (from_station = 'delivered')::int)) AS delivered,
-                  sum(qty * ((to_station = 'dropped')::int - (from_station = 'dropped')::int)) AS dropped
-              FROM fresh WHERE line_id IS NOT NULL GROUP BY line_id) d
-        WHERE c.line_id = d.line_id;
+        EXECUTE $q$
+            UPDATE line_count c SET ordered = c.ordered + d.ordered, open = c.open + d.open, allocated = c.allocated + d.allocated, released = c.released + d.released, picked = c.picked + d.picked, packed = c.packed + d.packed, shipped = c.shipped + d.shipped, delivered = c.delivered + d.delivered, dropped = c.dropped + d.dropped, version = d.version
+            FROM (SELECT f.line_id, max(f.id) AS version,
+                      sum(f.qty * r.ordered) AS ordered,
+                      sum(f.qty * r.open) AS open,
+                      sum(f.qty * r.allocated) AS allocated,
+                      sum(f.qty * r.released) AS released,
+                      sum(f.qty * r.picked) AS picked,
+                      sum(f.qty * r.packed) AS packed,
+                      sum(f.qty * r.shipped) AS shipped,
+                      sum(f.qty * r.delivered) AS delivered,
+                      sum(f.qty * r.dropped) AS dropped
+                  FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause) WHERE f.line_id IS NOT NULL GROUP BY 1) d
+            WHERE c.line_id = d.line_id $q$;
 
         IF EXISTS (SELECT 1 FROM fresh WHERE line_id IS NOT NULL AND warehouse_id IS NOT NULL) THEN
-            INSERT INTO line_at (line_id, warehouse_id)
-                SELECT DISTINCT f.line_id, f.warehouse_id FROM fresh f
-                WHERE f.line_id IS NOT NULL AND f.warehouse_id IS NOT NULL
-                ORDER BY 1, 2
-                ON CONFLICT DO NOTHING;
-            UPDATE line_at p SET
-                allocated = p.allocated + d.allocated, released = p.released + d.released,
-                picked = p.picked + d.picked, packed = p.packed + d.packed
-            FROM (SELECT line_id, warehouse_id,
-                      sum(qty * ((to_station = 'allocated')::int - (from_station = 'allocated')::int)) AS allocated,
-                      sum(qty * ((to_station = 'released')::int - (from_station = 'released')::int)) AS released,
-                      sum(qty * ((to_station = 'picked')::int - (from_station = 'picked')::int)) AS picked,
-                      sum(qty * ((to_station = 'packed')::int - (from_station = 'packed')::int)) AS packed
-                  FROM fresh WHERE line_id IS NOT NULL AND warehouse_id IS NOT NULL GROUP BY 1, 2) d
-            WHERE p.line_id = d.line_id AND p.warehouse_id = d.warehouse_id;
+            EXECUTE $q$
+                INSERT INTO line_at (line_id, warehouse_id)
+                SELECT DISTINCT f.line_id, f.warehouse_id FROM fresh f WHERE f.line_id IS NOT NULL AND f.warehouse_id IS NOT NULL
+                ORDER BY 1, 2 ON CONFLICT DO NOTHING $q$;
+            EXECUTE $q$
+                UPDATE line_at p SET allocated = p.allocated + d.allocated, released = p.released + d.released, picked = p.picked + d.picked, packed = p.packed + d.packed
+                FROM (SELECT f.line_id, f.warehouse_id,
+                          sum(f.qty * r.allocated) AS allocated,
+                          sum(f.qty * r.released) AS released,
+                          sum(f.qty * r.picked) AS picked,
+                          sum(f.qty * r.packed) AS packed
+                      FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)
+                      WHERE f.line_id IS NOT NULL AND f.warehouse_id IS NOT NULL GROUP BY 1, 2) d
+                WHERE p.line_id = d.line_id AND p.warehouse_id = d.warehouse_id $q$;
         END IF;
 
-        -- Nobody holds orders before: take them one after another.
         PERFORM 1 FROM order_count WHERE order_id IN (SELECT order_id FROM fresh) ORDER BY order_id FOR NO KEY UPDATE;
-        UPDATE order_count c SET
-            ordered = c.ordered + d.ordered, open = c.open + d.open, allocated = c.allocated + d.allocated,
-            released = c.released + d.released, picked = c.picked + d.picked, packed = c.packed + d.packed,
-            shipped = c.shipped + d.shipped, delivered = c.delivered + d.delivered, dropped = c.dropped + d.dropped,
-            value_minor = c.value_minor + d.value_minor, cost_minor = c.cost_minor + d.cost_minor, version = d.version
-        FROM (SELECT f.order_id, max(f.id) AS version,
-                  sum(qty * ((from_station = 'outside')::int - (to_station = 'outside')::int)) AS ordered,
-                  sum(qty * ((to_station = 'open')::int - (from_station = 'open')::int)) AS open,
-                  sum(qty * ((to_station = 'allocated')::int - (from_station = 'allocated')::int)) AS allocated,
-                  sum(qty * ((to_station = 'released')::int - (from_station = 'released')::int)) AS released,
-                  sum(qty * ((to_station = 'picked')::int - (from_station = 'picked')::int)) AS picked,
-                  sum(qty * ((to_station = 'packed')::int - (from_station = 'packed')::int)) AS packed,
-                  sum(qty * ((to_station = 'shipped')::int - (from_station = 'shipped')::int)) AS shipped,
-                  sum(qty * ((to_station = 'delivered')::int - (from_station = 'delivered')::int)) AS delivered,
-                  sum(qty * ((to_station = 'dropped')::int - (from_station = 'dropped')::int)) AS dropped,
-                  sum(qty * ((from_station = 'outside')::int - (to_station = 'outside')::int) * l.price_minor) AS value_minor,
-                  sum(qty * ((from_station = 'outside')::int - (to_station = 'outside')::int) * l.cost_minor) AS cost_minor
-              FROM fresh f JOIN order_line l ON l.id = f.line_id GROUP BY f.order_id) d
-        WHERE c.order_id = d.order_id;
+        EXECUTE $q$
+            UPDATE order_count c SET ordered = c.ordered + d.ordered, open = c.open + d.open, allocated = c.allocated + d.allocated, released = c.released + d.released, picked = c.picked + d.picked, packed = c.packed + d.packed, shipped = c.shipped + d.shipped, delivered = c.delivered + d.delivered, dropped = c.dropped + d.dropped,
+                value_minor = c.value_minor + d.value_minor, cost_minor = c.cost_minor + d.cost_minor, version = d.version
+            FROM (SELECT f.order_id, max(f.id) AS version,
+                      sum(f.qty * r.ordered) AS ordered,
+                      sum(f.qty * r.open) AS open,
+                      sum(f.qty * r.allocated) AS allocated,
+                      sum(f.qty * r.released) AS released,
+                      sum(f.qty * r.picked) AS picked,
+                      sum(f.qty * r.packed) AS packed,
+                      sum(f.qty * r.shipped) AS shipped,
+                      sum(f.qty * r.delivered) AS delivered,
+                      sum(f.qty * r.dropped) AS dropped,
+                      sum(f.qty * r.ordered * l.price_minor) AS value_minor, sum(f.qty * r.ordered * l.cost_minor) AS cost_minor
+                  FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause) JOIN order_line l ON l.id = f.line_id
+                  GROUP BY f.order_id) d
+            WHERE c.order_id = d.order_id $q$;
 
-        IF EXISTS (SELECT 1 FROM fresh WHERE task_id IS NOT NULL) THEN
-            UPDATE pick_task t SET picked = t.picked + d.picked, short = t.short + d.short, recalled = t.recalled + d.recalled
-            FROM (SELECT task_id, sum(qty * (kind = 'pick')::int) AS picked, sum(qty * (kind = 'short')::int) AS short,
-                      sum(qty * (kind = 'recall')::int) AS recalled
-                  FROM fresh WHERE task_id IS NOT NULL GROUP BY task_id) d
-            WHERE t.id = d.task_id AND (d.picked > 0 OR d.short > 0 OR d.recalled > 0);
+        IF EXISTS (SELECT 1 FROM fresh WHERE task_id IS NOT NULL AND kind <> 'release') THEN
+            EXECUTE $q$
+                UPDATE pick_task t SET picked = t.picked + d.picked, short = t.short + d.short, recalled = t.recalled + d.recalled
+                FROM (SELECT task_id, sum(qty * (kind = 'pick')::int) AS picked, sum(qty * (kind = 'short')::int) AS short,
+                          sum(qty * (kind = 'recall')::int) AS recalled
+                      FROM fresh WHERE task_id IS NOT NULL AND kind <> 'release' GROUP BY task_id) d
+                WHERE t.id = d.task_id $q$;
         END IF;
 
-        IF EXISTS (SELECT 1 FROM fresh WHERE package_id IS NOT NULL AND (from_station = 'packed') <> (to_station = 'packed')
-                       AND kind NOT IN ('dispatch', 'void')) THEN
-            INSERT INTO package_line (package_id, line_id)
+        IF EXISTS (SELECT 1 FROM fresh WHERE package_id IS NOT NULL AND (kind = 'pack' OR from_station = 'packed' AND kind <> 'dispatch')) THEN
+            EXECUTE $q$
+                INSERT INTO package_line (package_id, line_id)
                 SELECT DISTINCT f.package_id, f.line_id FROM fresh f WHERE f.package_id IS NOT NULL ORDER BY 1, 2
-                ON CONFLICT DO NOTHING;
-            UPDATE package_line p SET qty = p.qty + d.qty
-            FROM (SELECT package_id, line_id, sum(qty * ((to_station = 'packed')::int - (from_station = 'packed')::int)) AS qty
-                  FROM fresh WHERE package_id IS NOT NULL AND kind NOT IN ('dispatch', 'void', 'deliver', 'lose') GROUP BY 1, 2) d
-            WHERE p.package_id = d.package_id AND p.line_id = d.line_id;
+                ON CONFLICT DO NOTHING $q$;
+            EXECUTE $q$
+                UPDATE package_line p SET qty = p.qty + d.qty
+                FROM (SELECT f.package_id, f.line_id, sum(f.qty * r.packed) AS qty FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)
+                      WHERE f.package_id IS NOT NULL AND f.kind NOT IN ('dispatch', 'void') GROUP BY 1, 2) d
+                WHERE p.package_id = d.package_id AND p.line_id = d.line_id AND d.qty <> 0 $q$;
         END IF;
     END IF;
 
@@ -313,6 +410,7 @@ BEGIN
     RETURN NULL;
 END $$;
 -- +goose StatementEnd
+
 CREATE TRIGGER journal_counts AFTER INSERT ON journal REFERENCING NEW TABLE AS fresh
     FOR EACH STATEMENT EXECUTE FUNCTION journal_counts();
 
@@ -351,7 +449,6 @@ GRANT INSERT ON journal, warehouse, bin, item, customer, ship_to, inbound, sales
     hold, pick_list, pick_task, shipment, package, progress, import_run, setting TO journeyman_app;
 GRANT UPDATE ON setting, item, customer, ship_to, bin, warehouse, sales_order, app_user, sessions, progress TO journeyman_app;
 GRANT UPDATE (due, qty, kind, supplier) ON inbound TO journeyman_app;
-GRANT UPDATE (outcome) ON command TO journeyman_app;
 GRANT UPDATE (lifted_by) ON hold TO journeyman_app;
 GRANT UPDATE (service, carrier, tracking, dispatched_by, dispatched_at, expected, delivered_by, delivered_at, version) ON shipment TO journeyman_app;
 GRANT UPDATE (grip) ON line_count, stock_cell TO journeyman_app;
