@@ -42,7 +42,7 @@ func (r *Reader) ChangesOfOrder(order, seen int64) ([]Happening, error) {
 	return all[Happening](r, `
 		SELECT c.id AS command, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty
 		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
-		WHERE j.line_id IN (SELECT id FROM order_line WHERE order_id = ?) AND j.id > ?
+		WHERE j.line_id = ANY(ARRAY(SELECT id FROM order_line WHERE order_id = ?)) AND j.id > ?
 		GROUP BY c.id, u.name, j.kind, j.cause ORDER BY c.id`, order, seen)
 }
 
@@ -58,7 +58,7 @@ func (r *Reader) TrailOfOrder(order int64) ([]Happening, error) {
 				JOIN order_line l ON l.id = j.line_id JOIN item i ON i.id = j.item_id
 				LEFT JOIN pick_task t ON t.id = j.task_id LEFT JOIN pick_list pl ON pl.id = t.pick_list_id
 				LEFT JOIN package p ON p.id = j.package_id LEFT JOIN shipment s ON s.id = p.shipment_id
-			WHERE j.line_id IN (SELECT id FROM order_line WHERE order_id = @order)
+			WHERE j.line_id = ANY(ARRAY(SELECT id FROM order_line WHERE order_id = @order))
 			GROUP BY c.id, u.name, j.kind, j.cause, i.sku, l.line_no
 			UNION ALL
 			SELECT c.id, c.verb, 'hold', h.kind, u.name, c.at, h.note, 0, '', 0, false, ''
