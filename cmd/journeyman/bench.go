@@ -37,6 +37,7 @@ type benching struct {
 	cluster *cluster.Cluster
 	seconds int
 	lines   int
+	book    int
 }
 
 func benchCommand() *cobra.Command {
@@ -57,7 +58,7 @@ func benchCommand() *cobra.Command {
 					slog.Error("the bench's database could not be removed", "error", err)
 				}
 			}()
-			for _, part := range []func() error{b.allocations, b.pages, b.imports} {
+			for _, part := range []func() error{b.computation, b.allocations, b.pages, b.imports} {
 				if err := part(); err != nil {
 					return err
 				}
@@ -66,6 +67,7 @@ func benchCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().IntVar(&b.seconds, "seconds", 5, "how many turns of a second each rate is measured")
+	cmd.Flags().IntVar(&b.book, "book", 1_000_000, "open lines of the largest book that is computed with")
 	cmd.Flags().IntVar(&b.lines, "lines", 100_000, "order lines of the import")
 	return cmd
 }

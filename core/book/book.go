@@ -99,6 +99,8 @@ type Line struct {
 	ShipBy               days.Day
 	Weight               int32 // the harm of putting back one of its promises
 	others, promises     span
+	Rule                 Rule // of its order
+	served               bool // whether a run serves it; a line is kept to 64 bytes, one fetch from memory
 }
 
 // Promise is so many open units of a line promised for a day from a cell.
@@ -107,6 +109,12 @@ type Promise struct {
 	Cell int32
 	Day  days.Day
 }
+
+// HasOthers says whether the line may draw on further cells.
+func (l *Line) HasOthers() bool { return l.others.from < l.others.to }
+
+// HasPromises says whether anything is promised on the line.
+func (l *Line) HasPromises() bool { return l.promises.from < l.promises.to }
 
 // LinesOf returns the indexes of the order's first line and of the line after its last.
 func (b *Book) LinesOf(order int32) (from, to int32) {
@@ -145,10 +153,7 @@ func (b *Book) OverdueOf(cell int32) []Overdue {
 }
 
 // Eligible says whether a run serves the line: it has open units and its order no hold.
-func (b *Book) Eligible(line int32) bool {
-	l := &b.Lines[line]
-	return l.Open > 0 && b.Orders[l.Order].Holds == 0
-}
+func (b *Book) Eligible(line int32) bool { return b.Lines[line].served }
 
 // From is the first day on which a line can be promised at all: the next working day on
 // or after its ship-by day and today.
@@ -172,14 +177,11 @@ func (b *Book) CellOf(sku, warehouse string) (int32, bool) {
 // linear in cells, receipts and promises.
 func (b *Book) Outlooks(lifted func(line int32) bool) []outlook.Outlook {
 	out := make([]outlook.Outlook, len(b.Cells))
-	room := len(b.Cells) + len(b.Receipts)
-	start, end := make([]days.Day, room), make([]int64, room)
-	used := 0
+	room := make([]outlook.Bucket, len(b.Cells)+len(b.Receipts))
 	for i := range b.Cells {
 		c := &b.Cells[i]
-		it := &b.Items[c.Item]
-		n := out[i].Reset(&b.Calendar, b.Today, it.Lead, c.Free(), b.ReceiptsOf(int32(i)), start[used:used], end[used:used])
-		used += n
+		used := out[i].Reset(&b.Calendar, b.Today, b.Items[c.Item].Lead, c.Free(), b.ReceiptsOf(int32(i)), room)
+		room = room[len(used):]
 	}
 	for i := range b.Lines {
 		s := b.Lines[i].promises

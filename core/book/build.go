@@ -274,11 +274,13 @@ func (d *Builder) Book() (*Book, error) {
 	}
 	for i := range b.Lines {
 		l := &b.Lines[i]
-		s := &b.Orders[l.Order].lines
+		o := &b.Orders[l.Order]
+		l.Rule, l.served = o.Rule, l.Open > 0 && o.Holds == 0
+		s := &o.lines
 		if s.from == s.to {
 			s.from = int32(i)
 		} else if b.Lines[i-1].No == l.No {
-			return nil, &TwiceLine{b.Orders[l.Order].Number, l.No}
+			return nil, &TwiceLine{o.Number, l.No}
 		}
 		s.to = int32(i + 1)
 	}

@@ -39,12 +39,17 @@ type Event struct {
 // Outlook is the ATP of one item at one warehouse. Make it with New. The zero
 // Outlook has nothing and never will.
 type Outlook struct {
-	today days.Day
-	start []days.Day // the first day of each bucket; the first is today
-	end   []int64    // C on the last day of each bucket
-	lead  days.Day   // from here on there is no limit
-	first days.Day   // the lead day, or the first day worked after it
-	cal   *days.Calendar
+	buckets []Bucket
+	cal     *days.Calendar
+	today   days.Day
+	lead    days.Day // from here on there is no limit
+	first   days.Day // the lead day, or the first day worked after it
+}
+
+// Bucket is a span of days between two receipts.
+type Bucket struct {
+	end   int64    // C on its last day
+	start days.Day // its first day; that of the first bucket is today
 }
 
 // Lead returns the day from which on an item that is bought in so many working days
@@ -71,62 +76,62 @@ func Counts(cal days.Calendar, today, due days.Day) (d days.Day, ok bool) {
 // the receipts.
 func New(cal *days.Calendar, today, lead days.Day, free int64, receipts []Event) *Outlook {
 	o := &Outlook{}
-	o.Reset(cal, today, lead, free, receipts, nil, nil)
+	o.Reset(cal, today, lead, free, receipts, nil)
 	return o
 }
 
-// Reset makes o what New returns, in the room of start and end, which have to have room
-// for one bucket more than there are receipts or grow. It returns how many buckets there are.
-func (o *Outlook) Reset(cal *days.Calendar, today, lead days.Day, free int64, receipts []Event, start []days.Day, end []int64) int {
-	o.cal, o.today, o.lead, o.first = cal, today, lead, Never
+// Reset makes o what New returns. It keeps its buckets in room, which grows if it has not
+// room for one more than there are receipts, and returns them.
+func (o *Outlook) Reset(cal *days.Calendar, today, lead days.Day, free int64, receipts []Event, room []Bucket) []Bucket {
+	*o = Outlook{buckets: room[:0], cal: cal, today: today, lead: lead, first: Never}
 	if lead != Never {
 		o.first = cal.Next(max(lead, today))
 	}
-	o.start, o.end = start[:0], end[:0]
 	if today >= lead {
-		return 0 // there never was a limit
+		return o.buckets // there never was a limit
 	}
 	if !slices.IsSortedFunc(receipts, byDay) {
 		receipts = slices.Clone(receipts)
 		slices.SortFunc(receipts, byDay)
 	}
-	o.start, o.end = append(o.start, today), append(o.end, free)
+	o.buckets = append(o.buckets, Bucket{free, today})
 	for _, r := range receipts {
-		last := len(o.start) - 1
+		last := &o.buckets[len(o.buckets)-1]
 		switch {
 		case r.Day >= lead || r.Qty == 0:
-		case r.Day <= o.start[last]:
-			o.end[last] += r.Qty
+		case r.Day <= last.start:
+			last.end += r.Qty
 		default:
-			o.start, o.end = append(o.start, r.Day), append(o.end, o.end[last]+r.Qty)
+			o.buckets = append(o.buckets, Bucket{last.end + r.Qty, r.Day})
 		}
 	}
-	return len(o.start)
+	return o.buckets
 }
 
 func byDay(a, b Event) int { return int(a.Day) - int(b.Day) }
 
 // bucket returns the bucket in which d lies; the first one for a past day.
 func (o *Outlook) bucket(d days.Day) int {
-	n := len(o.start)
+	n := len(o.buckets)
 	if n <= 16 {
 		k := n - 1
-		for k > 0 && o.start[k] > d {
+		for k > 0 && o.buckets[k].start > d {
 			k--
 		}
 		return k
 	}
-	return max(0, sort.Search(n, func(i int) bool { return o.start[i] > d })-1)
+	return max(0, sort.Search(n, func(i int) bool { return o.buckets[i].start > d })-1)
 }
 
 // Take commits q units on d: they have to be there by the end of that day. A past day
 // is today. It may break what was promised before: then C falls below zero somewhere.
 func (o *Outlook) Take(d days.Day, q int64) {
-	if d >= o.lead || len(o.end) == 0 {
+	if d >= o.lead || len(o.buckets) == 0 {
 		return
 	}
-	for k := o.bucket(d); k < len(o.end); k++ {
-		o.end[k] -= q
+	late := o.buckets[o.bucket(d):]
+	for k := range late {
+		late[k].end -= q
 	}
 }
 
@@ -138,13 +143,13 @@ func (o *Outlook) ATP(d days.Day) int64 {
 	if d >= o.lead || o.today >= o.lead {
 		return Unlimited
 	}
-	if len(o.end) == 0 {
+	if len(o.buckets) == 0 {
 		return 0
 	}
-	k := o.bucket(d)
-	least := o.end[k]
-	for _, c := range o.end[k+1:] {
-		least = min(least, c)
+	late := o.buckets[o.bucket(d):]
+	least := late[0].end
+	for k := range late {
+		least = min(least, late[k].end)
 	}
 	return max(0, least)
 }
@@ -154,8 +159,8 @@ func (o *Outlook) Most() int64 {
 	if o.lead != Never {
 		return Unlimited
 	}
-	if n := len(o.end); n > 0 {
-		return max(0, o.end[n-1])
+	if n := len(o.buckets); n > 0 {
+		return max(0, o.buckets[n-1].end)
 	}
 	return 0
 }
@@ -171,25 +176,34 @@ func (o *Outlook) Earliest(q int64, from days.Day) (days.Day, bool) {
 		return from, true
 	}
 	// ATP never falls, so the buckets that have enough are the last ones.
-	k := len(o.end)
-	for k > 0 && o.end[k-1] >= q {
+	k := len(o.buckets)
+	for k > 0 && o.buckets[k-1].end >= q {
 		k--
 	}
 	switch {
-	case k == len(o.end):
+	case k == len(o.buckets):
 		return o.first, o.lead != Never
 	case k == 0:
 		return from, true
 	}
-	return max(from, o.cal.Next(o.start[k])), true
+	return max(from, o.cal.Next(o.buckets[k].start)), true
+}
+
+// Touch reads what the next question of o will need, so that it is near when it is asked:
+// first o itself, and, if it is near already, its buckets.
+func (o *Outlook) Touch(near bool) int64 {
+	if n := len(o.buckets); near && n > 0 {
+		return o.buckets[n-1].end
+	}
+	return int64(o.lead)
 }
 
 // Over returns the first day from which on more is promised than there will be, and
 // whether there is one. It is the start of a bucket; the shortfall may begin within it.
 func (o *Outlook) Over() (days.Day, bool) {
-	for k, c := range o.end {
-		if c < 0 {
-			return o.start[k], true
+	for _, k := range o.buckets {
+		if k.end < 0 {
+			return k.start, true
 		}
 	}
 	return 0, false

@@ -11,6 +11,8 @@ import (
 type Plan struct {
 	Lines    []Outcome
 	Promises []book.Promise // of all lines; see PromisesOf
+
+	near int64 // nobody reads it; it keeps what was fetched ahead from being left out
 }
 
 // Outcome is what becomes of one line.

@@ -38,20 +38,27 @@ func Promise(b *book.Book, how PromiseHow) *Plan {
 		b: b, how: how, outlooks: b.Outlooks(lifted),
 		plan: &Plan{Lines: make([]Outcome, len(b.Lines)), Promises: make([]book.Promise, 0, len(eligible)+len(eligible)/4)},
 	}
-	for _, l := range policy.Sort(b, eligible, keys) {
-		o := b.Lines[l].Order
-		if r.rule(o) != book.Whole {
-			r.one(l)
+	turns := r.turns(policy.Sort(b, eligible, keys))
+	near := int64(0)
+	for i := range turns {
+		// What is needed soon is fetched now: each line looks into another corner of the book.
+		if i+2*ahead < len(turns) {
+			near += r.outlooks[turns[i+2*ahead].cell].Touch(false) + r.outlooks[turns[i+ahead].cell].Touch(true)
+		}
+		t := &turns[i]
+		if t.rule != book.Whole {
+			r.one(t)
 			continue
 		}
 		if r.served == nil {
 			r.served = make([]bool, len(b.Orders))
 		}
-		if !r.served[o] {
+		if o := b.Lines[t.line].Order; !r.served[o] {
 			r.served[o] = true
 			r.whole(o)
 		}
 	}
+	r.plan.near = near
 	for i := range b.Lines {
 		if l := int32(i); b.Lines[i].Open > 0 && !b.Eligible(l) {
 			r.keep(l, b.PromisesOf(l))
@@ -68,69 +75,106 @@ type promising struct {
 	served   []bool // whole orders that had their turn
 }
 
-func (r *promising) rule(order int32) book.Rule {
+func (r *promising) rule(l *book.Line) book.Rule {
 	if r.how.IgnoreRules {
 		return book.Any
 	}
-	return r.b.Orders[order].Rule
+	return l.Rule
+}
+
+func (r *promising) multiple(cell int32) int64 { return r.b.Items[r.b.Cells[cell].Item].Multiple }
+
+// turn is a line and what has to be known of it, side by side in the order in which lines
+// are served: reading it is cheap, looking it up all over the book is not.
+type turn struct {
+	open           int64
+	line, cell     int32
+	from           days.Day
+	rule           book.Rule
+	others, before bool // whether it has any
+}
+
+// ahead is how many turns before its own a line's outlook is fetched.
+const ahead = 6
+
+func (r *promising) turns(lines []int32) []turn {
+	out := make([]turn, len(lines))
+	b := r.b
+	for i, l := range lines {
+		line := &b.Lines[l]
+		out[i] = turn{
+			open: line.Open, line: l, cell: line.Cell, from: b.Calendar.Next(max(line.ShipBy, b.Today)), rule: r.rule(line),
+			others: line.HasOthers(), before: r.how.Keep && line.HasPromises(),
+		}
+	}
+	return out
 }
 
 // one serves a line by itself.
-func (r *promising) one(l int32) {
-	line := &r.b.Lines[l]
+func (r *promising) one(t *turn) {
+	l := t.line
 	var before []book.Promise
-	if r.how.Keep {
-		if before = r.b.PromisesOf(l); len(before) > 0 {
-			r.lift(before)
-		}
+	if t.before {
+		before = r.b.PromisesOf(l)
+		r.lift(before)
 	}
 	from := int32(len(r.plan.Promises))
-	d := r.b.From(l)
-	if r.rule(line.Order) == book.Lines {
-		r.inOnePiece(l, d)
+	if t.rule == book.Lines {
+		r.inOnePiece(l, t.from)
 	} else {
-		r.asAvailable(l, d)
+		r.asAvailable(t)
 	}
-	if len(before) > 0 && !NoWorse(r.plan.Promises[from:], before) {
+	if t.before && !NoWorse(r.plan.Promises[from:], before) {
 		r.lift(r.plan.Promises[from:])
 		r.plan.Promises = r.plan.Promises[:from]
 		r.take(before)
 		r.keep(l, before)
 		return
 	}
-	r.done(l, from)
+	r.done(l, from, t.open)
 }
 
 // asAvailable takes what can be had on the first day, and all that is left in one piece
 // as early as it can be had.
-func (r *promising) asAvailable(l int32, from days.Day) {
-	line := &r.b.Lines[l]
-	m := r.b.Items[r.b.Cells[line.Cell].Item].Multiple
-	left := line.Open
-	others := r.b.OthersOf(l)
-	left -= r.piece(line.Cell, from, take(left, r.outlooks[line.Cell].ATP(from), m))
-	for _, c := range others {
-		if left == 0 {
-			return
-		}
-		left -= r.piece(c, from, take(left, r.outlooks[c].ATP(from), m))
-	}
-	if left == 0 {
+func (r *promising) asAvailable(t *turn) {
+	left, from := t.open, t.from
+	if left -= r.first(t.cell, from, left); left == 0 {
 		return
 	}
-	if c, d, ok := r.earliest(line.Cell, others, left, from); ok {
+	var others []int32
+	if t.others {
+		others = r.b.OthersOf(t.line)
+	}
+	for _, c := range others {
+		if left -= r.first(c, from, left); left == 0 {
+			return
+		}
+	}
+	if c, d, ok := r.earliest(t.cell, others, left, from); ok {
 		r.piece(c, d, left)
 		return
 	}
-	left -= r.atAll(line.Cell, from, left, m)
+	left -= r.atAll(t.cell, from, left)
 	for _, c := range others {
-		left -= r.atAll(c, from, left, m)
+		left -= r.atAll(c, from, left)
 	}
 }
 
+// first takes what can be had at a cell on the first day.
+func (r *promising) first(cell int32, from days.Day, left int64) int64 {
+	there := r.outlooks[cell].ATP(from)
+	if there == 0 {
+		return 0
+	}
+	if there < left {
+		left = take(left, there, r.multiple(cell))
+	}
+	return r.piece(cell, from, left)
+}
+
 // atAll takes what can be had at a cell however late, on the earliest day for it.
-func (r *promising) atAll(cell int32, from days.Day, left, m int64) int64 {
-	q := take(left, r.outlooks[cell].Most(), m)
+func (r *promising) atAll(cell int32, from days.Day, left int64) int64 {
+	q := take(left, r.outlooks[cell].Most(), r.multiple(cell))
 	if q == 0 {
 		return 0
 	}
@@ -278,20 +322,19 @@ func (r *promising) take(ps []book.Promise) {
 func (r *promising) keep(l int32, before []book.Promise) {
 	from := int32(len(r.plan.Promises))
 	r.plan.Promises = append(r.plan.Promises, before...)
-	r.done(l, from)
+	r.done(l, from, r.b.Lines[l].Open)
 	r.plan.Lines[l].Kept = true
 }
 
-// done notes the promises from `from` on as those of the line.
-func (r *promising) done(l, from int32) {
-	o := &r.plan.Lines[l]
-	o.from, o.to = from, int32(len(r.plan.Promises))
+// done notes the promises from `from` on as those of the line, of which so many units are open.
+func (r *promising) done(l, from int32, open int64) {
 	ps := r.plan.Promises[from:]
 	if len(ps) > 1 {
 		slices.SortStableFunc(ps, func(a, b book.Promise) int { return int(a.Day) - int(b.Day) })
 	}
-	o.Short = r.b.Lines[l].Open
 	for _, p := range ps {
-		o.Short -= p.Qty
+		open -= p.Qty
 	}
+	o := &r.plan.Lines[l]
+	o.from, o.to, o.Short = from, int32(len(r.plan.Promises)), open
 }

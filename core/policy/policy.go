@@ -4,6 +4,7 @@ package policy
 import (
 	"fmt"
 	"math/bits"
+	"slices"
 	"strings"
 
 	"journeyman/core/book"
@@ -55,39 +56,40 @@ func Parse(s string) ([]Key, error) {
 // lines, times the number of 11-bit digits in which their keys differ; all keys together
 // are sorted as one number of as few bits as the book needs.
 func Sort(b *book.Book, lines []int32, keys []Key) []int32 {
-	if len(lines) < 2 {
+	n := len(lines)
+	if n < 2 {
 		return lines
 	}
-	// Keys are joined into words of at most 64 bits, the last keys in the first word.
-	words := []func(line int32) uint64{}
-	widths := []int{}
-	for i := len(keys) - 1; i >= 0; i-- {
-		of, width := column(b, lines, keys[i])
-		if width == 0 {
-			continue // they are all equal
-		}
-		if n := len(words); n > 0 && widths[n-1]+width <= 64 {
-			low, shift := words[n-1], widths[n-1]
-			words[n-1] = func(line int32) uint64 { return of(line)<<shift | low(line) }
-			widths[n-1] += width
-		} else {
-			words, widths = append(words, of), append(widths, width)
-		}
+	a, room, column := make([]entry, n), make([]entry, n), make([]int64, n)
+	for i, l := range lines {
+		a[i].line = l
 	}
-	out := make([]int32, len(lines))
-	copy(out, lines)
-	if len(words) == 0 {
-		return out
-	}
-	a, c := make([]entry, len(lines)), make([]entry, len(lines))
-	for w, of := range words {
-		for i, l := range out {
-			a[i] = entry{of(l), l}
-		}
-		a, c = radix(a, c, widths[w])
+	// The last keys are sorted by first; keys are joined into a word as long as there is room in it.
+	// As long as no word is full the lines stand as they were given and are read in their order.
+	width := 0
+	for k := len(keys) - 1; k >= 0; k-- {
 		for i := range a {
-			out[i] = a[i].line
+			column[i] = int64(a[i].line)
 		}
+		least, most := fill(b, column, keys[k])
+		w := bits.Len64(uint64(most - least))
+		if width+w > 64 {
+			a, room = radix(a, room, width)
+			for i := range a {
+				a[i].key, column[i] = 0, int64(a[i].line)
+			}
+			least, _ = fill(b, column, keys[k])
+			width = 0
+		}
+		for i := range a {
+			a[i].key |= uint64(column[i]-least) << width
+		}
+		width += w
+	}
+	a, _ = radix(a, room, width)
+	out := make([]int32, n)
+	for i := range a {
+		out[i] = a[i].line
 	}
 	return out
 }
@@ -125,31 +127,36 @@ func radix(a, c []entry, width int) (sorted, room []entry) {
 	return a, c
 }
 
-// column returns the key of each line as a number that is not negative, and how many
-// bits the greatest has.
-func column(b *book.Book, lines []int32, k Key) (of func(line int32) uint64, width int) {
-	var raw func(line int32) int64
+// fill puts the key of each line in place of the line, and returns the least and the most.
+func fill(b *book.Book, column []int64, k Key) (least, most int64) {
 	switch k {
 	case Tier:
-		raw = func(l int32) int64 { return int64(b.Orders[b.Lines[l].Order].Tier) }
+		for i, l := range column {
+			column[i] = int64(b.Orders[b.Lines[l].Order].Tier)
+		}
 	case Urgency:
-		raw = func(l int32) int64 { return int64(b.Orders[b.Lines[l].Order].Urgency) }
+		for i, l := range column {
+			column[i] = int64(b.Orders[b.Lines[l].Order].Urgency)
+		}
 	case ShipBy:
-		raw = func(l int32) int64 { return int64(b.Lines[l].ShipBy) }
+		for i, l := range column {
+			column[i] = int64(b.Lines[l].ShipBy)
+		}
 	case Entered:
 		rank := enteredRank(b)
-		raw = func(l int32) int64 { return int64(rank[b.Lines[l].Order]) }
+		for i, l := range column {
+			column[i] = int64(rank[b.Lines[l].Order])
+		}
 	case Value:
-		raw = func(l int32) int64 { return -b.Lines[l].Ordered * b.Lines[l].Price }
+		for i, l := range column {
+			column[i] = -b.Lines[l].Ordered * b.Lines[l].Price
+		}
 	case Order:
-		raw = func(l int32) int64 { return int64(b.Lines[l].Order) }
+		for i, l := range column {
+			column[i] = int64(b.Lines[l].Order)
+		}
 	}
-	least, most := raw(lines[0]), raw(lines[0])
-	for _, l := range lines {
-		v := raw(l)
-		least, most = min(least, v), max(most, v)
-	}
-	return func(l int32) uint64 { return uint64(raw(l) - least) }, bits.Len64(uint64(most - least))
+	return slices.Min(column), slices.Max(column)
 }
 
 // enteredRank numbers the orders by when they came in; equal ones share a number.

@@ -1,0 +1,139 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"journeyman/core/book"
+	"journeyman/core/days"
+	"journeyman/core/plan"
+	"journeyman/core/policy"
+)
+
+// refusedBook ends the program: what was given cannot be computed with. Nothing has
+// been written to standard output.
+func refusedBook(what string, err error) error {
+	fmt.Fprintf(os.Stderr, "journeyman: %s: %v\n", what, err)
+	return exitCode(2)
+}
+
+// readBook reads the book of that path, or standard input for "-".
+func readBook(path string) (*book.Book, error) {
+	from := io.Reader(os.Stdin)
+	if path != "-" {
+		f, err := os.Open(path)
+		if err != nil {
+			return nil, refusedBook("the book cannot be read", err)
+		}
+		defer func() { _ = f.Close() }()
+		from = f
+	}
+	b, err := book.Read(from)
+	if err != nil {
+		return nil, refusedBook(path, err)
+	}
+	return b, nil
+}
+
+func planCommand() *cobra.Command {
+	var mode, keys, rules string
+	var keep bool
+	cmd := &cobra.Command{
+		Use:   "plan BOOK.json",
+		Short: "Compute a plan from a book file, with no server and no database (docs/book.md)",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if mode != "promise" {
+				return refusedBook("--mode "+mode, fmt.Errorf("there is the mode promise"))
+			}
+			how := plan.PromiseHow{Keep: keep}
+			if keys != "" {
+				ks, err := policy.Parse(keys)
+				if err != nil {
+					return refusedBook("--keys", err)
+				}
+				how.Keys = ks
+			}
+			switch rules {
+			case "respect":
+			case "ignore":
+				how.IgnoreRules = true
+			default:
+				return refusedBook("--ship-rules "+rules, fmt.Errorf("respect or ignore"))
+			}
+			b, err := readBook(args[0])
+			if err != nil {
+				return err
+			}
+			var out bytes.Buffer
+			if err := plan.Promise(b, how).Write(&out, b); err != nil {
+				return err
+			}
+			_, err = cmd.OutOrStdout().Write(out.Bytes())
+			return err
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&mode, "mode", "promise", "what to compute: promise")
+	f.StringVar(&keys, "keys", "", "in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default tier,ship_by,entered)")
+	f.BoolVar(&keep, "keep", false, "keep the promises that were given: none is made worse")
+	f.StringVar(&rules, "ship-rules", "respect", "respect or ignore the orders' ship rules")
+	return cmd
+}
+
+func atpCommand() *cobra.Command {
+	var sku, warehouse, from, by string
+	var qty int64
+	cmd := &cobra.Command{
+		Use:   "atp --sku SKU --warehouse CODE BOOK.json",
+		Short: "Say what can be promised of an item at a warehouse, day by day, from a book file",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			ask := plan.Ask{Qty: qty}
+			if cmd.Flags().Changed("qty") && qty < 1 {
+				return refusedBook("--qty", fmt.Errorf("at least 1 is expected, not %d", qty))
+			}
+			for _, x := range []struct {
+				flag, text string
+				to         *days.Day
+			}{{"--from", from, &ask.From}, {"--by", by, &ask.By}} {
+				if x.text == "" {
+					continue
+				}
+				d, err := days.Parse(x.text)
+				if err != nil {
+					return refusedBook(x.flag, err)
+				}
+				*x.to = d
+			}
+			b, err := readBook(args[0])
+			if err != nil {
+				return err
+			}
+			cell, ok := b.CellOf(sku, warehouse)
+			if !ok {
+				return refusedBook(args[0], fmt.Errorf("the book knows nothing of %q at %q", sku, warehouse))
+			}
+			text, err := json.Marshal(plan.Answer(b, cell, ask))
+			if err != nil {
+				return err
+			}
+			_, err = fmt.Fprintln(cmd.OutOrStdout(), string(text))
+			return err
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&sku, "sku", "", "the item")
+	f.StringVar(&warehouse, "warehouse", "", "the warehouse")
+	f.Int64Var(&qty, "qty", 0, "answer the earliest day for so many")
+	f.StringVar(&from, "from", "", "the earliest day is looked for from here on (default today)")
+	f.StringVar(&by, "by", "", "answer how many can be promised for this day")
+	_ = cmd.MarkFlagRequired("sku")
+	_ = cmd.MarkFlagRequired("warehouse")
+	return cmd
+}

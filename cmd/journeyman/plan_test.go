@@ -1,0 +1,145 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// heard runs the program in this process and returns what it wrote to standard output.
+func heard(t *testing.T, args ...string) (string, error) {
+	t.Helper()
+	cmd := root()
+	var out bytes.Buffer
+	cmd.SetArgs(args)
+	cmd.SetOut(&out)
+	cmd.SetErr(&bytes.Buffer{})
+	err := cmd.ExecuteContext(context.Background())
+	return out.String(), err
+}
+
+const workedBook = "../../examples/book-1.json"
+
+// same compares two JSON texts, whatever their spaces.
+func same(t *testing.T, got, want string) {
+	t.Helper()
+	var g, w bytes.Buffer
+	if err := json.Compact(&g, []byte(got)); err != nil {
+		t.Fatalf("%v: %s", err, got)
+	}
+	if err := json.Compact(&w, []byte(want)); err != nil {
+		t.Fatalf("%v: %s", err, want)
+	}
+	if g.String() != w.String() {
+		t.Errorf("got\n%s\nwant\n%s", g.String(), w.String())
+	}
+}
+
+func TestTheWorkedAnswersOfATP(t *testing.T) {
+	out, err := heard(t, "atp", "--sku", "G1", "--warehouse", "HL", "--qty", "80", "--by", "2027-03-08", workedBook)
+	if err != nil {
+		t.Fatal(err)
+	}
+	same(t, out, `{"sku":"G1","warehouse":"HL","days":[
+		{"day":"2027-03-01","receipts":0,"commitments":0,"cumulative":76,"atp":26,"discrete":26},
+		{"day":"2027-03-03","receipts":0,"commitments":50,"cumulative":26,"atp":26,"discrete":0},
+		{"day":"2027-03-08","receipts":60,"commitments":0,"cumulative":86,"atp":86,"discrete":60},
+		{"day":"2027-03-17","receipts":80,"commitments":0,"cumulative":166,"atp":166,"discrete":80}],
+		"lead_day":"2027-03-30","by":86,"earliest":"2027-03-08"}`)
+	type answer struct {
+		By       any     `json:"by"`
+		Earliest *string `json:"earliest"`
+		Lead     *string `json:"lead_day"`
+	}
+	ask := func(args ...string) (a answer) {
+		t.Helper()
+		out, err := heard(t, append(append([]string{"atp"}, args...), workedBook)...)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := json.Unmarshal([]byte(out), &a); err != nil {
+			t.Fatal(err)
+		}
+		return a
+	}
+	for day, want := range map[string]float64{"2027-03-01": 26, "2027-03-03": 26, "2027-03-08": 86, "2027-03-17": 166, "2027-03-29": 166} {
+		if a := ask("--sku", "G1", "--warehouse", "HL", "--by", day); a.By != want {
+			t.Errorf("by %s: %v, want %v", day, a.By, want)
+		}
+	}
+	if a := ask("--sku", "G1", "--warehouse", "HL", "--by", "2027-03-30"); a.By != "unlimited" {
+		t.Errorf("from the lead day on: %v", a.By)
+	}
+	for qty, want := range map[string]string{"26": "2027-03-01", "27": "2027-03-08", "86": "2027-03-08", "87": "2027-03-17", "166": "2027-03-17", "167": "2027-03-30"} {
+		if a := ask("--sku", "G1", "--warehouse", "HL", "--qty", qty); a.Earliest == nil || *a.Earliest != want {
+			t.Errorf("earliest for %s: %v, want %s", qty, a.Earliest, want)
+		}
+	}
+	if a := ask("--sku", "G1", "--warehouse", "HL", "--qty", "5", "--from", "2027-03-26"); *a.Earliest != "2027-03-29" {
+		t.Errorf("from Good Friday on: %s", *a.Earliest)
+	}
+	out, err = heard(t, "atp", "--sku", "K9", "--warehouse", "HL", "--qty", "3", workedBook)
+	if err != nil || !strings.Contains(out, `"lead_day":null,"earliest":null`) {
+		t.Errorf("what cannot be bought: %s %v", out, err)
+	}
+}
+
+func TestTheWorkedPromisesOnTheCommandLine(t *testing.T) {
+	out, err := heard(t, "plan", "--mode", "promise", "--keys", "tier,entered", workedBook)
+	if err != nil {
+		t.Fatal(err)
+	}
+	same(t, out, `{"format":"journeyman-plan/1","today":"2027-03-01","lines":[
+		{"order":"S1","line":1,"allocate":[],"promises":[{"day":"2027-03-17","warehouse":"HL","qty":50}],"short":0,"reasons":[{"code":"covered","qty":50}]},
+		{"order":"S2","line":1,"allocate":[],"promises":[{"day":"2027-03-04","warehouse":"HL","qty":76},{"day":"2027-03-08","warehouse":"HL","qty":14}],"short":0,"reasons":[{"code":"covered","qty":90}]},
+		{"order":"S3","line":1,"allocate":[],"promises":[{"day":"2027-03-17","warehouse":"HL","qty":85}],"short":0,"reasons":[{"code":"covered","qty":85}]},
+		{"order":"S3","line":2,"allocate":[],"promises":[],"short":1,"reasons":[{"code":"rule_line","qty":1}]},
+		{"order":"S4","line":1,"allocate":[],"promises":[{"day":"2027-03-08","warehouse":"HL","qty":2}],"short":0,"reasons":[{"code":"covered","qty":2}]},
+		{"order":"S4","line":2,"allocate":[],"promises":[{"day":"2027-03-08","warehouse":"HL","qty":10}],"short":0,"reasons":[{"code":"covered","qty":10}]}],
+		"totals":{"lines":6,"open":238,"promised":237,"short":1,"late_lines":5,"late_days":39}}`)
+	out, err = heard(t, "plan", "--mode", "promise", "--keep", "--keys", "tier,entered", workedBook)
+	if err != nil || !strings.Contains(out, `"promises":[{"day":"2027-03-04","warehouse":"HL","qty":26},{"day":"2027-03-17","warehouse":"HL","qty":64}]`) {
+		t.Errorf("keep: %s %v", out, err)
+	}
+	// Without the ship rules the whole order takes what there is when it wants it.
+	out, err = heard(t, "plan", "--ship-rules", "ignore", "--keys", "tier,entered", workedBook)
+	if err != nil || !strings.Contains(out, `{"order":"S4","line":1,"allocate":[],"promises":[{"day":"2027-03-05","warehouse":"HL","qty":2}]`) {
+		t.Errorf("without ship rules: %s %v", out, err)
+	}
+	again, _ := heard(t, "plan", "--ship-rules", "ignore", "--keys", "tier,entered", workedBook)
+	if again != out {
+		t.Error("the same book gave another plan")
+	}
+}
+
+func TestWhatCannotBeComputedWithIsRefused(t *testing.T) {
+	text, err := os.ReadFile(workedBook)
+	if err != nil {
+		t.Fatal(err)
+	}
+	bad := filepath.Join(t.TempDir(), "bad.json")
+	if err := os.WriteFile(bad, bytes.Replace(text, []byte(`"ordered": 70`), []byte(`"ordered": -70`), 1), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for _, args := range [][]string{
+		{"plan", bad},
+		{"plan", "nowhere.json"},
+		{"plan", "--mode", "guess", workedBook},
+		{"plan", "--keys", "tier,colour", workedBook},
+		{"plan", "--keys", "tier,tier", workedBook},
+		{"plan", "--ship-rules", "bend", workedBook},
+		{"atp", "--sku", "G1", "--warehouse", "HL", bad},
+		{"atp", "--sku", "G9", "--warehouse", "HL", workedBook},
+		{"atp", "--sku", "G1", "--warehouse", "XX", workedBook},
+		{"atp", "--sku", "G1", "--warehouse", "HL", "--by", "soon", workedBook},
+		{"atp", "--sku", "G1", "--warehouse", "HL", "--qty", "0", workedBook},
+	} {
+		if out, err := heard(t, args...); err != exitCode(2) || out != "" {
+			t.Errorf("%v: %v, and wrote %q", args, err, out)
+		}
+	}
+}
