@@ -138,6 +138,22 @@ func (s *Server) reads(a huma.API) {
 	get(s, a, "customer", "/api/customers/{number}", "One customer", func(c ctx, _ actor, in *numberIn) (desk.CustomerPage, error) {
 		return s.Desk.Customer(c, in.Number)
 	})
+	get(s, a, "can-promise", "/api/promise", "How many of an item can be promised by when, with the proof", func(c ctx, _ actor, in *struct {
+		SKU       string `query:"sku" maxLength:"60"`
+		Qty       int64  `query:"qty" minimum:"1" maximum:"1000000000" default:"1"`
+		Wished    string `query:"wished" maxLength:"10" doc:"The day on which it should be there; as soon as can be if empty"`
+		Customer  string `query:"customer" maxLength:"40"`
+		Service   string `query:"service" maxLength:"40"`
+		Warehouse string `query:"warehouse" maxLength:"12"`
+	},
+	) (desk.PromiseAnswer, error) {
+		return s.Desk.CanPromise(c, desk.PromiseQuestion{
+			SKU: in.SKU, Qty: in.Qty, Wished: in.Wished, Customer: in.Customer, Service: in.Service, Warehouse: in.Warehouse,
+		})
+	})
+	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one", func(c ctx, _ actor, in *queryIn) (desk.PromisedPage, error) {
+		return s.Desk.Promised(c, in.Query)
+	})
 	get(s, a, "search", "/api/search", "Find anything by part of its number or name", func(c ctx, _ actor, in *queryIn) ([]desk.Hit, error) {
 		return s.Desk.Search(c, in.Query)
 	})
@@ -159,5 +175,6 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, desk.VerbReopen, "reopen", "/api/reopen", "Take a drop back", d.Reopen)
 	post(s, a, desk.VerbHold, "hold", "/api/hold", "Stop an order from being released", d.Hold)
 	post(s, a, desk.VerbLift, "lift", "/api/lift", "Take a hold away", d.Lift)
+	post(s, a, desk.VerbPromise, "promise", "/api/promise", "Promise lines for days, or orders as early as can be", d.Promise)
 	post(s, a, desk.VerbUndo, "undo", "/api/undo", "Take a command back while nothing else has happened", d.Undo)
 }

@@ -134,6 +134,7 @@ func (p *player) day(day days.Day) error {
 	}
 	for _, part := range []func() error{
 		func() error { return p.allocate(day, allocate) },
+		func() error { return p.promise(day) },
 		func() error { return p.release(day, release) },
 		func() error { return p.pick(day, pick) },
 		func() error { return p.packAndSend(day, pick) },
@@ -181,6 +182,22 @@ func (p *player) allocate(day days.Day, orders []*order) error {
 		}
 		p.now = p.now.Add(20 * time.Second)
 		if _, err := p.d.Allocate(p.ctx, p.call(desk.Coordinator, ""), sel); err != nil {
+			return fmt.Errorf("%s: %w", o.number, err)
+		}
+	}
+	return nil
+}
+
+// promise answers the customers whose orders could not be filled when they were allocated from.
+func (p *player) promise(day days.Day) error {
+	p.at(day, 7, 40)
+	for _, o := range p.orders {
+		if !o.promise || p.allocatedOn(o) != day {
+			continue
+		}
+		p.now = p.now.Add(10 * time.Second)
+		_, err := p.d.Promise(p.ctx, p.call(desk.Sales, ""), desk.PromiseAsk{Orders: []desk.OrderSeen{{Number: o.number}}})
+		if _, no := desk.AsRefusal(err); err != nil && !no {
 			return fmt.Errorf("%s: %w", o.number, err)
 		}
 	}

@@ -50,6 +50,7 @@ type order struct {
 	holdNote string
 	lines    []line
 	fate     fate
+	promise  bool     // what is open is promised when it has been allocated from
 	moved    days.Day // the day of its last step
 }
 
@@ -95,6 +96,9 @@ func newScenario(today days.Day) *scenario {
 		s.contested[sku] = true
 	}
 	s.ordinary()
+	for i, o := range s.orders {
+		o.promise = (o.fate == open || o.fate == partly) && i%5 < 3
+	}
 	s.stories()
 	slices.SortStableFunc(s.orders, func(a, b *order) int { return int(a.entered - b.entered) })
 	for _, o := range s.orders {
@@ -273,10 +277,23 @@ func (s *scenario) stories() {
 	}
 	take(o, "KF-320", 8, 3)
 	o.note = "Start of term: one delivery, complete, before the first lesson."
+	// 3. Three smaller orders are promised clay that a school would like sooner: of the 144 that are free
+	// 48 are promised for a week from now, so 96 can be had before.
+	for i, w := range []struct {
+		who  string
+		qty  int64
+		days int
+	}{{"Saltpan Potters' Co-op", 28, 7}, {"Ovenbird Studio", 20, 7}, {"Tidewrack Potters' Co-op", 60, 9}} {
+		o := add(s.order(s.find(w.who), open, back(s.today, 2+i%2)))
+		o.service, o.rule, o.promise = "pallet", "any", true
+		o.wanted = forth(s.today, w.days+3)
+		take(o, "CB-110", w.qty, 0)
+	}
+	s.start[[2]string{"CB-110", "HL"}] = 144
 	// 4. Nine orders wait for an arrival that is overdue.
 	for i := range 9 {
 		o := add(s.order(&s.custs[5+i*7], open, back(s.today, 6+i%3)))
-		o.wanted, o.rule = forth(s.today, i%4), "any"
+		o.wanted, o.rule, o.promise = forth(s.today, i%4), "any", true
 		take(o, "CB-118", 8+int64(i)*4, 0)
 	}
 	// 5. Three orders of one customer to one address at the dock, and a fourth to another.

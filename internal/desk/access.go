@@ -40,6 +40,7 @@ const (
 	VerbLift     Verb = "lift"
 	VerbImport   Verb = "import"
 	VerbUndo     Verb = "undo"
+	VerbPromise  Verb = "promise"
 )
 
 // who may do what. A manager may do everything.
@@ -60,6 +61,7 @@ var who = map[Verb][]Role{
 	VerbLift:     {Coordinator},
 	VerbImport:   {Coordinator},
 	VerbUndo:     {Coordinator, Sales, Floor},
+	VerbPromise:  {Coordinator, Sales},
 }
 
 // May says whether the role may do the verb.
@@ -90,7 +92,7 @@ func (v Verb) allowed(a Actor) error {
 
 func (v Verb) undoable() bool {
 	switch v {
-	case VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen:
+	case VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen, VerbPromise:
 		return true
 	}
 	return false

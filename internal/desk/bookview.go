@@ -311,7 +311,7 @@ type StripView struct {
 
 // waitsFor says what the mark on a station counts.
 var waitsFor = map[string]string{
-	"open": "lines with open units and free stock", "allocated": "lines that could be released", "released": "pick lists to be picked",
+	"open": "lines with open units and free stock", "promised": "lines promised for today or before", "allocated": "lines that could be released", "released": "pick lists to be picked",
 	"picked": "orders to be packed", "packed": "shipments to be dispatched", "shipped": "shipments that should have arrived",
 }
 
@@ -336,8 +336,11 @@ func (d *Desk) Strip(ctx context.Context) (StripView, error) {
 			out.Held++
 		}
 	}
-	for s := journey.Open; s <= journey.Delivered; s++ {
-		name := s.String()
+	names := []string{journey.Open.String(), "promised"} // what is open and promised is drawn by itself
+	for s := journey.Allocated; s <= journey.Delivered; s++ {
+		names = append(names, s.String())
+	}
+	for _, name := range names {
 		out.Stations = append(out.Stations, StripStation{name, at[name].Units, at[name].Lines, waiting[name], waitsFor[name]})
 	}
 	return out, nil

@@ -166,8 +166,17 @@ type LineView struct {
 	OnHand     int64       `json:"on_hand" doc:"On hand at its warehouse"`
 	Elsewhere  int64       `json:"elsewhere" doc:"Free in other warehouses"`
 	Next       *Arrival    `json:"next,omitempty" doc:"The next arrival at its warehouse"`
+	Promises   []Promised  `json:"promises" doc:"What is promised of its open units, the earliest first"`
 	Holds      []string    `json:"holds"`
 	Can        []Can       `json:"can"`
+}
+
+// Promised is a promise that stands.
+type Promised struct {
+	Day       string `json:"day" format:"date" doc:"The day on which it leaves"`
+	Qty       int64  `json:"qty"`
+	Warehouse string `json:"warehouse"`
+	Late      bool   `json:"late" doc:"Later than the line is to be shipped"`
 }
 
 // PlaceView is how many units stand in a warehouse.
@@ -278,6 +287,22 @@ func (d *Desk) lineViews(r *store.Reader, rows []store.LineRow) ([]LineView, err
 	for _, p := range places {
 		at[p.LineID] = append(at[p.LineID], PlaceView{p.Warehouse, p.Allocated, p.Released, p.Picked, p.Packed})
 	}
+	promised, err := r.PromisesOfLines(ids)
+	if err != nil {
+		return nil, err
+	}
+	houses, err := r.Warehouses()
+	if err != nil {
+		return nil, err
+	}
+	code := map[int64]string{}
+	for _, h := range houses {
+		code[h.ID] = h.Code
+	}
+	given := map[int64][]Promised{}
+	for _, p := range promised {
+		given[p.LineID] = append(given[p.LineID], Promised{Day: p.Day, Qty: p.Qty, Warehouse: code[p.WarehouseID]})
+	}
 	today := d.Today().String()
 	out := make([]LineView, len(rows))
 	for i, l := range rows {
@@ -288,6 +313,10 @@ func (d *Desk) lineViews(r *store.Reader, rows []store.LineRow) ([]LineView, err
 		}
 		if ps := at[l.ID]; len(ps) > 1 || len(ps) == 1 && ps[0].Warehouse != l.Warehouse {
 			v.Places = ps
+		}
+		v.Promises = append([]Promised{}, given[l.ID]...)
+		for i := range v.Promises {
+			v.Promises[i].Late = v.Promises[i].Day > l.ShipBy
 		}
 		v.Late = l.ShipBy < today && l.Open+l.Allocated+l.Released+l.Picked+l.Packed > 0
 		if l.NextRef != "" {
@@ -362,7 +391,11 @@ func canLine(l store.LineRow) []Can {
 	if reopen.Qty == 0 {
 		reopen.Why = "nothing was dropped"
 	}
-	return []Can{allocate, back, rel, drop, reopen}
+	promise := Can{Verb: string(VerbPromise), Qty: l.Open}
+	if promise.Qty == 0 {
+		promise.Why = "nothing is open"
+	}
+	return []Can{allocate, back, rel, drop, reopen, promise}
 }
 
 // canOrder adds up what is possible on the lines, all of them together.
@@ -373,7 +406,7 @@ func canOrder(lines []store.LineRow) []Can {
 		left[key{l.ItemID, l.WarehouseID}] = l.Free
 	}
 	sum := map[Verb]*Can{}
-	verbs := []Verb{VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen}
+	verbs := []Verb{VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen, VerbPromise}
 	for _, v := range verbs {
 		sum[v] = &Can{Verb: string(v)}
 	}
@@ -385,6 +418,7 @@ func canOrder(lines []store.LineRow) []Can {
 		sum[VerbAllocate].Qty += q
 		sum[VerbGiveBack].Qty += l.Allocated
 		sum[VerbDrop].Qty += l.Open
+		sum[VerbPromise].Qty += l.Open - l.Promised
 		sum[VerbReopen].Qty += l.Dropped
 		if l.Allocated == 0 {
 			continue
@@ -398,6 +432,7 @@ func canOrder(lines []store.LineRow) []Can {
 	nothing := map[Verb]string{
 		VerbAllocate: "no line has open units with free stock at its warehouse", VerbGiveBack: "nothing is allocated",
 		VerbRelease: "nothing is allocated", VerbDrop: "nothing is open", VerbReopen: "nothing was dropped",
+		VerbPromise: "every open unit has its promise",
 	}
 	out := make([]Can, len(verbs))
 	for i, v := range verbs {
@@ -436,13 +471,64 @@ func (d *Desk) Trail(ctx context.Context, number string) ([]TrailEntry, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := make([]TrailEntry, 0, len(happened))
+	promised, err := r.PromiseTrail(h.ID)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]TrailEntry, 0, len(happened)+len(promised))
 	for _, x := range happened {
 		out = append(out, TrailEntry{
 			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: happeningText(x), Kind: x.Kind, Document: x.Document, Command: x.Command, Undone: x.Undone,
 		})
 	}
+	for _, x := range promised {
+		text, err := promiseText(x)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "promise", Command: x.Command, Undone: x.Undone})
+	}
+	slices.SortStableFunc(out, func(a, b TrailEntry) int { return strings.Compare(a.At, b.At) })
 	return out, nil
+}
+
+// promiseText says what a change of promises did.
+func promiseText(x store.PromiseHappening) (string, error) {
+	was, err := parsedParts(x.Was)
+	if err != nil {
+		return "", err
+	}
+	now, err := parsedParts(x.Now)
+	if err != nil {
+		return "", err
+	}
+	words := func(gs []plan.Given) string {
+		var said []string
+		for _, g := range gs {
+			said = append(said, fmt.Sprintf("%d for %s", g.Qty, dayWords(g.Day)))
+		}
+		return strings.Join(said, ", ")
+	}
+	of := fmt.Sprintf("of %s, line %d", x.SKU, x.LineNo)
+	text := ""
+	switch {
+	case x.Cause == causeAllocated:
+		text = fmt.Sprintf("kept %s %s by allocating", some(plan.GivenUnits(was)-plan.GivenUnits(now), "promised unit"), of)
+	case x.Cause == causeFewer && len(now) == 0:
+		text = fmt.Sprintf("ended the promise of %s %s: nothing of it is open", words(was), of)
+	case x.Cause == causeFewer:
+		text = fmt.Sprintf("cut the promise %s to %s: no more is open", of, words(now))
+	case len(now) == 0:
+		text = fmt.Sprintf("took back the promise of %s %s", words(was), of)
+	case len(was) == 0:
+		text = fmt.Sprintf("promised %s %s", words(now), of)
+	default:
+		text = fmt.Sprintf("promised %s %s; it was %s", words(now), of, words(was))
+	}
+	if x.Reason != "" {
+		text += ": " + x.Reason
+	}
+	return text, nil
 }
 
 func happeningText(x store.Happening) string {

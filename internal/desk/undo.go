@@ -39,9 +39,16 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 		if err != nil {
 			return err
 		}
-		ids := make([]int64, 0, len(done))
+		promised, err := w.tx.PromisesByCommand(ask.Command)
+		if err != nil {
+			return err
+		}
+		ids := make([]int64, 0, len(done)+len(promised))
 		for _, e := range done {
 			ids = append(ids, e.Line)
+		}
+		for _, p := range promised {
+			ids = append(ids, p.LineID)
 		}
 		if err := w.lock(ids); err != nil {
 			return err
@@ -70,6 +77,9 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 			if err := w.move(w.lines[e.Line], e.Warehouse, back, entry{bin: e.Bin, task: e.Task, pack: e.Package}); err != nil {
 				return err
 			}
+		}
+		if err := w.restorePromises(Verb(cmd.Verb), promised); err != nil {
+			return err
 		}
 		w.describe("Taken back:")
 		return nil

@@ -28,6 +28,7 @@ type work struct {
 	order   []int64 // of the lines, as they were locked
 	cells   map[cellKey]*cell
 	entries []store.Entry
+	settled map[int64]store.PromiseEntry // what becomes of the promises of lines, by line
 	skus    map[string]bool
 	orders  map[string]bool
 }
@@ -39,6 +40,7 @@ type line struct {
 	now   journey.Line
 	at    map[int64]*journey.Place // by warehouse
 	moved bool
+	taken journey.Qty // of its open units, those allocated by this command
 }
 
 type cell struct {
@@ -49,7 +51,7 @@ type cell struct {
 func newWork(ctx context.Context, d *Desk, tx *store.Tx, call Call) *work {
 	return &work{
 		ctx: ctx, desk: d, tx: tx, call: call, at: d.now(),
-		lines: map[int64]*line{}, cells: map[cellKey]*cell{}, skus: map[string]bool{}, orders: map[string]bool{},
+		lines: map[int64]*line{}, cells: map[cellKey]*cell{}, skus: map[string]bool{}, orders: map[string]bool{}, settled: map[int64]store.PromiseEntry{},
 	}
 }
 
@@ -116,6 +118,9 @@ func (w *work) move(l *line, warehouse int64, m journey.Move, e entry) error {
 		l.at[warehouse] = p
 	}
 	l.moved = true
+	if m.Kind == journey.Allocate {
+		l.taken += m.Qty
+	}
 	w.entries = append(w.entries, store.Entry{
 		Move: m, Item: l.ItemID, Warehouse: warehouse, Line: l.ID, Order: l.OrderID,
 		Bin: e.bin, Task: e.task, Package: e.pack, Inbound: e.inbound,
@@ -161,7 +166,11 @@ func (w *work) finish() error {
 	if err != nil {
 		return err
 	}
-	return w.tx.Finish(w.entries, string(text))
+	promises, err := w.promises()
+	if err != nil {
+		return err
+	}
+	return w.tx.Finish(w.entries, promises, string(text))
 }
 
 func (w *work) change() Change {
@@ -227,7 +236,7 @@ var pastTense = map[journey.Kind]string{
 	journey.Release: "released", journey.Recall: "recalled", journey.Pick: "picked", journey.Short: "found missing",
 	journey.Pack: "packed", journey.Unpack: "unpacked", journey.PutBack: "put back", journey.Dispatch: "dispatched",
 	journey.Void: "voided", journey.Deliver: "saw delivered", journey.Lose: "reported lost", journey.Drop: "dropped", journey.Reopen: "reopened",
-	journey.Receive: "received", journey.Gain: "counted more:", journey.Loss: "counted fewer:",
+	"promise": "promised", journey.Receive: "received", journey.Gain: "counted more:", journey.Loss: "counted fewer:",
 }
 
 func past(kind string) string {

@@ -235,7 +235,22 @@ func (r *Reader) auditAcross() ([]Difference, error) {
 		FROM line_count c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
 			LEFT JOIN (SELECT line_id, sum(qty) AS qty FROM package_line GROUP BY line_id) p ON p.line_id = c.line_id
 		WHERE c.packed + c.shipped + c.delivered <> coalesce(p.qty, 0)
-		  AND NOT EXISTS (SELECT 1 FROM journal j WHERE j.line_id = c.line_id AND j.kind = 'lose')`)
+		  AND NOT EXISTS (SELECT 1 FROM journal j WHERE j.line_id = c.line_id AND j.kind = 'lose')
+		UNION ALL
+		SELECT o.number || ' line ' || l.line_no || ', promised against its newest entry', c.promised, coalesce(e.now_units, 0)
+		FROM line_count c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
+			LEFT JOIN LATERAL (SELECT now_units FROM promise_entry e WHERE e.line_id = c.line_id ORDER BY e.id DESC LIMIT 1) e ON true
+		WHERE c.promised <> coalesce(e.now_units, 0)
+		UNION ALL
+		SELECT o.number || ' line ' || l.line_no || ', promised against the promises that stand', c.promised, coalesce(p.qty, 0)
+		FROM line_count c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
+			LEFT JOIN (SELECT line_id, sum(qty) AS qty FROM promise GROUP BY line_id) p ON p.line_id = c.line_id
+		WHERE c.promised <> coalesce(p.qty, 0)
+		UNION ALL
+		SELECT o.number || ', promised against its lines', n.promised, coalesce(p.qty, 0)
+		FROM order_count n JOIN sales_order o ON o.id = n.order_id
+			LEFT JOIN (SELECT order_id, sum(qty) AS qty FROM promise GROUP BY order_id) p ON p.order_id = n.order_id
+		WHERE n.promised <> coalesce(p.qty, 0)`)
 }
 
 func parseArray(s string) []int64 {

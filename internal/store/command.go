@@ -30,20 +30,29 @@ type Happening struct {
 
 // ChangesOfLine returns what happened to the line after its journal entry `seen`, oldest first.
 func (r *Reader) ChangesOfLine(line, seen int64) ([]Happening, error) {
-	return all[Happening](r, `
-		SELECT c.id AS command, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty
-		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
-		WHERE j.line_id = ? AND j.id > ?
-		GROUP BY c.id, u.name, j.kind, j.cause ORDER BY c.id`, line, seen)
+	return r.changes(IDs{line}, seen)
 }
 
 // ChangesOfOrder is the same for all lines of an order.
 func (r *Reader) ChangesOfOrder(order, seen int64) ([]Happening, error) {
+	of, err := r.LineIDsOfOrders(IDs{order})
+	if err != nil {
+		return nil, err
+	}
+	lines := make(IDs, len(of))
+	for i, l := range of {
+		lines[i] = l.ID
+	}
+	return r.changes(lines, seen)
+}
+
+func (r *Reader) changes(lines IDs, seen int64) ([]Happening, error) {
 	return all[Happening](r, `
-		SELECT c.id AS command, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty
-		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
-		WHERE j.line_id = ANY(ARRAY(SELECT id FROM order_line WHERE order_id = ?)) AND j.id > ?
-		GROUP BY c.id, u.name, j.kind, j.cause ORDER BY c.id`, order, seen)
+		SELECT c.id AS command, c.verb, x.kind, x.cause, u.name AS who, c.at, c.reason, sum(x.qty) AS qty
+		FROM (SELECT command_id, kind, cause, qty FROM journal WHERE line_id = ANY(@lines) AND id > @seen
+			UNION ALL SELECT command_id, 'promise', '', now_units FROM promise_entry WHERE line_id = ANY(@lines) AND id > @seen AND cause = 'promised') x
+			JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id
+		GROUP BY c.id, u.name, x.kind, x.cause ORDER BY c.id`, map[string]any{"lines": lines, "seen": seen})
 }
 
 // TrailOfOrder returns everything that happened to an order, oldest first: moves by

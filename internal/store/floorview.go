@@ -207,11 +207,12 @@ type StripRow struct {
 // units delivered since `since`, and what waits for a person there.
 func (r *Reader) Strip(since time.Time, today string) (map[string]StripRow, map[string]int64, error) {
 	type live struct {
-		Open, Allocated, Released, Picked, Packed, Shipped                               int64
-		OpenLines, AllocatedLines, ReleasedLines, PickedLines, PackedLines, ShippedLines int64
+		Open, Promised, Allocated, Released, Picked, Packed, Shipped                                    int64
+		OpenLines, PromisedLines, AllocatedLines, ReleasedLines, PickedLines, PackedLines, ShippedLines int64
 	}
 	l, _, err := one[live](r, `
-		SELECT coalesce(sum(open), 0)::bigint AS open, count(*) FILTER (WHERE open > 0) AS open_lines,
+		SELECT coalesce(sum(open - promised), 0)::bigint AS open, count(*) FILTER (WHERE open > promised) AS open_lines,
+			coalesce(sum(promised), 0)::bigint AS promised, count(*) FILTER (WHERE promised > 0) AS promised_lines,
 			coalesce(sum(allocated), 0)::bigint AS allocated, count(*) FILTER (WHERE allocated > 0) AS allocated_lines,
 			coalesce(sum(released), 0)::bigint AS released, count(*) FILTER (WHERE released > 0) AS released_lines,
 			coalesce(sum(picked), 0)::bigint AS picked, count(*) FILTER (WHERE picked > 0) AS picked_lines,
@@ -226,22 +227,23 @@ func (r *Reader) Strip(since time.Time, today string) (map[string]StripRow, map[
 	if err != nil {
 		return nil, nil, err
 	}
-	w, _, err := one[struct{ Open, Lists, Packing, Dock, Overdue int64 }](r, `
+	w, _, err := one[struct{ Open, Promised, Lists, Packing, Dock, Overdue int64 }](r, `
 		SELECT (SELECT count(*) FROM line_count n JOIN order_line l ON l.id = n.line_id
 				JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id WHERE n.open > 0 AND s.free > 0) AS open,
+			(SELECT count(DISTINCT line_id) FROM promise WHERE day <= ?::date) AS promised,
 			(SELECT count(DISTINCT pick_list_id) FROM pick_task WHERE qty - picked - short - recalled > 0) AS lists,
 			(SELECT count(DISTINCT (l.order_id, p.warehouse_id)) FROM line_at p JOIN order_line l ON l.id = p.line_id WHERE p.picked > 0) AS packing,
 			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NULL AND EXISTS (SELECT 1 FROM package p JOIN package_line y ON y.package_id = p.id
 				WHERE p.shipment_id = s.id AND y.qty > 0)) AS dock,
-			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL AND s.expected < ?::date) AS overdue`, today)
+			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL AND s.expected < ?::date) AS overdue`, today, today)
 	if err != nil {
 		return nil, nil, err
 	}
 	return map[string]StripRow{
-		"open": {l.Open, l.OpenLines}, "allocated": {l.Allocated, l.AllocatedLines}, "released": {l.Released, l.ReleasedLines},
+		"open": {l.Open, l.OpenLines}, "promised": {l.Promised, l.PromisedLines}, "allocated": {l.Allocated, l.AllocatedLines}, "released": {l.Released, l.ReleasedLines},
 		"picked": {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines}, "delivered": d,
 	}, map[string]int64{
-		"open": w.Open, "released": w.Lists, "picked": w.Packing, "packed": w.Dock, "shipped": w.Overdue,
+		"open": w.Open, "promised": w.Promised, "released": w.Lists, "picked": w.Packing, "packed": w.Dock, "shipped": w.Overdue,
 	}, nil
 }
 

@@ -79,7 +79,7 @@ const (
 		FROM stock_cell c WHERE `
 	cellsHeld = ` ORDER BY c.item_id, c.warehouse_id FOR NO KEY UPDATE`
 	linesOf   = `
-		SELECT c.ordered, c.open, c.allocated, c.released, c.picked, c.packed, c.shipped, c.delivered, c.dropped, c.version,
+		SELECT c.ordered, c.open, c.allocated, c.released, c.picked, c.packed, c.shipped, c.delivered, c.dropped, c.promised, c.version,
 			l.id, l.order_id, o.number AS order_number, l.line_no, l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple,
 			i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by, o.ship_rule, o.customer_id, o.ship_to_id, o.service, o.terms
 		FROM line_count c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id

@@ -129,6 +129,7 @@ type StationCounts struct {
 	Shipped   int64 `json:"shipped"`
 	Delivered int64 `json:"delivered"`
 	Dropped   int64 `json:"dropped"`
+	Promised  int64 `json:"promised" doc:"Of the open units, those that have a promise"`
 }
 
 // Line is the counts as the core reads them.

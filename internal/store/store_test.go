@@ -104,6 +104,11 @@ func TestTheDatabaseItselfRefusesWhatCannotBe(t *testing.T) {
 		{"the owner changes the journal", "owner", `UPDATE journal SET qty = 1`, "only added to"},
 		{"the owner deletes from it", "owner", `DELETE FROM journal`, "only added to"},
 		{"the owner empties it", "owner", `TRUNCATE journal`, "only added to"},
+		{"the application promises more than is open", "app", `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+			VALUES (1, 1, 1, 1, '[]', '[{"warehouse": 1, "day": "2027-03-01", "qty": 99}]', 0, 99, 'promised')`, "promised_units_are_open"},
+		{"the application changes what was promised", "app", `UPDATE promise_entry SET now_units = 0`, "permission denied"},
+		{"the application changes what stands", "app", `DELETE FROM promise`, "permission denied"},
+		{"the owner changes what was promised", "owner", `DELETE FROM promise_entry`, "only added to"},
 		{"the owner makes a line not add up", "owner", `UPDATE line_count SET allocated = allocated + 1`, "line_adds_up"},
 		{"the owner gives away what is not there", "owner", `UPDATE stock_cell SET allocated = 21`, "free_is_never_negative"},
 		{"the owner empties a bin", "owner", `UPDATE stock_cell SET binned = 0`, "bins_hold_what_is_not_picked"},

@@ -177,10 +177,19 @@ func (t *Tx) CommandID() (int64, error) {
 }
 
 // Finish writes the command that was claimed, with what is answered to it, appends its
-// entries to the journal, and ends the transaction. The database carries the entries to the
+// entries to the journal and to the promises, and ends the transaction. The database carries the entries to the
 // counts and refuses what cannot be; then nothing is done.
-func (t *Tx) Finish(entries []Entry, outcome string) error {
+func (t *Tx) Finish(entries []Entry, promises []PromiseEntry, outcome string) error {
 	id, err := t.CommandID()
+	if err != nil {
+		return err
+	}
+	// Never are more units promised than are open: fewer promises come before the moves, more after them.
+	fewer, anyFewer, err := promiseColumns(id, promises, func(was, now int64) bool { return now <= was })
+	if err != nil {
+		return err
+	}
+	more, anyMore, err := promiseColumns(id, promises, func(was, now int64) bool { return now > was })
 	if err != nil {
 		return err
 	}
@@ -188,8 +197,14 @@ func (t *Tx) Finish(entries []Entry, outcome string) error {
 		c := &t.claim.Command
 		b.Queue(`INSERT INTO command (id, key, verb, actor_id, at, reason, asked, undoes, outcome) OVERRIDING SYSTEM VALUE
 			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9::text::jsonb)`, id, c.Key, c.Verb, c.ActorID, c.At, c.Reason, c.Asked, c.Undoes, outcome)
+		if anyFewer {
+			b.Queue(writePromises, fewer...)
+		}
 		if len(entries) > 0 {
 			b.Queue(writeJournal, journalColumns(id, entries)...)
+		}
+		if anyMore {
+			b.Queue(writePromises, more...)
 		}
 		b.Queue("commit")
 	}, true)

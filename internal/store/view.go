@@ -140,43 +140,46 @@ func (r *Reader) Channels() ([]string, error) {
 
 // LineRow is an order line as lists and pages show it.
 type LineRow struct {
-	ID           int64
-	OrderID      int64
-	OrderNumber  string
-	CustomerName string
-	CustomerCode string
-	Tier         int
-	LineNo       int
-	ItemID       int64
-	SKU          string `gorm:"column:sku"`
-	ItemName     string
-	Unit         string
-	Multiple     int64
-	WeightG      int64
-	WarehouseID  int64
-	Warehouse    string
-	ShipBy       string
-	Wanted       string
-	ShipRule     string
-	PriceMinor   int64
-	CostMinor    int64
-	Version      int64
-	OrderOpen    int64
-	Holds        string
-	Free         int64
-	OnHand       int64
-	Elsewhere    int64 // free in other warehouses
-	NextRef      string
-	NextDue      string
-	NextLeft     int64
-	HasBin       bool
+	ID            int64
+	OrderID       int64
+	OrderNumber   string
+	CustomerName  string
+	CustomerCode  string
+	Tier          int
+	LineNo        int
+	ItemID        int64
+	SKU           string `gorm:"column:sku"`
+	ItemName      string
+	Unit          string
+	Multiple      int64
+	WeightG       int64
+	WarehouseID   int64
+	Warehouse     string
+	ShipBy        string
+	Wanted        string
+	ShipRule      string
+	PriceMinor    int64
+	CostMinor     int64
+	Version       int64
+	OrderOpen     int64
+	Holds         string
+	PromisedFrom  string // the first and the last day for which units are promised
+	PromisedUntil string
+	Free          int64
+	OnHand        int64
+	Elsewhere     int64 // free in other warehouses
+	NextRef       string
+	NextDue       string
+	NextLeft      int64
+	HasBin        bool
 	StationCounts
 }
 
 const lineRow = `
 	SELECT n.*, l.id, l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
 		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by,
-		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, oc.open AS order_open,
+		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, oc.open AS order_open, coalesce((SELECT min(p.day)::text FROM promise p WHERE p.line_id = l.id), '') AS promised_from,
+		coalesce((SELECT max(p.day)::text FROM promise p WHERE p.line_id = l.id), '') AS promised_until,
 		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 		coalesce(s.free, 0) AS free, coalesce(s.on_hand, 0) AS on_hand,
 		coalesce((SELECT sum(x.free) FROM stock_cell x WHERE x.item_id = l.item_id AND x.warehouse_id <> l.warehouse_id), 0) AS elsewhere,

@@ -480,6 +480,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/promise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many of an item can be promised by when, with the proof */
+        get: operations["can-promise"];
+        put?: never;
+        /** Promise lines for days, or orders as early as can be */
+        post: operations["promise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/promised": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Promises that stand and open lines without one */
+        get: operations["promised"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recall": {
         parameters: {
             query?: never;
@@ -760,6 +795,10 @@ export interface components {
             ask: components["schemas"]["Packing"];
             reason?: string;
         };
+        CommandInPromiseAskBody: {
+            ask: components["schemas"]["PromiseAsk"];
+            reason?: string;
+        };
         CommandInReceiptBody: {
             ask: components["schemas"]["Receipt"];
             reason?: string;
@@ -779,6 +818,16 @@ export interface components {
         CommandInUndoAskBody: {
             ask: components["schemas"]["UndoAsk"];
             reason?: string;
+        };
+        Commitment: {
+            customer: string;
+            /** Format: int64 */
+            line: number;
+            order: string;
+            /** Format: int64 */
+            qty: number;
+            /** Format: int64 */
+            tier: number;
         };
         Content: {
             /** Format: int64 */
@@ -986,6 +1035,39 @@ export interface components {
             note: string;
             who: string;
         };
+        HouseOutlook: {
+            /** @description How many can be promised to leave on the day it has to */
+            by: components["schemas"]["Limit"];
+            days: components["schemas"]["OutlookDay"][];
+            /**
+             * Format: date
+             * @description The first day on which all of it can leave; absent if there is none
+             */
+            earliest?: string;
+            /** Format: int64 */
+            free: number;
+            /** Format: int64 */
+            held: number;
+            /**
+             * Format: date
+             * @description From here on more can be bought; absent if it cannot
+             */
+            lead_day?: string;
+            name: string;
+            /** Format: int64 */
+            on_hand: number;
+            /**
+             * Format: date
+             * @description From here on more is promised than there will be
+             */
+            over?: string;
+            /**
+             * Format: int64
+             * @description Units promised and not yet allocated
+             */
+            promised: number;
+            warehouse: string;
+        };
         ImportReport: {
             /**
              * Format: int64
@@ -1029,6 +1111,12 @@ export interface components {
              */
             waiting: number;
             warehouse: string;
+        };
+        Instead: {
+            /** Format: int64 */
+            free: number;
+            name: string;
+            sku: string;
         };
         ItemPage: {
             /** @description Units of its unfinished lines, by station */
@@ -1089,6 +1177,24 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        Limit: {
+            /** Format: int64 */
+            units: number;
+            unlimited: boolean;
+        };
+        LinePromise: {
+            /**
+             * Format: int64
+             * @description Key of the order line
+             */
+            line: number;
+            parts: components["schemas"]["PromisePart"][];
+            /**
+             * Format: int64
+             * @description Version of the line that was seen
+             */
+            seen: number;
+        };
         LineQty: {
             /**
              * Format: int64
@@ -1147,6 +1253,8 @@ export interface components {
             places: components["schemas"]["PlaceView"][];
             /** Format: int64 */
             price_minor: number;
+            /** @description What is promised of its open units, the earliest first */
+            promises: components["schemas"]["Promised"][];
             /** Format: date */
             ship_by: string;
             sku: string;
@@ -1351,6 +1459,27 @@ export interface components {
             units: number;
             verb: string;
         };
+        OutlookDay: {
+            /** @description What can still be promised for this day */
+            atp: components["schemas"]["Limit"];
+            commitments: components["schemas"]["Commitment"][];
+            /** Format: date */
+            day: string;
+            /**
+             * Format: int64
+             * @description What is left on this day after all promises; negative where too much is promised
+             */
+            left: number;
+            receipts: components["schemas"]["Arrival"][];
+        };
+        OverdueView: {
+            /** Format: date */
+            due: string;
+            /** Format: int64 */
+            qty: number;
+            ref: string;
+            warehouse: string;
+        };
         PackageToBe: {
             contents: components["schemas"]["Content"][];
             /** @enum {string} */
@@ -1468,6 +1597,143 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        PromiseAnswer: {
+            /** @description Code of the customer who asks */
+            customer?: string;
+            /** @description The outlook of each warehouse, the one asked first */
+            houses: components["schemas"]["HouseOutlook"][];
+            /** @description What is free in its place */
+            instead: components["schemas"]["Instead"][];
+            item: string;
+            /** @description Open lines of the item on which it can be promised, those of the customer first */
+            lines: components["schemas"]["LineView"][];
+            /** Format: int64 */
+            multiple: number;
+            /** @description Name of the customer */
+            name?: string;
+            /** @description Receipts whose day has passed: nothing can rest on them */
+            overdue: components["schemas"]["OverdueView"][];
+            /** Format: int64 */
+            qty: number;
+            service: string;
+            services: components["schemas"]["ServiceView"][];
+            /**
+             * Format: date
+             * @description The day on which it has to leave for that, or the first on which it can
+             */
+            ship_by: string;
+            sku: string;
+            /** @description Nothing that leaves from now on is there by the wished day */
+            too_soon: boolean;
+            /**
+             * Format: int64
+             * @description Working days from the dock to the customer
+             */
+            transit_days: number;
+            unit: string;
+            /** @description Where it would leave from */
+            warehouse: string;
+            /** @description How it can be promised, the nearest to the wish first */
+            ways: components["schemas"]["PromiseWay"][];
+            /**
+             * Format: date
+             * @description The day on which it should be there
+             */
+            wished: string;
+        };
+        PromiseAsk: {
+            lines?: components["schemas"]["LinePromise"][];
+            orders?: components["schemas"]["OrderSeen"][];
+        };
+        PromisePart: {
+            /**
+             * Format: date
+             * @description The day on which they leave
+             */
+            day: string;
+            /** Format: int64 */
+            qty: number;
+            warehouse: string;
+        };
+        PromiseWay: {
+            /** @description The day on which each part is there */
+            arrives: string[];
+            /**
+             * Format: int64
+             * @description Units that are there by the wished day
+             */
+            by_wish: number;
+            /**
+             * @description As much as can be by the wished day and the rest later; all together; with the help of other warehouses
+             * @enum {string}
+             */
+            kind: "by" | "whole" | "houses";
+            /**
+             * Format: int64
+             * @description Working days by which the last part is late
+             */
+            late_days: number;
+            parts: components["schemas"]["PromisePart"][];
+            /**
+             * Format: int64
+             * @description Units for which there is no day
+             */
+            short: number;
+        };
+        Promised: {
+            /**
+             * Format: date
+             * @description The day on which it leaves
+             */
+            day: string;
+            /** @description Later than the line is to be shipped */
+            late: boolean;
+            /** Format: int64 */
+            qty: number;
+            warehouse: string;
+        };
+        PromisedPage: {
+            promises: components["schemas"]["PromisedRow"][];
+            /** Format: int64 */
+            total: number;
+            /**
+             * Format: int64
+             * @description Lines with open units that have no promise
+             */
+            without: number;
+        };
+        PromisedRow: {
+            customer: string;
+            /** Format: date */
+            day: string;
+            /**
+             * Format: int64
+             * @description Free of the item at the warehouse now
+             */
+            free: number;
+            item: string;
+            /** @description Promised for a later day than the line is to be shipped */
+            late: boolean;
+            /** Format: int64 */
+            line: number;
+            /** Format: int64 */
+            line_id: number;
+            order: string;
+            /** @description Its day has passed and it is not allocated */
+            past: boolean;
+            /** Format: int64 */
+            qty: number;
+            /** @description What it rests on, in words */
+            rests: string;
+            /** @description More is promised than there will be by then, so it cannot be kept as things stand */
+            shaky: boolean;
+            /** Format: date */
+            ship_by: string;
+            sku: string;
+            /** Format: int64 */
+            tier: number;
+            warehouse: string;
+        };
         RecallTask: {
             /**
              * Format: int64
@@ -1539,6 +1805,8 @@ export interface components {
             places: components["schemas"]["PlaceView"][];
             /** Format: int64 */
             price_minor: number;
+            /** @description What is promised of its open units, the earliest first */
+            promises: components["schemas"]["Promised"][];
             /**
              * Format: int64
              * @description Open lines of its order that could go in full now
@@ -1572,6 +1840,12 @@ export interface components {
         Selection: {
             lines?: components["schemas"]["LineQty"][];
             orders?: components["schemas"]["OrderSeen"][];
+        };
+        ServiceView: {
+            code: string;
+            name: string;
+            /** Format: int64 */
+            transit_days: number;
         };
         ShipToView: {
             city: string;
@@ -1671,6 +1945,11 @@ export interface components {
             packed: number;
             /** Format: int64 */
             picked: number;
+            /**
+             * Format: int64
+             * @description Of the open units, those that have a promise
+             */
+            promised: number;
             /** Format: int64 */
             released: number;
             /** Format: int64 */
@@ -3137,6 +3416,157 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "can-promise": {
+        parameters: {
+            query?: {
+                sku?: string;
+                qty?: number;
+                /** @description The day on which it should be there; as soon as can be if empty */
+                wished?: string;
+                customer?: string;
+                service?: string;
+                warehouse?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PromiseAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    promise: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPromiseAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    promised: {
+        parameters: {
+            query?: {
+                q?: string;
+                sort?: string;
+                page?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PromisedPage"];
                 };
             };
             /** @description Error */

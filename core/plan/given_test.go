@@ -1,0 +1,45 @@
+package plan
+
+import (
+	"slices"
+	"testing"
+)
+
+func TestAllocatingKeepsTheEarliestPromisesFirst(t *testing.T) {
+	had := []Given{{1, 10, 5}, {2, 12, 4}, {1, 20, 3}}
+	for _, c := range []struct {
+		units int64
+		want  []Given
+	}{
+		{0, had},
+		{3, []Given{{1, 10, 2}, {2, 12, 4}, {1, 20, 3}}},
+		{5, []Given{{2, 12, 4}, {1, 20, 3}}},
+		{7, []Given{{2, 12, 2}, {1, 20, 3}}},
+		{12, nil},
+		{99, nil},
+	} {
+		if got := UseUp(had, c.units); !slices.Equal(got, c.want) {
+			t.Errorf("%d allocated: %v, want %v", c.units, got, c.want)
+		}
+	}
+	if GivenUnits(had) != 12 || had[0].Qty != 5 {
+		t.Error("what was given is changed")
+	}
+}
+
+func TestWhatIsNotOpenAnyMoreIsCutTheLatestFirst(t *testing.T) {
+	had := []Given{{1, 10, 5}, {2, 12, 4}, {1, 20, 3}}
+	for _, c := range []struct {
+		open int64
+		want []Given
+	}{
+		{12, had},
+		{10, []Given{{1, 10, 5}, {2, 12, 4}, {1, 20, 1}}},
+		{7, []Given{{1, 10, 5}, {2, 12, 2}}},
+		{0, nil},
+	} {
+		if got := CutTo(had, c.open); !slices.Equal(got, c.want) {
+			t.Errorf("%d open: %v, want %v", c.open, got, c.want)
+		}
+	}
+}

@@ -1,0 +1,246 @@
+package desk_test
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+
+	"journeyman/internal/desk"
+	"journeyman/internal/exchange"
+)
+
+// tell writes the promises of a line as words.
+func tell(l desk.LineView) string {
+	var s []string
+	for _, p := range l.Promises {
+		s = append(s, fmt.Sprintf("%s %s %d", p.Day[5:], p.Warehouse, p.Qty))
+	}
+	return strings.Join(s, ", ")
+}
+
+func (o *office) promise(number string) desk.PromiseAsk {
+	return desk.PromiseAsk{Orders: []desk.OrderSeen{{Number: number, Seen: o.order(number).Version}}}
+}
+
+func (o *office) parts(number string, n int, parts ...desk.PromisePart) desk.PromiseAsk {
+	l := o.line(number, n)
+	return desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}}
+}
+
+func TestAPromiseLivesWithItsLine(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+
+	// 100 are asked for: 68 are free, 100 more are due on 10 March.
+	out := ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-1001")))
+	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 || l.At.Open != 100 || !l.Promises[1].Late {
+		t.Fatalf("promised %q, counts %+v", tell(l), l.At)
+	}
+	if v := o.order("SO-1001"); v.At.Promised != v.At.Open {
+		t.Errorf("of %d open units of the order %d are promised", v.At.Open, v.At.Promised)
+	}
+	o.sound()
+	if _, err := o.Promise(ctx, o.by(o.tom), o.promise("SO-1001")); err == nil {
+		t.Error("what is promised for the earliest day was promised again")
+	} else {
+		refused(t, err, desk.KindConflict, "every open unit has the earliest day")
+	}
+
+	// Allocating keeps the earliest promise first; taking it back restores it.
+	alloc := ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 40)))
+	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 28, 03-10 HL 32" || l.At.Promised != 60 {
+		t.Errorf("after allocating 40: %q", tell(l))
+	}
+	o.sound()
+	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command}))
+	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 {
+		t.Errorf("taken back: %q", tell(l))
+	}
+	o.sound()
+
+	// What is dropped is cut from the end.
+	drop := o.by(o.ana)
+	drop.Reason = "they need fewer"
+	ok(o.Drop(ctx, drop, o.qty("SO-1001", 1, 40)))
+	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 60" || l.At.Promised != 60 || l.At.Open != 60 {
+		t.Errorf("after dropping 40: %q of %d open", tell(l), l.At.Open)
+	}
+	o.sound()
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1)))
+	if l := o.line("SO-1001", 1); len(l.Promises) != 0 || l.At.Promised != 0 {
+		t.Errorf("taken back, and still promised: %q", tell(l))
+	}
+	o.sound()
+
+	trail, err := o.Trail(ctx, "SO-1001")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var said []string
+	for _, e := range trail {
+		if e.Kind == "promise" {
+			said = append(said, e.Who+" "+e.Text)
+		}
+	}
+	want := []string{
+		"Tom Sale promised 68 for Tue 2 Mar, 32 for Wed 10 Mar of GL-2040-1, line 1",
+		"Tom Sale promised 10 for Tue 2 Mar of TL-014, line 2",
+		"Ana Ruiz kept 40 promised units of GL-2040-1, line 1 by allocating",
+		"Ana Ruiz promised 68 for Tue 2 Mar, 32 for Wed 10 Mar of GL-2040-1, line 1; it was 28 for Tue 2 Mar, 32 for Wed 10 Mar",
+		"Ana Ruiz cut the promise of GL-2040-1, line 1 to 60 for Tue 2 Mar: no more is open: they need fewer",
+		"Tom Sale took back the promise of 60 for Tue 2 Mar of GL-2040-1, line 1",
+	}
+	if strings.Join(said, "\n") != strings.Join(want, "\n") {
+		t.Errorf("the trail says\n%s\nwant\n%s", strings.Join(said, "\n"), strings.Join(want, "\n"))
+	}
+	refused(t, second(o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: out.Command})), desk.KindConflict, "changed since")
+}
+
+func second[T any](_ T, err error) error { return err }
+
+func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	orders := "order,customer,wanted,line,sku,warehouse,qty,ship_rule\nSO-3001,SPC,2027-03-12,1,GL-2040-1,HL,60,any\nSO-3002,SPC,2027-03-12,1,GL-2040-1,HL,30,lines\n"
+	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(orders)}}); err != nil {
+		t.Fatal(err, rep.Faults)
+	}
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-3001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 60})))
+	// 68 are free: 8 are left before the 10th.
+	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 9}))),
+		desk.KindConflict, "Only 8 of GL-2040-1 can be promised from HL for Mon 1 Mar")
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 8})))
+	// A line that goes only whole is promised in one piece, on the first day for all of it from its ship-by day on.
+	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-3002", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-10", Qty: 20}))), desk.KindConflict, "only in one piece")
+	ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-3002")))
+	if got := tell(o.line("SO-3002", 1)); got != "03-12 HL 30" {
+		t.Errorf("the whole line is promised %q", got)
+	}
+	for _, c := range []struct {
+		part desk.PromisePart
+		kind desk.Kind
+		says string
+	}{
+		{desk.PromisePart{Warehouse: "HL", Day: "2027-02-26", Qty: 1}, desk.KindInvalid, "has passed"},
+		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-06", Qty: 1}, desk.KindInvalid, "nothing leaves on that day. The next one is Mon 8 Mar"},
+		{desk.PromisePart{Warehouse: "XX", Day: "2027-03-08", Qty: 1}, desk.KindNotFound, "no warehouse XX"},
+		{desk.PromisePart{Warehouse: "HL", Day: "soon", Qty: 1}, desk.KindInvalid, "not a day"},
+		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 101}, desk.KindConflict, "has 100 open; 101 cannot be promised"},
+		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 0}, desk.KindInvalid, "at least 1"},
+	} {
+		refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, c.part))), c.kind, c.says)
+	}
+	refused(t, second(o.Promise(ctx, o.by(o.flo), o.promise("SO-1001"))), desk.KindForbidden, "coordinator or sales or manager")
+	refused(t, second(o.Promise(ctx, o.by(o.tom), desk.PromiseAsk{})), desk.KindInvalid, "Choose lines or orders")
+	// A screen that has not seen the promise is told of it.
+	l := o.line("SO-1001", 1)
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-02", Qty: 5})))
+	old := desk.Selection{Lines: []desk.LineQty{{Line: l.ID, Qty: 1, Seen: l.Version}}}
+	refused(t, second(o.Allocate(ctx, o.by(o.ana), old)), desk.KindConflict, "Tom Sale promised 5")
+	o.sound()
+}
+
+func TestTheTelephoneQuestion(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 20})))
+	ask := func(q desk.PromiseQuestion) desk.PromiseAnswer {
+		t.Helper()
+		a, err := o.CanPromise(ctx, q)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return a
+	}
+	// 80 bottles by Friday: two days by parcel, so they leave on Wednesday. 68 − 20 = 48 can, the rest on the 10th.
+	a := ask(desk.PromiseQuestion{SKU: "GL-2040-1", Qty: 80, Wished: "2027-03-05", Service: "parcel"})
+	if a.ShipBy != "2027-03-03" || a.TooSoon || a.Warehouse != "HL" || a.Houses[0].By.Units != 48 {
+		t.Fatalf("leaves %s from %s, %d by then", a.ShipBy, a.Warehouse, a.Houses[0].By.Units)
+	}
+	by := a.Ways[0]
+	if by.Kind != "by" || len(by.Parts) != 2 || by.Parts[0].Qty != 48 || by.Parts[1].Day != "2027-03-10" || by.Arrives[1] != "2027-03-12" || by.ByWish != 48 || by.Late != 5 {
+		t.Errorf("by the wished day: %+v", by)
+	}
+	if whole := a.Ways[1]; whole.Kind != "whole" || whole.Parts[0].Day != "2027-03-10" || whole.Parts[0].Qty != 80 {
+		t.Errorf("all together: %+v", whole)
+	}
+	seen := 0
+	for _, d := range a.Houses[0].Days {
+		switch d.Day {
+		case "2027-03-01":
+			seen++
+			if d.Left != 68 || d.ATP.Units != 48 {
+				t.Errorf("today %+v", d)
+			}
+		case "2027-03-09":
+			seen++
+			if d.Left != 48 || len(d.Commitments) != 1 || d.Commitments[0].Order != "SO-1001" {
+				t.Errorf("on the 9th %+v", d)
+			}
+		case "2027-03-10":
+			seen++
+			if d.Left != 148 || d.ATP.Units != 148 || d.Receipts[0].Ref != "PO-733" {
+				t.Errorf("on the 10th %+v", d)
+			}
+		case "2027-03-06":
+			t.Error("a Saturday is drawn on which nothing happens")
+		}
+	}
+	if seen != 3 {
+		t.Errorf("%d of three days are drawn", seen)
+	}
+	if len(a.Lines) == 0 || a.Lines[0].SKU != "GL-2040-1" {
+		t.Errorf("no line of the item is offered to promise on: %d", len(a.Lines))
+	}
+	// Enough for the wish: one way, and nothing to choose.
+	if a := ask(desk.PromiseQuestion{SKU: "GL-2040-1", Qty: 48, Wished: "2027-03-05"}); len(a.Ways) != 1 || a.Ways[0].ByWish != 48 || a.Ways[0].Late != 0 {
+		t.Errorf("what is there by then: %+v", a.Ways)
+	}
+	// Today's parcel is there in two days, not tomorrow.
+	if a := ask(desk.PromiseQuestion{SKU: "GL-2040-1", Qty: 10, Wished: "2027-03-02"}); !a.TooSoon || a.ShipBy != "2027-03-01" || a.Ways[0].ByWish != 0 || a.Ways[0].Late != 1 {
+		t.Errorf("wished for tomorrow: %+v", a)
+	}
+	for _, q := range []desk.PromiseQuestion{{SKU: "NONE"}, {SKU: "GL-2040-1", Customer: "NONE"}, {SKU: "GL-2040-1", Service: "balloon"}, {SKU: "GL-2040-1", Warehouse: "XX"}} {
+		refused(t, second(o.CanPromise(ctx, q)), desk.KindNotFound, "There is no")
+	}
+	page, err := o.Promised(ctx, "")
+	if err != nil || page.Total != 1 || page.Promises[0].Rests != "free stock" || page.Without == 0 {
+		t.Errorf("what stands: %+v %v", page, err)
+	}
+}
+
+// Sixteen salespeople promise the same 68 bottles at once.
+func TestManyPromisingAtOnceNeverPromiseTooMuch(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	orders := "order,customer,wanted,line,sku,warehouse,qty\n"
+	for i := range 16 {
+		orders += fmt.Sprintf("SO-4%d,SPC,2027-03-05,1,GL-2040-1,HL,10\n", 100+i)
+	}
+	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(orders)}}); err != nil {
+		t.Fatal(err, rep.Faults)
+	}
+	var did, no atomic.Int64
+	var wg sync.WaitGroup
+	for i := range 16 {
+		ask := o.parts(fmt.Sprintf("SO-4%d", 100+i), 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-03", Qty: 10})
+		wg.Go(func() {
+			_, err := o.Promise(ctx, o.by(o.tom), ask)
+			if _, is := desk.AsRefusal(err); is {
+				no.Add(1)
+			} else if err != nil {
+				t.Error(err)
+			} else {
+				did.Add(1)
+			}
+		})
+	}
+	wg.Wait()
+	if did.Load() != 6 || no.Load() != 10 {
+		t.Errorf("%d were promised and %d refused; 68 bear six promises of ten", did.Load(), no.Load())
+	}
+	o.sound()
+}

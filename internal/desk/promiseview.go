@@ -1,0 +1,495 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"journeyman/core/days"
+	"journeyman/core/outlook"
+	"journeyman/core/plan"
+	"journeyman/internal/store"
+)
+
+// PromiseQuestion is what a customer on the telephone asks.
+type PromiseQuestion struct {
+	SKU       string
+	Qty       int64
+	Wished    string // the day on which it should be there
+	Customer  string // code; brings warehouse and service
+	Service   string
+	Warehouse string
+}
+
+// PromiseAnswer is how many, by when, with the proof.
+type PromiseAnswer struct {
+	SKU         string         `json:"sku"`
+	Item        string         `json:"item"`
+	Unit        string         `json:"unit"`
+	Multiple    int64          `json:"multiple"`
+	Qty         int64          `json:"qty"`
+	Customer    string         `json:"customer,omitempty" doc:"Code of the customer who asks"`
+	Name        string         `json:"name,omitempty" doc:"Name of the customer"`
+	Service     string         `json:"service"`
+	TransitDays int            `json:"transit_days" doc:"Working days from the dock to the customer"`
+	Services    []ServiceView  `json:"services"`
+	Wished      string         `json:"wished" format:"date" doc:"The day on which it should be there"`
+	ShipBy      string         `json:"ship_by" format:"date" doc:"The day on which it has to leave for that, or the first on which it can"`
+	TooSoon     bool           `json:"too_soon" doc:"Nothing that leaves from now on is there by the wished day"`
+	Warehouse   string         `json:"warehouse" doc:"Where it would leave from"`
+	Ways        []PromiseWay   `json:"ways" doc:"How it can be promised, the nearest to the wish first"`
+	Houses      []HouseOutlook `json:"houses" doc:"The outlook of each warehouse, the one asked first"`
+	Overdue     []OverdueView  `json:"overdue" doc:"Receipts whose day has passed: nothing can rest on them"`
+	Lines       []LineView     `json:"lines" doc:"Open lines of the item on which it can be promised, those of the customer first"`
+	Instead     []Instead      `json:"instead" doc:"What is free in its place"`
+}
+
+// ServiceView is a way of sending.
+type ServiceView struct {
+	Code        string `json:"code"`
+	Name        string `json:"name"`
+	TransitDays int    `json:"transit_days"`
+}
+
+// PromiseWay is one way to promise the quantity.
+type PromiseWay struct {
+	Kind    string        `json:"kind" enum:"by,whole,houses" doc:"As much as can be by the wished day and the rest later; all together; with the help of other warehouses"`
+	Parts   []PromisePart `json:"parts"`
+	Arrives []string      `json:"arrives" doc:"The day on which each part is there"`
+	ByWish  int64         `json:"by_wish" doc:"Units that are there by the wished day"`
+	Short   int64         `json:"short" doc:"Units for which there is no day"`
+	Late    int           `json:"late_days" doc:"Working days by which the last part is late"`
+}
+
+// HouseOutlook is what can be promised from one warehouse, day by day.
+type HouseOutlook struct {
+	Warehouse string       `json:"warehouse"`
+	Name      string       `json:"name"`
+	OnHand    int64        `json:"on_hand"`
+	Held      int64        `json:"held"`
+	Free      int64        `json:"free"`
+	Promised  int64        `json:"promised" doc:"Units promised and not yet allocated"`
+	By        Limit        `json:"by" doc:"How many can be promised to leave on the day it has to"`
+	Earliest  string       `json:"earliest,omitempty" format:"date" doc:"The first day on which all of it can leave; absent if there is none"`
+	LeadDay   string       `json:"lead_day,omitempty" format:"date" doc:"From here on more can be bought; absent if it cannot"`
+	Over      string       `json:"over,omitempty" format:"date" doc:"From here on more is promised than there will be"`
+	Days      []OutlookDay `json:"days"`
+}
+
+// Limit is a number of units, or no limit.
+type Limit struct {
+	Units     int64 `json:"units"`
+	Unlimited bool  `json:"unlimited"`
+}
+
+func limit(units int64) Limit {
+	if units == outlook.Unlimited {
+		return Limit{Unlimited: true}
+	}
+	return Limit{Units: units}
+}
+
+// OutlookDay is one day of the picture.
+type OutlookDay struct {
+	Day         string       `json:"day" format:"date"`
+	Left        int64        `json:"left" doc:"What is left on this day after all promises; negative where too much is promised"`
+	ATP         Limit        `json:"atp" doc:"What can still be promised for this day"`
+	Receipts    []Arrival    `json:"receipts"`
+	Commitments []Commitment `json:"commitments"`
+}
+
+// Commitment is a promise that has to be kept on a day.
+type Commitment struct {
+	Order    string `json:"order"`
+	Line     int    `json:"line"`
+	Customer string `json:"customer"`
+	Tier     int    `json:"tier"`
+	Qty      int64  `json:"qty"`
+}
+
+// OverdueView is a receipt whose day has passed.
+type OverdueView struct {
+	Ref       string `json:"ref"`
+	Warehouse string `json:"warehouse"`
+	Due       string `json:"due" format:"date"`
+	Qty       int64  `json:"qty"`
+}
+
+// Instead is another item that is free now.
+type Instead struct {
+	SKU  string `json:"sku"`
+	Name string `json:"name"`
+	Free int64  `json:"free"`
+}
+
+// CanPromise answers the question from what is there, expected and promised now.
+func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnswer, error) {
+	r := d.store.Read(ctx)
+	it, found, err := r.ItemBySKU(ask.SKU)
+	if err != nil {
+		return PromiseAnswer{}, err
+	}
+	if !found {
+		return PromiseAnswer{}, NotFound("There is no item %s. Find it by part of its number or name.", ask.SKU)
+	}
+	s, err := d.supply(r, store.IDs{it.ID})
+	if err != nil {
+		return PromiseAnswer{}, err
+	}
+	out := PromiseAnswer{
+		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Multiple: it.Multiple, Qty: max(1, ask.Qty), Services: []ServiceView{},
+		Ways: []PromiseWay{}, Houses: []HouseOutlook{}, Overdue: []OverdueView{}, Instead: []Instead{},
+	}
+	main, err := d.askedBy(r, s, ask, it.ID, &out)
+	if err != nil {
+		return out, err
+	}
+	service, err := d.service(r, ask, &out)
+	if err != nil {
+		return out, err
+	}
+	dock := days.Dock{Calendar: s.cal}
+	first := s.cal.Next(s.today)
+	wished := service.Arrives(first)
+	if ask.Wished != "" {
+		if wished, err = days.Parse(ask.Wished); err != nil {
+			return out, Invalid("%s.", err)
+		}
+	}
+	from := service.ShipBy(dock, wished)
+	out.TooSoon = from < first
+	from = max(from, first)
+	out.Wished, out.ShipBy, out.Warehouse = wished.String(), from.String(), s.house[main]
+	q := question{s: s, item: it, qty: out.Qty, from: from, wished: wished, service: service}
+	out.Ways = q.ways(main)
+	for _, house := range q.houses(main) {
+		out.Houses = append(out.Houses, q.house(house))
+	}
+	for _, x := range s.coming {
+		if due, err := days.Parse(x.Due); err == nil && due < s.today {
+			out.Overdue = append(out.Overdue, OverdueView{x.Ref, x.Warehouse, x.Due, x.Qty})
+		}
+	}
+	lines, err := r.OpenLinesOfItem(it.ID, out.Customer)
+	if err != nil {
+		return out, err
+	}
+	if out.Lines, err = d.lineViews(r, lines); err != nil {
+		return out, err
+	}
+	instead, err := r.FreeInstead(it, s.house[main], 4)
+	for _, x := range instead {
+		out.Instead = append(out.Instead, Instead{x.SKU, x.Name, x.Free})
+	}
+	return out, err
+}
+
+// askedBy notes who asks and returns the warehouse it would leave from: the one that was
+// named, the customer's, or the one with most of the item.
+func (d *Desk) askedBy(r *store.Reader, s *supply, ask PromiseQuestion, item int64, out *PromiseAnswer) (int64, error) {
+	name := ask.Warehouse
+	if ask.Customer != "" {
+		c, found, err := r.CustomerByCode(ask.Customer)
+		if err != nil {
+			return 0, err
+		}
+		if !found {
+			return 0, NotFound("There is no customer %s.", ask.Customer)
+		}
+		out.Customer, out.Name, out.Service = c.Code, c.Name, c.Service
+		if name == "" {
+			name = c.Warehouse
+		}
+	}
+	var best int64
+	most := int64(-1)
+	for _, k := range s.order {
+		if c := s.cells[k]; k.item == item && c.OnHand > most {
+			best, most = k.warehouse, c.OnHand
+		}
+	}
+	if name != "" {
+		house, known := s.houseID[name]
+		if !known {
+			return 0, NotFound("There is no warehouse %s.", name)
+		}
+		_, has := s.cells[cellKey{item, house}]
+		if ask.Warehouse != "" || has || best == 0 {
+			return house, nil
+		}
+	}
+	if best == 0 {
+		return 0, Conflict("No warehouse has or expects %s. Import its stock, or expect it in one.", out.SKU)
+	}
+	return best, nil
+}
+
+// service notes how it would be sent.
+func (d *Desk) service(r *store.Reader, ask PromiseQuestion, out *PromiseAnswer) (days.Service, error) {
+	services, err := r.Services()
+	if err != nil {
+		return days.Service{}, err
+	}
+	if ask.Service != "" {
+		out.Service = ask.Service
+	}
+	if out.Service == "" {
+		out.Service = "parcel"
+	}
+	transit := -1
+	for _, x := range services {
+		out.Services = append(out.Services, ServiceView{x.Code, x.Name, x.TransitDays})
+		if strings.EqualFold(x.Code, out.Service) {
+			transit = x.TransitDays
+		}
+	}
+	if transit < 0 {
+		return days.Service{}, NotFound("There is no service %s.", out.Service)
+	}
+	out.TransitDays = transit
+	return days.Service{Transit: transit, Calendar: d.calendar()}, nil
+}
+
+// question is asked of the supply of one item.
+type question struct {
+	s       *supply
+	item    store.Item
+	qty     int64
+	from    days.Day // the day on which it has to leave
+	wished  days.Day
+	service days.Service
+}
+
+// houses lists the warehouses of the item, `main` first.
+func (q *question) houses(main int64) []int64 {
+	out := []int64{main}
+	for _, k := range q.s.order {
+		if k.warehouse != main {
+			out = append(out, k.warehouse)
+		}
+	}
+	return out
+}
+
+// ways are the ways to promise it: by the wished day and the rest later, all together,
+// and with the help of other warehouses. One that says nothing new is left out.
+func (q *question) ways(main int64) []PromiseWay {
+	o := q.s.outlook(q.item.ID, main)
+	by := plan.Pieces(q.qty, o.ATP(q.from), q.item.Multiple)
+	parts := q.part(nil, main, q.from, by)
+	left := q.qty - by
+	if left > 0 {
+		o.Take(q.from, by)
+		if day, ok := o.Earliest(left, q.from); ok {
+			parts, left = q.part(parts, main, day, left), 0
+		}
+		o.Lift(q.from, by)
+	}
+	out := []PromiseWay{q.way("by", parts, left)}
+	if by < q.qty && by > 0 {
+		if day, ok := o.Earliest(q.qty, q.from); ok {
+			out = append(out, q.way("whole", q.part(nil, main, day, q.qty), 0))
+		}
+	}
+	if by < q.qty {
+		if parts, left := q.help(main); left == 0 || left < out[0].Short {
+			out = append(out, q.way("houses", parts, left))
+		}
+	}
+	return out
+}
+
+// help takes what can leave in time from each warehouse, one after another.
+func (q *question) help(main int64) (parts []PromisePart, left int64) {
+	left = q.qty
+	for _, house := range q.houses(main) {
+		n := plan.Pieces(left, q.s.outlook(q.item.ID, house).ATP(q.from), q.item.Multiple)
+		parts = q.part(parts, house, q.from, n)
+		left -= n
+	}
+	return parts, left
+}
+
+func (q *question) part(parts []PromisePart, house int64, day days.Day, qty int64) []PromisePart {
+	if qty == 0 {
+		return parts
+	}
+	return append(parts, PromisePart{q.s.house[house], day.String(), qty})
+}
+
+func (q *question) way(kind string, parts []PromisePart, short int64) PromiseWay {
+	w := PromiseWay{Kind: kind, Parts: parts, Arrives: make([]string, len(parts)), Short: short}
+	if parts == nil {
+		w.Parts = []PromisePart{}
+	}
+	for i, p := range parts {
+		day, err := days.Parse(p.Day)
+		if err != nil {
+			continue // it was written from a day
+		}
+		there := q.service.Arrives(day)
+		w.Arrives[i] = there.String()
+		if there <= q.wished {
+			w.ByWish += p.Qty
+		} else {
+			w.Late = max(w.Late, q.service.Calendar.Count(q.wished, there))
+		}
+	}
+	return w
+}
+
+// leastDays and mostDays bound how far the picture goes.
+const (
+	leastDays = 16
+	mostDays  = 44
+)
+
+// house is the outlook of one warehouse: every working day from today until all of it can
+// leave and everything that is known has happened, as far as a picture can show.
+func (q *question) house(house int64) HouseOutlook {
+	s, k := q.s, cellKey{q.item.ID, house}
+	c, o, lead := s.cells[k], s.outlook(q.item.ID, house), s.lead(q.item.ID)
+	v := HouseOutlook{Warehouse: s.house[house], Name: c.Name, OnHand: c.OnHand, Held: c.Held, Free: c.Free, By: limit(o.ATP(q.from)), Days: []OutlookDay{}}
+	if lead != outlook.Never {
+		v.LeadDay = lead.String()
+	}
+	if day, ok := o.Over(); ok {
+		v.Over = day.String()
+	}
+	until := q.from
+	if day, ok := o.Earliest(q.qty, q.from); ok {
+		v.Earliest = day.String()
+		until = max(until, day)
+	}
+	receipts, commitments := map[days.Day][]Arrival{}, map[days.Day][]Commitment{}
+	var events []outlook.Event
+	for _, x := range s.coming {
+		due, err := days.Parse(x.Due)
+		if on, counts := outlook.Counts(s.cal, s.today, due); err == nil && counts && x.WarehouseID == house {
+			receipts[on] = append(receipts[on], Arrival{Ref: x.Ref, Due: x.Due, Qty: x.Qty})
+			until = max(until, on)
+		}
+	}
+	for _, p := range s.promised {
+		day, err := days.Parse(p.Day)
+		if err != nil || p.WarehouseID != house {
+			continue
+		}
+		v.Promised += p.Qty
+		events = append(events, outlook.Event{Day: day, Qty: p.Qty})
+		day = max(day, s.today)
+		commitments[day] = append(commitments[day], Commitment{p.OrderNumber, p.LineNo, p.CustomerName, p.Tier, p.Qty})
+		until = max(until, day)
+	}
+	rows := outlook.Picture(s.today, lead, c.Free, s.receipts[k], events)
+	left := c.Free
+	for day := s.today; len(v.Days) < mostDays && (day <= until+1 || len(v.Days) < leastDays); day++ {
+		for len(rows) > 0 && rows[0].Day <= day {
+			left, rows = rows[0].Cumulative, rows[1:]
+		}
+		if !s.cal.Works(day) && receipts[day] == nil && commitments[day] == nil {
+			continue
+		}
+		v.Days = append(v.Days, OutlookDay{
+			Day: day.String(), Left: left, ATP: limit(o.ATP(day)), Receipts: append([]Arrival{}, receipts[day]...), Commitments: append([]Commitment{}, commitments[day]...),
+		})
+	}
+	return v
+}
+
+// PromisedRow is a promise in the list of those that stand.
+type PromisedRow struct {
+	Day       string `json:"day" format:"date"`
+	Order     string `json:"order"`
+	Line      int    `json:"line"`
+	LineID    int64  `json:"line_id"`
+	Customer  string `json:"customer"`
+	Tier      int    `json:"tier"`
+	SKU       string `json:"sku"`
+	Item      string `json:"item"`
+	Qty       int64  `json:"qty"`
+	Warehouse string `json:"warehouse"`
+	ShipBy    string `json:"ship_by" format:"date"`
+	Late      bool   `json:"late" doc:"Promised for a later day than the line is to be shipped"`
+	Past      bool   `json:"past" doc:"Its day has passed and it is not allocated"`
+	Free      int64  `json:"free" doc:"Free of the item at the warehouse now"`
+	Rests     string `json:"rests" doc:"What it rests on, in words"`
+	Shaky     bool   `json:"shaky" doc:"More is promised than there will be by then, so it cannot be kept as things stand"`
+}
+
+// PromisedPage is the promises that stand, and how much is open without one.
+type PromisedPage struct {
+	Promises []PromisedRow `json:"promises"`
+	Total    int64         `json:"total"`
+	Without  int64         `json:"without" doc:"Lines with open units that have no promise"`
+}
+
+// Promised returns the promises that stand, the earliest day first.
+func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error) {
+	r := d.store.Read(ctx)
+	rows, total, err := r.PromisesByDay(strings.Fields(query), 200)
+	if err != nil {
+		return PromisedPage{}, err
+	}
+	without, err := r.LinesWithoutPromise()
+	if err != nil {
+		return PromisedPage{}, err
+	}
+	var items store.IDs
+	for _, p := range rows {
+		if !slices.Contains(items, p.ItemID) {
+			items = append(items, p.ItemID)
+		}
+	}
+	s, err := d.supply(r, items)
+	if err != nil {
+		return PromisedPage{}, err
+	}
+	out := PromisedPage{Promises: make([]PromisedRow, len(rows)), Total: total, Without: without}
+	today := d.Today().String()
+	for i, p := range rows {
+		row := PromisedRow{
+			Day: p.Day, Order: p.OrderNumber, Line: p.LineNo, LineID: p.LineID, Customer: p.CustomerName, Tier: p.Tier, SKU: p.SKU, Item: p.ItemName,
+			Qty: p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
+			Free: s.cells[cellKey{p.ItemID, p.WarehouseID}].Free,
+		}
+		row.Rests, row.Shaky = s.restsOn(p)
+		out.Promises[i] = row
+	}
+	return out, nil
+}
+
+// restsOn says what a promise rests on: free stock, if that bears all promises up to its
+// day, else the last receipt that it needs.
+func (s *supply) restsOn(p store.PromiseLine) (string, bool) {
+	day, err := days.Parse(p.Day)
+	if err != nil {
+		return "", false
+	}
+	k := cellKey{p.ItemID, p.WarehouseID}
+	needed := int64(0)
+	for _, x := range s.promised {
+		if x.ItemID == p.ItemID && x.WarehouseID == p.WarehouseID && x.Day <= p.Day {
+			needed += x.Qty
+		}
+	}
+	if needed <= s.cells[k].Free {
+		return "free stock", false
+	}
+	if day >= s.lead(p.ItemID) {
+		return "buying more", false
+	}
+	there := s.cells[k].Free
+	for _, x := range s.coming {
+		due, err := days.Parse(x.Due)
+		on, counts := outlook.Counts(s.cal, s.today, due)
+		if err != nil || !counts || x.ItemID != p.ItemID || x.WarehouseID != p.WarehouseID || on > day {
+			continue
+		}
+		if there += x.Qty; there >= needed {
+			return fmt.Sprintf("%s due %s", x.Ref, dayWords(due)), false
+		}
+	}
+	return fmt.Sprintf("nothing: %d are missing by then", needed-there), true
+}

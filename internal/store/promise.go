@@ -1,0 +1,248 @@
+package store
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+)
+
+// PromiseRow is a promise that stands.
+type PromiseRow struct {
+	LineID      int64
+	OrderID     int64
+	ItemID      int64
+	WarehouseID int64
+	Day         string
+	Qty         int64
+}
+
+// PromisePart is a promise as an entry keeps it.
+type PromisePart struct {
+	Warehouse int64  `json:"warehouse"`
+	Day       string `json:"day"`
+	Qty       int64  `json:"qty"`
+}
+
+// PromiseEntry says what a line's promises were and are from now on, each by day.
+type PromiseEntry struct {
+	Line, Order, Item int64
+	Was, Now          []PromisePart
+	Cause             string
+}
+
+func promisedUnits(ps []PromisePart) (n int64) {
+	for _, p := range ps {
+		n += p.Qty
+	}
+	return n
+}
+
+const writePromises = `
+	INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+	SELECT $1, x.line, x."order", x.item, x.was, x.now, x.was_units, x.now_units, x.cause
+	FROM jsonb_to_recordset($2::text::jsonb) AS x (line bigint, "order" bigint, item bigint, was jsonb, now jsonb, was_units bigint, now_units bigint, cause text)`
+
+// promiseColumns is what writePromises is given; ok is false if there is nothing to write.
+func promiseColumns(command int64, entries []PromiseEntry, which func(was, now int64) bool) (args []any, ok bool, err error) {
+	type row struct {
+		Line     int64         `json:"line"`
+		Order    int64         `json:"order"`
+		Item     int64         `json:"item"`
+		Was      []PromisePart `json:"was"`
+		Now      []PromisePart `json:"now"`
+		WasUnits int64         `json:"was_units"`
+		NowUnits int64         `json:"now_units"`
+		Cause    string        `json:"cause"`
+	}
+	rows := []row{}
+	for _, e := range entries {
+		was, now := promisedUnits(e.Was), promisedUnits(e.Now)
+		if which(was, now) {
+			rows = append(rows, row{e.Line, e.Order, e.Item, nonNil(e.Was), nonNil(e.Now), was, now, e.Cause})
+		}
+	}
+	text, err := json.Marshal(rows)
+	return []any{command, string(text)}, len(rows) > 0, err
+}
+
+func nonNil(ps []PromisePart) []PromisePart {
+	if ps == nil {
+		return []PromisePart{}
+	}
+	return ps
+}
+
+// PromisesOfLines returns the promises that stand on the lines, by day.
+func (r *Reader) PromisesOfLines(lines IDs) ([]PromiseRow, error) {
+	return all[PromiseRow](r, `SELECT line_id, order_id, item_id, warehouse_id, day::text AS day, qty FROM promise
+		WHERE line_id = ANY(?) ORDER BY line_id, day, warehouse_id`, lines)
+}
+
+// PromiseHead is a promise with whose it is.
+type PromiseHead struct {
+	PromiseRow
+	Warehouse    string
+	OrderNumber  string
+	LineNo       int
+	CustomerName string
+	Tier         int
+}
+
+// PromisesOfItems returns the promises that stand on the items, by item, day and order.
+func (r *Reader) PromisesOfItems(items IDs) ([]PromiseHead, error) {
+	return all[PromiseHead](r, `SELECT p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty, w.code AS warehouse,
+			o.number AS order_number, l.line_no, c.name AS customer_name, o.tier
+		FROM promise p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = p.order_id
+			JOIN customer c ON c.id = o.customer_id JOIN warehouse w ON w.id = p.warehouse_id
+		WHERE p.item_id = ANY(?) ORDER BY p.item_id, p.day, o.number, l.line_no`, items)
+}
+
+// Supply is an expected receipt that has not all come.
+type Supply struct {
+	ItemID      int64
+	WarehouseID int64
+	Warehouse   string
+	Ref         string
+	Due         string
+	Qty         int64 // still to come
+}
+
+// SupplyOf returns what is still to come of the items, by item and day.
+func (r *Reader) SupplyOf(items IDs) ([]Supply, error) {
+	return all[Supply](r, `SELECT n.item_id, n.warehouse_id, w.code AS warehouse, n.ref, n.due::text AS due, n.qty - n.received AS qty
+		FROM inbound n JOIN warehouse w ON w.id = n.warehouse_id
+		WHERE n.item_id = ANY(?) AND n.received < n.qty ORDER BY n.item_id, n.due, n.ref`, items)
+}
+
+// ItemsByID returns the items of those keys.
+func (r *Reader) ItemsByID(ids IDs) ([]Item, error) {
+	return all[Item](r, `SELECT * FROM item WHERE id = ANY(?) ORDER BY id`, ids)
+}
+
+// FreeCell is what is free of an item at a warehouse.
+type FreeCell struct {
+	ItemID      int64
+	WarehouseID int64
+	Warehouse   string
+	Name        string
+	OnHand      int64
+	Held        int64
+	Free        int64
+}
+
+// StockOf returns the stock of the items, by item and warehouse.
+func (r *Reader) StockOf(items IDs) ([]FreeCell, error) {
+	return all[FreeCell](r, `SELECT c.item_id, c.warehouse_id, w.code AS warehouse, w.name, c.on_hand, c.held, c.free
+		FROM stock_cell c JOIN warehouse w ON w.id = c.warehouse_id WHERE c.item_id = ANY(?) ORDER BY c.item_id, w.id`, items)
+}
+
+// Service is a way of sending.
+type Service struct {
+	Code        string
+	Name        string
+	TransitDays int
+}
+
+// Services returns the ways of sending.
+func (r *Reader) Services() ([]Service, error) {
+	return all[Service](r, `SELECT * FROM service ORDER BY transit_days, code`)
+}
+
+// PromiseChange is an entry of promises as it was written.
+type PromiseChange struct {
+	ID      int64
+	LineID  int64
+	OrderID int64
+	ItemID  int64
+	Was     string
+	Now     string
+	Cause   string
+	Newest  bool // nothing was promised or taken on the line since
+}
+
+// PromisesByCommand returns what a command did to promises.
+func (r *Reader) PromisesByCommand(command int64) ([]PromiseChange, error) {
+	return all[PromiseChange](r, `SELECT e.id, e.line_id, e.order_id, e.item_id, e.was::text AS was, e.now::text AS now, e.cause,
+			NOT EXISTS (SELECT 1 FROM promise_entry x WHERE x.line_id = e.line_id AND x.id > e.id) AS newest
+		FROM promise_entry e WHERE e.command_id = ? ORDER BY e.line_id`, command)
+}
+
+// PromiseHappening is a change of promises for the trail.
+type PromiseHappening struct {
+	Command int64
+	Verb    string
+	Who     string
+	At      time.Time
+	Reason  string
+	LineNo  int
+	SKU     string `gorm:"column:sku"`
+	Was     string
+	Now     string
+	Cause   string
+	Undone  bool
+}
+
+// PromiseTrail returns every change of the promises of an order, oldest first.
+func (r *Reader) PromiseTrail(order int64) ([]PromiseHappening, error) {
+	return all[PromiseHappening](r, `SELECT c.id AS command, c.verb, u.name AS who, c.at, c.reason, l.line_no, i.sku, e.was::text AS was, e.now::text AS now, e.cause,
+			EXISTS (SELECT 1 FROM command x WHERE x.undoes = c.id) AS undone
+		FROM promise_entry e JOIN command c ON c.id = e.command_id JOIN app_user u ON u.id = c.actor_id
+			JOIN order_line l ON l.id = e.line_id JOIN item i ON i.id = e.item_id
+		WHERE e.line_id = ANY(ARRAY(SELECT id FROM order_line WHERE order_id = ?)) ORDER BY e.id`, order)
+}
+
+// OpenLinesOfItem returns the lines of an item with open units: those of the customer
+// first, then by day, at most a hundred.
+func (r *Reader) OpenLinesOfItem(item int64, customer string) ([]LineRow, error) {
+	rows, _, err := r.lines([]string{"l.item_id = @item", "n.open > 0", live}, map[string]any{"item": item, "customer": customer},
+		`(c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no`, 100, 0)
+	return rows, err
+}
+
+// PromiseLine is a promise with its line.
+type PromiseLine struct {
+	PromiseHead
+	SKU      string `gorm:"column:sku"`
+	ItemName string
+	ShipBy   string
+}
+
+// PromisesByDay returns the promises that stand on lines that have all the words, the
+// earliest first, and how many there are.
+func (r *Reader) PromisesByDay(words []string, limit int) ([]PromiseLine, int64, error) {
+	conds, args := lineWords(words)
+	where := strings.Join(append(conds, "true"), " AND ")
+	from := ` FROM promise p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = p.order_id JOIN customer c ON c.id = o.customer_id
+		JOIN item i ON i.id = p.item_id JOIN warehouse w ON w.id = p.warehouse_id WHERE ` + where
+	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n`+from, args)
+	if err != nil {
+		return nil, 0, err
+	}
+	rows, err := all[PromiseLine](r, `SELECT p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty, w.code AS warehouse, o.number AS order_number,
+		l.line_no, c.name AS customer_name, o.tier, i.sku, i.name AS item_name, l.ship_by::text AS ship_by`+from+
+		fmt.Sprintf(` ORDER BY p.day, o.tier, o.number, l.line_no LIMIT %d`, limit), args)
+	return rows, total.N, err
+}
+
+// LinesWithoutPromise is how many lines have open units of which none is promised.
+func (r *Reader) LinesWithoutPromise() (int64, error) {
+	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count n WHERE open > 0 AND promised = 0 AND `+live)
+	return row.N, err
+}
+
+// FreeItem is an item of which some is free.
+type FreeItem struct {
+	SKU  string `gorm:"column:sku"`
+	Name string
+	Free int64
+}
+
+// FreeInstead returns the other sizes of an item that are free at the warehouse: items
+// whose names are the same up to the first comma, those with the most first.
+func (r *Reader) FreeInstead(it Item, warehouse string, limit int) ([]FreeItem, error) {
+	return all[FreeItem](r, `
+		SELECT i.sku, i.name, s.free FROM item i JOIN stock_cell s ON s.item_id = i.id JOIN warehouse w ON w.id = s.warehouse_id
+		WHERE w.code = ? AND i.id <> ? AND s.free > 0 AND split_part(i.name, ',', 1) = split_part(?, ',', 1)
+		ORDER BY s.free DESC, i.sku LIMIT ?`, warehouse, it.ID, it.Name, limit)
+}
