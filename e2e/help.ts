@@ -32,15 +32,13 @@ export function watch(page: Page) {
 
 export async function importFiles(page: Page, files: Record<string, string>) {
   await page.goto("/import");
-  await page
-    .locator("input[type=file]")
-    .setInputFiles(
-      Object.entries(files).map(([name, text]) => ({
-        name,
-        mimeType: "text/csv",
-        buffer: Buffer.from(text),
-      })),
-    );
+  await page.locator("input[type=file]").setInputFiles(
+    Object.entries(files).map(([name, text]) => ({
+      name,
+      mimeType: "text/csv",
+      buffer: Buffer.from(text),
+    })),
+  );
 }
 
 /** The toast that says what came of the last command. */

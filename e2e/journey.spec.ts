@@ -79,9 +79,7 @@ test("an order travels from five files to the door in two parts, and a second br
     .getByRole("button", { name: /^Release/ })
     .first()
     .click();
-  await expect(
-    toast(ana, /Released 78 units of 1 order on PL-/),
-  ).toBeVisible();
+  await expect(toast(ana, /Released 78 units of 1 order on PL-/)).toBeVisible();
   const list = await ana
     .getByText(/^PL-\d+$/)
     .first()

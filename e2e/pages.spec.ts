@@ -7,6 +7,7 @@ const pages: [string, RegExp][] = [
   ["/", /^\w{3} \d+ \w{3}$/],
   ["/orders", /^Orders$/],
   ["/open", /^Open$/],
+  ["/promise", /^Promises that stand$/],
   ["/release", /^Release to the floor$/],
   ["/floor", /^Released: pick lists$/],
   ["/packing", /^Picked: packing$/],

@@ -23,6 +23,7 @@ test("pictures of each main view", async ({ browser, page }) => {
     ["inbound", "/inbound"],
     ["customers", "/customers"],
     ["floor", "/floor"],
+    ["promises", "/promise"],
   ] as const) {
     await go(path);
     await ana.screenshot({ path: shot(name) });
@@ -33,6 +34,9 @@ test("pictures of each main view", async ({ browser, page }) => {
   await go("/release");
   for (let i = 0; i < 4; i++) await ana.keyboard.press("Space");
   await ana.screenshot({ path: shot("release") });
+  const wished = new Date(Date.now() + 6 * 864e5).toISOString().slice(0, 10);
+  await go(`/promise?sku=CB-110&qty=144&wished=${wished}`);
+  await ana.screenshot({ path: shot("promise") });
   await go("/dock");
   await ana.keyboard.press("Space");
   await ana.keyboard.press("Space");

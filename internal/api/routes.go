@@ -145,10 +145,11 @@ func (s *Server) reads(a huma.API) {
 		Customer  string `query:"customer" maxLength:"40"`
 		Service   string `query:"service" maxLength:"40"`
 		Warehouse string `query:"warehouse" maxLength:"12"`
+		Line      int64  `query:"line" doc:"Key of an order line that is to be promised anew"`
 	},
 	) (desk.PromiseAnswer, error) {
 		return s.Desk.CanPromise(c, desk.PromiseQuestion{
-			SKU: in.SKU, Qty: in.Qty, Wished: in.Wished, Customer: in.Customer, Service: in.Service, Warehouse: in.Warehouse,
+			SKU: in.SKU, Qty: in.Qty, Wished: in.Wished, Customer: in.Customer, Service: in.Service, Warehouse: in.Warehouse, Line: in.Line,
 		})
 	})
 	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one", func(c ctx, _ actor, in *queryIn) (desk.PromisedPage, error) {

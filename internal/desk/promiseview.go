@@ -20,6 +20,7 @@ type PromiseQuestion struct {
 	Customer  string // code; brings warehouse and service
 	Service   string
 	Warehouse string
+	Line      int64 // an order line whose own promises stand aside, for it is to be promised anew
 }
 
 // PromiseAnswer is how many, by when, with the proof.
@@ -58,6 +59,7 @@ type PromiseWay struct {
 	Parts   []PromisePart `json:"parts"`
 	Arrives []string      `json:"arrives" doc:"The day on which each part is there"`
 	ByWish  int64         `json:"by_wish" doc:"Units that are there by the wished day"`
+	Later   int64         `json:"later" doc:"Units that are there after it"`
 	Short   int64         `json:"short" doc:"Units for which there is no day"`
 	Late    int           `json:"late_days" doc:"Working days by which the last part is late"`
 }
@@ -93,6 +95,8 @@ func limit(units int64) Limit {
 // OutlookDay is one day of the picture.
 type OutlookDay struct {
 	Day         string       `json:"day" format:"date"`
+	Arrives     int64        `json:"arrives" doc:"Units of its receipts"`
+	Due         int64        `json:"due" doc:"Units of its commitments"`
 	Left        int64        `json:"left" doc:"What is left on this day after all promises; negative where too much is promised"`
 	ATP         Limit        `json:"atp" doc:"What can still be promised for this day"`
 	Receipts    []Arrival    `json:"receipts"`
@@ -141,6 +145,10 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Multiple: it.Multiple, Qty: max(1, ask.Qty), Services: []ServiceView{},
 		Ways: []PromiseWay{}, Houses: []HouseOutlook{}, Overdue: []OverdueView{}, Instead: []Instead{},
 	}
+	for _, g := range s.given[ask.Line] {
+		s.lift(it.ID, g)
+	}
+	s.promised = slices.DeleteFunc(s.promised, func(p store.PromiseHead) bool { return p.LineID == ask.Line })
 	main, err := d.askedBy(r, s, ask, it.ID, &out)
 	if err != nil {
 		return out, err
@@ -283,6 +291,10 @@ func (q *question) ways(main int64) []PromiseWay {
 		o.Take(q.from, by)
 		if day, ok := o.Earliest(left, q.from); ok {
 			parts, left = q.part(parts, main, day, left), 0
+		} else if most := plan.Pieces(left, o.Most(), q.item.Multiple); most > 0 {
+			if day, ok := o.Earliest(most, q.from); ok {
+				parts, left = q.part(parts, main, day, most), left-most
+			}
 		}
 		o.Lift(q.from, by)
 	}
@@ -333,6 +345,7 @@ func (q *question) way(kind string, parts []PromisePart, short int64) PromiseWay
 		if there <= q.wished {
 			w.ByWish += p.Qty
 		} else {
+			w.Later += p.Qty
 			w.Late = max(w.Late, q.service.Calendar.Count(q.wished, there))
 		}
 	}
@@ -341,7 +354,7 @@ func (q *question) way(kind string, parts []PromisePart, short int64) PromiseWay
 
 // leastDays and mostDays bound how far the picture goes.
 const (
-	leastDays = 16
+	leastDays = 12
 	mostDays  = 44
 )
 
@@ -391,8 +404,15 @@ func (q *question) house(house int64) HouseOutlook {
 		if !s.cal.Works(day) && receipts[day] == nil && commitments[day] == nil {
 			continue
 		}
+		came, due := int64(0), int64(0)
+		for _, x := range receipts[day] {
+			came += x.Qty
+		}
+		for _, x := range commitments[day] {
+			due += x.Qty
+		}
 		v.Days = append(v.Days, OutlookDay{
-			Day: day.String(), Left: left, ATP: limit(o.ATP(day)), Receipts: append([]Arrival{}, receipts[day]...), Commitments: append([]Commitment{}, commitments[day]...),
+			Day: day.String(), Arrives: came, Due: due, Left: left, ATP: limit(o.ATP(day)), Receipts: append([]Arrival{}, receipts[day]...), Commitments: append([]Commitment{}, commitments[day]...),
 		})
 	}
 	return v
@@ -491,5 +511,11 @@ func (s *supply) restsOn(p store.PromiseLine) (string, bool) {
 			return fmt.Sprintf("%s due %s", x.Ref, dayWords(due)), false
 		}
 	}
-	return fmt.Sprintf("nothing: %d are missing by then", needed-there), true
+	for _, x := range s.coming {
+		if x.ItemID == p.ItemID && x.WarehouseID == p.WarehouseID && x.Due < s.today.String() {
+			due, err := days.Parse(x.Due)
+			return fmt.Sprintf("%s, overdue since %s", x.Ref, dayWords(due)), err == nil
+		}
+	}
+	return fmt.Sprintf("nothing: %d short by then", needed-there), true
 }

@@ -1460,11 +1460,21 @@ export interface components {
             verb: string;
         };
         OutlookDay: {
+            /**
+             * Format: int64
+             * @description Units of its receipts
+             */
+            arrives: number;
             /** @description What can still be promised for this day */
             atp: components["schemas"]["Limit"];
             commitments: components["schemas"]["Commitment"][];
             /** Format: date */
             day: string;
+            /**
+             * Format: int64
+             * @description Units of its commitments
+             */
+            due: number;
             /**
              * Format: int64
              * @description What is left on this day after all promises; negative where too much is promised
@@ -1673,6 +1683,11 @@ export interface components {
              * @description Working days by which the last part is late
              */
             late_days: number;
+            /**
+             * Format: int64
+             * @description Units that are there after it
+             */
+            later: number;
             parts: components["schemas"]["PromisePart"][];
             /**
              * Format: int64
@@ -3439,6 +3454,8 @@ export interface operations {
                 customer?: string;
                 service?: string;
                 warehouse?: string;
+                /** @description Key of an order line that is to be promised anew */
+                line?: number;
             };
             header?: never;
             path?: never;

@@ -34,6 +34,7 @@ export function Frame() {
     ['g>t', 'Go to Today', () => void go({ to: '/' })],
     ['g>o', 'Go to Orders', () => void go({ to: '/orders' })],
     ['g>w', 'Go to what waits for stock (open)', () => void go({ to: '/open' })],
+    ['g>a', 'Go to what can be promised', () => void go({ to: '/promise' })],
     ['g>r', 'Go to Release', () => void go({ to: '/release' })],
     ['g>f', 'Go to the floor', () => void go({ to: '/floor' })],
     ['g>p', 'Go to packing', () => void go({ to: '/packing' })],

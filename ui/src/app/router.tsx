@@ -15,6 +15,7 @@ import { OrderPage } from '../pages/order/OrderPage';
 import { OrdersPage } from '../pages/orders/OrdersPage';
 import { PackingPage } from '../pages/packing/PackingPage';
 import { PickListPage } from '../pages/picklist/PickListPage';
+import { PromisePage } from '../pages/promise/PromisePage';
 import { ReleasePage } from '../pages/release/ReleasePage';
 import { ShipmentPage } from '../pages/shipment/ShipmentPage';
 import { TodayPage } from '../pages/today/TodayPage';
@@ -32,11 +33,31 @@ export interface ListSearch {
   until?: string;
   warehouse?: string;
   show?: string;
+  sku?: string;
+  qty?: string;
+  wished?: string;
+  service?: string;
+  line?: string;
 }
 
 function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch {
   const out: ListSearch = {};
-  for (const k of ['q', 'sort', 'station', 'state', 'channel', 'customer', 'until', 'warehouse', 'show'] as const) {
+  for (const k of [
+    'q',
+    'sort',
+    'station',
+    'state',
+    'channel',
+    'customer',
+    'until',
+    'warehouse',
+    'show',
+    'sku',
+    'qty',
+    'wished',
+    'service',
+    'line',
+  ] as const) {
     if (typeof s[k] === 'string' && s[k]) out[k] = s[k];
     else if (typeof s[k] === 'number') out[k] = String(s[k]);
   }
@@ -71,6 +92,7 @@ const tree = root.addChildren([
   page('/orders', OrdersPage),
   page('/orders/$number', OrderPage),
   page('/open', OpenPage),
+  page('/promise', PromisePage),
   page('/release', ReleasePage),
   page('/floor', FloorPage),
   page('/floor/$number', PickListPage),

@@ -6,6 +6,7 @@ import { stationClass, stationStyle, type Station } from '../parts/JourneyBar';
 
 const places: Record<string, { to: string; search?: Record<string, string>; at: string[] }> = {
   open: { to: '/open', at: ['/open'] },
+  promised: { to: '/promise', at: ['/promise'] },
   allocated: { to: '/release', at: ['/release'] },
   released: { to: '/floor', at: ['/floor'] },
   picked: { to: '/packing', at: ['/packing'] },
@@ -27,7 +28,7 @@ export function Strip() {
   const show = useLocation({ select: (l) => (l.search as { show?: string }).show ?? '' });
   const most = Math.max(1, ...list.filter((s) => s.station !== 'delivered').map((s) => s.units));
   return (
-    <nav aria-label="Stations" className="flex flex-1 gap-3">
+    <nav aria-label="Stations" className="flex min-w-0 flex-1 gap-2">
       {list.map((s) => {
         const place = places[s.station];
         if (!place) return null;
@@ -40,7 +41,7 @@ export function Strip() {
             search={(place.search ?? {}) as never}
             aria-current={onDock ? 'page' : undefined}
             title={s.waiting > 0 ? `${showNum(s.waiting)} ${s.for}` : undefined}
-            className="group min-w-[92px] rounded-[6px] px-1 pt-1 pb-1.5 hover:bg-paper"
+            className="group min-w-[84px] rounded-[6px] px-1 pt-1 pb-1.5 hover:bg-paper"
             style={{ flexGrow: 1 + (3 * Math.min(s.units, most)) / most, flexBasis: 0 }}
           >
             <span className="flex h-[18px] items-center justify-between gap-1">

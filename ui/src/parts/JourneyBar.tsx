@@ -5,20 +5,34 @@ export const stations = ['open', 'allocated', 'released', 'picked', 'packed', 's
 export type Station = (typeof stations)[number];
 
 /** How the segment of a station is drawn: one hue growing deeper, hatched where there is no unit yet. */
-export function stationClass(s: Station): string {
-  if (s === 'open') return 'hatch border border-(--st-edge)';
+export function stationClass(s: Station | 'promised'): string {
+  if (s === 'open' || s === 'promised') return 'hatch border border-(--st-edge)';
   if (s === 'dropped') return 'crossed border border-line';
   return '';
 }
 
-export function stationStyle(s: Station): React.CSSProperties {
+export function stationStyle(s: Station | 'promised'): React.CSSProperties {
   if (s === 'open') return { backgroundColor: 'var(--st-open)' };
   if (s === 'dropped') return {};
   return { backgroundColor: `var(--st-${s})` };
 }
 
+/** The segments of the bar: what is open and promised stands by itself, between open and allocated. */
+function segments(at: Counts): [Station | 'promised', number][] {
+  return stations
+    .flatMap((s): [Station | 'promised', number][] =>
+      s === 'open'
+        ? [
+            ['open', at.open - at.promised],
+            ['promised', at.promised],
+          ]
+        : [[s, at[s]]],
+    )
+    .filter(([, n]) => n > 0);
+}
+
 export function tellCounts(at: Counts): string {
-  const said = stations.filter((s) => at[s] > 0).map((s) => `${s} ${showNum(at[s])}`);
+  const said = segments(at).map(([s, n]) => `${s} ${showNum(n)}`);
   return said.length ? said.join(', ') : 'no units';
 }
 
@@ -27,15 +41,13 @@ export function JourneyBar({ at, width = 120, of }: { at: Counts; width?: number
   const text = `${of ? `${of}: ` : ''}${tellCounts(at)}`;
   return (
     <div role="img" aria-label={text} title={text} className="flex h-2.5 gap-px" style={{ width }}>
-      {stations
-        .filter((s) => at[s] > 0)
-        .map((s) => (
-          <span
-            key={s}
-            className={`min-w-[3px] rounded-[2px] ${stationClass(s)}`}
-            style={{ ...stationStyle(s), flexGrow: at[s], flexBasis: 0 }}
-          />
-        ))}
+      {segments(at).map(([s, n]) => (
+        <span
+          key={s}
+          className={`min-w-[3px] rounded-[2px] ${stationClass(s)}`}
+          style={{ ...stationStyle(s), flexGrow: n, flexBasis: 0 }}
+        />
+      ))}
     </div>
   );
 }

@@ -107,13 +107,15 @@ function Actions({ o }: { o: Order }) {
   const release = useCommand('/api/release');
   const drop = useCommand('/api/drop');
   const reopen = useCommand('/api/reopen');
+  const promise = useCommand('/api/promise');
   const hold = useCommand('/api/hold');
   const orders = [{ number: o.number, seen: o.version }];
-  const busy = allocate.busy || back.busy || release.busy || drop.busy || reopen.busy || hold.busy;
+  const busy = allocate.busy || back.busy || release.busy || drop.busy || reopen.busy || promise.busy || hold.busy;
   const acts = [
     { verb: 'allocate', text: 'Allocate all that is free', k: 'a', go: () => allocate.run({ ask: { orders } }) },
     { verb: 'release', text: 'Release', k: 'r', go: () => release.run({ ask: { orders } }) },
     { verb: 'give back', text: 'Give back', k: 'b', go: () => back.run({ ask: { orders } }) },
+    { verb: 'promise', text: 'Promise the rest', k: 'p', go: () => promise.run({ ask: { orders } }) },
     { verb: 'drop', text: 'Drop the remainder', k: 'd', go: () => setDialog('drop') },
     { verb: 'reopen', text: 'Reopen', k: 'o', go: () => reopen.run({ ask: { orders } }) },
   ];
@@ -121,7 +123,7 @@ function Actions({ o }: { o: Order }) {
     <div className="mb-3 flex flex-wrap items-center gap-2">
       {acts.map((a) => {
         const c = can(o, a.verb);
-        if ((a.verb === 'reopen' || a.verb === 'give back') && c.qty === 0) return null;
+        if ((a.verb === 'reopen' || a.verb === 'give back' || a.verb === 'promise') && c.qty === 0) return null;
         return (
           <Act
             key={a.verb}
@@ -242,6 +244,7 @@ function Lines({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVi
             key={l.id}
             l={l}
             currency={o.currency}
+            customer={o.customer_code}
             focused={focus.id === String(l.id)}
             focus={() => focus.setFocus(String(l.id))}
           />
@@ -251,7 +254,19 @@ function Lines({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVi
   );
 }
 
-function LineRow({ l, currency, focused, focus }: { l: LineView; currency: string; focused: boolean; focus: () => void }) {
+function LineRow({
+  l,
+  currency,
+  customer,
+  focused,
+  focus,
+}: {
+  l: LineView;
+  currency: string;
+  customer: string;
+  focused: boolean;
+  focus: () => void;
+}) {
   return (
     <>
       <tr data-row data-focus={focused} onClick={focus}>
@@ -290,7 +305,7 @@ function LineRow({ l, currency, focused, focus }: { l: LineView; currency: strin
         <tr>
           <td />
           <td colSpan={9} className="!h-auto !py-2 !whitespace-normal">
-            <LineDetail l={l} />
+            <LineDetail l={l} customer={customer} />
           </td>
         </tr>
       )}
@@ -330,7 +345,7 @@ const verbNames: Record<LineVerb, string> = {
 };
 
 /** Every quantity of the line in focus, and what can be done with how many. */
-function LineDetail({ l }: { l: LineView }) {
+function LineDetail({ l, customer }: { l: LineView; customer: string }) {
   const { may } = useSigned();
   const [asked, setVerb] = useState<LineVerb>();
   const verb = asked && can(l, asked).qty > 0 ? asked : (lineVerbs.find((v) => can(l, v).qty > 0 && may(v)) ?? 'allocate');
@@ -357,11 +372,40 @@ function LineDetail({ l }: { l: LineView }) {
             {' '}
             ·{' '}
             {l.places
-              .map((p) => `${p.warehouse}: ${tellCounts({ ordered: 0, open: 0, shipped: 0, delivered: 0, dropped: 0, ...p })}`)
+              .map(
+                (p) =>
+                  `${p.warehouse}: ${tellCounts({ ordered: 0, open: 0, shipped: 0, delivered: 0, dropped: 0, promised: 0, ...p })}`,
+              )
               .join('; ')}
           </span>
         )}
       </p>
+      {l.at.open > 0 && (
+        <p>
+          {l.promises.length > 0 ? (
+            <>
+              <span className="text-mute">Promised </span>
+              {l.promises.map((p, i) => (
+                <span key={p.day + p.warehouse}>
+                  {i > 0 && ', '}
+                  {showNum(p.qty)} for {p.late ? <span className="late">{showDay(p.day)} · late</span> : showDay(p.day)}
+                  {p.warehouse !== l.warehouse && <span className="text-mute"> from {p.warehouse}</span>}
+                </span>
+              ))}
+              <span className="text-mute"> · </span>
+            </>
+          ) : (
+            <span className="text-mute">Nothing is promised · </span>
+          )}
+          <Link
+            to="/promise"
+            search={{ sku: l.sku, qty: String(l.at.open), line: String(l.id), customer, warehouse: l.warehouse } as never}
+            className="ref"
+          >
+            {l.promises.length > 0 ? 'Promise it anew' : 'What can be promised?'}
+          </Link>
+        </p>
+      )}
       <div className="flex flex-wrap items-center gap-2">
         {lineVerbs.map((v) => {
           const c = can(l, v);

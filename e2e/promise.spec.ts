@@ -1,0 +1,115 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, test } from "@playwright/test";
+import { importFiles, signIn, toast } from "./help";
+
+/** A day so many calendar days from today, as the date field wants it. */
+const inDays = (n: number) =>
+  new Date(Date.now() + n * 864e5).toISOString().slice(0, 10);
+
+test("a school telephones for 144 bags: 96 can be there in time, and what is promised is seen by a colleague", async ({
+  browser,
+}) => {
+  const tom = await signIn(browser, "sales");
+  const ana = await signIn(browser, "coordinator");
+
+  // By the keyboard: the page, the item by part of its name, how many, by when.
+  await tom.keyboard.press("g");
+  await tom.keyboard.press("a");
+  await expect(
+    tom.getByRole("heading", { name: "Promises that stand" }),
+  ).toBeVisible();
+  await expect(tom.getByLabel("Item", { exact: true })).toBeFocused();
+  await tom.keyboard.type("stoneware clay");
+  await expect(tom.getByRole("option", { name: /^CB-110 / })).toBeVisible();
+  await tom.keyboard.press("Enter");
+  await tom.getByLabel("Quantity").fill("144");
+  await tom.getByLabel("Wished day").fill(inDays(6));
+  const ways = tom.getByRole("group", { name: "Ways to promise it" });
+  await expect(ways.getByRole("button").first()).toContainText("96 of 144");
+  await expect(ways.getByRole("button").first()).toContainText(
+    "The other 48 arrive",
+  );
+  await expect(
+    tom.getByRole("img", { name: /What can be promised from Harrow Lane/ }),
+  ).toBeVisible();
+
+  // The picture says the same in a table, and each day says what it rests on.
+  await tom.getByRole("button", { name: /^As a table/ }).click();
+  const table = tom.getByRole("table", { name: "Outlook at Harrow Lane" });
+  await expect(table.getByRole("row").nth(1)).toContainText("144");
+  await expect(table.getByRole("row").nth(1)).toContainText("96");
+  await tom.getByRole("button", { name: /^As a table/ }).click();
+  const aside = tom.getByRole("complementary", { name: "Lookaside" });
+  await expect(
+    aside.getByText(/can still be promised for this day/),
+  ).toBeVisible();
+
+  const found = await new AxeBuilder({ page: tom }).analyze();
+  expect(
+    found.violations
+      .filter((v) => v.impact === "serious" || v.impact === "critical")
+      .map((v) => `${v.id} ${v.nodes[0]?.html}`),
+  ).toEqual([]);
+
+  // It is promised on one of the orders that want the clay; Ana sees it on the order.
+  const line = aside.getByRole("radio").first();
+  const order = (await aside.locator("label").first().innerText()).match(
+    /SO-\d+/,
+  )?.[0];
+  await ana.goto(`/orders/${order}`);
+  await expect(ana.getByRole("heading", { name: order })).toBeVisible();
+  await line.check();
+  await expect(ways.getByRole("button").first()).toContainText("All of it is there in time");
+  await tom
+    .getByRole("button", { name: new RegExp(`^Promise on ${order} line 1`) })
+    .click();
+  await expect(
+    toast(tom, new RegExp(`Promised on ${order} line 1: \\d+ for `)),
+  ).toBeVisible();
+  await expect(
+    ana.getByLabel("Trail").getByText(/promised \d+ for .+; it was \d+ for /),
+  ).toBeVisible();
+});
+
+test("the rest of an order is promised with one key, and allocating keeps the promise", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  await importFiles(ana, {
+    "items.csv":
+      "sku,name,price,cost,buyable,lead_days\nZP-1,A promised thing,2.00,1.00,no,0\n",
+    "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZP-1,A-1-1,10\n",
+    "inbound.csv": `ref,sku,warehouse,due,qty\nPZ-900,ZP-1,HL,${inDays(9)},20\n`,
+    "orders.csv": `order,customer,wanted,line,sku,warehouse,qty,ship_by\nSO-9100,WEB,${inDays(3)},1,ZP-1,HL,25,${inDays(1)}\n`,
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+  await ana.goto("/orders/SO-9100");
+  await expect(
+    ana.getByRole("button", { name: /^Promise the rest · 25/ }),
+  ).toBeVisible();
+  await ana.keyboard.press("p");
+  await expect(
+    toast(ana, /Promised on SO-9100 line 1: 10 for .+, 15 for /),
+  ).toBeVisible();
+  await expect(
+    ana.getByRole("img", { name: "Line 1: promised 25" }),
+  ).toBeVisible();
+  await expect(
+    ana.getByRole("button", { name: /^Allocate all that is free · 10/ }),
+  ).toBeEnabled();
+  await ana.keyboard.press("a");
+  await expect(
+    ana.getByRole("img", { name: "Line 1: promised 15, allocated 10" }),
+  ).toBeVisible();
+  await expect(
+    ana.getByLabel("Trail").getByText("kept 10 promised units of ZP-1"),
+  ).toBeVisible();
+  // More than there will be is refused, with what could be.
+  await ana.goto("/promise?sku=ZP-1&qty=8");
+  const first = ana
+    .getByRole("group", { name: "Ways to promise it" })
+    .getByRole("button")
+    .first();
+  await expect(first).toContainText("For 3 there is no day in sight");
+});

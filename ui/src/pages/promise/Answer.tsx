@@ -1,0 +1,319 @@
+import type { UseQueryResult } from '@tanstack/react-query';
+import { Link } from '@tanstack/react-router';
+import { useState } from 'react';
+import type { LineView, Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { can } from '../../parts/asides';
+import { Day, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
+import { plural, showDay, showNum } from '../../parts/format';
+import { useList } from '../../parts/list';
+import { inWords, OutlookChart, OutlookTable } from '../../parts/OutlookChart';
+import { Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+import { Sentence } from './Sentence';
+
+type A = Schemas['PromiseAnswer'];
+type Way = Schemas['PromiseWay'];
+type Result = UseQueryResult<A, Error>;
+
+export function Answer({ answer, asked }: { answer: Result; asked: { line?: number } }) {
+  const a = answer.data;
+  const [kind, setKind] = useState('by');
+  const [house, setHouse] = useState('');
+  const [day, setDay] = useState('');
+  const [table, setTable] = useState(false);
+  const way = a?.ways.find((w) => w.kind === kind) ?? a?.ways[0];
+  const shown = a?.houses.find((h) => h.warehouse === house) ?? a?.houses[0];
+  const focus = shown?.days.find((d) => d.day === day) ?? shown?.days.find((d) => d.day === a?.ship_by) ?? shown?.days[0];
+  const move = (by: number) => {
+    const days = shown?.days ?? [];
+    const i = days.findIndex((d) => d.day === focus?.day);
+    const next = days[Math.max(0, Math.min(days.length - 1, i + by))];
+    if (next) setDay(next.day);
+  };
+  useKey('ArrowRight, l', 'Next day of the picture', () => move(1));
+  useKey('ArrowLeft, h', 'Day before', () => move(-1));
+  useKey('t', 'The outlook as a table, or as a picture', () => setTable((t) => !t));
+  return (
+    <Page
+      aside={a && shown && focus ? <DayAside a={a} house={shown} day={focus} line={asked.line} /> : <span />}
+      tray={a && way && <Tray a={a} way={way} line={asked.line} />}
+    >
+      <Sentence a={a} />
+      <Load of={answer}>
+        {(a) => (
+          <>
+            {a.too_soon && (
+              <p className="late mb-2">
+                Nothing that leaves from today on is there by {showDay(a.wished)}: what follows leaves as early as it can.
+              </p>
+            )}
+            <div className="grid grid-cols-3 gap-3" role="group" aria-label="Ways to promise it">
+              {a.ways.map((w, i) => (
+                <WayCard key={w.kind} a={a} w={w} k={String(i + 1)} on={w === way} choose={() => setKind(w.kind)} />
+              ))}
+            </div>
+            <div className="mt-3 flex items-center gap-3">
+              <h2 className="shrink-0 text-[14px]">Outlook at {shown?.name || shown?.warehouse}</h2>
+              {shown && (
+                <span className="truncate text-mute">
+                  on hand {showNum(shown.on_hand)} · free {showNum(shown.free)}
+                  {shown.promised > 0 && ` · promised ${showNum(shown.promised)}`}
+                  {shown.lead_day && ` · no limit from ${showDay(shown.lead_day)}`}
+                </span>
+              )}
+              {shown?.over && <span className="late">too much is promised from {showDay(shown.over)}</span>}
+              <span className="ml-auto flex shrink-0 gap-2">
+                {a.houses.length > 1 &&
+                  a.houses.map((h) => (
+                    <button
+                      key={h.warehouse}
+                      className="pill"
+                      aria-pressed={h.warehouse === shown?.warehouse}
+                      onClick={() => setHouse(h.warehouse)}
+                    >
+                      {h.name || h.warehouse}
+                    </button>
+                  ))}
+                <button className="pill" aria-pressed={table} onClick={() => setTable(!table)}>
+                  As a table <Key>T</Key>
+                </button>
+              </span>
+            </div>
+            {shown &&
+              (table ? (
+                <OutlookTable house={shown} />
+              ) : (
+                <OutlookChart house={shown} qty={a.qty} shipBy={a.ship_by} focus={focus?.day ?? ''} setFocus={setDay} />
+              ))}
+            {shown && !table && <Legend words={inWords(shown, a.qty)} qty={a.qty} />}
+          </>
+        )}
+      </Load>
+    </Page>
+  );
+}
+
+function Legend({ words, qty }: { words: string; qty: number }) {
+  return (
+    <>
+      <p className="flex flex-wrap items-center gap-x-4 gap-y-1 text-mute">
+        <span className="flex items-center gap-1.5">
+          <span className="h-2.5 w-3.5 bg-(--st-allocated)" /> can be promised
+        </span>
+        <span className="flex items-center gap-1.5">
+          <span className="hatch h-2.5 w-3.5 bg-(--st-promised)" /> there, but spoken for later
+        </span>
+        <span className="flex items-center gap-1.5">
+          <span className="h-[2px] w-4 bg-ink" /> left after all promises
+        </span>
+        <span className="flex items-center gap-1.5">
+          <span className="w-4 border-t-2 border-dashed border-focus" /> asked: {showNum(qty)}
+        </span>
+      </p>
+      <p className="mt-2 max-w-[880px] text-mute">{words}</p>
+    </>
+  );
+}
+
+const wayTitles: Record<string, (a: A, w: Way) => string> = {
+  by: (a) => `Leaving ${showDay(a.ship_by)}, there by ${showDay(a.wished)}`,
+  whole: (_, w) => `All together, leaving ${showDay(w.parts[0]?.day ?? '')}`,
+  houses: (_, w) =>
+    `With help from ${
+      w.parts
+        .slice(1)
+        .map((p) => p.warehouse)
+        .join(' and ') || 'elsewhere'
+    }`,
+};
+
+function WayCard({ a, w, k, on, choose }: { a: A; w: Way; k: string; on: boolean; choose: () => void }) {
+  useKey(k, `Choose the ${['first', 'second', 'third'][Number(k) - 1] ?? ''} way`, choose);
+  const last = w.arrives[w.arrives.length - 1];
+  const rest = w.parts.slice(1);
+  return (
+    <button
+      aria-pressed={on}
+      onClick={choose}
+      className={`cursor-pointer rounded-[9px] border bg-card px-3.5 py-2.5 text-left ${on ? 'border-focus outline-1 outline-focus' : 'border-line'}`}
+    >
+      <span className="flex justify-between text-mute">
+        {wayTitles[w.kind]?.(a, w)} <Key>{k}</Key>
+      </span>
+      <span className="my-0.5 block font-head text-[22px] font-bold">
+        {w.kind === 'by' ? (
+          <>
+            {showNum(w.by_wish)}
+            <span className="text-[15px] font-semibold"> of {showNum(a.qty)}</span>
+          </>
+        ) : (
+          last && showDay(last)
+        )}
+      </span>
+      <span className="block">
+        {w.kind === 'by' && w.by_wish === a.qty && 'All of it is there in time.'}
+        {w.kind === 'by' && w.by_wish < a.qty && w.short === 0 && last && (
+          <>
+            {w.by_wish > 0 ? `The other ${showNum(w.later)} arrive ` : 'All of it arrives '}
+            <b>{showDay(last)}</b>
+          </>
+        )}
+        {w.kind === 'whole' && (w.late_days > 0 ? `${plural(w.late_days, 'working day')} later than wished` : 'in time')}
+        {w.kind === 'houses' &&
+          `${w.parts.map((p) => `${showNum(p.qty)} from ${p.warehouse}`).join(', ')}; ${plural(rest.length + 1, 'shipment')}`}
+        {w.short > 0 && <span className="late"> For {showNum(w.short)} there is no day in sight.</span>}
+      </span>
+    </button>
+  );
+}
+
+function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook']; day: Schemas['OutlookDay']; line?: number }) {
+  const before = house.days.filter((d) => d.day <= day.day);
+  return (
+    <>
+      <section className="pb-3">
+        <h2 className="text-[14px]">{showDay(day.day)}</h2>
+        <p className="mb-2 text-mute">
+          {day.atp.unlimited
+            ? 'More can be bought by then: there is no limit.'
+            : `${showNum(day.atp.units)} can still be promised for this day.`}
+        </p>
+        <table className="grid-table" aria-label={`What ${showDay(day.day)} rests on`}>
+          <thead>
+            <tr>
+              <th>Rests on</th>
+              <th className="num">Units</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr>
+              <td>On hand, free</td>
+              <td className="num">{showNum(house.free)}</td>
+            </tr>
+            {before.flatMap((d) => [
+              ...d.receipts.map((r) => (
+                <tr key={`r${r.ref}${d.day}`}>
+                  <td>
+                    <Link to="/inbound" search={{ q: r.ref } as never} className="ref">
+                      {r.ref}
+                    </Link>
+                    , {showDay(d.day)}
+                  </td>
+                  <td className="num">+{showNum(r.qty)}</td>
+                </tr>
+              )),
+              ...d.commitments.map((c) => (
+                <tr key={`c${c.order}/${c.line}${d.day}`}>
+                  <td className="max-w-[200px] truncate" title={c.customer}>
+                    <OrderLink number={c.order} /> <span className="text-mute">{c.customer}</span>, {showDay(d.day)}
+                  </td>
+                  <td className="num">−{showNum(c.qty)}</td>
+                </tr>
+              )),
+            ])}
+            <tr>
+              <td className="font-semibold">Left that day</td>
+              <td className="num font-semibold">{showNum(day.left)}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      {a.overdue.length > 0 && (
+        <section className="border-t border-line py-3">
+          <h2 className="text-[14px]">Late arrival</h2>
+          {a.overdue.map((o) => (
+            <p key={o.ref + o.warehouse}>
+              <span className="late">
+                {o.ref}, {showNum(o.qty)} at {o.warehouse}, was due {showDay(o.due)}.
+              </span>{' '}
+              <span className="text-mute">Not counted until it has a new date.</span>
+            </p>
+          ))}
+        </section>
+      )}
+      <LinesToPromise lines={a.lines} line={line} sku={a.sku} />
+      {a.instead.length > 0 && (
+        <section className="border-t border-line py-3">
+          <h2 className="text-[14px]">Free now in another size</h2>
+          {a.instead.map((i) => (
+            <p key={i.sku} className="flex justify-between gap-2">
+              <span className="truncate">
+                <ItemLink sku={i.sku} /> <span className="text-mute">{i.name}</span>
+              </span>
+              <b>{showNum(i.free)}</b>
+            </p>
+          ))}
+        </section>
+      )}
+    </>
+  );
+}
+
+/** The open lines that want the item: choosing one asks for what it lacks. */
+function LinesToPromise({ lines, line, sku }: { lines: LineView[]; line?: number; sku: string }) {
+  const [, set] = useList();
+  return (
+    <section className="border-t border-line py-3">
+      <h2 className="mb-1 text-[14px]">Promise it on</h2>
+      {lines.length === 0 && <p className="text-mute">No open line wants {sku}.</p>}
+      {lines.slice(0, 12).map((l) => (
+        <label key={l.id} className="flex cursor-pointer items-start gap-2 py-1">
+          <input
+            type="radio"
+            name="line"
+            className="radio radio-xs mt-0.5"
+            checked={l.id === line}
+            onChange={() => set({ line: String(l.id), qty: String(l.at.open), warehouse: l.warehouse })}
+          />
+          <span className="min-w-0 flex-1">
+            <span className="block truncate" title={l.customer}>
+              <span className="font-semibold">{l.order}</span> <span className="text-mute">line {l.line}</span> {l.customer}
+            </span>
+            <span className="flex items-center gap-1.5 text-mute">
+              <Tier n={l.tier} /> {showNum(l.at.open)} open, leaves by <Day iso={l.ship_by} late={l.late} />
+            </span>
+          </span>
+        </label>
+      ))}
+    </section>
+  );
+}
+
+function Tray({ a, way, line }: { a: A; way: Way; line?: number }) {
+  const { may } = useSigned();
+  const promise = useCommand('/api/promise');
+  const l = a.lines.find((x) => x.id === line);
+  const why = !may('promise')
+    ? 'Promising is for coordinators and sales'
+    : !l
+      ? 'Choose at the right on which order line'
+      : way.parts.length === 0
+        ? 'There is nothing to promise'
+        : can(l, 'promise').qty < a.qty - way.short
+          ? `${l.order} line ${l.line} has only ${showNum(l.at.open)} open`
+          : '';
+  const go = () => l && promise.run({ ask: { lines: [{ line: l.id, seen: l.version, parts: way.parts }] } });
+  useKey('enter', 'Promise it on the chosen line', go, { enabled: why === '' && !promise.busy });
+  return (
+    <>
+      <span className="font-semibold">
+        {way.parts.map((p, i) => (
+          <span key={p.day + p.warehouse}>
+            {i > 0 && ' + '}
+            {showNum(p.qty)} leaving {showDay(p.day)}
+            {p.warehouse !== a.warehouse && ` from ${p.warehouse}`}
+          </span>
+        ))}
+        {way.parts.length === 0 && 'Nothing can be promised'}
+      </span>
+      {way.arrives.length > 0 && <span className="opacity-80">there {way.arrives.map((d) => showDay(d)).join(' and ')}</span>}
+      <span className="ml-auto opacity-80">{why}</span>
+      <button className="act" disabled={why !== '' || promise.busy} onClick={go}>
+        Promise{l ? ` on ${l.order} line ${l.line}` : ''} <Key>Enter</Key>
+      </button>
+    </>
+  );
+}

@@ -1,0 +1,67 @@
+import type { Schemas } from '../../api/call';
+import { Finder } from '../../parts/Finder';
+import { useList } from '../../parts/list';
+
+/** The question is a sentence whose words are fields. */
+export function Sentence({ a }: { a?: Schemas['PromiseAnswer'] }) {
+  const [search, set] = useList();
+  const services = a?.services ?? [];
+  return (
+    <form
+      aria-label="The question"
+      className="flex flex-wrap items-baseline gap-x-1.5 gap-y-2 pb-3 font-head text-[15.5px]"
+      onSubmit={(e) => e.preventDefault()}
+    >
+      <input
+        className="word"
+        aria-label="Quantity"
+        inputMode="numeric"
+        style={{ width: search.qty ? 62 : 88 }}
+        placeholder="How many"
+        value={search.qty ?? ''}
+        onFocus={(e) => e.target.select()}
+        onChange={(e) => set({ qty: e.target.value.replace(/\D/g, '').slice(0, 9) || undefined })}
+      />
+      <span>{a?.unit && a.unit !== 'each' ? `${a.unit}s of` : 'of'}</span>
+      <Finder
+        kind="item"
+        label="Item"
+        placeholder="part of an item’s number or name"
+        width={264}
+        start={!search.sku}
+        chosen={a && search.sku ? `${a.sku} · ${a.item}` : (search.sku ?? '')}
+        choose={(sku) => set({ sku: sku || undefined, warehouse: undefined, line: undefined })}
+      />
+      <span>for</span>
+      <Finder
+        kind="customer"
+        label="Customer"
+        placeholder="anybody"
+        width={150}
+        chosen={a?.name ?? search.customer ?? ''}
+        choose={(customer) => set({ customer: customer || undefined, service: undefined, warehouse: undefined, line: undefined })}
+      />
+      <span>to arrive by</span>
+      <input
+        className="word"
+        type="date"
+        aria-label="Wished day"
+        style={{ width: 132 }}
+        value={search.wished ?? a?.wished ?? ''}
+        onChange={(e) => set({ wished: e.target.value || undefined })}
+      />
+      {services.length > 0 && (
+        <>
+          <span>by</span>
+          <select className="word" aria-label="Service" value={a?.service} onChange={(e) => set({ service: e.target.value })}>
+            {services.map((s) => (
+              <option key={s.code} value={s.code}>
+                {s.name}, {s.transit_days === 0 ? 'same day' : s.transit_days === 1 ? '1 day' : `${s.transit_days} days`}
+              </option>
+            ))}
+          </select>
+        </>
+      )}
+    </form>
+  );
+}

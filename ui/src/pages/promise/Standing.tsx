@@ -1,0 +1,123 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link, useNavigate } from '@tanstack/react-router';
+import { ask, client } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { ItemAside, OrderAside } from '../../parts/asides';
+import { ItemLink, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showDay, showNum } from '../../parts/format';
+import { Find, useList } from '../../parts/list';
+import { useRows } from '../../parts/rows';
+import { Empty, Load } from '../../parts/states';
+import { Sentence } from './Sentence';
+
+/** Every promise that stands, the earliest day first, and what it rests on. */
+export function Standing() {
+  const [search, set] = useList();
+  const go = useNavigate();
+  const q = search.q ?? '';
+  const page = useQuery({
+    queryKey: ['promised', q],
+    queryFn: () => ask(client.GET('/api/promised', { params: { query: { q } } })),
+  });
+  const rows = page.data?.promises ?? [];
+  const focus = useRows(rows, (p) => `${p.line_id} ${p.day} ${p.warehouse}`);
+  const row = focus.row;
+  useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
+  useKey(
+    'o',
+    'Outlook of the item in focus',
+    () => row && set({ sku: row.sku, qty: String(row.qty), line: String(row.line_id) }),
+  );
+  return (
+    <Page
+      aside={
+        row ? (
+          <>
+            <ItemAside sku={row.sku} warehouse={row.warehouse} />
+            <OrderAside number={row.order} except={row.line_id} />
+          </>
+        ) : (
+          <p className="text-mute">Nothing is in focus.</p>
+        )
+      }
+    >
+      <Sentence />
+      <PageHead
+        title="Promises that stand"
+        sub={
+          page.data && (
+            <>
+              {plural(page.data.total, 'promise')};{' '}
+              <Link to="/open" className="ref">
+                {plural(page.data.without, 'open line')}
+              </Link>{' '}
+              have none
+            </>
+          )
+        }
+      >
+        <Find label="Order, customer, item…" />
+      </PageHead>
+      <Load of={page}>
+        {(d) =>
+          d.promises.length === 0 ? (
+            <Empty title={q ? `No promise has “${q}”.` : 'Nothing is promised that is not allocated already.'}>
+              Ask above what can be promised, or promise the rest of an order from its page.
+            </Empty>
+          ) : (
+            <table className="grid-table">
+              <thead>
+                <tr>
+                  <th>Leaves</th>
+                  <th>Tier</th>
+                  <th>Order</th>
+                  <th>Customer</th>
+                  <th>Item</th>
+                  <th className="num">Promised</th>
+                  <th>From</th>
+                  <th>Rests on</th>
+                </tr>
+              </thead>
+              <tbody>
+                {d.promises.map((p) => {
+                  const id = `${p.line_id} ${p.day} ${p.warehouse}`;
+                  return (
+                    <tr key={id} data-row data-focus={focus.id === id} onClick={() => focus.setFocus(id)}>
+                      <td>
+                        {p.past ? (
+                          <span className="late">{showDay(p.day)} · passed</span>
+                        ) : p.late ? (
+                          <span className="late">{showDay(p.day)} · late</span>
+                        ) : (
+                          showDay(p.day)
+                        )}
+                      </td>
+                      <td>
+                        <Tier n={p.tier} />
+                      </td>
+                      <td>
+                        <OrderLink number={p.order} />
+                      </td>
+                      <td className="max-w-[150px] truncate" title={p.customer}>
+                        {p.customer}
+                      </td>
+                      <td className="max-w-[210px] truncate" title={p.item}>
+                        <ItemLink sku={p.sku} /> <span className="text-mute">{p.item}</span>
+                      </td>
+                      <td className="num">{showNum(p.qty)}</td>
+                      <td>{p.warehouse}</td>
+                      <td className="max-w-[190px] truncate" title={p.rests}>
+                        {p.shaky ? <span className="late">{p.rests}</span> : p.rests}
+                      </td>
+                    </tr>
+                  );
+                })}
+              </tbody>
+            </table>
+          )
+        }
+      </Load>
+    </Page>
+  );
+}
