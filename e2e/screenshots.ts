@@ -22,8 +22,8 @@ test("pictures of each main view", async ({ browser, page }) => {
     ["item", "/items/GL-2040-1"],
     ["inbound", "/inbound"],
     ["customers", "/customers"],
-    ["floor", "/floor"],
     ["promises", "/promise"],
+    ["floor", "/floor"],
   ] as const) {
     await go(path);
     await ana.screenshot({ path: shot(name) });
