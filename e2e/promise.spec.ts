@@ -59,7 +59,9 @@ test("a school telephones for 144 bags: 96 can be there in time, and what is pro
   await ana.goto(`/orders/${order}`);
   await expect(ana.getByRole("heading", { name: order })).toBeVisible();
   await line.check();
-  await expect(ways.getByRole("button").first()).toContainText("All of it is there in time");
+  await expect(ways.getByRole("button").first()).toContainText(
+    "All of it is there in time",
+  );
   await tom
     .getByRole("button", { name: new RegExp(`^Promise on ${order} line 1`) })
     .click();
@@ -112,4 +114,56 @@ test("the rest of an order is promised with one key, and allocating keeps the pr
     .getByRole("button")
     .first();
   await expect(first).toContainText("For 3 there is no day in sight");
+});
+
+test("an arrival is moved, and the promises that slip are seen before it is done", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  await importFiles(ana, {
+    "items.csv":
+      "sku,name,price,cost,buyable,lead_days\nZQ-1,An awaited thing,2.00,1.00,no,0\n",
+    "inbound.csv": `ref,sku,warehouse,due,qty\nPZ-910,ZQ-1,HL,${inDays(7)},30\n`,
+    "orders.csv": `order,customer,wanted,line,sku,warehouse,qty,ship_by\nSO-9200,WEB,${inDays(10)},1,ZQ-1,HL,25,${inDays(8)}\n`,
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+  await ana.goto("/orders/SO-9200");
+  await ana.getByRole("button", { name: /^Promise the rest · 25/ }).click();
+  await expect(toast(ana, /^Promised on SO-9200/)).toBeVisible();
+
+  await ana.goto("/inbound?q=PZ-910");
+  await expect(ana.getByRole("button", { name: /^Another day/ })).toBeVisible();
+  await ana.keyboard.press("e");
+  const dialog = ana.getByRole("dialog", {
+    name: "Expect PZ-910 on another day",
+  });
+  await dialog.getByLabel("Expected on").fill(inDays(21));
+  await expect(
+    dialog.getByText("1 line could not be kept as promised:"),
+  ).toBeVisible();
+  await expect(
+    dialog.getByRole("table", { name: "What slips" }).getByRole("row").nth(1),
+  ).toContainText("SO-9200");
+  // Nothing has happened yet.
+  await dialog.getByRole("button", { name: "Leave it" }).click();
+  await expect(ana.getByRole("row", { name: /PZ-910/ })).toBeVisible();
+
+  await ana.keyboard.press("e");
+  await dialog.getByLabel("Expected on").fill(inDays(21));
+  await dialog.getByLabel(/^Why/).fill("The works are late");
+  await dialog
+    .getByRole("button", { name: "Move it and promise 1 line anew" })
+    .click();
+  await expect(
+    toast(ana, /^PZ-910 is due .+ now; it was .+ Promised anew: 1 line\./),
+  ).toBeVisible();
+  await ana.goto("/orders/SO-9200");
+  await expect(
+    ana
+      .getByLabel("Trail")
+      .getByText(
+        /promised 25 for .+ of ZQ-1, line 1; it was .+The works are late/,
+      ),
+  ).toBeVisible();
 });

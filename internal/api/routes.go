@@ -132,6 +132,13 @@ func (s *Server) reads(a huma.API) {
 	) ([]desk.InboundView, error) {
 		return s.Desk.Inbound(c, desk.InboundAsk{Query: in.Query, All: in.All})
 	})
+	get(s, a, "arrival-moved", "/api/inbound/{inbound}/moved", "What giving a receipt another day would do to promises", func(c ctx, _ actor, in *struct {
+		Inbound int64  `path:"inbound"`
+		Due     string `query:"due" maxLength:"10"`
+	},
+	) (desk.ArrivalEffect, error) {
+		return s.Desk.ArrivalMoved(c, in.Inbound, in.Due)
+	})
 	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *queryIn) (desk.CustomersPage, error) {
 		return s.Desk.Customers(c, in.Query, in.Page)
 	})
@@ -177,5 +184,6 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, desk.VerbHold, "hold", "/api/hold", "Stop an order from being released", d.Hold)
 	post(s, a, desk.VerbLift, "lift", "/api/lift", "Take a hold away", d.Lift)
 	post(s, a, desk.VerbPromise, "promise", "/api/promise", "Promise lines for days, or orders as early as can be", d.Promise)
+	post(s, a, desk.VerbMoveDue, "move-arrival", "/api/move-arrival", "Give a receipt another day, and promise anew what slips by it", d.MoveArrival)
 	post(s, a, desk.VerbUndo, "undo", "/api/undo", "Take a command back while nothing else has happened", d.Undo)
 }

@@ -41,6 +41,7 @@ const (
 	VerbImport   Verb = "import"
 	VerbUndo     Verb = "undo"
 	VerbPromise  Verb = "promise"
+	VerbMoveDue  Verb = "move an arrival"
 )
 
 // who may do what. A manager may do everything.
@@ -62,6 +63,7 @@ var who = map[Verb][]Role{
 	VerbImport:   {Coordinator},
 	VerbUndo:     {Coordinator, Sales, Floor},
 	VerbPromise:  {Coordinator, Sales},
+	VerbMoveDue:  {Coordinator},
 }
 
 // May says whether the role may do the verb.

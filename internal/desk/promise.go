@@ -367,6 +367,11 @@ type supply struct {
 
 // supply reads it. In a command the items are locked before.
 func (d *Desk) supply(r *store.Reader, items store.IDs) (*supply, error) {
+	return d.supplyIf(r, items, 0, "")
+}
+
+// supplyIf is the supply as it would be if the inbound `moved` were due on that day.
+func (d *Desk) supplyIf(r *store.Reader, items store.IDs, moved int64, day string) (*supply, error) {
 	s := &supply{
 		today: d.Today(), cal: d.calendar(), items: map[int64]store.Item{}, cells: map[cellKey]store.FreeCell{}, receipts: map[cellKey][]outlook.Event{},
 		given: map[int64][]plan.Given{}, outlooks: map[cellKey]*outlook.Outlook{}, house: map[int64]string{}, houseID: map[string]int64{},
@@ -395,6 +400,12 @@ func (d *Desk) supply(r *store.Reader, items store.IDs) (*supply, error) {
 	if s.coming, err = r.SupplyOf(items); err != nil {
 		return nil, err
 	}
+	for i := range s.coming {
+		if s.coming[i].ID == moved {
+			s.coming[i].Due = day
+		}
+	}
+	slices.SortStableFunc(s.coming, func(a, b store.Supply) int { return strings.Compare(a.Due, b.Due) })
 	for _, x := range s.coming {
 		due, err := days.Parse(x.Due)
 		if err != nil {

@@ -474,7 +474,7 @@ func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error)
 			Qty: p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
 			Free: s.cells[cellKey{p.ItemID, p.WarehouseID}].Free,
 		}
-		row.Rests, row.Shaky = s.restsOn(p)
+		row.Rests, row.Shaky = s.restsOn(p.PromiseRow)
 		out.Promises[i] = row
 	}
 	return out, nil
@@ -482,7 +482,7 @@ func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error)
 
 // restsOn says what a promise rests on: free stock, if that bears all promises up to its
 // day, else the last receipt that it needs.
-func (s *supply) restsOn(p store.PromiseLine) (string, bool) {
+func (s *supply) restsOn(p store.PromiseRow) (string, bool) {
 	day, err := days.Parse(p.Day)
 	if err != nil {
 		return "", false

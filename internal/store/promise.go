@@ -100,6 +100,7 @@ func (r *Reader) PromisesOfItems(items IDs) ([]PromiseHead, error) {
 
 // Supply is an expected receipt that has not all come.
 type Supply struct {
+	ID          int64
 	ItemID      int64
 	WarehouseID int64
 	Warehouse   string
@@ -110,7 +111,7 @@ type Supply struct {
 
 // SupplyOf returns what is still to come of the items, by item and day.
 func (r *Reader) SupplyOf(items IDs) ([]Supply, error) {
-	return all[Supply](r, `SELECT n.item_id, n.warehouse_id, w.code AS warehouse, n.ref, n.due::text AS due, n.qty - n.received AS qty
+	return all[Supply](r, `SELECT n.id, n.item_id, n.warehouse_id, w.code AS warehouse, n.ref, n.due::text AS due, n.qty - n.received AS qty
 		FROM inbound n JOIN warehouse w ON w.id = n.warehouse_id
 		WHERE n.item_id = ANY(?) AND n.received < n.qty ORDER BY n.item_id, n.due, n.ref`, items)
 }
@@ -245,4 +246,42 @@ func (r *Reader) FreeInstead(it Item, warehouse string, limit int) ([]FreeItem, 
 		SELECT i.sku, i.name, s.free FROM item i JOIN stock_cell s ON s.item_id = i.id JOIN warehouse w ON w.id = s.warehouse_id
 		WHERE w.code = ? AND i.id <> ? AND s.free > 0 AND split_part(i.name, ',', 1) = split_part(?, ',', 1)
 		ORDER BY s.free DESC, i.sku LIMIT ?`, warehouse, it.ID, it.Name, limit)
+}
+
+// MoveDue gives a receipt another day and notes it for the command.
+func (t *Tx) MoveDue(inbound, command int64, was, now string) error {
+	if _, err := t.exec(`UPDATE inbound SET due = $2::date WHERE id = $1`, inbound, now); err != nil {
+		return err
+	}
+	_, err := t.exec(`INSERT INTO due_change (command_id, inbound_id, was, now) VALUES ($1, $2, $3::date, $4::date)`, command, inbound, was, now)
+	return err
+}
+
+// DueChange is a receipt that was given another day.
+type DueChange struct {
+	At     time.Time
+	Who    string
+	Reason string
+	Was    string
+	Now    string
+}
+
+// DueChanges returns how the day of a receipt was changed, oldest first.
+func (r *Reader) DueChanges(inbound int64) ([]DueChange, error) {
+	return all[DueChange](r, `SELECT c.at, u.name AS who, c.reason, d.was::text AS was, d.now::text AS now
+		FROM due_change d JOIN command c ON c.id = d.command_id JOIN app_user u ON u.id = c.actor_id WHERE d.inbound_id = ? ORDER BY d.id`, inbound)
+}
+
+// PromiseLineHead is what a line's promises depend on.
+type PromiseLineHead struct {
+	ID          int64
+	WarehouseID int64
+	ShipBy      string
+	ShipRule    string
+}
+
+// PromiseLines returns the lines of those keys.
+func (r *Reader) PromiseLines(lines IDs) ([]PromiseLineHead, error) {
+	return all[PromiseLineHead](r, `SELECT l.id, l.warehouse_id, l.ship_by::text AS ship_by, o.ship_rule
+		FROM order_line l JOIN sales_order o ON o.id = l.order_id WHERE l.id = ANY(?) ORDER BY l.id`, lines)
 }

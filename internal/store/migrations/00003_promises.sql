@@ -57,6 +57,18 @@ CREATE TRIGGER promise_stands AFTER INSERT ON promise_entry REFERENCING NEW TABL
 CREATE TRIGGER promise_entry_stays BEFORE UPDATE OR DELETE OR TRUNCATE ON promise_entry
     FOR EACH STATEMENT EXECUTE FUNCTION journal_stays();
 
+-- A receipt that was given another day: who, when and why is told by the command.
+CREATE TABLE due_change (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    command_id bigint NOT NULL REFERENCES command DEFERRABLE INITIALLY DEFERRED,
+    inbound_id bigint NOT NULL REFERENCES inbound,
+    was        date NOT NULL,
+    now        date NOT NULL CHECK (now <> was)
+);
+CREATE INDEX due_change_inbound ON due_change (inbound_id, id);
+CREATE TRIGGER due_change_stays BEFORE UPDATE OR DELETE OR TRUNCATE ON due_change
+    FOR EACH STATEMENT EXECUTE FUNCTION journal_stays();
+
 -- How long each service takes, in working days, from a warehouse to its customers.
 CREATE TABLE service (
     code         text PRIMARY KEY,
@@ -66,6 +78,6 @@ CREATE TABLE service (
 INSERT INTO service (code, name, transit_days) VALUES
     ('parcel', 'Parcel', 2), ('overnight', 'Overnight', 1), ('pallet', 'Pallet', 3), ('counter', 'Collected at the counter', 0);
 
-GRANT SELECT ON promise_entry, promise, service TO journeyman_app;
-GRANT INSERT ON promise_entry TO journeyman_app;
+GRANT SELECT ON promise_entry, promise, due_change, service TO journeyman_app;
+GRANT INSERT ON promise_entry, due_change TO journeyman_app;
 GRANT USAGE ON SEQUENCE journal_id_seq TO journeyman_app;

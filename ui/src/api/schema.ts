@@ -242,6 +242,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inbound/{inbound}/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What giving a receipt another day would do to promises */
+        get: operations["arrival-moved"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/items": {
         parameters: {
             query?: never;
@@ -304,6 +321,23 @@ export interface paths {
         get: operations["me"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/move-arrival": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a receipt another day, and promise anew what slips by it */
+        post: operations["move-arrival"];
         delete?: never;
         options?: never;
         head?: never;
@@ -723,6 +757,53 @@ export interface components {
             qty: number;
             ref: string;
         };
+        ArrivalEffect: {
+            /** Format: date */
+            due: string;
+            /** @description How its day was changed before, oldest first */
+            history: components["schemas"]["DueChange"][];
+            item: string;
+            /**
+             * Format: int64
+             * @description Promises of the item at the warehouse that stay as good as they are
+             */
+            kept: number;
+            /**
+             * Format: int64
+             * @description Units that are still to come
+             */
+            left: number;
+            ref: string;
+            /** @description Lines with a promise that cannot be kept and then could */
+            saved: components["schemas"]["SlippedLine"][];
+            sku: string;
+            /** @description Lines with a promise that could be kept and then cannot */
+            slips: components["schemas"]["SlippedLine"][];
+            warehouse: string;
+            /** Format: date */
+            was: string;
+        };
+        ArrivalMove: {
+            /** @description Whether lines whose promises can no longer be kept are promised anew, as early as can be */
+            anew: boolean;
+            /** Format: date */
+            due: string;
+            /**
+             * Format: int64
+             * @description How many lines were shown to slip; refused if it is another number by now
+             */
+            effect: number;
+            /**
+             * Format: int64
+             * @description Key of the inbound
+             */
+            inbound: number;
+            /**
+             * Format: date
+             * @description The day that was seen; the command is refused if it has changed since
+             */
+            seen: string;
+        };
         AskStruct: {
             /**
              * Format: uuid
@@ -774,6 +855,10 @@ export interface components {
             /** Format: int64 */
             released: number;
             warehouse: string;
+        };
+        CommandInArrivalMoveBody: {
+            ask: components["schemas"]["ArrivalMove"];
+            reason?: string;
         };
         CommandInHoldAskBody: {
             ask: components["schemas"]["HoldAsk"];
@@ -911,6 +996,16 @@ export interface components {
             kind: string;
             number: string;
             state: string;
+        };
+        DueChange: {
+            /** Format: date-time */
+            at: string;
+            /** Format: date */
+            now: string;
+            reason?: string;
+            /** Format: date */
+            was: string;
+            who: string;
         };
         Effect: {
             /** @enum {string} */
@@ -1945,6 +2040,28 @@ export interface components {
             /** Format: int64 */
             weight_g: number;
         };
+        SlippedLine: {
+            customer: string;
+            /**
+             * Format: int64
+             * @description Key of the order line
+             */
+            line: number;
+            /** Format: int64 */
+            no: number;
+            /** @description What could be promised in its place, as early as can be */
+            now: components["schemas"]["Promised"][];
+            order: string;
+            /**
+             * Format: int64
+             * @description Units for which there would be no day
+             */
+            short: number;
+            /** Format: int64 */
+            tier: number;
+            /** @description What is promised */
+            was: components["schemas"]["Promised"][];
+        };
         StationCounts: {
             /** Format: int64 */
             allocated: number;
@@ -2858,6 +2975,39 @@ export interface operations {
             };
         };
     };
+    "arrival-moved": {
+        parameters: {
+            query?: {
+                due?: string;
+            };
+            header?: never;
+            path: {
+                inbound: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalEffect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     items: {
         parameters: {
             query?: {
@@ -3023,6 +3173,87 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "move-arrival": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInArrivalMoveBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -14,6 +14,7 @@ import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
+import { MoveArrival } from './MoveArrival';
 
 type Inbound = Schemas['InboundView'];
 
@@ -29,7 +30,11 @@ export function InboundPage() {
   });
   const focus = useRows(inbound.data ?? [], (n) => String(n.id));
   const [receiving, setReceiving] = useState<Inbound>();
+  const [moving, setMoving] = useState<Inbound>();
   useKey('v', 'Receive it', () => setReceiving(focus.row), { enabled: may('receive') && (focus.row?.left ?? 0) > 0 });
+  useKey('e', 'Expect it on another day', () => setMoving(focus.row), {
+    enabled: may('move an arrival') && (focus.row?.left ?? 0) > 0,
+  });
   return (
     <Page
       aside={
@@ -80,7 +85,7 @@ export function InboundPage() {
                   <th className="num" title="Open units of the item at that warehouse">
                     Wanted
                   </th>
-                  <th aria-label="Receive" />
+                  <th aria-label="What can be done" />
                 </tr>
               </thead>
               <tbody>
@@ -99,6 +104,16 @@ export function InboundPage() {
                     <td className="num">{n.received > 0 ? showNum(n.received) : ''}</td>
                     <td className="num">{n.waiting > 0 ? showNum(n.waiting) : ''}</td>
                     <td className="text-right">
+                      {n.left > 0 && focus.id === String(n.id) && (
+                        <button
+                          className="pill mr-2"
+                          disabled={!may('move an arrival')}
+                          title={may('move an arrival') ? undefined : 'for a coordinator'}
+                          onClick={() => setMoving(n)}
+                        >
+                          Another day <Key>E</Key>
+                        </button>
+                      )}
                       {n.left > 0 && (
                         <button
                           className="pill"
@@ -121,6 +136,7 @@ export function InboundPage() {
           )
         }
       </Load>
+      {moving && <MoveArrival n={moving} close={() => setMoving(undefined)} />}
       {receiving && <Receive n={receiving} close={() => setReceiving(undefined)} />}
     </Page>
   );

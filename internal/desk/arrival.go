@@ -1,0 +1,279 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/core/journey"
+	"journeyman/core/plan"
+	"journeyman/core/policy"
+	"journeyman/internal/store"
+)
+
+// ArrivalMove gives a receipt another day.
+type ArrivalMove struct {
+	Inbound int64  `json:"inbound" doc:"Key of the inbound"`
+	Due     string `json:"due" format:"date"`
+	Seen    string `json:"seen" format:"date" doc:"The day that was seen; the command is refused if it has changed since"`
+	Anew    bool   `json:"anew" doc:"Whether lines whose promises can no longer be kept are promised anew, as early as can be"`
+	Effect  int    `json:"effect" doc:"How many lines were shown to slip; refused if it is another number by now"`
+}
+
+// ArrivalEffect is what moving a receipt would do to the promises that stand.
+type ArrivalEffect struct {
+	Ref       string        `json:"ref"`
+	SKU       string        `json:"sku"`
+	Item      string        `json:"item"`
+	Warehouse string        `json:"warehouse"`
+	Left      int64         `json:"left" doc:"Units that are still to come"`
+	Was       string        `json:"was" format:"date"`
+	Due       string        `json:"due" format:"date"`
+	Slips     []SlippedLine `json:"slips" doc:"Lines with a promise that could be kept and then cannot"`
+	Saved     []SlippedLine `json:"saved" doc:"Lines with a promise that cannot be kept and then could"`
+	Kept      int           `json:"kept" doc:"Promises of the item at the warehouse that stay as good as they are"`
+	History   []DueChange   `json:"history" doc:"How its day was changed before, oldest first"`
+}
+
+// DueChange is a change of a receipt's day.
+type DueChange struct {
+	At     string `json:"at" format:"date-time"`
+	Who    string `json:"who"`
+	Reason string `json:"reason,omitempty"`
+	Was    string `json:"was" format:"date"`
+	Now    string `json:"now" format:"date"`
+}
+
+// SlippedLine is an order line whose promises change in what they are worth.
+type SlippedLine struct {
+	Line     int64      `json:"line" doc:"Key of the order line"`
+	Order    string     `json:"order"`
+	No       int        `json:"no"`
+	Customer string     `json:"customer"`
+	Tier     int        `json:"tier"`
+	Was      []Promised `json:"was" doc:"What is promised"`
+	Now      []Promised `json:"now" doc:"What could be promised in its place, as early as can be"`
+	Short    int64      `json:"short" doc:"Units for which there would be no day"`
+}
+
+// ArrivalMoved says what giving a receipt another day would do. It changes nothing.
+func (d *Desk) ArrivalMoved(ctx context.Context, inbound int64, due string) (ArrivalEffect, error) {
+	r := d.store.Read(ctx)
+	in, found, err := r.InboundByID(inbound)
+	if err != nil {
+		return ArrivalEffect{}, err
+	}
+	if !found {
+		return ArrivalEffect{}, NotFound("There is no such inbound any more. Load the page again.")
+	}
+	m, err := d.moved(r, in, due)
+	if err != nil {
+		return ArrivalEffect{}, err
+	}
+	out := m.effect
+	history, err := r.DueChanges(in.ID)
+	for _, h := range history {
+		out.History = append(out.History, DueChange{h.At.UTC().Format(time.RFC3339), h.Who, h.Reason, h.Was, h.Now})
+	}
+	return out, err
+}
+
+// MoveArrival gives a receipt another day and, if asked, promises anew what slips by it.
+func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Outcome, error) {
+	return d.run(ctx, call, VerbMoveDue, ask, func(w *work) error {
+		in, found, err := w.tx.InboundByID(ask.Inbound)
+		if err != nil {
+			return err
+		}
+		if !found {
+			return NotFound("There is no such inbound any more. Load the page again.")
+		}
+		standing, err := w.tx.PromisesOfItems(store.IDs{in.ItemID})
+		if err != nil {
+			return err
+		}
+		lines := make([]int64, len(standing))
+		for i, p := range standing {
+			lines[i] = p.LineID
+		}
+		if err := w.lock(lines, in.ItemID); err != nil {
+			return err
+		}
+		if in, _, err = w.tx.LockInbound(ask.Inbound); err != nil {
+			return err
+		}
+		switch {
+		case ask.Seen != in.Due:
+			return Conflict("%s has changed since you saw it: it is due %s now. Nothing was done; look at it as it is now.", in.Ref, dayText(in.Due))
+		case in.Received == in.Qty:
+			return Conflict("%s has come in full; its day is not changed any more.", in.Ref)
+		case ask.Due == in.Due:
+			return Invalid("%s is due %s already.", in.Ref, dayText(in.Due))
+		}
+		m, err := d.moved(&w.tx.Reader, in, ask.Due)
+		if err != nil {
+			return err
+		}
+		if len(m.effect.Slips) != ask.Effect {
+			return Conflict("What moving %s would do has changed since you looked: %s would slip now. Look at it again.", in.Ref, some(int64(len(m.effect.Slips)), "line"))
+		}
+		id, err := w.tx.CommandID()
+		if err != nil {
+			return err
+		}
+		if err := w.tx.MoveDue(in.ID, id, in.Due, ask.Due); err != nil {
+			return err
+		}
+		w.skus[in.SKU] = true
+		w.document("inbound", in.Ref)
+		text := fmt.Sprintf("%s is due %s now; it was %s.", in.Ref, dayText(ask.Due), dayText(in.Due))
+		if n := len(m.effect.Slips); n > 0 && ask.Anew {
+			for _, s := range m.effect.Slips {
+				l := w.lines[s.Line]
+				if l == nil { // somebody promised on it while we waited for the item
+					return Conflict("What moving %s would do has changed since you looked. Look at it again.", in.Ref)
+				}
+				w.settle(l, m.before.given[s.Line], m.anew[s.Line], causePromised)
+			}
+			text += fmt.Sprintf(" Promised anew: %s.", some(int64(n), "line"))
+		} else if n > 0 {
+			text += fmt.Sprintf(" As it stands the promises of %s cannot be kept.", some(int64(n), "line"))
+		}
+		w.sentence("%s", text)
+		return nil
+	})
+}
+
+func dayText(iso string) string {
+	d, err := days.Parse(iso)
+	if err != nil {
+		return iso
+	}
+	return dayWords(d)
+}
+
+// moving is a receipt on another day, before and after.
+type moving struct {
+	before *supply
+	effect ArrivalEffect
+	anew   map[int64][]plan.Given // by line
+}
+
+func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving, error) {
+	if day, err := days.Parse(due); err != nil {
+		return nil, Invalid("%s.", err)
+	} else if day < d.Today() {
+		return nil, Invalid("%s has passed: what has not come cannot be expected then.", dayWords(day))
+	}
+	before, err := d.supply(r, store.IDs{in.ItemID})
+	if err != nil {
+		return nil, err
+	}
+	after, err := d.supplyIf(r, store.IDs{in.ItemID}, in.ID, due)
+	if err != nil {
+		return nil, err
+	}
+	m := &moving{before: before, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{
+		Ref: in.Ref, SKU: in.SKU, Item: before.items[in.ItemID].Name, Warehouse: in.Warehouse, Left: in.Qty - in.Received, Was: in.Due, Due: due,
+		Slips: []SlippedLine{}, Saved: []SlippedLine{}, History: []DueChange{},
+	}}
+	var slips []store.PromiseHead
+	for _, p := range before.promised {
+		if p.WarehouseID != in.WarehouseID {
+			continue
+		}
+		_, was := before.restsOn(p.PromiseRow)
+		_, is := after.restsOn(p.PromiseRow)
+		same := func(q SlippedLine) bool { return q.Line == p.LineID }
+		switch {
+		case is && !was:
+			if !slices.ContainsFunc(slips, func(q store.PromiseHead) bool { return q.LineID == p.LineID }) {
+				slips = append(slips, p)
+			}
+		case was && !is:
+			if !slices.ContainsFunc(m.effect.Saved, same) {
+				m.effect.Saved = append(m.effect.Saved, before.slipped(p))
+			}
+		default:
+			m.effect.Kept++
+		}
+	}
+	return m, m.promiseAnew(r, after, slips)
+}
+
+// promiseAnew computes what the lines that slip could be promised, by tier and day: the
+// promises of all others stand. A line of an order that goes only whole is kept in one piece.
+func (m *moving) promiseAnew(r *store.Reader, after *supply, slips []store.PromiseHead) error {
+	slices.SortStableFunc(slips, func(a, b store.PromiseHead) int {
+		return cmp.Or(cmp.Compare(a.Tier, b.Tier), strings.Compare(a.Day, b.Day), strings.Compare(a.OrderNumber, b.OrderNumber))
+	})
+	ids := make(store.IDs, len(slips))
+	for i, p := range slips {
+		ids[i] = p.LineID
+	}
+	heads, err := r.PromiseLines(ids)
+	if err != nil {
+		return err
+	}
+	byLine := map[int64]store.PromiseLineHead{}
+	for _, h := range heads {
+		byLine[h.ID] = h
+	}
+	var wants []wanting
+	for i, p := range slips {
+		h := byLine[p.LineID]
+		by, err := days.Parse(h.ShipBy)
+		if err != nil {
+			return err
+		}
+		rule := journey.ShipRule(h.ShipRule)
+		if rule == journey.ShipWhole {
+			rule = journey.ShipLines
+		}
+		units := plan.GivenUnits(after.given[p.LineID])
+		wants = append(wants, wanting{
+			line: p.LineID, order: p.OrderID, number: p.OrderNumber, no: int32(p.LineNo), item: p.ItemID, house: h.WarehouseID, shipBy: by,
+			ordered: units, open: units, rule: rule, rank: i,
+		})
+	}
+	b, keys, err := after.book(wants)
+	if err != nil {
+		return err
+	}
+	p := plan.Promise(b, plan.PromiseHow{Keys: []policy.Key{policy.Entered}})
+	short := map[int64]int64{}
+	for i := range b.Lines {
+		id, ok := keys[lineName{b.Orders[b.Lines[i].Order].Number, b.Lines[i].No}]
+		if !ok {
+			continue
+		}
+		short[id] = p.Lines[i].Short
+		for _, x := range p.PromisesOf(int32(i)) {
+			m.anew[id] = append(m.anew[id], plan.Given{Warehouse: after.houseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty})
+		}
+	}
+	for _, s := range slips {
+		line := m.before.slipped(s)
+		line.Now, line.Short = m.before.told(m.anew[s.LineID]), short[s.LineID]
+		m.effect.Slips = append(m.effect.Slips, line)
+	}
+	return nil
+}
+
+func (s *supply) slipped(p store.PromiseHead) SlippedLine {
+	return SlippedLine{
+		Line: p.LineID, Order: p.OrderNumber, No: p.LineNo, Customer: p.CustomerName, Tier: p.Tier, Was: s.told(s.given[p.LineID]), Now: []Promised{},
+	}
+}
+
+func (s *supply) told(gs []plan.Given) []Promised {
+	out := []Promised{}
+	for _, g := range gs {
+		out = append(out, Promised{Day: g.Day.String(), Qty: g.Qty, Warehouse: s.house[g.Warehouse]})
+	}
+	return out
+}
