@@ -103,6 +103,11 @@ func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Out
 		if err := w.lock(lines, in.ItemID); err != nil {
 			return err
 		}
+		if len(w.cells) == 0 { // it never had stock: nothing else keeps others from promising it meanwhile
+			if err := w.tx.HoldItems(store.IDs{in.ItemID}); err != nil {
+				return err
+			}
+		}
 		if in, _, err = w.tx.LockInbound(ask.Inbound); err != nil {
 			return err
 		}

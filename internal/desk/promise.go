@@ -70,7 +70,7 @@ func (w *work) promiseLines(asked []LinePromise) error {
 	if err := w.lock(ids); err != nil {
 		return err
 	}
-	s, err := w.desk.supply(&w.tx.Reader, w.itemIDs())
+	s, err := w.supply()
 	if err != nil {
 		return err
 	}
@@ -136,13 +136,33 @@ func (w *work) parts(s *supply, l *line, parts []PromisePart) ([]plan.Given, err
 	return given, nil
 }
 
+// supply is what promises on the items that are held still can rest on. An item that never
+// had stock is held itself, so that nobody else promises what comes of it meanwhile.
+func (w *work) supply() (*supply, error) {
+	items := w.itemIDs()
+	unstocked := slices.DeleteFunc(slices.Clone(items), func(id int64) bool {
+		for k := range w.cells {
+			if k.item == id {
+				return true
+			}
+		}
+		return false
+	})
+	if len(unstocked) > 0 {
+		if err := w.tx.HoldItems(unstocked); err != nil {
+			return nil, err
+		}
+	}
+	return w.desk.supply(&w.tx.Reader, items)
+}
+
 // promiseOrders serves the orders one after another by the core's promise run.
 func (w *work) promiseOrders(asked []OrderSeen) error {
 	chosen, err := w.chooseOrders(asked)
 	if err != nil {
 		return err
 	}
-	s, err := w.desk.supply(&w.tx.Reader, w.itemIDs())
+	s, err := w.supply()
 	if err != nil {
 		return err
 	}
@@ -275,7 +295,7 @@ func (w *work) restorePromises(verb Verb, changes []store.PromiseChange) error {
 	var s *supply
 	if verb == VerbPromise && len(changes) > 0 {
 		var err error
-		if s, err = w.desk.supply(&w.tx.Reader, w.itemIDs()); err != nil {
+		if s, err = w.supply(); err != nil {
 			return err
 		}
 	}

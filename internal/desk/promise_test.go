@@ -212,13 +212,27 @@ func TestTheTelephoneQuestion(t *testing.T) {
 	}
 }
 
-// Sixteen salespeople promise the same 68 bottles at once.
+// Sixteen salespeople promise the same 68 at once, of what is on the shelf and of what was
+// never in the house and has no stock row to hold.
 func TestManyPromisingAtOnceNeverPromiseTooMuch(t *testing.T) {
 	t.Parallel()
+	for _, sku := range []string{"GL-2040-1", "ZQ-2"} {
+		t.Run(sku, func(t *testing.T) { t.Parallel(); manyPromising(t, sku) })
+	}
+}
+
+func manyPromising(t *testing.T, sku string) {
 	o, ctx := newOffice(t), context.Background()
+	awaited := []exchange.File{
+		{Name: "items.csv", Data: []byte("sku,name,price,cost,buyable,lead_days\nZQ-2,An awaited thing,2.00,1.00,no,0\n")},
+		{Name: "inbound.csv", Data: []byte("ref,sku,warehouse,due,qty\nPZ-911,ZQ-2,HL,2027-03-02,68\n")},
+	}
+	if _, rep, err := o.Import(ctx, o.by(o.ana), awaited); err != nil {
+		t.Fatal(err, rep.Faults)
+	}
 	orders := "order,customer,wanted,line,sku,warehouse,qty\n"
 	for i := range 16 {
-		orders += fmt.Sprintf("SO-4%d,SPC,2027-03-05,1,GL-2040-1,HL,10\n", 100+i)
+		orders += fmt.Sprintf("SO-4%d,SPC,2027-03-05,1,%s,HL,10\n", 100+i, sku)
 	}
 	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(orders)}}); err != nil {
 		t.Fatal(err, rep.Faults)
@@ -242,5 +256,30 @@ func TestManyPromisingAtOnceNeverPromiseTooMuch(t *testing.T) {
 	if did.Load() != 6 || no.Load() != 10 {
 		t.Errorf("%d were promised and %d refused; 68 bear six promises of ten", did.Load(), no.Load())
 	}
+	o.sound()
+}
+
+// An item that was never in the house has no stock row; what comes can be promised all the same.
+func TestWhatWasNeverInTheHouseIsPromisedFromWhatComes(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	files := []exchange.File{
+		{Name: "items.csv", Data: []byte("sku,name,price,cost,buyable,lead_days\nZQ-1,An awaited thing,2.00,1.00,no,0\n")},
+		{Name: "inbound.csv", Data: []byte("ref,sku,warehouse,due,qty\nPZ-910,ZQ-1,HL,2027-03-08,30\n")},
+		{Name: "orders.csv", Data: []byte("order,customer,wanted,line,sku,warehouse,qty,ship_by\nSO-9200,SPC,2027-03-11,1,ZQ-1,HL,25,2027-03-03\n")},
+	}
+	if _, rep, err := o.Import(ctx, o.by(o.ana), files); err != nil {
+		t.Fatal(err, rep.Faults)
+	}
+	a, err := o.CanPromise(ctx, desk.PromiseQuestion{SKU: "ZQ-1", Qty: 25})
+	if err != nil || a.Warehouse != "HL" || a.Ways[0].Parts[0].Day != "2027-03-08" {
+		t.Errorf("%+v %v", a.Ways, err)
+	}
+	ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-9200")))
+	if l := o.line("SO-9200", 1); tell(l) != "03-08 HL 25" {
+		t.Errorf("promised %q", tell(l))
+	}
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 25})))
+	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1}))), desk.KindConflict, "Only 0 of ZQ-1")
 	o.sound()
 }

@@ -179,15 +179,19 @@ type orderSum struct {
 	holds                   int
 }
 
-// itemIDs lists the items that are held still.
+// itemIDs lists the items that are held still, and those of the lines that are: an item
+// that never had stock has no row that could be held.
 func (w *work) itemIDs() store.IDs {
 	seen := map[int64]bool{}
-	out := store.IDs{}
 	for k := range w.cells {
-		if !seen[k.item] {
-			seen[k.item] = true
-			out = append(out, k.item)
-		}
+		seen[k.item] = true
+	}
+	for _, l := range w.lines {
+		seen[l.ItemID] = true
+	}
+	out := make(store.IDs, 0, len(seen))
+	for id := range seen {
+		out = append(out, id)
 	}
 	slices.Sort(out)
 	return out

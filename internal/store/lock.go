@@ -153,3 +153,10 @@ func (t *Tx) EnsureBin(warehouse int64, code, zone string) (int64, error) {
 func (r *Reader) StandingHolds(orders IDs) ([]Hold, error) {
 	return all[Hold](r, `SELECT * FROM hold WHERE order_id = ANY(?) AND lifted_by IS NULL ORDER BY order_id, kind`, orders)
 }
+
+// HoldItems holds the items themselves, for those that have no stock row that could be held.
+// Call it after Lock.
+func (t *Tx) HoldItems(items IDs) error {
+	_, err := all[struct{ ID int64 }](&t.Reader, `SELECT id FROM item WHERE id = ANY(?) ORDER BY id FOR NO KEY UPDATE`, items)
+	return err
+}

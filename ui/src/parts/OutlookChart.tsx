@@ -19,7 +19,7 @@ export function OutlookChart({
   setFocus,
 }: {
   house: House;
-  qty: number;
+  qty: number; // what is asked; 0 for nothing
   shipBy: string;
   focus: string;
   setFocus: (day: string) => void;
@@ -81,7 +81,9 @@ export function OutlookChart({
         stroke="var(--color-ink)"
         strokeWidth={1.5}
       />
-      <line x1={axis} x2={width} y1={y(qty)} y2={y(qty)} stroke="var(--color-focus)" strokeDasharray="5 4" strokeWidth={1.3} />
+      {qty > 0 && (
+        <line x1={axis} x2={width} y1={y(qty)} y2={y(qty)} stroke="var(--color-focus)" strokeDasharray="5 4" strokeWidth={1.3} />
+      )}
     </svg>
   );
 }

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useParams } from '@tanstack/react-router';
 import { ask, client } from '../../api/call';
 import { Page } from '../../app/frame';
+import { ItemOutlook } from './ItemOutlook';
 import { OrderAside } from '../../parts/asides';
 import { Day, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showDay, showKg, showMoney, showNum, showTime } from '../../parts/format';
@@ -66,32 +67,7 @@ export function ItemPage() {
                 </tbody>
               </table>
             )}
-            <div className="mt-5 grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-8">
-              <section>
-                <h2 className="mb-1 text-[14px]">On its way</h2>
-                {it.inbound.length === 0 && <p className="text-mute">Nothing is on its way.</p>}
-                {it.inbound.map((n) => (
-                  <p key={n.id}>
-                    <b>{n.ref}</b> {showNum(n.left)} to {n.warehouse} due{' '}
-                    {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}{' '}
-                    <span className="text-mute">{n.supplier}</span>
-                  </p>
-                ))}
-              </section>
-              <section>
-                <h2 className="mb-1 text-[14px]">What changed its stock</h2>
-                <ol className="space-y-1">
-                  {it.trail.slice(0, 7).map((m, i) => (
-                    <li key={i} className="flex gap-2">
-                      <span className="w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(m.at)}</span>
-                      <span>
-                        <b>{m.who}</b> {m.text}
-                      </span>
-                    </li>
-                  ))}
-                </ol>
-              </section>
-            </div>
+            <ItemOutlook sku={it.sku} />
             <h2 className="mt-5 mb-1 text-[14px]">Who wants it or has it: {plural(it.lines.length, 'unfinished line')}</h2>
             {it.lines.length > 0 && (
               <table className="grid-table">
@@ -131,6 +107,32 @@ export function ItemPage() {
                 </tbody>
               </table>
             )}
+            <div className="mt-5 grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-8">
+              <section>
+                <h2 className="mb-1 text-[14px]">On its way</h2>
+                {it.inbound.length === 0 && <p className="text-mute">Nothing is on its way.</p>}
+                {it.inbound.map((n) => (
+                  <p key={n.id}>
+                    <b>{n.ref}</b> {showNum(n.left)} to {n.warehouse} due{' '}
+                    {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}{' '}
+                    <span className="text-mute">{n.supplier}</span>
+                  </p>
+                ))}
+              </section>
+              <section>
+                <h2 className="mb-1 text-[14px]">What changed its stock</h2>
+                <ol className="space-y-1">
+                  {it.trail.slice(0, 7).map((m, i) => (
+                    <li key={i} className="flex gap-2">
+                      <span className="w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(m.at)}</span>
+                      <span>
+                        <b>{m.who}</b> {m.text}
+                      </span>
+                    </li>
+                  ))}
+                </ol>
+              </section>
+            </div>
           </>
         )}
       </Load>

@@ -1,0 +1,138 @@
+package api_test
+
+import (
+	"encoding/json"
+	"net/url"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"journeyman/internal/desk"
+)
+
+// with the example files imported.
+func stocked(t *testing.T) (sales, floor *person) {
+	t.Helper()
+	srv := start(t)
+	ana := visit(t, srv, "ana")
+	files := map[string]string{}
+	for _, n := range []string{"items", "stock", "customers", "inbound", "orders"} {
+		b, err := os.ReadFile("../../examples/" + n + ".csv")
+		if err != nil {
+			t.Fatal(err)
+		}
+		// The examples' days lie in the past by now.
+		files[n+".csv"] = strings.NewReplacer("2027-03-", "2099-03-", "2027-02-", "2026-02-").Replace(string(b))
+	}
+	key := uuid.NewString()
+	if code, body := ana.files(key, files); code != 200 {
+		t.Fatal(code, body)
+	}
+	if code, body := ana.send("POST", "/api/imports/apply", uuid.NewString(), `{"ask":{"import":"`+key+`"}}`); code != 200 {
+		t.Fatal(code, body)
+	}
+	return visit(t, srv, "tom"), visit(t, srv, "flo")
+}
+
+func read[T any](t *testing.T, p *person, path string) T {
+	t.Helper()
+	code, body := p.send("GET", path, "", "")
+	var out T
+	if code != 200 {
+		t.Fatalf("%s: %d %s", path, code, body)
+	}
+	if err := json.Unmarshal([]byte(body), &out); err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
+
+func TestPromisingOverHTTP(t *testing.T) {
+	t.Parallel()
+	tom, flo := stocked(t)
+	a := read[desk.PromiseAnswer](t, tom, "/api/promise?sku=GL-2040-1&qty=80&customer=ALD&wished=2099-03-06")
+	if a.Customer != "ALD" || a.Warehouse != "HL" || len(a.Ways) == 0 || len(a.Houses) == 0 || len(a.Lines) == 0 {
+		t.Fatalf("%+v", a)
+	}
+	if a.Lines[0].Order != "SO-1001" { // the customer's own order comes first
+		t.Errorf("first is offered %s", a.Lines[0].Order)
+	}
+	line := a.Lines[0]
+	ask, err := json.Marshal(map[string]any{"ask": desk.PromiseAsk{Lines: []desk.LinePromise{{
+		Line: line.ID, Seen: line.Version, Parts: []desk.PromisePart{{Warehouse: "HL", Day: "2099-03-02", Qty: 60}},
+	}}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	key := uuid.NewString()
+	for range 2 { // a repeat is answered the same and done once
+		code, body := tom.send("POST", "/api/promise", key, string(ask))
+		if code != 200 || !strings.Contains(body, "Promised on SO-1001 line 1: 60 for ") {
+			t.Fatal(code, body)
+		}
+	}
+	if code, body := tom.send("POST", "/api/promise", uuid.NewString(), string(ask)); code != 409 || !strings.Contains(body, "promised 60") {
+		t.Errorf("a stale screen: %d %s", code, body)
+	}
+	if code, body := flo.send("POST", "/api/promise", uuid.NewString(), string(ask)); code != 403 {
+		t.Errorf("the floor: %d %s", code, body)
+	}
+	order := read[desk.OrderView](t, tom, "/api/orders/SO-1001")
+	if order.Lines[0].At.Promised != 60 || len(order.Lines[0].Promises) != 1 {
+		t.Errorf("the order says %+v", order.Lines[0].Promises)
+	}
+	if page := read[desk.PromisedPage](t, tom, "/api/promised?q=SO-1001"); page.Total != 1 || page.Promises[0].Customer == "" {
+		t.Errorf("the list says %+v", page)
+	}
+	strip := read[desk.StripView](t, tom, "/api/strip")
+	names := ""
+	for _, s := range strip.Stations {
+		names += s.Station + " "
+		if s.Station == "promised" && (s.Units != 60 || s.Lines != 1) {
+			t.Errorf("the strip says %+v", s)
+		}
+	}
+	if names != "open promised allocated released picked packed shipped delivered " {
+		t.Errorf("the strip is %s", names)
+	}
+	// Its own promise stands aside when the line is asked for anew.
+	again := read[desk.PromiseAnswer](t, tom, "/api/promise?sku=GL-2040-1&qty=68&wished=2099-03-04&line="+jsonOf(line.ID))
+	if again.Houses[0].Promised != 0 {
+		t.Errorf("%d are promised beside its own", again.Houses[0].Promised)
+	}
+}
+
+func TestQuestionsThatMakeNoSenseAreAnsweredWithASentence(t *testing.T) {
+	t.Parallel()
+	tom, _ := stocked(t)
+	for query, want := range map[string]struct {
+		code int
+		says string
+	}{
+		"sku=NONE":                        {404, "There is no item NONE"},
+		"sku=GL-2040-1&customer=NOBODY":   {404, "There is no customer NOBODY"},
+		"sku=GL-2040-1&wished=yesterday":  {422, "not a day"},
+		"sku=GL-2040-1&qty=0":             {422, "qty"},
+		"sku=GL-2040-1&service=balloon":   {404, "There is no service balloon"},
+		"sku=GL-2040-1&warehouse=NOWHERE": {404, "There is no warehouse NOWHERE"},
+	} {
+		if code, body := tom.send("GET", "/api/promise?"+query, "", ""); code != want.code || !strings.Contains(body, want.says) {
+			t.Errorf("%s: %d %s", query, code, body)
+		}
+	}
+	inbound := read[[]desk.InboundView](t, tom, "/api/inbound?q="+url.QueryEscape("PO-733"))
+	effect := read[desk.ArrivalEffect](t, tom, "/api/inbound/"+jsonOf(inbound[0].ID)+"/moved?due=2099-04-01")
+	if effect.Ref != "PO-733" || effect.Due != "2099-04-01" || len(effect.Slips) != 0 {
+		t.Errorf("%+v", effect)
+	}
+}
+
+func jsonOf(v any) string {
+	b, err := json.Marshal(v)
+	if err != nil {
+		return err.Error()
+	}
+	return string(b)
+}

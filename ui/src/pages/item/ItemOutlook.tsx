@@ -1,0 +1,74 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link } from '@tanstack/react-router';
+import { useState } from 'react';
+import { ask, client } from '../../api/call';
+import { Key } from '../../parts/bits';
+import { useKey } from '../../app/keys';
+import { showDay, showNum } from '../../parts/format';
+import { OutlookChart, OutlookTable } from '../../parts/OutlookChart';
+
+/** What can be promised of the item from each warehouse, day by day, and what a day rests on. */
+export function ItemOutlook({ sku }: { sku: string }) {
+  const [house, setHouse] = useState('');
+  const [day, setDay] = useState('');
+  const [table, setTable] = useState(false);
+  useKey('t', 'The outlook as a table, or as a picture', () => setTable((on) => !on));
+  const outlook = useQuery({
+    queryKey: ['can-promise', sku],
+    queryFn: () => ask(client.GET('/api/promise', { params: { query: { sku } } })),
+    retry: false,
+  });
+  const shown = outlook.data?.houses.find((h) => h.warehouse === house) ?? outlook.data?.houses[0];
+  const focus = shown?.days.find((d) => d.day === day);
+  return (
+    <section aria-label="Outlook" className="mt-4">
+      <div className="flex items-center gap-3">
+        <h2 className="shrink-0 text-[14px]">Outlook{shown && ` at ${shown.name || shown.warehouse}`}</h2>
+        {shown?.over ? (
+          <span className="late">too much is promised from {showDay(shown.over)}</span>
+        ) : (
+          <Link to="/promise" search={{ sku } as never} className="ref text-mute">
+            How many, by when?
+          </Link>
+        )}
+        <span className="ml-auto flex gap-2">
+          {(outlook.data?.houses.length ?? 0) > 1 &&
+            outlook.data?.houses.map((h) => (
+              <button
+                key={h.warehouse}
+                className="pill"
+                aria-pressed={h.warehouse === shown?.warehouse}
+                onClick={() => setHouse(h.warehouse)}
+              >
+                {h.name || h.warehouse}
+              </button>
+            ))}
+          {shown && (
+            <button className="pill" aria-pressed={table} onClick={() => setTable(!table)}>
+              As a table <Key>T</Key>
+            </button>
+          )}
+        </span>
+      </div>
+      {outlook.error && <p className="text-mute">{outlook.error.message}</p>}
+      {shown &&
+        (table ? <OutlookTable house={shown} /> : <OutlookChart house={shown} qty={0} shipBy="" focus={day} setFocus={setDay} />)}
+      {focus && (
+        <p>
+          <b>{showDay(focus.day)}</b>: {showNum(focus.left)} left after all promises
+          {focus.receipts.map((r) => (
+            <span key={r.ref}>
+              , {r.ref} brings {showNum(r.qty)}
+            </span>
+          ))}
+          {focus.commitments.map((c) => (
+            <span key={`${c.order}/${c.line}`}>
+              , {showNum(c.qty)} promised to {c.customer} ({c.order})
+            </span>
+          ))}
+          .
+        </p>
+      )}
+    </section>
+  );
+}
