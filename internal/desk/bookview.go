@@ -156,6 +156,7 @@ func add(a, b Counts) Counts {
 	a.Shipped += b.Shipped
 	a.Delivered += b.Delivered
 	a.Dropped += b.Dropped
+	a.Promised += b.Promised
 	return a
 }
 

@@ -42,6 +42,16 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	if v := o.order("SO-1001"); v.At.Promised != v.At.Open {
 		t.Errorf("of %d open units of the order %d are promised", v.At.Open, v.At.Promised)
 	}
+	// Every bar says the same: the item's, the customer's, the list's.
+	if it, err := o.Item(ctx, "GL-2040-1"); err != nil || it.At.Promised != 100 {
+		t.Errorf("the item's bar has %d promised: %v", it.At.Promised, err)
+	}
+	if c, err := o.Customer(ctx, "ALD"); err != nil || c.At.Promised != 110 {
+		t.Errorf("the customer's bar has %d promised: %v", c.At.Promised, err)
+	}
+	if list, err := o.Orders(ctx, desk.OrdersAsk{Query: "SO-1001"}); err != nil || list.Orders[0].At.Promised != 110 {
+		t.Errorf("the list's bar has %+v: %v", list.Orders, err)
+	}
 	o.sound()
 	if _, err := o.Promise(ctx, o.by(o.tom), o.promise("SO-1001")); err == nil {
 		t.Error("what is promised for the earliest day was promised again")

@@ -484,7 +484,7 @@ const customerHead = `
 		coalesce(sum(n.value_minor), 0)::bigint AS value_minor,
 		coalesce(sum(n.ordered), 0)::bigint AS ordered, coalesce(sum(n.open), 0)::bigint AS open, coalesce(sum(n.allocated), 0)::bigint AS allocated,
 		coalesce(sum(n.released), 0)::bigint AS released, coalesce(sum(n.picked), 0)::bigint AS picked, coalesce(sum(n.packed), 0)::bigint AS packed,
-		coalesce(sum(n.shipped), 0)::bigint AS shipped, coalesce(sum(n.delivered), 0)::bigint AS delivered, coalesce(sum(n.dropped), 0)::bigint AS dropped
+		coalesce(sum(n.shipped), 0)::bigint AS shipped, coalesce(sum(n.delivered), 0)::bigint AS delivered, coalesce(sum(n.dropped), 0)::bigint AS dropped, coalesce(sum(n.promised), 0)::bigint AS promised
 	FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id LEFT JOIN sales_order o ON o.customer_id = c.id LEFT JOIN order_count n ON n.order_id = o.id`
 
 // Customers returns a page of customers whose code or name has all the words.

@@ -93,11 +93,11 @@ export function InboundPage() {
                   <tr key={n.id} data-row data-focus={focus.id === String(n.id)} onClick={() => focus.setFocus(String(n.id))}>
                     <td>{n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}</td>
                     <td className="font-semibold">{n.ref}</td>
-                    <td className="max-w-[230px] truncate" title={n.item}>
+                    <td className="max-w-[190px] truncate" title={n.item}>
                       <ItemLink sku={n.sku} /> <span className="text-mute">{n.item}</span>
                     </td>
                     <td>{n.warehouse}</td>
-                    <td className="max-w-[150px] truncate text-mute" title={n.supplier}>
+                    <td className="max-w-[104px] truncate text-mute" title={n.supplier}>
                       {n.supplier}
                     </td>
                     <td className="num">{showNum(n.qty)}</td>
