@@ -10,9 +10,22 @@ import (
 	"journeyman/internal/desk"
 )
 
+// signedIn turns away whoever is not signed in before anything that was sent is looked at.
+func (s *Server) signedIn(a huma.API) huma.Middlewares {
+	return huma.Middlewares{func(ctx huma.Context, next func(huma.Context)) {
+		if s.sessions.GetInt64(ctx.Context(), sessionUser) == 0 {
+			if err := huma.WriteErr(a, ctx, http.StatusUnauthorized, notSignedIn); err != nil {
+				s.Log.WarnContext(ctx.Context(), "answer", "error", err)
+			}
+			return
+		}
+		next(ctx)
+	}}
+}
+
 // get registers a question of somebody who is signed in.
 func get[I, O any](s *Server, a huma.API, id, path, summary string, fn func(context.Context, desk.Actor, *I) (O, error)) {
-	huma.Register(a, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary},
+	huma.Register(a, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary, Middlewares: s.signedIn(a)},
 		func(ctx context.Context, in *I) (*body[O], error) {
 			who, err := s.actor(ctx)
 			if err != nil {
@@ -36,7 +49,7 @@ type commandIn[T any] struct {
 // post registers a command.
 func post[T any](s *Server, a huma.API, verb desk.Verb, id, path, summary string, fn func(context.Context, desk.Call, T) (desk.Outcome, error)) {
 	huma.Register(a, huma.Operation{
-		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 8 << 20,
+		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 8 << 20, Middlewares: s.signedIn(a),
 		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
 	}, func(ctx context.Context, in *commandIn[T]) (*body[desk.Outcome], error) {
 		who, err := s.actor(ctx)

@@ -114,11 +114,13 @@ func (s *Server) me(who desk.Actor) Me {
 	return Me{true, who.Name, string(who.Role), who.Role.Verbs(), s.Demo}
 }
 
+const notSignedIn = "You are not signed in, or your session has ended. Sign in."
+
 // actor is the person who is signed in, or a 401.
 func (s *Server) actor(ctx context.Context) (desk.Actor, error) {
 	id := s.sessions.GetInt64(ctx, sessionUser)
 	if id == 0 {
-		return desk.Actor{}, huma.NewError(http.StatusUnauthorized, "You are not signed in, or your session has ended. Sign in.")
+		return desk.Actor{}, huma.NewError(http.StatusUnauthorized, notSignedIn)
 	}
 	who, found, err := s.Desk.Person(ctx, id)
 	if err != nil {

@@ -1,0 +1,180 @@
+package desk_test
+
+import (
+	"context"
+	"slices"
+	"testing"
+	"time"
+
+	"journeyman/internal/desk"
+	"journeyman/internal/exchange"
+)
+
+// released puts 40 bottles and 10 tools of SO-1001 on a pick list.
+func released(t *testing.T, o *office) desk.PickListView {
+	t.Helper()
+	ctx, ok := context.Background(), done(t)
+	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 40)))
+	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
+	out := ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}}}))
+	list, err := o.PickList(ctx, out.Documents[0].Number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return list
+}
+
+func TestWhatNobodyHasPickedIsRecalled(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	list := released(t, o)
+	var glaze, tool desk.TaskView
+	for _, x := range list.Tasks {
+		if x.SKU == "GL-2040-1" {
+			glaze = x
+		} else {
+			tool = x
+		}
+	}
+	out := ok(o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: glaze.ID, Seen: glaze.Due}}))
+	if out.Units != glaze.Due || len(out.Documents) != 1 || out.Documents[0].Number != list.Number {
+		t.Errorf("recalled: %+v", out)
+	}
+	if l := o.line("SO-1001", 1); l.At.Allocated != 40 || l.At.Released != 0 {
+		t.Errorf("after the recall: %+v", l.At)
+	}
+	// Recalled twice, picked meanwhile, unknown, none: each is refused with a sentence.
+	_, err := o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: glaze.ID, Seen: glaze.Due}})
+	refused(t, err, desk.KindConflict, "has changed since you saw it", "were recalled")
+	ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: tool.ID, Qty: 10}}))
+	_, err = o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: tool.ID, Seen: tool.Due}})
+	refused(t, err, desk.KindConflict, "10 are picked")
+	_, err = o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: 999_999}})
+	refused(t, err, desk.KindNotFound, "no such task")
+	_, err = o.Recall(ctx, o.by(o.ana), nil)
+	refused(t, err, desk.KindInvalid, "Choose what")
+	_, err = o.Recall(ctx, o.by(o.flo), []desk.RecallTask{{Task: tool.ID}})
+	refused(t, err, desk.KindForbidden, "coordinator or manager")
+	// A recall is not taken back: the paper is on the floor.
+	_, err = o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command})
+	refused(t, err, desk.KindInvalid, "cannot be taken back")
+	o.sound()
+}
+
+func TestOpenLinesThatCanBeHelpedComeFirst(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	page, err := o.Open(ctx, "", 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if page.Total != 8 || len(page.Lines) != 8 {
+		t.Fatalf("%d lines are open", page.Total)
+	}
+	helped := slices.IndexFunc(page.Lines, func(l desk.LineView) bool { return l.Free == 0 })
+	for i, l := range page.Lines {
+		if helped >= 0 && i > helped && l.Free > 0 {
+			t.Errorf("%s line %d could be helped and comes after one that cannot", l.Order, l.Line)
+		}
+	}
+	found, err := o.Open(ctx, "kiln 1005", 1)
+	if err != nil || found.Total != 1 || found.Lines[0].Order != "SO-1005" {
+		t.Errorf("two words: %d found, %v", found.Total, err)
+	}
+	if none, err := o.Open(ctx, "50%", 1); err != nil || none.Total != 0 {
+		t.Errorf("a per cent sign is a letter like others: %d found, %v", none.Total, err)
+	}
+}
+
+func TestOrdersAreFilteredSortedAndPaged(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	text := "order,customer,channel,wanted,line,sku,warehouse,qty,price\n"
+	for i := range 60 {
+		text += "SO-6" + string(rune('0'+i/10)) + string(rune('0'+i%10)) + ",SPC,fair,2027-04-" + string(rune('0'+1+i/30)) + string(rune('0'+i%10)) + ",1,TL-014,HL,1," + string(rune('1'+i%9)) + ".00\n"
+	}
+	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(text)}}); err != nil {
+		t.Fatal(err, rep.Faults)
+	}
+	list := func(ask desk.OrdersAsk) desk.OrdersPage {
+		t.Helper()
+		p, err := o.Orders(ctx, ask)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return p
+	}
+	first, second := list(desk.OrdersAsk{Sort: "number"}), list(desk.OrdersAsk{Sort: "number", Page: 2})
+	if first.Total != 65 || first.Pages != 2 || len(first.Orders) != 50 || len(second.Orders) != 15 {
+		t.Errorf("%d orders on %d pages of %d and %d", first.Total, first.Pages, len(first.Orders), len(second.Orders))
+	}
+	if first.Orders[49].Number >= second.Orders[0].Number {
+		t.Error("the second page does not follow the first")
+	}
+	down := list(desk.OrdersAsk{Sort: "value", Down: true, Channel: "fair"})
+	for i := 1; i < len(down.Orders); i++ {
+		if down.Orders[i-1].ValueMinor < down.Orders[i].ValueMinor {
+			t.Fatal("the values do not fall")
+		}
+	}
+	if !slices.Contains(down.Channels, "fair") || down.Total != 61 {
+		t.Errorf("channels %v, %d of the fair", down.Channels, down.Total)
+	}
+	sum := int64(0)
+	for _, x := range append(list(desk.OrdersAsk{Customer: "SPC"}).Orders, list(desk.OrdersAsk{Customer: "SPC", Page: 2}).Orders...) {
+		sum += x.ValueMinor
+	}
+	if got := list(desk.OrdersAsk{Customer: "SPC"}).ValueMinor; got != sum {
+		t.Errorf("the sub-total is %d, the orders add up to %d", got, sum)
+	}
+	if held := list(desk.OrdersAsk{State: "held"}); held.Total != 1 || held.Orders[0].Number != "SO-1004" {
+		t.Errorf("%d are on hold", held.Total)
+	}
+	o.now = time.Date(2027, 3, 4, 9, 0, 0, 0, time.UTC)
+	if late := list(desk.OrdersAsk{State: "late"}); late.Total != 1 || late.Orders[0].Number != "SO-1001" || !late.Orders[0].Late {
+		t.Errorf("%d are late on the 4th", late.Total)
+	}
+	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1003", 1, 2)))
+	if at := list(desk.OrdersAsk{Station: "allocated"}); at.Total != 1 || at.Orders[0].Number != "SO-1003" {
+		t.Errorf("%d have something allocated", at.Total)
+	}
+}
+
+func TestCustomersAreFoundByPartOfTheirName(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	all, err := o.Customers(ctx, "", 1)
+	if err != nil || all.Total != 3 || all.Customers[0].Tier > all.Customers[2].Tier {
+		t.Fatalf("%d customers, %v", all.Total, err)
+	}
+	found, err := o.Customers(ctx, "ald", 1)
+	if err != nil || found.Total != 1 || found.Customers[0].Code != "ALD" || found.Customers[0].OpenOrders != 2 {
+		t.Errorf("by part of a name: %+v %v", found.Customers, err)
+	}
+	if _, err := o.Customer(ctx, "NONE"); err == nil {
+		t.Error("a customer who is not there was shown")
+	}
+}
+
+func TestAPromiseThatOthersHaveTakenIsNotTakenBack(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	part := func(day string, qty int64) desk.PromisePart {
+		return desk.PromisePart{Warehouse: "HL", Day: day, Qty: qty}
+	}
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-03", 60))))
+	given := ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-10", 60)))) // a week later will do
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1002", 1, part("2027-03-03", 24))))          // so these go to the shop
+	_, err := o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: given.Command})
+	refused(t, err, desk.KindConflict, "has been promised to others since")
+	if l := o.line("SO-1001", 1); tell(l) != "03-10 HL 60" {
+		t.Errorf("refused, and the promise is %q", tell(l))
+	}
+	// What nobody took comes back.
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1002", 1)))
+	ok(o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: given.Command}))
+	if l := o.line("SO-1001", 1); tell(l) != "03-03 HL 60" {
+		t.Errorf("taken back, and the promise is %q", tell(l))
+	}
+	o.sound()
+}
