@@ -136,3 +136,45 @@ func jsonOf(v any) string {
 	}
 	return string(b)
 }
+
+// Every list hears what it is asked: words, sorting, page and filters.
+func TestListsHearWhatTheyAreAsked(t *testing.T) {
+	t.Parallel()
+	tom, _ := stocked(t)
+	numbers := func(path string) string {
+		var s []string
+		for _, o := range read[desk.OrdersPage](t, tom, path).Orders {
+			s = append(s, o.Number)
+		}
+		return strings.Join(s, " ")
+	}
+	for path, want := range map[string]string{
+		"/api/orders?q=celadon&sort=number":     "SO-1001 SO-1002",
+		"/api/orders?sort=number&down=true":     "SO-1005 SO-1004 SO-1003 SO-1002 SO-1001",
+		"/api/orders?sort=value&down=true":      "SO-1003 SO-1001 SO-1002 SO-1004 SO-1005",
+		"/api/orders?state=held":                "SO-1004",
+		"/api/orders?channel=web&sort=number":   "SO-1002 SO-1004",
+		"/api/orders?customer=ALD&sort=number":  "SO-1001 SO-1005",
+		"/api/orders?sort=number&page=2":        "",
+		"/api/orders?q=celadon+tool&sort=value": "SO-1001",
+	} {
+		if got := numbers(path); got != want {
+			t.Errorf("%s: %s, want %s", path, got, want)
+		}
+	}
+	if p := read[desk.OpenPage](t, tom, "/api/open?q=kiln+shelf"); p.Total != 1 {
+		t.Errorf("the open lines: %d", p.Total)
+	}
+	if p := read[desk.ItemsPage](t, tom, "/api/items?q=glaze&sort=free"); p.Total != 2 || p.Items[0].SKU != "GL-2040-1" {
+		t.Errorf("the items: %+v", p.Items)
+	}
+	if p := read[desk.CustomersPage](t, tom, "/api/customers?q=ald"); p.Total != 1 {
+		t.Errorf("the customers: %d", p.Total)
+	}
+	if in := read[[]desk.InboundView](t, tom, "/api/inbound?q=PO-734"); len(in) != 1 {
+		t.Errorf("inbound: %d", len(in))
+	}
+	if p := read[desk.ReleasePage](t, tom, "/api/release?q=nothing-of-that-name"); len(p.Lines) != 0 {
+		t.Errorf("release: %d", len(p.Lines))
+	}
+}

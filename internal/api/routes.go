@@ -78,7 +78,9 @@ type numberIn struct {
 	Number string `path:"number" maxLength:"60"`
 }
 
-type queryIn struct {
+// QueryIn is what a list is asked. It is exported because the API's reader passes over what is
+// embedded and not.
+type QueryIn struct {
 	Query string `query:"q" maxLength:"200"`
 	Sort  string `query:"sort" maxLength:"20"`
 	Page  int    `query:"page" minimum:"0" maximum:"100000"`
@@ -98,7 +100,7 @@ func (s *Server) reads(a huma.API) {
 	type actor = desk.Actor
 	get(s, a, "strip", "/api/strip", "The journey bar of the whole book", func(c ctx, _ actor, _ *struct{}) (desk.StripView, error) { return s.Desk.Strip(c) })
 	get(s, a, "orders", "/api/orders", "A page of orders", func(c ctx, _ actor, in *struct {
-		queryIn
+		QueryIn
 		Station  string `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped"`
 		State    string `query:"state" enum:"open,done,late,held"`
 		Channel  string `query:"channel" maxLength:"40"`
@@ -114,7 +116,7 @@ func (s *Server) reads(a huma.API) {
 	get(s, a, "trail", "/api/orders/{number}/trail", "What happened to an order, oldest first", func(c ctx, _ actor, in *numberIn) ([]desk.TrailEntry, error) {
 		return s.Desk.Trail(c, in.Number)
 	})
-	get(s, a, "open-lines", "/api/open", "Lines with open units", func(c ctx, _ actor, in *queryIn) (desk.OpenPage, error) {
+	get(s, a, "open-lines", "/api/open", "Lines with open units", func(c ctx, _ actor, in *QueryIn) (desk.OpenPage, error) {
 		return s.Desk.Open(c, in.Query, in.Page)
 	})
 	get(s, a, "releasable", "/api/release", "What could be released, and what not", func(c ctx, _ actor, in *struct {
@@ -134,7 +136,7 @@ func (s *Server) reads(a huma.API) {
 	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages", func(c ctx, _ actor, in *numberIn) (desk.ShipmentPage, error) {
 		return s.Desk.Shipment(c, in.Number)
 	})
-	get(s, a, "items", "/api/items", "A page of items", func(c ctx, _ actor, in *queryIn) (desk.ItemsPage, error) {
+	get(s, a, "items", "/api/items", "A page of items", func(c ctx, _ actor, in *QueryIn) (desk.ItemsPage, error) {
 		return s.Desk.Items(c, in.Query, in.Sort, in.Page)
 	})
 	get(s, a, "item", "/api/items/{number}", "One item", func(c ctx, _ actor, in *numberIn) (desk.ItemPage, error) { return s.Desk.Item(c, in.Number) })
@@ -152,7 +154,7 @@ func (s *Server) reads(a huma.API) {
 	) (desk.ArrivalEffect, error) {
 		return s.Desk.ArrivalMoved(c, in.Inbound, in.Due)
 	})
-	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *queryIn) (desk.CustomersPage, error) {
+	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *QueryIn) (desk.CustomersPage, error) {
 		return s.Desk.Customers(c, in.Query, in.Page)
 	})
 	get(s, a, "customer", "/api/customers/{number}", "One customer", func(c ctx, _ actor, in *numberIn) (desk.CustomerPage, error) {
@@ -172,10 +174,10 @@ func (s *Server) reads(a huma.API) {
 			SKU: in.SKU, Qty: in.Qty, Wished: in.Wished, Customer: in.Customer, Service: in.Service, Warehouse: in.Warehouse, Line: in.Line,
 		})
 	})
-	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one", func(c ctx, _ actor, in *queryIn) (desk.PromisedPage, error) {
+	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one", func(c ctx, _ actor, in *QueryIn) (desk.PromisedPage, error) {
 		return s.Desk.Promised(c, in.Query)
 	})
-	get(s, a, "search", "/api/search", "Find anything by part of its number or name", func(c ctx, _ actor, in *queryIn) ([]desk.Hit, error) {
+	get(s, a, "search", "/api/search", "Find anything by part of its number or name", func(c ctx, _ actor, in *QueryIn) ([]desk.Hit, error) {
 		return s.Desk.Search(c, in.Query)
 	})
 }

@@ -3299,6 +3299,9 @@ export interface operations {
     orders: {
         parameters: {
             query?: {
+                q?: string;
+                sort?: string;
+                page?: number;
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 state?: "open" | "done" | "late" | "held";
                 channel?: string;

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from '@tanstack/react-router';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { ask, client, type LineView, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useKey } from '../../app/keys';
@@ -133,6 +133,7 @@ function Actions({ o }: { o: Order }) {
             qty={c.qty}
             why={may(a.verb) ? c.why : 'Your role may not do this'}
             on={may(a.verb) && c.qty > 0 && !busy}
+            busy={may(a.verb) && busy}
             main={a.verb === 'allocate' || a.verb === 'release'}
           />
         );
@@ -177,6 +178,7 @@ function Act({
   qty,
   why,
   on,
+  busy,
   main,
 }: {
   text: string;
@@ -185,9 +187,24 @@ function Act({
   qty?: number;
   why?: string;
   on: boolean;
+  busy?: boolean; // something else is being done: a key that is pressed meanwhile waits for it
   main?: boolean;
 }) {
-  useKey(k, text, go, { enabled: on });
+  const waits = useRef(false);
+  useKey(
+    k,
+    text,
+    () => {
+      if (on) go();
+      else waits.current = true;
+    },
+    { enabled: on || busy },
+  );
+  useEffect(() => {
+    if (!waits.current || busy) return;
+    waits.current = false;
+    if (on) go();
+  }, [busy, on, go]);
   return (
     <button className={`act ${main && on ? 'act-main' : ''}`} disabled={!on} onClick={go} title={why}>
       {text}
