@@ -81,7 +81,6 @@ export function InboundPage() {
                   <th>To</th>
                   <th>Supplier</th>
                   <th className="num">Expected</th>
-                  <th className="num">Received</th>
                   <th className="num" title="Open units of the item at that warehouse">
                     Wanted
                   </th>
@@ -100,8 +99,10 @@ export function InboundPage() {
                     <td className="max-w-[104px] truncate text-mute" title={n.supplier}>
                       {n.supplier}
                     </td>
-                    <td className="num">{showNum(n.qty)}</td>
-                    <td className="num">{n.received > 0 ? showNum(n.received) : ''}</td>
+                    <td className="num">
+                      {n.received > 0 && <span className="text-mute">{showNum(n.received)} came of </span>}
+                      {showNum(n.qty)}
+                    </td>
                     <td className="num">{n.waiting > 0 ? showNum(n.waiting) : ''}</td>
                     <td className="text-right">
                       {n.left > 0 && focus.id === String(n.id) && (

@@ -27,7 +27,7 @@ export function Sentence({ a }: { a?: Schemas['PromiseAnswer'] }) {
         kind="item"
         label="Item"
         placeholder="part of an item’s number or name"
-        width={264}
+        width={258}
         start={!search.sku}
         chosen={a && search.sku ? `${a.sku} · ${a.item}` : (search.sku ?? '')}
         choose={(sku) => set({ sku: sku || undefined, warehouse: undefined, line: undefined })}
@@ -37,7 +37,7 @@ export function Sentence({ a }: { a?: Schemas['PromiseAnswer'] }) {
         kind="customer"
         label="Customer"
         placeholder="anybody"
-        width={150}
+        width={124}
         chosen={a?.name ?? search.customer ?? ''}
         choose={(customer) => set({ customer: customer || undefined, service: undefined, warehouse: undefined, line: undefined })}
       />
@@ -53,7 +53,13 @@ export function Sentence({ a }: { a?: Schemas['PromiseAnswer'] }) {
       {services.length > 0 && (
         <>
           <span>by</span>
-          <select className="word" aria-label="Service" value={a?.service} onChange={(e) => set({ service: e.target.value })}>
+          <select
+            className="word"
+            style={{ width: 128 }}
+            aria-label="Service"
+            value={a?.service}
+            onChange={(e) => set({ service: e.target.value })}
+          >
             {services.map((s) => (
               <option key={s.code} value={s.code}>
                 {s.name}, {s.transit_days === 0 ? 'same day' : s.transit_days === 1 ? '1 day' : `${s.transit_days} days`}
