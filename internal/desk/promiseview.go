@@ -480,41 +480,43 @@ func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error)
 	return out, nil
 }
 
-// restsOn says what a promise rests on: free stock, if that bears all promises up to its
-// day, else the last receipt that it needs.
-func (s *supply) restsOn(p store.PromiseRow) (string, bool) {
+// restsOn says in words what a promise rests on, and whether it cannot be kept as things stand.
+func (s *supply) restsOn(p store.PromiseRow) (words string, shaky bool) {
 	day, err := days.Parse(p.Day)
 	if err != nil {
 		return "", false
 	}
-	k := cellKey{p.ItemID, p.WarehouseID}
-	needed := int64(0)
+	committed, until := int64(0), max(p.Day, s.today.String()) // a past day is today
 	for _, x := range s.promised {
-		if x.ItemID == p.ItemID && x.WarehouseID == p.WarehouseID && x.Day <= p.Day {
-			needed += x.Qty
+		if x.ItemID == p.ItemID && x.WarehouseID == p.WarehouseID && x.Day <= until {
+			committed += x.Qty
 		}
 	}
-	if needed <= s.cells[k].Free {
-		return "free stock", false
-	}
-	if day >= s.lead(p.ItemID) {
-		return "buying more", false
-	}
-	there := s.cells[k].Free
+	var refs []string
+	var events []outlook.Event
+	overdue := ""
 	for _, x := range s.coming {
 		due, err := days.Parse(x.Due)
-		on, counts := outlook.Counts(s.cal, s.today, due)
-		if err != nil || !counts || x.ItemID != p.ItemID || x.WarehouseID != p.WarehouseID || on > day {
+		if err != nil || x.ItemID != p.ItemID || x.WarehouseID != p.WarehouseID {
 			continue
 		}
-		if there += x.Qty; there >= needed {
-			return fmt.Sprintf("%s due %s", x.Ref, dayWords(due)), false
+		if on, counts := outlook.Counts(s.cal, s.today, due); counts {
+			refs = append(refs, fmt.Sprintf("%s due %s", x.Ref, dayWords(due)))
+			events = append(events, outlook.Event{Day: on, Qty: x.Qty})
+		} else if overdue == "" {
+			overdue = x.Ref
 		}
 	}
-	for _, x := range s.coming {
-		if x.ItemID == p.ItemID && x.WarehouseID == p.WarehouseID && x.Due < s.today.String() {
-			return x.Ref + ", overdue", true
-		}
+	on, last, missing := outlook.Rest(max(day, s.today), s.lead(p.ItemID), s.cells[cellKey{p.ItemID, p.WarehouseID}].Free, committed, events)
+	switch {
+	case on == outlook.Stock:
+		return "free stock", false
+	case on == outlook.Buying:
+		return "buying more", false
+	case on == outlook.Receipt:
+		return refs[last], false
+	case overdue != "":
+		return overdue + ", overdue", true
 	}
-	return fmt.Sprintf("nothing: %d short by then", needed-there), true
+	return fmt.Sprintf("nothing: %d short by then", missing), true
 }

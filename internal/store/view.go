@@ -71,9 +71,6 @@ var orderSorts = map[string]string{
 	"margin": "(CASE WHEN n.value_minor = 0 THEN 1 ELSE (n.value_minor - n.cost_minor)::numeric / n.value_minor END)",
 }
 
-// OrderSorts lists the names of the columns by which orders can be sorted.
-func OrderSorts(name string) bool { _, ok := orderSorts[name]; return ok }
-
 var stationNames = map[string]bool{
 	"open": true, "allocated": true, "released": true, "picked": true, "packed": true, "shipped": true, "delivered": true, "dropped": true,
 }

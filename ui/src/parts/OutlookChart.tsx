@@ -1,4 +1,6 @@
 import type { Schemas } from '../api/call';
+import { useKey } from '../app/keys';
+import { Key } from './bits';
 import { showDay, showNum } from './format';
 
 type House = Schemas['HouseOutlook'];
@@ -179,6 +181,41 @@ function DayBar({
         </text>
       )}
     </g>
+  );
+}
+
+/** Which house is shown, and whether as a picture or as a table. */
+export function OutlookChoice({
+  houses,
+  shown,
+  choose,
+  table,
+  flip,
+}: {
+  houses: House[];
+  shown?: House;
+  choose: (warehouse: string) => void;
+  table: boolean;
+  flip: () => void;
+}) {
+  useKey('t', 'The outlook as a table, or as a picture', flip);
+  return (
+    <span className="ml-auto flex shrink-0 gap-2">
+      {houses.length > 1 &&
+        houses.map((h) => (
+          <button
+            key={h.warehouse}
+            className="pill"
+            aria-pressed={h.warehouse === shown?.warehouse}
+            onClick={() => choose(h.warehouse)}
+          >
+            {h.name || h.warehouse}
+          </button>
+        ))}
+      <button className="pill" aria-pressed={table} onClick={flip}>
+        As a table <Key>T</Key>
+      </button>
+    </span>
   );
 }
 

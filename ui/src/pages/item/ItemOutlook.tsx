@@ -2,17 +2,14 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client } from '../../api/call';
-import { Key } from '../../parts/bits';
-import { useKey } from '../../app/keys';
 import { showDay, showNum } from '../../parts/format';
-import { OutlookChart, OutlookTable } from '../../parts/OutlookChart';
+import { OutlookChart, OutlookChoice, OutlookTable } from '../../parts/OutlookChart';
 
 /** What can be promised of the item from each warehouse, day by day, and what a day rests on. */
 export function ItemOutlook({ sku }: { sku: string }) {
   const [house, setHouse] = useState('');
   const [day, setDay] = useState('');
   const [table, setTable] = useState(false);
-  useKey('t', 'The outlook as a table, or as a picture', () => setTable((on) => !on));
   const outlook = useQuery({
     queryKey: ['can-promise', sku],
     queryFn: () => ask(client.GET('/api/promise', { params: { query: { sku } } })),
@@ -31,24 +28,15 @@ export function ItemOutlook({ sku }: { sku: string }) {
             How many, by when?
           </Link>
         )}
-        <span className="ml-auto flex gap-2">
-          {(outlook.data?.houses.length ?? 0) > 1 &&
-            outlook.data?.houses.map((h) => (
-              <button
-                key={h.warehouse}
-                className="pill"
-                aria-pressed={h.warehouse === shown?.warehouse}
-                onClick={() => setHouse(h.warehouse)}
-              >
-                {h.name || h.warehouse}
-              </button>
-            ))}
-          {shown && (
-            <button className="pill" aria-pressed={table} onClick={() => setTable(!table)}>
-              As a table <Key>T</Key>
-            </button>
-          )}
-        </span>
+        {outlook.data && (
+          <OutlookChoice
+            houses={outlook.data.houses}
+            shown={shown}
+            choose={setHouse}
+            table={table}
+            flip={() => setTable(!table)}
+          />
+        )}
       </div>
       {outlook.error && <p className="text-mute">{outlook.error.message}</p>}
       {shown &&

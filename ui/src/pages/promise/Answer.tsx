@@ -9,7 +9,7 @@ import { can } from '../../parts/asides';
 import { Day, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
 import { plural, showDay, showNum } from '../../parts/format';
 import { useList } from '../../parts/list';
-import { inWords, OutlookChart, OutlookTable } from '../../parts/OutlookChart';
+import { inWords, OutlookChart, OutlookChoice, OutlookTable } from '../../parts/OutlookChart';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { Sentence } from './Sentence';
@@ -35,7 +35,6 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
   };
   useKey('ArrowRight, l', 'Next day of the picture', () => move(1));
   useKey('ArrowLeft, h', 'Day before', () => move(-1));
-  useKey('t', 'The outlook as a table, or as a picture', () => setTable((t) => !t));
   return (
     <Page
       aside={a && shown && focus ? <DayAside a={a} house={shown} day={focus} line={asked.line} /> : <span />}
@@ -65,22 +64,7 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
                 </span>
               )}
               {shown?.over && <span className="late">too much is promised from {showDay(shown.over)}</span>}
-              <span className="ml-auto flex shrink-0 gap-2">
-                {a.houses.length > 1 &&
-                  a.houses.map((h) => (
-                    <button
-                      key={h.warehouse}
-                      className="pill"
-                      aria-pressed={h.warehouse === shown?.warehouse}
-                      onClick={() => setHouse(h.warehouse)}
-                    >
-                      {h.name || h.warehouse}
-                    </button>
-                  ))}
-                <button className="pill" aria-pressed={table} onClick={() => setTable(!table)}>
-                  As a table <Key>T</Key>
-                </button>
-              </span>
+              <OutlookChoice houses={a.houses} shown={shown} choose={setHouse} table={table} flip={() => setTable(!table)} />
             </div>
             {shown &&
               (table ? (
