@@ -29,7 +29,16 @@ type Book struct {
 	Promises   []Promise // of each line by day
 	Others     []int32   // the further cells of each line
 
-	overdue []Overdue
+	overdue   []Overdue
+	calendars []days.Calendar // of each warehouse, if they differ
+}
+
+// CalendarOf returns the days on which the warehouse of a cell works: its own, or the book's.
+func (b *Book) CalendarOf(cell int32) *days.Calendar {
+	if b.calendars == nil {
+		return &b.Calendar
+	}
+	return &b.calendars[b.Cells[cell].Warehouse]
 }
 
 // Overdue is a receipt whose day has passed: it does not count.
@@ -155,10 +164,11 @@ func (b *Book) OverdueOf(cell int32) []Overdue {
 // Eligible says whether a run serves the line: it has open units and its order no hold.
 func (b *Book) Eligible(line int32) bool { return b.Lines[line].served }
 
-// From is the first day on which a line can be promised at all: the next working day on
-// or after its ship-by day and today.
+// From is the first day on which a line can be promised at all: the next working day of its
+// warehouse on or after its ship-by day and today.
 func (b *Book) From(line int32) days.Day {
-	return b.Calendar.Next(max(b.Lines[line].ShipBy, b.Today))
+	l := &b.Lines[line]
+	return b.CalendarOf(l.Cell).Next(max(l.ShipBy, b.Today))
 }
 
 // CellOf returns the cell of an item at a warehouse, and whether the book has it.
@@ -180,7 +190,7 @@ func (b *Book) Outlooks(lifted func(line int32) bool) []outlook.Outlook {
 	room := make([]outlook.Bucket, len(b.Cells)+len(b.Receipts))
 	for i := range b.Cells {
 		c := &b.Cells[i]
-		used := out[i].Reset(&b.Calendar, b.Today, b.Items[c.Item].Lead, c.Free(), b.ReceiptsOf(int32(i)), room)
+		used := out[i].Reset(b.CalendarOf(int32(i)), b.Today, b.Items[c.Item].Lead, c.Free(), b.ReceiptsOf(int32(i)), room)
 		room = room[len(used):]
 	}
 	for i := range b.Lines {

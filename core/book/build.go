@@ -64,11 +64,23 @@ func (d *Builder) Warehouse(code string) int32 {
 		k = int32(len(d.b.Warehouses))
 		d.houses[code] = k
 		d.b.Warehouses = append(d.b.Warehouses, code)
+		if d.b.calendars != nil {
+			d.b.calendars = append(d.b.calendars, d.b.Calendar)
+		}
 	}
 	return k
 }
 
-// Item adds an item.
+// Works says on which days a warehouse works; one of which nothing is said works on those of
+// the book. It comes before the receipts of the warehouse.
+func (d *Builder) Works(house int32, cal days.Calendar) {
+	for len(d.b.calendars) < len(d.b.Warehouses) {
+		d.b.calendars = append(d.b.calendars, d.b.Calendar)
+	}
+	d.b.calendars[house] = cal
+}
+
+// Item adds an item. Its lead time is counted in working days of the book.
 func (d *Builder) Item(sku string, multiple int64, leadDays int, buyable bool) (int32, error) {
 	if _, known := d.items[sku]; known {
 		return 0, fmt.Errorf("item %q stands there twice", sku)
@@ -121,7 +133,7 @@ func (d *Builder) Receipt(cell int32, due days.Day, qty int64) error {
 	if qty == 0 {
 		return nil
 	}
-	if on, ok := outlook.Counts(d.b.Calendar, d.b.Today, due); ok {
+	if on, ok := outlook.Counts(*d.b.CalendarOf(cell), d.b.Today, due); ok {
 		d.receipts = append(d.receipts, receipt{cell, outlook.Event{Day: on, Qty: qty}})
 	} else {
 		d.b.overdue = append(d.b.overdue, Overdue{cell, outlook.Event{Day: due, Qty: qty}})
@@ -233,6 +245,12 @@ func (e *TwiceLine) Error() string {
 func (d *Builder) Book() (*Book, error) {
 	b := &d.b
 	houseRank := sortBy(b.Warehouses, strings.Compare)
+	if b.calendars != nil {
+		unsorted := slices.Clone(b.calendars)
+		for from, to := range houseRank {
+			b.calendars[to] = unsorted[from]
+		}
+	}
 	itemRank := sortBy(b.Items, func(x, y Item) int { return strings.Compare(x.SKU, y.SKU) })
 	for i := range b.Cells {
 		c := &b.Cells[i]

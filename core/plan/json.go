@@ -185,7 +185,7 @@ func Answer(b *book.Book, cell int32, ask Ask) Available {
 		lead := it.Lead.String()
 		out.LeadDay = &lead
 	}
-	o := outlook.New(&b.Calendar, b.Today, it.Lead, c.Free(), b.ReceiptsOf(cell))
+	o := outlook.New(b.CalendarOf(cell), b.Today, it.Lead, c.Free(), b.ReceiptsOf(cell))
 	for _, e := range commitments {
 		o.Take(e.Day, e.Qty)
 	}

@@ -103,7 +103,7 @@ func (r *promising) turns(lines []int32) []turn {
 	for i, l := range lines {
 		line := &b.Lines[l]
 		out[i] = turn{
-			open: line.Open, line: l, cell: line.Cell, from: b.Calendar.Next(max(line.ShipBy, b.Today)), rule: r.rule(line),
+			open: line.Open, line: l, cell: line.Cell, from: b.From(l), rule: r.rule(line),
 			others: line.HasOthers(), before: r.how.Keep && line.HasPromises(),
 		}
 	}
@@ -146,6 +146,9 @@ func (r *promising) asAvailable(t *turn) {
 		others = r.b.OthersOf(t.line)
 	}
 	for _, c := range others {
+		if !r.b.CalendarOf(c).Works(from) {
+			continue // it works on other days than the line's own warehouse
+		}
 		if left -= r.first(c, from, left); left == 0 {
 			return
 		}
@@ -246,6 +249,7 @@ func (r *promising) whole(order int32) {
 		}
 	}
 	given := r.plan.Promises[base:]
+	last = r.together(given, last)
 	if !all {
 		r.lift(given)
 		given = given[:0]
@@ -284,6 +288,16 @@ func (r *promising) whole(order int32) {
 		o.from, o.to = at, at+1
 		at++
 	}
+}
+
+// together returns the first day, last or later, on which all of their warehouses work.
+func (r *promising) together(given []book.Promise, last days.Day) days.Day {
+	for i := 0; i < len(given); i++ {
+		if d := r.b.CalendarOf(given[i].Cell).Next(last); d > last {
+			last, i = d, -1
+		}
+	}
+	return last
 }
 
 // noWorse compares the promises of the open lines of a whole order, one each or none at

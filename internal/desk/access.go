@@ -42,6 +42,13 @@ const (
 	VerbUndo     Verb = "undo"
 	VerbPromise  Verb = "promise"
 	VerbMoveDue  Verb = "move an arrival"
+	VerbSettings Verb = "change the settings"
+	VerbEnter    Verb = "enter an order"
+	VerbChange   Verb = "change an order"
+	VerbQuote    Verb = "quote"
+	VerbApprove  Verb = "approve a quote"
+	VerbBuy      Verb = "request to buy"
+	VerbSettle   Verb = "settle a request to buy"
 )
 
 // who may do what. A manager may do everything.
@@ -64,6 +71,13 @@ var who = map[Verb][]Role{
 	VerbUndo:     {Coordinator, Sales, Floor},
 	VerbPromise:  {Coordinator, Sales},
 	VerbMoveDue:  {Coordinator},
+	VerbSettings: {},
+	VerbEnter:    {Coordinator, Sales},
+	VerbChange:   {Coordinator, Sales},
+	VerbQuote:    {Coordinator, Sales},
+	VerbApprove:  {},
+	VerbBuy:      {Coordinator, Sales},
+	VerbSettle:   {Coordinator},
 }
 
 // May says whether the role may do the verb.

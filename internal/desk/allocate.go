@@ -120,9 +120,9 @@ func (w *work) fromPlaces(c chosen, k journey.Kind, s journey.Station) error {
 func (w *work) describe(verb string) {
 	switch {
 	case len(w.skus) == 1 && len(w.orders) == 1:
-		w.sentence("%s %d of %s for %s.", verb, w.out.Units, sorted(w.skus)[0], sorted(w.orders)[0])
+		w.sentence("%s %d of %s for %s.", verb, w.out.Units, sortedKeys(w.skus)[0], sortedKeys(w.orders)[0])
 	case len(w.orders) == 1:
-		w.sentence("%s %s of %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.skus)), "item"), sorted(w.orders)[0])
+		w.sentence("%s %s of %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.skus)), "item"), sortedKeys(w.orders)[0])
 	default:
 		w.sentence("%s %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"))
 	}

@@ -488,8 +488,31 @@ func (d *Desk) Trail(ctx context.Context, number string) ([]TrailEntry, error) {
 		}
 		out = append(out, TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "promise", Command: x.Command, Undone: x.Undone})
 	}
+	changed, err := r.ChangeTrail(h.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, x := range changed {
+		out = append(out, TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: changeText(x), Kind: "change", Command: x.Command})
+	}
 	slices.SortStableFunc(out, func(a, b TrailEntry) int { return strings.Compare(a.At, b.At) })
 	return out, nil
+}
+
+// changeText says what a change of a value did.
+func changeText(x store.ChangeHappening) string {
+	was, now := x.Was, x.Now
+	if x.Field == "wanted" || x.Field == "ship by" {
+		was, now = dayText(was), dayText(now)
+	}
+	text := fmt.Sprintf("changed %s from %s to %s", x.Field, or(was, "nothing"), or(now, "nothing"))
+	if x.LineNo != 0 {
+		text += fmt.Sprintf(" on %s, line %d", x.SKU, x.LineNo)
+	}
+	if x.Reason != "" {
+		text += ": " + x.Reason
+	}
+	return text
 }
 
 // promiseText says what a change of promises did.

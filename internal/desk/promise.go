@@ -120,8 +120,8 @@ func (w *work) parts(s *supply, l *line, parts []PromisePart) ([]plan.Given, err
 			return nil, Invalid("The quantity must be at least 1.")
 		case day < w.desk.Today():
 			return nil, Invalid("%s cannot be promised for %s: that day has passed.", name, dayWords(day))
-		case !s.cal.Works(day):
-			return nil, Invalid("%s cannot be promised for %s: nothing leaves on that day. The next one is %s.", name, dayWords(day), dayWords(s.cal.Next(day)))
+		case !s.docks[house].Calendar.Works(day):
+			return nil, Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, dayWords(day), p.Warehouse, dayWords(s.docks[house].Calendar.Next(day)))
 		}
 		given = append(given, plan.Given{Warehouse: house, Day: day, Qty: p.Qty})
 	}
@@ -136,10 +136,13 @@ func (w *work) parts(s *supply, l *line, parts []PromisePart) ([]plan.Given, err
 	return given, nil
 }
 
-// supply is what promises on the items that are held still can rest on. An item that never
-// had stock is held itself, so that nobody else promises what comes of it meanwhile.
-func (w *work) supply() (*supply, error) {
-	items := w.itemIDs()
+// supply is what promises on the items that are held still, and on the further ones, can rest
+// on. An item that never had stock is held itself, so that nobody else promises what comes of
+// it meanwhile.
+func (w *work) supply(further ...int64) (*supply, error) {
+	items := append(w.itemIDs(), further...)
+	slices.Sort(items)
+	items = slices.Compact(items)
 	unstocked := slices.DeleteFunc(slices.Clone(items), func(id int64) bool {
 		for k := range w.cells {
 			if k.item == id {
@@ -372,7 +375,8 @@ func dayWords(d days.Day) string { return d.Time().Format("Mon 2 Jan") }
 // all promises that stand taken as commitments.
 type supply struct {
 	today    days.Day
-	cal      days.Calendar
+	cal      days.Calendar       // of the firm: lead times and carriers go by it
+	docks    map[int64]days.Dock // of each warehouse
 	items    map[int64]store.Item
 	cells    map[cellKey]store.FreeCell
 	order    []cellKey // of the cells, by item and warehouse
@@ -410,6 +414,9 @@ func (d *Desk) supplyIf(r *store.Reader, items store.IDs, moved int64, day strin
 	for _, h := range houses {
 		s.house[h.ID], s.houseID[h.Code] = h.Code, h.ID
 	}
+	if s.docks, err = d.docks(r, houses); err != nil {
+		return nil, err
+	}
 	cells, err := r.StockOf(items)
 	if err != nil {
 		return nil, err
@@ -433,7 +440,7 @@ func (d *Desk) supplyIf(r *store.Reader, items store.IDs, moved int64, day strin
 		}
 		k := cellKey{x.ItemID, x.WarehouseID}
 		s.add(store.FreeCell{ItemID: k.item, WarehouseID: k.warehouse, Warehouse: x.Warehouse})
-		if on, ok := outlook.Counts(s.cal, s.today, due); ok {
+		if on, ok := outlook.Counts(s.docks[k.warehouse].Calendar, s.today, due); ok {
 			s.receipts[k] = append(s.receipts[k], outlook.Event{Day: on, Qty: x.Qty})
 		}
 	}
@@ -466,7 +473,8 @@ func (s *supply) outlook(item, house int64) *outlook.Outlook {
 	o := s.outlooks[k]
 	if o == nil {
 		s.add(store.FreeCell{ItemID: item, WarehouseID: house, Warehouse: s.house[house]})
-		o = outlook.New(&s.cal, s.today, s.lead(item), s.cells[k].Free, s.receipts[k])
+		cal := s.docks[house].Calendar
+		o = outlook.New(&cal, s.today, s.lead(item), s.cells[k].Free, s.receipts[k])
 		s.outlooks[k] = o
 	}
 	return o
@@ -479,7 +487,7 @@ func (s *supply) lead(item int64) days.Day {
 
 func (s *supply) lift(item int64, g plan.Given) { s.outlook(item, g.Warehouse).Lift(g.Day, g.Qty) }
 
-// calendar is the days on which the houses work.
+// calendar is the days on which the firm and its carriers work.
 func (d *Desk) calendar() days.Calendar {
 	c, err := days.NewCalendar(days.Weekdays, nil)
 	if err != nil {
@@ -512,12 +520,10 @@ func (s *supply) book(wants []wanting) (*book.Book, map[lineName]int64, error) {
 	keys := map[lineName]int64{}
 	item := map[int64]int32{}
 	cell := func(it, house int64) int32 { return b.Cell(item[it], b.Warehouse(s.house[house])) }
-	ids := make([]int64, 0, len(s.items))
-	for id := range s.items {
-		ids = append(ids, id)
+	for _, house := range sortedKeys(s.house) {
+		b.Works(b.Warehouse(s.house[house]), s.docks[house].Calendar)
 	}
-	slices.Sort(ids)
-	for _, id := range ids {
+	for _, id := range sortedKeys(s.items) {
 		it := s.items[id]
 		k, err := b.Item(it.SKU, it.Multiple, it.LeadDays, it.Buyable)
 		if err != nil {

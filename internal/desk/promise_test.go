@@ -135,7 +135,7 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 		says string
 	}{
 		{desk.PromisePart{Warehouse: "HL", Day: "2027-02-26", Qty: 1}, desk.KindInvalid, "has passed"},
-		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-06", Qty: 1}, desk.KindInvalid, "nothing leaves on that day. The next one is Mon 8 Mar"},
+		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-06", Qty: 1}, desk.KindInvalid, "nothing leaves HL on that day. The next one is Mon 8 Mar"},
 		{desk.PromisePart{Warehouse: "XX", Day: "2027-03-08", Qty: 1}, desk.KindNotFound, "no warehouse XX"},
 		{desk.PromisePart{Warehouse: "HL", Day: "soon", Qty: 1}, desk.KindInvalid, "not a day"},
 		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 101}, desk.KindConflict, "has 100 open; 101 cannot be promised"},

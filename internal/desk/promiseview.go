@@ -34,6 +34,7 @@ type PromiseAnswer struct {
 	Name        string         `json:"name,omitempty" doc:"Name of the customer"`
 	Service     string         `json:"service"`
 	TransitDays int            `json:"transit_days" doc:"Working days from the dock to the customer"`
+	Zone        string         `json:"zone,omitempty" doc:"Where the customer lies, if a zone has its own transit days"`
 	Services    []ServiceView  `json:"services"`
 	Wished      string         `json:"wished" format:"date" doc:"The day on which it should be there"`
 	ShipBy      string         `json:"ship_by" format:"date" doc:"The day on which it has to leave for that, or the first on which it can"`
@@ -44,6 +45,8 @@ type PromiseAnswer struct {
 	Overdue     []OverdueView  `json:"overdue" doc:"Receipts whose day has passed: nothing can rest on them"`
 	Lines       []LineView     `json:"lines" doc:"Open lines of the item on which it can be promised, those of the customer first"`
 	Instead     []Instead      `json:"instead" doc:"What is free in its place"`
+
+	country, postcode string
 }
 
 // ServiceView is a way of sending.
@@ -120,11 +123,13 @@ type OverdueView struct {
 	Qty       int64  `json:"qty"`
 }
 
-// Instead is another item that is free now.
+// Instead is a substitute that is free now.
 type Instead struct {
-	SKU  string `json:"sku"`
-	Name string `json:"name"`
-	Free int64  `json:"free"`
+	SKU       string `json:"sku"`
+	Name      string `json:"name"`
+	Kind      string `json:"kind" enum:"size,colour,make" doc:"In what it differs"`
+	Warehouse string `json:"warehouse"`
+	Free      int64  `json:"free"`
 }
 
 // CanPromise answers the question from what is there, expected and promised now.
@@ -157,8 +162,8 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	if err != nil {
 		return out, err
 	}
-	dock := days.Dock{Calendar: s.cal}
-	first := s.cal.Next(s.today)
+	dock := s.docks[main]
+	first := d.ready(dock)
 	wished := service.Arrives(first)
 	if ask.Wished != "" {
 		if wished, err = days.Parse(ask.Wished); err != nil {
@@ -186,11 +191,23 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	if out.Lines, err = d.lineViews(r, lines); err != nil {
 		return out, err
 	}
-	instead, err := r.FreeInstead(it, s.house[main], 4)
-	for _, x := range instead {
-		out.Instead = append(out.Instead, Instead{x.SKU, x.Name, x.Free})
-	}
+	instead, err := r.Substitutes(store.IDs{it.ID})
+	out.Instead = insteadOf(instead, it.ID, s.house[main], 4)
 	return out, err
+}
+
+// insteadOf lists what is free of the substitutes of an item: those at the warehouse first.
+func insteadOf(rows []store.SubstituteRow, item int64, house string, most int) []Instead {
+	out := []Instead{}
+	for _, here := range []bool{true, false} {
+		for _, x := range rows {
+			known := slices.ContainsFunc(out, func(o Instead) bool { return o.SKU == x.SKU })
+			if x.ItemID == item && (x.Warehouse == house) == here && !known && len(out) < most {
+				out = append(out, Instead{x.SKU, x.Name, x.Kind, x.Warehouse, x.Free})
+			}
+		}
+	}
+	return out
 }
 
 // askedBy notes who asks and returns the warehouse it would leave from: the one that was
@@ -206,6 +223,13 @@ func (d *Desk) askedBy(r *store.Reader, s *supply, ask PromiseQuestion, item int
 			return 0, NotFound("There is no customer %s.", ask.Customer)
 		}
 		out.Customer, out.Name, out.Service = c.Code, c.Name, c.Service
+		ships, err := r.ShipTosOf(store.Texts{c.Code})
+		if err != nil {
+			return 0, err
+		}
+		if len(ships) > 0 {
+			out.country, out.postcode = ships[0].Country, ships[0].Postcode
+		}
 		if name == "" {
 			name = c.Warehouse
 		}
@@ -235,7 +259,7 @@ func (d *Desk) askedBy(r *store.Reader, s *supply, ask PromiseQuestion, item int
 
 // service notes how it would be sent.
 func (d *Desk) service(r *store.Reader, ask PromiseQuestion, out *PromiseAnswer) (days.Service, error) {
-	services, err := r.Services()
+	services, err := r.Services(out.country, out.postcode)
 	if err != nil {
 		return days.Service{}, err
 	}
@@ -248,6 +272,7 @@ func (d *Desk) service(r *store.Reader, ask PromiseQuestion, out *PromiseAnswer)
 	transit := -1
 	for _, x := range services {
 		out.Services = append(out.Services, ServiceView{x.Code, x.Name, x.TransitDays})
+		out.Zone = x.Zone
 		if strings.EqualFold(x.Code, out.Service) {
 			transit = x.TransitDays
 		}
@@ -316,8 +341,9 @@ func (q *question) ways(main int64) []PromiseWay {
 func (q *question) help(main int64) (parts []PromisePart, left int64) {
 	left = q.qty
 	for _, house := range q.houses(main) {
-		n := plan.Pieces(left, q.s.outlook(q.item.ID, house).ATP(q.from), q.item.Multiple)
-		parts = q.part(parts, house, q.from, n)
+		day := q.s.docks[house].Calendar.Next(q.from)
+		n := plan.Pieces(left, q.s.outlook(q.item.ID, house).ATP(day), q.item.Multiple)
+		parts = q.part(parts, house, day, n)
 		left -= n
 	}
 	return parts, left
@@ -379,7 +405,7 @@ func (q *question) house(house int64) HouseOutlook {
 	var events []outlook.Event
 	for _, x := range s.coming {
 		due, err := days.Parse(x.Due)
-		if on, counts := outlook.Counts(s.cal, s.today, due); err == nil && counts && x.WarehouseID == house {
+		if on, counts := outlook.Counts(s.docks[house].Calendar, s.today, due); err == nil && counts && x.WarehouseID == house {
 			receipts[on] = append(receipts[on], Arrival{Ref: x.Ref, Due: x.Due, Qty: x.Qty})
 			until = max(until, on)
 		}
@@ -401,7 +427,7 @@ func (q *question) house(house int64) HouseOutlook {
 		for len(rows) > 0 && rows[0].Day <= day {
 			left, rows = rows[0].Cumulative, rows[1:]
 		}
-		if !s.cal.Works(day) && receipts[day] == nil && commitments[day] == nil {
+		if !s.docks[house].Calendar.Works(day) && receipts[day] == nil && commitments[day] == nil {
 			continue
 		}
 		came, due := int64(0), int64(0)
@@ -500,7 +526,7 @@ func (s *supply) restsOn(p store.PromiseRow) (words string, shaky bool) {
 		if err != nil || x.ItemID != p.ItemID || x.WarehouseID != p.WarehouseID {
 			continue
 		}
-		if on, counts := outlook.Counts(s.cal, s.today, due); counts {
+		if on, counts := outlook.Counts(s.docks[p.WarehouseID].Calendar, s.today, due); counts {
 			refs = append(refs, fmt.Sprintf("%s due %s", x.Ref, dayWords(due)))
 			events = append(events, outlook.Event{Day: on, Qty: x.Qty})
 		} else if overdue == "" {

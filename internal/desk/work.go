@@ -180,17 +180,8 @@ func (w *work) change() Change {
 		c.All = true
 		return c
 	}
-	c.Orders, c.Skus = sorted(w.orders), sorted(w.skus)
+	c.Orders, c.Skus = sortedKeys(w.orders), sortedKeys(w.skus)
 	return c
-}
-
-func sorted(set map[string]bool) []string {
-	out := make([]string, 0, len(set))
-	for k := range set {
-		out = append(out, k)
-	}
-	slices.Sort(out)
-	return out
 }
 
 // document notes something that was made or changed.
@@ -222,6 +213,10 @@ func (d *Desk) tellChanges(hs []store.Happening) string {
 	var said []string
 	const most = 3
 	for _, h := range hs[max(0, len(hs)-most):] {
+		if h.Kind == "change" {
+			said = append(said, fmt.Sprintf("%s changed the order %s", h.Who, d.Clock(h.At)))
+			continue
+		}
 		said = append(said, fmt.Sprintf("%s %s %d %s", h.Who, past(h.Kind), h.Qty, d.Clock(h.At)))
 	}
 	s := strings.Join(said, "; ")

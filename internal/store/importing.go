@@ -30,11 +30,12 @@ type CustomerRecord struct {
 	Service   string `json:"service"`
 	Terms     string `json:"terms"`
 	Email     string `json:"email"`
+	Discount  int64  `json:"discount" gorm:"column:discount_bp"` // basis points
 }
 
 // CustomersByCode returns the customers of those codes.
 func (r *Reader) CustomersByCode(codes Texts) ([]CustomerRecord, error) {
-	return all[CustomerRecord](r, `SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email
+	return all[CustomerRecord](r, `SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email, c.discount_bp
 		FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id WHERE c.code = ANY(?)`, codes)
 }
 
@@ -53,7 +54,7 @@ type ShipToRecord struct {
 // ShipTosOf returns the addresses of the customers, the first one first.
 func (r *Reader) ShipTosOf(customers Texts) ([]ShipToRecord, error) {
 	return all[ShipToRecord](r, `SELECT s.id, c.code AS customer, s.code, s.name, s.street, s.city, s.postcode, s.country
-		FROM ship_to s JOIN customer c ON c.id = s.customer_id WHERE c.code = ANY(?) ORDER BY s.id`, customers)
+		FROM ship_to s JOIN customer c ON c.id = s.customer_id WHERE c.code = ANY(?) AND NOT s.once ORDER BY s.id`, customers)
 }
 
 // InboundRecord is an expected receipt by names.
@@ -207,12 +208,12 @@ type ItemRecord struct {
 // PutCustomers adds customers and brings those that exist up to date.
 func (t *Tx) PutCustomers(cs []CustomerRecord, step func(int)) error {
 	return inChunks(t, cs, `
-		INSERT INTO customer (code, name, tier, ship_rule, warehouse_id, service, terms, email)
-		SELECT x.code, x.name, x.tier, x.ship_rule, w.id, x.service, x.terms, x.email
-		FROM json_to_recordset($1::json) AS x (code text, name text, tier integer, ship_rule text, warehouse text, service text, terms text, email text)
+		INSERT INTO customer (code, name, tier, ship_rule, warehouse_id, service, terms, email, discount_bp)
+		SELECT x.code, x.name, x.tier, x.ship_rule, w.id, x.service, x.terms, x.email, x.discount
+		FROM json_to_recordset($1::json) AS x (code text, name text, tier integer, ship_rule text, warehouse text, service text, terms text, email text, discount integer)
 			LEFT JOIN warehouse w ON w.code = x.warehouse
 		ON CONFLICT (code) DO UPDATE SET name = excluded.name, tier = excluded.tier, ship_rule = excluded.ship_rule,
-			warehouse_id = excluded.warehouse_id, service = excluded.service, terms = excluded.terms, email = excluded.email`, step)
+			warehouse_id = excluded.warehouse_id, service = excluded.service, terms = excluded.terms, email = excluded.email, discount_bp = excluded.discount_bp`, step)
 }
 
 // PutShipTos adds addresses and brings those that exist up to date.
@@ -261,8 +262,8 @@ func (t *Tx) PutLines(ls []LineRecord, command int64, step func(int)) error {
 			SELECT * FROM json_to_recordset($1::json) AS x (number text, line integer, sku text, warehouse text, qty bigint, ship_by date,
 				price_minor bigint, cost_minor bigint)
 		), made AS (
-			INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, cost_minor)
-			SELECT o.id, x.line, i.id, w.id, x.ship_by, x.price_minor, x.cost_minor
+			INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor)
+			SELECT o.id, x.line, i.id, w.id, x.ship_by, x.price_minor, x.price_minor, x.cost_minor
 			FROM x JOIN sales_order o ON o.number = x.number JOIN item i ON i.sku = x.sku JOIN warehouse w ON w.code = x.warehouse
 			ORDER BY o.id, x.line
 			RETURNING id, order_id, line_no, item_id

@@ -8,12 +8,15 @@ import (
 
 // The tables, as GORM sees them. Counts are written by the database alone.
 
-// Warehouse is a house with bins.
+// Warehouse is a house with bins, and when it works.
 type Warehouse struct {
-	ID       int64
-	Code     string
-	Name     string
-	Timezone string `gorm:"default:Europe/London"`
+	ID           int64
+	Code         string
+	Name         string
+	Timezone     string `gorm:"default:Europe/London"`
+	Workdays     int    `gorm:"default:62"` // a bit for each day of the week, Sunday the lowest
+	CutOff       int    // minutes after midnight; 0 for none
+	HandlingDays int
 }
 
 // Item is what is sold. Money is in minor units, weight in grams.

@@ -138,18 +138,6 @@ func (r *Reader) StockOf(items IDs) ([]FreeCell, error) {
 		FROM stock_cell c JOIN warehouse w ON w.id = c.warehouse_id WHERE c.item_id = ANY(?) ORDER BY c.item_id, w.id`, items)
 }
 
-// Service is a way of sending.
-type Service struct {
-	Code        string
-	Name        string
-	TransitDays int
-}
-
-// Services returns the ways of sending.
-func (r *Reader) Services() ([]Service, error) {
-	return all[Service](r, `SELECT * FROM service ORDER BY transit_days, code`)
-}
-
 // PromiseChange is an entry of promises as it was written.
 type PromiseChange struct {
 	ID      int64
@@ -230,22 +218,6 @@ func (r *Reader) PromisesByDay(words []string, limit int) ([]PromiseLine, int64,
 func (r *Reader) LinesWithoutPromise() (int64, error) {
 	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count n WHERE open > 0 AND promised = 0 AND `+live)
 	return row.N, err
-}
-
-// FreeItem is an item of which some is free.
-type FreeItem struct {
-	SKU  string `gorm:"column:sku"`
-	Name string
-	Free int64
-}
-
-// FreeInstead returns the other sizes of an item that are free at the warehouse: items
-// whose names are the same up to the first comma, those with the most first.
-func (r *Reader) FreeInstead(it Item, warehouse string, limit int) ([]FreeItem, error) {
-	return all[FreeItem](r, `
-		SELECT i.sku, i.name, s.free FROM item i JOIN stock_cell s ON s.item_id = i.id JOIN warehouse w ON w.id = s.warehouse_id
-		WHERE w.code = ? AND i.id <> ? AND s.free > 0 AND split_part(i.name, ',', 1) = split_part(?, ',', 1)
-		ORDER BY s.free DESC, i.sku LIMIT ?`, warehouse, it.ID, it.Name, limit)
 }
 
 // MoveDue gives a receipt another day and notes it for the command.

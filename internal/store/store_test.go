@@ -63,7 +63,7 @@ const seed = `
 	INSERT INTO customer (code, name) VALUES ('C', 'A customer');
 	INSERT INTO ship_to (customer_id, code) VALUES (1, 'MAIN');
 	INSERT INTO sales_order (number, customer_id, ship_to_id, tier, ship_rule, entered_at, wanted) VALUES ('S', 1, 1, 3, 'any', now(), '2027-03-01');
-	INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, cost_minor) VALUES (1, 1, 1, 1, '2027-03-01', 100, 50);
+	INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor) VALUES (1, 1, 1, 1, '2027-03-01', 100, 100, 50);
 	INSERT INTO command (key, verb, actor_id, at, asked, outcome) VALUES (gen_random_uuid(), 'import', 1, now(), '', '{}');
 	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) VALUES (1, 'enter', 'outside', 'open', 10, 1, 1, 1);
 	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id) VALUES (1, 'gain', 'outside', 'outside', 20, 1, 1, 1);`
@@ -138,7 +138,15 @@ func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
 		t.Fatal(err)
 	}
 	conn := connect(t, url)
-	if _, err := conn.Exec(ctx, seed+";"+fmt.Sprintf(allocate, 6)); err != nil {
+	early := strings.NewReplacer("price_minor, list_minor,", "price_minor,", "100, 100, 50", "100, 50").Replace(seed)
+	if _, err := conn.Exec(ctx, early+fmt.Sprintf(allocate, 6)); err != nil {
+		t.Fatal(err)
+	}
+	if err := store.MigrateTo(ctx, url, 3); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := conn.Exec(ctx, `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+		VALUES (1, 1, 1, 1, '[]', '[{"warehouse": 1, "day": "2027-03-01", "qty": 4}]', 0, 4, 'promised')`); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := store.Migrate(ctx, url); err != nil {
@@ -154,6 +162,58 @@ func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
 	defer s.Close()
 	if diff, n, err := s.Audit(ctx); err != nil || len(diff) > 0 || n == 0 {
 		t.Errorf("%v, %d counts, %v", diff, n, err)
+	}
+	var list, price int64
+	if err := conn.QueryRow(ctx, `SELECT list_minor, price_minor FROM order_line`).Scan(&list, &price); err != nil || list != 100 || price != 100 {
+		t.Errorf("the list price of a line from before is %d, its price %d (%v)", list, price, err)
+	}
+}
+
+func TestWhatIsChangedIsKeptAndTold(t *testing.T) {
+	t.Parallel()
+	conn := connect(t, dbtest.URL(t))
+	ctx := context.Background()
+	do := func(query string) error {
+		_, err := conn.Exec(ctx, query)
+		return err
+	}
+	if err := do(seed + "SET ROLE journeyman_app"); err != nil {
+		t.Fatal(err)
+	}
+	worth := func() (value, order, line int64) {
+		if err := conn.QueryRow(ctx, `SELECT o.value_minor, o.version, l.version FROM order_count o, line_count l`).Scan(&value, &order, &line); err != nil {
+			t.Fatal(err)
+		}
+		return value, order, line
+	}
+	value, order, line := worth()
+	if err := do(`UPDATE order_line SET price_minor = 70`); err != nil {
+		t.Fatal(err)
+	}
+	if now, _, _ := worth(); value != 1000 || now != 700 {
+		t.Errorf("ten at 100 were worth %d, at 70 they are worth %d", value, now)
+	}
+	if err := do(`INSERT INTO order_change (command_id, order_id, field, was, now) VALUES (1, 1, 'note', '', 'x')`); err != nil {
+		t.Fatal(err)
+	}
+	if _, o, l := worth(); o <= order || l <= line || o != l {
+		t.Errorf("a change of the order took its version from %d to %d, its line's from %d to %d", order, o, line, l)
+	}
+	for _, c := range []struct{ query, says string }{
+		{`UPDATE order_change SET was = 'y'`, "permission denied"},
+		{`DELETE FROM quote_entry`, "permission denied"},
+		{`UPDATE order_line SET item_id = 2`, "permission denied"},
+		{`INSERT INTO order_change (command_id, order_id, field, was, now) VALUES (1, 1, 'note', 'x', 'x')`, "order_change_check"},
+		{`UPDATE order_line SET discount_bp = 10001`, "order_line_discount_bp_check"},
+		{`INSERT INTO substitute (item_id, other_id, kind) VALUES (1, 1, 'size')`, "substitute_check"},
+		{`UPDATE warehouse SET workdays = 0`, "warehouse_workdays_check"},
+		{`INSERT INTO buy_request (number, item_id, warehouse_id, qty, wanted, asked_by) VALUES ('R', 1, 1, 0, '2027-03-01', 1)`, "buy_request_qty_check"},
+		{`INSERT INTO quote (number, customer_id, ship_to_id, warehouse_id, ship_rule, wanted, expires, made_by) VALUES ('Q', 1, 1, 1, 'any', '2027-03-01', '2027-03-01', 1);
+			INSERT INTO quote_line (quote_id, line_no, item_id, warehouse_id, qty, accepted, price_minor, list_minor, cost_minor) VALUES (1, 1, 1, 1, 3, 4, 1, 1, 1)`, "accepted_is_quoted"},
+	} {
+		if err := do(c.query); err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v, want %q", c.query, err, c.says)
+		}
 	}
 }
 

@@ -10,8 +10,10 @@ import (
 type OrderHead struct {
 	ID           int64
 	Number       string
+	CustomerID   int64
 	CustomerCode string
 	CustomerName string
+	ShipToID     int64
 	ShipToName   string
 	Street       string
 	City         string
@@ -38,7 +40,7 @@ type OrderHead struct {
 }
 
 const orderHead = `
-	SELECT o.id, o.number, c.code AS customer_code, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
+	SELECT o.id, o.number, o.customer_id, o.ship_to_id, c.code AS customer_code, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
 		o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule, o.service, o.terms, o.entered_at, o.wanted::text AS wanted, o.currency, o.note,
 		n.*, (SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines,
 		EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = o.id AND (l.price_minor = 0 OR l.cost_minor = 0)) AS zero,
@@ -157,6 +159,8 @@ type LineRow struct {
 	ShipRule      string
 	PriceMinor    int64
 	CostMinor     int64
+	ListMinor     int64 // the price before the discount
+	DiscountBP    int   `gorm:"column:discount_bp"`
 	Version       int64
 	OrderOpen     int64
 	Holds         string
@@ -175,7 +179,7 @@ type LineRow struct {
 const lineRow = `
 	SELECT n.*, l.id, l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
 		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by,
-		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, oc.open AS order_open, coalesce((SELECT min(p.day)::text FROM promise p WHERE p.line_id = l.id), '') AS promised_from,
+		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open, coalesce((SELECT min(p.day)::text FROM promise p WHERE p.line_id = l.id), '') AS promised_from,
 		coalesce((SELECT max(p.day)::text FROM promise p WHERE p.line_id = l.id), '') AS promised_until,
 		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 		coalesce(s.free, 0) AS free, coalesce(s.on_hand, 0) AS on_hand,

@@ -1,0 +1,350 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"journeyman/core/journey"
+	"journeyman/internal/store"
+)
+
+// Enter enters an order, with the promises that were shown beside its lines. It is refused if
+// they are others by now.
+func (d *Desk) Enter(ctx context.Context, call Call, ask Draft) (Outcome, error) {
+	return d.run(ctx, call, VerbEnter, ask, func(w *work) error {
+		if ask.Order != "" {
+			return Invalid("%s is entered already; change it instead.", ask.Order)
+		}
+		dr, err := w.drafted(ask, nil)
+		if err != nil {
+			return err
+		}
+		number, err := w.enter(dr, 0)
+		if err != nil {
+			return err
+		}
+		w.sentence("Entered %s for %s: %s, %s.%s", number, dr.cust.Name, some(int64(len(dr.lines)), "line"),
+			moneyWords(dr.view.ValueMinor, dr.view.Currency), dr.lateWords())
+		return nil
+	})
+}
+
+// drafted works out a draft with the stock of its items held still, and refuses it if
+// something is missing or if it does not come to what was shown.
+func (w *work) drafted(ask Draft, lines []int64) (*drafting, error) {
+	skus := make(store.Texts, len(ask.Lines))
+	for i, l := range ask.Lines {
+		skus[i] = l.SKU
+	}
+	items, err := w.tx.ItemsBySKU(skus)
+	if err != nil {
+		return nil, err
+	}
+	ids := make(store.IDs, len(items))
+	for i, it := range items {
+		ids[i] = it.ID
+	}
+	if err := w.lock(lines, ids...); err != nil {
+		return nil, err
+	}
+	dr, err := w.desk.drafting(&w.tx.Reader, ask)
+	if err != nil {
+		return nil, err
+	}
+	s, err := w.supply(ids...)
+	if err != nil {
+		return nil, err
+	}
+	if err := dr.workOut(s); err != nil {
+		return nil, err
+	}
+	if len(dr.view.Missing) > 0 {
+		return nil, Invalid("%s", dr.view.Missing[0].Sentence)
+	}
+	for _, l := range dr.lines {
+		if shown := l.ask.Shown; shown != nil && !slices.Equal(shown, l.view.Parts) {
+			return nil, Conflict("What can be promised of %s has changed since you saw it: %s now. Nothing was done; look at it as it is and decide again.",
+				l.item.SKU, dr.promisedWords(l))
+		}
+	}
+	return dr, nil
+}
+
+func (w *drafting) promisedWords(l *draftLine) string {
+	if len(l.given) == 0 {
+		return "nothing"
+	}
+	var said []string
+	for _, g := range l.given {
+		said = append(said, fmt.Sprintf("%d leaving %s", g.Qty, dayWords(g.Day)))
+	}
+	return strings.Join(said, ", ")
+}
+
+// lateWords says what of a draft is late.
+func (w *drafting) lateWords() string {
+	v := w.view
+	switch {
+	case v.Late == 0 && len(w.lines) == 1:
+		return " It is there in time."
+	case v.Late == 0:
+		return " All of it is there in time."
+	case v.InTime == 0:
+		return fmt.Sprintf(" It is later than %s.", dayWords(w.wanted))
+	}
+	return fmt.Sprintf(" %s in time, %s later than %s.", some(int64(v.InTime), "line"), some(int64(v.Late), "line"), dayWords(w.wanted))
+}
+
+// shipTo is the key of the address a draft goes to, made if it is for this order only.
+func (w *work) shipTo(dr *drafting) (int64, error) {
+	if a := dr.ask.Address; a != nil {
+		v := dr.view.Address
+		return w.tx.AddShipToOnce(dr.cust.ID, store.ShipToRecord{Name: or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: v.Country})
+	}
+	ships, err := w.tx.ShipTosOf(store.Texts{dr.cust.Code})
+	for _, s := range ships {
+		if s.Code == dr.view.ShipTo {
+			return s.ID, err
+		}
+	}
+	return 0, or(err, Conflict("%s has no address %s any more.", dr.cust.Name, dr.view.ShipTo))
+}
+
+// enter writes a draft as a new order.
+func (w *work) enter(dr *drafting, quote int64) (number string, err error) {
+	to, err := w.shipTo(dr)
+	if err != nil {
+		return "", err
+	}
+	v := dr.view
+	order, number, err := w.tx.AddOrder(store.NewOrder{
+		CustomerID: dr.cust.ID, ShipToID: to, Channel: v.Channel, CustomerRef: dr.ask.CustomerRef, Tier: int(dr.cust.Tier), Urgency: v.Urgency,
+		ShipRule: v.ShipRule, Service: v.Service, Terms: v.Terms, At: w.at, Wanted: v.Wanted, Currency: v.Currency, Note: strings.TrimSpace(dr.ask.Note), QuoteID: quote,
+	})
+	if err != nil {
+		return "", err
+	}
+	if err := w.addLines(dr, order, number, to, dr.lines, 1); err != nil {
+		return "", err
+	}
+	w.orders[number] = true
+	w.document("order", number)
+	return number, nil
+}
+
+// addLines adds lines of a draft to an order, enters their units and gives their promises.
+func (w *work) addLines(dr *drafting, order int64, number string, to int64, lines []*draftLine, first int) error {
+	rows := make([]store.NewLine, len(lines))
+	for i, l := range lines {
+		rows[i] = l.stored(first + i)
+	}
+	keys, err := w.tx.AddLines(order, rows)
+	if err != nil {
+		return err
+	}
+	units := w.out.Units
+	for i, l := range lines {
+		x := &line{LockedLine: store.LockedLine{
+			ID: keys[first+i], OrderID: order, OrderNumber: number, LineNo: first + i, ItemID: l.item.ID, SKU: l.item.SKU, ItemName: l.item.Name,
+			Multiple: l.item.Multiple, WarehouseID: l.house, Warehouse: l.view.Warehouse, ShipBy: l.shipBy.String(), ShipRule: dr.view.ShipRule,
+			CustomerID: dr.cust.ID, ShipToID: to, Service: dr.view.Service, Terms: dr.view.Terms,
+		}, at: map[int64]*journey.Place{}}
+		w.lines[x.ID] = x
+		w.order = append(w.order, x.ID)
+		if err := w.move(x, 0, journey.Make(journey.Enter, journey.Qty(l.ask.Qty)), entry{}); err != nil {
+			return err
+		}
+		units += l.ask.Qty
+		if len(l.given) > 0 {
+			w.settle(x, nil, l.given, causePromised)
+		}
+	}
+	w.out.Units = units
+	return nil
+}
+
+// stored is the line as it is stored under that number.
+func (l *draftLine) stored(no int) store.NewLine {
+	cost := l.item.CostMinor
+	if l.old != nil {
+		cost = l.old.CostMinor
+	}
+	return store.NewLine{
+		No: no, ItemID: l.item.ID, WarehouseID: l.house, Qty: l.ask.Qty, ShipBy: l.shipBy.String(), PriceMinor: l.price, ListMinor: l.list, DiscountBP: l.rate, CostMinor: cost,
+	}
+}
+
+// DraftOf is an order as a draft that can be changed.
+func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
+	r := d.store.Read(ctx)
+	h, found, err := r.OrderByNumber(number)
+	if err != nil {
+		return Draft{}, err
+	}
+	if !found {
+		return Draft{}, NotFound("There is no order %s.", number)
+	}
+	to, once, err := r.ShipToByID(h.ShipToID)
+	if err != nil {
+		return Draft{}, err
+	}
+	out := Draft{
+		Order: h.Number, Seen: h.Version, Customer: h.CustomerCode, Channel: h.Channel, CustomerRef: h.CustomerRef, Service: h.Service, Terms: h.Terms,
+		ShipRule: h.ShipRule, Urgency: h.Urgency, Wanted: h.Wanted, Note: h.Note, Lines: []DraftLine{},
+	}
+	if !once {
+		out.ShipTo = to.Code
+	}
+	lines, err := r.LinesOfOrders(store.IDs{h.ID})
+	for _, l := range lines {
+		list, rate := l.ListMinor, l.DiscountBP
+		out.Lines = append(out.Lines, DraftLine{Line: l.LineNo, SKU: l.SKU, Qty: l.Ordered, Warehouse: l.Warehouse, ListMinor: &list, DiscountBP: &rate})
+	}
+	return out, err
+}
+
+// Change changes an order that is under way: quantities, days, prices, where it goes and how,
+// and lines that are added. What has been released, and all that came after, stays.
+func (d *Desk) Change(ctx context.Context, call Call, ask Draft) (Outcome, error) {
+	return d.run(ctx, call, VerbChange, ask, func(w *work) error {
+		refs, err := w.tx.OrdersByNumber(store.Texts{ask.Order})
+		if err != nil {
+			return err
+		}
+		if len(refs) == 0 {
+			return NotFound("There is no order %s.", ask.Order)
+		}
+		of, err := w.tx.LineIDsOfOrders(store.IDs{refs[0].ID})
+		if err != nil {
+			return err
+		}
+		ids := make([]int64, len(of))
+		for i, l := range of {
+			ids[i] = l.ID
+		}
+		dr, err := w.drafted(ask, ids)
+		if err != nil {
+			return err
+		}
+		if newest := dr.old.Version; ask.Seen != 0 && ask.Seen != newest {
+			since, err := w.tx.ChangesOfOrder(refs[0].ID, ask.Seen)
+			if err != nil {
+				return err
+			}
+			return Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.", ask.Order, d.tellChanges(since))
+		}
+		return w.changeOrder(dr, refs[0].ID)
+	})
+}
+
+// changeOrder writes what is different.
+func (w *work) changeOrder(dr *drafting, order int64) error {
+	h, v := dr.old, dr.view
+	var changes []store.OrderChange
+	note := func(line int64, field, was, now string) {
+		if was != now {
+			changes = append(changes, store.OrderChange{Line: line, Field: field, Was: was, Now: now})
+		}
+	}
+	note(0, "wanted", h.Wanted, v.Wanted)
+	note(0, "service", h.Service, v.Service)
+	note(0, "terms", h.Terms, v.Terms)
+	note(0, "ship rule", h.ShipRule, v.ShipRule)
+	note(0, "urgency", fmt.Sprint(h.Urgency), fmt.Sprint(v.Urgency))
+	note(0, "their number", h.CustomerRef, dr.ask.CustomerRef)
+	note(0, "note", h.Note, strings.TrimSpace(dr.ask.Note))
+	to := h.ShipToID
+	if dr.ask.Address != nil || dr.ask.ShipTo != "" {
+		var err error
+		if to, err = w.shipTo(dr); err != nil {
+			return err
+		}
+		if to != h.ShipToID {
+			a := v.Address
+			note(0, "address", addressWords(Address{h.ShipToName, h.Street, h.City, h.Postcode, h.Country}), addressWords(a))
+			if err := w.tx.MoveShipTo(order, to); err != nil {
+				return err
+			}
+		}
+	}
+	var added []*draftLine
+	most := 0
+	for _, id := range w.order {
+		most = max(most, w.lines[id].LineNo)
+	}
+	units := int64(0)
+	for _, l := range dr.lines {
+		if l.old == nil {
+			added = append(added, l)
+			continue
+		}
+		o, x := l.old, w.lines[l.old.ID]
+		note(o.ID, "from", o.Warehouse, l.view.Warehouse)
+		note(o.ID, "ship by", o.ShipBy, l.shipBy.String())
+		note(o.ID, "price", moneyWords(o.PriceMinor, h.Currency), moneyWords(l.price, h.Currency))
+		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.price || o.ListMinor != l.list || o.DiscountBP != l.rate {
+			if err := w.tx.ChangeLine(o.ID, l.stored(o.LineNo)); err != nil {
+				return err
+			}
+		}
+		if err := w.resize(x, l); err != nil {
+			return err
+		}
+		units += max(l.ask.Qty-o.Ordered, o.Ordered-l.ask.Qty)
+		if l.run && !slices.Equal(l.was, l.given) {
+			w.settle(x, l.was, l.given, causePromised)
+		}
+	}
+	if len(added) > 0 {
+		if err := w.addLines(dr, order, h.Number, to, added, most+1); err != nil {
+			return err
+		}
+		for _, l := range added {
+			units += l.ask.Qty
+		}
+	}
+	id, err := w.tx.CommandID()
+	if err != nil {
+		return err
+	}
+	if err := w.tx.ChangeOrder(order, id, changes); err != nil {
+		return err
+	}
+	if len(changes) == 0 && len(w.entries) == 0 && len(w.settled) == 0 {
+		return Conflict("Nothing about %s was changed.", h.Number)
+	}
+	w.out.Units = units
+	w.orders[h.Number] = true
+	w.document("order", h.Number)
+	w.sentence("Changed %s.%s", h.Number, dr.lateWords())
+	return nil
+}
+
+// resize makes a line more, or fewer: open units first, then those that are allocated.
+func (w *work) resize(x *line, l *draftLine) error {
+	by := l.ask.Qty - l.old.Ordered
+	if by > 0 {
+		return w.move(x, 0, journey.Make(journey.Enter, journey.Qty(by)), entry{})
+	}
+	if l.freed > 0 {
+		if err := w.fromPlaces(chosen{line: x, warehouse: x.WarehouseID, asked: journey.Qty(l.freed)}, journey.GiveBack, journey.Allocated); err != nil {
+			return err
+		}
+	}
+	if by < 0 {
+		return w.move(x, 0, journey.Make(journey.Reduce, journey.Qty(-by)), entry{})
+	}
+	return nil
+}
+
+func addressWords(a Address) string {
+	parts := []string{}
+	for _, s := range []string{a.Name, a.Street, a.City, a.Postcode, a.Country} {
+		if s != "" {
+			parts = append(parts, s)
+		}
+	}
+	return strings.Join(parts, ", ")
+}

@@ -1,0 +1,390 @@
+package desk_test
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+
+	"journeyman/internal/desk"
+)
+
+func (o *office) draft(ask desk.Draft) desk.DraftView {
+	o.t.Helper()
+	v, err := o.Draft(context.Background(), ask)
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	return v
+}
+
+func (o *office) enter(ask desk.Draft) string {
+	o.t.Helper()
+	out := done(o.t)(o.Enter(context.Background(), o.by(o.tom), ask))
+	if len(out.Documents) != 1 {
+		o.t.Fatalf("entering made %v", out.Documents)
+	}
+	return out.Documents[0].Number
+}
+
+// parts says promises in few words: 68 HL 03-02.
+func parts(ps []desk.PromisePart) string {
+	var said []string
+	for _, p := range ps {
+		said = append(said, fmt.Sprintf("%d %s %s", p.Qty, p.Warehouse, p.Day[5:]))
+	}
+	return strings.Join(said, ", ")
+}
+
+func TestADraftAnswersBesideEachLine(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	v := o.draft(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{
+		{SKU: "GL-2040-1", Qty: 80}, {SKU: "GL-2040-1", Qty: 5}, {SKU: "CB-110", Qty: 110}, {SKU: "CB-110", Qty: 12, Warehouse: "DQ", How: "none"},
+	}})
+	if v.Customer.Name != "Saltpan Ceramics" || v.ShipTo != "SHOP" || v.Address.City != "Saltpan" || v.Service != "pallet" || v.Terms != "flat" || v.Warehouse != "HL" || v.Channel != "telephone" {
+		t.Errorf("the customer brings %+v", v)
+	}
+	glaze, again, clay, bulk := v.Lines[0], v.Lines[1], v.Lines[2], v.Lines[3]
+	if glaze.ShipBy != "2027-03-02" {
+		t.Errorf("for Friday a pallet has to leave on %s", glaze.ShipBy)
+	}
+	// 68 of 72 are free; 100 come on the 10th; more can be bought from the 22nd on.
+	for i, c := range []struct{ got, want string }{
+		{parts(glaze.Parts), "68 HL 03-02, 12 HL 03-10"},
+		{strings.Join(glaze.Arrives, " "), "2027-03-05 2027-03-15"},
+		{glaze.Earliest, "2027-03-15"},
+		{parts(again.Parts), "5 HL 03-10"}, // the line before has taken what there is
+		{parts(clay.Parts), "96 HL 03-02, 14 HL 03-15"},
+		{parts(bulk.Parts), ""},
+		{bulk.Earliest, "2027-03-05"},
+	} {
+		if c.got != c.want {
+			t.Errorf("answer %d is %q, want %q", i, c.got, c.want)
+		}
+	}
+	if glaze.Free != 68 || glaze.OnHand != 72 || glaze.Spoken != 0 || clay.Elsewhere != 400 || glaze.Next == nil || glaze.Next.Ref != "PO-733" {
+		t.Errorf("free %d of %d, spoken for %d, elsewhere %d, next %+v", glaze.Free, glaze.OnHand, glaze.Spoken, clay.Elsewhere, glaze.Next)
+	}
+	if !glaze.Late || !again.Late || !clay.Late || bulk.Late || v.InTime != 1 || v.Late != 3 {
+		t.Errorf("%d in time, %d late", v.InTime, v.Late)
+	}
+	if clay.Better == nil || *clay.Better != (desk.Better{Warehouse: "DQ", Arrives: "2027-03-05"}) || glaze.Better != nil {
+		t.Errorf("better for the clay %+v, for the glaze %+v", clay.Better, glaze.Better)
+	}
+	if clay.Hint != "goes in packs of 4: 108 or 112" || glaze.Hint != "" {
+		t.Errorf("hints %q, %q", clay.Hint, glaze.Hint)
+	}
+	if v.ValueMinor != 85*1420+122*980 || v.MarginBP == nil || v.DataFault != "" || len(v.Missing) != 0 {
+		t.Errorf("worth %d with a margin of %v; missing %v", v.ValueMinor, v.MarginBP, v.Missing)
+	}
+}
+
+func TestHowALineIsPromised(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	for _, c := range []struct {
+		name, rule string
+		how        [2]string
+		want       [2]string
+		short      [2]int64
+	}{
+		{"as it comes", "any", [2]string{}, [2]string{"68 HL 03-02, 12 HL 03-10", "2 DQ 03-02, 1 DQ 03-22"}, [2]int64{}},
+		{"in one piece", "any", [2]string{"whole", "split"}, [2]string{"80 HL 03-10", "2 DQ 03-02, 1 DQ 03-22"}, [2]int64{}},
+		{"not at all", "any", [2]string{"none", "whole"}, [2]string{"", "3 DQ 03-22"}, [2]int64{}},
+		{"whole lines only", "lines", [2]string{}, [2]string{"80 HL 03-10", "3 DQ 03-22"}, [2]int64{}},
+		{"whole order only", "whole", [2]string{}, [2]string{"80 HL 03-22", "3 DQ 03-22"}, [2]int64{}},
+		{"whole order, not at all", "whole", [2]string{"", "none"}, [2]string{"", ""}, [2]int64{}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			v := o.draft(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", ShipRule: c.rule, Lines: []desk.DraftLine{
+				{SKU: "GL-2040-1", Qty: 80, How: c.how[0]}, {SKU: "KL-070", Qty: 3, Warehouse: "DQ", How: c.how[1]},
+			}})
+			for i, l := range v.Lines {
+				if got := parts(l.Parts); got != c.want[i] || l.Short != c.short[i] {
+					t.Errorf("line %d: %q and %d short, want %q", i+1, got, l.Short, c.want[i])
+				}
+			}
+		})
+	}
+	// Four kilns are expected and it cannot be bought: two are there, six at all.
+	v := o.draft(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "KL-070", Qty: 9, Warehouse: "DQ"}}})
+	if l := v.Lines[0]; parts(l.Parts) != "2 DQ 03-02, 4 DQ 03-22" || l.Short != 3 || l.Earliest != "" || !l.Late {
+		t.Errorf("of 9: %q, %d short, all by %q", parts(l.Parts), l.Short, l.Earliest)
+	}
+}
+
+func TestWhatIsMissingIsSaid(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	good := desk.DraftLine{SKU: "TL-014", Qty: 1}
+	for _, c := range []struct {
+		name  string
+		draft desk.Draft
+		row   int
+		field string
+		says  string
+	}{
+		{"nothing", desk.Draft{}, -1, "customer", "Choose the customer"},
+		{"an unknown customer", desk.Draft{Customer: "NOBODY", Lines: []desk.DraftLine{good}}, -1, "customer", "no customer NOBODY"},
+		{"no line", desk.Draft{Customer: "ALD"}, -1, "lines", "needs a line"},
+		{"no quantity", desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{good, {SKU: "TL-014"}}}, 1, "qty", "Line 2: how many of TL-014"},
+		{"an unknown item", desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{{SKU: "XX", Qty: 1}, good}}, 0, "sku", "no item XX"},
+		{"an unknown address", desk.Draft{Customer: "ALD", ShipTo: "MOON", Lines: []desk.DraftLine{good}}, -1, "ship_to", "no address MOON"},
+		{"half an address", desk.Draft{Customer: "ALD", Address: &desk.Address{Street: "1 High Street", City: "Aldersyke"}, Lines: []desk.DraftLine{good}}, -1, "address", "lacks the postcode"},
+		{"an unknown service", desk.Draft{Customer: "ALD", Service: "pigeon", Lines: []desk.DraftLine{good}}, -1, "service", "no service pigeon"},
+		{"an unknown warehouse", desk.Draft{Customer: "ALD", Warehouse: "XX", Lines: []desk.DraftLine{good}}, -1, "warehouse", "no warehouse XX"},
+		{"a day that is none", desk.Draft{Customer: "ALD", Wanted: "soon", Lines: []desk.DraftLine{good}}, -1, "wanted", "is not a day"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			v := o.draft(c.draft)
+			at := slices.IndexFunc(v.Missing, func(f desk.DraftFault) bool { return f.Row == c.row && f.Field == c.field })
+			if at < 0 || !strings.Contains(v.Missing[at].Sentence, c.says) {
+				t.Errorf("missing %+v, want %s at row %d: %q", v.Missing, c.field, c.row, c.says)
+			}
+			_, err := o.Enter(context.Background(), o.by(o.tom), c.draft)
+			refused(t, err, desk.KindInvalid)
+		})
+	}
+	_, err := o.Enter(context.Background(), o.by(o.flo), desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{good}})
+	refused(t, err, desk.KindForbidden, "enter an order", "sales")
+}
+
+func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", CustomerRef: "K/77", Note: " Ring first ", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 80}, {SKU: "TL-014", Qty: 2}}}
+	for i, l := range o.draft(ask).Lines {
+		ask.Lines[i].Shown = l.Parts
+	}
+	call := o.by(o.tom)
+	out := done(t)(o.Enter(ctx, call, ask))
+	if out.Sentence != "Entered SO-20001 for Saltpan Ceramics: 2 lines, 1,159.00 GBP. 1 line in time, 1 line later than Fri 5 Mar." {
+		t.Error(out.Sentence)
+	}
+	if again := done(t)(o.Enter(ctx, call, ask)); again.Documents[0] != out.Documents[0] {
+		t.Errorf("repeated, it entered %v", again.Documents)
+	}
+	v := o.order("SO-20001")
+	if v.ValueMinor != 115900 || v.CustomerRef != "K/77" || v.Note != "Ring first" || v.Tier != 3 || v.At.Open != 82 || v.At.Promised != 82 || v.Wanted != "2027-03-05" {
+		t.Errorf("entered %+v", v.OrderRow)
+	}
+	l := o.line("SO-20001", 1)
+	if len(l.Promises) != 2 || !l.Promises[1].Late || l.Promises[1].Day != "2027-03-10" || l.ShipBy != "2027-03-02" {
+		t.Errorf("promised %+v, to leave by %s", l.Promises, l.ShipBy)
+	}
+	trail, err := o.Trail(ctx, "SO-20001")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(trail) != 4 || trail[0].Who != "Tom Sale" || !strings.Contains(trail[0].Text, "entered 80 of GL-2040-1") ||
+		!slices.ContainsFunc(trail, func(e desk.TrailEntry) bool { return strings.Contains(e.Text, "promised 68 for Tue 2 Mar, 12 for Wed 10 Mar") }) {
+		t.Errorf("trail %+v", trail)
+	}
+	// The same again: what was shown is spoken for by now.
+	_, err = o.Enter(ctx, o.by(o.ana), ask)
+	refused(t, err, desk.KindConflict, "GL-2040-1 has changed since you saw it", "80 leaving Wed 10 Mar")
+	again := o.draft(ask)
+	if got := again.Lines[0]; got.Free != 68 || got.Spoken != 68 || parts(got.Parts) != "80 HL 03-10" {
+		t.Errorf("asked again: free %d, spoken for %d, %q", got.Free, got.Spoken, parts(got.Parts))
+	}
+	o.sound()
+}
+
+func TestTwoOrdersEnteredAtOnceDoNotPromiseTheSameUnits(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 30}, {SKU: "GL-2040-1", Qty: 60}}}
+	for i, l := range o.draft(ask).Lines {
+		ask.Lines[i].Shown = l.Parts
+	}
+	errs := make([]error, 6)
+	var wg sync.WaitGroup
+	for i := range errs {
+		wg.Go(func() { _, errs[i] = o.Enter(context.Background(), o.by(o.tom), ask) })
+	}
+	wg.Wait()
+	entered := 0
+	for _, err := range errs {
+		if err == nil {
+			entered++
+			continue
+		}
+		refused(t, err, desk.KindConflict, "has changed since you saw it")
+	}
+	if entered != 1 {
+		t.Errorf("%d of %d were entered with the same 60 of 68", entered, len(errs))
+	}
+	o.sound()
+}
+
+func TestAnAddressForOneOrderOnly(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ask := desk.Draft{
+		Customer: "ALD", Address: &desk.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA"},
+		Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}},
+	}
+	number := o.enter(ask)
+	if got := o.order(number).ShipTo; got != (desk.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA", Country: "GB"}) {
+		t.Errorf("it goes to %+v", got)
+	}
+	c, err := o.Customer(context.Background(), "ALD")
+	if err != nil || len(c.ShipTos) != 2 {
+		t.Errorf("the customer has %d addresses (%v), want its own two", len(c.ShipTos), err)
+	}
+	d, err := o.DraftOf(context.Background(), number)
+	if err != nil || d.ShipTo != "" || d.Lines[0].Qty != 1 {
+		t.Errorf("to be changed: %+v, %v", d, err)
+	}
+}
+
+func TestPricesDiscountsAndMargins(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	p := func(n int64) *int64 { return &n }
+	r := func(n int) *int { return &n }
+	v := o.draft(desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{
+		{SKU: "GL-2040-1", Qty: 10}, {SKU: "GL-2040-1", Qty: 10, DiscountBP: r(1250)}, {SKU: "GL-2040-1", Qty: 10, ListMinor: p(1300), DiscountBP: r(10_000)}, {SKU: "GL-2040-1", Qty: 1, ListMinor: p(800)},
+	}})
+	for i, want := range []struct {
+		price, margin int64
+		fault         string
+	}{{1420, 4295, ""}, {1243, 3483, ""}, {0, 0, "No price"}, {800, -125, ""}} {
+		l := v.Lines[i]
+		if l.PriceMinor != want.price || l.DataFault != want.fault || (l.MarginBP == nil) != (want.price == 0) || l.MarginBP != nil && *l.MarginBP != want.margin {
+			t.Errorf("line %d: %d, margin %v, %q; want %+v", i+1, l.PriceMinor, l.MarginBP, l.DataFault, want)
+		}
+	}
+	if v.ValueMinor != 14200+12430+0+800 || v.DataFault == "" {
+		t.Errorf("worth %d, fault %q", v.ValueMinor, v.DataFault)
+	}
+}
+
+func TestAnOrderIsChanged(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	number := o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6}, {SKU: "CB-110", Qty: 8}}})
+	done(t)(o.Allocate(ctx, o.by(o.ana), o.qty(number, 1, 30)))
+	ask, err := o.DraftOf(ctx, number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if v := o.draft(ask); v.Lines[0].Changed || v.Lines[0].At.Allocated != 30 || parts(v.Lines[0].Parts) != "10 HL 03-02" || v.Late != 0 {
+		t.Errorf("unchanged, it comes to %+v", v.Lines[0])
+	}
+	_, err = o.Change(ctx, o.by(o.tom), ask)
+	refused(t, err, desk.KindConflict, "Nothing about "+number+" was changed")
+
+	// Fewer than are allocated: ten go back; more tools; no clay; other prices; another line.
+	price := int64(1000)
+	ask.Lines[0].Qty, ask.Lines[1].Qty, ask.Lines[2].Qty, ask.Lines[1].ListMinor = 20, 9, 0, &price
+	ask.Lines = append(ask.Lines, desk.DraftLine{SKU: "KF-330", Qty: 2})
+	ask.CustomerRef, ask.Note = "NEW/1", "Two shelves more"
+	out := done(t)(o.Change(ctx, o.by(o.tom), ask))
+	if out.Units != 20+3+8+2 || !strings.Contains(out.Sentence, "Changed "+number) {
+		t.Errorf("%d units: %s", out.Units, out.Sentence)
+	}
+	glaze, tools, clay, shelf := o.line(number, 1), o.line(number, 2), o.line(number, 3), o.line(number, 4)
+	if glaze.At.Ordered != 20 || glaze.At.Allocated != 20 || glaze.At.Open != 0 || len(glaze.Promises) != 0 {
+		t.Errorf("glaze %+v, promised %+v", glaze.At, glaze.Promises)
+	}
+	if tools.At.Ordered != 9 || tools.At.Promised != 9 || tools.PriceMinor != 1000 || clay.At.Ordered != 0 || len(clay.Promises) != 0 || shelf.At.Open != 2 || shelf.At.Promised != 2 {
+		t.Errorf("tools %+v at %d, clay %+v, shelf %+v", tools.At, tools.PriceMinor, clay.At, shelf.At)
+	}
+	if v := o.order(number); v.ValueMinor != 20*1420+9*1000+2*6400 || v.CustomerRef != "NEW/1" {
+		t.Errorf("worth %d, their number %s", v.ValueMinor, v.CustomerRef)
+	}
+	o.sound()
+
+	// A view from before is refused with what has happened.
+	_, err = o.Change(ctx, o.by(o.ana), ask)
+	refused(t, err, desk.KindConflict, number+" has changed since you saw it", "Tom Sale")
+
+	// What is on a pick list stays.
+	done(t)(o.Release(ctx, o.by(o.ana), o.qty(number, 1, 15)))
+	ask, err = o.DraftOf(ctx, number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		name   string
+		change func(*desk.Draft)
+		words  []string
+	}{
+		{"fewer than are released", func(d *desk.Draft) { d.Lines[0].Qty = 14 }, []string{"cannot become 14", "15 are on a pick list", "Recall"}},
+		{"a later day", func(d *desk.Draft) { d.Wanted = "2027-03-12" }, []string{"cannot be put off", "15 are on a pick list"}},
+		{"another service", func(d *desk.Draft) { d.Service = "parcel" }, []string{"cannot be sent in another way"}},
+		{"another warehouse", func(d *desk.Draft) { d.Lines[0].Warehouse = "DQ" }, []string{"stays at HL"}},
+		{"another item", func(d *desk.Draft) { d.Lines[0].SKU = "KF-330" }, []string{"cannot become another item"}},
+	} {
+		bad := ask
+		bad.Lines = slices.Clone(ask.Lines)
+		c.change(&bad)
+		_, err := o.Change(ctx, o.by(o.tom), bad)
+		refused(t, err, desk.KindInvalid, c.words...)
+	}
+	ask.Lines[0].Qty = 15
+	done(t)(o.Change(ctx, o.by(o.tom), ask))
+	if at := o.line(number, 1).At; at.Ordered != 15 || at.Released != 15 {
+		t.Errorf("made as few as are released: %+v", at)
+	}
+	o.sound()
+}
+
+func TestAnotherDayPromisesAnOrderAnew(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	number := o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6, How: "none"}}})
+	ask, err := o.DraftOf(ctx, number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ask.Wanted, ask.Service = "2027-03-19", "parcel"
+	v := o.draft(ask)
+	if parts(v.Lines[0].Parts) != "40 HL 03-17" || v.Lines[1].How != "none" || parts(v.Lines[1].Parts) != "" {
+		t.Errorf("two weeks later: %q, %q", parts(v.Lines[0].Parts), parts(v.Lines[1].Parts))
+	}
+	ask.Lines[0].Shown = v.Lines[0].Parts
+	done(t)(o.Change(ctx, o.by(o.tom), ask))
+	l := o.line(number, 1)
+	if l.ShipBy != "2027-03-17" || len(l.Promises) != 1 || l.Promises[0].Day != "2027-03-17" || l.Promises[0].Late {
+		t.Errorf("leaves by %s, promised %+v", l.ShipBy, l.Promises)
+	}
+	trail, err := o.Trail(ctx, number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, words := range []string{"changed wanted from Fri 5 Mar to Fri 19 Mar", "changed service from pallet to parcel", "changed ship by from Tue 2 Mar to Wed 17 Mar on GL-2040-1, line 1", "promised 40 for Wed 17 Mar of GL-2040-1, line 1; it was 40 for Tue 2 Mar"} {
+		if !slices.ContainsFunc(trail, func(e desk.TrailEntry) bool { return strings.Contains(e.Text, words) }) {
+			t.Errorf("the trail does not say %q: %+v", words, trail)
+		}
+	}
+	o.sound()
+}
+
+func TestAWholeOrderIsPromisedTogetherWhenOneLineChanges(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	number := o.enter(desk.Draft{Customer: "TDW", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "GL-2040-1", Qty: 10}}})
+	ask, err := o.DraftOf(ctx, number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ask.Lines[1].Qty = 100
+	v := o.draft(ask)
+	if parts(v.Lines[0].Parts) != "6 HL 03-10" || parts(v.Lines[1].Parts) != "100 HL 03-10" {
+		t.Errorf("with 100: %q and %q", parts(v.Lines[0].Parts), parts(v.Lines[1].Parts))
+	}
+	done(t)(o.Change(ctx, o.by(o.tom), ask))
+	if l := o.line(number, 1); l.Promises[0].Day != "2027-03-10" {
+		t.Errorf("its other line is promised %+v", l.Promises)
+	}
+	o.sound()
+}

@@ -1,0 +1,307 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/internal/exchange"
+	"journeyman/internal/store"
+)
+
+// sortedKeys are the keys of a map in order, for what must not hang on the order of a map.
+func sortedKeys[K cmp.Ordered, V any](m map[K]V) []K {
+	out := make([]K, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// docks says of each warehouse when it can send.
+func (d *Desk) docks(r *store.Reader, houses []store.Warehouse) (map[int64]days.Dock, error) {
+	closed, err := r.ClosedDays(d.Today().String())
+	if err != nil {
+		return nil, err
+	}
+	shut := map[int64][]days.Day{}
+	for _, c := range closed {
+		day, err := days.Parse(c.Day)
+		if err != nil {
+			return nil, err
+		}
+		shut[c.WarehouseID] = append(shut[c.WarehouseID], day)
+	}
+	out := map[int64]days.Dock{}
+	for _, h := range houses {
+		cal, err := days.NewCalendar(weekdays(h.Workdays), shut[h.ID])
+		if err != nil {
+			return nil, fmt.Errorf("warehouse %s: %w", h.Code, err)
+		}
+		out[h.ID] = days.Dock{Calendar: cal, CutOff: h.CutOff, Handling: h.HandlingDays}
+	}
+	return out, nil
+}
+
+func weekdays(bits int) []time.Weekday {
+	var out []time.Weekday
+	for w := time.Sunday; w <= time.Saturday; w++ {
+		if bits>>w&1 == 1 {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// ready is the first day on which what is ordered now can leave.
+func (d *Desk) ready(dock days.Dock) days.Day {
+	now := d.now().In(d.zone)
+	return dock.Ready(days.Of(now), now.Hour()*60+now.Minute())
+}
+
+// HouseView is a warehouse and when it works.
+type HouseView struct {
+	Code         string       `json:"code"`
+	Name         string       `json:"name"`
+	Workdays     []int        `json:"workdays" doc:"Days of the week on which it works, Sunday is 0"`
+	CutOff       string       `json:"cut_off" doc:"Time until which an order still counts as the day's, as 15:00; empty for none"`
+	HandlingDays int          `json:"handling_days" doc:"Working days from the order to the lorry"`
+	Ready        string       `json:"ready" format:"date" doc:"The day on which what is ordered now can leave"`
+	Closed       []ClosedView `json:"closed" doc:"Days from today on on which it is closed"`
+}
+
+// ClosedView is a day on which a warehouse is closed.
+type ClosedView struct {
+	Day  string `json:"day" format:"date"`
+	Name string `json:"name"`
+}
+
+// ZoneView is how long services take to a zone.
+type ZoneView struct {
+	Zone    string         `json:"zone"`
+	Places  []string       `json:"places" doc:"The countries and postcodes that lie in it"`
+	Transit map[string]int `json:"transit" doc:"Working days, by service"`
+}
+
+// SettingsView is what the house rules are.
+type SettingsView struct {
+	Houses     []HouseView   `json:"houses"`
+	Services   []ServiceView `json:"services"`
+	Zones      []ZoneView    `json:"zones"`
+	QuoteLimit int64         `json:"quote_limit_minor" doc:"A quote worth more needs a manager's approval"`
+	Currency   string        `json:"currency"`
+}
+
+// Settings returns the rules of the house.
+func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
+	r := d.store.Read(ctx)
+	out := SettingsView{Houses: []HouseView{}, Services: []ServiceView{}, Zones: []ZoneView{}, Currency: "GBP"}
+	houses, err := r.Warehouses()
+	if err != nil {
+		return out, err
+	}
+	docks, err := d.docks(r, houses)
+	if err != nil {
+		return out, err
+	}
+	closed, err := r.ClosedDays(d.Today().String())
+	if err != nil {
+		return out, err
+	}
+	for _, h := range houses {
+		v := HouseView{Code: h.Code, Name: h.Name, Workdays: []int{}, CutOff: clockOf(h.CutOff), HandlingDays: h.HandlingDays, Ready: d.ready(docks[h.ID]).String(), Closed: []ClosedView{}}
+		for _, w := range weekdays(h.Workdays) {
+			v.Workdays = append(v.Workdays, int(w))
+		}
+		for _, c := range closed {
+			if c.WarehouseID == h.ID {
+				v.Closed = append(v.Closed, ClosedView{c.Day, c.Name})
+			}
+		}
+		out.Houses = append(out.Houses, v)
+	}
+	services, err := r.Services("", "")
+	if err != nil {
+		return out, err
+	}
+	for _, x := range services {
+		out.Services = append(out.Services, ServiceView{x.Code, x.Name, x.TransitDays})
+	}
+	rules, transit, err := r.Zones()
+	if err != nil {
+		return out, err
+	}
+	for _, z := range rules {
+		place := z.Country
+		if z.Prefix != "" {
+			place += " " + z.Prefix + "…"
+		}
+		i := slices.IndexFunc(out.Zones, func(v ZoneView) bool { return v.Zone == z.Zone })
+		if i < 0 {
+			i = len(out.Zones)
+			out.Zones = append(out.Zones, ZoneView{Zone: z.Zone, Places: []string{}, Transit: map[string]int{}})
+		}
+		out.Zones[i].Places = append(out.Zones[i].Places, place)
+	}
+	for _, x := range transit {
+		for i := range out.Zones {
+			if out.Zones[i].Zone == x.Zone {
+				out.Zones[i].Transit[x.Service] = x.Days
+			}
+		}
+	}
+	out.QuoteLimit, err = quoteLimit(r)
+	return out, err
+}
+
+func quoteLimit(r *store.Reader) (int64, error) {
+	v, err := r.Setting("quote_limit_minor")
+	if err != nil || v == "" {
+		return 0, err
+	}
+	return strconv.ParseInt(v, 10, 64)
+}
+
+func clockOf(minutes int) string {
+	if minutes == 0 {
+		return ""
+	}
+	return fmt.Sprintf("%02d:%02d", minutes/60, minutes%60)
+}
+
+// HouseAsk says when a warehouse works.
+type HouseAsk struct {
+	Warehouse    string `json:"warehouse" maxLength:"12"`
+	Workdays     []int  `json:"workdays" minItems:"1" maxItems:"7" doc:"Days of the week, Sunday is 0"`
+	CutOff       string `json:"cut_off" maxLength:"5" doc:"As 15:00; empty for none"`
+	HandlingDays int    `json:"handling_days" minimum:"0" maximum:"30"`
+}
+
+// SetHouse says when a warehouse works. Promises that stand are not touched by it.
+func (d *Desk) SetHouse(ctx context.Context, call Call, ask HouseAsk) (Outcome, error) {
+	return d.run(ctx, call, VerbSettings, ask, func(w *work) error {
+		h, err := w.houseOf(ask.Warehouse)
+		if err != nil {
+			return err
+		}
+		h.Workdays, h.HandlingDays, h.CutOff = 0, ask.HandlingDays, 0
+		for _, day := range ask.Workdays {
+			if day < 0 || day > 6 {
+				return Invalid("%d is not a day of the week: 0 for Sunday to 6 for Saturday.", day)
+			}
+			h.Workdays |= 1 << day
+		}
+		if h.Workdays == 0 {
+			return Invalid("%s has to work on at least one day of the week.", h.Code)
+		}
+		if h.HandlingDays < 0 || h.HandlingDays > 30 {
+			return Invalid("Handling takes from 0 to 30 working days.")
+		}
+		if ask.CutOff != "" {
+			t, err := time.Parse("15:04", ask.CutOff)
+			if err != nil || t.Hour()+t.Minute() == 0 {
+				return Invalid("%q is not a time of the day: as 15:00.", ask.CutOff)
+			}
+			h.CutOff = t.Hour()*60 + t.Minute()
+		}
+		w.sentence("%s works as you said from now on. Promises that stand are as they were.", h.Code)
+		return w.tx.SetHouse(h)
+	})
+}
+
+func (w *work) houseOf(code string) (store.Warehouse, error) {
+	h, found, err := w.tx.WarehouseByCode(code)
+	if err == nil && !found {
+		err = NotFound("There is no warehouse %s.", code)
+	}
+	return h, err
+}
+
+// ClosedAsk closes a warehouse on the whole days of an iCalendar file, or closes or opens it
+// on one day.
+type ClosedAsk struct {
+	Warehouse string `json:"warehouse" maxLength:"12"`
+	File      string `json:"file,omitempty" maxLength:"1000000" doc:"An iCalendar file (RFC 5545)"`
+	Day       string `json:"day,omitempty" format:"date"`
+	Name      string `json:"name,omitempty" maxLength:"120"`
+	Open      bool   `json:"open,omitempty" doc:"Open it on the day again"`
+}
+
+// CloseDays closes a warehouse on days, from today on and at most three years ahead.
+func (d *Desk) CloseDays(ctx context.Context, call Call, ask ClosedAsk) (Outcome, error) {
+	return d.run(ctx, call, VerbSettings, ask, func(w *work) error {
+		h, err := w.houseOf(ask.Warehouse)
+		if err != nil {
+			return err
+		}
+		today := d.Today()
+		if (ask.File == "") == (ask.Day == "") {
+			return Invalid("Give an iCalendar file, or a day.")
+		}
+		if ask.File != "" {
+			closed, timed, err := exchange.ReadClosedDays([]byte(ask.File), today, today+3*366)
+			if err != nil {
+				return Invalid("Nothing was closed: %s.", err)
+			}
+			if len(closed) == 0 {
+				return Conflict("Nothing was closed: the file has no whole day from today on.")
+			}
+			rows := make([]store.ClosedDay, len(closed))
+			for i, c := range closed {
+				rows[i] = store.ClosedDay{Day: c.Day.String(), Name: c.Name}
+			}
+			w.sentence("%s is closed on %s of the file, the first %s.", h.Code, some(int64(len(rows)), "day"), dayWords(closed[0].Day))
+			if timed > 0 {
+				w.out.Sentence += fmt.Sprintf(" Left out: %s with a time of day.", some(int64(timed), "event"))
+			}
+			return w.tx.CloseDays(h.ID, rows)
+		}
+		day, err := days.Parse(ask.Day)
+		if err != nil {
+			return Invalid("%s.", err)
+		}
+		if ask.Open {
+			was, err := w.tx.OpenDay(h.ID, ask.Day)
+			if err == nil && !was {
+				return Conflict("%s is not closed on %s.", h.Code, dayWords(day))
+			}
+			w.sentence("%s is open on %s again.", h.Code, dayWords(day))
+			return err
+		}
+		if day < today {
+			return Invalid("%s has passed.", dayWords(day))
+		}
+		w.sentence("%s is closed on %s.", h.Code, dayWords(day))
+		return w.tx.CloseDays(h.ID, []store.ClosedDay{{Day: ask.Day, Name: ask.Name}})
+	})
+}
+
+// LimitAsk sets above which value a quote needs a manager's approval.
+type LimitAsk struct {
+	Minor int64 `json:"minor" minimum:"0" maximum:"100000000000"`
+}
+
+// SetQuoteLimit sets above which value a quote needs a manager's approval.
+func (d *Desk) SetQuoteLimit(ctx context.Context, call Call, ask LimitAsk) (Outcome, error) {
+	return d.run(ctx, call, VerbSettings, ask, func(w *work) error {
+		if ask.Minor < 0 {
+			return Invalid("The limit cannot be negative.")
+		}
+		w.sentence("Quotes above %s need a manager's approval from now on.", moneyWords(ask.Minor, "GBP"))
+		return w.tx.PutSetting("quote_limit_minor", strconv.FormatInt(ask.Minor, 10))
+	})
+}
+
+// moneyWords is an amount as a person reads it: 1,234.50 GBP.
+func moneyWords(minor int64, currency string) string {
+	s := strconv.FormatInt(minor/100, 10)
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return fmt.Sprintf("%s.%02d %s", s, minor%100, currency)
+}
