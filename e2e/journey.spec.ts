@@ -51,7 +51,7 @@ test("an order travels from five files to the door in two parts, and a second br
     await expect(p.getByRole("heading", { name: "SO-1001" })).toBeVisible();
   }
 
-  // Allocate all that is free: 68 of 100 bottles, and the tools. Max sees it without reloading.
+  // Allocate what is free: 68 of 100 bottles, and the tools. Max sees it without reloading.
   await ana.keyboard.press("a");
   await expect(
     toast(ana, "Allocated 78 units of 2 items for SO-1001."),
@@ -69,7 +69,7 @@ test("an order travels from five files to the door in two parts, and a second br
   await expect(
     max.getByRole("img", { name: "Line 1: open 100" }),
   ).toBeVisible();
-  await ana.getByRole("button", { name: "Allocate all that is free" }).click();
+  await ana.getByRole("button", { name: "Allocate what is free" }).click();
   await expect(
     ana.getByRole("img", { name: "Line 1: open 32, allocated 68" }),
   ).toBeVisible();
@@ -159,7 +159,7 @@ test("an order travels from five files to the door in two parts, and a second br
 
   // Two are dropped with a reason; the rest follows, by the keyboard, and is delivered on the button.
   await expect(
-    ana.getByRole("button", { name: /^Allocate all that is free · 34/ }),
+    ana.getByRole("button", { name: /^Allocate what is free · 34/ }),
   ).toBeVisible();
   const detail = ana
     .locator("tr", { hasText: "goes in packs" })
@@ -227,7 +227,7 @@ test("a stale click is refused with a sentence that says what changed", async ({
   await expect(toast(ana, /^Imported/)).toBeVisible();
   await max.goto("/orders/SO-9002");
   await expect(
-    max.getByRole("button", { name: /^Allocate all that is free ·/ }),
+    max.getByRole("button", { name: /^Allocate what is free ·/ }),
   ).toBeVisible();
   // Max's browser hears nothing any more, so that what it shows grows old.
   await max.route("**/api/live", (r) => r.abort());

@@ -19,6 +19,11 @@ const pages: [string, RegExp][] = [
   ["/customers", /^Customers$/],
   ["/customers/WEB", /^Web shop$/],
   ["/import", /^Import CSV files$/],
+  ["/entry?customer=WEB&sku=GL-2040-1&qty=4", /^New order or quote$/],
+  ["/quotes", /^Quotes$/],
+  ["/quotes/Q-3002", /^Quote Q-3002$/],
+  ["/buying", /^Requests to buy$/],
+  ["/settings", /^Settings$/],
 ];
 
 test("every page shows real data and has nothing serious against it", async ({

@@ -98,7 +98,7 @@ test("the rest of an order is promised with one key, and allocating keeps the pr
     ana.getByRole("img", { name: "Line 1: promised 25" }),
   ).toBeVisible();
   await expect(
-    ana.getByRole("button", { name: /^Allocate all that is free · 10/ }),
+    ana.getByRole("button", { name: /^Allocate what is free · 10/ }),
   ).toBeEnabled();
   await ana.keyboard.press("a");
   await expect(

@@ -21,8 +21,8 @@ func TestNetPrices(t *testing.T) {
 		{1000, 0, 1000},
 		{1000, Whole, 0},
 		{0, 500, 0},
-		{1, 5000, 1},   // a half is rounded up
-		{1, 5001, 0},   // and less than a half is not
+		{1, 5000, 1},     // a half is rounded up
+		{1, 5001, 0},     // and less than a half is not
 		{333, 1000, 300}, // 299.7
 		{995, 1500, 846}, // 845.75
 		{90_000_000_000, 1, 89_991_000_000},

@@ -93,6 +93,7 @@ func (s *Server) routes(a huma.API) {
 	s.reads(a)
 	s.commands(a)
 	s.importRoutes(a)
+	s.entryRoutes(a)
 }
 
 func (s *Server) reads(a huma.API) {

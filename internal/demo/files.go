@@ -5,6 +5,7 @@ import (
 	"encoding/csv"
 	"fmt"
 	"strconv"
+	"strings"
 	"time"
 
 	"journeyman/internal/exchange"
@@ -21,6 +22,9 @@ func table(name string, header []string, rows [][]string) exchange.File {
 
 func money(minor int64) string { return fmt.Sprintf("%d.%02d", minor/100, minor%100) }
 func num(n int64) string       { return strconv.FormatInt(n, 10) }
+
+// discounts are what customers of each tier get.
+var discounts = map[int]string{1: "7.5", 2: "5", 3: "2.5", 4: "0", 5: "0"}
 
 var houses = map[string]string{"HL": "Harrow Lane", "DQ": "Dunmore Quay", "EG": "Eastgate"}
 
@@ -63,14 +67,47 @@ func (s *scenario) stockFile() exchange.File {
 	return table("stock.csv", []string{"warehouse", "warehouse_name", "sku", "bin", "zone", "on_hand", "held"}, rows)
 }
 
+// substitutesFile says what may be sent in place of what: another size of the same glaze or clay,
+// a glaze of nearly the same colour, and a bigger kiln.
+func substitutesFile(items []item) exchange.File {
+	var rows [][]string
+	names := func(it item) (head string) {
+		head, _, _ = strings.Cut(it.name, ",")
+		return head
+	}
+	for i := range items {
+		for j := range items {
+			if a, b := items[i], items[j]; i != j && a.sku[:2] == b.sku[:2] && (a.sku[:2] == "GL" || a.sku[:2] == "CB") && names(a) == names(b) {
+				rows = append(rows, []string{a.sku, b.sku, "size"})
+			}
+		}
+	}
+	for _, pair := range [][2]string{{"GL-2040", "GL-2355"}, {"GL-2215", "GL-2390"}, {"GL-2180", "GL-2075"}, {"GL-2110", "GL-2705"}} {
+		for _, size := range []string{"-1", "-5"} {
+			rows = append(rows, []string{pair[0] + size, pair[1] + size, "colour"}, []string{pair[1] + size, pair[0] + size, "colour"})
+		}
+	}
+	rows = append(rows, []string{"KL-070", "KL-100", "size"}, []string{"WH-15", "WH-20", "make"}, []string{"WH-20", "WH-15", "make"})
+	return table("substitutes.csv", []string{"sku", "substitute", "kind"}, rows)
+}
+
+// zonesFile says that two stretches of coast are further away.
+func zonesFile() exchange.File {
+	return table("zones.csv", []string{"zone", "country", "postcode", "service", "days"}, [][]string{
+		{"far coast", "GB", "TH", "parcel", "3"},
+		{"far coast", "GB", "CO", "pallet", "4"},
+		{"far coast", "GB", "WI", "overnight", "2"},
+	})
+}
+
 func customersFile(custs []customer) exchange.File {
 	var rows [][]string
 	for _, c := range custs {
 		for _, a := range c.ships {
-			rows = append(rows, []string{c.code, c.name, strconv.Itoa(c.tier), c.rule, c.house, c.service, c.terms, a.code, a.name, a.street, a.city, a.postcode})
+			rows = append(rows, []string{c.code, c.name, strconv.Itoa(c.tier), c.rule, c.house, c.service, c.terms, discounts[c.tier], a.code, a.name, a.street, a.city, a.postcode})
 		}
 	}
-	return table("customers.csv", []string{"customer", "name", "tier", "ship_rule", "warehouse", "service", "terms", "ship_to", "ship_to_name", "street", "city", "postcode"}, rows)
+	return table("customers.csv", []string{"customer", "name", "tier", "ship_rule", "warehouse", "service", "terms", "discount", "ship_to", "ship_to_name", "street", "city", "postcode"}, rows)
 }
 
 func (s *scenario) inboundFile() exchange.File {

@@ -27,6 +27,7 @@ type player struct {
 	who  map[desk.Role]desk.Actor
 	step func(string)
 	n    int
+	fair string // the number of the quote that was made at the fair
 }
 
 // Run fills an empty database with the demo around `now`. open makes a desk that
@@ -74,7 +75,10 @@ func (p *player) play() error {
 	first := back(p.today, 24)
 	p.at(first, 6, 0)
 	p.step("items, stock, customers and arrivals")
-	if err := p.load(itemsFile(p.items), p.stockFile(), customersFile(p.custs), p.inboundFile()); err != nil {
+	if err := p.load(itemsFile(p.items), substitutesFile(p.items), zonesFile(), p.stockFile(), customersFile(p.custs), p.inboundFile()); err != nil {
+		return err
+	}
+	if err := p.houseRules(); err != nil {
 		return err
 	}
 	for day := first; day <= p.today; day = workday(day + 1) {
@@ -140,6 +144,7 @@ func (p *player) day(day days.Day) error {
 		func() error { return p.packAndSend(day, pick) },
 		func() error { return p.arrive(day, arrive) },
 		func() error { return p.cancel(day) },
+		func() error { return p.quotes(day) },
 	} {
 		if err := part(); err != nil {
 			return err

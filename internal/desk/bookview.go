@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -84,6 +85,8 @@ type ItemPage struct {
 	Inbound    []InboundView `json:"inbound"`
 	Lines      []LineView    `json:"lines" doc:"Unfinished lines, by day"`
 	Trail      []StockMove   `json:"trail" doc:"What changed its stock, newest first"`
+	Instead    []Instead     `json:"instead" doc:"Substitutes that are free, those at its first warehouse first"`
+	Buying     []BuyView     `json:"buying" doc:"Requests to buy it that wait"`
 }
 
 // StockMove is something that changed an item's stock.
@@ -143,6 +146,20 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 	for _, e := range trail {
 		out.Trail = append(out.Trail, StockMove{e.At.UTC().Format(time.RFC3339), e.Who, stockText(e)})
 	}
+	if err != nil {
+		return out, err
+	}
+	instead, err := r.Substitutes(store.IDs{it.ID})
+	if err != nil {
+		return out, err
+	}
+	first := ""
+	if len(cells) > 0 {
+		first = cells[0].Warehouse
+	}
+	out.Instead = insteadOf(instead, it.ID, first, 6)
+	buying, err := d.BuyRequests(ctx, "", sku)
+	out.Buying = slices.DeleteFunc(buying, func(b BuyView) bool { return b.State != "asked" })
 	return out, err
 }
 

@@ -15,6 +15,9 @@ type importing struct {
 	files     []FileReport
 	houses    []store.Warehouse
 	items     []store.ItemRecord
+	instead   []store.SubstituteRecord
+	zones     []store.ZoneRule
+	transit   []store.Transit
 	customers []store.CustomerRecord
 	shipTos   []store.ShipToRecord
 	inbound   []store.InboundRecord
@@ -65,6 +68,8 @@ func compare(r *store.Reader, d *Desk, b *exchange.Batch, step func(int)) (*impo
 		do   func() error
 	}{
 		{len(b.Items), c.compareItems},
+		{len(b.Substitutes), c.compareSubstitutes},
+		{len(b.Zones), c.compareZones},
 		{len(b.Stock), c.compareStock},
 		{len(b.Customers), c.compareCustomers},
 		{len(b.Inbound), c.compareInbound},
@@ -173,6 +178,8 @@ func or[T comparable](v, fallback T) T {
 func (c *comparing) compareItems() error {
 	// Every file names items: those that exist are read once, for all of them.
 	skus := distinct(c.batch.Items, func(r exchange.ItemRow) string { return r.SKU })
+	skus = append(skus, distinct(c.batch.Substitutes, func(r exchange.SubstituteRow) string { return r.SKU })...)
+	skus = append(skus, distinct(c.batch.Substitutes, func(r exchange.SubstituteRow) string { return r.Substitute })...)
 	skus = append(skus, distinct(c.batch.Stock, func(r exchange.StockRow) string { return r.SKU })...)
 	skus = append(skus, distinct(c.batch.Inbound, func(r exchange.InboundRow) string { return r.SKU })...)
 	skus = append(skus, distinct(c.batch.Orders, func(r exchange.OrderRow) string { return r.SKU })...)
@@ -326,6 +333,129 @@ func (c *comparing) checkFree(f *FileReport, spare map[[2]string]int64, last map
 	return nil
 }
 
+func (c *comparing) compareSubstitutes() error {
+	f, ok := c.file(exchange.Substitutes, len(c.batch.Substitutes))
+	if !ok {
+		return nil
+	}
+	here, err := c.r.SubstitutesOf(distinct(c.batch.Substitutes, func(r exchange.SubstituteRow) string { return r.SKU }))
+	if err != nil {
+		return err
+	}
+	old := map[[2]string]string{}
+	for _, x := range here {
+		old[[2]string{x.SKU, x.Substitute}] = x.Kind
+	}
+	row := map[[2]string]int{}
+	for _, r := range c.batch.Substitutes {
+		v := r.V
+		if v.SKU == "" || v.Substitute == "" {
+			continue
+		}
+		k := [2]string{v.SKU, v.Substitute}
+		switch {
+		case c.item[v.SKU] == nil:
+			c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
+			continue
+		case c.item[v.Substitute] == nil:
+			c.fault(f, r.N, "substitute", v.Substitute, "an item that exists or is in the items file")
+			continue
+		case v.SKU == v.Substitute:
+			c.fault(f, r.N, "substitute", v.Substitute, "another item")
+			continue
+		case row[k] != 0:
+			c.fault(f, r.N, "substitute", v.Substitute, "each substitute of an item once; it stands in row %d already", row[k])
+			continue
+		}
+		row[k] = r.N
+		rec := store.SubstituteRecord{SKU: v.SKU, Substitute: v.Substitute, Kind: or(v.Kind, or(old[k], "make"))}
+		what := fmt.Sprintf("%s for %s", v.Substitute, v.SKU)
+		switch was := old[k]; was {
+		case rec.Kind:
+			f.note(r.N, what, "unchanged", "")
+			continue
+		case "":
+			f.note(r.N, what, "new", "")
+		default:
+			f.note(r.N, what, "changed", fmt.Sprintf("kind: %s → %s", was, rec.Kind))
+		}
+		c.instead = append(c.instead, rec)
+	}
+	return nil
+}
+
+func (c *comparing) compareZones() error {
+	f, ok := c.file(exchange.Zones, len(c.batch.Zones))
+	if !ok {
+		return nil
+	}
+	rules, transit, err := c.r.Zones()
+	if err != nil {
+		return err
+	}
+	services, err := c.r.Services("", "")
+	if err != nil {
+		return err
+	}
+	place, days := map[[2]string]string{}, map[[2]string]int{}
+	for _, z := range rules {
+		place[[2]string{z.Country, z.Prefix}] = z.Zone
+	}
+	for _, x := range transit {
+		days[[2]string{x.Service, x.Zone}] = x.Days
+	}
+	for _, r := range c.batch.Zones {
+		v := r.V
+		if v.Zone == "" {
+			continue
+		}
+		known := slices.ContainsFunc(services, func(s store.Service) bool { return s.Code == v.Service })
+		switch {
+		case v.Country == "" && v.Service == "":
+			c.fault(f, r.N, "country", "", "a country whose places lie in the zone, or a service and its days")
+			continue
+		case v.Service != "" && !known:
+			c.fault(f, r.N, "service", v.Service, "a service that exists")
+			continue
+		case (v.Service == "") != (v.Days == nil):
+			c.fault(f, r.N, "days", "", "the working days of the service, and the service to which they belong")
+			continue
+		}
+		var d differ
+		fresh := false
+		if v.Country != "" {
+			k := [2]string{v.Country, v.Postcode}
+			was, here := place[k]
+			fresh = fresh || !here
+			d.text("zone", was, v.Zone)
+			if was != v.Zone {
+				c.zones = append(c.zones, store.ZoneRule{Country: v.Country, Prefix: v.Postcode, Zone: v.Zone})
+				place[k] = v.Zone
+			}
+		}
+		if v.Days != nil {
+			k := [2]string{v.Service, v.Zone}
+			was, here := days[k]
+			fresh = fresh || !here
+			if !here || was != int(*v.Days) {
+				d.num("days", int64(was), *v.Days)
+				c.transit = append(c.transit, store.Transit{Service: v.Service, Zone: v.Zone, Days: int(*v.Days)})
+				days[k] = int(*v.Days)
+			}
+		}
+		what := strings.TrimSpace(fmt.Sprintf("%s %s %s %s", v.Zone, v.Country, v.Postcode, v.Service))
+		switch {
+		case len(d) == 0:
+			f.note(r.N, what, "unchanged", "")
+		case fresh:
+			f.note(r.N, what, "new", "")
+		default:
+			f.note(r.N, what, "changed", strings.Join(d, "; "))
+		}
+	}
+	return nil
+}
+
 func (c *comparing) compareCustomers() error {
 	codes := distinct(c.batch.Customers, func(r exchange.CustomerRow) string { return r.Customer })
 	codes = append(codes, distinct(c.batch.Orders, func(r exchange.OrderRow) string { return r.Customer })...)
@@ -367,7 +497,7 @@ func (c *comparing) compareCustomers() error {
 		}
 		rec := store.CustomerRecord{
 			Code: v.Customer, Name: v.Name, Tier: or(v.Tier, base.Tier), ShipRule: or(v.ShipRule, base.ShipRule), Warehouse: or(v.Warehouse, base.Warehouse),
-			Service: or(v.Service, base.Service), Terms: or(v.Terms, base.Terms), Email: or(v.Email, base.Email),
+			Service: or(v.Service, base.Service), Terms: or(v.Terms, base.Terms), Email: or(v.Email, base.Email), Discount: stated(v.Discount, base.Discount),
 		}
 		k := [2]string{v.Customer, v.ShipTo}
 		if first := shipRow[k]; first != 0 {
@@ -436,6 +566,7 @@ func differCustomer(old, rec store.CustomerRecord) differ {
 	d.text("service", old.Service, rec.Service)
 	d.text("terms", old.Terms, rec.Terms)
 	d.text("email", old.Email, rec.Email)
+	d.money("discount", old.Discount, rec.Discount)
 	return d
 }
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"journeyman/core/price"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )
@@ -142,10 +143,10 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow]) (s
 	}
 	l := store.LineRecord{
 		Number: v.Order, Line: v.Line, SKU: v.SKU, Warehouse: house, Qty: v.Qty, ShipBy: or(v.ShipBy, v.Wanted),
-		PriceMinor: it.PriceMinor, CostMinor: it.CostMinor,
+		PriceMinor: price.Net(it.PriceMinor, int(cust.Discount)), ListMinor: it.PriceMinor, DiscountBP: cust.Discount, CostMinor: it.CostMinor,
 	}
 	if v.Price != nil {
-		l.PriceMinor = *v.Price
+		l.PriceMinor, l.ListMinor, l.DiscountBP = *v.Price, *v.Price, 0
 	}
 	if v.Cost != nil {
 		l.CostMinor = *v.Cost

@@ -115,7 +115,7 @@ type Outcome struct {
 
 // Document is something with a number that a person can open.
 type Document struct {
-	Kind   string `json:"kind" enum:"order,pick list,shipment,inbound,item"`
+	Kind   string `json:"kind" enum:"order,quote,pick list,shipment,inbound,item,request to buy"`
 	Number string `json:"number"`
 }
 

@@ -28,6 +28,7 @@ const (
 type Draft struct {
 	Order       string      `json:"order,omitempty" maxLength:"40" doc:"Number of the order that is being changed"`
 	Seen        int64       `json:"seen,omitempty" doc:"Version of that order that was seen"`
+	Quote       string      `json:"quote,omitempty" maxLength:"40" doc:"Number of the quote that is being accepted; its version is what was seen"`
 	Customer    string      `json:"customer,omitempty" maxLength:"40"`
 	ShipTo      string      `json:"ship_to,omitempty" maxLength:"40" doc:"Code of one of the customer's addresses"`
 	Address     *Address    `json:"address,omitempty" doc:"An address for this order only"`
@@ -46,6 +47,7 @@ type Draft struct {
 // DraftLine is a line of it.
 type DraftLine struct {
 	Line       int           `json:"line,omitempty" doc:"Number of the line, if the order has it already"`
+	QuoteLine  int           `json:"quote_line,omitempty" doc:"Number of the line of the quote that is being accepted"`
 	SKU        string        `json:"sku" maxLength:"60"`
 	Qty        int64         `json:"qty" minimum:"0" maximum:"1000000000"`
 	Warehouse  string        `json:"warehouse,omitempty" maxLength:"12"`
@@ -78,6 +80,7 @@ type DraftView struct {
 	InTime     int             `json:"in_time" doc:"Lines of which all is there by the wanted day"`
 	Late       int             `json:"late" doc:"Lines of which something is there later, or of which there is no knowing when"`
 	Last       string          `json:"last,omitempty" format:"date" doc:"The day on which the last of what can be promised is there"`
+	Expires    string          `json:"expires" format:"date" doc:"The day until which a quote of it stands if nothing else is said"`
 	Limit      int64           `json:"limit_minor" doc:"A quote worth more needs a manager's approval"`
 	Missing    []DraftFault    `json:"missing" doc:"What has to be put right before it can be entered"`
 }
@@ -129,6 +132,8 @@ type DraftLineView struct {
 	DataFault  string        `json:"data_fault,omitempty"`
 	At         *Counts       `json:"at,omitempty" doc:"Where its units stand, if the order has it already"`
 	Least      int64         `json:"least" doc:"It cannot be made fewer than this"`
+	Most       int64         `json:"most,omitempty" doc:"It cannot be made more than this; 0 for no limit"`
+	Told       string        `json:"told,omitempty" format:"date" doc:"The day on which it would be there, as the customer was told by the quote"`
 	Changed    bool          `json:"changed" doc:"Whether it differs from what the order has"`
 }
 
@@ -164,14 +169,16 @@ type draftLine struct {
 	shipBy days.Day
 	from   days.Day // the first day on which it can leave
 	old    *store.LineRow
-	open   int64 // units that are open once this is done
-	freed  int64 // allocated units that a smaller quantity gives back
-	run    bool  // whether it is promised anew
+	quoted *store.QuoteLineRow // the line of a quote that is being accepted
+	open   int64               // units that are open once this is done
+	freed  int64               // allocated units that a smaller quantity gives back
+	run    bool                // whether it is promised anew
 	was    []plan.Given
 	given  []plan.Given
 	price  int64
 	list   int64
 	rate   int
+	cost   int64
 }
 
 // Draft says what a draft comes to: defaults, prices, and for each line what is free, and by
@@ -194,6 +201,7 @@ func (d *Desk) drafting(r *store.Reader, ask Draft) (*drafting, error) {
 	w := &drafting{d: d, r: r, ask: ask, items: map[string]store.Item{}, view: DraftView{
 		Services: []ServiceView{}, Warehouses: []string{}, Lines: make([]DraftLineView, len(ask.Lines)), Missing: []DraftFault{}, Currency: "GBP",
 	}}
+	w.view.Expires = (d.Today() + quoteDays).String()
 	var err error
 	if w.houses, err = r.Warehouses(); err != nil {
 		return nil, err
@@ -234,9 +242,23 @@ func (w *drafting) fault(row int, field, format string, args ...any) {
 	w.view.Missing = append(w.view.Missing, DraftFault{row, field, fmt.Sprintf(format, args...)})
 }
 
-// readOrder reads the order that is changed, with its lines.
+// readOrder reads the order that is changed, or the quote that is accepted, with its lines.
 func (w *drafting) readOrder() error {
 	var lines []store.LineRow
+	var quoted []store.QuoteLineRow
+	if w.ask.Quote != "" {
+		q, found, err := w.r.QuoteByNumber(w.ask.Quote)
+		if err != nil {
+			return err
+		}
+		if !found {
+			return NotFound("There is no quote %s.", w.ask.Quote)
+		}
+		w.ask.Customer, w.view.Currency = q.CustomerCode, q.Currency
+		if quoted, err = w.r.QuoteLines(q.ID); err != nil {
+			return err
+		}
+	}
 	if w.ask.Order != "" {
 		h, found, err := w.r.OrderByNumber(w.ask.Order)
 		if err != nil {
@@ -264,6 +286,17 @@ func (w *drafting) readOrder() error {
 				return Invalid("%s line %d is of %s; it cannot become another item. Make it 0 and add a line.", w.ask.Order, a.Line, lines[at].SKU)
 			}
 			l.old = &lines[at]
+		}
+		if w.ask.Quote != "" {
+			at := slices.IndexFunc(quoted, func(x store.QuoteLineRow) bool { return x.LineNo == a.QuoteLine && x.SKU == a.SKU })
+			if at < 0 {
+				return NotFound("%s has no line %d of %s: only what was quoted can be accepted.", w.ask.Quote, a.QuoteLine, a.SKU)
+			}
+			l.quoted = &quoted[at]
+			l.view.Most, l.view.Told = l.quoted.Qty-l.quoted.Accepted, l.quoted.Told
+			if a.Qty > l.view.Most {
+				w.fault(i, "qty", "Of line %d of %s, %d are left to accept.", a.QuoteLine, w.ask.Quote, l.view.Most)
+			}
 		}
 		w.lines = append(w.lines, l)
 	}
@@ -413,9 +446,12 @@ func (w *drafting) line(l *draftLine) error {
 	w.priced(l)
 	v.Warehouse = or(a.Warehouse, or(oldHouse(l.old), w.view.Warehouse))
 	l.house = w.s.houseID[v.Warehouse]
-	if v.Warehouse == "" {
-		l.house = w.fullest(it.ID)
-		v.Warehouse = w.s.house[l.house]
+	// What the customer's own warehouse never has goes from where it lies, unless somebody said otherwise.
+	if _, has := w.s.cells[cellKey{it.ID, l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {
+		if best := w.fullest(it.ID); best != 0 {
+			l.house = best
+			v.Warehouse = w.s.house[best]
+		}
 	}
 	if l.house == 0 {
 		w.fault(l.row, "warehouse", "Line %d: say from which warehouse %s goes.", l.row+1, it.SKU)
@@ -436,7 +472,7 @@ func (w *drafting) line(l *draftLine) error {
 		v.Hint = fmt.Sprintf("goes in packs of %d: %d or %d", m, a.Qty/m*m, (a.Qty/m+1)*m)
 	}
 	if l.old == nil {
-		if a.Qty == 0 {
+		if a.Qty == 0 && l.quoted == nil {
 			w.fault(l.row, "qty", "Line %d: how many of %s?", l.row+1, it.SKU)
 		}
 		l.open = a.Qty
@@ -467,9 +503,13 @@ func (w *drafting) priced(l *draftLine) {
 	if l.ask.DiscountBP != nil {
 		l.rate = *l.ask.DiscountBP
 	}
+	if q := l.quoted; q != nil {
+		l.list, l.rate, cost = q.ListMinor, q.DiscountBP, q.CostMinor
+	}
 	l.list, l.rate = max(0, l.list), min(max(0, l.rate), price.Whole)
 	l.price = price.Net(l.list, l.rate)
 	v.ListMinor, v.DiscountBP, v.PriceMinor, v.ValueMinor = l.list, l.rate, l.price, l.price*l.ask.Qty
+	l.cost = cost
 	if margin, ok := price.Margin(l.price, cost); ok {
 		v.MarginBP = &margin
 	}
@@ -637,8 +677,8 @@ func (w *drafting) how(l *draftLine) string {
 		}
 		return howWhole
 	}
-	if l.ask.How == "" && l.old != nil && len(w.s.given[l.old.ID]) == 0 {
-		return howNone
+	if l.ask.How == "" && l.old != nil && l.old.Open > 0 && len(w.s.given[l.old.ID]) == 0 {
+		return howNone // nothing was promised of it, and nobody says that it should be
 	}
 	switch how := or(l.ask.How, howSplit); {
 	case rule == string(journey.ShipLines) && how == howSplit:
@@ -680,12 +720,8 @@ func (w *drafting) tell() error {
 				last = max(last, d)
 			}
 		}
-		c := l.item.CostMinor
-		if l.old != nil {
-			c = l.old.CostMinor
-		}
 		v.ValueMinor += x.ValueMinor
-		cost += c * x.Qty
+		cost += l.cost * x.Qty
 		if x.DataFault != "" && x.Qty > 0 {
 			v.DataFault = "A line has no price or no cost, so the margin is not to be trusted."
 		}

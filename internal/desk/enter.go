@@ -14,8 +14,8 @@ import (
 // they are others by now.
 func (d *Desk) Enter(ctx context.Context, call Call, ask Draft) (Outcome, error) {
 	return d.run(ctx, call, VerbEnter, ask, func(w *work) error {
-		if ask.Order != "" {
-			return Invalid("%s is entered already; change it instead.", ask.Order)
+		if ask.Order != "" || ask.Quote != "" {
+			return Invalid("%s is here already: change the order, or accept the quote.", ask.Order+ask.Quote)
 		}
 		dr, err := w.drafted(ask, nil)
 		if err != nil {
@@ -167,12 +167,8 @@ func (w *work) addLines(dr *drafting, order int64, number string, to int64, line
 
 // stored is the line as it is stored under that number.
 func (l *draftLine) stored(no int) store.NewLine {
-	cost := l.item.CostMinor
-	if l.old != nil {
-		cost = l.old.CostMinor
-	}
 	return store.NewLine{
-		No: no, ItemID: l.item.ID, WarehouseID: l.house, Qty: l.ask.Qty, ShipBy: l.shipBy.String(), PriceMinor: l.price, ListMinor: l.list, DiscountBP: l.rate, CostMinor: cost,
+		No: no, ItemID: l.item.ID, WarehouseID: l.house, Qty: l.ask.Qty, ShipBy: l.shipBy.String(), PriceMinor: l.price, ListMinor: l.list, DiscountBP: l.rate, CostMinor: l.cost,
 	}
 }
 

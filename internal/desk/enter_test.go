@@ -181,7 +181,9 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 		t.Fatal(err)
 	}
 	if len(trail) != 4 || trail[0].Who != "Tom Sale" || !strings.Contains(trail[0].Text, "entered 80 of GL-2040-1") ||
-		!slices.ContainsFunc(trail, func(e desk.TrailEntry) bool { return strings.Contains(e.Text, "promised 68 for Tue 2 Mar, 12 for Wed 10 Mar") }) {
+		!slices.ContainsFunc(trail, func(e desk.TrailEntry) bool {
+			return strings.Contains(e.Text, "promised 68 for Tue 2 Mar, 12 for Wed 10 Mar")
+		}) {
 		t.Errorf("trail %+v", trail)
 	}
 	// The same again: what was shown is spoken for by now.

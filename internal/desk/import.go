@@ -215,7 +215,7 @@ func distinct[T any](rows []exchange.Row[T], of func(T) string) store.Texts {
 
 // work is how many rows will be written.
 func (im *importing) work() int {
-	return len(im.items) + len(im.customers) + len(im.shipTos) + len(im.inbound) + len(im.orders) + len(im.lines) + len(im.counts)
+	return len(im.items) + len(im.instead) + len(im.zones) + len(im.transit) + len(im.customers) + len(im.shipTos) + len(im.inbound) + len(im.orders) + len(im.lines) + len(im.counts)
 }
 
 // manyRows is from how many rows on an import is written as sets.
@@ -236,6 +236,8 @@ func (im *importing) write(w *work, step func(int)) error {
 	}
 	for _, put := range []func() error{
 		func() error { return tx.PutItems(im.items, tick) },
+		func() error { return tx.PutSubstitutes(im.instead, tick) },
+		func() error { tick(len(im.zones) + len(im.transit)); return tx.PutZones(im.zones, im.transit) },
 		func() error { return tx.PutCustomers(im.customers, tick) },
 		func() error { return tx.PutShipTos(im.shipTos, tick) },
 		func() error { return tx.PutInbound(im.inbound, tick) },

@@ -72,7 +72,7 @@ func TestAFaultNamesFileRowAndColumnAndNothingIsChanged(t *testing.T) {
 		{"missing column", "orders.csv", "order,line,sku\nSO-7,1,TL-014\n", 1, "customer", "to be there"},
 		{"too few fields", "items.csv", "sku,name\nA\n", 2, "", "2, as in the header"},
 		{"open quote", "items.csv", "sku,name\nA,\"B\n", 2, "", "quotes that are closed"},
-		{"nothing known", "x.csv", "a,b\n1,2\n", 1, "", "one of the five files"},
+		{"nothing known", "x.csv", "a,b\n1,2\n", 1, "", "one of the seven files"},
 		{"not UTF-8", "items.csv", "sku,name\nA,caf\xe9\n", 0, "", "UTF-8"},
 		{"empty", "items.csv", "", 0, "", "names of the columns"},
 		{"held above on hand", "stock.csv", "warehouse,sku,bin,on_hand,held\nHL,TL-014,T-03-4,3,4\n", 2, "held", "at most what is on hand"},

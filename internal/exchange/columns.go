@@ -23,6 +23,15 @@ type ItemRow struct {
 	Currency                       string
 }
 
+// SubstituteRow says what may be sent in place of an item.
+type SubstituteRow struct{ SKU, Substitute, Kind string }
+
+// ZoneRow says that places lie in a zone, or how long a service takes to it, or both.
+type ZoneRow struct {
+	Zone, Country, Postcode, Service string
+	Days                             *int64
+}
+
 // StockRow is what lies in one bin.
 type StockRow struct {
 	Warehouse, WarehouseName, SKU, Bin, Zone string
@@ -34,6 +43,7 @@ type CustomerRow struct {
 	Customer, Name                             string
 	Tier                                       int64
 	ShipRule, Warehouse, Service, Terms, Email string
+	Discount                                   *int64 // basis points
 	ShipTo, ToName                             string
 	Street, City, Postcode, Country            string
 }
@@ -104,6 +114,20 @@ var itemColumns = []column[ItemRow]{
 	{"currency", false, pattern(currency, "three capital letters, such as GBP", func(r *ItemRow) *string { return &r.Currency })},
 }
 
+var substituteColumns = []column[SubstituteRow]{
+	{"sku", true, text(40, func(r *SubstituteRow) *string { return &r.SKU })},
+	{"substitute", true, text(40, func(r *SubstituteRow) *string { return &r.Substitute })},
+	{"kind", false, oneOf([]string{"size", "colour", "make"}, func(r *SubstituteRow) *string { return &r.Kind })},
+}
+
+var zoneColumns = []column[ZoneRow]{
+	{"zone", true, text(40, func(r *ZoneRow) *string { return &r.Zone })},
+	{"country", false, pattern(country, "two capital letters, such as GB", func(r *ZoneRow) *string { return &r.Country })},
+	{"postcode", false, text(20, func(r *ZoneRow) *string { return &r.Postcode })},
+	{"service", false, text(60, func(r *ZoneRow) *string { return &r.Service })},
+	{"days", false, given(between(0, 60, itself), func(r *ZoneRow) **int64 { return &r.Days })},
+}
+
 var stockColumns = []column[StockRow]{
 	{"warehouse", true, pattern(code, "a code of up to 12 capital letters, digits and hyphens, such as HL", func(r *StockRow) *string { return &r.Warehouse })},
 	{"warehouse_name", false, text(100, func(r *StockRow) *string { return &r.WarehouseName })},
@@ -126,6 +150,14 @@ var customerColumns = []column[CustomerRow]{
 		r.Email = s
 		if _, err := mail.ParseAddress(s); err != nil {
 			return errors.New("an e-mail address")
+		}
+		return nil
+	}},
+	{"discount", false, func(r *CustomerRow, s string) error {
+		v, err := Decimal(strings.TrimSuffix(s, "%"), 2)
+		r.Discount = &v
+		if err != nil || v > 10_000 {
+			return errors.New("a per cent from 0 to 100 with at most 2 digits after the point, such as 7.5")
 		}
 		return nil
 	}},

@@ -25,11 +25,13 @@ type Kind string
 
 // The kinds of files, in the order in which they are applied.
 const (
-	Items     Kind = "items"
-	Stock     Kind = "stock"
-	Customers Kind = "customers"
-	Inbound   Kind = "inbound"
-	Orders    Kind = "orders"
+	Items       Kind = "items"
+	Substitutes Kind = "substitutes"
+	Zones       Kind = "zones"
+	Stock       Kind = "stock"
+	Customers   Kind = "customers"
+	Inbound     Kind = "inbound"
+	Orders      Kind = "orders"
 )
 
 // Fault is what is wrong with a file, and where.
@@ -64,14 +66,16 @@ type Row[T any] struct {
 
 // Batch is everything that was read from the files of one import.
 type Batch struct {
-	Items     []Row[ItemRow]
-	Stock     []Row[StockRow]
-	Customers []Row[CustomerRow]
-	Inbound   []Row[InboundRow]
-	Orders    []Row[OrderRow]
-	Names     map[Kind]string // the file in which each kind was found
-	Faults    []Fault
-	Faulty    int // faults in all; Faults lists the first MostFaults of them
+	Items       []Row[ItemRow]
+	Substitutes []Row[SubstituteRow]
+	Zones       []Row[ZoneRow]
+	Stock       []Row[StockRow]
+	Customers   []Row[CustomerRow]
+	Inbound     []Row[InboundRow]
+	Orders      []Row[OrderRow]
+	Names       map[Kind]string // the file in which each kind was found
+	Faults      []Fault
+	Faulty      int // faults in all; Faults lists the first MostFaults of them
 }
 
 // MostFaults is how many faults are listed.
@@ -87,7 +91,7 @@ func (b *Batch) Fault(f Fault) {
 
 // Rows is the number of rows in all files.
 func (b *Batch) Rows() int {
-	return len(b.Items) + len(b.Stock) + len(b.Customers) + len(b.Inbound) + len(b.Orders)
+	return len(b.Items) + len(b.Substitutes) + len(b.Zones) + len(b.Stock) + len(b.Customers) + len(b.Inbound) + len(b.Orders)
 }
 
 // Read reads the files. Which file is which is told by its columns, not its name.
@@ -144,6 +148,10 @@ func (b *Batch) read(f File, step func(int)) {
 	switch kind {
 	case Items:
 		b.Items = readRows(s, itemColumns)
+	case Substitutes:
+		b.Substitutes = readRows(s, substituteColumns)
+	case Zones:
+		b.Zones = readRows(s, zoneColumns)
 	case Stock:
 		b.Stock = readRows(s, stockColumns)
 	case Customers:
@@ -169,6 +177,10 @@ func kindOf(names []string) (Kind, error) {
 		return Orders, nil
 	case has("ref", "due"):
 		return Inbound, nil
+	case has("substitute"):
+		return Substitutes, nil
+	case has("zone", "days"):
+		return Zones, nil
 	case has("on_hand"):
 		return Stock, nil
 	case has("customer", "ship_to"):
@@ -176,7 +188,7 @@ func kindOf(names []string) (Kind, error) {
 	case has("sku", "name"):
 		return Items, nil
 	}
-	return "", errors.New("the columns of one of the five files: items (sku, name), stock (warehouse, sku, on_hand), " +
+	return "", errors.New("the columns of one of the seven files: items (sku, name), substitutes (sku, substitute), zones (zone, days), stock (warehouse, sku, on_hand), " +
 		"customers (customer, name, ship_to), inbound (ref, sku, warehouse, due, qty), orders (order, line, customer, sku, qty, wanted)")
 }
 

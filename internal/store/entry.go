@@ -165,7 +165,7 @@ type ChangeHappening struct {
 	Who     string
 	At      time.Time
 	Reason  string
-	LineNo  int // 0 for the order itself
+	LineNo  int    // 0 for the order itself
 	SKU     string `gorm:"column:sku"`
 	Field   string
 	Was     string

@@ -266,6 +266,7 @@ func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE code ILIKE @part OR name ILIKE @part ORDER BY name LIMIT 20)
 			UNION ALL (SELECT 4, 'pick list', number, '' FROM pick_list WHERE number ILIKE @part ORDER BY id DESC LIMIT 10)
 			UNION ALL (SELECT 5, 'shipment', number, tracking FROM shipment WHERE number ILIKE @part OR tracking ILIKE @part ORDER BY id DESC LIMIT 10)
+			UNION ALL (SELECT 3, 'quote', q.number, c.name FROM quote q JOIN customer c ON c.id = q.customer_id WHERE q.number ILIKE @part OR q.customer_ref ILIKE @part ORDER BY q.number LIMIT 10)
 			UNION ALL (SELECT DISTINCT 6, 'inbound', ref, supplier FROM inbound WHERE ref ILIKE @part LIMIT 10)
 		) x ORDER BY (lower(number) = lower(@whole)) DESC, (number ILIKE @head) DESC, k, number LIMIT @limit`,
 		map[string]any{"part": part, "head": likeEscape(words) + "%", "whole": words, "limit": limit})

@@ -103,6 +103,8 @@ type LineRecord struct {
 	Qty        int64  `json:"qty"`
 	ShipBy     string `json:"ship_by"`
 	PriceMinor int64  `json:"price_minor"`
+	ListMinor  int64  `json:"list_minor"`
+	DiscountBP int64  `json:"discount" gorm:"column:discount_bp"`
 	CostMinor  int64  `json:"cost_minor"`
 }
 
@@ -116,7 +118,7 @@ func (r *Reader) OrderRecords(numbers Texts) ([]OrderRecord, error) {
 // LineRecords returns the lines of the orders of those numbers.
 func (r *Reader) LineRecords(numbers Texts) ([]LineRecord, error) {
 	return all[LineRecord](r, `SELECT o.number, l.line_no AS line, i.sku, w.code AS warehouse, n.ordered AS qty, l.ship_by::text AS ship_by,
-			l.price_minor, l.cost_minor
+			l.price_minor, l.list_minor, l.discount_bp, l.cost_minor
 		FROM sales_order o JOIN order_line l ON l.order_id = o.id JOIN line_count n ON n.line_id = l.id
 			JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id WHERE o.number = ANY(?)`, numbers)
 }
@@ -205,6 +207,28 @@ type ItemRecord struct {
 	Currency   string `json:"currency"`
 }
 
+// SubstituteRecord says what may be sent in place of an item, by names.
+type SubstituteRecord struct {
+	SKU        string `json:"sku" gorm:"column:sku"`
+	Substitute string `json:"substitute"`
+	Kind       string `json:"kind"`
+}
+
+// SubstitutesOf returns what may be sent in place of the items of those numbers.
+func (r *Reader) SubstitutesOf(skus Texts) ([]SubstituteRecord, error) {
+	return all[SubstituteRecord](r, `SELECT i.sku, o.sku AS substitute, s.kind FROM substitute s JOIN item i ON i.id = s.item_id JOIN item o ON o.id = s.other_id
+		WHERE i.sku = ANY(?) ORDER BY i.sku, o.sku`, skus)
+}
+
+// PutSubstitutes adds substitutes and brings those that exist up to date.
+func (t *Tx) PutSubstitutes(ss []SubstituteRecord, step func(int)) error {
+	return inChunks(t, ss, `
+		INSERT INTO substitute (item_id, other_id, kind)
+		SELECT i.id, o.id, x.kind FROM json_to_recordset($1::json) AS x (sku text, substitute text, kind text)
+			JOIN item i ON i.sku = x.sku JOIN item o ON o.sku = x.substitute
+		ON CONFLICT (item_id, other_id) DO UPDATE SET kind = excluded.kind`, step)
+}
+
 // PutCustomers adds customers and brings those that exist up to date.
 func (t *Tx) PutCustomers(cs []CustomerRecord, step func(int)) error {
 	return inChunks(t, cs, `
@@ -221,8 +245,10 @@ func (t *Tx) PutShipTos(as []ShipToRecord, step func(int)) error {
 	return inChunks(t, as, `
 		INSERT INTO ship_to (customer_id, code, name, street, city, postcode, country)
 		SELECT c.id, x.code, x.name, x.street, x.city, x.postcode, x.country
-		FROM json_to_recordset($1::json) AS x (customer text, code text, name text, street text, city text, postcode text, country text)
+		FROM json_array_elements($1::json) WITH ORDINALITY AS e (v, n)
+			CROSS JOIN LATERAL json_to_record(e.v) AS x (customer text, code text, name text, street text, city text, postcode text, country text)
 			JOIN customer c ON c.code = x.customer
+		ORDER BY e.n -- a customer's first address is its default
 		ON CONFLICT (customer_id, code) DO UPDATE SET name = excluded.name, street = excluded.street, city = excluded.city,
 			postcode = excluded.postcode, country = excluded.country`, step)
 }
@@ -260,10 +286,10 @@ func (t *Tx) PutLines(ls []LineRecord, command int64, step func(int)) error {
 	return inChunks(t, ls, `
 		WITH x AS MATERIALIZED (
 			SELECT * FROM json_to_recordset($1::json) AS x (number text, line integer, sku text, warehouse text, qty bigint, ship_by date,
-				price_minor bigint, cost_minor bigint)
+				price_minor bigint, list_minor bigint, discount integer, cost_minor bigint)
 		), made AS (
-			INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor)
-			SELECT o.id, x.line, i.id, w.id, x.ship_by, x.price_minor, x.price_minor, x.cost_minor
+			INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, discount_bp, cost_minor)
+			SELECT o.id, x.line, i.id, w.id, x.ship_by, x.price_minor, x.list_minor, x.discount, x.cost_minor
 			FROM x JOIN sales_order o ON o.number = x.number JOIN item i ON i.sku = x.sku JOIN warehouse w ON w.code = x.warehouse
 			ORDER BY o.id, x.line
 			RETURNING id, order_id, line_no, item_id

@@ -310,6 +310,8 @@ func (r *Reader) DocumentsOfOrder(order int64) ([]DocumentRow, error) {
 		SELECT 'pick list' AS kind, p.number, CASE WHEN sum(t.due) > 0 THEN sum(t.due) || ' to pick' ELSE 'done' END AS state
 		FROM pick_list p JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id WHERE l.order_id = @order GROUP BY p.id
 		UNION ALL
+		SELECT 'quote', q.number, 'accepted' FROM quote q JOIN sales_order o ON o.quote_id = q.id WHERE o.id = @order
+		UNION ALL
 		SELECT DISTINCT 'shipment', s.number, CASE WHEN s.delivered_at IS NOT NULL THEN 'delivered' WHEN s.dispatched_at IS NOT NULL THEN 'under way' ELSE 'packed' END
 		FROM shipment s JOIN package p ON p.shipment_id = s.id JOIN package_line c ON c.package_id = p.id JOIN order_line l ON l.id = c.line_id
 		WHERE l.order_id = @order AND c.qty > 0

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/accept-quote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an order of a quote, or of part of it */
+        post: operations["accept-quote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/allocate": {
         parameters: {
             query?: never;
@@ -15,6 +32,108 @@ export interface paths {
         put?: never;
         /** Set free stock aside */
         post: operations["allocate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/approve-quote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Approve a quote that is worth more than the limit */
+        post: operations["approve-quote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/buy-requests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Requests to buy, those that wait first */
+        get: operations["buy-requests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/buy-requests.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Requests to buy that wait, as a CSV file */
+        get: operations["buy-requests-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/change-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change an order that is under way */
+        post: operations["change-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/close-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close a warehouse on days, or open it again */
+        post: operations["close-days"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/confirm-buy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Expect what was requested */
+        post: operations["confirm-buy"];
         delete?: never;
         options?: never;
         head?: never;
@@ -140,6 +259,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an order comes to while it is being entered */
+        post: operations["draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drop": {
         parameters: {
             query?: never;
@@ -151,6 +287,40 @@ export interface paths {
         put?: never;
         /** End open units, with a reason */
         post: operations["drop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enter-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter an order with the promises that were shown */
+        post: operations["enter-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/find-items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Items by parts of their number and name, with what is free */
+        get: operations["find-items"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -293,6 +463,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/items/{number}/buy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many of an item a warehouse lacks */
+        get: operations["propose-buy"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lift": {
         parameters: {
             query?: never;
@@ -304,6 +491,23 @@ export interface paths {
         put?: never;
         /** Take a hold away */
         post: operations["lift"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/make-quote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a quote, or change one */
+        post: operations["make-quote"];
         delete?: never;
         options?: never;
         head?: never;
@@ -395,6 +599,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/orders/{number}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An order as a draft that can be changed */
+        get: operations["draft-of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders/{number}/trail": {
         parameters: {
             query?: never;
@@ -440,6 +661,23 @@ export interface paths {
         get: operations["packing"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rows of pasted text as lines of an order */
+        post: operations["paste"];
         delete?: never;
         options?: never;
         head?: never;
@@ -549,6 +787,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/quotes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Quotes, those that can be accepted first */
+        get: operations["quotes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quotes/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One quote */
+        get: operations["quote"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recall": {
         parameters: {
             query?: never;
@@ -618,6 +890,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/request-buy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Request that more is bought */
+        post: operations["request-buy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -627,6 +916,57 @@ export interface paths {
         };
         /** Find anything by part of its number or name */
         get: operations["search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-house": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say when a warehouse works */
+        post: operations["set-house"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-quote-limit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set above which value a quote needs approval */
+        post: operations["set-quote-limit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rules of the house */
+        get: operations["settings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -737,6 +1077,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/withdraw-buy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a request to buy, with a reason */
+        post: operations["withdraw-buy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/withdraw-quote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a quote, with a reason */
+        post: operations["withdraw-quote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -811,6 +1185,11 @@ export interface components {
              */
             import: string;
         };
+        Better: {
+            /** Format: date */
+            arrives: string;
+            warehouse: string;
+        };
         BinView: {
             /** @description Empty if no bin is set */
             bin: string;
@@ -826,6 +1205,93 @@ export interface components {
         "BodyStruct { Login string \"json:\\\"login\\\" maxLength:\\\"60\\\"\"; Password string \"json:\\\"password\\\" maxLength:\\\"200\\\"\" }Body": {
             login: string;
             password: string;
+        };
+        BuyAsk: {
+            note?: string;
+            /** Format: int64 */
+            qty: number;
+            sku: string;
+            /** Format: date */
+            wanted: string;
+            warehouse: string;
+        };
+        BuyConfirm: {
+            /** Format: date */
+            due: string;
+            number: string;
+            /** Format: int64 */
+            qty: number;
+            /** @description Reference of the purchase, by which it is received */
+            ref: string;
+            supplier?: string;
+        };
+        BuyNamed: {
+            number: string;
+        };
+        BuyProposal: {
+            /**
+             * Format: int64
+             * @description Units that are requested already and not yet confirmed
+             */
+            asked: number;
+            /**
+             * Format: int64
+             * @description Units that are expected; overdue ones are not counted
+             */
+            coming: number;
+            /** Format: int64 */
+            free: number;
+            /** Format: int64 */
+            lead_days: number;
+            /**
+             * Format: int64
+             * @description Open units of the item at the warehouse
+             */
+            open: number;
+            /**
+             * Format: int64
+             * @description Enough for what is open and nothing covers, in whole packs; 0 if nothing lacks
+             */
+            qty: number;
+            sku: string;
+            /**
+             * Format: date
+             * @description The day on which it is lacking first, or the lead day if that is later
+             */
+            wanted: string;
+            warehouse: string;
+            /** @description Why it cannot be bought */
+            why?: string;
+        };
+        BuyView: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: int64
+             * @description Of all of it, at the item's cost
+             */
+            cost_minor: number;
+            currency: string;
+            /** Format: date */
+            due?: string;
+            item: string;
+            note: string;
+            number: string;
+            /** Format: int64 */
+            qty: number;
+            /** @description Of the inbound that it became */
+            ref?: string;
+            settled_by?: string;
+            sku: string;
+            /** @enum {string} */
+            state: "asked" | "confirmed" | "withdrawn";
+            unit: string;
+            /** Format: date */
+            wanted: string;
+            warehouse: string;
+            who: string;
+            /** @description Why it was withdrawn */
+            why?: string;
         };
         Can: {
             /**
@@ -856,12 +1322,55 @@ export interface components {
             released: number;
             warehouse: string;
         };
+        ClosedAsk: {
+            /** Format: date */
+            day?: string;
+            /** @description An iCalendar file (RFC 5545) */
+            file?: string;
+            name?: string;
+            /** @description Open it on the day again */
+            open?: boolean;
+            warehouse: string;
+        };
+        ClosedView: {
+            /** Format: date */
+            day: string;
+            name: string;
+        };
         CommandInArrivalMoveBody: {
             ask: components["schemas"]["ArrivalMove"];
             reason?: string;
         };
+        CommandInBuyAskBody: {
+            ask: components["schemas"]["BuyAsk"];
+            reason?: string;
+        };
+        CommandInBuyConfirmBody: {
+            ask: components["schemas"]["BuyConfirm"];
+            reason?: string;
+        };
+        CommandInBuyNamedBody: {
+            ask: components["schemas"]["BuyNamed"];
+            reason?: string;
+        };
+        CommandInClosedAskBody: {
+            ask: components["schemas"]["ClosedAsk"];
+            reason?: string;
+        };
+        CommandInDraftBody: {
+            ask: components["schemas"]["Draft"];
+            reason?: string;
+        };
         CommandInHoldAskBody: {
             ask: components["schemas"]["HoldAsk"];
+            reason?: string;
+        };
+        CommandInHouseAskBody: {
+            ask: components["schemas"]["HouseAsk"];
+            reason?: string;
+        };
+        CommandInLimitAskBody: {
+            ask: components["schemas"]["LimitAsk"];
             reason?: string;
         };
         CommandInListFoundBody: {
@@ -882,6 +1391,14 @@ export interface components {
         };
         CommandInPromiseAskBody: {
             ask: components["schemas"]["PromiseAsk"];
+            reason?: string;
+        };
+        CommandInQuoteAskBody: {
+            ask: components["schemas"]["QuoteAsk"];
+            reason?: string;
+        };
+        CommandInQuoteNamedBody: {
+            ask: components["schemas"]["QuoteNamed"];
             reason?: string;
         };
         CommandInReceiptBody: {
@@ -989,13 +1506,245 @@ export interface components {
         };
         Document: {
             /** @enum {string} */
-            kind: "order" | "pick list" | "shipment" | "inbound" | "item";
+            kind: "order" | "quote" | "pick list" | "shipment" | "inbound" | "item" | "request to buy";
             number: string;
         };
         DocumentView: {
             kind: string;
             number: string;
             state: string;
+        };
+        Draft: {
+            /** @description An address for this order only */
+            address?: components["schemas"]["Address"];
+            channel?: string;
+            customer?: string;
+            /** @description The customer's own order number */
+            customer_ref?: string;
+            lines?: components["schemas"]["DraftLine"][];
+            note?: string;
+            /** @description Number of the order that is being changed */
+            order?: string;
+            /** @description Number of the quote that is being accepted; its version is what was seen */
+            quote?: string;
+            /**
+             * Format: int64
+             * @description Version of that order that was seen
+             */
+            seen?: number;
+            service?: string;
+            /** @enum {string} */
+            ship_rule?: "any" | "lines" | "whole";
+            /** @description Code of one of the customer's addresses */
+            ship_to?: string;
+            terms?: string;
+            /**
+             * Format: int64
+             * @description 1 is first; 3 if it is 0
+             */
+            urgency?: number;
+            /** @description The day on which it should be there; as soon as can be if empty */
+            wanted?: string;
+            /** @description From which the lines go that name none */
+            warehouse?: string;
+        };
+        DraftCustomer: {
+            code: string;
+            /** Format: int64 */
+            discount_bp: number;
+            name: string;
+            ship_tos: components["schemas"]["ShipToView"][];
+            /** Format: int64 */
+            tier: number;
+        };
+        DraftFault: {
+            /** @enum {string} */
+            field: "customer" | "ship_to" | "address" | "service" | "wanted" | "warehouse" | "sku" | "qty" | "lines" | "order";
+            /** Format: int64 */
+            row: number;
+            sentence: string;
+        };
+        DraftLine: {
+            /**
+             * Format: int64
+             * @description Hundredths of a per cent; the customer's if absent
+             */
+            discount_bp?: number;
+            /**
+             * @description How it is promised: as it comes, in one piece, not at all
+             * @enum {string}
+             */
+            how?: "split" | "whole" | "none";
+            /**
+             * Format: int64
+             * @description Number of the line, if the order has it already
+             */
+            line?: number;
+            /**
+             * Format: int64
+             * @description Price of a unit before the discount; the item's if absent
+             */
+            list_minor?: number;
+            /** Format: int64 */
+            qty: number;
+            /**
+             * Format: int64
+             * @description Number of the line of the quote that is being accepted
+             */
+            quote_line?: number;
+            /** @description The promises that were seen: entering is refused if they are others by now */
+            shown?: components["schemas"]["PromisePart"][];
+            sku: string;
+            warehouse?: string;
+        };
+        DraftLineView: {
+            /** @description The day on which each part is there */
+            arrives: string[];
+            /** @description Where its units stand, if the order has it already */
+            at?: components["schemas"]["StationCounts"];
+            /** @description Another warehouse from which all of it is there sooner */
+            better?: components["schemas"]["Better"];
+            /** @description Whether it differs from what the order has */
+            changed: boolean;
+            data_fault?: string;
+            /** Format: int64 */
+            discount_bp: number;
+            /**
+             * Format: date
+             * @description The first day on which all of it can be there
+             */
+            earliest?: string;
+            /**
+             * Format: int64
+             * @description Free in other warehouses
+             */
+            elsewhere: number;
+            /**
+             * Format: int64
+             * @description At its warehouse
+             */
+            free: number;
+            /** @description What should be known of the quantity */
+            hint?: string;
+            /** @enum {string} */
+            how: "split" | "whole" | "none";
+            /** @description Substitutes that are free, if it is late */
+            instead: components["schemas"]["Instead"][];
+            /** @description Its name; empty if there is no such item */
+            item: string;
+            /** @description Not all of it can be there by the wanted day */
+            late: boolean;
+            /**
+             * Format: int64
+             * @description It cannot be made fewer than this
+             */
+            least: number;
+            /** Format: int64 */
+            list_minor: number;
+            /** Format: int64 */
+            margin_bp?: number;
+            /**
+             * Format: int64
+             * @description It cannot be made more than this; 0 for no limit
+             */
+            most?: number;
+            /** Format: int64 */
+            multiple: number;
+            /** @description The next arrival at its warehouse */
+            next?: components["schemas"]["Arrival"];
+            /**
+             * Format: int64
+             * @description At its warehouse
+             */
+            on_hand: number;
+            /** @description What will be promised */
+            parts: components["schemas"]["PromisePart"][];
+            /** Format: int64 */
+            price_minor: number;
+            /** Format: int64 */
+            qty: number;
+            /**
+             * Format: date
+             * @description The day on which it has to leave to be there in time
+             */
+            ship_by?: string;
+            /**
+             * Format: int64
+             * @description Units for which there is no day
+             */
+            short: number;
+            sku: string;
+            /**
+             * Format: int64
+             * @description Of what is free, units that are promised to others
+             */
+            spoken: number;
+            /**
+             * Format: date
+             * @description The day on which it would be there, as the customer was told by the quote
+             */
+            told?: string;
+            unit: string;
+            /** Format: int64 */
+            value_minor: number;
+            warehouse: string;
+        };
+        DraftView: {
+            /** @description Where it goes */
+            address: components["schemas"]["Address"];
+            channel: string;
+            currency: string;
+            customer?: components["schemas"]["DraftCustomer"];
+            /** @description Why the margin is not to be trusted */
+            data_fault?: string;
+            /**
+             * Format: date
+             * @description The day until which a quote of it stands if nothing else is said
+             */
+            expires: string;
+            /**
+             * Format: int64
+             * @description Lines of which all is there by the wanted day
+             */
+            in_time: number;
+            /**
+             * Format: date
+             * @description The day on which the last of what can be promised is there
+             */
+            last?: string;
+            /**
+             * Format: int64
+             * @description Lines of which something is there later, or of which there is no knowing when
+             */
+            late: number;
+            /**
+             * Format: int64
+             * @description A quote worth more needs a manager's approval
+             */
+            limit_minor: number;
+            lines: components["schemas"]["DraftLineView"][];
+            /**
+             * Format: int64
+             * @description Margin in hundredths of a per cent; absent without a value
+             */
+            margin_bp?: number;
+            /** @description What has to be put right before it can be entered */
+            missing: components["schemas"]["DraftFault"][];
+            service: string;
+            services: components["schemas"]["ServiceView"][];
+            ship_rule: string;
+            /** @description Code of the address it goes to; empty for one of its own */
+            ship_to: string;
+            terms: string;
+            /** Format: int64 */
+            urgency: number;
+            /** Format: int64 */
+            value_minor: number;
+            /** Format: date */
+            wanted: string;
+            warehouse: string;
+            warehouses: string[];
+            zone?: string;
         };
         DueChange: {
             /** Format: date-time */
@@ -1130,6 +1879,15 @@ export interface components {
             note: string;
             who: string;
         };
+        HouseAsk: {
+            /** @description As 15:00; empty for none */
+            cut_off: string;
+            /** Format: int64 */
+            handling_days: number;
+            warehouse: string;
+            /** @description Days of the week, Sunday is 0 */
+            workdays: number[];
+        };
         HouseOutlook: {
             /** @description How many can be promised to leave on the day it has to */
             by: components["schemas"]["Limit"];
@@ -1162,6 +1920,26 @@ export interface components {
              */
             promised: number;
             warehouse: string;
+        };
+        HouseView: {
+            /** @description Days from today on on which it is closed */
+            closed: components["schemas"]["ClosedView"][];
+            code: string;
+            /** @description Time until which an order still counts as the day's, as 15:00; empty for none */
+            cut_off: string;
+            /**
+             * Format: int64
+             * @description Working days from the order to the lorry
+             */
+            handling_days: number;
+            name: string;
+            /**
+             * Format: date
+             * @description The day on which what is ordered now can leave
+             */
+            ready: string;
+            /** @description Days of the week on which it works, Sunday is 0 */
+            workdays: number[];
         };
         ImportReport: {
             /**
@@ -1210,18 +1988,47 @@ export interface components {
         Instead: {
             /** Format: int64 */
             free: number;
+            /**
+             * @description In what it differs
+             * @enum {string}
+             */
+            kind: "size" | "colour" | "make";
             name: string;
             sku: string;
+            warehouse: string;
+        };
+        ItemHit: {
+            /**
+             * Format: int64
+             * @description Free in other warehouses
+             */
+            elsewhere: number;
+            /**
+             * Format: int64
+             * @description At the warehouse that was named
+             */
+            free: number;
+            /** Format: int64 */
+            multiple: number;
+            name: string;
+            /** Format: int64 */
+            price_minor: number;
+            sku: string;
+            unit: string;
         };
         ItemPage: {
             /** @description Units of its unfinished lines, by station */
             at: components["schemas"]["StationCounts"];
             buyable: boolean;
+            /** @description Requests to buy it that wait */
+            buying: components["schemas"]["BuyView"][];
             cells: components["schemas"]["CellView"][];
             /** Format: int64 */
             cost_minor: number;
             currency: string;
             inbound: components["schemas"]["InboundView"][];
+            /** @description Substitutes that are free, those at its first warehouse first */
+            instead: components["schemas"]["Instead"][];
             /** Format: int64 */
             lead_days: number;
             /** @description Unfinished lines, by day */
@@ -1276,6 +2083,10 @@ export interface components {
             /** Format: int64 */
             units: number;
             unlimited: boolean;
+        };
+        LimitAsk: {
+            /** Format: int64 */
+            minor: number;
         };
         LinePromise: {
             /**
@@ -1652,6 +2463,17 @@ export interface components {
              */
             weight_g: number;
         };
+        PasteRequest: {
+            text: string;
+        };
+        Pasted: {
+            /** @description The item's name, if it is known */
+            name?: string;
+            /** Format: int64 */
+            qty: number;
+            /** @description The item's number, or what the row says if it is not known */
+            sku: string;
+        };
         PickListView: {
             /** Format: date-time */
             at: string;
@@ -1745,6 +2567,8 @@ export interface components {
              * @description The day on which it should be there
              */
             wished: string;
+            /** @description Where the customer lies, if a zone has its own transit days */
+            zone?: string;
         };
         PromiseAsk: {
             lines?: components["schemas"]["LinePromise"][];
@@ -1843,6 +2667,129 @@ export interface components {
             /** Format: int64 */
             tier: number;
             warehouse: string;
+        };
+        QuoteAsk: {
+            draft: components["schemas"]["Draft"];
+            /** @description The last day on which it can be accepted; two weeks from now if empty */
+            expires?: string;
+            /** @description The quote that is changed; a new one if empty */
+            number?: string;
+            /**
+             * Format: int64
+             * @description Version of it that was seen
+             */
+            seen?: number;
+        };
+        QuoteLineView: {
+            /** Format: int64 */
+            accepted: number;
+            data_fault?: string;
+            /** Format: int64 */
+            discount_bp: number;
+            item: string;
+            /** Format: int64 */
+            line: number;
+            /** Format: int64 */
+            list_minor: number;
+            /** Format: int64 */
+            price_minor: number;
+            /** Format: int64 */
+            qty: number;
+            sku: string;
+            /**
+             * Format: date
+             * @description The day on which all of it would be there, as the customer was told
+             */
+            told?: string;
+            unit: string;
+            warehouse: string;
+        };
+        QuoteNamed: {
+            number: string;
+            /**
+             * Format: int64
+             * @description Version of the quote that was seen
+             */
+            seen: number;
+        };
+        QuoteRow: {
+            /** Format: int64 */
+            accepted_minor: number;
+            approved_by?: string;
+            currency: string;
+            customer: string;
+            customer_code: string;
+            data_fault?: string;
+            /** Format: date */
+            expires: string;
+            /** Format: int64 */
+            lines: number;
+            /** Format: date-time */
+            made_at: string;
+            made_by: string;
+            /** Format: int64 */
+            margin_bp?: number;
+            number: string;
+            /** @description Whether part of it was accepted and part not */
+            part: boolean;
+            /** @enum {string} */
+            state: "open" | "to approve" | "expired" | "accepted" | "withdrawn";
+            /** Format: int64 */
+            tier: number;
+            /** Format: int64 */
+            value_minor: number;
+            /** Format: int64 */
+            version: number;
+            /** Format: date */
+            wanted: string;
+        };
+        QuoteView: {
+            /** Format: int64 */
+            accepted_minor: number;
+            approved_by?: string;
+            can: components["schemas"]["Can"][];
+            currency: string;
+            customer: string;
+            customer_code: string;
+            customer_ref: string;
+            data_fault?: string;
+            /** @description The quote as a draft that can be changed */
+            draft: components["schemas"]["Draft"];
+            /** Format: date */
+            expires: string;
+            items: components["schemas"]["QuoteLineView"][];
+            /** Format: int64 */
+            limit_minor: number;
+            /** Format: int64 */
+            lines: number;
+            /** Format: date-time */
+            made_at: string;
+            made_by: string;
+            /** Format: int64 */
+            margin_bp?: number;
+            note: string;
+            number: string;
+            /** @description What it became */
+            orders: components["schemas"]["OrderRow"][];
+            /** @description Whether part of it was accepted and part not */
+            part: boolean;
+            /** @description What has not been accepted, as a draft of the order that it would become */
+            rest: components["schemas"]["Draft"];
+            service: string;
+            ship_rule: string;
+            ship_to: components["schemas"]["Address"];
+            /** @enum {string} */
+            state: "open" | "to approve" | "expired" | "accepted" | "withdrawn";
+            terms: string;
+            /** Format: int64 */
+            tier: number;
+            trail: components["schemas"]["TrailEntry"][];
+            /** Format: int64 */
+            value_minor: number;
+            /** Format: int64 */
+            version: number;
+            /** Format: date */
+            wanted: string;
         };
         RecallTask: {
             /**
@@ -1956,6 +2903,17 @@ export interface components {
             name: string;
             /** Format: int64 */
             transit_days: number;
+        };
+        SettingsView: {
+            currency: string;
+            houses: components["schemas"]["HouseView"][];
+            /**
+             * Format: int64
+             * @description A quote worth more needs a manager's approval
+             */
+            quote_limit_minor: number;
+            services: components["schemas"]["ServiceView"][];
+            zones: components["schemas"]["ZoneView"][];
         };
         ShipToView: {
             city: string;
@@ -2168,6 +3126,15 @@ export interface components {
             /** Format: int64 */
             command: number;
         };
+        ZoneView: {
+            /** @description The countries and postcodes that lie in it */
+            places: string[];
+            /** @description Working days, by service */
+            transit: {
+                [key: string]: number;
+            };
+            zone: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -2177,6 +3144,87 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "accept-quote": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInDraftBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     allocate: {
         parameters: {
             query?: never;
@@ -2190,6 +3238,395 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInSelectionBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "approve-quote": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInQuoteNamedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "buy-requests": {
+        parameters: {
+            query?: {
+                q?: string;
+                sort?: string;
+                page?: number;
+                sku?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuyView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "buy-requests-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description CSV, UTF-8 */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-order": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInDraftBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "close-days": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInClosedAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "confirm-buy": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInBuyConfirmBody"];
             };
         };
         responses: {
@@ -2575,6 +4012,66 @@ export interface operations {
             };
         };
     };
+    draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     drop: {
         parameters: {
             query?: never;
@@ -2647,6 +4144,119 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "enter-order": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInDraftBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "find-items": {
+        parameters: {
+            query?: {
+                q?: string;
+                warehouse?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemHit"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3072,6 +4682,39 @@ export interface operations {
             };
         };
     };
+    "propose-buy": {
+        parameters: {
+            query?: {
+                warehouse?: string;
+            };
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuyProposal"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     lift: {
         parameters: {
             query?: never;
@@ -3085,6 +4728,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInHoldAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-quote": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInQuoteAskBody"];
             };
         };
         responses: {
@@ -3365,6 +5089,37 @@ export interface operations {
             };
         };
     };
+    "draft-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     trail: {
         parameters: {
             query?: never;
@@ -3497,6 +5252,66 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    paste: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasteRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pasted"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3818,6 +5633,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PromisedPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    quotes: {
+        parameters: {
+            query?: {
+                q?: string;
+                sort?: string;
+                page?: number;
+                state?: "open" | "to approve" | "expired" | "accepted" | "withdrawn";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuoteRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    quote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuoteView"];
                 };
             };
             /** @description Error */
@@ -4188,6 +6068,87 @@ export interface operations {
             };
         };
     };
+    "request-buy": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInBuyAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     search: {
         parameters: {
             query?: {
@@ -4208,6 +6169,197 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Hit"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-house": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInHouseAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-quote-limit": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInLimitAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
                 };
             };
             /** @description Error */
@@ -4435,6 +6587,168 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInStringBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "withdraw-buy": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInBuyNamedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "withdraw-quote": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInQuoteNamedBody"];
             };
         };
         responses: {

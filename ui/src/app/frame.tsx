@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, Outlet, useNavigate } from '@tanstack/react-router';
-import { Moon, Search, Sun } from 'lucide-react';
+import { Moon, Plus, Search, Sun } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { client } from '../api/call';
 import { Dialog } from '../parts/Dialog';
@@ -15,10 +15,12 @@ import { useTheme } from './theme';
 const quiet = [
   { to: '/', text: 'Today' },
   { to: '/orders', text: 'Orders' },
+  { to: '/quotes', text: 'Quotes' },
   { to: '/items', text: 'Items' },
   { to: '/inbound', text: 'Inbound' },
   { to: '/customers', text: 'Customers' },
   { to: '/import', text: 'Import' },
+  { to: '/settings', text: 'Settings' },
 ] as const;
 
 /** What stands around every page: the strip, one quiet row, and the page beneath. */
@@ -30,9 +32,12 @@ export function Frame() {
   useKey('mod+k', 'Find anything, go anywhere', () => setPalette(true), { typing: true });
   useKey('/', 'Find anything', () => setPalette(true));
   useKey('?', 'What the keys do here', () => setHelp(true));
+  useKey('n', 'New order or quote', () => void go({ to: '/entry' }));
   const goes: [string, string, () => void][] = [
     ['g>t', 'Go to Today', () => void go({ to: '/' })],
     ['g>o', 'Go to Orders', () => void go({ to: '/orders' })],
+    ['g>q', 'Go to Quotes', () => void go({ to: '/quotes' })],
+    ['g>b', 'Go to what is to be bought', () => void go({ to: '/buying' })],
     ['g>w', 'Go to what waits for stock (open)', () => void go({ to: '/open' })],
     ['g>a', 'Go to what can be promised', () => void go({ to: '/promise' })],
     ['g>r', 'Go to Release', () => void go({ to: '/release' })],
@@ -80,10 +85,10 @@ export function Frame() {
             Connection lost, trying again. What you see may be old.
           </span>
         )}
-        <button
-          className="field ml-auto flex w-[262px] cursor-pointer items-center gap-2 text-mute"
-          onClick={() => setPalette(true)}
-        >
+        <Link to="/entry" className="act ml-auto">
+          <Plus size={14} aria-hidden /> New order <Key>N</Key>
+        </Link>
+        <button className="field flex w-[262px] cursor-pointer items-center gap-2 text-mute" onClick={() => setPalette(true)}>
           <Search size={14} aria-hidden /> Find a number or name <span className="ml-auto" />
           <Key>Ctrl K</Key>
         </button>

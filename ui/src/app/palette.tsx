@@ -12,17 +12,23 @@ const pages: [string, string][] = [
   ['/floor', 'Released: pick lists'],
   ['/packing', 'Picked: packing'],
   ['/dock', 'Packed and shipped: the dock'],
+  ['/entry', 'New order or quote'],
+  ['/promise', 'What can be promised, and by when'],
   ['/orders', 'Orders'],
+  ['/quotes', 'Quotes'],
+  ['/buying', 'Requests to buy'],
   ['/items', 'Items'],
   ['/inbound', 'Inbound: receive'],
   ['/customers', 'Customers'],
   ['/import', 'Import CSV files'],
+  ['/settings', 'Settings: warehouses, closed days, services'],
 ];
 
 const paths: Record<string, string> = {
   order: '/orders/$number',
   item: '/items/$number',
   customer: '/customers/$number',
+  quote: '/quotes/$number',
   'pick list': '/floor/$number',
   shipment: '/shipments/$number',
 };

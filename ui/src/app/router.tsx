@@ -5,6 +5,8 @@ import { Empty, Failed } from '../parts/states';
 import { CustomerPage } from '../pages/customer/CustomerPage';
 import { CustomersPage } from '../pages/customers/CustomersPage';
 import { DockPage } from '../pages/dock/DockPage';
+import { BuyingPage } from '../pages/buying/BuyingPage';
+import { EntryPage } from '../pages/entry/EntryPage';
 import { FloorPage } from '../pages/floor/FloorPage';
 import { ImportPage } from '../pages/imports/ImportPage';
 import { InboundPage } from '../pages/inbound/InboundPage';
@@ -16,7 +18,10 @@ import { OrdersPage } from '../pages/orders/OrdersPage';
 import { PackingPage } from '../pages/packing/PackingPage';
 import { PickListPage } from '../pages/picklist/PickListPage';
 import { PromisePage } from '../pages/promise/PromisePage';
+import { QuotePage } from '../pages/quote/QuotePage';
+import { QuotesPage } from '../pages/quotes/QuotesPage';
 import { ReleasePage } from '../pages/release/ReleasePage';
+import { SettingsPage } from '../pages/settings/SettingsPage';
 import { ShipmentPage } from '../pages/shipment/ShipmentPage';
 import { TodayPage } from '../pages/today/TodayPage';
 
@@ -38,6 +43,8 @@ export interface ListSearch {
   wished?: string;
   service?: string;
   line?: string;
+  order?: string;
+  quote?: string;
 }
 
 function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch {
@@ -57,6 +64,8 @@ function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch 
     'wished',
     'service',
     'line',
+    'order',
+    'quote',
   ] as const) {
     if (typeof s[k] === 'string' && s[k]) out[k] = s[k];
     else if (typeof s[k] === 'number') out[k] = String(s[k]);
@@ -91,6 +100,11 @@ const tree = root.addChildren([
   page('/', TodayPage),
   page('/orders', OrdersPage),
   page('/orders/$number', OrderPage),
+  page('/entry', EntryPage),
+  page('/quotes', QuotesPage),
+  page('/quotes/$number', QuotePage),
+  page('/buying', BuyingPage),
+  page('/settings', SettingsPage),
   page('/open', OpenPage),
   page('/promise', PromisePage),
   page('/release', ReleasePage),

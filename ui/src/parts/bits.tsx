@@ -77,6 +77,18 @@ export function DocumentLink({ kind, number }: { kind: string; number: string })
           {number}
         </Link>
       );
+    case 'quote':
+      return (
+        <Link to="/quotes/$number" params={params} className="ref">
+          {number}
+        </Link>
+      );
+    case 'request to buy':
+      return (
+        <Link to="/buying" search={{ q: number }} className="ref">
+          {number}
+        </Link>
+      );
     case 'customer':
       return (
         <Link to="/customers/$number" params={params} className="ref">

@@ -1,4 +1,5 @@
 const day = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short', timeZone: 'UTC' });
+const date = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' });
 const dayYear = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
 const clock = new Intl.DateTimeFormat('en-GB', {
   weekday: 'short',
@@ -16,6 +17,11 @@ export function showDay(iso: string): string {
   return Math.abs(d.getTime() - Date.now()) > 300 * 864e5 ? dayYear.format(d) : day.format(d).replace(',', '');
 }
 
+/** 2027-03-02 as 2 Mar, where there is little room. */
+export function showDate(iso: string): string {
+  return iso ? date.format(new Date(`${iso}T00:00:00Z`)) : '';
+}
+
 export function showTime(iso: string): string {
   return iso ? clock.format(new Date(iso)).replace(/,/g, '') : '';
 }
@@ -26,6 +32,11 @@ export function showNum(n: number): string {
 
 export function showMoney(minor: number, currency: string): string {
   return new Intl.NumberFormat('en-GB', { style: 'currency', currency: currency || 'GBP' }).format(minor / 100);
+}
+
+/** An amount whose currency stands elsewhere. */
+export function showAmount(minor: number): string {
+  return (minor / 100).toLocaleString('en-GB', { minimumFractionDigits: 2 });
 }
 
 export function showKg(g: number): string {

@@ -1,10 +1,14 @@
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from '@tanstack/react-router';
+import { useState } from 'react';
 import { ask, client } from '../../api/call';
 import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
 import { ItemOutlook } from './ItemOutlook';
+import { RequestBuy } from './RequestBuy';
 import { OrderAside } from '../../parts/asides';
-import { Day, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { Day, DocumentLink, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showDay, showKg, showMoney, showNum, showTime } from '../../parts/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { useRows } from '../../parts/rows';
@@ -17,6 +21,10 @@ export function ItemPage() {
     queryFn: () => ask(client.GET('/api/items/{number}', { params: { path: { number } } })),
   });
   const focus = useRows(item.data?.lines ?? [], (l) => String(l.id));
+  const { may } = useSigned();
+  const [buying, setBuying] = useState(false);
+  const buyable = item.data?.buyable === true && may('request to buy');
+  useKey('b', 'Request that more is bought', () => setBuying(true), { enabled: buyable });
   return (
     <Page
       aside={
@@ -34,8 +42,17 @@ export function ItemPage() {
               title={`${it.sku} · ${it.name}`}
               sub={`by the ${it.unit}${it.multiple > 1 ? `, in packs of ${it.multiple}` : ''} · ${showKg(it.weight_g)} · ${showMoney(it.price_minor, it.currency)}`}
             >
+              <button
+                className="act"
+                disabled={!buyable}
+                title={it.buyable ? undefined : 'It cannot be bought any more'}
+                onClick={() => setBuying(true)}
+              >
+                Request to buy <Key>B</Key>
+              </button>
               <JourneyBar at={it.at} width={180} of={it.sku} />
             </PageHead>
+            {buying && <RequestBuy sku={it.sku} houses={it.cells.map((c) => c.warehouse)} close={() => setBuying(false)} />}
             <h2 className="mb-1 text-[14px]">Stock</h2>
             {it.cells.length === 0 ? (
               <Empty title="No stock has ever been counted or received." />
@@ -116,6 +133,24 @@ export function ItemPage() {
                     <b>{n.ref}</b> {showNum(n.left)} to {n.warehouse} due{' '}
                     {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}{' '}
                     <span className="text-mute">{n.supplier}</span>
+                  </p>
+                ))}
+                {it.buying.map((b) => (
+                  <p key={b.number}>
+                    <DocumentLink kind="request to buy" number={b.number} /> {showNum(b.qty)} for {b.warehouse} by{' '}
+                    {showDay(b.wanted)} <span className="text-mute">requested, not yet ordered</span>
+                  </p>
+                ))}
+                <h2 className="mt-4 mb-1 text-[14px]">Free in its place</h2>
+                {it.instead.length === 0 && <p className="text-mute">No substitute of it is free.</p>}
+                {it.instead.map((x) => (
+                  <p key={x.sku} className="flex justify-between gap-2">
+                    <span className="truncate" title={x.name}>
+                      <ItemLink sku={x.sku} /> {x.name} <span className="text-mute">another {x.kind}</span>
+                    </span>
+                    <span className="shrink-0">
+                      <b>{showNum(x.free)}</b> at {x.warehouse}
+                    </span>
                   </p>
                 ))}
               </section>

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { Link, useParams } from '@tanstack/react-router';
+import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
 import { ask, client, type LineView, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
@@ -110,9 +110,10 @@ function Actions({ o }: { o: Order }) {
   const promise = useCommand('/api/promise');
   const hold = useCommand('/api/hold');
   const orders = [{ number: o.number, seen: o.version }];
+  const go = useNavigate();
   const busy = allocate.busy || back.busy || release.busy || drop.busy || reopen.busy || promise.busy || hold.busy;
   const acts = [
-    { verb: 'allocate', text: 'Allocate all that is free', k: 'a', go: () => allocate.run({ ask: { orders } }) },
+    { verb: 'allocate', text: 'Allocate what is free', k: 'a', go: () => allocate.run({ ask: { orders } }) },
     { verb: 'release', text: 'Release', k: 'r', go: () => release.run({ ask: { orders } }) },
     { verb: 'give back', text: 'Give back', k: 'b', go: () => back.run({ ask: { orders } }) },
     { verb: 'promise', text: 'Promise the rest', k: 'p', go: () => promise.run({ ask: { orders } }) },
@@ -138,6 +139,9 @@ function Actions({ o }: { o: Order }) {
           />
         );
       })}
+      {may('change an order') && (
+        <Act text="Change" k="c" go={() => void go({ to: '/entry', search: { order: o.number } as never })} on={!busy} />
+      )}
       {!o.finished && !o.holds.includes('coordinator') && may('hold') && (
         <Act text="Hold" k="h" go={() => setDialog('hold')} on={!busy} />
       )}
@@ -291,7 +295,7 @@ function LineRow({
         <td>
           <Day iso={l.ship_by} late={l.late} />
         </td>
-        <td className="max-w-[250px] truncate" title={l.item}>
+        <td className="max-w-[178px] truncate" title={l.item}>
           <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
         </td>
         <td>{l.warehouse}</td>

@@ -1,7 +1,7 @@
 import type { UseQueryResult } from '@tanstack/react-query';
-import { Link } from '@tanstack/react-router';
+import { Link, useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
-import type { LineView, Schemas } from '../../api/call';
+import type { LineView, Outcome, Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useKey } from '../../app/keys';
 import { useSigned } from '../../app/session';
@@ -221,13 +221,15 @@ function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook'
       <LinesToPromise lines={a.lines} line={line} sku={a.sku} />
       {a.instead.length > 0 && (
         <section className="border-t border-line py-3">
-          <h2 className="text-[14px]">Free now in another size</h2>
+          <h2 className="text-[14px]">Free now in its place</h2>
           {a.instead.map((i) => (
             <p key={i.sku} className="flex justify-between gap-2">
-              <span className="truncate">
+              <span className="truncate" title={`another ${i.kind}`}>
                 <ItemLink sku={i.sku} /> <span className="text-mute">{i.name}</span>
               </span>
-              <b>{showNum(i.free)}</b>
+              <span className="shrink-0">
+                <b>{showNum(i.free)}</b> at {i.warehouse}
+              </span>
             </p>
           ))}
         </section>
@@ -281,6 +283,9 @@ function Tray({ a, way, line }: { a: A; way: Way; line?: number }) {
           : '';
   const go = () => l && promise.run({ ask: { lines: [{ line: l.id, seen: l.version, parts: way.parts }] } });
   useKey('enter', 'Promise it on the chosen line', go, { enabled: why === '' && !promise.busy });
+  const make = useMake(a, way);
+  useKey('o', 'Make a new order of it', make.order, { enabled: make.can });
+  useKey('q', 'Make a quote of it', make.quote, { enabled: make.can });
   return (
     <>
       <span className="font-semibold">
@@ -294,10 +299,61 @@ function Tray({ a, way, line }: { a: A; way: Way; line?: number }) {
         {way.parts.length === 0 && 'Nothing can be promised'}
       </span>
       {way.arrives.length > 0 && <span className="opacity-80">there {way.arrives.map((d) => showDay(d)).join(' and ')}</span>}
-      <span className="ml-auto opacity-80">{why}</span>
-      <button className="act" disabled={why !== '' || promise.busy} onClick={go}>
-        Promise{l ? ` on ${l.order} line ${l.line}` : ''} <Key>Enter</Key>
+      <span className="ml-auto truncate opacity-80">{l ? why : ''}</span>
+      <button className="act act-quiet" disabled={!make.can} onClick={make.order} title={make.title}>
+        New order <Key>O</Key>
+      </button>
+      <button className="act act-quiet" disabled={!make.can} onClick={make.quote} title={make.title}>
+        Quote <Key>Q</Key>
+      </button>
+      <button className="act" disabled={why !== '' || promise.busy} onClick={go} title={why || undefined}>
+        Promise on {l ? `${l.order} line ${l.line}` : 'a line'} <Key>Enter</Key>
       </button>
     </>
   );
+}
+
+/** Makes an order or a quote of the way that was chosen, as it is shown; for nobody in particular it is begun. */
+function useMake(a: A, way: Way) {
+  const { may } = useSigned();
+  const go = useNavigate();
+  const to = (kind: 'order' | 'quote') => (o: Outcome) => {
+    const made = o.documents?.find((d) => d.kind === kind);
+    if (made) void go({ to: `/${kind}s/$number`, params: { number: made.number } });
+  };
+  const enter = useCommand('/api/enter-order', to('order'));
+  const quote = useCommand('/api/make-quote', to('quote'));
+  const houses = [...new Set(way.parts.map((p) => p.warehouse))];
+  const draft: Schemas['Draft'] = {
+    customer: a.customer,
+    service: a.service,
+    wanted: a.wished,
+    lines: (houses.length > 0 ? houses : [a.warehouse]).map((warehouse) => {
+      const parts = way.parts.filter((p) => p.warehouse === warehouse);
+      const promised = parts.reduce((n, p) => n + p.qty, 0);
+      return {
+        sku: a.sku,
+        qty: houses.length > 1 ? promised : a.qty,
+        warehouse,
+        how: way.parts.length === 0 ? 'none' : way.kind === 'whole' ? 'whole' : 'split',
+        shown: parts,
+      };
+    }),
+  };
+  const begin = () =>
+    void go({
+      to: '/entry',
+      search: { sku: a.sku, qty: String(a.qty), wished: a.wished, service: a.service, warehouse: a.warehouse } as never,
+    });
+  const busy = enter.busy || quote.busy;
+  return {
+    can: may('enter an order') && !busy,
+    title: may('enter an order')
+      ? a.customer
+        ? `For ${a.name ?? a.customer}, as it is shown`
+        : 'Begins it; the customer is asked for'
+      : 'Orders are entered by sales and coordinators',
+    order: () => (a.customer ? enter.run({ ask: draft }) : begin()),
+    quote: () => (a.customer ? quote.run({ ask: { draft } }) : begin()),
+  };
 }

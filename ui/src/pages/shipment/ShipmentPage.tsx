@@ -31,7 +31,7 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
   const ask = [{ number: s.number, seen: s.units }];
   const packed = s.state === 'packed';
   useKey('d', 'Dispatch it', () => dispatch.run({ ask }), { enabled: packed && may('dispatch') });
-  useKey('n', 'Have the news of delivery now', () => deliver.run({ ask }), {
+  useKey('a', 'Have the news of delivery now', () => deliver.run({ ask }), {
     enabled: s.state === 'under way' && may('deliver'),
   });
   return (
@@ -49,7 +49,7 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
             onClick={() => deliver.run({ ask })}
             title="The carrier is a stand-in: this is its news of delivery, now"
           >
-            It has arrived <Key>N</Key>
+            It has arrived <Key>A</Key>
           </button>
         )}
       </PageHead>

@@ -1,0 +1,118 @@
+package api
+
+import (
+	"context"
+	"encoding/csv"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"journeyman/internal/desk"
+)
+
+// question registers a question that is too long for an address: it changes nothing.
+func question[T, O any](s *Server, a huma.API, id, path, summary string, fn func(context.Context, T) (O, error)) {
+	huma.Register(a, huma.Operation{
+		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 1 << 20, Middlewares: s.signedIn(a),
+		Errors: []int{http.StatusUnauthorized, http.StatusNotFound, http.StatusUnprocessableEntity},
+	}, func(ctx context.Context, in *struct{ Body T }) (*body[O], error) {
+		if _, err := s.actor(ctx); err != nil {
+			return nil, err
+		}
+		out, err := fn(ctx, in.Body)
+		return bodyOf(out, s.answer(ctx, err))
+	})
+}
+
+// entryRoutes are those of orders and quotes as they are entered and changed, of requests to
+// buy, and of the rules of the house.
+func (s *Server) entryRoutes(a huma.API) {
+	type ctx = context.Context
+	type actor = desk.Actor
+	d := s.Desk
+	question(s, a, "draft", "/api/draft", "What an order comes to while it is being entered", d.Draft)
+	question(s, a, "paste", "/api/paste", "Rows of pasted text as lines of an order", func(c ctx, in struct {
+		Text string `json:"text" maxLength:"200000"`
+	},
+	) ([]desk.Pasted, error) {
+		return d.Paste(c, in.Text)
+	})
+	get(s, a, "find-items", "/api/find-items", "Items by parts of their number and name, with what is free", func(c ctx, _ actor, in *struct {
+		Query     string `query:"q" maxLength:"200"`
+		Warehouse string `query:"warehouse" maxLength:"12"`
+	},
+	) ([]desk.ItemHit, error) {
+		return d.FindItems(c, in.Query, in.Warehouse)
+	})
+	get(s, a, "draft-of", "/api/orders/{number}/draft", "An order as a draft that can be changed", func(c ctx, _ actor, in *numberIn) (desk.Draft, error) { return d.DraftOf(c, in.Number) })
+	get(s, a, "quotes", "/api/quotes", "Quotes, those that can be accepted first", func(c ctx, _ actor, in *struct {
+		QueryIn
+		State string `query:"state" enum:"open,to approve,expired,accepted,withdrawn"`
+	},
+	) ([]desk.QuoteRow, error) {
+		return d.Quotes(c, in.Query, in.State)
+	})
+	get(s, a, "quote", "/api/quotes/{number}", "One quote", func(c ctx, _ actor, in *numberIn) (desk.QuoteView, error) { return d.Quote(c, in.Number) })
+	get(s, a, "propose-buy", "/api/items/{number}/buy", "How many of an item a warehouse lacks", func(c ctx, _ actor, in *struct {
+		Number    string `path:"number" maxLength:"60"`
+		Warehouse string `query:"warehouse" maxLength:"12"`
+	},
+	) (desk.BuyProposal, error) {
+		return d.ProposeBuy(c, in.Number, in.Warehouse)
+	})
+	get(s, a, "buy-requests", "/api/buy-requests", "Requests to buy, those that wait first", func(c ctx, _ actor, in *struct {
+		QueryIn
+		SKU string `query:"sku" maxLength:"60"`
+	},
+	) ([]desk.BuyView, error) {
+		return d.BuyRequests(c, in.Query, in.SKU)
+	})
+	s.buyFile(a)
+	get(s, a, "settings", "/api/settings", "The rules of the house", func(c ctx, _ actor, _ *struct{}) (desk.SettingsView, error) { return d.Settings(c) })
+
+	post(s, a, desk.VerbEnter, "enter-order", "/api/enter-order", "Enter an order with the promises that were shown", d.Enter)
+	post(s, a, desk.VerbChange, "change-order", "/api/change-order", "Change an order that is under way", d.Change)
+	post(s, a, desk.VerbQuote, "make-quote", "/api/make-quote", "Make a quote, or change one", d.MakeQuote)
+	post(s, a, desk.VerbApprove, "approve-quote", "/api/approve-quote", "Approve a quote that is worth more than the limit", d.ApproveQuote)
+	post(s, a, desk.VerbQuote, "withdraw-quote", "/api/withdraw-quote", "End a quote, with a reason", d.WithdrawQuote)
+	post(s, a, desk.VerbEnter, "accept-quote", "/api/accept-quote", "Make an order of a quote, or of part of it", d.AcceptQuote)
+	post(s, a, desk.VerbBuy, "request-buy", "/api/request-buy", "Request that more is bought", d.RequestBuy)
+	post(s, a, desk.VerbSettle, "confirm-buy", "/api/confirm-buy", "Expect what was requested", d.ConfirmBuy)
+	post(s, a, desk.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.WithdrawBuy)
+	post(s, a, desk.VerbSettings, "set-house", "/api/set-house", "Say when a warehouse works", d.SetHouse)
+	post(s, a, desk.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.CloseDays)
+	post(s, a, desk.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval", d.SetQuoteLimit)
+}
+
+type csvOut struct {
+	Type string `header:"Content-Type"`
+	Name string `header:"Content-Disposition"`
+	Body []byte
+}
+
+// buyFile hands out the requests to buy that wait, for whoever buys.
+func (s *Server) buyFile(a huma.API) {
+	huma.Register(a, huma.Operation{
+		OperationID: "buy-requests-file", Method: http.MethodGet, Path: "/api/buy-requests.csv", Summary: "Requests to buy that wait, as a CSV file", Middlewares: s.signedIn(a),
+		Responses: map[string]*huma.Response{"200": {Description: "CSV, UTF-8", Content: map[string]*huma.MediaType{"text/csv": {Schema: &huma.Schema{Type: "string"}}}}},
+	}, func(ctx context.Context, _ *struct{}) (*csvOut, error) {
+		rows, err := s.Desk.BuyRequests(ctx, "", "")
+		if err != nil {
+			return nil, s.answer(ctx, err)
+		}
+		var b strings.Builder
+		w := csv.NewWriter(&b)
+		records := [][]string{{"request", "sku", "name", "warehouse", "qty", "unit", "wanted", "note", "asked_by", "asked"}}
+		for _, x := range rows {
+			if x.State == "asked" {
+				records = append(records, []string{x.Number, x.SKU, x.Item, x.Warehouse, strconv.FormatInt(x.Qty, 10), x.Unit, x.Wanted, x.Note, x.Who, x.At})
+			}
+		}
+		if err := w.WriteAll(records); err != nil {
+			return nil, err
+		}
+		return &csvOut{"text/csv; charset=utf-8", `attachment; filename="requests-to-buy.csv"`, []byte(b.String())}, nil
+	})
+}

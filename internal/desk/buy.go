@@ -1,0 +1,281 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/core/outlook"
+	"journeyman/internal/store"
+)
+
+// BuyProposal is how many of an item should be bought for a warehouse, by when, and why.
+type BuyProposal struct {
+	SKU       string `json:"sku"`
+	Warehouse string `json:"warehouse"`
+	Qty       int64  `json:"qty" doc:"Enough for what is open and nothing covers, in whole packs; 0 if nothing lacks"`
+	Wanted    string `json:"wanted" format:"date" doc:"The day on which it is lacking first, or the lead day if that is later"`
+	Open      int64  `json:"open" doc:"Open units of the item at the warehouse"`
+	Free      int64  `json:"free"`
+	Coming    int64  `json:"coming" doc:"Units that are expected; overdue ones are not counted"`
+	Asked     int64  `json:"asked" doc:"Units that are requested already and not yet confirmed"`
+	LeadDays  int    `json:"lead_days"`
+	Why       string `json:"why,omitempty" doc:"Why it cannot be bought"`
+}
+
+// BuyView is a request to buy.
+type BuyView struct {
+	Number    string `json:"number"`
+	SKU       string `json:"sku"`
+	Item      string `json:"item"`
+	Unit      string `json:"unit"`
+	Warehouse string `json:"warehouse"`
+	Qty       int64  `json:"qty"`
+	Wanted    string `json:"wanted" format:"date"`
+	Note      string `json:"note"`
+	CostMinor int64  `json:"cost_minor" doc:"Of all of it, at the item's cost"`
+	Currency  string `json:"currency"`
+	Who       string `json:"who"`
+	At        string `json:"at" format:"date-time"`
+	State     string `json:"state" enum:"asked,confirmed,withdrawn"`
+	Ref       string `json:"ref,omitempty" doc:"Of the inbound that it became"`
+	Due       string `json:"due,omitempty" format:"date"`
+	SettledBy string `json:"settled_by,omitempty"`
+	Why       string `json:"why,omitempty" doc:"Why it was withdrawn"`
+}
+
+// BuyAsk requests to buy.
+type BuyAsk struct {
+	SKU       string `json:"sku" maxLength:"60"`
+	Warehouse string `json:"warehouse" maxLength:"12"`
+	Qty       int64  `json:"qty" minimum:"1" maximum:"1000000000"`
+	Wanted    string `json:"wanted" format:"date"`
+	Note      string `json:"note,omitempty" maxLength:"500"`
+}
+
+// BuyConfirm says that a request was ordered: it is expected from now on.
+type BuyConfirm struct {
+	Number   string `json:"number" maxLength:"40"`
+	Ref      string `json:"ref" minLength:"1" maxLength:"40" doc:"Reference of the purchase, by which it is received"`
+	Due      string `json:"due" format:"date"`
+	Qty      int64  `json:"qty" minimum:"1" maximum:"1000000000"`
+	Supplier string `json:"supplier,omitempty" maxLength:"200"`
+}
+
+// BuyNamed names a request.
+type BuyNamed struct {
+	Number string `json:"number" maxLength:"40"`
+}
+
+// ProposeBuy says how many of an item a warehouse lacks, and by when.
+func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyProposal, error) {
+	r := d.store.Read(ctx)
+	it, found, err := r.ItemBySKU(sku)
+	if err != nil {
+		return BuyProposal{}, err
+	}
+	if !found {
+		return BuyProposal{}, NotFound("There is no item %s.", sku)
+	}
+	s, err := d.supply(r, store.IDs{it.ID})
+	if err != nil {
+		return BuyProposal{}, err
+	}
+	house, ok := s.houseID[warehouse]
+	if !ok {
+		return BuyProposal{}, NotFound("There is no warehouse %s.", warehouse)
+	}
+	out := BuyProposal{SKU: sku, Warehouse: warehouse, Free: s.cells[cellKey{it.ID, house}].Free, LeadDays: it.LeadDays}
+	for _, x := range s.receipts[cellKey{it.ID, house}] {
+		out.Coming += x.Qty
+	}
+	lines, err := r.LinesOfItem(it.ID)
+	if err != nil {
+		return out, err
+	}
+	left := out.Free + out.Coming
+	first := outlook.Lead(s.cal, s.today, it.LeadDays, true)
+	lacking := days.Day(0)
+	for _, l := range lines { // by the day on which they are to leave
+		if l.WarehouseID != house {
+			continue
+		}
+		out.Open += l.Open
+		if left -= l.Open; left < 0 && lacking == 0 && l.Open > 0 {
+			if lacking, err = days.Parse(l.ShipBy); err != nil {
+				return out, err
+			}
+		}
+	}
+	asked, err := r.BuyRequests(nil, it.ID, 500)
+	for _, b := range asked {
+		if !b.Settled && b.WarehouseID == house {
+			out.Asked += b.Qty
+		}
+	}
+	if lack := -left - out.Asked; lack > 0 {
+		out.Qty = (lack + it.Multiple - 1) / it.Multiple * it.Multiple
+	}
+	out.Wanted = s.docks[house].Calendar.Next(max(first, lacking)).String()
+	if !it.Buyable {
+		out.Why = sku + " cannot be bought any more"
+	}
+	return out, err
+}
+
+// BuyRequests lists the requests to buy: those that wait first.
+func (d *Desk) BuyRequests(ctx context.Context, query, sku string) ([]BuyView, error) {
+	r := d.store.Read(ctx)
+	item := int64(0)
+	if sku != "" {
+		it, found, err := r.ItemBySKU(sku)
+		if err != nil {
+			return nil, err
+		}
+		if !found {
+			return nil, NotFound("There is no item %s.", sku)
+		}
+		item = it.ID
+	}
+	rows, err := r.BuyRequests(strings.Fields(query), item, 500)
+	out := make([]BuyView, len(rows))
+	for i, b := range rows {
+		out[i] = BuyView{
+			Number: b.Number, SKU: b.SKU, Item: b.Name, Unit: b.Unit, Warehouse: b.Warehouse, Qty: b.Qty, Wanted: b.Wanted, Note: b.Note, CostMinor: b.CostMinor * b.Qty,
+			Currency: b.Currency, Who: b.Who, At: b.At.UTC().Format(time.RFC3339), State: "asked", Ref: b.Ref, Due: b.Due, SettledBy: b.SettledBy, Why: b.Why,
+		}
+		switch {
+		case b.Settled && b.Ref != "":
+			out[i].State = "confirmed"
+		case b.Settled:
+			out[i].State = "withdrawn"
+		}
+	}
+	return out, err
+}
+
+// RequestBuy asks for more of an item to be bought. Nothing is expected until it is confirmed.
+func (d *Desk) RequestBuy(ctx context.Context, call Call, ask BuyAsk) (Outcome, error) {
+	return d.run(ctx, call, VerbBuy, ask, func(w *work) error {
+		it, found, err := w.tx.ItemBySKU(ask.SKU)
+		if err != nil {
+			return err
+		}
+		if !found {
+			return NotFound("There is no item %s.", ask.SKU)
+		}
+		h, err := w.houseOf(ask.Warehouse)
+		if err != nil {
+			return err
+		}
+		day, err := days.Parse(ask.Wanted)
+		switch {
+		case err != nil:
+			return Invalid("%s.", err)
+		case day < d.Today():
+			return Invalid("%s has passed: nothing can be bought for then.", dayWords(day))
+		case ask.Qty <= 0:
+			return Invalid("The quantity must be at least 1.")
+		case ask.Qty%it.Multiple != 0:
+			return Invalid("%s goes in packs of %d: request %d or %d.", it.SKU, it.Multiple, ask.Qty/it.Multiple*it.Multiple, (ask.Qty/it.Multiple+1)*it.Multiple)
+		case !it.Buyable:
+			return Conflict("%s cannot be bought any more. Offer a substitute, or import it as buyable.", it.SKU)
+		}
+		id, err := w.tx.CommandID()
+		if err != nil {
+			return err
+		}
+		number, err := w.tx.AddBuyRequest(it.ID, h.ID, ask.Qty, ask.Wanted, strings.TrimSpace(ask.Note), id)
+		if err != nil {
+			return err
+		}
+		w.skus[it.SKU] = true
+		w.document("request to buy", number)
+		w.sentence("%s asks for %d of %s at %s by %s. It is expected once it is confirmed.", number, ask.Qty, it.SKU, h.Code, dayWords(day))
+		return nil
+	})
+}
+
+// ConfirmBuy makes an expected receipt of a request: it counts for promises from now on.
+func (d *Desk) ConfirmBuy(ctx context.Context, call Call, ask BuyConfirm) (Outcome, error) {
+	return d.settleBuy(ctx, call, ask, ask.Number, func(w *work, b store.BuyRow, command int64) error {
+		day, err := days.Parse(ask.Due)
+		ref := strings.TrimSpace(ask.Ref)
+		switch {
+		case err != nil:
+			return Invalid("%s.", err)
+		case day < d.Today():
+			return Invalid("%s has passed: what has not come cannot be expected then.", dayWords(day))
+		case ask.Qty <= 0:
+			return Invalid("The quantity must be at least 1.")
+		case ref == "":
+			return Invalid("Give the purchase a reference, by which it is received.")
+		}
+		err = w.tx.ConfirmBuyRequest(b, ref, ask.Due, strings.TrimSpace(ask.Supplier), ask.Qty, command)
+		if store.Check(err) == "inbound_ref_item_id_warehouse_id_key" {
+			return Conflict("%s of %s is expected at %s already. Give another reference.", ref, b.SKU, b.Warehouse)
+		}
+		w.document("inbound", ref)
+		w.sentence("%d of %s are expected at %s on %s: %s.", ask.Qty, b.SKU, b.Warehouse, dayWords(day), ref)
+		return err
+	})
+}
+
+// WithdrawBuy ends a request, with a reason.
+func (d *Desk) WithdrawBuy(ctx context.Context, call Call, ask BuyNamed) (Outcome, error) {
+	return d.settleBuy(ctx, call, ask, ask.Number, func(w *work, b store.BuyRow, command int64) error {
+		if strings.TrimSpace(call.Reason) == "" {
+			return Invalid("Say why it is not to be bought.")
+		}
+		w.sentence("%s is withdrawn.", b.Number)
+		return w.tx.WithdrawBuyRequest(b.ID, command)
+	})
+}
+
+func (d *Desk) settleBuy(ctx context.Context, call Call, ask any, number string, do func(w *work, b store.BuyRow, command int64) error) (Outcome, error) {
+	return d.run(ctx, call, VerbSettle, ask, func(w *work) error {
+		b, found, err := w.tx.LockBuyRequest(number)
+		if err != nil {
+			return err
+		}
+		if !found {
+			return NotFound("There is no request to buy %s.", number)
+		}
+		if b.Settled {
+			return Conflict("%s is settled already: %s.", number, fmt.Sprintf("%s by %s", map[bool]string{true: "confirmed as " + b.Ref, false: "withdrawn"}[b.Ref != ""], b.SettledBy))
+		}
+		id, err := w.tx.CommandID()
+		if err != nil {
+			return err
+		}
+		w.skus[b.SKU] = true
+		return do(w, b, id)
+	})
+}
+
+// ItemHit is an item that was found.
+type ItemHit struct {
+	SKU        string `json:"sku"`
+	Name       string `json:"name"`
+	Unit       string `json:"unit"`
+	Multiple   int64  `json:"multiple"`
+	PriceMinor int64  `json:"price_minor"`
+	Free       int64  `json:"free" doc:"At the warehouse that was named"`
+	Elsewhere  int64  `json:"elsewhere" doc:"Free in other warehouses"`
+}
+
+// FindItems finds items by parts of their number and name.
+func (d *Desk) FindItems(ctx context.Context, query, warehouse string) ([]ItemHit, error) {
+	words := strings.Fields(query)
+	if len(words) == 0 {
+		return []ItemHit{}, nil
+	}
+	rows, err := d.store.Read(ctx).FindItems(words, warehouse, 12)
+	out := make([]ItemHit, len(rows))
+	for i, x := range rows {
+		out[i] = ItemHit(x)
+	}
+	return out, err
+}

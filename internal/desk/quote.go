@@ -1,0 +1,472 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/core/price"
+	"journeyman/internal/store"
+)
+
+// quoteDays is for how many days a quote stands if nothing else is said.
+const quoteDays = 14
+
+// QuoteAsk makes a quote of a draft, or changes one.
+type QuoteAsk struct {
+	Number  string `json:"number,omitempty" maxLength:"40" doc:"The quote that is changed; a new one if empty"`
+	Seen    int64  `json:"seen,omitempty" doc:"Version of it that was seen"`
+	Expires string `json:"expires,omitempty" maxLength:"10" doc:"The last day on which it can be accepted; two weeks from now if empty"`
+	Draft   Draft  `json:"draft"`
+}
+
+// QuoteNamed names a quote as it was seen.
+type QuoteNamed struct {
+	Number string `json:"number" maxLength:"40"`
+	Seen   int64  `json:"seen" doc:"Version of the quote that was seen"`
+}
+
+// QuoteRow is a quote in a list.
+type QuoteRow struct {
+	Number        string `json:"number"`
+	Customer      string `json:"customer"`
+	CustomerCode  string `json:"customer_code"`
+	Tier          int    `json:"tier"`
+	Wanted        string `json:"wanted" format:"date"`
+	Expires       string `json:"expires" format:"date"`
+	State         string `json:"state" enum:"open,to approve,expired,accepted,withdrawn"`
+	Part          bool   `json:"part" doc:"Whether part of it was accepted and part not"`
+	Lines         int    `json:"lines"`
+	ValueMinor    int64  `json:"value_minor"`
+	AcceptedMinor int64  `json:"accepted_minor"`
+	MarginBP      *int64 `json:"margin_bp,omitempty"`
+	DataFault     string `json:"data_fault,omitempty"`
+	Currency      string `json:"currency"`
+	MadeBy        string `json:"made_by"`
+	MadeAt        string `json:"made_at" format:"date-time"`
+	ApprovedBy    string `json:"approved_by,omitempty"`
+	Version       int64  `json:"version"`
+}
+
+// QuoteLineView is a line of a quote.
+type QuoteLineView struct {
+	Line       int    `json:"line"`
+	SKU        string `json:"sku"`
+	Item       string `json:"item"`
+	Unit       string `json:"unit"`
+	Warehouse  string `json:"warehouse"`
+	Qty        int64  `json:"qty"`
+	Accepted   int64  `json:"accepted"`
+	ListMinor  int64  `json:"list_minor"`
+	DiscountBP int    `json:"discount_bp"`
+	PriceMinor int64  `json:"price_minor"`
+	Told       string `json:"told,omitempty" format:"date" doc:"The day on which all of it would be there, as the customer was told"`
+	DataFault  string `json:"data_fault,omitempty"`
+}
+
+// QuoteView is the page of a quote.
+type QuoteView struct {
+	QuoteRow
+	ShipTo      Address         `json:"ship_to"`
+	Service     string          `json:"service"`
+	Terms       string          `json:"terms"`
+	ShipRule    string          `json:"ship_rule"`
+	CustomerRef string          `json:"customer_ref"`
+	Note        string          `json:"note"`
+	Items       []QuoteLineView `json:"items"`
+	Orders      []OrderRow      `json:"orders" doc:"What it became"`
+	Trail       []TrailEntry    `json:"trail"`
+	Can         []Can           `json:"can"`
+	Limit       int64           `json:"limit_minor"`
+	Draft       Draft           `json:"draft" doc:"The quote as a draft that can be changed"`
+	Rest        Draft           `json:"rest" doc:"What has not been accepted, as a draft of the order that it would become"`
+}
+
+// Verbs on a quote, as its page names them.
+const (
+	canAccept   = "accept"
+	canApprove  = "approve"
+	canQuote    = "change"
+	canWithdraw = "withdraw"
+)
+
+// Quotes lists quotes: those that can be accepted first, by the day on which they expire.
+func (d *Desk) Quotes(ctx context.Context, query, state string) ([]QuoteRow, error) {
+	r := d.store.Read(ctx)
+	rows, err := r.Quotes(strings.Fields(query), d.Today().String(), 500)
+	if err != nil {
+		return nil, err
+	}
+	limit, err := quoteLimit(r)
+	out := []QuoteRow{}
+	for _, q := range rows {
+		if v := d.quoteRow(q, limit); state == "" || v.State == state {
+			out = append(out, v)
+		}
+	}
+	return out, err
+}
+
+func (d *Desk) quoteRow(q store.QuoteHead, limit int64) QuoteRow {
+	v := QuoteRow{
+		Number: q.Number, Customer: q.CustomerName, CustomerCode: q.CustomerCode, Tier: q.Tier, Wanted: q.Wanted, Expires: q.Expires, Lines: q.Lines,
+		ValueMinor: q.ValueMinor, AcceptedMinor: q.AcceptedMinor, Currency: q.Currency, MadeBy: q.MadeBy, MadeAt: q.MadeAt.UTC().Format(time.RFC3339),
+		ApprovedBy: q.ApprovedBy, Version: q.Version, Part: q.Accepted > 0 && q.Accepted < q.Qty,
+	}
+	if margin, ok := price.Margin(q.ValueMinor, q.CostMinor); ok {
+		v.MarginBP = &margin
+	}
+	if q.Zero {
+		v.DataFault = "A line has no price or no cost, so the margin is not to be trusted."
+	}
+	switch {
+	case q.Withdrawn:
+		v.State = "withdrawn"
+	case q.Accepted == q.Qty && q.Qty > 0:
+		v.State = "accepted"
+	case q.Expires < d.Today().String():
+		v.State = "expired"
+	case q.ValueMinor > limit && !q.Approved:
+		v.State = "to approve"
+	default:
+		v.State = "open"
+	}
+	return v
+}
+
+// Quote returns the page of a quote.
+func (d *Desk) Quote(ctx context.Context, number string) (QuoteView, error) {
+	return d.quote(d.store.Read(ctx), number)
+}
+
+func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
+	q, found, err := r.QuoteByNumber(number)
+	if err != nil {
+		return QuoteView{}, err
+	}
+	if !found {
+		return QuoteView{}, NotFound("There is no quote %s.", number)
+	}
+	out := QuoteView{
+		Service: q.Service, Terms: q.Terms, ShipRule: q.ShipRule, CustomerRef: q.CustomerRef, Note: q.Note,
+		Items: []QuoteLineView{}, Orders: []OrderRow{}, Trail: []TrailEntry{},
+	}
+	if out.Limit, err = quoteLimit(r); err != nil {
+		return out, err
+	}
+	out.QuoteRow = d.quoteRow(q, out.Limit)
+	to, once, err := r.ShipToByID(q.ShipToID)
+	if err != nil {
+		return out, err
+	}
+	out.ShipTo = Address{to.Name, to.Street, to.City, to.Postcode, to.Country}
+	out.Draft = Draft{
+		Customer: q.CustomerCode, Channel: q.Channel, CustomerRef: q.CustomerRef, Service: q.Service, Terms: q.Terms, Warehouse: q.Warehouse, ShipRule: q.ShipRule,
+		Urgency: q.Urgency, Wanted: q.Wanted, Note: q.Note, Lines: []DraftLine{},
+	}
+	if once {
+		out.Draft.Address = &out.ShipTo
+	} else {
+		out.Draft.ShipTo = to.Code
+	}
+	out.Rest = out.Draft
+	out.Rest.Quote, out.Rest.Seen, out.Rest.Lines = q.Number, q.Version, []DraftLine{}
+	lines, err := r.QuoteLines(q.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, l := range lines {
+		v := QuoteLineView{
+			Line: l.LineNo, SKU: l.SKU, Item: l.Name, Unit: l.Unit, Warehouse: l.Warehouse, Qty: l.Qty, Accepted: l.Accepted, ListMinor: l.ListMinor,
+			DiscountBP: l.DiscountBP, PriceMinor: l.PriceMinor, Told: l.Told,
+		}
+		switch {
+		case l.PriceMinor == 0:
+			v.DataFault = "No price"
+		case l.CostMinor == 0:
+			v.DataFault = "No cost"
+		}
+		out.Items = append(out.Items, v)
+		x := DraftLine{SKU: l.SKU, Qty: l.Qty, Warehouse: l.Warehouse, ListMinor: &v.ListMinor, DiscountBP: &v.DiscountBP, How: l.How}
+		out.Draft.Lines = append(out.Draft.Lines, x)
+		if x.Qty, x.QuoteLine = l.Qty-l.Accepted, l.LineNo; x.Qty > 0 {
+			out.Rest.Lines = append(out.Rest.Lines, x)
+		}
+	}
+	orders, err := r.OrdersOfQuote(q.ID)
+	if err != nil {
+		return out, err
+	}
+	ids := make(store.IDs, len(orders))
+	for i, h := range orders {
+		ids[i] = h.ID
+	}
+	of, err := r.LinesOfOrders(ids)
+	if err != nil {
+		return out, err
+	}
+	for _, h := range orders {
+		out.Orders = append(out.Orders, d.orderRow(h, slices.DeleteFunc(slices.Clone(of), func(l store.LineRow) bool { return l.OrderID != h.ID })))
+	}
+	happened, err := r.QuoteTrail(q.ID)
+	for _, x := range happened {
+		text := x.What
+		if x.Reason != "" {
+			text += ": " + x.Reason
+		}
+		out.Trail = append(out.Trail, TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "quote"})
+	}
+	out.Can = out.canDo(q)
+	return out, err
+}
+
+// canDo says what is possible with a quote, and if not, why.
+func (v *QuoteView) canDo(q store.QuoteHead) []Can {
+	left := q.Qty - q.Accepted
+	accept, approve, change, withdraw := Can{Verb: canAccept, Qty: left}, Can{Verb: canApprove}, Can{Verb: canQuote, Qty: 1}, Can{Verb: canWithdraw, Qty: 1}
+	switch v.State {
+	case "to approve":
+		accept.Qty, accept.Why = 0, fmt.Sprintf("it is worth more than %s, so a manager has to approve it first", moneyWords(v.Limit, v.Currency))
+		approve.Qty = 1
+	case "expired":
+		accept.Qty, accept.Why = 0, "it has expired; change it to give it another day"
+	case "accepted", "withdrawn":
+		why := "it is " + v.State
+		accept, approve, change, withdraw = Can{canAccept, 0, why}, Can{canApprove, 0, why}, Can{canQuote, 0, why}, Can{canWithdraw, 0, why}
+	}
+	if approve.Qty == 0 && approve.Why == "" {
+		approve.Why = "it needs no approval"
+	}
+	if q.Accepted > 0 && change.Qty > 0 {
+		change.Qty, change.Why = 0, "part of it is accepted; make a new quote for the rest"
+	}
+	return []Can{accept, approve, change, withdraw}
+}
+
+// may refuses what is not possible with a quote.
+func (v *QuoteView) may(verb string) error {
+	for _, c := range v.Can {
+		if c.Verb == verb && c.Qty == 0 {
+			return Conflict("%s cannot be %sed: %s.", v.Number, map[string]string{canAccept: "accept", canApprove: "approv", canQuote: "chang", canWithdraw: "withdraw"}[verb], c.Why)
+		}
+	}
+	return nil
+}
+
+// lockQuote holds a quote still and checks that it is as it was seen.
+func (w *work) lockQuote(number string, seen int64) (QuoteView, int64, error) {
+	q, found, err := w.tx.QuoteByNumber(number)
+	if err != nil {
+		return QuoteView{}, 0, err
+	}
+	if !found {
+		return QuoteView{}, 0, NotFound("There is no quote %s.", number)
+	}
+	if _, err := w.tx.LockQuote(q.ID); err != nil {
+		return QuoteView{}, 0, err
+	}
+	v, err := w.desk.quote(&w.tx.Reader, number)
+	if err != nil {
+		return v, 0, err
+	}
+	if seen != 0 && seen != v.Version {
+		last := ""
+		if n := len(v.Trail); n > 0 {
+			last = fmt.Sprintf(": %s %s", v.Trail[n-1].Who, v.Trail[n-1].Text)
+		}
+		return v, 0, Conflict("%s has changed since you saw it%s. Nothing was done; look at it as it is now.", number, last)
+	}
+	return v, q.ID, nil
+}
+
+// MakeQuote makes a quote of a draft, or changes one of which nothing was accepted. Nothing
+// is promised by it: what can be is computed again when it is accepted.
+func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome, error) {
+	return d.run(ctx, call, VerbQuote, ask, func(w *work) error {
+		if ask.Draft.Order != "" || ask.Draft.Quote != "" {
+			return Invalid("A quote is made of a new draft.")
+		}
+		today := d.Today()
+		expires := today + quoteDays
+		if ask.Expires != "" {
+			day, err := days.Parse(ask.Expires)
+			if err != nil {
+				return Invalid("%s.", err)
+			}
+			if day < today {
+				return Invalid("%s has passed: a quote expires today or later.", dayWords(day))
+			}
+			expires = day
+		}
+		dr, err := w.drafted(ask.Draft, nil)
+		if err != nil {
+			return err
+		}
+		to, err := w.shipTo(dr)
+		if err != nil {
+			return err
+		}
+		id, err := w.tx.CommandID()
+		if err != nil {
+			return err
+		}
+		v := dr.view
+		q := store.NewQuote{
+			CustomerID: dr.cust.ID, ShipToID: to, WarehouseID: dr.mainHouse(), Channel: v.Channel, CustomerRef: dr.ask.CustomerRef, Urgency: v.Urgency, ShipRule: v.ShipRule,
+			Service: v.Service, Terms: v.Terms, Wanted: v.Wanted, Expires: expires.String(), Currency: v.Currency, Note: strings.TrimSpace(dr.ask.Note),
+		}
+		approval := ""
+		if v.ValueMinor > v.Limit {
+			if call.Actor.Role == Manager {
+				q.ApprovedBy = &id
+			} else {
+				approval = " A manager has to approve it."
+			}
+		}
+		quote, number, told := int64(0), ask.Number, "made the quote, "
+		if number == "" {
+			if quote, number, err = w.tx.AddQuote(q, id); err != nil {
+				return err
+			}
+		} else {
+			var old QuoteView
+			if old, quote, err = w.lockQuote(number, ask.Seen); err != nil {
+				return err
+			}
+			if err := old.may(canQuote); err != nil {
+				return err
+			}
+			if err := w.tx.ChangeQuote(quote, q); err != nil {
+				return err
+			}
+			told = "changed the quote to "
+		}
+		rows := make([]store.NewLine, len(dr.lines))
+		for i, l := range dr.lines {
+			rows[i] = l.stored(i + 1)
+			rows[i].How = l.view.How
+			if l.view.Short == 0 {
+				rows[i].Told = l.view.Earliest
+				if n := len(l.view.Arrives); n > 0 {
+					rows[i].Told = l.view.Arrives[n-1]
+				}
+			}
+		}
+		if err := w.tx.PutQuoteLines(quote, rows); err != nil {
+			return err
+		}
+		if err := w.tx.TellOfQuote(quote, id, fmt.Sprintf("%s%s, %s, to expire %s", told, some(int64(len(rows)), "line"), moneyWords(v.ValueMinor, v.Currency), dayWords(expires))); err != nil {
+			return err
+		}
+		w.document("quote", number)
+		w.out.Lines = len(rows)
+		w.sentence("%s for %s stands until %s: %s.%s", number, dr.cust.Name, dayWords(expires), moneyWords(v.ValueMinor, v.Currency), approval)
+		return nil
+	})
+}
+
+// mainHouse is the warehouse of the draft, or of its first line.
+func (w *drafting) mainHouse() int64 {
+	if id := w.s.houseID[w.view.Warehouse]; id != 0 {
+		return id
+	}
+	return w.lines[0].house
+}
+
+// ApproveQuote approves a quote that is worth more than the limit.
+func (d *Desk) ApproveQuote(ctx context.Context, call Call, ask QuoteNamed) (Outcome, error) {
+	return d.settleQuote(ctx, call, VerbApprove, ask, canApprove, func(w *work, id, command int64) (string, error) {
+		return "approved the quote", w.tx.ApproveQuote(id, command)
+	})
+}
+
+// WithdrawQuote ends a quote, with a reason. What was accepted of it stays.
+func (d *Desk) WithdrawQuote(ctx context.Context, call Call, ask QuoteNamed) (Outcome, error) {
+	return d.settleQuote(ctx, call, VerbQuote, ask, canWithdraw, func(w *work, id, command int64) (string, error) {
+		if strings.TrimSpace(call.Reason) == "" {
+			return "", Invalid("Say why the quote is withdrawn.")
+		}
+		return "withdrew the quote", w.tx.WithdrawQuote(id, command)
+	})
+}
+
+func (d *Desk) settleQuote(ctx context.Context, call Call, verb Verb, ask QuoteNamed, can string, do func(w *work, id, command int64) (string, error)) (Outcome, error) {
+	return d.run(ctx, call, verb, ask, func(w *work) error {
+		v, id, err := w.lockQuote(ask.Number, ask.Seen)
+		if err != nil {
+			return err
+		}
+		if err := v.may(can); err != nil {
+			return err
+		}
+		command, err := w.tx.CommandID()
+		if err != nil {
+			return err
+		}
+		told, err := do(w, id, command)
+		if err != nil {
+			return err
+		}
+		w.document("quote", ask.Number)
+		w.sentence("%s is %s.", ask.Number, map[string]string{canApprove: "approved", canWithdraw: "withdrawn"}[can])
+		return w.tx.TellOfQuote(id, command, told)
+	})
+}
+
+// AcceptQuote makes an order of a quote, with the quantities that the draft says, at the
+// quoted prices. What can be promised is computed anew.
+func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, error) {
+	return d.run(ctx, call, VerbEnter, ask, func(w *work) error {
+		if ask.Quote == "" || ask.Order != "" {
+			return Invalid("Say which quote is accepted.")
+		}
+		ask.Lines = slices.DeleteFunc(slices.Clone(ask.Lines), func(l DraftLine) bool { return l.Qty == 0 })
+		dr, err := w.drafted(ask, nil)
+		if err != nil {
+			return err
+		}
+		v, id, err := w.lockQuote(ask.Quote, ask.Seen)
+		if err != nil {
+			return err
+		}
+		if err := v.may(canAccept); err != nil {
+			return err
+		}
+		accepted := map[int]int64{}
+		units := int64(0)
+		for _, l := range dr.lines {
+			accepted[l.ask.QuoteLine] += l.ask.Qty
+			units += l.ask.Qty
+		}
+		left := int64(0)
+		for _, l := range v.Items {
+			if left += l.Qty - l.Accepted; accepted[l.Line] > l.Qty-l.Accepted {
+				return Conflict("Of line %d of %s, %d are left to accept; %d are too many.", l.Line, v.Number, l.Qty-l.Accepted, accepted[l.Line])
+			}
+		}
+		number, err := w.enter(dr, id)
+		if err != nil {
+			return err
+		}
+		if err := w.tx.AcceptQuoteLines(id, accepted); err != nil {
+			return err
+		}
+		command, err := w.tx.CommandID()
+		if err != nil {
+			return err
+		}
+		part, rest := "", ""
+		if units < left {
+			part, rest = " in part", " The rest can still be accepted."
+		}
+		if err := w.tx.TellOfQuote(id, command, fmt.Sprintf("accepted%s: %s, %s", part, number, moneyWords(dr.view.ValueMinor, dr.view.Currency))); err != nil {
+			return err
+		}
+		w.document("quote", v.Number)
+		w.sentence("Accepted %s%s: it is %s, %s.%s%s", v.Number, part, number, moneyWords(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(), rest)
+		return nil
+	})
+}

@@ -1,0 +1,250 @@
+package desk_test
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"journeyman/internal/desk"
+)
+
+func (o *office) quote(number string) desk.QuoteView {
+	o.t.Helper()
+	v, err := o.Quote(context.Background(), number)
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	return v
+}
+
+// quoted makes a quote for the shop: 40 bottles of glaze with a discount, and 2 kilns.
+func (o *office) quoted(a desk.Actor) string {
+	o.t.Helper()
+	rate := 1000
+	out := done(o.t)(o.MakeQuote(context.Background(), o.by(a), desk.QuoteAsk{Draft: desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{
+		{SKU: "GL-2040-1", Qty: 40, DiscountBP: &rate}, {SKU: "KL-070", Qty: 2, Warehouse: "DQ", How: "whole"},
+	}}}))
+	return out.Documents[0].Number
+}
+
+func (o *office) canQuote(number, verb string) desk.Can {
+	o.t.Helper()
+	v := o.quote(number)
+	i := slices.IndexFunc(v.Can, func(c desk.Can) bool { return c.Verb == verb })
+	if i < 0 {
+		o.t.Fatalf("%s says nothing of %s", number, verb)
+	}
+	return v.Can[i]
+}
+
+func TestAQuoteAboveTheLimitWaitsForAManager(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	number := o.quoted(o.tom)
+	v := o.quote(number)
+	if v.State != "to approve" || v.ValueMinor != 40*1278+2*189000 || v.Expires != "2027-03-15" || v.MadeBy != "Tom Sale" || v.Items[0].Told != "2027-03-05" {
+		t.Errorf("made %+v, told %s", v.QuoteRow, v.Items[0].Told)
+	}
+	if at := o.line("SO-1001", 1).At; at.Promised != 0 {
+		t.Errorf("a quote promised %+v", at)
+	}
+	_, err := o.AcceptQuote(ctx, o.by(o.tom), v.Rest)
+	refused(t, err, desk.KindConflict, number+" cannot be accepted", "more than 2,500.00 GBP", "manager")
+	_, err = o.ApproveQuote(ctx, o.by(o.ana), desk.QuoteNamed{Number: number, Seen: v.Version})
+	refused(t, err, desk.KindForbidden, "approve a quote", "manager")
+	done(t)(o.ApproveQuote(ctx, o.by(o.max), desk.QuoteNamed{Number: number, Seen: v.Version}))
+	if v := o.quote(number); v.State != "open" || v.ApprovedBy != "Max Orme" || o.canQuote(number, "accept").Qty != 42 {
+		t.Errorf("approved, it is %s by %q", v.State, v.ApprovedBy)
+	}
+	_, err = o.ApproveQuote(ctx, o.by(o.max), desk.QuoteNamed{Number: number})
+	refused(t, err, desk.KindConflict, "needs no approval")
+	_, err = o.AcceptQuote(ctx, o.by(o.tom), v.Rest)
+	refused(t, err, desk.KindConflict, "has changed since you saw it", "Max Orme approved the quote")
+
+	// A manager's own quote needs nobody else; one that is changed by another does again.
+	own := o.quoted(o.max)
+	if v := o.quote(own); v.State != "open" {
+		t.Errorf("a manager's own quote is %s", v.State)
+	}
+	done(t)(o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Number: own, Seen: o.quote(own).Version, Draft: o.quote(own).Draft}))
+	if v := o.quote(own); v.State != "to approve" || len(v.Trail) != 2 {
+		t.Errorf("changed by sales it is %s; %+v", v.State, v.Trail)
+	}
+	// And with a higher limit none of them does.
+	_, err = o.SetQuoteLimit(ctx, o.by(o.ana), desk.LimitAsk{Minor: 1})
+	refused(t, err, desk.KindForbidden)
+	done(t)(o.SetQuoteLimit(ctx, o.by(o.max), desk.LimitAsk{Minor: 500_000}))
+	if v := o.quote(own); v.State != "open" {
+		t.Errorf("below the limit it is %s", v.State)
+	}
+}
+
+func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	number := o.quoted(o.max)
+	v := o.quote(number)
+	ask := v.Rest
+	ask.CustomerRef = "Our 4711"
+	ask.Lines = slices.Clone(v.Rest.Lines)
+	ask.Lines[0].Qty, ask.Lines[1].Qty = 25, 0
+
+	// Somebody else takes most of the glaze meanwhile: what can be promised is computed again.
+	o.enter(desk.Draft{Customer: "ALD", Wanted: "2027-03-03", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 58}}})
+	now := o.draft(ask)
+	if l := now.Lines[0]; parts(l.Parts) != "10 HL 03-02, 15 HL 03-10" || l.Told != "2027-03-05" || l.Most != 40 || l.PriceMinor != 1278 {
+		t.Errorf("it comes to %q, told %s, at most %d at %d", parts(l.Parts), l.Told, l.Most, l.PriceMinor)
+	}
+	free := int64(1)
+	ask.Lines[0].ListMinor = &free // the price is the quoted one, whatever is sent
+	ask.Lines[0].Shown = now.Lines[0].Parts
+	out := done(t)(o.AcceptQuote(ctx, o.by(o.tom), ask))
+	if !strings.Contains(out.Sentence, "Accepted "+number+" in part: it is SO-20002, 319.50 GBP") || !strings.Contains(out.Sentence, "The rest can still be accepted") {
+		t.Error(out.Sentence)
+	}
+	order := o.order("SO-20002")
+	if order.CustomerRef != "Our 4711" || len(order.Lines) != 1 || order.Lines[0].PriceMinor != 1278 || order.At.Promised != 25 {
+		t.Errorf("it became %+v", order.OrderRow)
+	}
+	if !slices.ContainsFunc(order.Documents, func(d desk.DocumentView) bool { return d.Kind == "quote" && d.Number == number }) {
+		t.Errorf("the order does not lead to its quote: %+v", order.Documents)
+	}
+	v = o.quote(number)
+	if !v.Part || v.State != "open" || v.AcceptedMinor != 25*1278 || len(v.Orders) != 1 || v.Orders[0].Number != "SO-20002" || len(v.Rest.Lines) != 2 || v.Rest.Lines[0].Qty != 15 {
+		t.Errorf("the quote is %+v with %d orders and %+v left", v.QuoteRow, len(v.Orders), v.Rest.Lines)
+	}
+	_, err := o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Number: number, Draft: v.Draft})
+	refused(t, err, desk.KindConflict, "cannot be changed", "part of it is accepted")
+
+	done(t)(o.AcceptQuote(ctx, o.by(o.tom), v.Rest))
+	v = o.quote(number)
+	if v.State != "accepted" || len(v.Orders) != 2 || len(v.Rest.Lines) != 0 {
+		t.Errorf("in the end it is %s, %d orders", v.State, len(v.Orders))
+	}
+	for _, c := range v.Can {
+		if c.Qty != 0 || c.Why != "it is accepted" {
+			t.Errorf("accepted, and yet %+v", c)
+		}
+	}
+	o.sound()
+}
+
+func TestAQuoteIsNotAcceptedTwiceAtOnce(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	number := o.quoted(o.max)
+	rest := o.quote(number).Rest
+	rest.Seen = 0 // even where the version is not looked at
+	errs := make([]error, 5)
+	var wg sync.WaitGroup
+	for i := range errs {
+		wg.Go(func() { _, errs[i] = o.AcceptQuote(context.Background(), o.by(o.tom), rest) })
+	}
+	wg.Wait()
+	accepted := 0
+	for _, err := range errs {
+		if err == nil {
+			accepted++
+			continue
+		}
+		refused(t, err, or(desk.KindConflict, desk.KindInvalid, err))
+	}
+	if v := o.quote(number); accepted != 1 || len(v.Orders) != 1 {
+		t.Errorf("accepted %d times, %d orders", accepted, len(v.Orders))
+	}
+	o.sound()
+}
+
+// or is the kind of the refusal if it is one of two.
+func or(a, b desk.Kind, err error) desk.Kind {
+	if r, ok := desk.AsRefusal(err); ok && r.Kind == b {
+		return b
+	}
+	return a
+}
+
+func TestAQuoteEnds(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	number := o.quoted(o.max)
+	_, err := o.WithdrawQuote(ctx, o.by(o.tom), desk.QuoteNamed{Number: number})
+	refused(t, err, desk.KindInvalid, "Say why")
+	o.now = o.now.Add(15 * 24 * time.Hour)
+	if v := o.quote(number); v.State != "expired" {
+		t.Errorf("after two weeks it is %s", v.State)
+	}
+	_, err = o.AcceptQuote(ctx, o.by(o.tom), o.quote(number).Rest)
+	refused(t, err, desk.KindConflict, "it has expired", "change it to give it another day")
+	later := desk.QuoteAsk{Number: number, Expires: "2027-03-20", Draft: o.quote(number).Draft}
+	later.Draft.Wanted = "2027-03-24"
+	done(t)(o.MakeQuote(ctx, o.by(o.max), later))
+	if v := o.quote(number); v.State != "open" || v.Expires != "2027-03-20" {
+		t.Errorf("given another day it is %s until %s", v.State, v.Expires)
+	}
+	call := o.by(o.tom)
+	call.Reason = "they buy elsewhere"
+	done(t)(o.WithdrawQuote(ctx, call, desk.QuoteNamed{Number: number}))
+	v := o.quote(number)
+	if last := v.Trail[len(v.Trail)-1]; v.State != "withdrawn" || last.Text != "withdrew the quote: they buy elsewhere" || last.Who != "Tom Sale" {
+		t.Errorf("%s: %+v", v.State, last)
+	}
+	_, err = o.AcceptQuote(ctx, o.by(o.tom), v.Rest)
+	refused(t, err, desk.KindConflict, "it is withdrawn")
+}
+
+func TestWhatIsNoQuoteIsRefused(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	line := desk.DraftLine{SKU: "TL-014", Qty: 1}
+	number := o.quoted(o.max)
+	rest := o.quote(number).Rest
+	tooMany, other := rest, rest
+	tooMany.Lines = []desk.DraftLine{rest.Lines[0]}
+	tooMany.Lines[0].Qty = 41
+	other.Lines = []desk.DraftLine{{SKU: "TL-014", Qty: 1, QuoteLine: 1}}
+	for _, c := range []struct {
+		name  string
+		do    func() (desk.Outcome, error)
+		kind  desk.Kind
+		words string
+	}{
+		{"no customer", func() (desk.Outcome, error) {
+			return o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Draft: desk.Draft{Lines: []desk.DraftLine{line}}})
+		}, desk.KindInvalid, "Choose the customer"},
+		{"a day that has passed", func() (desk.Outcome, error) {
+			return o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Expires: "2027-02-01", Draft: desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{line}}})
+		}, desk.KindInvalid, "has passed"},
+		{"another quote's number", func() (desk.Outcome, error) {
+			return o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Number: "Q-1", Draft: desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{line}}})
+		}, desk.KindNotFound, "no quote Q-1"},
+		{"more than was quoted", func() (desk.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.tom), tooMany) }, desk.KindInvalid, "40 are left to accept"},
+		{"what was not quoted", func() (desk.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.tom), other) }, desk.KindNotFound, "only what was quoted"},
+		{"no quote at all", func() (desk.Outcome, error) {
+			return o.AcceptQuote(ctx, o.by(o.tom), desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{line}})
+		}, desk.KindInvalid, "which quote"},
+		{"by the floor", func() (desk.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.flo), rest) }, desk.KindForbidden, "sales"},
+		{"entering it once more", func() (desk.Outcome, error) { return o.Enter(ctx, o.by(o.tom), rest) }, desk.KindInvalid, "accept the quote"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			_, err := c.do()
+			refused(t, err, c.kind, c.words)
+		})
+	}
+	list, err := o.Quotes(ctx, "saltpan kl-070", "")
+	if err != nil || len(list) != 1 || list[0].Number != number || list[0].MarginBP == nil {
+		t.Errorf("the list has %+v (%v)", list, err)
+	}
+	if none, err := o.Quotes(ctx, "", "withdrawn"); err != nil || len(none) != 0 {
+		t.Errorf("withdrawn are %+v (%v)", none, err)
+	}
+	if hits, err := o.Search(ctx, strings.ToLower(number)); err != nil || len(hits) != 1 || hits[0].Kind != "quote" {
+		t.Errorf("searching finds %+v (%v)", hits, err)
+	}
+}

@@ -1,0 +1,211 @@
+package store
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+)
+
+// NewQuote is a quote as it is made, or what it becomes when it is changed.
+type NewQuote struct {
+	CustomerID  int64
+	ShipToID    int64
+	WarehouseID int64
+	Channel     string
+	CustomerRef string
+	Urgency     int
+	ShipRule    string
+	Service     string
+	Terms       string
+	Wanted      string
+	Expires     string
+	Currency    string
+	Note        string
+	ApprovedBy  *int64
+}
+
+// AddQuote adds a quote under the next number.
+func (t *Tx) AddQuote(q NewQuote, command int64) (id int64, number string, err error) {
+	if number, err = t.number("quote_number", "quote", "Q"); err != nil {
+		return 0, "", err
+	}
+	row, _, err := one[struct{ ID int64 }](&t.Reader, `
+		INSERT INTO quote (number, customer_id, ship_to_id, warehouse_id, channel, customer_ref, urgency, ship_rule, service, terms, wanted, expires, currency, note, approved_by, made_by)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::date, ?::date, ?, ?, ?, ?) RETURNING id`,
+		number, q.CustomerID, q.ShipToID, q.WarehouseID, q.Channel, q.CustomerRef, q.Urgency, q.ShipRule, q.Service, q.Terms, q.Wanted, q.Expires, q.Currency, q.Note, q.ApprovedBy, command)
+	return row.ID, number, err
+}
+
+// ChangeQuote makes a quote another one under the same number. Its lines are put anew.
+func (t *Tx) ChangeQuote(id int64, q NewQuote) error {
+	_, err := t.exec(`UPDATE quote SET customer_id = $2, ship_to_id = $3, warehouse_id = $4, channel = $5, customer_ref = $6, urgency = $7, ship_rule = $8, service = $9,
+			terms = $10, wanted = $11::date, expires = $12::date, currency = $13, note = $14, approved_by = $15, version = version + 1 WHERE id = $1`,
+		id, q.CustomerID, q.ShipToID, q.WarehouseID, q.Channel, q.CustomerRef, q.Urgency, q.ShipRule, q.Service, q.Terms, q.Wanted, q.Expires, q.Currency, q.Note, q.ApprovedBy)
+	if err != nil {
+		return err
+	}
+	_, err = t.exec(`DELETE FROM quote_line WHERE quote_id = $1`, id)
+	return err
+}
+
+// PutQuoteLines adds the lines of a quote.
+func (t *Tx) PutQuoteLines(quote int64, lines []NewLine) error {
+	text, err := json.Marshal(lines)
+	if err != nil {
+		return err
+	}
+	_, err = t.exec(`
+		INSERT INTO quote_line (quote_id, line_no, item_id, warehouse_id, qty, price_minor, list_minor, discount_bp, cost_minor, how, told)
+		SELECT $1, x.no, x.item, x.warehouse, x.qty, x.price, x.list, x.discount, x.cost, x.how, nullif(x.told, '')::date
+		FROM json_to_recordset($2::json) AS x (no integer, item bigint, warehouse bigint, qty bigint, price bigint, list bigint, discount integer, cost bigint, how text, told text)`, quote, string(text))
+	return err
+}
+
+// AcceptQuoteLines notes how many of the lines of a quote, by line number, became an order.
+func (t *Tx) AcceptQuoteLines(quote int64, accepted map[int]int64) error {
+	for no, qty := range accepted {
+		if _, err := t.exec(`UPDATE quote_line SET accepted = accepted + $3 WHERE quote_id = $1 AND line_no = $2`, quote, no, qty); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// TellOfQuote notes what the command did to a quote and makes it a new version.
+func (t *Tx) TellOfQuote(quote, command int64, what string) error {
+	if _, err := t.exec(`INSERT INTO quote_entry (command_id, quote_id, what) VALUES ($1, $2, $3)`, command, quote, what); err != nil {
+		return err
+	}
+	_, err := t.exec(`UPDATE quote SET version = version + 1 WHERE id = $1`, quote)
+	return err
+}
+
+// ApproveQuote notes who approved a quote.
+func (t *Tx) ApproveQuote(quote, command int64) error {
+	_, err := t.exec(`UPDATE quote SET approved_by = $2 WHERE id = $1`, quote, command)
+	return err
+}
+
+// WithdrawQuote notes who withdrew a quote.
+func (t *Tx) WithdrawQuote(quote, command int64) error {
+	_, err := t.exec(`UPDATE quote SET withdrawn_by = $2 WHERE id = $1`, quote, command)
+	return err
+}
+
+// QuoteHead is a quote as lists and pages show it.
+type QuoteHead struct {
+	ID            int64
+	Number        string
+	CustomerCode  string
+	CustomerName  string
+	Tier          int
+	ShipToID      int64
+	Warehouse     string
+	Channel       string
+	CustomerRef   string
+	Urgency       int
+	ShipRule      string
+	Service       string
+	Terms         string
+	Wanted        string
+	Expires       string
+	Currency      string
+	Note          string
+	Version       int64
+	Approved      bool
+	Withdrawn     bool
+	MadeBy        string
+	MadeAt        time.Time
+	ApprovedBy    string
+	ValueMinor    int64
+	CostMinor     int64
+	Zero          bool
+	Lines         int
+	Qty           int64
+	Accepted      int64
+	AcceptedMinor int64
+}
+
+const quoteHead = `
+	SELECT q.id, q.number, c.code AS customer_code, c.name AS customer_name, c.tier, q.ship_to_id, w.code AS warehouse, q.channel, q.customer_ref, q.urgency,
+		q.ship_rule, q.service, q.terms, q.wanted::text AS wanted, q.expires::text AS expires, q.currency, q.note, q.version,
+		q.approved_by IS NOT NULL AS approved, q.withdrawn_by IS NOT NULL AS withdrawn, mu.name AS made_by, m.at AS made_at, coalesce(au.name, '') AS approved_by,
+		coalesce(x.value, 0) AS value_minor, coalesce(x.cost, 0) AS cost_minor, coalesce(x.zero, false) AS zero, coalesce(x.lines, 0) AS lines,
+		coalesce(x.qty, 0) AS qty, coalesce(x.accepted, 0) AS accepted, coalesce(x.accepted_minor, 0) AS accepted_minor
+	FROM quote q JOIN customer c ON c.id = q.customer_id JOIN warehouse w ON w.id = q.warehouse_id
+		JOIN command m ON m.id = q.made_by JOIN app_user mu ON mu.id = m.actor_id
+		LEFT JOIN command a ON a.id = q.approved_by LEFT JOIN app_user au ON au.id = a.actor_id
+		LEFT JOIN LATERAL (SELECT sum(l.qty * l.price_minor)::bigint AS value, sum(l.qty * l.cost_minor)::bigint AS cost, bool_or(l.price_minor = 0 OR l.cost_minor = 0) AS zero,
+			count(*) AS lines, sum(l.qty)::bigint AS qty, sum(l.accepted)::bigint AS accepted, sum(l.accepted * l.price_minor)::bigint AS accepted_minor
+			FROM quote_line l WHERE l.quote_id = q.id) x ON true`
+
+// QuoteByNumber returns the quote of that number.
+func (r *Reader) QuoteByNumber(number string) (QuoteHead, bool, error) {
+	return one[QuoteHead](r, quoteHead+` WHERE q.number = ?`, number)
+}
+
+// LockQuote holds a quote still and returns its version.
+func (t *Tx) LockQuote(id int64) (int64, error) {
+	row, _, err := one[struct{ Version int64 }](&t.Reader, `SELECT version FROM quote WHERE id = ? FOR UPDATE`, id)
+	return row.Version, err
+}
+
+// Quotes returns the quotes whose number, customer or items have all the words: those that
+// can still be accepted first, the one that expires next before others.
+func (r *Reader) Quotes(words []string, today string, limit int) ([]QuoteHead, error) {
+	args := map[string]any{"today": today}
+	conds := []string{"true"}
+	for i, w := range words {
+		k := fmt.Sprintf("w%d", i)
+		args[k] = "%" + likeEscape(w) + "%"
+		conds = append(conds, strings.ReplaceAll(`(q.number ILIKE @w OR q.customer_ref ILIKE @w OR c.name ILIKE @w OR c.code ILIKE @w OR EXISTS (SELECT 1 FROM quote_line l
+			JOIN item i ON i.id = l.item_id WHERE l.quote_id = q.id AND (i.sku ILIKE @w OR i.name ILIKE @w)))`, "@w", "@"+k))
+	}
+	return all[QuoteHead](r, fmt.Sprintf(`%s WHERE %s
+		ORDER BY (q.withdrawn_by IS NULL AND q.expires >= CAST(@today AS date) AND coalesce(x.accepted < x.qty, false)) DESC, q.expires, q.id LIMIT %d`, quoteHead, strings.Join(conds, " AND "), limit), args)
+}
+
+// QuoteLineRow is a line of a quote.
+type QuoteLineRow struct {
+	LineNo     int
+	ItemID     int64
+	SKU        string `gorm:"column:sku"`
+	Name       string
+	Unit       string
+	Warehouse  string
+	Qty        int64
+	Accepted   int64
+	PriceMinor int64
+	ListMinor  int64
+	DiscountBP int `gorm:"column:discount_bp"`
+	CostMinor  int64
+	How        string
+	Told       string
+}
+
+// QuoteLines returns the lines of a quote.
+func (r *Reader) QuoteLines(quote int64) ([]QuoteLineRow, error) {
+	return all[QuoteLineRow](r, `SELECT l.line_no, l.item_id, i.sku, i.name, i.unit, w.code AS warehouse, l.qty, l.accepted, l.price_minor, l.list_minor, l.discount_bp, l.cost_minor,
+			l.how, coalesce(l.told::text, '') AS told
+		FROM quote_line l JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id WHERE l.quote_id = ? ORDER BY l.line_no`, quote)
+}
+
+// OrdersOfQuote returns the orders that a quote became.
+func (r *Reader) OrdersOfQuote(quote int64) ([]OrderHead, error) {
+	return all[OrderHead](r, orderHead+` WHERE o.quote_id = ? ORDER BY o.id`, quote)
+}
+
+// QuoteHappening is what happened to a quote.
+type QuoteHappening struct {
+	Who    string
+	At     time.Time
+	Reason string
+	What   string
+}
+
+// QuoteTrail returns what happened to a quote, oldest first.
+func (r *Reader) QuoteTrail(quote int64) ([]QuoteHappening, error) {
+	return all[QuoteHappening](r, `SELECT u.name AS who, c.at, c.reason, x.what FROM quote_entry x JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id
+		WHERE x.quote_id = ? ORDER BY x.id`, quote)
+}

@@ -1,0 +1,185 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { ItemAside } from '../../parts/asides';
+import { ItemLink, Key, PageHead } from '../../parts/bits';
+import { Dialog, ReasonDialog } from '../../parts/Dialog';
+import { plural, showDay, showMoney, showNum, showTime } from '../../parts/format';
+import { Find, useList } from '../../parts/list';
+import { useRows } from '../../parts/rows';
+import { Empty, Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+
+type Buy = Schemas['BuyView'];
+
+/** What was requested to be bought, what came of it, and a file of it for whoever buys. */
+export function BuyingPage() {
+  const [s] = useList();
+  const requests = useQuery({
+    queryKey: ['buy-requests', s.q],
+    queryFn: () => ask(client.GET('/api/buy-requests', { params: { query: { q: s.q } } })),
+  });
+  const rows = requests.data ?? [];
+  const focus = useRows(rows, (b) => b.number);
+  const { may } = useSigned();
+  const [asking, setAsking] = useState<'' | 'confirm' | 'withdraw'>('');
+  const withdraw = useCommand('/api/withdraw-buy');
+  const row = focus.row;
+  const settle = row?.state === 'asked' && may('settle a request to buy');
+  useKey('enter', 'Confirm the request: it was ordered', () => setAsking('confirm'), { enabled: settle });
+  useKey('w', 'Withdraw the request', () => setAsking('withdraw'), { enabled: settle });
+  const waiting = rows.filter((b) => b.state === 'asked').length;
+  return (
+    <Page aside={row ? <ItemAside sku={row.sku} warehouse={row.warehouse} /> : <p className="text-mute">Nothing is in focus.</p>}>
+      <PageHead title="Requests to buy" sub={requests.data && `${plural(waiting, 'request')} not yet confirmed`}>
+        <a className="act" href="/api/buy-requests.csv" download>
+          Save as CSV
+        </a>
+        <Find label="Number, item, reference…" />
+      </PageHead>
+      <Load of={requests}>
+        {(d) =>
+          d.length === 0 ? (
+            <Empty title={s.q ? `No request has “${s.q}”.` : 'Nothing was requested.'}>
+              More of an item is requested on its page, with how many are lacking.
+            </Empty>
+          ) : (
+            <table className="grid-table">
+              <thead>
+                <tr>
+                  <th>Request</th>
+                  <th>Item</th>
+                  <th>For</th>
+                  <th className="num">Units</th>
+                  <th>Wanted</th>
+                  <th className="num">Cost</th>
+                  <th>Asked by</th>
+                  <th>What came of it</th>
+                  <th aria-label="What can be done" />
+                </tr>
+              </thead>
+              <tbody>
+                {d.map((b) => (
+                  <tr key={b.number} data-row data-focus={focus.id === b.number} onClick={() => focus.setFocus(b.number)}>
+                    <td className="font-semibold">{b.number}</td>
+                    <td className="max-w-[220px] truncate" title={b.item}>
+                      <ItemLink sku={b.sku} /> <span className="text-mute">{b.item}</span>
+                    </td>
+                    <td>{b.warehouse}</td>
+                    <td className="num">{showNum(b.qty)}</td>
+                    <td>{showDay(b.wanted)}</td>
+                    <td className="num">{showMoney(b.cost_minor, b.currency)}</td>
+                    <td title={`${showTime(b.at)}${b.note ? `: ${b.note}` : ''}`}>{b.who}</td>
+                    <td className="max-w-[200px] truncate">
+                      <Settled b={b} />
+                    </td>
+                    <td className="text-right">
+                      {b.state === 'asked' && (
+                        <button
+                          className="pill"
+                          disabled={!may('settle a request to buy')}
+                          title={may('settle a request to buy') ? undefined : 'for a coordinator'}
+                          onClick={() => {
+                            focus.setFocus(b.number);
+                            setAsking('confirm');
+                          }}
+                        >
+                          It was ordered…
+                        </button>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )
+        }
+      </Load>
+      {settle && (
+        <p className="mt-2 text-mute">
+          <Key>Enter</Key> it was ordered · <Key>W</Key> withdraw
+        </p>
+      )}
+      {asking === 'confirm' && row && <Confirm b={row} close={() => setAsking('')} />}
+      {asking === 'withdraw' && row && (
+        <ReasonDialog
+          title={`Withdraw ${row.number}?`}
+          label="Why is it not bought?"
+          verb="Withdraw it"
+          suggestions={['No longer needed', 'Too dear', 'The supplier has none']}
+          close={() => setAsking('')}
+          go={(reason) => {
+            setAsking('');
+            withdraw.run({ ask: { number: row.number }, reason });
+          }}
+        />
+      )}
+    </Page>
+  );
+}
+
+function Settled({ b }: { b: Buy }) {
+  if (b.state === 'confirmed') {
+    return (
+      <>
+        expected {b.due && showDay(b.due)}: <b>{b.ref}</b>
+      </>
+    );
+  }
+  if (b.state === 'withdrawn')
+    return (
+      <span className="text-mute">
+        withdrawn by {b.settled_by}: {b.why}
+      </span>
+    );
+  return <span className="text-mute">not yet ordered</span>;
+}
+
+/** That it was ordered: from then on it is expected. */
+function Confirm({ b, close }: { b: Buy; close: () => void }) {
+  const confirm = useCommand('/api/confirm-buy', close);
+  const [ref, setRef] = useState('');
+  const [due, setDue] = useState(b.wanted);
+  const [qty, setQty] = useState(String(b.qty));
+  const [supplier, setSupplier] = useState('');
+  const go = () => confirm.run({ ask: { number: b.number, ref, due, qty: Number(qty), supplier: supplier || undefined } });
+  return (
+    <Dialog title={`${b.number} was ordered`} close={close}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          go();
+        }}
+      >
+        <p className="text-mute">
+          {b.sku} {b.item}, for {b.warehouse}. From now on it is expected, and promises can rest on it.
+        </p>
+        {(
+          [
+            ['Reference of the purchase', ref, setRef, 'text'],
+            ['Due', due, setDue, 'date'],
+            ['Units', qty, setQty, 'text'],
+            ['Supplier', supplier, setSupplier, 'text'],
+          ] as const
+        ).map(([label, value, set, type]) => (
+          <label key={label} className="flex items-center justify-between gap-3">
+            {label}
+            <input className="field w-[220px]" type={type} value={value} onChange={(e) => set(e.target.value)} />
+          </label>
+        ))}
+        <div className="flex justify-end gap-2">
+          <button type="button" className="act" onClick={close}>
+            Not yet
+          </button>
+          <button className="act act-main" disabled={ref.trim() === '' || !due || !(Number(qty) > 0) || confirm.busy}>
+            Expect it <Key>Enter</Key>
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,172 @@
+import { useKey } from '../../app/keys';
+import { ItemLink, Key } from '../../parts/bits';
+import { showDay, showMoney, showNum } from '../../parts/format';
+import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
+import type { Line, LineView } from './draft';
+
+const hows = [
+  ['split', 'As it comes: what there is in time, the rest as soon as it can be'],
+  ['whole', 'In one piece'],
+  ['none', 'Promise nothing yet'],
+] as const;
+
+/** What the line in focus can be promised, how else, and what else. */
+export function LineAside({
+  line,
+  view: v,
+  whole,
+  currency,
+  patch,
+}: {
+  line?: Line;
+  view?: LineView;
+  whole: boolean;
+  currency: string;
+  patch: (p: Partial<Line>) => void;
+}) {
+  if (!line || !v) {
+    return (
+      <div className="space-y-2 text-mute">
+        <p>Type part of an item’s number or name, Enter, the quantity, Enter; and so on.</p>
+        <p>Rows copied from a spreadsheet or a message can be pasted into the item field.</p>
+        <p>
+          <Key>Ctrl Del</Key> takes a line away, <Key>↑</Key> <Key>↓</Key> go from line to line.
+        </p>
+      </div>
+    );
+  }
+  if (!v.item) {
+    return (
+      <p>
+        There is no item <b>{v.sku}</b>. Type part of its number or name.
+      </p>
+    );
+  }
+  return (
+    <>
+      <section className="pb-3">
+        <h2 className="text-[14px]">
+          <ItemLink sku={v.sku} /> {v.item}
+        </h2>
+        {v.at && (
+          <p className="mt-1 flex items-center gap-2" title={tellCounts(v.at)}>
+            <JourneyBar at={v.at} width={150} of={v.sku} />
+            {v.least > 0 && <span className="text-mute">at least {showNum(v.least)}</span>}
+          </p>
+        )}
+        {v.hint && <p className="mt-1 text-mute">It {v.hint}.</p>}
+        <table className="grid-table mt-2" aria-label="Stock">
+          <tbody>
+            <tr>
+              <td>On hand at {v.warehouse}</td>
+              <td className="num">{showNum(v.on_hand)}</td>
+            </tr>
+            <tr>
+              <td>Free</td>
+              <td className="num">{showNum(v.free)}</td>
+            </tr>
+            {v.spoken > 0 && (
+              <tr>
+                <td>of it promised to others</td>
+                <td className="num">{showNum(v.spoken)}</td>
+              </tr>
+            )}
+            <tr>
+              <td>Free elsewhere</td>
+              <td className="num">{showNum(v.elsewhere)}</td>
+            </tr>
+            {v.next && (
+              <tr>
+                <td>
+                  {v.next.ref},{' '}
+                  {v.next.overdue ? <span className="late">overdue {showDay(v.next.due)}</span> : showDay(v.next.due)}
+                </td>
+                <td className="num">+{showNum(v.next.qty)}</td>
+              </tr>
+            )}
+          </tbody>
+        </table>
+      </section>
+      {v.qty > 0 && (
+        <section className="border-t border-line py-3">
+          <h2 className="mb-1 text-[14px]">{v.parts.length > 0 ? 'Will be promised' : 'Nothing will be promised'}</h2>
+          {v.parts.map((p, i) => (
+            <p key={p.day + p.warehouse}>
+              <b>{showNum(p.qty)}</b> leaves {p.warehouse} {showDay(p.day)}, there {showDay(v.arrives[i] ?? '')}
+            </p>
+          ))}
+          {v.short > 0 && <p className="late">For {showNum(v.short)} there is no day in sight.</p>}
+          {v.late && v.earliest && (
+            <p className="text-mute">
+              All of it can be there {showDay(v.earliest)}. {v.parts.length > 0 && 'Taken so, the late day is on record.'}
+            </p>
+          )}
+          {v.told && <p className="text-mute">The quote said {showDay(v.told)}.</p>}
+          {!whole && (
+            <div className="mt-2 space-y-1" role="group" aria-label="How it is promised">
+              {hows.map(([how, words], i) => (
+                <How key={how} k={`alt+${i + 1}`} words={words} on={v.how === how} choose={() => patch({ how })} />
+              ))}
+            </div>
+          )}
+        </section>
+      )}
+      {v.better && (
+        <section className="border-t border-line py-3">
+          <h2 className="mb-1 text-[14px]">Sooner from elsewhere</h2>
+          <Take
+            k="alt+h"
+            does={`Send it from ${v.better.warehouse}`}
+            text={`${v.better.warehouse}: all of it there ${showDay(v.better.arrives)}`}
+            go={() => patch({ warehouse: v.better?.warehouse })}
+          />
+        </section>
+      )}
+      {v.instead.length > 0 && line.line === undefined && line.quote_line === undefined && (
+        <section className="border-t border-line py-3">
+          <h2 className="mb-1 text-[14px]">Free in its place</h2>
+          {v.instead.map((x, i) => (
+            <Take
+              key={x.sku}
+              k={i === 0 ? 'alt+s' : undefined}
+              does={`Take ${x.sku} in its place`}
+              text={`${x.sku} ${x.name}`}
+              more={`${showNum(x.free)} at ${x.warehouse}`}
+              go={() =>
+                patch({ sku: x.sku, warehouse: x.warehouse === v.warehouse ? undefined : x.warehouse, list_minor: undefined })
+              }
+            />
+          ))}
+        </section>
+      )}
+      <section className="border-t border-line py-3 text-mute">
+        {showMoney(v.price_minor, currency)} a {v.unit}
+        {v.discount_bp > 0 && ` (${showMoney(v.list_minor, currency)} less ${v.discount_bp / 100} %)`}
+        {v.margin_bp !== undefined && !v.data_fault && `, margin ${(v.margin_bp / 100).toFixed(1)} %`}
+        {v.data_fault && <span className="late"> {v.data_fault}: the margin is not to be trusted</span>}
+      </section>
+    </>
+  );
+}
+
+function How({ k, words, on, choose }: { k: string; words: string; on: boolean; choose: () => void }) {
+  useKey(k, words, choose, { typing: true });
+  return (
+    <label className="flex cursor-pointer items-start gap-2">
+      <input type="radio" className="radio radio-xs mt-0.5" name="how" checked={on} onChange={choose} />
+      <span className="flex-1">{words}</span>
+      <Key>{k.replace('alt+', 'Alt ')}</Key>
+    </label>
+  );
+}
+
+function Take({ k, does, text, more, go }: { k?: string; does: string; text: string; more?: string; go: () => void }) {
+  useKey(k ?? 'alt+s', does, go, { typing: true, enabled: k !== undefined });
+  return (
+    <button className="flex w-full cursor-pointer items-center gap-2 py-1 text-left hover:underline" onClick={go} title={does}>
+      <span className="min-w-0 flex-1 truncate">{text}</span>
+      {more && <b className="shrink-0">{more}</b>}
+      {k && <Key>{k.replace('alt+', 'Alt ').toUpperCase()}</Key>}
+    </button>
+  );
+}

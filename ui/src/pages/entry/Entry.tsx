@@ -1,0 +1,255 @@
+import { useNavigate } from '@tanstack/react-router';
+import { useEffect, useRef, useState } from 'react';
+import type { Outcome } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { useToasts } from '../../app/toasts';
+import { Fault, Key, PageHead } from '../../parts/bits';
+import { plural, showDay, showMoney } from '../../parts/format';
+import { useCommand } from '../../parts/useCommand';
+import { LineAside } from './Aside';
+import { asked, keepDraft, newLine, useAnswer, type Draft, type Line, type Typed, type View } from './draft';
+import { Grid } from './Grid';
+import { Head } from './Head';
+
+export type Mode = { kind: 'new' } | { kind: 'order' | 'quote' | 'accept'; number: string };
+
+const titles: Record<Mode['kind'], (number: string) => string> = {
+  new: () => 'New order or quote',
+  order: (n) => `Change ${n}`,
+  quote: (n) => `Change the quote ${n}`,
+  accept: (n) => `Accept ${n}`,
+};
+
+/** Says whether what is shown of the promises is newer than a person can have read. */
+function useJustNow(view?: View): () => boolean {
+  const shown = JSON.stringify(view?.lines.map((l) => [l.arrives, l.short, l.earliest]));
+  const since = useRef(0);
+  useEffect(() => {
+    since.current = performance.now();
+  }, [shown]);
+  return () => performance.now() - since.current < 500;
+}
+
+export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
+  const number = mode.kind === 'new' ? '' : mode.number;
+  const [head, setHead] = useState<Draft>(() => ({ ...begin, lines: undefined }));
+  const [lines, setLines] = useState<Typed[]>(() => [
+    ...(begin.lines ?? []).map((l) => newLine(l)),
+    ...(mode.kind === 'accept' ? [] : [newLine()]),
+  ]);
+  const [focus, setFocus] = useState(() => lines[0]?.key ?? 0);
+  const [why, setWhy] = useState('');
+  const [expires, setExpires] = useState('');
+  const draft = asked(head, lines);
+  const { view, error, fresh } = useAnswer(draft);
+  const filled = lines.filter((l) => l.sku !== '' || l.qty > 0);
+  const at = filled.findIndex((l) => l.key === focus);
+  const item = useRef<HTMLInputElement>(null);
+
+  const patch = (key: number, p: Partial<Line>) =>
+    setLines((was) => {
+      const next = was.map((l) => (l.key === key ? { ...l, ...p } : l));
+      const last = next[next.length - 1];
+      return last && (last.sku !== '' || last.qty > 0) && mode.kind !== 'accept' ? [...next, newLine()] : next;
+    });
+
+  useEffect(() => {
+    if (mode.kind === 'new') keepDraft(asked(head, lines));
+  }, [mode.kind, head, lines]);
+
+  return (
+    <Page
+      aside={
+        <LineAside
+          line={filled[at]}
+          view={at >= 0 ? view?.lines[at] : undefined}
+          whole={view?.ship_rule === 'whole'}
+          currency={view?.currency ?? 'GBP'}
+          patch={(p) => filled[at] && patch(filled[at].key, p)}
+        />
+      }
+      tray={
+        <Tray
+          mode={mode}
+          number={number}
+          draft={draft}
+          view={view}
+          fresh={fresh}
+          why={why}
+          expires={expires}
+          clear={() => {
+            setHead({});
+            setLines([newLine()]);
+          }}
+        />
+      }
+    >
+      <PageHead title={titles[mode.kind](number)} sub={error ? <span className="late">{error.message}</span> : undefined}>
+        {mode.kind === 'order' && (
+          <input
+            className="field w-[240px]"
+            aria-label="Why it is changed"
+            placeholder="Why? It stays in the trail"
+            maxLength={500}
+            value={why}
+            onChange={(e) => setWhy(e.target.value)}
+          />
+        )}
+        {(mode.kind === 'new' || mode.kind === 'quote') && (
+          <label className="flex items-center gap-1.5 text-mute">
+            as a quote, it stands until
+            <input
+              className="field"
+              type="date"
+              aria-label="The quote stands until"
+              value={expires || (view?.expires ?? '')}
+              onChange={(e) => setExpires(e.target.value)}
+            />
+          </label>
+        )}
+      </PageHead>
+      <Head
+        head={head}
+        set={(p) => setHead((was) => ({ ...was, ...p }))}
+        view={view}
+        fixed={mode.kind === 'order' || mode.kind === 'accept'}
+        start={mode.kind === 'new' && !head.customer}
+        chose={() => item.current?.focus()}
+      />
+      <Grid
+        mode={mode.kind}
+        lines={lines}
+        setLines={setLines}
+        view={view}
+        focus={focus}
+        setFocus={setFocus}
+        patch={patch}
+        first={item}
+        start={mode.kind !== 'new' || head.customer !== undefined}
+      />
+    </Page>
+  );
+}
+
+function Tray({
+  mode,
+  number,
+  draft,
+  view,
+  fresh,
+  why,
+  expires,
+  clear,
+}: {
+  mode: Mode;
+  number: string;
+  draft: Draft;
+  view?: View;
+  fresh: boolean;
+  why: string;
+  expires: string;
+  clear: () => void;
+}) {
+  const { may } = useSigned();
+  const go = useNavigate();
+  const toOrder = (o: Outcome) => {
+    if (mode.kind === 'new') keepDraft(undefined);
+    const order = o.documents?.find((d) => d.kind === 'order');
+    if (order) void go({ to: '/orders/$number', params: { number: order.number } });
+  };
+  const toQuote = (o: Outcome) => {
+    if (mode.kind === 'new') keepDraft(undefined);
+    const quote = o.documents?.find((d) => d.kind === 'quote');
+    if (quote) void go({ to: '/quotes/$number', params: { number: quote.number } });
+  };
+  const enter = useCommand('/api/enter-order', toOrder);
+  const change = useCommand('/api/change-order', toOrder);
+  const accept = useCommand('/api/accept-quote', toOrder);
+  const quote = useCommand('/api/make-quote', toQuote);
+  const busy = enter.busy || change.busy || accept.busy || quote.busy;
+  const waits = useRef<(() => void) | undefined>(undefined);
+
+  const missing = view?.missing[0];
+  const verb = mode.kind === 'order' ? 'change an order' : mode.kind === 'quote' ? 'quote' : 'enter an order';
+  const not = !may(verb) ? 'Orders are entered by sales and coordinators' : missing?.sentence;
+  // What is saved is what was shown: the promises beside the lines go with it.
+  const shown: Draft = { ...draft, lines: draft.lines?.map((l, i) => ({ ...l, shown: view?.lines[i]?.parts })) };
+  const acts = {
+    new: () => enter.run({ ask: shown }),
+    order: () => change.run({ ask: shown, reason: why }),
+    accept: () => accept.run({ ask: shown }),
+    quote: () =>
+      quote.run({ ask: { number, seen: draft.seen, expires: expires || undefined, draft: { ...shown, seen: undefined } } }),
+  };
+  const asQuote = () => quote.run({ ask: { expires: expires || undefined, draft: shown } });
+  const can = not === undefined && !busy;
+  const justNow = useJustNow(view);
+  const { tell } = useToasts();
+  // What is late is never taken unseen: not when the key came before the answer, nor when a
+  // colleague changed it under the finger.
+  const look = (fn: () => void) => {
+    if (view && view.late > 0 && justNow())
+      tell({ text: 'This has only just changed. Look at what is late; the key takes it so.' });
+    else fn();
+  };
+  // A key that is pressed while the last change is still being worked out waits for the answer.
+  const press = (fn: () => void) => {
+    if (fresh && can) look(fn);
+    else if (!fresh) waits.current = fn;
+  };
+  useEffect(() => {
+    if (!fresh || !waits.current) return;
+    waits.current = undefined;
+    if (can) look(acts[mode.kind]);
+  });
+  const texts = { new: 'Enter the order', order: 'Change the order', accept: 'Make the order', quote: 'Change the quote' };
+  useKey('mod+enter', texts[mode.kind], () => press(acts[mode.kind]), { typing: true });
+  useKey('mod+shift+enter', 'Keep it as a quote', () => fresh && can && asQuote(), {
+    typing: true,
+    enabled: mode.kind === 'new',
+  });
+  return (
+    <>
+      <span className="font-semibold">{view ? showMoney(view.value_minor, view.currency) : '…'}</span>
+      {view?.data_fault ? (
+        <Fault>{view.data_fault}</Fault>
+      ) : (
+        view?.margin_bp !== undefined && <span className="opacity-80">margin {(view.margin_bp / 100).toFixed(1)} %</span>
+      )}
+      {view && view.in_time + view.late > 0 && (
+        <span className="opacity-80">
+          {view.late === 0
+            ? `all there by ${showDay(view.wanted)}`
+            : `${plural(view.in_time, 'line')} in time, ${view.late} late${view.last ? `, the last ${showDay(view.last)}` : ''}`}
+        </span>
+      )}
+      <span className="ml-auto truncate opacity-80" role="status">
+        {not}
+      </span>
+      {mode.kind === 'new' && (draft.customer || (draft.lines?.length ?? 0) > 0) && (
+        <button className="act act-quiet" onClick={clear}>
+          Clear
+        </button>
+      )}
+      {mode.kind === 'new' && (
+        <button
+          className="act act-quiet"
+          disabled={!can || !fresh || !may('quote')}
+          onClick={asQuote}
+          title={
+            view && view.value_minor > view.limit_minor
+              ? `Worth more than ${showMoney(view.limit_minor, view.currency)}: a manager has to approve it`
+              : undefined
+          }
+        >
+          Keep as a quote <Key>Ctrl ⇧ Enter</Key>
+        </button>
+      )}
+      <button className="act" disabled={!can || !fresh} onClick={acts[mode.kind]}>
+        {texts[mode.kind]} <Key>Ctrl Enter</Key>
+      </button>
+    </>
+  );
+}

@@ -1,0 +1,379 @@
+import { flushSync } from 'react-dom';
+import type { Dispatch, KeyboardEvent, RefObject, SetStateAction } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { useToasts } from '../../app/toasts';
+import { Fault } from '../../parts/bits';
+import { Combo } from '../../parts/Combo';
+import { showAmount, showDate, showDay, showNum } from '../../parts/format';
+import { Cell } from './Cell';
+import { newLine, readDecimal, showDecimal, type Line, type LineView, type Typed, type View } from './draft';
+import type { Mode } from './Entry';
+
+type Hit = Schemas['ItemHit'];
+
+/** Takes the cursor to a field of the rows: at once, so that no key that follows is lost. */
+function jump(row: number, column: string, goOn = false) {
+  const field = () => document.querySelector<HTMLInputElement>(`[data-at="${row}-${column}"]`);
+  const there = field();
+  if (!there) return void setTimeout(() => field()?.focus(), 0);
+  there.focus();
+  if (goOn) there.setSelectionRange(there.value.length, there.value.length); // behind what was typed ahead
+}
+
+/**
+ * The rows of an order as they are typed: item, quantity, Enter, and the next. Beside each what
+ * is free, what comes next, and when it is there.
+ */
+export function Grid({
+  mode,
+  lines,
+  setLines,
+  view,
+  focus,
+  setFocus,
+  patch,
+  first,
+  start,
+}: {
+  mode: Mode['kind'];
+  lines: Typed[];
+  setLines: Dispatch<SetStateAction<Typed[]>>;
+  view?: View;
+  focus: number;
+  setFocus: (key: number) => void;
+  patch: (key: number, p: Partial<Line>) => void;
+  first: RefObject<HTMLInputElement | null>;
+  start: boolean;
+}) {
+  const filled = lines.filter((l) => l.sku !== '' || l.qty > 0);
+  const { tell } = useToasts();
+  const remove = (i: number) => {
+    const l = lines[i];
+    if (!l) return;
+    if (l.line) patch(l.key, { qty: 0 });
+    else if (lines.length > 1) setLines((was) => was.filter((x) => x.key !== l.key));
+    jump(Math.min(i, lines.length - 2), 'qty');
+  };
+  const paste = async (i: number, text: string) => {
+    try {
+      const got = await ask(client.POST('/api/paste', { body: { text } }));
+      setLines((was) => [
+        ...was.slice(0, i),
+        ...got.map((g) => newLine({ sku: g.sku, qty: g.qty })),
+        newLine(),
+        ...was.slice(i).filter((l) => l.sku !== ''),
+      ]);
+      jump(i + got.length, 'item');
+    } catch (e) {
+      tell({ text: e instanceof Error ? e.message : String(e), bad: true });
+    }
+  };
+  const keys = (i: number, column: string) => (e: KeyboardEvent) => {
+    if (e.ctrlKey && (e.key === 'Delete' || e.key === 'Backspace')) remove(i);
+    else if (e.key === 'ArrowDown') jump(Math.min(i + 1, lines.length - 1), column);
+    else if (e.key === 'ArrowUp') jump(Math.max(i - 1, 0), column);
+    else if (e.key === 'Enter' && !e.ctrlKey) {
+      if (column === 'item') jump(i, 'qty');
+      else if (lines[i + 1]?.line || mode === 'accept') jump(Math.min(i + 1, lines.length - 1), 'qty');
+      else jump(i + 1, 'item');
+    } else return;
+    e.preventDefault();
+    e.stopPropagation();
+  };
+  return (
+    <table className="grid-table entry table-fixed" aria-label="Lines">
+      <thead>
+        <tr>
+          <th className="w-[28px]" aria-label="Line" />
+          <th>Item</th>
+          <th className="num w-[56px]">Units</th>
+          <th className="w-[46px]">From</th>
+          <th className="num w-[72px]">Price</th>
+          <th className="num w-[50px]">Less %</th>
+          <th className="num w-[86px]">Value</th>
+          <th className="num w-[98px]">Free</th>
+          <th className="w-[84px]">Next arrival</th>
+          <th className="w-[200px]">There</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map((l, i) => (
+          <Row
+            key={l.key}
+            i={i}
+            mode={mode}
+            l={l}
+            v={view?.lines[filled.indexOf(l)]?.sku === l.sku ? view.lines[filled.indexOf(l)] : undefined}
+            view={view}
+            wrong={view?.missing.find((m) => m.row >= 0 && m.row === filled.indexOf(l))}
+            focused={l.key === focus}
+            focus={() => setFocus(l.key)}
+            patch={(p) => patch(l.key, p)}
+            keys={(column) => keys(i, column)}
+            paste={(text) => void paste(i, text)}
+            input={i === 0 ? first : undefined}
+            start={start && i === (mode === 'new' ? lines.length - 1 : 0)}
+          />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Row({
+  i,
+  mode,
+  l,
+  v,
+  view,
+  wrong,
+  focused,
+  focus,
+  patch,
+  keys,
+  paste,
+  input,
+  start,
+}: {
+  i: number;
+  mode: Mode['kind'];
+  l: Typed;
+  v?: LineView;
+  view?: View;
+  wrong?: Schemas['DraftFault'];
+  focused: boolean;
+  focus: () => void;
+  patch: (p: Partial<Line>) => void;
+  keys: (column: string) => (e: KeyboardEvent) => void;
+  paste: (text: string) => void;
+  input?: RefObject<HTMLInputElement | null>;
+  start: boolean;
+}) {
+  const blank = l.sku === '' && l.qty === 0;
+  const fixed = l.line !== undefined || mode === 'accept';
+  return (
+    <tr data-row data-focus={focused} onFocus={focus} onClick={focus}>
+      <td className="read text-mute">{blank ? '' : (l.line ?? i + 1)}</td>
+      <td>
+        {fixed ? (
+          <span className="block truncate px-1.5" title={v?.item}>
+            <b>{l.sku}</b> <span className="text-mute">{v?.item}</span>
+          </span>
+        ) : (
+          <ItemCell
+            i={i}
+            l={l}
+            v={v}
+            warehouse={v?.warehouse ?? view?.warehouse ?? ''}
+            wrong={wrong?.field === 'sku'}
+            patch={patch}
+            keys={keys('item')}
+            paste={paste}
+            input={input}
+            start={start}
+          />
+        )}
+      </td>
+      <td>
+        <Cell
+          label={`Quantity, line ${i + 1}`}
+          at={`${i}-qty`}
+          value={l.qty || (blank ? undefined : 0)}
+          read={(t) => (/^\d{1,9}$/.test(t.trim()) ? Number(t) : undefined)}
+          show={String}
+          set={(n) => patch({ qty: n ?? 0 })}
+          keys={keys('qty')}
+          wrong={wrong?.field === 'qty'}
+        />
+      </td>
+      <td>
+        {!blank && (
+          <select
+            className="cell appearance-none !px-1"
+            aria-label={`From, line ${i + 1}`}
+            data-at={`${i}-from`}
+            value={v?.warehouse ?? l.warehouse ?? ''}
+            onChange={(e) => patch({ warehouse: e.target.value })}
+          >
+            {!v?.warehouse && <option value="" />}
+            {view?.warehouses.map((w) => (
+              <option key={w}>{w}</option>
+            ))}
+          </select>
+        )}
+      </td>
+      <td>
+        {!blank && (
+          <Cell
+            label={`Price, line ${i + 1}`}
+            at={`${i}-price`}
+            value={l.list_minor ?? v?.list_minor}
+            read={(t) => readDecimal(t, 2)}
+            show={(n) => showDecimal(n, 2)}
+            set={(n) => patch({ list_minor: n })}
+            keys={keys('price')}
+            disabled={mode === 'accept'}
+            empty
+          />
+        )}
+      </td>
+      <td>
+        {!blank && (
+          <Cell
+            label={`Discount in per cent, line ${i + 1}`}
+            at={`${i}-less`}
+            value={l.discount_bp ?? v?.discount_bp}
+            read={(t) => {
+              const n = readDecimal(t, 2);
+              return n !== undefined && n <= 10_000 ? n : undefined;
+            }}
+            show={(n) => String(n / 100)}
+            set={(n) => patch({ discount_bp: n })}
+            keys={keys('less')}
+            disabled={mode === 'accept'}
+            empty
+          />
+        )}
+      </td>
+      <td className="read num truncate">{v && (v.data_fault ? <Fault>{v.data_fault}</Fault> : showAmount(v.value_minor))}</td>
+      <td
+        className="read num"
+        title={
+          v ? `${v.on_hand} on hand, ${v.spoken} of what is free promised to others, ${v.elsewhere} free elsewhere` : undefined
+        }
+      >
+        {v?.item && (
+          <>
+            {v.spoken > 0 ? `${showNum(v.free - v.spoken)} of ${showNum(v.free)}` : showNum(v.free)}
+            {v.elsewhere > 0 && (
+              <span className="text-mute" title="free elsewhere">
+                {' '}
+                +{showNum(v.elsewhere)}
+              </span>
+            )}
+          </>
+        )}
+      </td>
+      <td className="read">
+        {v?.item &&
+          (v.next ? (
+            <>
+              {showNum(v.next.qty)} {v.next.overdue ? <span className="late">late</span> : showDate(v.next.due)}
+            </>
+          ) : (
+            <span className="text-mute">none</span>
+          ))}
+      </td>
+      <td className="read truncate">
+        {wrong ? (
+          <span className="late" title={wrong.sentence}>
+            {wrong.sentence}
+          </span>
+        ) : (
+          v && <There v={v} />
+        )}
+      </td>
+    </tr>
+  );
+}
+
+function ItemCell({
+  i,
+  l,
+  v,
+  warehouse,
+  wrong,
+  patch,
+  keys,
+  paste,
+  input,
+  start,
+}: {
+  i: number;
+  l: Typed;
+  v?: LineView;
+  warehouse: string;
+  wrong: boolean;
+  patch: (p: Partial<Line>) => void;
+  keys: (e: KeyboardEvent) => void;
+  paste: (text: string) => void;
+  input?: RefObject<HTMLInputElement | null>;
+  start: boolean;
+}) {
+  return (
+    <span className="block" data-wrong={wrong}>
+      <Combo<Hit>
+        label={`Item, line ${i + 1}`}
+        className="cell"
+        at={`${i}-item`}
+        placeholder={l.sku === '' ? 'Part of a number or name' : undefined}
+        chosen={v?.item ? `${l.sku} · ${v.item}` : l.sku}
+        findKey={`items ${warehouse}`}
+        find={(q) => ask(client.GET('/api/find-items', { params: { query: { q, warehouse } } }))}
+        idOf={(h) => h.sku}
+        row={(h) => (
+          <>
+            <span className="w-24 shrink-0 truncate font-semibold">{h.sku}</span>
+            <span className="min-w-0 flex-1 truncate text-mute">{h.name}</span>
+            <span className="shrink-0">
+              {showNum(h.free)} free{h.elsewhere > 0 && <span className="text-mute"> +{showNum(h.elsewhere)}</span>}
+            </span>
+          </>
+        )}
+        listWidth={460}
+        choose={(sku, ahead) => {
+          const [typed = '', next] = ahead.split('\n');
+          const qty = /^\d{1,9}$/.test(typed) ? Number(typed) : undefined;
+          const fresh = sku !== l.sku ? { sku, list_minor: undefined, discount_bp: undefined } : {};
+          flushSync(() => patch({ ...fresh, ...(qty === undefined ? {} : { qty }) }));
+          if (!sku) return;
+          if (qty !== undefined && next !== undefined) jump(i + 1, 'item');
+          else jump(i, 'qty', qty !== undefined);
+        }}
+        stay
+        otherKey={keys}
+        paste={(e) => {
+          const text = e.clipboardData.getData('text/plain');
+          if (!/[\t\n;]/.test(text.trim())) return;
+          e.preventDefault();
+          paste(text);
+        }}
+        input={input}
+        start={start}
+      />
+    </span>
+  );
+}
+
+/** When it is there, as short as can be. */
+export function There({ v }: { v: LineView }) {
+  if (!v.item || v.qty === 0) return null;
+  const told = v.told && v.late ? <span className="text-mute"> told {showDay(v.told)}</span> : null;
+  if (v.parts.length === 0) {
+    if (v.how === 'none' && v.earliest) {
+      return <span className={v.late ? 'late' : 'text-mute'}>not promised; could be {showDay(v.earliest)}</span>;
+    }
+    return v.short > 0 || !v.earliest ? (
+      <span className="late">no day in sight</span>
+    ) : (
+      <span className="text-mute">{showDay(v.earliest)}</span>
+    );
+  }
+  const one = v.parts.length === 1 && v.short === 0;
+  const words = v.parts
+    .map((p, i) => (one ? showDay(v.arrives[i] ?? '') : `${showNum(p.qty)} on ${showDate(v.arrives[i] ?? '')}`))
+    .join(', ');
+  return (
+    <span title={words}>
+      {v.late ? (
+        <span className="late">
+          late<span className="font-normal">: {words}</span>
+          {v.short > 0 && `, ${showNum(v.short)} no day`}
+        </span>
+      ) : (
+        words
+      )}
+      {told}
+    </span>
+  );
+}

@@ -1,0 +1,72 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+
+export type Draft = Schemas['Draft'];
+export type Line = Schemas['DraftLine'];
+export type View = Schemas['DraftView'];
+export type LineView = Schemas['DraftLineView'];
+
+/** A line that is being typed: it may have no item yet. `key` stays with it while lines come and go. */
+export interface Typed extends Line {
+  key: number;
+}
+
+let keys = 0;
+export const newLine = (l?: Partial<Line>): Typed => ({ sku: '', qty: 0, ...l, key: ++keys });
+
+const kept = 'entry-draft';
+
+/** A new order that was begun and not entered is still there when one comes back. */
+export function keptDraft(): Draft | undefined {
+  try {
+    const d = JSON.parse(localStorage.getItem(kept) ?? '') as Draft;
+    return Array.isArray(d.lines) ? d : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+export function keepDraft(d: Draft | undefined) {
+  if (d && (d.customer || d.lines?.length)) localStorage.setItem(kept, JSON.stringify(d));
+  else localStorage.removeItem(kept);
+}
+
+/** The lines that have something in them, as the server is asked about them. */
+export const asked = (head: Draft, lines: Typed[]): Draft => ({
+  ...head,
+  lines: lines
+    .filter((l) => l.sku !== '' || l.qty > 0)
+    .map((l) => {
+      const line: Line & { key?: number } = { ...l };
+      delete line.key;
+      return line;
+    }),
+});
+
+/** What the draft comes to, and whether that is the answer to what stands there now. */
+export function useAnswer(draft: Draft) {
+  const text = JSON.stringify(draft);
+  const [settled, setSettled] = useState(text);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(text), 70);
+    return () => clearTimeout(timer);
+  }, [text]);
+  const answer = useQuery({
+    queryKey: ['draft', settled],
+    queryFn: () => ask(client.POST('/api/draft', { body: JSON.parse(settled) as Draft })),
+    placeholderData: (before) => before,
+  });
+  // An answer that could not be had anew stands: the server refuses what it no longer fits.
+  const fresh = settled === text && answer.data !== undefined && !answer.isPlaceholderData;
+  return { view: answer.data, error: answer.error, fresh };
+}
+
+/** 14.20 or 14,2 as 1420; nothing if it is no amount. */
+export function readDecimal(text: string, digits: number): number | undefined {
+  const m = /^(\d{1,9})(?:[.,](\d*))?$/.exec(text.trim());
+  if (!m || (m[2]?.length ?? 0) > digits) return undefined;
+  return Number(m[1]) * 10 ** digits + Number((m[2] ?? '').padEnd(digits, '0'));
+}
+
+export const showDecimal = (n: number, digits: number) => (n / 10 ** digits).toFixed(digits);

@@ -1,0 +1,85 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { ask, client } from '../../api/call';
+import { Key } from '../../parts/bits';
+import { Dialog } from '../../parts/Dialog';
+import { showNum } from '../../parts/format';
+import { useCommand } from '../../parts/useCommand';
+
+/** Asks for more to be bought; the quantity and the day that cover what is lacking are proposed. */
+export function RequestBuy({ sku, houses, close }: { sku: string; houses: string[]; close: () => void }) {
+  const request = useCommand('/api/request-buy', close);
+  const [house, setHouse] = useState(houses[0] ?? '');
+  const [qty, setQty] = useState<string>();
+  const [wanted, setWanted] = useState<string>();
+  const [note, setNote] = useState('');
+  const proposal = useQuery({
+    queryKey: ['propose-buy', sku, house],
+    queryFn: () => ask(client.GET('/api/items/{number}/buy', { params: { path: { number: sku }, query: { warehouse: house } } })),
+    enabled: house !== '',
+  });
+  const p = proposal.data;
+  const units = qty ?? (p && p.qty > 0 ? String(p.qty) : '');
+  const day = wanted ?? p?.wanted ?? '';
+  return (
+    <Dialog title={`Request to buy ${sku}`} close={close}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          request.run({ ask: { sku, warehouse: house, qty: Number(units), wanted: day, note: note || undefined } });
+        }}
+      >
+        <label className="flex items-center justify-between gap-3">
+          Units
+          <input
+            className="field w-[120px] text-right"
+            inputMode="numeric"
+            value={units}
+            onFocus={(e) => e.target.select()}
+            onChange={(e) => setQty(e.target.value.replace(/\D/g, '').slice(0, 9))}
+          />
+        </label>
+        <label className="flex items-center justify-between gap-3">
+          For
+          <select
+            className="field w-[120px]"
+            value={house}
+            onChange={(e) => {
+              setHouse(e.target.value);
+              setQty(undefined);
+              setWanted(undefined);
+            }}
+          >
+            {houses.map((h) => (
+              <option key={h}>{h}</option>
+            ))}
+          </select>
+        </label>
+        <label className="flex items-center justify-between gap-3">
+          Wanted there
+          <input className="field w-[150px]" type="date" value={day} onChange={(e) => setWanted(e.target.value)} />
+        </label>
+        <label className="flex items-center justify-between gap-3">
+          Note
+          <input className="field w-[260px]" maxLength={500} value={note} onChange={(e) => setNote(e.target.value)} />
+        </label>
+        {p && (
+          <p className="text-mute">
+            {showNum(p.open)} open, {showNum(p.free)} free, {showNum(p.coming)} on the way
+            {p.asked > 0 && `, ${showNum(p.asked)} requested already`}:{' '}
+            {p.qty > 0 ? `${showNum(p.qty)} are lacking` : 'nothing is lacking'}. Buying takes {p.lead_days} working days.
+          </p>
+        )}
+        <div className="flex justify-end gap-2">
+          <button type="button" className="act" onClick={close}>
+            Leave it
+          </button>
+          <button className="act act-main" disabled={!(Number(units) > 0) || !day || request.busy}>
+            Request it <Key>Enter</Key>
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

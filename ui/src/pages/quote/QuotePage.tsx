@@ -1,0 +1,222 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link, useNavigate, useParams } from '@tanstack/react-router';
+import { useState } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { can, shipRules } from '../../parts/asides';
+import { DocumentLink, Facts, Fault, ItemLink, Key, PageHead, Tier } from '../../parts/bits';
+import { ReasonDialog } from '../../parts/Dialog';
+import { showDay, showMoney, showNum, showTime } from '../../parts/format';
+import { JourneyBar } from '../../parts/JourneyBar';
+import { Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+import { QuoteState } from '../quotes/QuotesPage';
+
+type Q = Schemas['QuoteView'];
+
+export function QuotePage() {
+  const number: string = useParams({ strict: false }).number ?? '';
+  const quote = useQuery({
+    queryKey: ['quote', number],
+    queryFn: () => ask(client.GET('/api/quotes/{number}', { params: { path: { number } } })),
+  });
+  return (
+    <Page aside={quote.data ? <About q={quote.data} /> : <span />} tray={quote.data && <Tray q={quote.data} />}>
+      <Load of={quote}>{(q) => <Body q={q} />}</Load>
+    </Page>
+  );
+}
+
+function Body({ q }: { q: Q }) {
+  return (
+    <>
+      <PageHead
+        title={`Quote ${q.number}`}
+        sub={
+          <span className="flex items-center gap-2">
+            <Link to="/customers/$number" params={{ number: q.customer_code }} className="ref text-ink">
+              {q.customer}
+            </Link>
+            <Tier n={q.tier} /> wanted {showDay(q.wanted)} · stands until {showDay(q.expires)} · <QuoteState q={q} />
+          </span>
+        }
+      >
+        <span className="font-semibold">{showMoney(q.value_minor, q.currency)}</span>
+      </PageHead>
+      {q.data_fault && (
+        <p className="mb-2">
+          <Fault>{q.data_fault}</Fault>
+        </p>
+      )}
+      <table className="grid-table" aria-label="What is quoted">
+        <thead>
+          <tr>
+            <th className="num">Line</th>
+            <th>Item</th>
+            <th>From</th>
+            <th className="num">Quoted</th>
+            <th className="num">Accepted</th>
+            <th className="num">List price</th>
+            <th className="num">Less</th>
+            <th className="num">Price</th>
+            <th className="num">Value</th>
+            <th>Told</th>
+          </tr>
+        </thead>
+        <tbody>
+          {q.items.map((l) => (
+            <tr key={l.line}>
+              <td className="num">{l.line}</td>
+              <td className="max-w-[260px] truncate" title={l.item}>
+                <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
+              </td>
+              <td>{l.warehouse}</td>
+              <td className="num">{showNum(l.qty)}</td>
+              <td className="num">{l.accepted > 0 ? showNum(l.accepted) : ''}</td>
+              <td className="num">{showMoney(l.list_minor, q.currency)}</td>
+              <td className="num">{l.discount_bp > 0 && `${l.discount_bp / 100} %`}</td>
+              <td className="num">{l.data_fault ? <Fault>{l.data_fault}</Fault> : showMoney(l.price_minor, q.currency)}</td>
+              <td className="num">{showMoney(l.price_minor * l.qty, q.currency)}</td>
+              <td>{l.told ? showDay(l.told) : <span className="text-mute">no day</span>}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="mt-5 grid grid-cols-2 gap-8">
+        <section>
+          <h2 className="mb-1 text-[14px]">It became</h2>
+          {q.orders.length === 0 && (
+            <p className="text-mute">Nothing yet. What can be promised is computed again when it is accepted.</p>
+          )}
+          {q.orders.map((o) => (
+            <p key={o.number} className="flex h-7 items-center gap-3">
+              <DocumentLink kind="order" number={o.number} /> {showMoney(o.value_minor, o.currency)}
+              <JourneyBar at={o.at} width={160} of={o.number} />
+            </p>
+          ))}
+        </section>
+        <section aria-label="Trail">
+          <h2 className="mb-1 text-[14px]">Trail</h2>
+          {q.trail.map((t) => (
+            <p key={t.at + t.text}>
+              <span className="text-mute">{showTime(t.at)}</span> {t.who} {t.text}
+            </p>
+          ))}
+        </section>
+      </div>
+    </>
+  );
+}
+
+function About({ q }: { q: Q }) {
+  return (
+    <>
+      <h2 className="mb-1 text-[14px]">Goes to</h2>
+      <p>
+        {q.ship_to.name}, {q.ship_to.street}, {q.ship_to.city} {q.ship_to.postcode}, {q.ship_to.country}
+      </p>
+      <p className="mb-3 text-mute">
+        {q.service}
+        {q.terms && ` · ${q.terms}`} · {shipRules[q.ship_rule]}
+        {q.customer_ref && ` · their number ${q.customer_ref}`}
+      </p>
+      {q.note && <p className="mb-3">“{q.note}”</p>}
+      <Facts
+        rows={[
+          ['Value', showMoney(q.value_minor, q.currency)],
+          ['Margin', q.data_fault || q.margin_bp === undefined ? 'not known' : `${(q.margin_bp / 100).toFixed(1)} %`],
+          ['Needs approval above', showMoney(q.limit_minor, q.currency)],
+          ['Approved by', q.approved_by ?? (q.state === 'to approve' ? 'nobody yet' : 'not needed')],
+          ['Made by', q.made_by],
+        ]}
+      />
+    </>
+  );
+}
+
+function Tray({ q }: { q: Q }) {
+  const { may, me } = useSigned();
+  const go = useNavigate();
+  const [asking, setAsking] = useState(false);
+  const approve = useCommand('/api/approve-quote');
+  const withdraw = useCommand('/api/withdraw-quote');
+  const named = { number: q.number, seen: q.version };
+  const acts = [
+    {
+      verb: 'accept',
+      text: 'Accept it, or part of it',
+      k: 'a',
+      main: true,
+      role: may('enter an order'),
+      go: () => void go({ to: '/entry', search: { quote: q.number, state: 'accept' } as never }),
+    },
+    { verb: 'approve', text: 'Approve', k: 'v', role: me.role === 'manager', go: () => approve.run({ ask: named }) },
+    {
+      verb: 'change',
+      text: 'Change',
+      k: 'c',
+      role: may('quote'),
+      go: () => void go({ to: '/entry', search: { quote: q.number } as never }),
+    },
+    { verb: 'withdraw', text: 'Withdraw', k: 'w', role: may('quote'), go: () => setAsking(true) },
+  ];
+  const why = can(q, 'accept').why;
+  return (
+    <>
+      <span className="font-semibold">
+        {q.state === 'accepted'
+          ? 'All of it is accepted'
+          : why
+            ? `It cannot be accepted: ${why}`
+            : 'It can be accepted, whole or in part'}
+      </span>
+      <span className="ml-auto" />
+      {acts.map((a) => (
+        <QuoteAct
+          key={a.verb}
+          {...a}
+          why={a.role ? can(q, a.verb).why : 'Your role may not do this'}
+          on={a.role && can(q, a.verb).qty > 0}
+        />
+      ))}
+      {asking && (
+        <ReasonDialog
+          title={`Withdraw ${q.number}?`}
+          label="Why? It stays in its trail; what was accepted of it stays, too."
+          verb="Withdraw it"
+          suggestions={['The customer does not want it', 'Replaced by another quote', 'The price no longer holds']}
+          close={() => setAsking(false)}
+          go={(reason) => {
+            setAsking(false);
+            withdraw.run({ ask: named, reason });
+          }}
+        />
+      )}
+    </>
+  );
+}
+
+function QuoteAct({
+  text,
+  k,
+  go,
+  on,
+  why,
+  main,
+}: {
+  text: string;
+  k: string;
+  go: () => void;
+  on: boolean;
+  why?: string;
+  main?: boolean;
+}) {
+  useKey(k, text, go, { enabled: on });
+  return (
+    <button className={`act ${main ? '' : 'act-quiet'}`} disabled={!on} title={why} onClick={go}>
+      {text} <Key>{k.toUpperCase()}</Key>
+    </button>
+  );
+}

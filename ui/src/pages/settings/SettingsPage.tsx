@@ -1,0 +1,245 @@
+import { useQuery } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useSigned } from '../../app/session';
+import { PageHead } from '../../parts/bits';
+import { showDay, showMoney } from '../../parts/format';
+import { Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+
+type House = Schemas['HouseView'];
+const weekdays = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
+const week = [1, 2, 3, 4, 5, 6, 0];
+
+/** When each warehouse works, how long services take, and what needs approval. */
+export function SettingsPage() {
+  const settings = useQuery({ queryKey: ['settings'], queryFn: () => ask(client.GET('/api/settings')) });
+  const { may } = useSigned();
+  const mine = may('change the settings');
+  return (
+    <Page>
+      <PageHead title="Settings" sub={mine ? undefined : 'A manager changes them'} />
+      <Load of={settings}>
+        {(s) => (
+          <div className="grid grid-cols-[minmax(0,1fr)_400px] gap-8">
+            <div className="space-y-5">
+              {s.houses.map((h) => (
+                <HouseRules key={h.code + h.workdays.join() + h.cut_off + h.handling_days} h={h} mine={mine} />
+              ))}
+            </div>
+            <div className="space-y-6">
+              <Transit s={s} />
+              <Limit key={s.quote_limit_minor} minor={s.quote_limit_minor} currency={s.currency} mine={mine} />
+            </div>
+          </div>
+        )}
+      </Load>
+    </Page>
+  );
+}
+
+function HouseRules({ h, mine }: { h: House; mine: boolean }) {
+  const save = useCommand('/api/set-house');
+  const [days, setDays] = useState(h.workdays);
+  const [cut, setCut] = useState(h.cut_off);
+  const [handling, setHandling] = useState(String(h.handling_days));
+  const changed = days.join() !== h.workdays.join() || cut !== h.cut_off || handling !== String(h.handling_days);
+  return (
+    <section aria-label={h.name} className="border-b border-line pb-4">
+      <div className="mb-2 flex items-baseline gap-3">
+        <h2 className="text-[15px]">
+          {h.name} <span className="text-mute">{h.code}</span>
+        </h2>
+        <span className="text-mute">What is ordered now can leave {showDay(h.ready)}.</span>
+      </div>
+      <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
+        <fieldset disabled={!mine} className="flex gap-1" aria-label="Works on">
+          {week.map((i) => (
+            <button
+              key={i}
+              className="pill !px-2"
+              aria-pressed={days.includes(i)}
+              onClick={() => setDays((was) => (was.includes(i) ? was.filter((d) => d !== i) : [...was, i].sort((a, b) => a - b)))}
+            >
+              {weekdays[i]}
+            </button>
+          ))}
+        </fieldset>
+        <label className="flex items-center gap-1.5">
+          <span className="text-mute">cut-off</span>
+          <input className="field" type="time" disabled={!mine} value={cut} onChange={(e) => setCut(e.target.value)} />
+        </label>
+        <label className="flex items-center gap-1.5">
+          <span className="text-mute">handling</span>
+          <input
+            className="qty"
+            inputMode="numeric"
+            disabled={!mine}
+            value={handling}
+            onChange={(e) => setHandling(e.target.value.replace(/\D/g, '').slice(0, 2))}
+          />
+          <span className="text-mute">working days</span>
+        </label>
+        {mine && (
+          <button
+            className="act"
+            disabled={!changed || days.length === 0 || save.busy}
+            onClick={() =>
+              save.run({ ask: { warehouse: h.code, workdays: days, cut_off: cut, handling_days: Number(handling || 0) } })
+            }
+          >
+            Save
+          </button>
+        )}
+      </div>
+      <Closed h={h} mine={mine} />
+    </section>
+  );
+}
+
+function Closed({ h, mine }: { h: House; mine: boolean }) {
+  const close = useCommand('/api/close-days');
+  const [day, setDay] = useState('');
+  const [name, setName] = useState('');
+  const file = useRef<HTMLInputElement>(null);
+  return (
+    <div className="mt-3">
+      <div className="flex flex-wrap items-center gap-2">
+        <span className="text-mute">Closed</span>
+        {h.closed.length === 0 && <span className="text-mute">on no day from today on</span>}
+        {h.closed.slice(0, 14).map((c) => (
+          <span key={c.day} className="pill" title={c.name}>
+            {showDay(c.day)} <span className="max-w-[110px] truncate text-mute">{c.name}</span>
+            {mine && (
+              <button
+                className="cursor-pointer text-mute hover:text-ink"
+                aria-label={`Open ${h.code} on ${showDay(c.day)} again`}
+                onClick={() => close.run({ ask: { warehouse: h.code, day: c.day, open: true } })}
+              >
+                ×
+              </button>
+            )}
+          </span>
+        ))}
+        {h.closed.length > 14 && <span className="text-mute">and {h.closed.length - 14} more</span>}
+      </div>
+      {mine && (
+        <form
+          className="mt-2 flex flex-wrap items-center gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            close.run({ ask: { warehouse: h.code, day, name } });
+            setDay('');
+            setName('');
+          }}
+        >
+          <input
+            className="field"
+            type="date"
+            aria-label={`Close ${h.code} on`}
+            value={day}
+            onChange={(e) => setDay(e.target.value)}
+          />
+          <input
+            className="field w-[150px]"
+            aria-label="Why it is closed"
+            placeholder="Why"
+            maxLength={120}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <button className="act" disabled={!day || close.busy}>
+            Close it that day
+          </button>
+          <button type="button" className="act" onClick={() => file.current?.click()}>
+            From a calendar file (.ics)…
+          </button>
+          <input
+            ref={file}
+            type="file"
+            accept=".ics,text/calendar"
+            className="hidden"
+            aria-label={`Calendar of closed days of ${h.code}`}
+            onChange={(e) => {
+              const f = e.target.files?.[0];
+              e.target.value = '';
+              if (f) void f.text().then((text) => close.run({ ask: { warehouse: h.code, file: text } }));
+            }}
+          />
+        </form>
+      )}
+    </div>
+  );
+}
+
+function Transit({ s }: { s: Schemas['SettingsView'] }) {
+  return (
+    <section>
+      <h2 className="mb-1 text-[15px]">Working days under way</h2>
+      <table className="grid-table" aria-label="Working days under way">
+        <thead>
+          <tr>
+            <th>To</th>
+            {s.services.map((x) => (
+              <th key={x.code} className="num" title={x.name}>
+                {x.code}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {s.zones.map((z) => (
+            <tr key={z.zone}>
+              <td title={z.places.join(', ')}>{z.zone}</td>
+              {s.services.map((x) => (
+                <td key={x.code} className="num">
+                  {z.transit[x.code] ?? <span className="text-mute">{x.transit_days}</span>}
+                </td>
+              ))}
+            </tr>
+          ))}
+          <tr>
+            <td>everywhere else</td>
+            {s.services.map((x) => (
+              <td key={x.code} className="num">
+                {x.transit_days}
+              </td>
+            ))}
+          </tr>
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Limit({ minor, currency, mine }: { minor: number; currency: string; mine: boolean }) {
+  const save = useCommand('/api/set-quote-limit');
+  const [text, setText] = useState((minor / 100).toFixed(2));
+  const value = Math.round(Number(text) * 100);
+  return (
+    <section>
+      <h2 className="mb-1 text-[15px]">Quotes</h2>
+      {mine ? (
+        <form
+          className="flex items-center gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            save.run({ ask: { minor: value } });
+          }}
+        >
+          <label className="flex items-center gap-2">
+            <span className="whitespace-nowrap">A manager approves above</span>
+            <input className="qty !w-[90px]" inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
+          </label>
+          {currency}
+          <button className="act" disabled={!(value >= 0) || value === minor || save.busy}>
+            Save
+          </button>
+        </form>
+      ) : (
+        <p>A manager approves them above {showMoney(minor, currency)}.</p>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,168 @@
+import { useQuery } from '@tanstack/react-query';
+import {
+  useEffect,
+  useId,
+  useRef,
+  useState,
+  type ClipboardEvent,
+  type KeyboardEvent,
+  type ReactNode,
+  type RefObject,
+} from 'react';
+
+/**
+ * A field in which something is found by part of a number or name. Shows what was chosen;
+ * typing looks for another. Enter or Tab takes the hit that is marked.
+ */
+export function Combo<T>({
+  label,
+  chosen,
+  find,
+  findKey,
+  idOf,
+  row,
+  choose,
+  placeholder,
+  className,
+  width,
+  start,
+  input,
+  stay,
+  otherKey,
+  paste,
+  disabled,
+  at: where,
+  listWidth = 380,
+}: {
+  label: string;
+  chosen: string;
+  find: (q: string) => Promise<T[]>;
+  findKey: string;
+  idOf: (hit: T) => string;
+  row: (hit: T) => ReactNode;
+  choose: (id: string, ahead: string) => void; // with what was typed ahead of the hits, line ends for Enter
+  placeholder?: string;
+  className: string;
+  width?: number;
+  start?: boolean;
+  input?: RefObject<HTMLInputElement | null>;
+  stay?: boolean; // keep the focus after a choice: the caller moves it, and takes what was typed ahead
+  otherKey?: (e: KeyboardEvent) => void; // keys that mean nothing while nothing is being looked for
+  paste?: (e: ClipboardEvent) => void;
+  disabled?: boolean;
+  at?: string; // names the field for whoever moves the cursor
+  listWidth?: number;
+}) {
+  const [typed, setTyped] = useState<string>();
+  const [at, setAt] = useState(0);
+  const id = useId();
+  const own = useRef<HTMLInputElement>(null);
+  const ref = input ?? own;
+  const waits = useRef<string>(undefined); // Enter was pressed before the hits were there, and then this
+  const q = (typed ?? '').trim();
+  const found = useQuery({
+    queryKey: ['search', findKey, q],
+    queryFn: () => find(q),
+    enabled: q !== '',
+    staleTime: 5000,
+    placeholderData: (before) => before,
+  });
+  const hits = q === '' ? [] : (found.data ?? []);
+  const fresh = !found.isPlaceholderData && found.data !== undefined;
+  const pick = (number: string, ahead = '') => {
+    setTyped(undefined);
+    choose(number, ahead);
+    if (!stay) ref.current?.blur();
+  };
+  useEffect(() => {
+    const ahead = waits.current;
+    if (ahead === undefined || !fresh || q === '') return;
+    waits.current = undefined;
+    const [first] = hits;
+    // Not within this effect: the caller renders at once, to take the cursor on.
+    if (first !== undefined) queueMicrotask(() => pick(idOf(first), ahead));
+  });
+  return (
+    <span className={`relative ${width ? 'inline-block' : 'block'}`}>
+      <input
+        ref={ref}
+        role="combobox"
+        aria-label={label}
+        aria-expanded={hits.length > 0}
+        aria-controls={id}
+        aria-activedescendant={hits.length > 0 ? `${id}-${at}` : undefined}
+        aria-autocomplete="list"
+        autoComplete="off"
+        autoFocus={start}
+        disabled={disabled}
+        data-at={where}
+        className={className}
+        style={width ? { width } : undefined}
+        placeholder={placeholder}
+        value={typed ?? chosen}
+        title={typed === undefined ? chosen : undefined}
+        onFocus={(e) => e.target.setSelectionRange(0, e.target.value.length, 'backward')}
+        onPaste={paste}
+        onChange={(e) => {
+          waits.current = undefined;
+          setTyped(e.target.value);
+          setAt(0);
+        }}
+        onBlur={() => {
+          if (q === '' && typed !== undefined) choose('', '');
+          waits.current = undefined;
+          setTyped(undefined);
+        }}
+        onKeyDown={(e) => {
+          const hit = hits[at];
+          if (waits.current !== undefined && stay && !e.ctrlKey && (e.key.length === 1 || e.key === 'Enter')) {
+            waits.current += e.key === 'Enter' ? '\n' : e.key;
+            e.preventDefault();
+            e.stopPropagation();
+            return;
+          }
+          if (typed === undefined || q === '') {
+            if (e.key === 'Escape' && !otherKey) ref.current?.blur();
+            else otherKey?.(e);
+            return;
+          }
+          if (e.key === 'ArrowDown') setAt((n) => Math.min(hits.length - 1, n + 1));
+          else if (e.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
+          else if (e.key === 'Enter' && !e.ctrlKey && !fresh) waits.current = '';
+          else if (e.key === 'Tab' && !fresh) waits.current = '';
+          else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && hit !== undefined) pick(idOf(hit));
+          else if (e.key === 'Escape') setTyped(undefined);
+          else return;
+          if (e.key !== 'Tab' || stay) e.preventDefault();
+          e.stopPropagation();
+        }}
+      />
+      {q !== '' && (
+        <ul
+          id={id}
+          role="listbox"
+          aria-label={`${label}: what was found`}
+          style={{ width: listWidth }}
+          className="absolute top-full left-0 z-30 mt-1 max-h-[280px] overflow-y-auto rounded-box border border-line bg-card p-1 text-left font-sans text-[13px] font-normal shadow-lg"
+        >
+          {hits.map((h, i) => (
+            <li
+              key={idOf(h)}
+              id={`${id}-${i}`}
+              role="option"
+              aria-selected={i === at}
+              className="flex h-7 cursor-pointer items-center gap-3 rounded-[5px] px-2 aria-selected:bg-focus-ground"
+              onMouseDown={(e) => {
+                e.preventDefault();
+                pick(idOf(h));
+              }}
+            >
+              {row(h)}
+            </li>
+          ))}
+          {fresh && hits.length === 0 && <li className="px-2 py-1 text-mute">Nothing has “{q}” in its number or name.</li>}
+        </ul>
+      )}
+    </span>
+  );
+}
