@@ -2,7 +2,6 @@ package store
 
 import (
 	"encoding/json"
-	"fmt"
 	"time"
 )
 
@@ -42,11 +41,10 @@ type NewLine struct {
 // number takes the next number of a sequence that nothing in the table has.
 func (t *Tx) number(sequence, table, prefix string) (string, error) {
 	for {
-		row, _, err := one[struct{ N int64 }](&t.Reader, `SELECT nextval(?) AS n`, sequence)
+		number, err := t.NextNumber(prefix, sequence)
 		if err != nil {
 			return "", err
 		}
-		number := fmt.Sprintf("%s-%d", prefix, row.N)
 		_, taken, err := one[struct{ ID int64 }](&t.Reader, `SELECT id FROM `+table+` WHERE number = ?`, number)
 		if err != nil || !taken {
 			return number, err

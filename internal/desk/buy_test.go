@@ -1,0 +1,184 @@
+package desk_test
+
+import (
+	"context"
+	"strings"
+	"testing"
+
+	"journeyman/internal/desk"
+)
+
+func (o *office) propose(sku, house string) desk.BuyProposal {
+	o.t.Helper()
+	p, err := o.ProposeBuy(context.Background(), sku, house)
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	return p
+}
+
+func TestWhatIsLackingIsProposed(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	// Of the clay 96 are free at HL and 40 are open; it goes in packs of four and takes ten working days.
+	if p := o.propose("CB-110", "HL"); p.Qty != 0 || p.Open != 40 || p.Free != 96 || p.Coming != 0 || p.LeadDays != 10 || p.Wanted != "2027-03-15" {
+		t.Errorf("nothing is lacking: %+v", p)
+	}
+	o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-04-30", Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 70}}})
+	// 14 are lacking: 16 in whole packs, on the day on which the last order is to leave.
+	if p := o.propose("CB-110", "HL"); p.Qty != 16 || p.Open != 110 || p.Wanted != "2027-04-27" {
+		t.Errorf("lacking 14: %+v", p)
+	}
+	done(t)(o.RequestBuy(context.Background(), o.by(o.tom), desk.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 8, Wanted: "2027-03-20"}))
+	if p := o.propose("CB-110", "HL"); p.Qty != 8 || p.Asked != 8 {
+		t.Errorf("with 8 requested: %+v", p)
+	}
+	// What is expected is enough for the glaze, the overdue does not count.
+	if p := o.propose("GL-2040-1", "HL"); p.Qty != 0 || p.Coming != 100 || p.Open != 124 {
+		t.Errorf("glaze: %+v", p)
+	}
+	if p := o.propose("KL-070", "DQ"); p.Why == "" {
+		t.Error("a kiln that cannot be bought is proposed")
+	}
+	for _, c := range [][2]string{{"XX", "HL"}, {"CB-110", "XX"}} {
+		_, err := o.ProposeBuy(context.Background(), c[0], c[1])
+		refused(t, err, desk.KindNotFound, "XX")
+	}
+}
+
+func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	out := done(t)(o.RequestBuy(ctx, o.by(o.tom), desk.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 40, Wanted: "2027-03-08", Note: "for the fair"}))
+	number := out.Documents[0].Number
+	ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 110}}}
+	before := o.draft(ask).Lines[0]
+	if parts(before.Parts) != "96 HL 03-02, 14 HL 03-15" || before.Next != nil {
+		t.Errorf("a request alone promises %q, next %+v", parts(before.Parts), before.Next)
+	}
+	_, err := o.ConfirmBuy(ctx, o.by(o.tom), desk.BuyConfirm{Number: number, Ref: "PO-9", Due: "2027-03-08", Qty: 36})
+	refused(t, err, desk.KindForbidden, "coordinator")
+	out = done(t)(o.ConfirmBuy(ctx, o.by(o.ana), desk.BuyConfirm{Number: number, Ref: " PO-9 ", Due: "2027-03-08", Qty: 36, Supplier: "Marlpit"}))
+	if out.Sentence != "36 of CB-110 are expected at HL on Mon 8 Mar: PO-9." {
+		t.Error(out.Sentence)
+	}
+	after := o.draft(ask).Lines[0]
+	if parts(after.Parts) != "96 HL 03-02, 14 HL 03-08" || after.Next == nil || after.Next.Ref != "PO-9" || after.Next.Qty != 36 {
+		t.Errorf("confirmed, it promises %q, next %+v", parts(after.Parts), after.Next)
+	}
+	list, err := o.BuyRequests(ctx, "", "CB-110")
+	if err != nil || len(list) != 1 || list[0].State != "confirmed" || list[0].Ref != "PO-9" || list[0].SettledBy != "Ana Ruiz" || list[0].Who != "Tom Sale" || list[0].CostMinor != 40*505 {
+		t.Errorf("listed as %+v (%v)", list, err)
+	}
+	in, err := o.Inbound(ctx, desk.InboundAsk{Query: "PO-9"})
+	if err != nil || len(in) != 1 || in[0].Qty != 36 {
+		t.Errorf("expected %+v (%v)", in, err)
+	}
+	// And it is received like any other.
+	done(t)(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in[0].ID, Qty: 36}))
+	o.sound()
+	_, err = o.ConfirmBuy(ctx, o.by(o.ana), desk.BuyConfirm{Number: number, Ref: "PO-10", Due: "2027-03-08", Qty: 36})
+	refused(t, err, desk.KindConflict, number+" is settled already: confirmed as PO-9 by Ana Ruiz")
+}
+
+func TestRequestsThatCannotBeAreRefused(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	good := desk.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 40, Wanted: "2027-03-08"}
+	for _, c := range []struct {
+		name   string
+		change func(*desk.BuyAsk)
+		kind   desk.Kind
+		words  string
+	}{
+		{"no item", func(a *desk.BuyAsk) { a.SKU = "XX" }, desk.KindNotFound, "no item XX"},
+		{"no warehouse", func(a *desk.BuyAsk) { a.Warehouse = "XX" }, desk.KindNotFound, "no warehouse XX"},
+		{"nothing", func(a *desk.BuyAsk) { a.Qty = 0 }, desk.KindInvalid, "at least 1"},
+		{"half a pack", func(a *desk.BuyAsk) { a.Qty = 42 }, desk.KindInvalid, "packs of 4: request 40 or 44"},
+		{"yesterday", func(a *desk.BuyAsk) { a.Wanted = "2027-02-28" }, desk.KindInvalid, "has passed"},
+		{"no day", func(a *desk.BuyAsk) { a.Wanted = "soon" }, desk.KindInvalid, "not a day"},
+		{"what cannot be bought", func(a *desk.BuyAsk) { a.SKU, a.Warehouse, a.Qty = "KL-070", "DQ", 1 }, desk.KindConflict, "cannot be bought"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			ask := good
+			c.change(&ask)
+			_, err := o.RequestBuy(ctx, o.by(o.ana), ask)
+			refused(t, err, c.kind, c.words)
+		})
+	}
+	number := done(t)(o.RequestBuy(ctx, o.by(o.ana), good)).Documents[0].Number
+	fine := desk.BuyConfirm{Number: number, Ref: "PO-9", Due: "2027-03-08", Qty: 40}
+	for _, c := range []struct {
+		name   string
+		change func(*desk.BuyConfirm)
+		kind   desk.Kind
+		words  string
+	}{
+		{"no request", func(a *desk.BuyConfirm) { a.Number = "BR-1" }, desk.KindNotFound, "no request to buy BR-1"},
+		{"no reference", func(a *desk.BuyConfirm) { a.Ref = " " }, desk.KindInvalid, "reference"},
+		{"yesterday", func(a *desk.BuyConfirm) { a.Due = "2027-02-28" }, desk.KindInvalid, "has passed"},
+		{"nothing", func(a *desk.BuyConfirm) { a.Qty = 0 }, desk.KindInvalid, "at least 1"},
+	} {
+		t.Run("confirmed with "+c.name, func(t *testing.T) {
+			ask := fine
+			c.change(&ask)
+			_, err := o.ConfirmBuy(ctx, o.by(o.ana), ask)
+			refused(t, err, c.kind, c.words)
+		})
+	}
+	done(t)(o.ConfirmBuy(ctx, o.by(o.ana), fine))
+	second := done(t)(o.RequestBuy(ctx, o.by(o.ana), good)).Documents[0].Number
+	fine.Number = second
+	_, err := o.ConfirmBuy(ctx, o.by(o.ana), fine)
+	refused(t, err, desk.KindConflict, "PO-9 of CB-110 is expected at HL already")
+	_, err = o.WithdrawBuy(ctx, o.by(o.ana), desk.BuyNamed{Number: second})
+	refused(t, err, desk.KindInvalid, "Say why")
+	call := o.by(o.ana)
+	call.Reason = "too dear"
+	done(t)(o.WithdrawBuy(ctx, call, desk.BuyNamed{Number: second}))
+	list, err := o.BuyRequests(ctx, strings.ToLower(second), "")
+	if err != nil || len(list) != 1 || list[0].State != "withdrawn" || list[0].Why != "too dear" {
+		t.Errorf("withdrawn: %+v (%v)", list, err)
+	}
+	again := o.by(o.ana)
+	again.Reason = "once more"
+	_, err = o.WithdrawBuy(ctx, again, desk.BuyNamed{Number: second})
+	refused(t, err, desk.KindConflict, "settled already: withdrawn by Ana Ruiz")
+}
+
+func TestItemsAreFoundByParts(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	for _, c := range []struct{ words, want string }{
+		{"gl-2040-1", "GL-2040-1"},
+		{"glaze", "GL-1310-5 GL-2040-1"},
+		{"GLAZE 5", "GL-1310-5"},
+		{"l 1", "GL-2040-1 GL-1310-5 CB-110 TL-014"}, // a whole word before a part of one
+		{"clay stoneware", "CB-110"},
+		{"45 60", "KF-330"},
+		{"100%", ""},
+		{"", ""},
+	} {
+		hits, err := o.FindItems(context.Background(), c.words, "HL")
+		if err != nil {
+			t.Fatal(err)
+		}
+		var got []string
+		for _, h := range hits {
+			got = append(got, h.SKU)
+		}
+		if s := strings.Join(got, " "); s != c.want {
+			t.Errorf("%q finds %q, want %q", c.words, s, c.want)
+		}
+	}
+	hits, err := o.FindItems(context.Background(), "CB-110", "HL")
+	if err != nil || hits[0].Free != 96 || hits[0].Elsewhere != 400 {
+		t.Errorf("clay: %+v (%v)", hits, err)
+	}
+	lines, err := o.Paste(context.Background(), "cb-110\t4\nloop tool\t2\nglaze\t1\n")
+	if err != nil || len(lines) != 3 || lines[0].SKU != "CB-110" || lines[1].SKU != "TL-014" || lines[1].Qty != 2 || lines[2].SKU != "glaze" || lines[2].Name != "" {
+		t.Errorf("pasted: %+v (%v)", lines, err)
+	}
+}
