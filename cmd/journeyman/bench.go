@@ -38,7 +38,11 @@ type benching struct {
 	seconds int
 	lines   int
 	book    int
+	parts   []string
 }
+
+// benchParts are what is measured, in order.
+var benchParts = []string{"computation", "allocations", "pages", "imports"}
 
 func benchCommand() *cobra.Command {
 	b := &benching{}
@@ -58,7 +62,12 @@ func benchCommand() *cobra.Command {
 					slog.Error("the bench's database could not be removed", "error", err)
 				}
 			}()
-			for _, part := range []func() error{b.computation, b.allocations, b.pages, b.imports} {
+			parts := map[string]func() error{"computation": b.computation, "allocations": b.allocations, "pages": b.pages, "imports": b.imports}
+			for _, name := range b.parts {
+				part, known := parts[name]
+				if !known {
+					return fmt.Errorf("there is nothing to measure called %q: choose of %s", name, strings.Join(benchParts, ", "))
+				}
 				if err := part(); err != nil {
 					return err
 				}
@@ -68,6 +77,7 @@ func benchCommand() *cobra.Command {
 	}
 	cmd.Flags().IntVar(&b.seconds, "seconds", 5, "how many turns of a second each rate is measured")
 	cmd.Flags().IntVar(&b.book, "book", 1_000_000, "open lines of the largest book that is computed with")
+	cmd.Flags().StringSliceVar(&b.parts, "only", benchParts, "what is measured; imports measures typing, too")
 	cmd.Flags().IntVar(&b.lines, "lines", 100_000, "order lines of the import")
 	return cmd
 }
@@ -279,7 +289,7 @@ func (b *benching) pages() error {
 	fmt.Printf("\npages of the demo book, 40 times each   median     95th (goal under 100 ms)\n")
 	for _, path := range []string{
 		"strip", "orders", "orders?q=glaze", "orders?state=late&sort=wanted", "orders/SO-10700", "orders/SO-10700/trail", "open", "release",
-		"promise?sku=CB-110&qty=144", "promised", "pick-lists", "packing", "dock", "items", "items/GL-2040-1", "inbound", "customers", "search?q=celadon",
+		"promise?sku=CB-110&qty=144", "promised", "pick-lists", "packing", "dock", "items", "items/GL-2040-1", "inbound", "customers", "quotes", "quotes/Q-3002", "buy-requests", "settings", "search?q=celadon", "find-items?q=celadon&warehouse=HL",
 	} {
 		var took []time.Duration
 		for range 40 {
@@ -332,5 +342,5 @@ func (b *benching) imports() error {
 		return err
 	}
 	fmt.Printf("\nimport of %d order lines: checked in %.1f s, applied in %.1f s, audited in %.1f s\n", b.lines, checked.Seconds(), applied.Seconds(), time.Since(begin).Seconds())
-	return nil
+	return b.typing(s)
 }

@@ -174,7 +174,7 @@ func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving,
 	} else if day < d.Today() {
 		return nil, Invalid("%s has passed: what has not come cannot be expected then.", dayWords(day))
 	}
-	before, err := d.supply(r, store.IDs{in.ItemID})
+	before, err := d.supplyTold(r, store.IDs{in.ItemID})
 	if err != nil {
 		return nil, err
 	}

@@ -389,13 +389,23 @@ type supply struct {
 	houseID  map[string]int64
 }
 
-// supply reads it. In a command the items are locked before.
+// supply reads it. In a command the items are locked before. Its promises do not say whose
+// they are.
 func (d *Desk) supply(r *store.Reader, items store.IDs) (*supply, error) {
-	return d.supplyIf(r, items, 0, "")
+	return d.supplyOf(r, items, r.PromisesStanding, 0, "")
 }
 
-// supplyIf is the supply as it would be if the inbound `moved` were due on that day.
+// supplyTold is the supply whose promises say whose they are.
+func (d *Desk) supplyTold(r *store.Reader, items store.IDs) (*supply, error) {
+	return d.supplyOf(r, items, r.PromisesOfItems, 0, "")
+}
+
+// supplyIf is that supply as it would be if the inbound `moved` were due on that day.
 func (d *Desk) supplyIf(r *store.Reader, items store.IDs, moved int64, day string) (*supply, error) {
+	return d.supplyOf(r, items, r.PromisesOfItems, moved, day)
+}
+
+func (d *Desk) supplyOf(r *store.Reader, items store.IDs, promises func(store.IDs) ([]store.PromiseHead, error), moved int64, day string) (*supply, error) {
 	s := &supply{
 		today: d.Today(), cal: d.calendar(), items: map[int64]store.Item{}, cells: map[cellKey]store.FreeCell{}, receipts: map[cellKey][]outlook.Event{},
 		given: map[int64][]plan.Given{}, outlooks: map[cellKey]*outlook.Outlook{}, house: map[int64]string{}, houseID: map[string]int64{},
@@ -444,7 +454,7 @@ func (d *Desk) supplyIf(r *store.Reader, items store.IDs, moved int64, day strin
 			s.receipts[k] = append(s.receipts[k], outlook.Event{Day: on, Qty: x.Qty})
 		}
 	}
-	if s.promised, err = r.PromisesOfItems(items); err != nil {
+	if s.promised, err = promises(items); err != nil {
 		return nil, err
 	}
 	for _, p := range s.promised {

@@ -142,7 +142,7 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	if !found {
 		return PromiseAnswer{}, NotFound("There is no item %s. Find it by part of its number or name.", ask.SKU)
 	}
-	s, err := d.supply(r, store.IDs{it.ID})
+	s, err := d.supplyTold(r, store.IDs{it.ID})
 	if err != nil {
 		return PromiseAnswer{}, err
 	}
@@ -184,7 +184,7 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 			out.Overdue = append(out.Overdue, OverdueView{x.Ref, x.Warehouse, x.Due, x.Qty})
 		}
 	}
-	lines, err := r.OpenLinesOfItem(it.ID, out.Customer)
+	lines, err := r.OpenLinesOfItem(it.ID, out.Customer, 16)
 	if err != nil {
 		return out, err
 	}

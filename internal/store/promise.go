@@ -91,11 +91,20 @@ type PromiseHead struct {
 
 // PromisesOfItems returns the promises that stand on the items, by item, day and order.
 func (r *Reader) PromisesOfItems(items IDs) ([]PromiseHead, error) {
+	// Each promise looks its order up by key. A plan that is kept for any number of items would
+	// read all orders and lines instead, which takes ten times as long.
 	return all[PromiseHead](r, `SELECT p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty, w.code AS warehouse,
-			o.number AS order_number, l.line_no, c.name AS customer_name, o.tier
-		FROM promise p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = p.order_id
-			JOIN customer c ON c.id = o.customer_id JOIN warehouse w ON w.id = p.warehouse_id
-		WHERE p.item_id = ANY(?) ORDER BY p.item_id, p.day, o.number, l.line_no`, items)
+			x.number AS order_number, x.line_no, x.name AS customer_name, x.tier
+		FROM promise p JOIN warehouse w ON w.id = p.warehouse_id CROSS JOIN LATERAL (
+			SELECT o.number, o.tier, l.line_no, c.name FROM order_line l JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
+			WHERE l.id = p.line_id LIMIT 1) x
+		WHERE p.item_id = ANY(?) ORDER BY p.item_id, p.day, x.number, x.line_no`, items)
+}
+
+// PromisesStanding returns the same without whose they are.
+func (r *Reader) PromisesStanding(items IDs) ([]PromiseHead, error) {
+	return all[PromiseHead](r, `SELECT line_id, order_id, item_id, warehouse_id, day::text AS day, qty FROM promise
+		WHERE item_id = ANY(?) ORDER BY item_id, day, line_id`, items)
 }
 
 // Supply is an expected receipt that has not all come.
@@ -182,11 +191,12 @@ func (r *Reader) PromiseTrail(order int64) ([]PromiseHappening, error) {
 }
 
 // OpenLinesOfItem returns the lines of an item with open units: those of the customer
-// first, then by day, at most a hundred.
-func (r *Reader) OpenLinesOfItem(item int64, customer string) ([]LineRow, error) {
-	rows, _, err := r.lines([]string{"l.item_id = @item", "n.open > 0", live}, map[string]any{"item": item, "customer": customer},
-		`(c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no`, 100, 0)
-	return rows, err
+// first, then by day, at most as many.
+func (r *Reader) OpenLinesOfItem(item int64, customer string, most int) ([]LineRow, error) {
+	return all[LineRow](r, lineRow+` WHERE l.id = ANY(ARRAY(
+			SELECT l.id FROM order_line l JOIN line_count n ON n.line_id = l.id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
+			WHERE l.item_id = @item AND n.open > 0 AND `+live+` ORDER BY (c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no LIMIT @most))
+		ORDER BY (c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no`, map[string]any{"item": item, "customer": customer, "most": most})
 }
 
 // PromiseLine is a promise with its line.
