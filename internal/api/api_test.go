@@ -55,17 +55,27 @@ type person struct {
 
 func visit(t *testing.T, srv *httptest.Server, login string) *person {
 	t.Helper()
+	p := &person{t, srv.URL, &http.Client{Jar: newJar(t)}}
+	if login != "" {
+		p.signIn(login)
+	}
+	return p
+}
+
+func newJar(t *testing.T) http.CookieJar {
+	t.Helper()
 	jar, err := cookiejar.New(nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := &person{t, srv.URL, &http.Client{Jar: jar}}
-	if login != "" {
-		if code, body := p.send("POST", "/api/demo/sign-in", "", `{"login":"`+login+`"}`); code != 200 {
-			t.Fatal(code, body)
-		}
+	return jar
+}
+
+func (p *person) signIn(login string) {
+	p.t.Helper()
+	if code, body := p.send("POST", "/api/demo/sign-in", "", `{"login":"`+login+`"}`); code != 200 {
+		p.t.Fatal(code, body)
 	}
-	return p
 }
 
 func (p *person) send(method, path, key, body string) (int, string) {

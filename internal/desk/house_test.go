@@ -117,22 +117,36 @@ func TestHouseRulesThatCannotBeAreRefused(t *testing.T) {
 		kind  desk.Kind
 		words string
 	}{
-		{"by a coordinator", func(a desk.Actor) (desk.Outcome, error) { return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}}) }, o.ana, desk.KindForbidden, "manager"},
-		{"no warehouse", func(a desk.Actor) (desk.Outcome, error) { return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "XX", Workdays: []int{1}}) }, o.max, desk.KindNotFound, "no warehouse XX"},
-		{"never", func(a desk.Actor) (desk.Outcome, error) { return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL"}) }, o.max, desk.KindInvalid, "at least one day"},
-		{"an eighth day", func(a desk.Actor) (desk.Outcome, error) { return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{7}}) }, o.max, desk.KindInvalid, "not a day of the week"},
+		{"by a coordinator", func(a desk.Actor) (desk.Outcome, error) {
+			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}})
+		}, o.ana, desk.KindForbidden, "manager"},
+		{"no warehouse", func(a desk.Actor) (desk.Outcome, error) {
+			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "XX", Workdays: []int{1}})
+		}, o.max, desk.KindNotFound, "no warehouse XX"},
+		{"never", func(a desk.Actor) (desk.Outcome, error) {
+			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL"})
+		}, o.max, desk.KindInvalid, "at least one day"},
+		{"an eighth day", func(a desk.Actor) (desk.Outcome, error) {
+			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{7}})
+		}, o.max, desk.KindInvalid, "not a day of the week"},
 		{"no time", func(a desk.Actor) (desk.Outcome, error) {
 			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}, CutOff: "four"})
 		}, o.max, desk.KindInvalid, "not a time of the day"},
 		{"too much handling", func(a desk.Actor) (desk.Outcome, error) {
 			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}, HandlingDays: 31})
 		}, o.max, desk.KindInvalid, "0 to 30"},
-		{"neither file nor day", func(a desk.Actor) (desk.Outcome, error) { return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL"}) }, o.max, desk.KindInvalid, "a day"},
-		{"another file", func(a desk.Actor) (desk.Outcome, error) { return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", File: "sku,name"}) }, o.max, desk.KindInvalid, "not an iCalendar file"},
+		{"neither file nor day", func(a desk.Actor) (desk.Outcome, error) {
+			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL"})
+		}, o.max, desk.KindInvalid, "a day"},
+		{"another file", func(a desk.Actor) (desk.Outcome, error) {
+			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", File: "sku,name"})
+		}, o.max, desk.KindInvalid, "not an iCalendar file"},
 		{"only the past", func(a desk.Actor) (desk.Outcome, error) {
 			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", File: "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART;VALUE=DATE:20200101\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"})
 		}, o.max, desk.KindConflict, "no whole day from today on"},
-		{"a day that has passed", func(a desk.Actor) (desk.Outcome, error) { return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", Day: "2027-02-01"}) }, o.max, desk.KindInvalid, "has passed"},
+		{"a day that has passed", func(a desk.Actor) (desk.Outcome, error) {
+			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", Day: "2027-02-01"})
+		}, o.max, desk.KindInvalid, "has passed"},
 		{"open anyway", func(a desk.Actor) (desk.Outcome, error) {
 			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", Day: "2027-03-09", Open: true})
 		}, o.max, desk.KindConflict, "is not closed"},
@@ -222,7 +236,10 @@ func TestSubstitutesAreData(t *testing.T) {
 		t.Errorf("its page lists %+v (%v)", it.Instead, err)
 	}
 	for _, c := range []struct{ row, column string }{
-		{"XX,KL-070,size", "sku"}, {"KL-070,XX,size", "substitute"}, {"KL-070,KL-070,size", "substitute"}, {"KL-070,KF-330,taste", "kind"},
+		{"XX,KL-070,size", "sku"},
+		{"KL-070,XX,size", "substitute"},
+		{"KL-070,KL-070,size", "substitute"},
+		{"KL-070,KF-330,taste", "kind"},
 		{"KL-070,KF-330,size\nKL-070,KF-330,make", "substitute"},
 	} {
 		_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "substitutes.csv", Data: []byte("sku,substitute,kind\n" + c.row + "\n")}})

@@ -351,7 +351,7 @@ export function There({ v }: { v: LineView }) {
   const told = v.told && v.late ? <span className="text-mute"> told {showDay(v.told)}</span> : null;
   if (v.parts.length === 0) {
     if (v.how === 'none' && v.earliest) {
-      return <span className={v.late ? 'late' : 'text-mute'}>not promised; could be {showDay(v.earliest)}</span>;
+      return <span className={v.late ? 'late' : 'text-mute'}>could be {showDay(v.earliest)}</span>;
     }
     return v.short > 0 || !v.earliest ? (
       <span className="late">no day in sight</span>

@@ -14,7 +14,7 @@ import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
-import { MoveArrival } from './MoveArrival';
+import { MoveArrival } from '../../parts/MoveArrival';
 
 type Inbound = Schemas['InboundView'];
 

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from '@tanstack/react-router';
 import { useState } from 'react';
-import { ask, client } from '../../api/call';
+import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useKey } from '../../app/keys';
 import { useSigned } from '../../app/session';
@@ -11,6 +11,7 @@ import { OrderAside } from '../../parts/asides';
 import { Day, DocumentLink, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showDay, showKg, showMoney, showNum, showTime } from '../../parts/format';
 import { JourneyBar } from '../../parts/JourneyBar';
+import { MoveArrival } from '../../parts/MoveArrival';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 
@@ -23,6 +24,7 @@ export function ItemPage() {
   const focus = useRows(item.data?.lines ?? [], (l) => String(l.id));
   const { may } = useSigned();
   const [buying, setBuying] = useState(false);
+  const [moving, setMoving] = useState<Schemas['InboundView']>();
   const buyable = item.data?.buyable === true && may('request to buy');
   useKey('b', 'Request that more is bought', () => setBuying(true), { enabled: buyable });
   return (
@@ -129,12 +131,22 @@ export function ItemPage() {
                 <h2 className="mb-1 text-[14px]">On its way</h2>
                 {it.inbound.length === 0 && <p className="text-mute">Nothing is on its way.</p>}
                 {it.inbound.map((n) => (
-                  <p key={n.id}>
-                    <b>{n.ref}</b> {showNum(n.left)} to {n.warehouse} due{' '}
-                    {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}{' '}
-                    <span className="text-mute">{n.supplier}</span>
+                  <p key={n.id} className="flex h-7 items-center gap-2" title={n.supplier}>
+                    <span className="min-w-0 flex-1 truncate">
+                      <b>{n.ref}</b> {showNum(n.left)} to {n.warehouse} due{' '}
+                      {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}
+                    </span>
+                    <button
+                      className="pill"
+                      disabled={!may('move an arrival')}
+                      title={may('move an arrival') ? 'What that would do to promises is shown first' : 'for a coordinator'}
+                      onClick={() => setMoving(n)}
+                    >
+                      Another day…
+                    </button>
                   </p>
                 ))}
+                {moving && <MoveArrival n={moving} close={() => setMoving(undefined)} />}
                 {it.buying.map((b) => (
                   <p key={b.number}>
                     <DocumentLink kind="request to buy" number={b.number} /> {showNum(b.qty)} for {b.warehouse} by{' '}

@@ -1,10 +1,10 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
-import { OrderLink, Tier } from '../../parts/bits';
-import { Dialog } from '../../parts/Dialog';
-import { plural, showDay, showNum, showTime } from '../../parts/format';
-import { useCommand } from '../../parts/useCommand';
+import { ask, client, type Schemas } from '../api/call';
+import { OrderLink, Tier } from './bits';
+import { Dialog } from './Dialog';
+import { plural, showDay, showNum, showTime } from './format';
+import { useCommand } from './useCommand';
 
 type Inbound = Schemas['InboundView'];
 type Effect = Schemas['ArrivalEffect'];

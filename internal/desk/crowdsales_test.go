@@ -1,0 +1,98 @@
+package desk_test
+
+import (
+	"context"
+	"math/rand/v2"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"journeyman/internal/desk"
+)
+
+// Twelve people enter, change, quote, accept, allocate and promise on the same few items at
+// once. Each answer is done or a sentence; afterwards nothing is lost or given twice.
+func TestACrowdOfSalesAtOnce(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx, cancel := context.WithTimeout(context.Background(), 90*time.Second)
+	defer cancel()
+	var mu sync.Mutex
+	orders := []string{"SO-1001", "SO-1002"}
+	var quotes []string
+	some := func(r *rand.Rand, of *[]string) string {
+		mu.Lock()
+		defer mu.Unlock()
+		if len(*of) == 0 {
+			return ""
+		}
+		return (*of)[r.IntN(len(*of))]
+	}
+	var did, refusals atomic.Int64
+	tell := func(out desk.Outcome, err error) {
+		if err != nil {
+			if _, no := desk.AsRefusal(err); !no {
+				t.Errorf("no answer but %v", err)
+			}
+			refusals.Add(1)
+			return
+		}
+		did.Add(1)
+		mu.Lock()
+		defer mu.Unlock()
+		for _, d := range out.Documents {
+			switch d.Kind {
+			case "order":
+				orders = append(orders, d.Number)
+			case "quote":
+				quotes = append(quotes, d.Number)
+			}
+		}
+	}
+	draft := func(r *rand.Rand) desk.Draft {
+		return desk.Draft{Customer: "SPC", Wanted: "2027-03-12", Lines: []desk.DraftLine{
+			{SKU: []string{"GL-2040-1", "TL-014", "CB-110"}[r.IntN(3)], Qty: 1 + r.Int64N(6)}, {SKU: []string{"GL-2040-1", "TL-014", "CB-110"}[r.IntN(3)], Qty: 1 + r.Int64N(6)},
+		}}
+	}
+	var wg sync.WaitGroup
+	for n := range uint64(12) {
+		wg.Go(func() {
+			r := rand.New(rand.NewPCG(n, 12))
+			for range 12 {
+				switch r.IntN(6) {
+				case 0:
+					tell(o.Enter(ctx, o.by(o.tom), draft(r)))
+				case 1:
+					ask, err := o.DraftOf(ctx, some(r, &orders))
+					if err != nil {
+						t.Error(err)
+						continue
+					}
+					ask.Lines[0].Qty = max(0, ask.Lines[0].Qty+r.Int64N(9)-4)
+					tell(o.Change(ctx, o.by(o.ana), ask))
+				case 2:
+					tell(o.MakeQuote(ctx, o.by(o.max), desk.QuoteAsk{Draft: draft(r)}))
+				case 3:
+					if number := some(r, &quotes); number != "" {
+						q, err := o.Quote(ctx, number)
+						if err != nil {
+							t.Error(err)
+							continue
+						}
+						tell(o.AcceptQuote(ctx, o.by(o.tom), q.Rest))
+					}
+				case 4:
+					tell(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: some(r, &orders)}}}))
+				case 5:
+					tell(o.Promise(ctx, o.by(o.tom), desk.PromiseAsk{Orders: []desk.OrderSeen{{Number: some(r, &orders)}}}))
+				}
+			}
+		})
+	}
+	wg.Wait()
+	if did.Load() < 50 {
+		t.Errorf("only %d things were done, %d refused", did.Load(), refusals.Load())
+	}
+	o.sound()
+}
