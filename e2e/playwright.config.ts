@@ -19,6 +19,7 @@ export default defineConfig({
       executablePath: "/usr/bin/chromium",
       args: [
         "--no-sandbox",
+        "--lang=en-GB",
         "--disable-gpu",
         "--disable-quic",
         "--no-first-run",

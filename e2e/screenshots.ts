@@ -37,6 +37,24 @@ test("pictures of each main view", async ({ browser, page }) => {
   const wished = new Date(Date.now() + 6 * 864e5).toISOString().slice(0, 10);
   await go(`/promise?sku=CB-110&qty=144&wished=${wished}`);
   await ana.screenshot({ path: shot("promise") });
+  await go("/entry?customer=C106");
+  for (const [item, qty] of [
+    ["GL-2040-1", "30"],
+    ["GL-2075-1", "12"],
+    ["CB-110", "200"],
+    ["KL-070", "1"],
+    ["TL-035", "6"],
+  ] as const) {
+    await ana.keyboard.type(item);
+    await ana.keyboard.press("Enter");
+    await ana.keyboard.type(qty);
+    await ana.keyboard.press("Enter");
+  }
+  for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowUp");
+  await ana.waitForTimeout(700);
+  await ana.screenshot({ path: shot("entry") });
+  await go("/quotes/Q-3002");
+  await ana.screenshot({ path: shot("quote") });
   await go("/dock");
   await ana.keyboard.press("Space");
   await ana.keyboard.press("Space");

@@ -92,20 +92,23 @@ func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Out
 		if !found {
 			return NotFound("There is no such inbound any more. Load the page again.")
 		}
-		standing, err := w.tx.PromisesOfItems(store.IDs{in.ItemID})
+		// What would slip says which lines have to be held still, and which stock.
+		seen, err := d.moved(&w.tx.Reader, in, ask.Due)
 		if err != nil {
 			return err
 		}
-		lines := make([]int64, len(standing))
-		for i, p := range standing {
-			lines[i] = p.LineID
+		var lines []int64
+		for _, p := range seen.before.promised {
+			lines = append(lines, p.LineID)
 		}
-		if err := w.lock(lines, in.ItemID); err != nil {
+		if err := w.lock(lines, sortedKeys(seen.before.items)...); err != nil {
 			return err
 		}
-		if len(w.cells) == 0 { // it never had stock: nothing else keeps others from promising it meanwhile
-			if err := w.tx.HoldItems(store.IDs{in.ItemID}); err != nil {
-				return err
+		for _, item := range sortedKeys(seen.before.items) {
+			if !w.stocked(item) { // nothing else keeps others from promising it meanwhile
+				if err := w.tx.HoldItems(store.IDs{item}); err != nil {
+					return err
+				}
 			}
 		}
 		if in, _, err = w.tx.LockInbound(ask.Inbound); err != nil {
@@ -164,6 +167,7 @@ func dayText(iso string) string {
 // moving is a receipt on another day, before and after.
 type moving struct {
 	before *supply
+	after  *supply
 	effect ArrivalEffect
 	anew   map[int64][]plan.Given // by line
 }
@@ -174,21 +178,71 @@ func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving,
 	} else if day < d.Today() {
 		return nil, Invalid("%s has passed: what has not come cannot be expected then.", dayWords(day))
 	}
-	before, err := d.supplyTold(r, store.IDs{in.ItemID})
+	m, slips, err := d.slipping(r, in, due, store.IDs{in.ItemID})
+	if err != nil || len(slips) == 0 {
+		return m, err
+	}
+	// An order that goes only whole slips whole: its other lines, and their items, come in.
+	ids := make(store.IDs, len(slips))
+	for i, p := range slips {
+		ids[i] = p.LineID
+	}
+	heads, err := r.PromiseLines(ids)
 	if err != nil {
 		return nil, err
 	}
-	after, err := d.supplyIf(r, store.IDs{in.ItemID}, in.ID, due)
-	if err != nil {
-		return nil, err
+	var whole store.IDs
+	for i, h := range heads {
+		if journey.ShipRule(h.ShipRule) == journey.ShipWhole && !slices.Contains(whole, h.OrderID) {
+			whole = append(whole, heads[i].OrderID)
+		}
 	}
-	m := &moving{before: before, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{
+	if len(whole) > 0 {
+		sisters, err := r.LinesOfOrders(whole)
+		if err != nil {
+			return nil, err
+		}
+		items := store.IDs{in.ItemID}
+		for _, l := range sisters {
+			if l.Promised > 0 && !slices.Contains(items, l.ItemID) {
+				items = append(items, l.ItemID)
+			}
+		}
+		slices.Sort(items)
+		if m, slips, err = d.slipping(r, in, due, items); err != nil {
+			return nil, err
+		}
+		for _, p := range m.before.promised {
+			if slices.Contains(whole, p.OrderID) && !slices.ContainsFunc(slips, func(q store.PromiseHead) bool { return q.LineID == p.LineID }) {
+				slips = append(slips, p)
+				ids = append(ids, p.LineID)
+			}
+		}
+		if heads, err = r.PromiseLines(ids); err != nil {
+			return nil, err
+		}
+	}
+	return m, m.promiseAnew(heads, slips)
+}
+
+// slipping finds the lines whose promises could be kept and then cannot, with the supply of
+// the items before and after.
+func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items store.IDs) (*moving, []store.PromiseHead, error) {
+	before, err := d.supplyTold(r, items)
+	if err != nil {
+		return nil, nil, err
+	}
+	after, err := d.supplyIf(r, items, in.ID, due)
+	if err != nil {
+		return nil, nil, err
+	}
+	m := &moving{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{
 		Ref: in.Ref, SKU: in.SKU, Item: before.items[in.ItemID].Name, Warehouse: in.Warehouse, Left: in.Qty - in.Received, Was: in.Due, Due: due,
 		Slips: []SlippedLine{}, Saved: []SlippedLine{}, History: []DueChange{},
 	}}
 	var slips []store.PromiseHead
 	for _, p := range before.promised {
-		if p.WarehouseID != in.WarehouseID {
+		if p.WarehouseID != in.WarehouseID || p.ItemID != in.ItemID {
 			continue
 		}
 		_, was := before.restsOn(p.PromiseRow)
@@ -207,27 +261,20 @@ func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving,
 			m.effect.Kept++
 		}
 	}
-	return m, m.promiseAnew(r, after, slips)
+	return m, slips, nil
 }
 
 // promiseAnew computes what the lines that slip could be promised, by tier and day: the
-// promises of all others stand. A line of an order that goes only whole is kept in one piece.
-func (m *moving) promiseAnew(r *store.Reader, after *supply, slips []store.PromiseHead) error {
+// promises of all others stand. An order that goes only whole leaves on one day again.
+func (m *moving) promiseAnew(heads []store.PromiseLineHead, slips []store.PromiseHead) error {
 	slices.SortStableFunc(slips, func(a, b store.PromiseHead) int {
-		return cmp.Or(cmp.Compare(a.Tier, b.Tier), strings.Compare(a.Day, b.Day), strings.Compare(a.OrderNumber, b.OrderNumber))
+		return cmp.Or(cmp.Compare(a.Tier, b.Tier), strings.Compare(a.Day, b.Day), strings.Compare(a.OrderNumber, b.OrderNumber), cmp.Compare(a.LineNo, b.LineNo))
 	})
-	ids := make(store.IDs, len(slips))
-	for i, p := range slips {
-		ids[i] = p.LineID
-	}
-	heads, err := r.PromiseLines(ids)
-	if err != nil {
-		return err
-	}
 	byLine := map[int64]store.PromiseLineHead{}
 	for _, h := range heads {
 		byLine[h.ID] = h
 	}
+	rank := map[int64]int{}
 	var wants []wanting
 	for i, p := range slips {
 		h := byLine[p.LineID]
@@ -235,17 +282,16 @@ func (m *moving) promiseAnew(r *store.Reader, after *supply, slips []store.Promi
 		if err != nil {
 			return err
 		}
-		rule := journey.ShipRule(h.ShipRule)
-		if rule == journey.ShipWhole {
-			rule = journey.ShipLines
+		if _, known := rank[p.OrderID]; !known {
+			rank[p.OrderID] = i
 		}
-		units := plan.GivenUnits(after.given[p.LineID])
+		units := plan.GivenUnits(m.after.given[p.LineID])
 		wants = append(wants, wanting{
 			line: p.LineID, order: p.OrderID, number: p.OrderNumber, no: int32(p.LineNo), item: p.ItemID, house: h.WarehouseID, shipBy: by,
-			ordered: units, open: units, rule: rule, rank: i,
+			ordered: units, open: units, rule: journey.ShipRule(h.ShipRule), rank: rank[p.OrderID],
 		})
 	}
-	b, keys, err := after.book(wants)
+	b, keys, err := m.after.book(wants)
 	if err != nil {
 		return err
 	}
@@ -258,10 +304,13 @@ func (m *moving) promiseAnew(r *store.Reader, after *supply, slips []store.Promi
 		}
 		short[id] = p.Lines[i].Short
 		for _, x := range p.PromisesOf(int32(i)) {
-			m.anew[id] = append(m.anew[id], plan.Given{Warehouse: after.houseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty})
+			m.anew[id] = append(m.anew[id], givenOf(b, m.after, x))
 		}
 	}
 	for _, s := range slips {
+		if slices.Equal(m.anew[s.LineID], m.before.given[s.LineID]) {
+			continue // a sister that can leave as it was promised
+		}
 		line := m.before.slipped(s)
 		line.Now, line.Short = m.before.told(m.anew[s.LineID]), short[s.LineID]
 		m.effect.Slips = append(m.effect.Slips, line)

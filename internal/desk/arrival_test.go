@@ -151,3 +151,37 @@ func TestWhatCanBeHadOnNoDayIsSaidToBeShort(t *testing.T) {
 		t.Errorf("with PA-2 to come: %+v", e.Slips)
 	}
 }
+
+func TestAnOrderThatGoesOnlyWholeSlipsWhole(t *testing.T) {
+	t.Parallel()
+	o, id := arriving(t)
+	ctx, ok := context.Background(), done(t)
+	number := o.enter(desk.Draft{Customer: "TDW", Wanted: "2027-03-14", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "ZA-1", Qty: 2}, {SKU: "CB-110", Qty: 4}}})
+	if a, b := o.line(number, 1), o.line(number, 2); a.Promises[0].Day != b.Promises[0].Day || a.Promises[0].Day > "2027-03-12" {
+		t.Fatalf("promised %+v and %+v", a.Promises, b.Promises)
+	}
+	e, err := o.ArrivalMoved(ctx, id, "2027-03-16")
+	if err != nil {
+		t.Fatal(err)
+	}
+	slipped := 0
+	for _, s := range e.Slips {
+		if s.Order == number {
+			slipped++
+			if len(s.Now) != 1 || s.Now[0].Day < "2027-03-16" || s.Now[0].Day != e.Slips[len(e.Slips)-1].Now[0].Day && s.Order == e.Slips[len(e.Slips)-1].Order {
+				t.Errorf("line %d slips to %+v", s.No, s.Now)
+			}
+		}
+	}
+	if slipped != 3 {
+		t.Errorf("%d of its three lines slip: %+v", slipped, e.Slips)
+	}
+	ok(o.MoveArrival(ctx, o.by(o.ana), desk.ArrivalMove{Inbound: id, Due: "2027-03-16", Seen: "2027-03-10", Anew: true, Effect: len(e.Slips)}))
+	day := o.line(number, 2).Promises[0].Day
+	for n := 1; n <= 3; n++ {
+		if l := o.line(number, n); len(l.Promises) != 1 || l.Promises[0].Day != day || day < "2027-03-16" {
+			t.Errorf("line %d is promised %+v, line 2 for %s", n, l.Promises, day)
+		}
+	}
+	o.sound()
+}

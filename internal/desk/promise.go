@@ -143,20 +143,23 @@ func (w *work) supply(further ...int64) (*supply, error) {
 	items := append(w.itemIDs(), further...)
 	slices.Sort(items)
 	items = slices.Compact(items)
-	unstocked := slices.DeleteFunc(slices.Clone(items), func(id int64) bool {
-		for k := range w.cells {
-			if k.item == id {
-				return true
-			}
-		}
-		return false
-	})
+	unstocked := slices.DeleteFunc(slices.Clone(items), w.stocked)
 	if len(unstocked) > 0 {
 		if err := w.tx.HoldItems(unstocked); err != nil {
 			return nil, err
 		}
 	}
 	return w.desk.supply(&w.tx.Reader, items)
+}
+
+// stocked says whether a stock row of the item is held still.
+func (w *work) stocked(item int64) bool {
+	for k := range w.cells {
+		if k.item == item {
+			return true
+		}
+	}
+	return false
 }
 
 // promiseOrders serves the orders one after another by the core's promise run.

@@ -257,6 +257,7 @@ func (r *Reader) DueChanges(inbound int64) ([]DueChange, error) {
 // PromiseLineHead is what a line's promises depend on.
 type PromiseLineHead struct {
 	ID          int64
+	OrderID     int64
 	WarehouseID int64
 	ShipBy      string
 	ShipRule    string
@@ -264,6 +265,6 @@ type PromiseLineHead struct {
 
 // PromiseLines returns the lines of those keys.
 func (r *Reader) PromiseLines(lines IDs) ([]PromiseLineHead, error) {
-	return all[PromiseLineHead](r, `SELECT l.id, l.warehouse_id, l.ship_by::text AS ship_by, o.ship_rule
+	return all[PromiseLineHead](r, `SELECT l.id, l.order_id, l.warehouse_id, l.ship_by::text AS ship_by, o.ship_rule
 		FROM order_line l JOIN sales_order o ON o.id = l.order_id WHERE l.id = ANY(?) ORDER BY l.id`, lines)
 }

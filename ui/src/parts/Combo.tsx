@@ -101,7 +101,11 @@ export function Combo<T>({
         placeholder={placeholder}
         value={typed ?? chosen}
         title={typed === undefined ? chosen : undefined}
-        onFocus={(e) => e.target.setSelectionRange(0, e.target.value.length, 'backward')}
+        onFocus={(e) => {
+          const field = e.target;
+          field.select();
+          requestAnimationFrame(() => (field.scrollLeft = 0)); // its beginning says what it is
+        }}
         onPaste={paste}
         onChange={(e) => {
           waits.current = undefined;

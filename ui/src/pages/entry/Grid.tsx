@@ -86,14 +86,14 @@ export function Grid({
         <tr>
           <th className="w-[28px]" aria-label="Line" />
           <th>Item</th>
-          <th className="num w-[56px]">Units</th>
+          <th className="num w-[50px]">Units</th>
           <th className="w-[46px]">From</th>
-          <th className="num w-[72px]">Price</th>
-          <th className="num w-[50px]">Less %</th>
-          <th className="num w-[86px]">Value</th>
-          <th className="num w-[98px]">Free</th>
+          <th className="num w-[74px]">Price</th>
+          <th className="num w-[48px]">Less %</th>
+          <th className="num w-[80px]">Value</th>
+          <th className="num w-[100px]">Free</th>
           <th className="w-[84px]">Next arrival</th>
-          <th className="w-[200px]">There</th>
+          <th className="w-[184px]">There</th>
         </tr>
       </thead>
       <tbody>
@@ -270,7 +270,7 @@ function Row({
             {wrong.sentence}
           </span>
         ) : (
-          v && <There v={v} />
+          v && <There v={v} wanted={view?.wanted ?? ''} />
         )}
       </td>
     </tr>
@@ -346,7 +346,7 @@ function ItemCell({
 }
 
 /** When it is there, as short as can be. */
-export function There({ v }: { v: LineView }) {
+function There({ v, wanted }: { v: LineView; wanted: string }) {
   if (!v.item || v.qty === 0) return null;
   const told = v.told && v.late ? <span className="text-mute"> told {showDay(v.told)}</span> : null;
   if (v.parts.length === 0) {
@@ -359,19 +359,25 @@ export function There({ v }: { v: LineView }) {
       <span className="text-mute">{showDay(v.earliest)}</span>
     );
   }
-  const one = v.parts.length === 1 && v.short === 0;
-  const words = v.parts
-    .map((p, i) => (one ? showDay(v.arrives[i] ?? '') : `${showNum(p.qty)} on ${showDate(v.arrives[i] ?? '')}`))
-    .join(', ');
+  const parts = v.parts.map((p, i) => ({ qty: p.qty, day: v.arrives[i] ?? '' }));
+  const late = parts.filter((p) => p.day > wanted);
+  const inTime = parts.filter((p) => p.day <= wanted).reduce((n, p) => n + p.qty, 0);
+  const only = parts.length === 1 && v.short === 0;
+  const words = parts.map((p) => `${showNum(p.qty)} on ${showDay(p.day)}`).join(', ');
+  if (!v.late && only) return <span title={words}>{showDay(parts[0]?.day ?? '')}</span>;
   return (
-    <span title={words}>
-      {v.late ? (
+    <span title={v.short > 0 ? `${words}; for ${showNum(v.short)} no day is in sight` : words}>
+      {inTime > 0 && `${showNum(inTime)} in time`}
+      {inTime > 0 && v.late && ', '}
+      {v.late && (
         <span className="late">
-          late<span className="font-normal">: {words}</span>
-          {v.short > 0 && `, ${showNum(v.short)} no day`}
+          {late.length > 0 &&
+            (only
+              ? `late: ${showDay(late[0]?.day ?? '')}`
+              : `${showNum(late[0]?.qty ?? 0)} late: ${showDate(late[0]?.day ?? '')}`)}
+          {late.slice(1).map((p) => `, ${showNum(p.qty)}: ${showDate(p.day)}`)}
+          {v.short > 0 && `${late.length > 0 ? ', ' : ''}${showNum(v.short)} no day`}
         </span>
-      ) : (
-        words
       )}
       {told}
     </span>
