@@ -74,7 +74,9 @@ func (b *benching) typing(s *store.Store) error {
 		return func() error { return answered(c.Get(srv.URL + path)) }
 	}
 	post := func(body string) func() error {
-		return func() error { return answered(c.Post(srv.URL+"/api/draft", "application/json", strings.NewReader(body))) }
+		return func() error {
+			return answered(c.Post(srv.URL+"/api/draft", "application/json", strings.NewReader(body)))
+		}
 	}
 	bare := func() error {
 		var one int
@@ -86,7 +88,9 @@ func (b *benching) typing(s *store.Store) error {
 		took []time.Duration
 	}{
 		{what: "SELECT 1, a round trip to the database", ask: func() func() error { return bare }},
-		{what: "an item by part of its number", ask: func() func() error { return get("/api/find-items?warehouse=HL&q=" + url.QueryEscape("thing "+sku()[2:])) }},
+		{what: "an item by part of its number", ask: func() func() error {
+			return get("/api/find-items?warehouse=HL&q=" + url.QueryEscape("thing "+sku()[2:]))
+		}},
 		{what: "availability of one item", ask: func() func() error { return post(draft(1)) }},
 		{what: "availability of five lines", ask: func() func() error { return post(draft(5)) }},
 		{what: "availability of twenty lines", ask: func() func() error { return post(draft(20)) }},
