@@ -11,13 +11,14 @@ import (
 	"journeyman/core/days"
 	"journeyman/core/outlook"
 	"journeyman/core/plan"
+	"journeyman/core/policy"
 	"journeyman/internal/demo"
 )
 
 // computation times the core on big books. The measure of each is sorting the same line
 // records by slices.SortFunc in the same run.
 func (b *benching) computation() error {
-	fmt.Printf("\n%-12s %12s %22s %22s %22s %10s %12s\n", "open lines", "sort", "outlooks (of sort)", "promise run (of sort)", "keeping (of sort)", "one ATP", "a line takes")
+	fmt.Printf("\n%-12s %12s %21s %21s %21s %21s %21s %10s %12s\n", "open lines", "sort", "outlooks (of sort)", "promises (of sort)", "keeping (of sort)", "allocating (of sort)", "sharing (of sort)", "one ATP", "a line takes")
 	for _, n := range []int{10_000, 100_000, 1_000_000} {
 		if n > b.book {
 			break
@@ -28,16 +29,20 @@ func (b *benching) computation() error {
 		bk := demo.BigBook(n, days.Date(2027, 3, 1))
 		runtime.GC()
 		runtime.ReadMemStats(&after)
-		var sort, outlooks, afresh, keep []float64
+		var sort, outlooks, afresh, keep, turn, fair []float64
 		for range 5 {
 			sort = append(sort, timed(func() { sortRecords(bk) }))
 			outlooks = append(outlooks, timed(func() { bk.Outlooks(nil) }))
 			afresh = append(afresh, timed(func() { plan.Promise(bk, plan.PromiseHow{}) }))
+			turn = append(turn, timed(func() { plan.Allocate(bk, plan.AllocateHow{Window: plan.NoWindow}) }))
+			fair = append(fair, timed(func() {
+				plan.Allocate(bk, plan.AllocateHow{Window: plan.NoWindow, Share: plan.Fair, Keys: []policy.Key{policy.Tier}})
+			}))
 			keep = append(keep, timed(func() { plan.Promise(bk, plan.PromiseHow{Keep: true}) }))
 		}
 		s := median(sort)
 		with := func(of []float64) string { return fmt.Sprintf("%8.1f ms %5.2f", median(of), median(of)/s) }
-		fmt.Printf("%-12d %9.1f ms %22s %22s %22s %7.0f ns %6d bytes\n", n, s, with(outlooks), with(afresh), with(keep), question(bk), (after.HeapAlloc-before.HeapAlloc)/uint64(n))
+		fmt.Printf("%-12d %9.1f ms %21s %21s %21s %21s %21s %7.0f ns %6d bytes\n", n, s, with(outlooks), with(afresh), with(keep), with(turn), with(fair), question(bk), (after.HeapAlloc-before.HeapAlloc)/uint64(n))
 	}
 	fmt.Println("goals at 1,000,000: promise run 0.50 of the sort, one ATP question 200 ns, 400 bytes a line")
 	return nil

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 
 	"github.com/spf13/cobra"
 
@@ -41,28 +42,38 @@ func readBook(path string) (*book.Book, error) {
 }
 
 func planCommand() *cobra.Command {
-	var mode, keys, rules string
-	var keep bool
+	var mode, keys, rules, share string
+	var keep, unprotected bool
+	var window int
 	cmd := &cobra.Command{
 		Use:   "plan BOOK.json",
 		Short: "Compute a plan from a book file, with no server and no database (docs/book.md)",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if mode != "promise" {
-				return refusedBook("--mode "+mode, fmt.Errorf("there is the mode promise"))
+			if mode != "promise" && mode != "allocate" && mode != "both" {
+				return refusedBook("--mode "+mode, fmt.Errorf("there are the modes allocate, promise and both"))
 			}
 			how := plan.PromiseHow{Keep: keep}
+			run := plan.AllocateHow{Unprotected: unprotected, Share: plan.Sharing(share), Window: plan.NoWindow}
+			if !slices.Contains([]plan.Sharing{plan.InTurn, plan.Fair, plan.Equal}, run.Share) {
+				return refusedBook("--share "+share, fmt.Errorf("in-turn, fair or equal"))
+			}
+			if cmd.Flags().Changed("window") {
+				if run.Window = window; window < 0 {
+					return refusedBook("--window", fmt.Errorf("at least 0 days are expected, not %d", window))
+				}
+			}
 			if keys != "" {
 				ks, err := policy.Parse(keys)
 				if err != nil {
 					return refusedBook("--keys", err)
 				}
-				how.Keys = ks
+				how.Keys, run.Keys = ks, ks
 			}
 			switch rules {
 			case "respect":
 			case "ignore":
-				how.IgnoreRules = true
+				how.IgnoreRules, run.IgnoreRules = true, true
 			default:
 				return refusedBook("--ship-rules "+rules, fmt.Errorf("respect or ignore"))
 			}
@@ -71,7 +82,17 @@ func planCommand() *cobra.Command {
 				return err
 			}
 			var out bytes.Buffer
-			if err := plan.Promise(b, how).Write(&out, b); err != nil {
+			if mode == "promise" {
+				err = plan.Promise(b, how).Write(&out, b)
+			} else {
+				a := plan.Allocate(b, run)
+				var promises *plan.Plan
+				if mode == "both" {
+					promises = plan.Promise(b.WithTaken(a.Taken), how)
+				}
+				err = a.Write(&out, b, promises)
+			}
+			if err != nil {
 				return err
 			}
 			_, err = cmd.OutOrStdout().Write(out.Bytes())
@@ -79,7 +100,10 @@ func planCommand() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&mode, "mode", "promise", "what to compute: promise")
+	f.StringVar(&mode, "mode", "promise", "what to compute: allocate, promise, or both: what is left is promised")
+	f.BoolVar(&unprotected, "no-protect", false, "take what is promised to others, too; the plan lists the promises that are broken")
+	f.StringVar(&share, "share", "in-turn", "how lines that are equal in all keys are served: in-turn, fair (by share of what they want) or equal (by units)")
+	f.IntVar(&window, "window", 0, "serve only lines to be shipped within so many days (default all)")
 	f.StringVar(&keys, "keys", "", "in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default tier,ship_by,entered)")
 	f.BoolVar(&keep, "keep", false, "keep the promises that were given: none is made worse")
 	f.StringVar(&rules, "ship-rules", "respect", "respect or ignore the orders' ship rules")

@@ -116,6 +116,47 @@ func TestTheWorkedPromisesOnTheCommandLine(t *testing.T) {
 	}
 }
 
+func TestTheWorkedAllocationsOnTheCommandLine(t *testing.T) {
+	out, err := heard(t, "plan", "--mode", "allocate", "--keys", "tier,entered", workedBook)
+	if err != nil {
+		t.Fatal(err)
+	}
+	same(t, out, `{"format":"journeyman-plan/1","today":"2027-03-01","lines":[
+		{"order":"S1","line":1,"allocate":[{"warehouse":"HL","qty":50}],"promises":[],"short":0,"reasons":[{"code":"covered","qty":50}]},
+		{"order":"S2","line":1,"allocate":[{"warehouse":"HL","qty":26}],"promises":[],"short":64,"reasons":[{"code":"covered","qty":26},{"code":"short_stock","qty":14},{"code":"protects_promise","qty":50,"after":["S1/1"]}]},
+		{"order":"S3","line":1,"allocate":[{"warehouse":"HL","qty":60},{"warehouse":"DQ","qty":25}],"promises":[],"short":0,"reasons":[{"code":"covered","qty":85}]},
+		{"order":"S3","line":2,"allocate":[{"warehouse":"HL","qty":1}],"promises":[],"short":0,"reasons":[{"code":"covered","qty":1}]},
+		{"order":"S4","line":1,"allocate":[],"promises":[],"short":2,"reasons":[{"code":"rule_order","qty":2,"after":["S2/1"]}]},
+		{"order":"S4","line":2,"allocate":[],"promises":[],"short":10,"reasons":[{"code":"rule_order","qty":10,"after":["S2/1"]}]}],
+		"totals":{"lines":6,"open":238,"allocated":162,"complete":2,"promised":0,"short":76,"late_lines":0,"late_days":0}}`)
+	for _, c := range []struct {
+		name string
+		args []string
+		has  []string
+	}{
+		{"unprotected", []string{"--no-protect"}, []string{
+			`{"order":"S2","line":1,"allocate":[{"warehouse":"HL","qty":76}]`, `{"order":"S1","line":1,"allocate":[],"promises":[{"day":"2027-03-03","warehouse":"HL","qty":50}]`,
+			`"broken":[{"order":"S1","line":1,"day":"2027-03-03","warehouse":"HL","qty":50}]`,
+		}},
+		{"both", []string{"--mode", "both"}, []string{
+			`{"order":"S2","line":1,"allocate":[{"warehouse":"HL","qty":26}],"promises":[{"day":"2027-03-17","warehouse":"HL","qty":64}],"short":0`,
+		}},
+		{"of today alone", []string{"--window", "0"}, []string{`"code":"not_due"`}},
+		{"without ship rules", []string{"--ship-rules", "ignore"}, []string{`{"order":"S4","line":1,"allocate":[{"warehouse":"HL","qty":2}]`, `"reasons":[{"code":"short_stock","qty":1,"after":["S4/1"]}]`}},
+		{"shared", []string{"--share", "fair", "--keys", "tier"}, []string{`"code":"covered"`}},
+	} {
+		out, err := heard(t, append(append([]string{"plan", "--mode", "allocate", "--keys", "tier,entered"}, c.args...), workedBook)...)
+		if err != nil {
+			t.Errorf("%s: %v", c.name, err)
+		}
+		for _, want := range c.has {
+			if !strings.Contains(out, want) {
+				t.Errorf("%s: no %s in %s", c.name, want, out)
+			}
+		}
+	}
+}
+
 func TestWhatCannotBeComputedWithIsRefused(t *testing.T) {
 	text, err := os.ReadFile(workedBook)
 	if err != nil {
@@ -129,6 +170,9 @@ func TestWhatCannotBeComputedWithIsRefused(t *testing.T) {
 		{"plan", bad},
 		{"plan", "nowhere.json"},
 		{"plan", "--mode", "guess", workedBook},
+		{"plan", "--mode", "allocate", bad},
+		{"plan", "--mode", "allocate", "--share", "loudest", workedBook},
+		{"plan", "--mode", "allocate", "--window", "-1", workedBook},
 		{"plan", "--keys", "tier,colour", workedBook},
 		{"plan", "--keys", "tier,tier", workedBook},
 		{"plan", "--ship-rules", "bend", workedBook},

@@ -10,6 +10,8 @@
 package book
 
 import (
+	"slices"
+
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/outlook"
@@ -214,4 +216,41 @@ func (b *Book) CommitmentsOf(cell int32) []outlook.Event {
 		}
 	}
 	return out
+}
+
+// Taken is so many open units of a line allocated from a cell.
+type Taken struct {
+	Line, Cell int32
+	Qty        int64
+}
+
+// WithTaken returns the book as it is once those units are allocated: fewer open, less free,
+// and the promises of each line used up by what it took, the earliest first. What is taken
+// must be there and open. The book itself stays as it is. Cost: linear in lines, cells and
+// promises.
+func (b *Book) WithTaken(taken []Taken) *Book {
+	out := *b
+	out.Lines, out.Cells = slices.Clone(b.Lines), slices.Clone(b.Cells)
+	out.Promises = make([]Promise, 0, len(b.Promises))
+	of := make([]int64, len(b.Lines))
+	for _, t := range taken {
+		of[t.Line] += t.Qty
+		out.Cells[t.Cell].Used += t.Qty
+	}
+	for i := range out.Lines {
+		l := &out.Lines[i]
+		units := of[i]
+		l.Open -= units
+		l.served = l.served && l.Open > 0
+		from := int32(len(out.Promises))
+		for _, p := range b.Promises[l.promises.from:l.promises.to] {
+			q := min(p.Qty, units)
+			units -= q
+			if p.Qty -= q; p.Qty > 0 {
+				out.Promises = append(out.Promises, p)
+			}
+		}
+		l.promises = span{from, int32(len(out.Promises))}
+	}
+	return &out
 }

@@ -21,6 +21,7 @@ type slow struct {
 	keep     bool
 	receipts map[int32][]outlook.Event
 	given    map[int32][]book.Promise // by line
+	taken    map[int32]int64          // by cell: what a run took from the shelf
 }
 
 const horizon = 90
@@ -32,7 +33,7 @@ func (s *slow) atp(cell int32, d days.Day) int64 {
 		return outlook.Unlimited
 	}
 	c := func(d days.Day) int64 {
-		n := s.b.Cells[cell].Free()
+		n := s.b.Cells[cell].Free() - s.taken[cell]
 		for _, e := range s.receipts[cell] {
 			if e.Day <= d {
 				n += e.Qty

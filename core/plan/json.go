@@ -22,12 +22,17 @@ const (
 	RuleLine   Code = "rule_line"   // the line goes only whole, and cannot be had whole
 	RuleOrder  Code = "rule_order"  // the order goes only whole, and cannot be had whole
 	OnHold     Code = "on_hold"     // its order is on hold: it was not served
+	NotDue     Code = "not_due"     // it is to be shipped after the window
+	Protects   Code = "protects_promise"
+	Multiple   Code = "multiple" // what is left is less than a pack
 )
 
-// Reason is a code and for how many units it holds.
+// Reason is a code, for how many units it holds, and who came first: the lines that took, or
+// to whom it is promised, by order and line number.
 type Reason struct {
-	Code Code  `json:"code"`
-	Qty  int64 `json:"qty"`
+	Code  Code     `json:"code"`
+	Qty   int64    `json:"qty"`
+	After []string `json:"after,omitempty"`
 }
 
 // Reasons says why line l has what the plan gives it.
@@ -38,10 +43,10 @@ func (p *Plan) Reasons(b *book.Book, l int32) []Reason {
 	}
 	short := p.Lines[l].Short
 	if q := line.Open - short; q > 0 {
-		out = append(out, Reason{Covered, q})
+		out = append(out, Reason{Code: Covered, Qty: q})
 	}
 	if !b.Eligible(l) {
-		return append(out, Reason{OnHold, line.Open})
+		return append(out, Reason{Code: OnHold, Qty: line.Open})
 	}
 	if short > 0 {
 		code := ShortStock
@@ -51,22 +56,24 @@ func (p *Plan) Reasons(b *book.Book, l int32) []Reason {
 		case book.Whole:
 			code = RuleOrder
 		}
-		out = append(out, Reason{code, short})
+		out = append(out, Reason{Code: code, Qty: short})
 	}
 	return out
 }
 
-// Totals sums up what a plan promises.
+// Totals sums up what a plan allocates and promises.
 type Totals struct {
-	Lines     int   `json:"lines"`      // with open units
-	Open      int64 `json:"open"`       // units
-	Promised  int64 `json:"promised"`   // units
-	Short     int64 `json:"short"`      // units promised to nobody
-	LateLines int   `json:"late_lines"` // with a promise later than their ship-by day
-	LateDays  int64 `json:"late_days"`  // calendar days by which the last promise of each is late, together
+	Lines     int    `json:"lines"`               // with open units
+	Open      int64  `json:"open"`                // units
+	Allocated *int64 `json:"allocated,omitempty"` // units; absent if nothing was to be allocated
+	Complete  *int   `json:"complete,omitempty"`  // orders with open units of which all are allocated
+	Promised  int64  `json:"promised"`            // units
+	Short     int64  `json:"short"`               // units promised to nobody
+	LateLines int    `json:"late_lines"`          // with a promise later than their ship-by day
+	LateDays  int64  `json:"late_days"`           // calendar days by which the last promise of each is late, together
 }
 
-// Totals sums up the plan of the book.
+// Totals sums up the plan of the book, in which nothing is allocated.
 func (p *Plan) Totals(b *book.Book) (t Totals) {
 	for i := range b.Lines {
 		l := &b.Lines[i]
@@ -90,13 +97,25 @@ type jsonPlan struct {
 	Format string     `json:"format"`
 	Today  string     `json:"today"`
 	Lines  []jsonLine `json:"lines"`
+	Broken []jsonTold `json:"broken,omitempty"`
 	Totals Totals     `json:"totals"`
+}
+
+type jsonTold struct {
+	Order string `json:"order"`
+	Line  int32  `json:"line"`
+	jsonPromise
+}
+
+type jsonTaken struct {
+	Warehouse string `json:"warehouse"`
+	Qty       int64  `json:"qty"`
 }
 
 type jsonLine struct {
 	Order    string        `json:"order"`
 	Line     int32         `json:"line"`
-	Allocate []struct{}    `json:"allocate"`
+	Allocate []jsonTaken   `json:"allocate"`
 	Promises []jsonPromise `json:"promises"`
 	Short    int64         `json:"short"`
 	Reasons  []Reason      `json:"reasons"`
@@ -118,15 +137,19 @@ func (p *Plan) Write(w io.Writer, b *book.Book) error {
 			continue
 		}
 		line := jsonLine{
-			Order: b.Orders[l.Order].Number, Line: l.No, Allocate: []struct{}{}, Promises: []jsonPromise{},
+			Order: b.Orders[l.Order].Number, Line: l.No, Allocate: []jsonTaken{}, Promises: []jsonPromise{},
 			Short: p.Lines[i].Short, Reasons: p.Reasons(b, int32(i)),
 		}
 		for _, x := range p.PromisesOf(int32(i)) {
-			line.Promises = append(line.Promises, jsonPromise{x.Day.String(), b.Warehouses[b.Cells[x.Cell].Warehouse], x.Qty})
+			line.Promises = append(line.Promises, toldOf(b, x))
 		}
 		out.Lines = append(out.Lines, line)
 	}
 	return json.NewEncoder(w).Encode(out)
+}
+
+func toldOf(b *book.Book, x book.Promise) jsonPromise {
+	return jsonPromise{x.Day.String(), b.Warehouses[b.Cells[x.Cell].Warehouse], x.Qty}
 }
 
 // Units is a number of units; Unlimited is written as the text "unlimited".

@@ -94,6 +94,34 @@ func Sort(b *book.Book, lines []int32, keys []Key) []int32 {
 	return out
 }
 
+// Between returns the first key by which one line comes before the other, or "" if they are
+// equal in all of them.
+func Between(b *book.Book, keys []Key, x, y int32) Key {
+	lx, ly := &b.Lines[x], &b.Lines[y]
+	ox, oy := &b.Orders[lx.Order], &b.Orders[ly.Order]
+	for _, k := range keys {
+		differ := false
+		switch k {
+		case Tier:
+			differ = ox.Tier != oy.Tier
+		case Urgency:
+			differ = ox.Urgency != oy.Urgency
+		case ShipBy:
+			differ = lx.ShipBy != ly.ShipBy
+		case Entered:
+			differ = ox.Entered != oy.Entered
+		case Value:
+			differ = lx.Ordered*lx.Price != ly.Ordered*ly.Price
+		case Order:
+			differ = lx.Order != ly.Order
+		}
+		if differ {
+			return k
+		}
+	}
+	return ""
+}
+
 type entry struct {
 	key  uint64
 	line int32

@@ -1,0 +1,110 @@
+package plan
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"journeyman/core/book"
+	"journeyman/core/policy"
+)
+
+func book1(t testing.TB) *book.Book {
+	t.Helper()
+	f, err := os.Open("../../examples/book-1.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = f.Close() }()
+	b, err := book.Read(f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
+// said is what each line takes: "S2/1: 26 HL; S3/1: 60 HL + 25 DQ".
+func said(b *book.Book, a *Allocation) string {
+	var lines []string
+	for i := range b.Lines {
+		var parts []string
+		for _, t := range a.TakenBy(int32(i)) {
+			parts = append(parts, fmt.Sprintf("%d %s", t.Qty, b.Warehouses[b.Cells[t.Cell].Warehouse]))
+		}
+		if len(parts) > 0 {
+			lines = append(lines, fmt.Sprintf("%s/%d: %s", b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, strings.Join(parts, " + ")))
+		}
+	}
+	return strings.Join(lines, "; ")
+}
+
+// The worked answers to examples/book-1.json.
+func TestAllocatingTheWorkedBook(t *testing.T) {
+	b := book1(t)
+	keys := []policy.Key{policy.Tier, policy.Entered}
+	a := Allocate(b, AllocateHow{Keys: keys, Window: NoWindow})
+	if got := said(b, a); got != "S1/1: 50 HL; S2/1: 26 HL; S3/1: 60 HL + 25 DQ; S3/2: 1 HL" {
+		t.Errorf("by tier and entered: %s", got)
+	}
+	if len(a.Broken) != 0 {
+		t.Errorf("protected, it breaks %+v", a.Broken)
+	}
+	a = Allocate(b, AllocateHow{Keys: keys, Window: NoWindow, Unprotected: true})
+	if got := said(b, a); got != "S2/1: 76 HL; S3/1: 60 HL + 25 DQ; S3/2: 1 HL" {
+		t.Errorf("unprotected: %s", got)
+	}
+	if len(a.Broken) != 1 || b.Orders[b.Lines[a.Broken[0].Line].Order].Number != "S1" || a.Broken[0].Qty != 50 {
+		t.Errorf("it breaks %+v, and the promise of S1 is broken", a.Broken)
+	}
+}
+
+func allocateText(t *testing.T, how AllocateHow, text string) string {
+	t.Helper()
+	b := reading(t, text)
+	return said(b, Allocate(b, how))
+}
+
+const oneItem = `"items":[{"sku":"A","multiple":%d,"buyable":false}],"stock":[{"sku":"A","warehouse":"W","on_hand":%d}],"orders":[%s]`
+
+func orders(wants ...int) string {
+	var of []string
+	for i, w := range wants {
+		of = append(of, fmt.Sprintf(`{"order":"%d","tier":1,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":%d}]}`, i+1, w))
+	}
+	return strings.Join(of, ",")
+}
+
+// Equal awards and max-min fairness are sharing "equal". Sources: R. Aumann & M. Maschler 1985,
+// the contested garment and three claims (here in thirds, so that units are whole); S. Keshav,
+// max-min fair share, in tenths: capacity 10, demands 2, 2.6, 4, 5 give 2, 2.6, 2.7, 2.7. Both
+// from memory, their arithmetic recomputed.
+func TestSharingEquallyIsThePublishedAwards(t *testing.T) {
+	tier := []policy.Key{policy.Tier}
+	for _, c := range []struct {
+		name     string
+		estate   int
+		wants    []int
+		want     string
+		sharing  Sharing
+		multiple int
+	}{
+		{"Aumann and Maschler, estate 200, equal awards", 600, []int{300, 600, 900}, "1/1: 200 W; 2/1: 200 W; 3/1: 200 W", Equal, 1},
+		{"Aumann and Maschler, estate 300, equal awards", 300, []int{100, 200, 300}, "1/1: 100 W; 2/1: 100 W; 3/1: 100 W", Equal, 1},
+		{"Aumann and Maschler, estate 300, proportional", 300, []int{100, 200, 300}, "1/1: 50 W; 2/1: 100 W; 3/1: 150 W", Fair, 1},
+		{"Aumann and Maschler, estate 200, proportional", 600, []int{300, 600, 900}, "1/1: 100 W; 2/1: 200 W; 3/1: 300 W", Fair, 1},
+		{"Keshav, max-min", 100, []int{20, 26, 40, 50}, "1/1: 20 W; 2/1: 26 W; 3/1: 27 W; 4/1: 27 W", Equal, 1},
+		{"in packs of ten", 100, []int{40, 80, 80}, "1/1: 20 W; 2/1: 40 W; 3/1: 40 W", Fair, 10},
+		{"a last pack may be smaller", 100, []int{15, 200}, "1/1: 10 W; 2/1: 90 W", Fair, 10},
+		{"what no longer fits is passed over", 25, []int{30, 5}, "1/1: 20 W; 2/1: 5 W", Fair, 10},
+		{"enough for all", 500, []int{100, 200}, "1/1: 100 W; 2/1: 200 W", Fair, 1},
+		{"in turn", 250, []int{100, 200, 300}, "1/1: 100 W; 2/1: 150 W", InTurn, 1},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			got := allocateText(t, AllocateHow{Keys: tier, Share: c.sharing, Window: NoWindow}, fmt.Sprintf(oneItem, c.multiple, c.estate, orders(c.wants...)))
+			if got != c.want {
+				t.Errorf("%s, want %s", got, c.want)
+			}
+		})
+	}
+}
