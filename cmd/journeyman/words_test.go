@@ -71,7 +71,7 @@ func TestPeopleFilesAndAuditOnTheCommandLine(t *testing.T) {
 		t.Fatal(err)
 	}
 	examples, err := filepath.Glob("../../examples/*.csv")
-	if err != nil || len(examples) != 5 {
+	if err != nil || len(examples) != 7 {
 		t.Fatal(examples, err)
 	}
 	load := append([]string{"import", "--as", "ana", "--database", url, "--log", "error"}, examples...)

@@ -390,3 +390,89 @@ func TestAWholeOrderIsPromisedTogetherWhenOneLineChanges(t *testing.T) {
 	}
 	o.sound()
 }
+
+func TestANumberThatIsTakenIsPassedOver(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	o.load("orders.csv", "order,customer,wanted,line,sku,qty\nSO-20001,ALD,2027-03-09,1,TL-014,1\nSO-20002,ALD,2027-03-09,1,TL-014,1\n")
+	if number := o.enter(desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}}}); number != "SO-20003" {
+		t.Errorf("the next number is %s", number)
+	}
+}
+
+// What the customer's own warehouse never has goes from where it lies, unless somebody says otherwise.
+func TestALineGoesFromWhereItsItemLies(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	for _, c := range []struct {
+		name string
+		ask  desk.Draft
+		want string
+	}{
+		{"the customer's own", desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 4}}}, "HL"},
+		{"where it lies", desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{{SKU: "KL-070", Qty: 1}}}, "DQ"},
+		{"as the order says", desk.Draft{Customer: "SPC", Warehouse: "HL", Lines: []desk.DraftLine{{SKU: "KL-070", Qty: 1}}}, "HL"},
+		{"as the line says", desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 4, Warehouse: "DQ"}}}, "DQ"},
+		{"nobody in particular: where most of it is", desk.Draft{Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 4}}}, "DQ"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			if got := o.draft(c.ask).Lines[0].Warehouse; got != c.want {
+				t.Errorf("from %s, want %s", got, c.want)
+			}
+		})
+	}
+}
+
+func TestTheExamplesImportTwice(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	files := exampleFiles(t, "items", "substitutes", "zones", "stock", "customers", "inbound", "orders")
+	_, report, err := o.Import(context.Background(), o.by(o.ana), files)
+	if err != nil {
+		t.Fatal(err, report.Faults)
+	}
+	if len(report.Files) != 7 || report.Does != 2+3 {
+		t.Errorf("of seven files %d are told, and %d rows do something", len(report.Files), report.Does)
+	}
+	_, report, err = o.Import(context.Background(), o.by(o.ana), files)
+	if err != nil || report.Does != 0 {
+		t.Errorf("a second time %d rows do something (%v)", report.Does, err)
+	}
+}
+
+func TestADraftOfALiveOrderSaysHowFarItIs(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	_, err := o.DraftOf(ctx, "SO-1")
+	refused(t, err, desk.KindNotFound, "no order SO-1")
+	_, err = o.Draft(ctx, desk.Draft{Order: "SO-1"})
+	refused(t, err, desk.KindNotFound, "no order SO-1")
+	_, err = o.Draft(ctx, desk.Draft{Order: "SO-1001", Lines: []desk.DraftLine{{Line: 9, SKU: "TL-014", Qty: 1}}})
+	refused(t, err, desk.KindNotFound, "SO-1001 has no line 9")
+	_, err = o.Draft(ctx, desk.Draft{Lines: []desk.DraftLine{{Line: 1, SKU: "TL-014", Qty: 1}}})
+	refused(t, err, desk.KindNotFound, "A new order has no line 1")
+	_, err = o.Draft(ctx, desk.Draft{Quote: "Q-1"})
+	refused(t, err, desk.KindNotFound, "no quote Q-1")
+	_, err = o.Change(ctx, o.by(o.ana), desk.Draft{Order: "SO-1"})
+	refused(t, err, desk.KindNotFound, "no order SO-1")
+	done(t)(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
+	done(t)(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 4)))
+	ask, err := o.DraftOf(ctx, "SO-1001")
+	if err != nil {
+		t.Fatal(err)
+	}
+	v := o.draft(ask)
+	glaze, tools := v.Lines[0], v.Lines[1]
+	if tools.Least != 4 || tools.At.Released != 4 || tools.At.Allocated != 6 || tools.How != "split" || len(tools.Parts) != 0 || tools.Late {
+		t.Errorf("the tools: %+v", tools)
+	}
+	// Nothing is promised of the glaze, and nobody asks for it: it is only said when it could be there.
+	if glaze.Least != 0 || glaze.How != "none" || glaze.Earliest == "" || len(glaze.Parts) != 0 || !glaze.Late {
+		t.Errorf("the glaze: %+v", glaze)
+	}
+	ask.Lines[0].How = "split"
+	if got := o.draft(ask).Lines[0]; parts(got.Parts) != "68 HL 03-02, 32 HL 03-10" {
+		t.Errorf("asked for, it can be promised %q", parts(got.Parts))
+	}
+}
