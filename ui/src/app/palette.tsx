@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { Command } from 'cmdk';
-import { useState } from 'react';
-import { ask, client } from '../api/call';
+import { useEffect, useRef, useState } from 'react';
+import { ask, client, type Schemas } from '../api/call';
 import { Dialog } from '../parts/Dialog';
 
 const pages: [string, string][] = [
@@ -49,32 +49,49 @@ export function Palette({ close }: { close: () => void }) {
     close();
     void fn();
   };
+  const open = (h: Schemas['Hit']) =>
+    leave(() => {
+      const to = paths[h.kind];
+      return to ? go({ to, params: { number: h.number } as never }) : go({ to: '/inbound', search: { q: h.number } });
+    });
+  // Enter may come before what is found, or before the list has marked its first: it takes the first then.
+  const waits = useRef(false);
+  const list = useRef<HTMLDivElement>(null);
+  const fresh = words === '' || (hits.data !== undefined && !hits.isPlaceholderData);
+  useEffect(() => {
+    if (!waits.current || !fresh) return;
+    waits.current = false;
+    const first = hits.data?.[0];
+    if (first) open(first);
+  });
   return (
     <Dialog title="Find" close={close} wide>
       <Command shouldFilter={false} label="Find anything">
         <Command.Input
           value={words}
-          onValueChange={setWords}
+          onValueChange={(w) => {
+            waits.current = false;
+            setWords(w);
+          }}
+          onKeyDown={(e) => {
+            if (e.key !== 'Enter') return;
+            const marked = list.current?.querySelector('[aria-selected="true"]');
+            if (fresh && marked) return; // the list takes it
+            e.preventDefault();
+            e.stopPropagation();
+            const first = words === '' ? undefined : hits.data?.[0];
+            if (!fresh) waits.current = true;
+            else if (first) open(first);
+          }}
           autoFocus
           placeholder="Order, item, customer, pick list, shipment, tracking…"
           className="field w-full"
         />
-        <Command.List className="mt-2 h-[340px] overflow-y-auto">
+        <Command.List ref={list} className="mt-2 h-[340px] overflow-y-auto">
           <Command.Empty className="py-4 text-mute">{words ? `Nothing has “${words}” in its number or name.` : ''}</Command.Empty>
           {words &&
             hits.data?.map((h) => (
-              <Row
-                key={h.kind + h.number}
-                value={h.kind + h.number}
-                choose={() =>
-                  leave(() => {
-                    const to = paths[h.kind];
-                    return to
-                      ? go({ to, params: { number: h.number } as never })
-                      : go({ to: '/inbound', search: { q: h.number } });
-                  })
-                }
-              >
+              <Row key={h.kind + h.number} value={h.kind + h.number} choose={() => open(h)}>
                 <span className="w-20 text-mute">{h.kind}</span>
                 <span className="w-32 font-semibold">{h.number}</span>
                 <span className="truncate text-mute">{h.text}</span>

@@ -92,10 +92,10 @@ export function OpenPage() {
                         <td>
                           <OrderLink number={l.order} />
                         </td>
-                        <td className="max-w-[104px] truncate" title={l.customer}>
+                        <td className="max-w-[92px] truncate" title={l.customer}>
                           {l.customer}
                         </td>
-                        <td className="max-w-[156px] truncate" title={l.item}>
+                        <td className="max-w-[138px] truncate" title={l.item}>
                           <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
                         </td>
                         <td className="num">{showNum(l.at.open)}</td>
@@ -120,7 +120,7 @@ export function OpenPage() {
                         </td>
                         <td>
                           <span className="flex items-center gap-2">
-                            <JourneyBar at={l.at} width={56} of={`${l.order} line ${l.line}`} />
+                            <JourneyBar at={l.at} width={48} of={`${l.order} line ${l.line}`} />
                             <Holds of={l.holds} />
                           </span>
                         </td>

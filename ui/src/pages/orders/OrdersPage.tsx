@@ -125,7 +125,7 @@ export function OrdersPage() {
                       <td>
                         <OrderLink number={o.number} />
                       </td>
-                      <td className="max-w-[146px] truncate" title={o.customer}>
+                      <td className="max-w-[132px] truncate" title={o.customer}>
                         {o.customer}
                       </td>
                       <td className="text-mute">{o.channel}</td>
@@ -136,7 +136,7 @@ export function OrdersPage() {
                       <td className="num">{o.open_lines > 0 ? `${o.ready}/${o.open_lines}` : ''}</td>
                       <td>
                         <span className="flex items-center gap-2">
-                          <JourneyBar at={o.at} of={o.number} />
+                          <JourneyBar at={o.at} width={104} of={o.number} />
                           <Holds of={o.holds} />
                         </span>
                       </td>
