@@ -43,13 +43,6 @@ test("every page shows real data and has nothing serious against it", async ({
       await expect(ana.locator("[aria-busy=true]")).toHaveCount(0);
       if (path !== "/import")
         await expect(ana.locator("tbody tr").first()).toBeVisible();
-      // Nothing is cut off at the right.
-      expect(
-        await ana
-          .getByRole("main")
-          .evaluate((m) => m.scrollWidth - m.clientWidth),
-        `${path} is too wide`,
-      ).toBeLessThanOrEqual(0);
       const found = await new AxeBuilder({ page: ana }).analyze();
       const serious = found.violations.filter(
         (v) => v.impact === "serious" || v.impact === "critical",

@@ -91,8 +91,10 @@ export function InboundPage() {
                 {d.map((n) => (
                   <tr key={n.id} data-row data-focus={focus.id === String(n.id)} onClick={() => focus.setFocus(String(n.id))}>
                     <td>{n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}</td>
-                    <td className="font-semibold">{n.ref}</td>
-                    <td className="max-w-[190px] truncate" title={n.item}>
+                    <td className="max-w-[104px] truncate font-semibold" title={n.ref}>
+                      {n.ref}
+                    </td>
+                    <td className="max-w-[164px] truncate" title={n.item}>
                       <ItemLink sku={n.sku} /> <span className="text-mute">{n.item}</span>
                     </td>
                     <td>{n.warehouse}</td>
