@@ -2,27 +2,12 @@ package plan
 
 import (
 	"fmt"
-	"os"
 	"strings"
 	"testing"
 
 	"journeyman/core/book"
 	"journeyman/core/policy"
 )
-
-func book1(t testing.TB) *book.Book {
-	t.Helper()
-	f, err := os.Open("../../examples/book-1.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer func() { _ = f.Close() }()
-	b, err := book.Read(f)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return b
-}
 
 // said is what each line takes: "S2/1: 26 HL; S3/1: 60 HL + 25 DQ".
 func said(b *book.Book, a *Allocation) string {
@@ -41,7 +26,7 @@ func said(b *book.Book, a *Allocation) string {
 
 // The worked answers to examples/book-1.json.
 func TestAllocatingTheWorkedBook(t *testing.T) {
-	b := book1(t)
+	b := worked(t)
 	keys := []policy.Key{policy.Tier, policy.Entered}
 	a := Allocate(b, AllocateHow{Keys: keys, Window: NoWindow})
 	if got := said(b, a); got != "S1/1: 50 HL; S2/1: 26 HL; S3/1: 60 HL + 25 DQ; S3/2: 1 HL" {

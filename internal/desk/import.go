@@ -237,7 +237,7 @@ func (im *importing) write(w *work, step func(int)) error {
 	for _, put := range []func() error{
 		func() error { return tx.PutItems(im.items, tick) },
 		func() error { return tx.PutSubstitutes(im.instead, tick) },
-		func() error { tick(len(im.zones) + len(im.transit)); return tx.PutZones(im.zones, im.transit) },
+		func() error { return tx.PutZones(im.zones, im.transit, tick) },
 		func() error { return tx.PutCustomers(im.customers, tick) },
 		func() error { return tx.PutShipTos(im.shipTos, tick) },
 		func() error { return tx.PutInbound(im.inbound, tick) },

@@ -10,6 +10,7 @@ import (
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
+	"journeyman/core/price"
 	"journeyman/core/release"
 	"journeyman/internal/store"
 )
@@ -119,9 +120,8 @@ func (d *Desk) orderRow(h store.OrderHead, lines []store.LineRow) OrderRow {
 		At: h.StationCounts, LineCount: h.Lines, Holds: strings.Fields(h.Holds), Finished: h.Line().Finished(), Version: h.Version,
 	}
 	row.Late = !row.Finished && h.Wanted < d.Today().String()
-	if h.ValueMinor > 0 {
-		bp := (h.ValueMinor - h.CostMinor) * 10000 / h.ValueMinor
-		row.MarginBP = &bp
+	if margin, ok := price.Margin(h.ValueMinor, h.CostMinor); ok {
+		row.MarginBP = &margin
 	}
 	if h.Zero {
 		row.DataFault = "A line has no price or no cost, so the margin is not to be trusted."

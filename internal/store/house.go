@@ -2,9 +2,9 @@ package store
 
 // ClosedDay is a day on which a warehouse does not work, and why.
 type ClosedDay struct {
-	WarehouseID int64
-	Day         string
-	Name        string
+	WarehouseID int64  `json:"-"`
+	Day         string `json:"day"`
+	Name        string `json:"name"`
 }
 
 // ClosedDays returns the days from `from` on on which warehouses are closed, by day.
@@ -14,13 +14,9 @@ func (r *Reader) ClosedDays(from string) ([]ClosedDay, error) {
 
 // CloseDays closes a warehouse on the days, which may be closed already.
 func (t *Tx) CloseDays(warehouse int64, closed []ClosedDay) error {
-	for _, c := range closed {
-		if _, err := t.exec(`INSERT INTO closed_day (warehouse_id, day, name) VALUES ($1, $2::date, $3)
-			ON CONFLICT (warehouse_id, day) DO UPDATE SET name = excluded.name`, warehouse, c.Day, c.Name); err != nil {
-			return err
-		}
-	}
-	return nil
+	return inChunks(t, closed, `INSERT INTO closed_day (warehouse_id, day, name)
+		SELECT $2, x.day, x.name FROM json_to_recordset($1::json) AS x (day date, name text)
+		ON CONFLICT (warehouse_id, day) DO UPDATE SET name = excluded.name`, func(int) {}, warehouse)
 }
 
 // OpenDay opens a warehouse on a day on which it was closed; it says whether it was.
@@ -56,16 +52,16 @@ func (r *Reader) Services(country, postcode string) ([]Service, error) {
 
 // ZoneRule says where an address lies, by its country and the beginning of its postcode.
 type ZoneRule struct {
-	Country string
-	Prefix  string
-	Zone    string
+	Country string `json:"country"`
+	Prefix  string `json:"prefix"`
+	Zone    string `json:"zone"`
 }
 
 // Transit is how long a service takes to a zone, in working days.
 type Transit struct {
-	Service string
-	Zone    string
-	Days    int
+	Service string `json:"service"`
+	Zone    string `json:"zone"`
+	Days    int    `json:"days"`
 }
 
 // Zones returns the rules by which addresses lie in zones, and how long services take to them.
@@ -78,21 +74,21 @@ func (r *Reader) Zones() ([]ZoneRule, []Transit, error) {
 	return rules, transit, err
 }
 
-// PutZones adds rules and transit days, and brings those that exist up to date.
-func (t *Tx) PutZones(rules []ZoneRule, transit []Transit) error {
-	for _, z := range rules {
-		if _, err := t.exec(`INSERT INTO zone_rule (country, prefix, zone) VALUES ($1, $2, $3)
-			ON CONFLICT (country, prefix) DO UPDATE SET zone = excluded.zone`, z.Country, z.Prefix, z.Zone); err != nil {
-			return err
-		}
+// PutZones adds rules and transit days, and brings those that exist up to date. Of two that
+// say something of the same the later counts.
+func (t *Tx) PutZones(rules []ZoneRule, transit []Transit, step func(int)) error {
+	if err := inChunks(t, rules, `INSERT INTO zone_rule (country, prefix, zone)
+		SELECT DISTINCT ON (x.country, x.prefix) x.country, x.prefix, x.zone
+		FROM json_array_elements($1::json) WITH ORDINALITY AS e (v, n) CROSS JOIN LATERAL json_to_record(e.v) AS x (country text, prefix text, zone text)
+		ORDER BY x.country, x.prefix, e.n DESC
+		ON CONFLICT (country, prefix) DO UPDATE SET zone = excluded.zone`, step); err != nil {
+		return err
 	}
-	for _, x := range transit {
-		if _, err := t.exec(`INSERT INTO transit (service, zone, days) VALUES ($1, $2, $3)
-			ON CONFLICT (service, zone) DO UPDATE SET days = excluded.days`, x.Service, x.Zone, x.Days); err != nil {
-			return err
-		}
-	}
-	return nil
+	return inChunks(t, transit, `INSERT INTO transit (service, zone, days)
+		SELECT DISTINCT ON (x.service, x.zone) x.service, x.zone, x.days
+		FROM json_array_elements($1::json) WITH ORDINALITY AS e (v, n) CROSS JOIN LATERAL json_to_record(e.v) AS x (service text, zone text, days integer)
+		ORDER BY x.service, x.zone, e.n DESC
+		ON CONFLICT (service, zone) DO UPDATE SET days = excluded.days`, step)
 }
 
 // PutSetting remembers a value.

@@ -64,12 +64,13 @@ func (t *Tx) PutQuoteLines(quote int64, lines []NewLine) error {
 
 // AcceptQuoteLines notes how many of the lines of a quote, by line number, became an order.
 func (t *Tx) AcceptQuoteLines(quote int64, accepted map[int]int64) error {
-	for no, qty := range accepted {
-		if _, err := t.exec(`UPDATE quote_line SET accepted = accepted + $3 WHERE quote_id = $1 AND line_no = $2`, quote, no, qty); err != nil {
-			return err
-		}
+	text, err := json.Marshal(accepted)
+	if err != nil {
+		return err
 	}
-	return nil
+	_, err = t.exec(`UPDATE quote_line l SET accepted = l.accepted + x.value::bigint FROM json_each_text($2::json) AS x
+		WHERE l.quote_id = $1 AND l.line_no = x.key::integer`, quote, string(text))
+	return err
 }
 
 // TellOfQuote notes what the command did to a quote and makes it a new version.
