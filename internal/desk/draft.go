@@ -114,12 +114,14 @@ type DraftLineView struct {
 	OnHand     int64         `json:"on_hand" doc:"At its warehouse"`
 	Free       int64         `json:"free" doc:"At its warehouse"`
 	Spoken     int64         `json:"spoken" doc:"Of what is free, units that are promised to others"`
+	Unspoken   int64         `json:"unspoken" doc:"Of what is free, units that are promised to nobody"`
 	Elsewhere  int64         `json:"elsewhere" doc:"Free in other warehouses"`
 	Next       *Arrival      `json:"next,omitempty" doc:"The next arrival at its warehouse"`
 	Earliest   string        `json:"earliest,omitempty" format:"date" doc:"The first day on which all of it can be there"`
 	How        string        `json:"how" enum:"split,whole,none"`
 	Parts      []PromisePart `json:"parts" doc:"What will be promised"`
 	Arrives    []string      `json:"arrives" doc:"The day on which each part is there"`
+	InTime     int64         `json:"in_time" doc:"Units that will be promised to be there by the wanted day"`
 	Short      int64         `json:"short" doc:"Units for which there is no day"`
 	Late       bool          `json:"late" doc:"Not all of it can be there by the wanted day"`
 	Better     *Better       `json:"better,omitempty" doc:"Another warehouse from which all of it is there sooner"`
@@ -702,6 +704,7 @@ func (w *drafting) tell() error {
 		k := cellKey{l.item.ID, l.house}
 		x.Free = w.s.cells[k].Free
 		x.Spoken = max(0, x.Free-left[k])
+		x.Unspoken = x.Free - x.Spoken
 		for _, other := range w.houses {
 			if other.ID != l.house {
 				x.Elsewhere += w.s.cells[cellKey{l.item.ID, other.ID}].Free
@@ -787,7 +790,11 @@ func (w *drafting) tellPromises(l *draftLine) {
 	for i, g := range l.given {
 		there := w.service.Arrives(g.Day)
 		x.Arrives[i] = there.String()
-		x.Late = x.Late || there > w.wanted
+		if there <= w.wanted {
+			x.InTime += g.Qty
+		} else {
+			x.Late = true
+		}
 		s.lift(l.item.ID, g)
 	}
 	earliest := func(house int64) (days.Day, bool) {

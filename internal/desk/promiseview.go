@@ -61,10 +61,17 @@ type PromiseWay struct {
 	Kind    string        `json:"kind" enum:"by,whole,houses" doc:"As much as can be by the wished day and the rest later; all together; with the help of other warehouses"`
 	Parts   []PromisePart `json:"parts"`
 	Arrives []string      `json:"arrives" doc:"The day on which each part is there"`
+	From    []WayFrom     `json:"from" doc:"How many leave from each warehouse"`
 	ByWish  int64         `json:"by_wish" doc:"Units that are there by the wished day"`
 	Later   int64         `json:"later" doc:"Units that are there after it"`
 	Short   int64         `json:"short" doc:"Units for which there is no day"`
 	Late    int           `json:"late_days" doc:"Working days by which the last part is late"`
+}
+
+// WayFrom is how many units of a way leave from a warehouse.
+type WayFrom struct {
+	Warehouse string `json:"warehouse"`
+	Qty       int64  `json:"qty"`
 }
 
 // HouseOutlook is what can be promised from one warehouse, day by day.
@@ -357,7 +364,7 @@ func (q *question) part(parts []PromisePart, house int64, day days.Day, qty int6
 }
 
 func (q *question) way(kind string, parts []PromisePart, short int64) PromiseWay {
-	w := PromiseWay{Kind: kind, Parts: parts, Arrives: make([]string, len(parts)), Short: short}
+	w := PromiseWay{Kind: kind, Parts: parts, Arrives: make([]string, len(parts)), From: []WayFrom{}, Short: short}
 	if parts == nil {
 		w.Parts = []PromisePart{}
 	}
@@ -365,6 +372,11 @@ func (q *question) way(kind string, parts []PromisePart, short int64) PromiseWay
 		day, err := days.Parse(p.Day)
 		if err != nil {
 			continue // it was written from a day
+		}
+		if at := slices.IndexFunc(w.From, func(f WayFrom) bool { return f.Warehouse == p.Warehouse }); at >= 0 {
+			w.From[at].Qty += p.Qty
+		} else {
+			w.From = append(w.From, WayFrom{p.Warehouse, p.Qty})
 		}
 		there := q.service.Arrives(day)
 		w.Arrives[i] = there.String()

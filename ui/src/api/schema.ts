@@ -1628,6 +1628,11 @@ export interface components {
             hint?: string;
             /** @enum {string} */
             how: "split" | "whole" | "none";
+            /**
+             * Format: int64
+             * @description Units that will be promised to be there by the wanted day
+             */
+            in_time: number;
             /** @description Substitutes that are free, if it is late */
             instead: components["schemas"]["Instead"][];
             /** @description Its name; empty if there is no such item */
@@ -1685,6 +1690,11 @@ export interface components {
              */
             told?: string;
             unit: string;
+            /**
+             * Format: int64
+             * @description Of what is free, units that are promised to nobody
+             */
+            unspoken: number;
             /** Format: int64 */
             value_minor: number;
             warehouse: string;
@@ -2592,6 +2602,8 @@ export interface components {
              * @description Units that are there by the wished day
              */
             by_wish: number;
+            /** @description How many leave from each warehouse */
+            from: components["schemas"]["WayFrom"][];
             /**
              * @description As much as can be by the wished day and the rest later; all together; with the help of other warehouses
              * @enum {string}
@@ -3125,6 +3137,11 @@ export interface components {
         UndoAsk: {
             /** Format: int64 */
             command: number;
+        };
+        WayFrom: {
+            /** Format: int64 */
+            qty: number;
+            warehouse: string;
         };
         ZoneView: {
             /** @description The countries and postcodes that lie in it */

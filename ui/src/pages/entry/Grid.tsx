@@ -244,7 +244,7 @@ function Row({
       >
         {v?.item && (
           <>
-            {v.spoken > 0 ? `${showNum(v.free - v.spoken)} of ${showNum(v.free)}` : showNum(v.free)}
+            {v.spoken > 0 ? `${showNum(v.unspoken)} of ${showNum(v.free)}` : showNum(v.free)}
             {v.elsewhere > 0 && (
               <span className="text-mute" title="free elsewhere">
                 {' '}
@@ -361,14 +361,13 @@ function There({ v, wanted }: { v: LineView; wanted: string }) {
   }
   const parts = v.parts.map((p, i) => ({ qty: p.qty, day: v.arrives[i] ?? '' }));
   const late = parts.filter((p) => p.day > wanted);
-  const inTime = parts.filter((p) => p.day <= wanted).reduce((n, p) => n + p.qty, 0);
   const only = parts.length === 1 && v.short === 0;
   const words = parts.map((p) => `${showNum(p.qty)} on ${showDay(p.day)}`).join(', ');
   if (!v.late && only) return <span title={words}>{showDay(parts[0]?.day ?? '')}</span>;
   return (
     <span title={v.short > 0 ? `${words}; for ${showNum(v.short)} no day is in sight` : words}>
-      {inTime > 0 && `${showNum(inTime)} in time`}
-      {inTime > 0 && v.late && ', '}
+      {v.in_time > 0 && `${showNum(v.in_time)} in time`}
+      {v.in_time > 0 && v.late && ', '}
       {v.late && (
         <span className="late">
           {late.length > 0 &&

@@ -323,22 +323,17 @@ function useMake(a: A, way: Way) {
   };
   const enter = useCommand('/api/enter-order', to('order'));
   const quote = useCommand('/api/make-quote', to('quote'));
-  const houses = [...new Set(way.parts.map((p) => p.warehouse))];
   const draft: Schemas['Draft'] = {
     customer: a.customer,
     service: a.service,
     wanted: a.wished,
-    lines: (houses.length > 0 ? houses : [a.warehouse]).map((warehouse) => {
-      const parts = way.parts.filter((p) => p.warehouse === warehouse);
-      const promised = parts.reduce((n, p) => n + p.qty, 0);
-      return {
-        sku: a.sku,
-        qty: houses.length > 1 ? promised : a.qty,
-        warehouse,
-        how: way.parts.length === 0 ? 'none' : way.kind === 'whole' ? 'whole' : 'split',
-        shown: parts,
-      };
-    }),
+    lines: (way.from.length > 1 ? way.from : [{ warehouse: way.from[0]?.warehouse ?? a.warehouse, qty: a.qty }]).map((f) => ({
+      sku: a.sku,
+      qty: f.qty,
+      warehouse: f.warehouse,
+      how: way.parts.length === 0 ? 'none' : way.kind === 'whole' ? 'whole' : 'split',
+      shown: way.parts.filter((p) => p.warehouse === f.warehouse),
+    })),
   };
   const begin = () =>
     void go({
