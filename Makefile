@@ -76,6 +76,7 @@ format: ## bring all code into its form
 
 .PHONY: bench
 bench: build ## measure: allocations against single-row updates, pages, imports
+	@go test ./core/makeroom -run '^$$' -bench 300 -benchtime 200x
 	@$(BIN) bench
 
 .PHONY: audit

@@ -68,6 +68,6 @@ func root() *cobra.Command {
 	f.StringVar(&cfg.Data, "data", cfg.Data, "where the private server keeps its data (JOURNEYMAN_DATA)")
 	f.StringVar(&cfg.Log, "log", cfg.Log, "how much to log: debug, info, warn, error (JOURNEYMAN_LOG)")
 	f.StringVar(&cfg.Zone, "zone", cfg.Zone, "time zone in which days begin (JOURNEYMAN_ZONE)")
-	cmd.AddCommand(serveCommand(&cfg), demoCommand(&cfg), migrateCommand(&cfg), importCommand(&cfg), auditCommand(&cfg), userCommand(&cfg), openapiCommand(), benchCommand(), planCommand(), atpCommand())
+	cmd.AddCommand(serveCommand(&cfg), demoCommand(&cfg), migrateCommand(&cfg), importCommand(&cfg), auditCommand(&cfg), userCommand(&cfg), openapiCommand(), benchCommand(), planCommand(), atpCommand(), makeroomCommand())
 	return cmd
 }

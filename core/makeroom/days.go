@@ -1,0 +1,436 @@
+package makeroom
+
+import (
+	"cmp"
+	"slices"
+)
+
+// scale is what prices are multiplied by, so that bounds are sums of whole numbers.
+const scale = 1 << 12
+
+// shortest returns the entries of the problem put back by as few days, weighted, as covers the
+// rows.
+func (p *problem) shortest() []Move {
+	moves, _, _ := p.leastDays()
+	return moves
+}
+
+// leastDays returns which entries are put back and to when at the least sum of weight × days,
+// with that sum and a bound of it.
+//
+// Every unit of every row has a price. Whatever is put back costs at least what it covers is
+// worth, less what it is worth more than it costs; so for any prices the value of what is lacking
+// less those gains is a bound, in whole numbers (the Lagrangian dual). Prices that make it great
+// are found by steps along what remains uncovered. What would cost more than the best that is known
+// if it were decided otherwise than the prices say is decided; the few entries that remain open are
+// searched through, choices that leave the same rows lacking being one.
+func (p *problem) leastDays() (moves []Move, harm, bound int64) {
+	s := &searching{problem: p, rowsN: len(p.rows), last: make([]int, len(p.entries))}
+	s.everything()
+	s.prices()
+	for _, width := range []int{32, 512, 0} {
+		if s.best == s.bound() || p.stop() {
+			break
+		}
+		if s.search(width) {
+			return s.moves(), s.best, s.best
+		}
+	}
+	return s.moves(), s.best, min(s.best, s.bound())
+}
+
+// not is the last row of an entry that is not put back.
+const not = -1
+
+type searching struct {
+	*problem
+	rowsN int
+	best  int64
+	last  []int // of each entry in the best that is known: the last row that it covers, or not
+	price []int64
+	dual  int64 // the bound × scale
+}
+
+func (s *searching) bound() int64 { return max(0, (s.dual+scale-1)/scale) }
+
+func (s *searching) moves() []Move {
+	var out []Move
+	for i, k := range s.last {
+		if k != not {
+			e := &s.entries[i]
+			out = append(out, Move{e.line, e.qty, e.day, s.until[k]})
+		}
+	}
+	return out
+}
+
+// keep makes last the best that is known if it is, after taking back what is not needed.
+func (s *searching) keep(last []int) {
+	over := make([]int64, s.rowsN)
+	for k := range over {
+		over[k] = -s.rows[k].lacks
+	}
+	for i, k := range last {
+		for x := s.entries[i].first; x <= k; x++ {
+			over[x] += s.entries[i].qty
+		}
+	}
+	order := make([]int, 0, len(last))
+	for i, k := range last {
+		if k != not {
+			order = append(order, i)
+		}
+	}
+	saves := func(i int) int64 { return s.cost(&s.entries[i], last[i]) }
+	slices.SortStableFunc(order, func(x, y int) int { return cmp.Compare(saves(y), saves(x)) })
+	for _, i := range order {
+		for last[i] != not && over[last[i]] >= s.entries[i].qty {
+			over[last[i]] -= s.entries[i].qty
+			if last[i]--; last[i] < s.entries[i].first {
+				last[i] = not
+			}
+		}
+	}
+	sum := int64(0)
+	for i, k := range last {
+		if k != not {
+			sum += s.cost(&s.entries[i], k)
+		}
+	}
+	for k := range over {
+		if over[k] < 0 {
+			return
+		}
+	}
+	if s.best < 0 || sum < s.best {
+		s.best = sum
+		copy(s.last, last)
+	}
+}
+
+// everything puts all entries back as far as it goes, and takes back what is not needed.
+func (s *searching) everything() {
+	s.best = -1
+	last := make([]int, len(s.entries))
+	for i := range last {
+		last[i] = s.rowsN - 1
+	}
+	s.keep(last)
+}
+
+// worth returns the best row to end with for entry i at the prices, and what that loses: the
+// cost less the worth of what is covered, never above 0.
+func (s *searching) worth(i int, price []int64) (last int, lost int64) {
+	e := &s.entries[i]
+	last = not
+	covered := int64(0)
+	for k := e.first; k < s.rowsN; k++ {
+		covered += price[k] * e.qty
+		if x := scale*s.cost(e, k) - covered; x < lost {
+			last, lost = k, x
+		}
+	}
+	return last, lost
+}
+
+// prices looks for the prices of the greatest bound, and tries what they lead to.
+func (s *searching) prices() {
+	price, best := make([]int64, s.rowsN), make([]int64, s.rowsN)
+	last, missing := make([]int, len(s.entries)), make([]int64, s.rowsN)
+	s.price = best
+	step := 2.0
+	idle := 0
+	for round := range 400 {
+		dual := int64(0)
+		for k := range missing {
+			missing[k] = s.rows[k].lacks
+			dual += price[k] * missing[k]
+		}
+		for i := range s.entries {
+			k, lost := s.worth(i, price)
+			last[i] = k
+			dual += lost
+			for x := s.entries[i].first; x <= k; x++ {
+				missing[x] -= s.entries[i].qty
+			}
+		}
+		if dual > s.dual {
+			s.dual, idle = dual, 0
+			copy(best, price)
+		} else if idle++; idle > 12 {
+			step, idle = step/2, 0
+			copy(price, best)
+		}
+		if round%8 == 0 {
+			s.repair(slices.Clone(last), missing)
+		}
+		if s.best == s.bound() || step < 1e-3 || round%32 == 31 && s.stop() {
+			return
+		}
+		square := 0.0
+		for k, m := range missing {
+			if m < 0 && price[k] == 0 {
+				continue
+			}
+			square += float64(m) * float64(m)
+		}
+		if square == 0 {
+			return
+		}
+		far := step * float64(scale*s.best-dual) / square
+		for k, m := range missing {
+			price[k] = max(0, price[k]+int64(far*float64(m)))
+		}
+	}
+}
+
+// repair covers what the choice leaves lacking, row after row, by what costs least per unit that is
+// still lacking, and keeps the result if it is the best.
+func (s *searching) repair(last []int, missing []int64) {
+	lacks := slices.Clone(missing)
+	for k := range lacks {
+		for lacks[k] > 0 {
+			at, least := -1, 0.0
+			for i := range s.entries {
+				e := &s.entries[i]
+				if e.first > k || last[i] >= k {
+					continue
+				}
+				from, paid := e.first, int64(0)
+				if last[i] != not {
+					from, paid = last[i]+1, s.cost(e, last[i])
+				}
+				useful := int64(0)
+				for x := from; x <= k; x++ {
+					useful += min(e.qty, max(0, lacks[x]))
+				}
+				each := float64(s.cost(e, k)-paid) / float64(max(1, useful))
+				if at < 0 || each < least {
+					at, least = i, each
+				}
+			}
+			if at < 0 {
+				return
+			}
+			e := &s.entries[at]
+			from := e.first
+			if last[at] != not {
+				from = last[at] + 1
+			}
+			for x := from; x <= k; x++ {
+				lacks[x] -= e.qty
+			}
+			last[at] = k
+		}
+	}
+	s.keep(last)
+}
+
+// label is a choice for the entries so far; its lacks stand in a common slice.
+type label struct {
+	cost   int64
+	bound  int64 // × scale
+	before int32 // in the layer before
+	last   int16
+}
+
+// search looks through the entries that the bound leaves open for better than the best that is
+// known, keeping so many labels of the least bound in each layer; 0 for all of them. It says
+// whether it looked through everything, so that the best is the least.
+func (s *searching) search(width int) bool {
+	n := s.rowsN
+	gap := scale*(s.best-1) - s.dual // what a choice may lose and still be better
+	if gap < 0 {
+		return true
+	}
+	type open struct {
+		entry int
+		lost  []int64 // of each choice: not, and each last row; -1 for one that is out
+		least int64   // × scale, of cost less worth
+	}
+	var opens []open
+	fixed := make([]int, len(s.entries))
+	lacks := make([]int64, n)
+	for k := range lacks {
+		lacks[k] = s.rows[k].lacks
+	}
+	cost := int64(0)
+	for i := range s.entries {
+		e := &s.entries[i]
+		_, least := s.worth(i, s.price)
+		o := open{entry: i, lost: make([]int64, n+1), least: least}
+		choices, only := 0, not
+		covered := int64(0)
+		for k := not; k < n; k++ {
+			o.lost[k+1] = -1
+			if k != not && k < e.first {
+				continue
+			}
+			x := int64(0)
+			if k != not {
+				covered += s.price[k] * e.qty
+				x = scale*s.cost(e, k) - covered
+			}
+			if x-least <= gap {
+				o.lost[k+1] = x - least
+				choices++
+				only = k
+			}
+		}
+		if choices == 1 {
+			fixed[i] = only
+			if only != not {
+				cost += s.cost(e, only)
+				for x := e.first; x <= only; x++ {
+					lacks[x] = max(0, lacks[x]-e.qty)
+				}
+			}
+			continue
+		}
+		fixed[i] = not
+		opens = append(opens, o)
+	}
+	slices.SortStableFunc(opens, func(x, y open) int { return cmp.Compare(s.entries[y.entry].qty, s.entries[x.entry].qty) })
+
+	var of []int
+	for _, o := range opens {
+		of = append(of, o.entry)
+	}
+	split := s.split(of, lacks, scale*(s.best-1-cost))
+	if split != nil {
+		s.dual = max(s.dual, min(scale*s.best, scale*cost+split.value))
+		if scale*cost+split.value > scale*(s.best-1) {
+			return true
+		}
+	}
+
+	// What the entries that are not decided yet gain at least, and cover at most.
+	rest, most := make([]int64, len(opens)+1), make([][]int64, len(opens)+1)
+	most[len(opens)] = make([]int64, n)
+	for i := len(opens) - 1; i >= 0; i-- {
+		rest[i] = rest[i+1] + opens[i].least
+		most[i] = slices.Clone(most[i+1])
+		for k := s.entries[opens[i].entry].first; k < n; k++ {
+			most[i][k] += s.entries[opens[i].entry].qty
+		}
+	}
+	value := func(lacks []int64) (v int64) {
+		for k, q := range lacks {
+			v += s.price[k] * q
+		}
+		return v
+	}
+	layers := make([][]label, len(opens)+1)
+	layers[0] = []label{{cost, scale*cost + value(lacks) + rest[0], -1, 0}}
+	now, later := lacks, []int64(nil)
+	whole := true
+	same := map[uint64]int32{}
+	total := 0
+	next := make([]int64, n)
+	for i, o := range opens {
+		e := &s.entries[o.entry]
+		var layer []label
+		later = later[:0]
+		clear(same)
+		for at, l := range layers[i] {
+			if at%256 == 255 && s.stop() {
+				return false
+			}
+			mine := now[at*n : at*n+n]
+			for k := not; k < n; k++ {
+				if o.lost[k+1] < 0 {
+					continue
+				}
+				copy(next, mine)
+				c := l.cost
+				if k != not {
+					c += s.cost(e, k)
+					useful := false
+					for x := e.first; x <= k; x++ {
+						useful = useful || x == k && next[x] > 0
+						next[x] = max(0, next[x]-e.qty)
+					}
+					if !useful {
+						continue // ending a row earlier does as well
+					}
+				}
+				b := scale*c + value(next) + rest[i+1]
+				if split != nil {
+					b = max(b, scale*c+split.from(i+1, next))
+				}
+				if b > scale*(s.best-1) || !covers(most[i+1], next) {
+					continue
+				}
+				h := hash(next)
+				if x, known := same[h]; known && slices.Equal(later[int(x)*n:int(x)*n+n], next) {
+					if y := &layer[x]; c < y.cost {
+						*y = label{c, b, int32(at), int16(k)}
+					}
+					continue
+				}
+				same[h] = int32(len(layer))
+				layer = append(layer, label{c, b, int32(at), int16(k)})
+				later = append(later, next...)
+			}
+		}
+		if width > 0 && len(layer) > width {
+			whole = false
+			layer, later = narrow(layer, later, n, width)
+		}
+		if total += len(layer); total > 4_000_000 {
+			return false
+		}
+		layers[i+1] = layer
+		now, later = slices.Clone(later), later[:0]
+	}
+	at, least := int32(-1), s.best
+	for x, l := range layers[len(opens)] {
+		if l.cost < least {
+			at, least = int32(x), l.cost
+		}
+	}
+	if at >= 0 {
+		for i := len(opens); i > 0; i-- {
+			l := layers[i][at]
+			fixed[opens[i-1].entry] = int(l.last)
+			at = l.before
+		}
+		s.keep(fixed)
+	}
+	return whole
+}
+
+func hash(of []int64) uint64 {
+	h := uint64(14695981039346656037)
+	for _, x := range of {
+		h = (h ^ uint64(x)) * 0x9E3779B97F4A7C15
+		h ^= h >> 29
+	}
+	return h
+}
+
+func covers(most, lacks []int64) bool {
+	for k := range lacks {
+		if most[k] < lacks[k] {
+			return false
+		}
+	}
+	return true
+}
+
+// narrow keeps the labels of the least bound.
+func narrow(layer []label, lacks []int64, n, width int) ([]label, []int64) {
+	order := make([]int32, len(layer))
+	for i := range order {
+		order[i] = int32(i)
+	}
+	slices.SortStableFunc(order, func(x, y int32) int { return cmp.Compare(layer[x].bound, layer[y].bound) })
+	order = order[:width]
+	slices.Sort(order)
+	l, q := make([]label, 0, width), make([]int64, 0, width*n)
+	for _, x := range order {
+		l = append(l, layer[x])
+		q = append(q, lacks[int(x)*n:int(x)*n+n]...)
+	}
+	return l, q
+}

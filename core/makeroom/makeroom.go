@@ -1,0 +1,132 @@
+// Package makeroom finds the promises to put back so that a more important one fits, at
+// the least harm, and says how it knows that there is no less (CORE section 6).
+//
+// A demand of q units by day d does not fit where less than that can still be promised. A
+// promise that is put back to a later day leaves its units, from its old day to its new one,
+// to the new demand; nothing else changes, so what has to be covered, and by how much, is
+// known beforehand: the [row]s. Which entries cover them at the least cost is a covering
+// problem. Harm by number is solved exactly by a dynamic program over the lines in the order
+// of their promises (after E. L. Lawler and J. M. Moore, A functional equation and its
+// application to resource allocation and sequencing problems, Management Science 16, 1969).
+// Harm by days starts from a Lagrangian bound and ends with an exact search of the few entries
+// that the bound leaves open.
+package makeroom
+
+import (
+	"cmp"
+	"slices"
+
+	"journeyman/core/book"
+	"journeyman/core/days"
+)
+
+// Harm is what is made least.
+type Harm string
+
+// The kinds of harm.
+const (
+	Number    Harm = "number"    // the sum of the weights of the lines that are put back
+	Days      Harm = "days"      // the sum over what is put back of weight × calendar days
+	Customers Harm = "customers" // the number of customers of whom anything is put back
+)
+
+// Ask is a demand that may not fit.
+type Ask struct {
+	Cell  int32
+	Qty   int64
+	By    days.Day              // a past day is today
+	Line  int32                 // whose demand it is: its own promises are lifted; NewLine for a new one
+	Fixed func(line int32) bool // lines that are not put back; nil: none
+	Harm  Harm                  // Number if empty
+	Stop  func() bool           // asked now and then; when it says so, the best that was found is the answer; nil: never
+}
+
+// NewLine is the Ask.Line of a demand that is on no line of the book.
+const NewLine = int32(-1)
+
+// Move is an entry of a line's promises that is put back as a whole.
+type Move struct {
+	Line     int32
+	Qty      int64
+	From, To days.Day
+}
+
+// Answer says which promises to put back.
+type Answer struct {
+	Fits     bool   // nothing has to be put back
+	Possible bool   // it fits, or can be made to
+	PutBack  []Move // by line, then by day
+	Harm     int64  // in the unit of the harm that was asked for
+	Bound    int64  // no way of making room does less harm
+	Proved   bool   // Harm is Bound
+}
+
+// Find returns what to put back. Its cost grows with the entries of the cell and the receipts
+// after the day; without Stop it ends with a proof, in the worst case after a long time.
+func Find(b *book.Book, ask Ask) Answer {
+	p := build(b, ask)
+	switch {
+	case p == nil:
+		return Answer{Fits: true, Possible: true, Proved: true}
+	case !p.possible():
+		return Answer{Proved: true}
+	}
+	var a Answer
+	switch ask.Harm {
+	case Days:
+		a.PutBack, a.Harm, a.Bound = p.leastDays()
+	default:
+		groups := p.byLine()
+		if ask.Harm == Customers {
+			groups = p.byCustomer(b)
+		}
+		chosen, harm, bound := p.leastNumber(groups)
+		a.Harm, a.Bound = harm, bound
+		a.PutBack = p.only(chosen).shortest()
+	}
+	a.Possible, a.Proved = true, a.Harm == a.Bound
+	slices.SortFunc(a.PutBack, func(x, y Move) int { return cmp.Or(cmp.Compare(x.Line, y.Line), cmp.Compare(x.From, y.From)) })
+	return a
+}
+
+// Entry is a promise that may be put back.
+type Entry struct {
+	Line int32
+	Qty  int64
+	Day  days.Day
+	To   []days.Day // the days to which it is worth putting it back, the earliest first
+}
+
+// Candidates returns the promises of the cell that could make room for the demand, by line and
+// day; none if it fits, or if nothing helps.
+func Candidates(b *book.Book, ask Ask) []Entry {
+	p := build(b, ask)
+	if p == nil || !p.possible() {
+		return nil
+	}
+	var out []Entry
+	for _, e := range p.entries {
+		out = append(out, Entry{e.line, e.qty, e.day, p.until[e.first:]})
+	}
+	slices.SortStableFunc(out, func(x, y Entry) int { return cmp.Or(cmp.Compare(x.Line, y.Line), cmp.Compare(x.Day, y.Day)) })
+	return out
+}
+
+// Enough says whether the demand fits once those promises are put back, and how many units are
+// still lacking on the worst day.
+func Enough(b *book.Book, ask Ask, moves []Move) (ok bool, lacking int64) {
+	p := build(b, ask)
+	if p == nil {
+		return true, 0
+	}
+	for k, r := range p.rows {
+		there := int64(0)
+		for _, m := range moves {
+			if p.until[k] != 0 && max(m.From, b.Today) <= r.start && m.To >= p.until[k] {
+				there += m.Qty
+			}
+		}
+		lacking = max(lacking, r.lacks-there)
+	}
+	return lacking == 0, lacking
+}
