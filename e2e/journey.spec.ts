@@ -205,6 +205,7 @@ test("an order travels from five files to the door in two parts, and a second br
     .click();
   await ana.getByRole("button", { name: /^Dispatch/ }).click();
   await ana.getByRole("button", { name: /^It has arrived/ }).click();
+  await expect(toast(ana, /^Delivered: /)).toBeVisible();
   await ana.goto("/orders/SO-1001");
   await expect(ana.getByText("· finished")).toBeVisible();
   await expect(

@@ -42,7 +42,7 @@ func readBook(path string) (*book.Book, error) {
 }
 
 func planCommand() *cobra.Command {
-	var mode, keys, rules, share string
+	var mode, keys, rules, share, goal string
 	var keep, unprotected bool
 	var window int
 	cmd := &cobra.Command{
@@ -57,6 +57,9 @@ func planCommand() *cobra.Command {
 			run := plan.AllocateHow{Unprotected: unprotected, Share: plan.Sharing(share), Window: plan.NoWindow}
 			if !slices.Contains([]plan.Sharing{plan.InTurn, plan.Fair, plan.Equal}, run.Share) {
 				return refusedBook("--share "+share, fmt.Errorf("in-turn, fair or equal"))
+			}
+			if run.Goal = plan.Goal(goal); !slices.Contains([]plan.Goal{plan.InOrder, plan.MostOrders, plan.MostValue}, run.Goal) {
+				return refusedBook("--goal "+goal, fmt.Errorf("keys, orders or value"))
 			}
 			if cmd.Flags().Changed("window") {
 				if run.Window = window; window < 0 {
@@ -103,6 +106,7 @@ func planCommand() *cobra.Command {
 	f.StringVar(&mode, "mode", "promise", "what to compute: allocate, promise, or both: what is left is promised")
 	f.BoolVar(&unprotected, "no-protect", false, "take what is promised to others, too; the plan lists the promises that are broken")
 	f.StringVar(&share, "share", "in-turn", "how lines that are equal in all keys are served: in-turn, fair (by share of what they want) or equal (by units)")
+	f.StringVar(&goal, "goal", "keys", "keys: lines are served in turn; orders: tier by tier the most orders complete; value: the most value")
 	f.IntVar(&window, "window", 0, "serve only lines to be shipped within so many days (default all)")
 	f.StringVar(&keys, "keys", "", "in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default tier,ship_by,entered)")
 	f.BoolVar(&keep, "keep", false, "keep the promises that were given: none is made worse")

@@ -254,3 +254,28 @@ func (b *Book) WithTaken(taken []Taken) *Book {
 	}
 	return &out
 }
+
+// Without returns the book without those promises, by line; as many units of each as are named. The
+// book itself stays as it is.
+func (b *Book) Without(promises map[int32][]Promise) *Book {
+	if len(promises) == 0 {
+		return b
+	}
+	out := *b
+	out.Lines = slices.Clone(b.Lines)
+	out.Promises = make([]Promise, 0, len(b.Promises))
+	for i := range out.Lines {
+		l := &out.Lines[i]
+		gone := promises[int32(i)]
+		from := int32(len(out.Promises))
+		for _, p := range b.Promises[l.promises.from:l.promises.to] {
+			if k := slices.Index(gone, p); k >= 0 {
+				gone = slices.Delete(slices.Clone(gone), k, k+1)
+				continue
+			}
+			out.Promises = append(out.Promises, p)
+		}
+		l.promises = span{from, int32(len(out.Promises))}
+	}
+	return &out
+}

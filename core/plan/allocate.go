@@ -28,8 +28,18 @@ type AllocateHow struct {
 	Keys        []policy.Key // policy.Default if empty
 	Unprotected bool         // promises of others may be broken; the plan lists them
 	Share       Sharing      // InTurn if empty
+	Goal        Goal         // InOrder if empty
 	IgnoreRules bool         // every order is treated as "any"
+	Reserves    []Reserve    // parts of the stock that are kept for some lines
 	Window      int          // calendar days: lines with a later ship-by day are not served; NoWindow for all
+}
+
+// Reserve keeps so many of the free units of a cell for the lines for which For says so: those take
+// them first. A run for a goal leaves them to what is served in turn afterwards.
+type Reserve struct {
+	Cell  int32
+	Units int64
+	For   func(line int32) bool
 }
 
 // Allocation is which line takes what from the shelf, and why no more.
@@ -37,6 +47,8 @@ type Allocation struct {
 	Taken  []book.Taken // by line, then as the line may draw on its cells
 	Broken []Broken     // promises that could be kept before the run and cannot after it
 	Keys   []policy.Key // by which lines were served
+	Goal   Goal         // of the run; InOrder if it had none
+	Tiers  []TierGoal   // what the goal reached, if there was one: the first tier first
 
 	lines  []served
 	takers map[int32][]int32 // of each cell, in the order in which they took
@@ -52,6 +64,7 @@ type Broken struct {
 type served struct {
 	taken, wanted     int64
 	packs, protected  int64 // units left on the shelf because of its packs, and for promises to others
+	reserved          int64 // units left on the shelf for others
 	rank              int32 // its place among all lines that were served; -1 if it was not
 	rule              book.Rule
 	notDue, cut, held bool // cut: refused whole by its ship rule
@@ -74,17 +87,26 @@ func Allocate(b *book.Book, how AllocateHow) *Allocation {
 	}
 	a := &allocating{
 		b: b, how: how, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)), left: make(map[int32][]book.Promise),
-		out:    &Allocation{Keys: keys, lines: make([]served, len(b.Lines)), takers: map[int32][]int32{}},
+		out:    &Allocation{Keys: keys, Goal: cmp.Or(how.Goal, InOrder), lines: make([]served, len(b.Lines)), takers: map[int32][]int32{}},
 		served: make([]bool, len(b.Orders)),
 	}
 	for i := range b.Cells {
 		a.free[i] = b.Cells[i].Free()
+	}
+	for _, r := range how.Reserves {
+		if a.reserves == nil {
+			a.reserves = map[int32][]*reserve{}
+		}
+		a.reserves[r.Cell] = append(a.reserves[r.Cell], &reserve{Reserve: r})
 	}
 	for i := range a.out.lines {
 		l := &b.Lines[i]
 		a.out.lines[i] = served{rank: -1, wanted: l.Open, rule: a.rule(l), held: l.Open > 0 && !b.Eligible(int32(i))}
 	}
 	turns := policy.Sort(b, eligible, keys)
+	if how.Goal == MostOrders || how.Goal == MostValue {
+		a.aim(turns)
+	}
 	for len(turns) > 0 {
 		n := 1
 		if how.Share == Fair || how.Share == Equal {
@@ -113,6 +135,31 @@ type allocating struct {
 	served   []bool // whole orders that had their turn
 	rank     int32
 	taken    []book.Taken
+	reserves map[int32][]*reserve // of each cell
+}
+
+// reserve is a part of the stock and what those for whom it is kept took of all there was.
+type reserve struct {
+	Reserve
+	taken int64
+}
+
+// kept is how many units of a cell are kept for others than line l.
+func (a *allocating) kept(c, l int32) (n int64) {
+	for _, r := range a.reserves[c] {
+		if !r.For(l) {
+			n += max(0, r.Units-r.taken)
+		}
+	}
+	return n
+}
+
+func (a *allocating) use(c, l int32, q int64) {
+	for _, r := range a.reserves[c] {
+		if r.For(l) {
+			r.taken += q
+		}
+	}
 }
 
 func (a *allocating) rule(l *book.Line) book.Rule {
@@ -167,7 +214,7 @@ func (a *allocating) whole(order int32) {
 		}
 		return
 	}
-	lines = policy.Sort(a.b, lines, a.out.Keys)
+	slices.SortStableFunc(lines, func(x, y int32) int { return policy.Compare(a.b, a.out.Keys, x, y) })
 	for _, l := range lines {
 		a.lift(l)
 	}
@@ -216,13 +263,16 @@ func (a *allocating) take(l int32) bool {
 		if left == 0 {
 			break
 		}
-		there := a.there(c)
+		all := a.there(c)
+		there := max(0, all-a.kept(c, l))
 		q := take(left, there, a.b.Items[a.b.Cells[c].Item].Multiple)
 		a.give(l, c, q)
 		left -= q
 		packs := min(left, there-q)
+		reserved := min(left-packs, all-there)
 		s.packs += packs
-		s.protected += min(left-packs, max(0, a.free[c])-(there-q))
+		s.reserved += reserved
+		s.protected += min(left-packs-reserved, max(0, a.free[c])-(all-q))
 	}
 	return s.taken == s.wanted
 }
@@ -233,6 +283,7 @@ func (a *allocating) give(l, c int32, q int64) {
 	}
 	a.out.lines[l].taken += q
 	a.free[c] -= q
+	a.use(c, l, q)
 	a.outlooks[c].Take(a.b.Today, q)
 	a.taken = append(a.taken, book.Taken{Line: l, Cell: c, Qty: q})
 }
@@ -242,13 +293,22 @@ func (a *allocating) undo(mark int) {
 	for _, t := range a.taken[mark:] {
 		a.out.lines[t.Line].taken -= t.Qty
 		a.free[t.Cell] += t.Qty
+		a.use(t.Cell, t.Line, -t.Qty)
 		a.outlooks[t.Cell].Lift(a.b.Today, t.Qty)
 	}
 	a.taken = a.taken[:mark]
 }
 
+// standing are the promises of a line that it has not used up.
+func (a *allocating) standing(l int32) []book.Promise {
+	if left, took := a.left[l]; took {
+		return left
+	}
+	return a.b.PromisesOf(l)
+}
+
 func (a *allocating) lift(l int32) {
-	for _, p := range a.b.PromisesOf(l) {
+	for _, p := range a.standing(l) {
 		a.outlooks[p.Cell].Lift(p.Day, p.Qty)
 	}
 }
@@ -290,14 +350,10 @@ func (a *allocating) finish() {
 		}
 		s.to = int32(i + 1)
 	}
-	before := a.kept(nil, func(c int32) int64 { return a.b.Cells[c].Free() })
-	after := a.kept(a.left, func(c int32) int64 { return a.free[c] })
+	before := a.keepable(nil, func(c int32) int64 { return a.b.Cells[c].Free() })
+	after := a.keepable(a.left, func(c int32) int64 { return a.free[c] })
 	for i := range a.b.Lines {
-		ps := a.b.PromisesOf(int32(i))
-		if left, took := a.left[int32(i)]; took {
-			ps = left
-		}
-		for _, p := range ps {
+		for _, p := range a.standing(int32(i)) {
 			x := Broken{int32(i), p}
 			could := before[key{x.Line, p.Cell, p.Day}]
 			if can := after[key{x.Line, p.Cell, p.Day}]; could && !can {
@@ -312,10 +368,10 @@ type key struct {
 	day        days.Day
 }
 
-// kept says which promises can be kept from what is free and expected: those of lines that took
+// keepable says which promises can be kept from what is free and expected: those of lines that took
 // nothing before those that did, who have to stand back for what they did; of each the earliest
 // first, ties by order and line number. One that cannot be kept whole is not.
-func (a *allocating) kept(left map[int32][]book.Promise, free func(cell int32) int64) map[key]bool {
+func (a *allocating) keepable(left map[int32][]book.Promise, free func(cell int32) int64) map[key]bool {
 	type due struct {
 		line int32
 		book.Promise

@@ -93,3 +93,41 @@ func TestSharingEquallyIsThePublishedAwards(t *testing.T) {
 		})
 	}
 }
+
+func TestWhatIsReservedGoesToThoseForWhomItIsKept(t *testing.T) {
+	b := reading(t, `"items":[{"sku":"A"}],"stock":[{"sku":"A","warehouse":"W","on_hand":10}],"orders":[
+		{"order":"1","tier":1,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":3}]},
+		{"order":"2","tier":2,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":9}]},
+		{"order":"3","tier":3,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":9}]}]`)
+	third := Reserve{Cell: 0, Units: 4, For: func(l int32) bool { return b.Orders[b.Lines[l].Order].Tier == 3 }}
+	for _, share := range []Sharing{InTurn, Fair, Equal} {
+		how := AllocateHow{Keys: []policy.Key{policy.Tier}, Window: NoWindow, Share: share, Reserves: []Reserve{third}}
+		if share != InTurn {
+			how.Keys = []policy.Key{policy.ShipBy} // all of them share
+		}
+		a := Allocate(b, how)
+		got := map[int32]int64{}
+		for _, x := range a.Taken {
+			got[x.Line] += x.Qty
+		}
+		exact := map[Sharing][3]int64{InTurn: {3, 3, 4}, Equal: {3, 3, 4}}
+		if want, known := exact[share]; known && [3]int64{got[0], got[1], got[2]} != want || got[0]+got[1]+got[2] != 10 || got[2] < 4 {
+			t.Errorf("%s: %v, want %v, and 4 at least for the third", share, got, exact[share])
+		}
+		if share == InTurn {
+			if y := a.Reasons(b, 1); len(y) != 3 || y[1].Code != ShortStock || y[2].Code != Reserved || y[2].Qty != 4 {
+				t.Errorf("the second is told %+v", y)
+			}
+		}
+	}
+	// Its own part is used up first: of what is left nothing is kept from the others.
+	b = reading(t, `"items":[{"sku":"A"}],"stock":[{"sku":"A","warehouse":"W","on_hand":10}],"orders":[
+		{"order":"1","tier":1,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":5}]},
+		{"order":"2","tier":2,"ship_rule":"lines","lines":[{"line":1,"sku":"A","warehouse":"W","ordered":7}]},
+		{"order":"3","tier":3,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":5}]}]`)
+	first := Reserve{Cell: 0, Units: 4, For: func(l int32) bool { return b.Orders[b.Lines[l].Order].Tier == 1 }}
+	a := Allocate(b, AllocateHow{Keys: []policy.Key{policy.Tier}, Window: NoWindow, Reserves: []Reserve{first}})
+	if got := said(b, a); got != "1/1: 5 W; 3/1: 5 W" {
+		t.Errorf("got %s", got)
+	}
+}

@@ -41,12 +41,16 @@ func (a *Allocation) Why(b *book.Book, l int32) []Why {
 		return out
 	}
 	packs := min(left, s.packs)
-	protected := min(left-packs, s.protected)
-	if short := left - packs - protected; short > 0 {
+	reserved := min(left-packs, s.reserved)
+	protected := min(left-packs-reserved, s.protected)
+	if short := left - packs - reserved - protected; short > 0 {
 		out = append(out, Why{ShortStock, short, a.ahead(b, l)})
 	}
 	if protected > 0 {
 		out = append(out, Why{Protects, protected, a.promisedTo(b, l)})
+	}
+	if reserved > 0 {
+		out = append(out, Why{Code: Reserved, Qty: reserved})
 	}
 	if packs > 0 {
 		out = append(out, Why{Code: Multiple, Qty: packs})
@@ -171,6 +175,12 @@ func (a *Allocation) Write(w io.Writer, b *book.Book, p *Plan) error {
 	for _, c := range complete {
 		if c == 1 {
 			*t.Complete++
+		}
+	}
+	if len(a.Tiers) > 0 {
+		t.Goal, t.Reached, t.Bound = a.Goal, map[string]int64{}, map[string]int64{}
+		for _, x := range a.Tiers {
+			t.Reached[fmt.Sprint(x.Tier)], t.Bound[fmt.Sprint(x.Tier)] = x.Reached, x.Bound
 		}
 	}
 	for _, x := range a.Broken {

@@ -25,6 +25,7 @@ const (
 	NotDue     Code = "not_due"     // it is to be shipped after the window
 	Protects   Code = "protects_promise"
 	Multiple   Code = "multiple" // what is left is less than a pack
+	Reserved   Code = "reserved" // it is kept for others
 )
 
 // Reason is a code, for how many units it holds, and who came first: the lines that took, or
@@ -71,6 +72,10 @@ type Totals struct {
 	Short     int64  `json:"short"`               // units promised to nobody
 	LateLines int    `json:"late_lines"`          // with a promise later than their ship-by day
 	LateDays  int64  `json:"late_days"`           // calendar days by which the last promise of each is late, together
+
+	Goal    Goal             `json:"goal,omitempty"`    // of the run, if it had one
+	Reached map[string]int64 `json:"reached,omitempty"` // by tier: orders, or minor units of value, before what was left was served in turn
+	Bound   map[string]int64 `json:"bound,omitempty"`   // by tier: what no choice could exceed, on what the tiers before it left
 }
 
 // Totals sums up the plan of the book, in which nothing is allocated.

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"math/rand/v2"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -39,7 +40,7 @@ func TestReasonsSayWhyALineHasWhatItHas(t *testing.T) {
 			t.Errorf("line %d: %s, want %s (%v)", i, got, want, err)
 		}
 	}
-	if tot := p.Totals(b); tot != (Totals{Lines: 4, Open: 24, Promised: 10, Short: 14}) {
+	if tot := p.Totals(b); !reflect.DeepEqual(tot, Totals{Lines: 4, Open: 24, Promised: 10, Short: 14}) {
 		t.Errorf("totals %+v", tot)
 	}
 	var out bytes.Buffer

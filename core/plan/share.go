@@ -27,8 +27,10 @@ func (a *allocating) group(lines []int32) {
 	for _, l := range any {
 		a.lift(l) // sharing may break the promises of its own members
 		s := &a.out.lines[l]
-		s.rank = a.rank
-		a.rank++
+		if s.rank < 0 {
+			s.rank = a.rank
+			a.rank++
+		}
 		most = max(most, len(a.cells(l)))
 	}
 	for k := range most { // their own warehouses, then the first of the others, and so on
@@ -66,13 +68,14 @@ func (a *allocating) share(cell int32, lines []int32) {
 	for h.Len() > 0 && there > 0 {
 		x := &h.of[0]
 		pack := min(multiple, x.wanted-x.has)
-		if pack > there { // its next pack no longer fits
+		if pack > there-a.kept(cell, x.line) { // its next pack no longer fits
 			heap.Pop(h)
 			continue
 		}
 		x.has += pack
 		x.here += pack
 		there -= pack
+		a.use(cell, x.line, pack)
 		if x.has == x.wanted {
 			h.done = append(h.done, *x)
 			heap.Pop(h)
@@ -83,14 +86,17 @@ func (a *allocating) share(cell int32, lines []int32) {
 	got := append(h.done, append(h.of, h.passed...)...)
 	slices.SortFunc(got, func(x, y sharer) int { return int(x.line - y.line) })
 	for _, x := range got {
+		a.use(cell, x.line, -x.here) // it is counted again when it is given
 		a.give(x.line, cell, x.here)
 	}
 	for _, x := range got {
 		s := &a.out.lines[x.line]
 		left := s.wanted - s.taken
-		packs := min(left, there)
+		reserved := min(left, there, a.kept(cell, x.line))
+		packs := min(left-reserved, there-reserved)
+		s.reserved += reserved
 		s.packs += packs
-		s.protected += min(left-packs, max(0, a.free[cell]-there))
+		s.protected += min(left-packs-reserved, max(0, a.free[cell]-there))
 	}
 }
 

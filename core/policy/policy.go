@@ -2,6 +2,7 @@
 package policy
 
 import (
+	"cmp"
 	"fmt"
 	"math/bits"
 	"slices"
@@ -94,32 +95,46 @@ func Sort(b *book.Book, lines []int32, keys []Key) []int32 {
 	return out
 }
 
+// Compare says which of two lines comes first by the keys: below 0 the first one, 0 if they are equal
+// in all of them.
+func Compare(b *book.Book, keys []Key, x, y int32) int {
+	for _, k := range keys {
+		if c := compare(b, k, x, y); c != 0 {
+			return c
+		}
+	}
+	return 0
+}
+
 // Between returns the first key by which one line comes before the other, or "" if they are
 // equal in all of them.
 func Between(b *book.Book, keys []Key, x, y int32) Key {
-	lx, ly := &b.Lines[x], &b.Lines[y]
-	ox, oy := &b.Orders[lx.Order], &b.Orders[ly.Order]
 	for _, k := range keys {
-		differ := false
-		switch k {
-		case Tier:
-			differ = ox.Tier != oy.Tier
-		case Urgency:
-			differ = ox.Urgency != oy.Urgency
-		case ShipBy:
-			differ = lx.ShipBy != ly.ShipBy
-		case Entered:
-			differ = ox.Entered != oy.Entered
-		case Value:
-			differ = lx.Ordered*lx.Price != ly.Ordered*ly.Price
-		case Order:
-			differ = lx.Order != ly.Order
-		}
-		if differ {
+		if compare(b, k, x, y) != 0 {
 			return k
 		}
 	}
 	return ""
+}
+
+func compare(b *book.Book, k Key, x, y int32) int {
+	lx, ly := &b.Lines[x], &b.Lines[y]
+	ox, oy := &b.Orders[lx.Order], &b.Orders[ly.Order]
+	switch k {
+	case Tier:
+		return cmp.Compare(ox.Tier, oy.Tier)
+	case Urgency:
+		return cmp.Compare(ox.Urgency, oy.Urgency)
+	case ShipBy:
+		return cmp.Compare(lx.ShipBy, ly.ShipBy)
+	case Entered:
+		return cmp.Compare(ox.Entered, oy.Entered)
+	case Value:
+		return cmp.Compare(ly.Ordered*ly.Price, lx.Ordered*lx.Price)
+	case Order:
+		return cmp.Compare(lx.Order, ly.Order)
+	}
+	return 0
 }
 
 type entry struct {

@@ -1,0 +1,194 @@
+package choose
+
+import "slices"
+
+// prices looks for a price of each cell's unit at which the bundles that are worth more than the
+// price of what they need take about what is there: the Lagrangian dual, by steps along what is
+// taken too much or too little.
+func (g *group) prices() {
+	n := len(g.room)
+	g.price = make([]int64, n)
+	if n == 1 {
+		return
+	}
+	price, left := make([]int64, n), make([]int64, n)
+	at := int64(-1)
+	step, idle := 1.0, 0
+	for range 120 {
+		dual := int64(0)
+		for i := range left {
+			left[i] = g.room[i]
+			dual += price[i] * g.room[i]
+			for _, x := range g.parts[i] {
+				if gain := g.scale*x.Each - price[i]; gain > 0 {
+					dual += gain * x.Qty
+					left[i] -= x.Qty
+				}
+			}
+		}
+		for j := range g.bundles {
+			b := &g.bundles[j]
+			gain := g.scale * b.Worth
+			for _, x := range b.Needs {
+				gain -= price[x.Cell] * x.Qty
+			}
+			if gain > 0 {
+				dual += gain
+				for _, x := range b.Needs {
+					left[x.Cell] -= x.Qty
+				}
+			}
+		}
+		if at < 0 || dual < at {
+			at, idle = dual, 0
+			copy(g.price, price)
+		} else if idle++; idle > 5 {
+			step, idle = step/2, 0
+			copy(price, g.price)
+		}
+		square := 0.0
+		for i, q := range left {
+			if q < 0 || price[i] > 0 {
+				square += float64(q) * float64(q)
+			}
+		}
+		if square == 0 || step < 1e-3 {
+			break
+		}
+		far := step * float64(dual-g.scale*g.reached) / square
+		for i, q := range left {
+			price[i] = max(0, price[i]-int64(far*float64(q)))
+		}
+	}
+	g.bound = min(g.bound, at/g.scale)
+}
+
+// splitRounds is how often the split is bettered at most.
+const splitRounds = 60
+
+// split splits the worth of every bundle over its cells, so that what the cells would have, each by
+// itself, is worth as little as can be: a bound. What the cells would have is what is tried as a
+// choice.
+func (g *group) split() {
+	parts := g.firstSplit()
+	best, least := parts, int64(-1)
+	liked := make([]float64, len(g.bundles))
+	step, idle := 1.0, 0
+	var k oneCell
+	of := make([]int32, len(g.bundles)) // of the needs of each bundle, how many cells would have it
+	took := make([][]bool, len(g.bundles))
+	for j := range took {
+		took[j] = make([]bool, len(g.bundles[j].Needs))
+	}
+	work := int64(0)
+	for round := range splitRounds {
+		for j := range took {
+			clear(took[j])
+			of[j] = 0
+		}
+		sum := int64(0)
+		where := make([]int, len(g.bundles)) // the need of each bundle that is looked at next
+		for i := range g.room {
+			k.room, k.fill, k.unit = g.room[i], &g.fills[i], unitOf(g.room[i], len(g.at[i]))
+			k.items = k.items[:0]
+			for x, j := range g.at[i] {
+				k.items = append(k.items, item{j, g.qty[i][x], parts[j][where[j]]})
+			}
+			work += k.room / k.unit * int64(len(k.items)+1)
+			sum += k.solve(g.scale, func(j int32) {
+				took[j][where[j]] = true
+				of[j]++
+			})
+			for _, j := range g.at[i] {
+				where[j]++
+			}
+		}
+		if least < 0 || sum < least {
+			least, idle = sum, 0
+			best = copied(parts)
+		} else if idle++; idle > 4 {
+			step, idle = step/2, 0
+			parts = copied(best)
+		}
+		g.bound = min(g.bound, least/g.scale)
+		for j := range liked {
+			share := 0.0
+			if n := len(g.bundles[j].Needs); n > 0 {
+				share = float64(of[j]) / float64(n)
+			}
+			liked[j] = (3*liked[j] + share) / 4
+		}
+		if round%4 == 0 {
+			now := make([]float64, len(of))
+			for j := range now {
+				now[j] = float64(of[j]) / float64(max(1, len(g.bundles[j].Needs)))
+			}
+			g.keepDense(now)
+		}
+		if g.reached == g.bound || len(g.room) == 1 || step < 0.05 || work > mostWork {
+			break
+		}
+		square := 0.0
+		for j := range g.bundles {
+			n := float64(len(took[j]))
+			in := float64(of[j])
+			square += in - in*in/n
+		}
+		if square == 0 {
+			break
+		}
+		far := step * float64(sum-g.scale*g.reached) / square
+		for j := range g.bundles {
+			n := int64(len(took[j]))
+			if n < 2 || of[j] == 0 || of[j] == int32(n) {
+				continue
+			}
+			mean := far * float64(of[j]) / float64(n)
+			rest := g.scale * g.bundles[j].Worth
+			for x := range parts[j] {
+				if took[j][x] {
+					parts[j][x] -= int64(far - mean)
+				} else {
+					parts[j][x] += int64(mean)
+				}
+				rest -= parts[j][x]
+			}
+			for x := range parts[j] { // all of the worth is split, neither more nor less
+				parts[j][x] += rest / n
+			}
+			parts[j][0] += rest % n
+		}
+	}
+	g.keepDense(liked)
+	g.parted = best
+}
+
+// mostWork bounds the tables that one group may fill while its split is bettered.
+const mostWork = 40_000_000
+
+func copied(of [][]int64) [][]int64 {
+	out := make([][]int64, len(of))
+	for i := range of {
+		out[i] = slices.Clone(of[i])
+	}
+	return out
+}
+
+// firstSplit splits by the prices.
+func (g *group) firstSplit() [][]int64 {
+	out := make([][]int64, len(g.bundles))
+	for j := range g.bundles {
+		b := &g.bundles[j]
+		n := int64(len(b.Needs))
+		worth, price := g.scale*b.Worth, g.priceOf(int32(j))
+		rest := worth
+		for _, x := range b.Needs {
+			q := (worth - price) / n
+			q += g.price[x.Cell] * x.Qty
+			out[j] = append(out[j], q)
+			rest -= q
+		}
+		out[j][0] += rest
+	}
+	return out
+}

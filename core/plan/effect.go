@@ -1,0 +1,122 @@
+package plan
+
+import (
+	"journeyman/core/book"
+	"journeyman/core/days"
+)
+
+// Effect is what a plan does for a tier, or for all.
+type Effect struct {
+	Orders    int   // with open units that the run might serve
+	Complete  int   // of these, whose open units are all allocated
+	Lines     int   // with open units that the run might serve
+	Units     int64 // allocated
+	Value     int64 // of these, in minor units
+	LateLines int   // that leave after their ship-by day, in whole or in part, or for which there is nothing in sight
+	LateDays  int64 // calendar days by which they do, together; what is not in sight counts to today
+}
+
+// Outcomes is a plan carried to its end: what is allocated, and when the rest can follow.
+type Outcomes struct {
+	Tiers [6]Effect // by tier, the first is number 1
+	All   Effect
+
+	leaves []days.Day // of each line the day on which its last open unit can leave; Nowhere if none is in sight
+}
+
+// Nowhere is the day of what is not in sight.
+const Nowhere = days.Day(0)
+
+// Leaves returns the day on which the last open unit of a line can leave, allocated units today, and
+// whether there is one.
+func (o *Outcomes) Leaves(line int32) (days.Day, bool) {
+	return o.leaves[line], o.leaves[line] != Nowhere
+}
+
+// Judge carries the allocation to its end: what is left is promised by the same keys, existing
+// promises that can still be kept stand. Cost: that of a promise run.
+func (a *Allocation) Judge(b *book.Book) *Outcomes {
+	rest := b.WithTaken(a.Taken).Without(a.broken())
+	promises := Promise(rest, PromiseHow{Keys: a.Keys, Keep: true})
+	o := &Outcomes{leaves: make([]days.Day, len(b.Lines))}
+	complete := make([]bool, len(b.Orders))
+	counted := make([]bool, len(b.Orders))
+	for i := range b.Lines {
+		l := int32(i)
+		line := &b.Lines[i]
+		if !b.Eligible(l) {
+			continue
+		}
+		tier := b.Orders[line.Order].Tier
+		if !counted[line.Order] {
+			counted[line.Order], complete[line.Order] = true, true
+			o.add(tier, Effect{Orders: 1})
+		}
+		taken := a.lines[i].taken
+		complete[line.Order] = complete[line.Order] && taken == line.Open
+		e := Effect{Lines: 1, Units: taken, Value: taken * line.Price}
+		last := b.Today
+		if taken < line.Open {
+			ps := promises.PromisesOf(l)
+			switch {
+			case promises.Lines[i].Short > 0:
+				last = Nowhere
+			case len(ps) > 0:
+				last = max(last, ps[len(ps)-1].Day)
+			}
+		}
+		o.leaves[i] = last
+		if late := max(last, b.Today) - line.ShipBy; last == Nowhere || late > 0 {
+			e.LateLines, e.LateDays = 1, max(0, int64(late))
+		}
+		o.add(tier, e)
+	}
+	for i, c := range complete {
+		if c {
+			o.add(b.Orders[i].Tier, Effect{Complete: 1})
+		}
+	}
+	return o
+}
+
+func (o *Outcomes) add(tier uint8, e Effect) {
+	for _, to := range []*Effect{&o.Tiers[tier], &o.All} {
+		to.Orders += e.Orders
+		to.Complete += e.Complete
+		to.Lines += e.Lines
+		to.Units += e.Units
+		to.Value += e.Value
+		to.LateLines += e.LateLines
+		to.LateDays += e.LateDays
+	}
+}
+
+// broken are the promises that cannot be kept any more, by line.
+func (a *Allocation) broken() map[int32][]book.Promise {
+	out := map[int32][]book.Promise{}
+	for _, x := range a.Broken {
+		out[x.Line] = append(out[x.Line], x.Promise)
+	}
+	return out
+}
+
+// Differ returns the lines to which two allocations of one book give different units, or units from
+// different cells, by order and line number.
+func Differ(b *book.Book, x, y *Allocation) []int32 {
+	var out []int32
+	for i := range b.Lines {
+		l := int32(i)
+		p, q := x.TakenBy(l), y.TakenBy(l)
+		same := len(p) == len(q)
+		for k := range p {
+			same = same && p[k].Cell == q[k].Cell && p[k].Qty == q[k].Qty
+		}
+		if !same {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// Units is how many units the line takes.
+func (a *Allocation) Units(line int32) int64 { return a.lines[line].taken }
