@@ -52,6 +52,8 @@ type Allocation struct {
 
 	lines  []served
 	takers map[int32][]int32 // of each cell, in the order in which they took
+
+	promised map[int32][]int32 // of each cell the lines with promises on it; made when it is first asked for
 }
 
 // Broken is a promise that the run makes impossible to keep.

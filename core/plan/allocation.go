@@ -94,19 +94,25 @@ func (a *Allocation) aheadOfOrder(b *book.Book, l int32) []int32 {
 
 // promisedTo are the other lines to which units of the cells of line l are promised.
 func (a *Allocation) promisedTo(b *book.Book, l int32) []int32 {
-	cells := cellsOf(b, l)
-	var out []int32
-	for i := range b.Lines {
-		if int32(i) == l || !b.Lines[i].HasPromises() {
-			continue
-		}
-		for _, p := range b.PromisesOf(int32(i)) {
-			if slices.Contains(cells, p.Cell) {
-				out = append(out, int32(i))
-				break
+	if a.promised == nil {
+		a.promised = map[int32][]int32{}
+		for i := range b.Lines {
+			for _, p := range b.PromisesOf(int32(i)) {
+				if of := a.promised[p.Cell]; len(of) == 0 || of[len(of)-1] != int32(i) {
+					a.promised[p.Cell] = append(of, int32(i))
+				}
 			}
 		}
 	}
+	var out []int32
+	for _, c := range cellsOf(b, l) {
+		for _, x := range a.promised[c] {
+			if x != l && !slices.Contains(out, x) {
+				out = append(out, x)
+			}
+		}
+	}
+	slices.Sort(out)
 	return out
 }
 

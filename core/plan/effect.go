@@ -3,6 +3,7 @@ package plan
 import (
 	"journeyman/core/book"
 	"journeyman/core/days"
+	"journeyman/core/policy"
 )
 
 // Effect is what a plan does for a tier, or for all.
@@ -31,6 +32,11 @@ const Nowhere = days.Day(0)
 // whether there is one.
 func (o *Outcomes) Leaves(line int32) (days.Day, bool) {
 	return o.leaves[line], o.leaves[line] != Nowhere
+}
+
+// Untouched is the allocation that takes nothing: what there is without a run.
+func Untouched(b *book.Book, keys []policy.Key) *Allocation {
+	return &Allocation{Keys: keys, Goal: InOrder, lines: make([]served, len(b.Lines)), takers: map[int32][]int32{}}
 }
 
 // Judge carries the allocation to its end: what is left is promised by the same keys, existing

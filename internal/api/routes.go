@@ -94,6 +94,7 @@ func (s *Server) routes(a huma.API) {
 	s.commands(a)
 	s.importRoutes(a)
 	s.entryRoutes(a)
+	s.policyRoutes(a)
 }
 
 func (s *Server) reads(a huma.API) {

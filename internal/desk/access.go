@@ -49,6 +49,10 @@ const (
 	VerbApprove  Verb = "approve a quote"
 	VerbBuy      Verb = "request to buy"
 	VerbSettle   Verb = "settle a request to buy"
+	VerbPolicy   Verb = "set policies"
+	VerbRun      Verb = "run a policy"
+	VerbMove     Verb = "move units"
+	VerbMakeRoom Verb = "make room"
 )
 
 // who may do what. A manager may do everything.
@@ -78,6 +82,10 @@ var who = map[Verb][]Role{
 	VerbApprove:  {},
 	VerbBuy:      {Coordinator, Sales},
 	VerbSettle:   {Coordinator},
+	VerbPolicy:   {},
+	VerbRun:      {Coordinator},
+	VerbMove:     {Coordinator},
+	VerbMakeRoom: {Coordinator},
 }
 
 // May says whether the role may do the verb.
@@ -108,7 +116,7 @@ func (v Verb) allowed(a Actor) error {
 
 func (v Verb) undoable() bool {
 	switch v {
-	case VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen, VerbPromise:
+	case VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen, VerbPromise, VerbRun, VerbMove, VerbMakeRoom:
 		return true
 	}
 	return false

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -333,7 +334,7 @@ func (p *progress) at(done int) {
 	}
 	p.last = time.Now()
 	err := p.d.store.SetProgress(p.ctx, store.Progress{Key: p.key, Step: p.step, Done: int64(done), Total: int64(p.total)})
-	if err != nil && p.ctx.Err() == nil {
+	if err != nil && p.ctx.Err() == nil && !errors.Is(err, context.DeadlineExceeded) {
 		p.d.log.Warn("progress could not be told", "error", err)
 	}
 }

@@ -1,0 +1,54 @@
+package api
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+
+	"journeyman/internal/desk"
+)
+
+// rehearse registers a question that takes long enough to tell how far it is, under a key.
+func rehearse[T, O any](s *Server, a huma.API, id, path, summary string, fn func(context.Context, desk.Call, T) (O, error)) {
+	huma.Register(a, huma.Operation{
+		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 1 << 20, Middlewares: s.signedIn(a),
+		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
+	}, func(ctx context.Context, in *struct {
+		Key  string `header:"Progress-Key" required:"true" format:"uuid" doc:"A new UUID under which is told how far it is"`
+		Body T
+	},
+	) (*body[O], error) {
+		who, err := s.actor(ctx)
+		if err != nil {
+			return nil, err
+		}
+		key, err := uuid.Parse(in.Key)
+		if err != nil {
+			return nil, huma.NewError(http.StatusUnprocessableEntity, "The Progress-Key is not a UUID.")
+		}
+		out, err := fn(ctx, desk.Call{Key: key.String(), Actor: who}, in.Body)
+		return bodyOf(out, s.answer(ctx, err))
+	})
+}
+
+// policyRoutes are those of who gets the stock: policies and their runs, contested items, reasons,
+// making room.
+func (s *Server) policyRoutes(a huma.API) {
+	type ctx = context.Context
+	type actor = desk.Actor
+	d := s.Desk
+	get(s, a, "policies", "/api/policies", "The policies by which a book is served", func(c ctx, _ actor, _ *struct{}) (desk.PoliciesView, error) { return d.Policies(c) })
+	rehearse(s, a, "rehearse-run", "/api/rehearse-run", "What a policy would allocate, beside what another one would", d.Rehearse)
+	get(s, a, "why", "/api/lines/{line}/why", "Why a line has what it has", func(c ctx, _ actor, in *struct {
+		Line int64 `path:"line"`
+	},
+	) (desk.WhyView, error) {
+		return d.Why(c, in.Line)
+	})
+	post(s, a, desk.VerbPolicy, "set-policy", "/api/set-policy", "Make a policy, or change one", d.SetPolicy)
+	post(s, a, desk.VerbPolicy, "drop-policy", "/api/drop-policy", "Forget a policy", d.DropPolicy)
+	post(s, a, desk.VerbPolicy, "default-policy", "/api/default-policy", "Make a policy the default", d.DefaultPolicy)
+	post(s, a, desk.VerbRun, "apply-run", "/api/apply-run", "Carry out exactly the plan that was shown", d.ApplyRun)
+}

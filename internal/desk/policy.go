@@ -1,0 +1,303 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"journeyman/core/policy"
+	"journeyman/internal/store"
+)
+
+// Reserve keeps a part of what is free for a tier or a channel.
+type Reserve struct {
+	SKU     string `json:"sku,omitempty" maxLength:"60" doc:"Of this item; of all items if empty"`
+	Percent int    `json:"percent" minimum:"1" maximum:"100" doc:"Of what is free when a run begins"`
+	Tier    int    `json:"tier,omitempty" minimum:"0" maximum:"5" doc:"For this tier and those before it"`
+	Channel string `json:"channel,omitempty" maxLength:"40" doc:"For this channel"`
+}
+
+// PolicyRules is by which rules a whole book is served.
+type PolicyRules struct {
+	Keys      []string  `json:"keys" minItems:"1" maxItems:"6" doc:"What lines are compared by, the first decides" enum:"tier,urgency,ship_by,entered,value,order"`
+	Sharing   string    `json:"sharing" enum:"in-turn,fair,equal" doc:"How lines are served that are equal in all keys"`
+	Goal      string    `json:"goal" enum:"keys,orders,value" doc:"What is made as great as can be, tier by tier, before lines are served in turn"`
+	Window    *int      `json:"window,omitempty" minimum:"0" maximum:"3650" doc:"Only lines to be shipped within so many days are served"`
+	Protect   bool      `json:"protect" doc:"What is promised to others is not taken"`
+	ShipRules string    `json:"ship_rules" enum:"respect,ignore"`
+	Elsewhere bool      `json:"elsewhere" doc:"Lines may draw on other warehouses than their own, but for customers who insist on one"`
+	Reserves  []Reserve `json:"reserves" maxItems:"40"`
+}
+
+func (p PolicyRules) keys() ([]policy.Key, error) {
+	ks, err := policy.Parse(strings.Join(p.Keys, ","))
+	if err != nil {
+		return nil, Invalid("%s.", err)
+	}
+	return ks, nil
+}
+
+// PolicyView is a policy with its name.
+type PolicyView struct {
+	ID      int64       `json:"id"`
+	Name    string      `json:"name"`
+	Rules   PolicyRules `json:"rules"`
+	Words   string      `json:"words" doc:"What it does, in a sentence"`
+	Default bool        `json:"default"`
+	Version int64       `json:"version"`
+}
+
+// PoliciesView is all policies and what was done to them.
+type PoliciesView struct {
+	Policies []PolicyView `json:"policies"`
+	Channels []string     `json:"channels" doc:"Those of which there are orders"`
+	Trail    []PolicyNote `json:"trail" doc:"What was done to policies, the newest first"`
+}
+
+// PolicyNote is something that was done to a policy.
+type PolicyNote struct {
+	At   string `json:"at" format:"date-time"`
+	Who  string `json:"who"`
+	Text string `json:"text"`
+}
+
+var keyWords = map[string]string{
+	"tier": "tier", "urgency": "urgency", "ship_by": "ship-by day", "entered": "time of entry", "value": "value", "order": "order number",
+}
+
+// words says what the policy does.
+func (p PolicyRules) words() string {
+	var ks []string
+	for _, k := range p.Keys {
+		ks = append(ks, keyWords[k])
+	}
+	s := "Serves by " + strings.Join(ks, ", then ")
+	switch p.Sharing {
+	case "fair":
+		s += "; equals share, each the same part of what it wants"
+	case "equal":
+		s += "; equals share, each the same number of units"
+	}
+	switch p.Goal {
+	case "orders":
+		s += "; first, tier by tier, as many orders complete as can be"
+	case "value":
+		s += "; first, tier by tier, as much value as can be"
+	}
+	if p.Window != nil {
+		s += fmt.Sprintf("; what ships within %s", some(int64(*p.Window), "day"))
+	}
+	if !p.Protect {
+		s += "; takes what is promised to others, too"
+	}
+	if p.ShipRules == "ignore" {
+		s += "; takes no notice of ship rules"
+	}
+	if p.Elsewhere {
+		s += "; draws on other warehouses"
+	}
+	for _, r := range p.Reserves {
+		whom := "channel " + r.Channel
+		if r.Tier > 0 {
+			whom = fmt.Sprintf("tier 1 to %d", r.Tier)
+			if r.Tier == 1 {
+				whom = "tier 1"
+			}
+		}
+		what := "everything"
+		if r.SKU != "" {
+			what = r.SKU
+		}
+		s += fmt.Sprintf("; keeps %d %% of %s for %s", r.Percent, what, whom)
+	}
+	return s + "."
+}
+
+func policyView(p store.Policy) (PolicyView, error) {
+	v := PolicyView{ID: p.ID, Name: p.Name, Default: p.IsDefault, Version: p.Version, Rules: PolicyRules{
+		Keys: strings.Split(p.Keys, ","), Sharing: p.Sharing, Goal: p.Goal, Window: p.WindowDays, Protect: p.Protect, ShipRules: p.ShipRules, Elsewhere: p.Elsewhere, Reserves: []Reserve{},
+	}}
+	if err := json.Unmarshal([]byte(p.Reserves), &v.Rules.Reserves); err != nil {
+		return v, err
+	}
+	v.Words = v.Rules.words()
+	return v, nil
+}
+
+// Policies returns all policies, the default first.
+func (d *Desk) Policies(ctx context.Context) (PoliciesView, error) {
+	r := d.store.Read(ctx)
+	out := PoliciesView{Policies: []PolicyView{}, Trail: []PolicyNote{}}
+	rows, err := r.Policies()
+	if err != nil {
+		return out, err
+	}
+	for _, p := range rows {
+		v, err := policyView(p)
+		if err != nil {
+			return out, err
+		}
+		out.Policies = append(out.Policies, v)
+	}
+	if out.Channels, err = r.Channels(); err != nil {
+		return out, err
+	}
+	changes, err := r.PolicyChanges(20)
+	for _, c := range changes {
+		text := "changed " + c.Policy
+		switch {
+		case c.Was == "":
+			text = "made " + c.Policy
+		case c.Now == "":
+			text = "dropped " + c.Policy
+		case c.Was == c.Now:
+			text = "made " + c.Policy + " the default"
+		}
+		out.Trail = append(out.Trail, PolicyNote{c.At.UTC().Format("2006-01-02T15:04:05Z"), c.Who, text})
+	}
+	return out, err
+}
+
+// PolicyAsk is a policy as it is to be; ID 0 makes a new one.
+type PolicyAsk struct {
+	ID    int64       `json:"id,omitempty"`
+	Seen  int64       `json:"seen,omitempty" doc:"Version that was seen"`
+	Name  string      `json:"name" minLength:"1" maxLength:"60"`
+	Rules PolicyRules `json:"rules"`
+}
+
+// PolicySeen is a policy as it was seen.
+type PolicySeen struct {
+	ID   int64 `json:"id"`
+	Seen int64 `json:"seen"`
+}
+
+func (p PolicyAsk) check() error {
+	if strings.TrimSpace(p.Name) == "" {
+		return Invalid("Give the policy a name.")
+	}
+	if _, err := p.Rules.keys(); err != nil {
+		return err
+	}
+	kept := map[string]int{}
+	for _, r := range p.Rules.Reserves {
+		if (r.Tier > 0) == (r.Channel != "") {
+			return Invalid("A part of the stock is kept either for a tier or for a channel: choose one.")
+		}
+		if kept[r.SKU] += r.Percent; kept[r.SKU]+kept[""] > 100 && r.SKU != "" || kept[""] > 100 {
+			return Invalid("More than all of %s would be kept.", or(r.SKU, "the stock"))
+		}
+	}
+	return nil
+}
+
+// SetPolicy makes a policy or changes one.
+func (d *Desk) SetPolicy(ctx context.Context, call Call, ask PolicyAsk) (Outcome, error) {
+	if err := ask.check(); err != nil {
+		return Outcome{}, err
+	}
+	return d.run(ctx, call, VerbPolicy, ask, func(w *work) error {
+		if err := w.tx.LockPolicies(); err != nil {
+			return err
+		}
+		ask.Name = strings.TrimSpace(ask.Name)
+		if ask.Rules.Reserves == nil {
+			ask.Rules.Reserves = []Reserve{}
+		}
+		reserves, err := json.Marshal(ask.Rules.Reserves)
+		if err != nil {
+			return err
+		}
+		p := store.Policy{
+			ID: ask.ID, Name: ask.Name, Keys: strings.Join(ask.Rules.Keys, ","), Sharing: ask.Rules.Sharing, Goal: ask.Rules.Goal, WindowDays: ask.Rules.Window,
+			Protect: ask.Rules.Protect, ShipRules: ask.Rules.ShipRules, Elsewhere: ask.Rules.Elsewhere, Reserves: string(reserves),
+		}
+		rows, err := w.tx.Policies()
+		if err != nil {
+			return err
+		}
+		if slices.ContainsFunc(rows, func(x store.Policy) bool { return x.Name == ask.Name && x.ID != ask.ID }) {
+			return Conflict("There is a policy %s already. Give this one another name.", ask.Name)
+		}
+		if ask.ID == 0 {
+			w.sentence("Made the policy %s.", ask.Name)
+			return or(w.tx.AddPolicy(p), w.notePolicy(ask.Name, nil, &ask.Rules))
+		}
+		was, err := seenPolicy(rows, PolicySeen{ask.ID, ask.Seen})
+		if err != nil {
+			return err
+		}
+		w.sentence("Changed the policy %s.", ask.Name)
+		return or(w.tx.SetPolicy(p), w.notePolicy(ask.Name, &was.Rules, &ask.Rules))
+	})
+}
+
+func (w *work) notePolicy(name string, was, now *PolicyRules) error {
+	id, err := w.tx.CommandID()
+	if err != nil {
+		return err
+	}
+	text := func(p *PolicyRules) string {
+		if p == nil {
+			return ""
+		}
+		b, _ := json.Marshal(p) // rules are texts and numbers
+		return string(b)
+	}
+	return w.tx.NotePolicy(id, name, text(was), text(now))
+}
+
+func seenPolicy(rows []store.Policy, seen PolicySeen) (PolicyView, error) {
+	for _, p := range rows {
+		if p.ID != seen.ID {
+			continue
+		}
+		v, err := policyView(p)
+		if err == nil && p.Version != seen.Seen {
+			err = Conflict("The policy %s has been changed since you saw it. Nothing was done; look at it as it is now.", p.Name)
+		}
+		return v, err
+	}
+	return PolicyView{}, NotFound("There is no such policy any more. Load the page again.")
+}
+
+// DropPolicy forgets a policy that is not the default.
+func (d *Desk) DropPolicy(ctx context.Context, call Call, ask PolicySeen) (Outcome, error) {
+	return d.onPolicy(ctx, call, ask, func(w *work, p PolicyView) error {
+		if p.Default {
+			return Conflict("%s is the default. Make another one the default first.", p.Name)
+		}
+		w.sentence("Dropped the policy %s.", p.Name)
+		return or(w.tx.DropPolicy(p.ID), w.notePolicy(p.Name, &p.Rules, nil))
+	})
+}
+
+// DefaultPolicy makes a policy the one that is used where none is named.
+func (d *Desk) DefaultPolicy(ctx context.Context, call Call, ask PolicySeen) (Outcome, error) {
+	return d.onPolicy(ctx, call, ask, func(w *work, p PolicyView) error {
+		if p.Default {
+			return Conflict("%s is the default already.", p.Name)
+		}
+		w.sentence("%s is the default now.", p.Name)
+		return or(w.tx.DefaultPolicy(p.ID), w.notePolicy(p.Name, &p.Rules, &p.Rules))
+	})
+}
+
+func (d *Desk) onPolicy(ctx context.Context, call Call, ask PolicySeen, fn func(*work, PolicyView) error) (Outcome, error) {
+	return d.run(ctx, call, VerbPolicy, ask, func(w *work) error {
+		if err := w.tx.LockPolicies(); err != nil {
+			return err
+		}
+		rows, err := w.tx.Policies()
+		if err != nil {
+			return err
+		}
+		p, err := seenPolicy(rows, ask)
+		if err != nil {
+			return err
+		}
+		return fn(w, p)
+	})
+}

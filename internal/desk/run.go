@@ -1,0 +1,517 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"journeyman/core/plan"
+	"journeyman/core/policy"
+	"journeyman/internal/store"
+)
+
+// RunScope is which orders a run serves; all of them if nothing is said.
+type RunScope struct {
+	Orders   []string `json:"orders,omitempty" maxItems:"5000" doc:"Numbers"`
+	Listed   bool     `json:"listed,omitempty" doc:"The orders are served in the order listed, whatever the policy's keys"`
+	Channel  string   `json:"channel,omitempty" maxLength:"40"`
+	Customer string   `json:"customer,omitempty" maxLength:"40" doc:"Code"`
+}
+
+// RunAsk is a run to be rehearsed.
+type RunAsk struct {
+	Policy  string       `json:"policy" maxLength:"60" doc:"Name; the default if empty"`
+	Rules   *PolicyRules `json:"rules,omitempty" doc:"In place of those of the policy: to try what is not kept yet"`
+	Compare string       `json:"compare,omitempty" maxLength:"60" doc:"A second policy to be rehearsed on the same book"`
+	Scope   RunScope     `json:"scope"`
+}
+
+// TierEffect is what a plan does for a tier; tier 0 is all.
+type TierEffect struct {
+	Tier       int   `json:"tier"`
+	Orders     int   `json:"orders" doc:"With open units, that the run may serve"`
+	Complete   int   `json:"complete" doc:"Of these, whose open units are all allocated"`
+	Lines      int   `json:"lines"`
+	Units      int64 `json:"units" doc:"Allocated"`
+	ValueMinor int64 `json:"value_minor" doc:"Of these"`
+	LateLines  int   `json:"late_lines" doc:"Lines that leave after their ship-by day, or for which nothing is in sight"`
+	LateDays   int64 `json:"late_days" doc:"By which they do, together"`
+}
+
+// GoalTier is what a goal reached in a tier.
+type GoalTier struct {
+	Tier    int   `json:"tier"`
+	Reached int64 `json:"reached" doc:"Orders, or minor units of value"`
+	Bound   int64 `json:"bound" doc:"What no choice could exceed"`
+}
+
+// BrokenPromise is a promise that can be kept now and could not any more.
+type BrokenPromise struct {
+	Line  int64  `json:"line"`
+	Order string `json:"order"`
+	No    int    `json:"no"`
+	Promised
+}
+
+// RunPlan is what one policy would do.
+type RunPlan struct {
+	Key    string          `json:"key" doc:"Names this plan when it is applied"`
+	Policy string          `json:"policy"`
+	Words  string          `json:"words"`
+	All    TierEffect      `json:"all"`
+	Tiers  []TierEffect    `json:"tiers"`
+	Goal   []GoalTier      `json:"goal"`
+	Broken []BrokenPromise `json:"broken"`
+	Takes  int             `json:"takes" doc:"Lines that take something"`
+	Lacks  int             `json:"lacks" doc:"Lines that take less than they want"`
+}
+
+// RunLine is a line in the plans.
+type RunLine struct {
+	Line      int64        `json:"line" doc:"Key of the order line"`
+	Order     string       `json:"order"`
+	No        int          `json:"no"`
+	Customer  string       `json:"customer"`
+	Tier      int          `json:"tier"`
+	SKU       string       `json:"sku"`
+	Item      string       `json:"item"`
+	Warehouse string       `json:"warehouse"`
+	ShipBy    string       `json:"ship_by" format:"date"`
+	Wanted    int64        `json:"wanted" doc:"Open units"`
+	In        []LineInPlan `json:"in" doc:"By plan"`
+	Differs   bool         `json:"differs" doc:"The plans give it different units"`
+}
+
+// LineInPlan is what a plan does for a line.
+type LineInPlan struct {
+	Takes  int64  `json:"takes"`
+	From   string `json:"from,omitempty" doc:"The warehouses, if another than its own is among them"`
+	Leaves string `json:"leaves,omitempty" format:"date" doc:"The day on which its last unit can leave; absent if none is in sight"`
+	Late   bool   `json:"late"`
+	Why    string `json:"why"`
+}
+
+// RunView is a rehearsal.
+type RunView struct {
+	Scope  string     `json:"scope" doc:"Which orders are served"`
+	Before TierEffect `json:"before" doc:"All, without a run"`
+	Plans  []RunPlan  `json:"plans"`
+	Lines  []RunLine  `json:"lines" doc:"Those that differ first, then those that lack, then those that are covered; at most 500"`
+	Count  int        `json:"count" doc:"Lines in all"`
+	Differ int        `json:"differ" doc:"Lines to which the plans give different units"`
+}
+
+// mostRunLines is how many lines of a rehearsal are shown one by one.
+const mostRunLines = 500
+
+// ran is a plan that was computed.
+type ran struct {
+	b     *wholeBook
+	rules PolicyRules
+	name  string
+	a     *plan.Allocation
+}
+
+// keptPlan is what a rehearsal keeps: line, warehouse, units.
+type keptPlan [][3]int64
+
+func (x *ran) kept() keptPlan {
+	out := make(keptPlan, 0, len(x.a.Taken))
+	for _, t := range x.a.Taken {
+		out = append(out, [3]int64{x.b.row[t.Line].ID, x.b.cellOf(t.Cell).warehouse, t.Qty})
+	}
+	return out
+}
+
+// Rehearse says what a run would do, and what a second policy would do on the same book. It
+// keeps both plans under keys made of call.Key, to be applied; it changes nothing else.
+func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, error) {
+	if err := VerbRun.allowed(call.Actor); err != nil {
+		return RunView{}, err
+	}
+	p := d.progress(ctx, call.Key)
+	defer p.end()
+	p.begin("Reading the book", 0)
+	rows, err := d.store.ReadBook(ctx, nil)
+	if err != nil {
+		return RunView{}, d.explain(err)
+	}
+	p.begin("Working it out", len(rows.Lines))
+	r := d.store.Read(ctx)
+	var plans []*ran
+	asks := []RunAsk{ask}
+	if ask.Compare != "" {
+		second := ask
+		second.Policy, second.Rules = ask.Compare, nil
+		asks = append(asks, second)
+	}
+	for i := range asks {
+		name, rules, err := d.rulesOf(r, asks[i])
+		if err != nil {
+			return RunView{}, err
+		}
+		asks[i].Policy, asks[i].Rules = name, &rules
+		x, err := d.plan(r, rows, name, rules, ask.Scope)
+		if err != nil {
+			return RunView{}, err
+		}
+		plans = append(plans, x)
+		if err := ctx.Err(); err != nil {
+			return RunView{}, err // nobody waits for it any more
+		}
+	}
+	view, err := d.runView(r, plans, ask.Scope)
+	if err != nil {
+		return view, err
+	}
+	err = d.store.InTx(ctx, func(tx *store.Tx) error {
+		for i, x := range plans {
+			view.Plans[i].Key = NewKey()
+			asked, err := json.Marshal(asks[i])
+			if err != nil {
+				return err
+			}
+			kept, err := json.Marshal(x.kept())
+			if err != nil {
+				return err
+			}
+			if err := tx.SaveRehearsal(store.Rehearsal{
+				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.now(), Asked: string(asked), Journal: x.b.journal, Plan: string(kept),
+			}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return view, err
+}
+
+func (d *Desk) rulesOf(r *store.Reader, ask RunAsk) (string, PolicyRules, error) {
+	row, found, err := r.PolicyByName(ask.Policy)
+	switch {
+	case err != nil:
+		return "", PolicyRules{}, err
+	case ask.Rules != nil:
+		return or(ask.Policy, "What is tried"), *ask.Rules, nil
+	case !found:
+		return "", PolicyRules{}, NotFound("There is no policy %s.", ask.Policy)
+	}
+	v, err := policyView(row)
+	return v.Name, v.Rules, err
+}
+
+// plan computes one policy's plan of the book that was read.
+func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyRules, scope RunScope) (*ran, error) {
+	how := bookHow{elsewhere: rules.Elsewhere, listed: scope.Listed && len(scope.Orders) > 0}
+	if len(scope.Orders) > 0 || scope.Channel != "" || scope.Customer != "" {
+		how.rank = map[string]int{}
+		for i, n := range scope.Orders {
+			how.rank[n] = i
+		}
+		customer := int64(0)
+		if scope.Customer != "" {
+			c, found, err := r.CustomerByCode(scope.Customer)
+			if err != nil {
+				return nil, err
+			}
+			if !found {
+				return nil, NotFound("There is no customer %s.", scope.Customer)
+			}
+			customer = c.ID
+		}
+		if len(scope.Orders) == 0 {
+			for i := range rows.Lines {
+				l := &rows.Lines[i]
+				if (scope.Channel == "" || l.Channel == scope.Channel) && (customer == 0 || l.Customer == customer) {
+					how.rank[l.Number] = i
+				}
+			}
+		}
+	}
+	b, err := d.wholeBook(r, rows, how)
+	if err != nil {
+		return nil, err
+	}
+	run, err := rules.allocateHow(b)
+	if err != nil {
+		return nil, err
+	}
+	if how.listed {
+		run.Keys = []policy.Key{policy.Entered}
+	}
+	return &ran{b, rules, name, plan.Allocate(b.Book, run)}, nil
+}
+
+func (s RunScope) words() string {
+	switch {
+	case len(s.Orders) > 0 && s.Listed:
+		return some(int64(len(s.Orders)), "chosen order") + ", in the order listed"
+	case len(s.Orders) > 0:
+		return some(int64(len(s.Orders)), "chosen order")
+	case s.Channel != "" && s.Customer != "":
+		return "orders of customer " + s.Customer + " through " + s.Channel
+	case s.Channel != "":
+		return "orders through " + s.Channel
+	case s.Customer != "":
+		return "orders of customer " + s.Customer
+	}
+	return "the whole book"
+}
+
+func tierEffect(tier int, e plan.Effect) TierEffect {
+	return TierEffect{tier, e.Orders, e.Complete, e.Lines, e.Units, e.Value, e.LateLines, e.LateDays}
+}
+
+func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, error) {
+	out := RunView{Scope: scope.words(), Plans: []RunPlan{}, Lines: []RunLine{}}
+	b := plans[0].b
+	out.Before = tierEffect(0, plan.Untouched(b.Book, plans[0].a.Keys).Judge(b.Book).All)
+	var judged []*plan.Outcomes
+	for _, x := range plans {
+		o := x.a.Judge(x.b.Book)
+		judged = append(judged, o)
+		v := RunPlan{Policy: x.name, Words: x.rules.words(), All: tierEffect(0, o.All), Tiers: []TierEffect{}, Goal: []GoalTier{}, Broken: []BrokenPromise{}}
+		for t := 1; t <= 5; t++ {
+			if o.Tiers[t].Lines > 0 {
+				v.Tiers = append(v.Tiers, tierEffect(t, o.Tiers[t]))
+			}
+		}
+		for _, g := range x.a.Tiers {
+			v.Goal = append(v.Goal, GoalTier{int(g.Tier), g.Reached, g.Bound})
+		}
+		for _, y := range x.a.Broken {
+			l := &x.b.row[y.Line]
+			v.Broken = append(v.Broken, BrokenPromise{l.ID, l.Number, int(l.No), Promised{Day: y.Day.String(), Qty: y.Qty, Warehouse: x.b.Warehouses[x.b.Cells[y.Cell].Warehouse]}})
+		}
+		for i := range x.b.Lines {
+			if l := int32(i); x.b.Eligible(l) {
+				if units := x.a.Units(l); units > 0 {
+					v.Takes++
+				}
+				if x.a.Units(l) < x.b.Lines[i].Open {
+					v.Lacks++
+				}
+			}
+		}
+		out.Plans = append(out.Plans, v)
+	}
+	differs := map[int32]bool{}
+	if len(plans) > 1 {
+		for _, l := range plan.Differ(b.Book, plans[0].a, plans[1].a) {
+			differs[l] = true
+		}
+	}
+	out.Differ = len(differs)
+	var shown []int32
+	for i := range b.Lines {
+		if b.Eligible(int32(i)) {
+			shown = append(shown, int32(i))
+		}
+	}
+	out.Count = len(shown)
+	group := func(l int32) int {
+		switch {
+		case differs[l]:
+			return 0
+		case plans[0].a.Units(l) < b.Lines[l].Open:
+			return 1
+		}
+		return 2
+	}
+	groups := make([]int, len(b.Lines))
+	for _, l := range shown {
+		groups[l] = group(l)
+	}
+	slices.SortStableFunc(shown, func(x, y int32) int {
+		if groups[x] != groups[y] {
+			return groups[x] - groups[y]
+		}
+		return policy.Compare(b.Book, []policy.Key{policy.Tier, policy.ShipBy}, x, y)
+	})
+	shown = shown[:min(len(shown), mostRunLines)]
+	ids := make(store.IDs, len(shown))
+	for i, l := range shown {
+		ids[i] = b.row[l].ID
+	}
+	heads, err := r.LineHeads(ids)
+	if err != nil {
+		return out, err
+	}
+	head := map[int64]store.LineHead{}
+	for _, h := range heads {
+		head[h.ID] = h
+	}
+	for _, l := range shown {
+		row := &b.row[l]
+		h := head[row.ID]
+		line := RunLine{
+			Line: row.ID, Order: row.Number, No: int(row.No), Customer: h.Customer, Tier: int(row.Tier), SKU: h.SKU, Item: h.Item, Warehouse: h.Warehouse,
+			ShipBy: b.Lines[l].ShipBy.String(), Wanted: row.Open, Differs: differs[l],
+		}
+		for i, x := range plans {
+			v := LineInPlan{Takes: x.a.Units(l), Why: x.why(l).sentence(row.Open), From: x.from(l)}
+			if day, ok := judged[i].Leaves(l); ok {
+				v.Leaves = day.String()
+				v.Late = max(day, b.Today) > b.Lines[l].ShipBy
+			} else {
+				v.Late = true
+			}
+			line.In = append(line.In, v)
+		}
+		out.Lines = append(out.Lines, line)
+	}
+	return out, nil
+}
+
+// from names the warehouses from which a line takes, if another than its own is among them.
+func (x *ran) from(l int32) string {
+	var parts []string
+	other := false
+	for _, t := range x.a.TakenBy(l) {
+		other = other || t.Cell != x.b.Lines[l].Cell
+		parts = append(parts, fmt.Sprintf("%d %s", t.Qty, x.b.Warehouses[x.b.Cells[t.Cell].Warehouse]))
+	}
+	if !other {
+		return ""
+	}
+	return strings.Join(parts, " + ")
+}
+
+// ApplyAsk names the plan that was shown.
+type ApplyAsk struct {
+	Plan string `json:"plan" format:"uuid" doc:"Key of a plan of a rehearsal"`
+}
+
+// ApplyRun carries out exactly the plan that was shown. It computes the plan again from the book as
+// it is now; if that is not the one that was shown, it does nothing and says what has changed.
+func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, error) {
+	shown, found, err := d.store.Read(ctx).RehearsalByKey(ask.Plan)
+	if err != nil {
+		return Outcome{}, err
+	}
+	if !found {
+		return Outcome{}, NotFound("That plan is no longer kept. Rehearse it again.")
+	}
+	var asked RunAsk
+	var kept keptPlan
+	if err := json.Unmarshal([]byte(shown.Asked), &asked); err != nil {
+		return Outcome{}, err
+	}
+	if err := json.Unmarshal([]byte(shown.Plan), &kept); err != nil {
+		return Outcome{}, err
+	}
+	p := d.progress(ctx, call.Key)
+	defer p.end()
+	return d.run(ctx, call, VerbRun, ask, func(w *work) error {
+		if len(kept) == 0 {
+			return Conflict("That plan allocates nothing: there is nothing to apply.")
+		}
+		p.begin("Looking again", 0)
+		ids := make([]int64, 0, len(kept))
+		for _, t := range kept {
+			ids = append(ids, t[0])
+		}
+		if err := w.lock(ids); err != nil {
+			return err
+		}
+		if again, _, err := w.tx.RehearsalByKey(ask.Plan); err != nil || again.Applied != nil {
+			return or(err, Conflict("That plan was applied already."))
+		}
+		rows, err := w.tx.ReadBook(nil)
+		if err != nil {
+			return err
+		}
+		x, err := d.plan(&w.tx.Reader, rows, asked.Policy, *asked.Rules, asked.Scope)
+		if err != nil {
+			return err
+		}
+		if !slices.Equal(x.kept(), kept) {
+			return w.changedSince(x, kept, shown.Journal)
+		}
+		return w.carryOut(x, p, ask.Plan)
+	})
+}
+
+// carryOut makes the moves of the plan, and keeps the reasons of all lines that it looked at.
+func (w *work) carryOut(x *ran, p *progress, key string) error {
+	p.begin("Allocating", len(x.a.Taken))
+	if err := w.allocatePlan(x); err != nil {
+		return err
+	}
+	id, err := w.tx.CommandID()
+	if err != nil {
+		return err
+	}
+	p.begin("Writing", len(x.b.Lines))
+	if err := w.tx.PutReasons(id, x.name, x.reasons()); err != nil {
+		return err
+	}
+	if key != "" {
+		if err := w.tx.MarkApplied(key, id); err != nil {
+			return err
+		}
+	}
+	w.sentence("%s: allocated %s on %s of %s.", x.name, some(w.out.Units, "unit"), some(int64(len(w.moved())), "line"), some(int64(len(w.orders)), "order"))
+	return nil
+}
+
+// moved are the lines that were moved so far.
+func (w *work) moved() (out []int64) {
+	for _, id := range w.order {
+		if w.lines[id].moved {
+			out = append(out, id)
+		}
+	}
+	return out
+}
+
+// changedSince is the refusal of a plan that would be another one by now.
+func (w *work) changedSince(x *ran, kept keptPlan, journal int64) error {
+	now := map[[3]int64]bool{}
+	for _, t := range x.kept() {
+		now[t] = true
+	}
+	items := map[int64]bool{}
+	other := 0
+	for _, t := range kept {
+		if !now[t] {
+			other++
+			items[w.lines[t[0]].ItemID] = true
+		}
+		delete(now, t)
+	}
+	for t := range now {
+		other++
+		if l, known := x.b.lineOf[t[0]]; known {
+			items[x.b.row[l].Item] = true
+		}
+	}
+	since, err := w.tx.SinceOf(sortedKeys(items), journal)
+	if err != nil {
+		return err
+	}
+	why := "the orders, promises or arrivals are not what they were"
+	if len(since) > 0 {
+		why = w.desk.tellSince(since)
+	}
+	return Conflict("The book has changed since you rehearsed: %s. %s would come out otherwise now. Nothing was done; look at the new plan.", why, some(int64(other), "line"))
+}
+
+// tellSince says what happened, with the order and the item of each.
+func (d *Desk) tellSince(hs []store.Happening) string {
+	var said []string
+	const most = 2
+	for _, h := range hs[:min(len(hs), most)] {
+		s := fmt.Sprintf("%s %s %d of %s", h.Who, past(h.Kind), h.Qty, h.SKU)
+		if h.Document != "" {
+			s += " for " + h.Document
+		}
+		said = append(said, s+" "+d.Clock(h.At))
+	}
+	if n := len(hs) - most; n > 0 {
+		said = append(said, fmt.Sprintf("and %d more", n))
+	}
+	return strings.Join(said, "; ")
+}

@@ -1,0 +1,277 @@
+package desk_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"journeyman/internal/desk"
+)
+
+// shortage is an item that cannot be bought, with 20 on hand at HL and 6 at DQ, that four orders want.
+func shortage(t *testing.T) *office {
+	t.Helper()
+	o := newOffice(t)
+	o.load("items.csv", "sku,name,price,cost,buyable,lead_days\nZB-1,A scarce thing,2.00,1.00,no,0\nZB-2,A thing beside it,5.00,1.00,no,0\n")
+	o.load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZB-1,A-1-1,20\nDQ,ZB-1,B-1-1,6\nHL,ZB-2,A-1-2,4\n")
+	o.load("inbound.csv", "ref,sku,warehouse,due,qty\nPB-1,ZB-1,HL,2027-03-10,30\n")
+	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule,channel,entered\n"+
+		"SO-6001,SPC,2027-03-03,1,ZB-1,HL,12,3,any,web,2027-02-01\n"+
+		"SO-6002,SPC,2027-03-02,1,ZB-1,HL,15,1,any,fair,2027-02-20\n"+
+		"SO-6003,SPC,2027-03-05,1,ZB-1,HL,8,2,whole,web,2027-02-10\n"+
+		"SO-6003,SPC,2027-03-05,2,ZB-2,HL,3,2,whole,web,2027-02-10\n"+
+		"SO-6004,SPC,2027-04-20,1,ZB-1,HL,2,4,any,web,2027-02-12\n")
+	return o
+}
+
+// only is the orders of a shortage.
+var only = desk.RunScope{Orders: []string{"SO-6001", "SO-6002", "SO-6003", "SO-6004"}}
+
+func (o *office) rehearse(ask desk.RunAsk) desk.RunView {
+	o.t.Helper()
+	v, err := o.Rehearse(context.Background(), o.by(o.ana), ask)
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	return v
+}
+
+// takes is what each line takes in a plan: "SO-6001/1 12".
+func takes(v desk.RunView, plan int) string {
+	m := map[string]int64{}
+	for _, l := range v.Lines {
+		m[fmt.Sprintf("%s/%d", l.Order, l.No)] = l.In[plan].Takes
+	}
+	return fmt.Sprintf("%d %d %d+%d %d", m["SO-6001/1"], m["SO-6002/1"], m["SO-6003/1"], m["SO-6003/2"], m["SO-6004/1"])
+}
+
+func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := shortage(t), context.Background(), done(t)
+	v := o.rehearse(desk.RunAsk{Compare: "First come", Scope: only})
+	// By tier and date: 15 to tier 1; the whole order of tier 2 does not fit any more; 5 to tier 3.
+	if got := takes(v, 0); got != "5 15 0+0 0" {
+		t.Errorf("by tier and date: %s", got)
+	}
+	// First come: 12 to the first, 8 and 3 to the whole order, nothing to the others.
+	if got := takes(v, 1); got != "12 0 8+3 0" {
+		t.Errorf("first come: %s", got)
+	}
+	if v.Differ != 4 || v.Count != 5 || v.Scope != "4 chosen orders" {
+		t.Errorf("%d of %d differ, %q", v.Differ, v.Count, v.Scope)
+	}
+	a, b := v.Plans[0], v.Plans[1]
+	if a.All.Complete != 1 || a.All.Units != 20 || a.All.ValueMinor != 4000 || b.All.Complete != 2 || b.All.Units != 23 {
+		t.Errorf("totals %+v and %+v", a.All, b.All)
+	}
+	if v.Before.Units != 0 || v.Before.LateLines == 0 {
+		t.Errorf("before %+v", v.Before)
+	}
+	var why string
+	for _, l := range v.Lines {
+		if l.Order == "SO-6001" {
+			why = l.In[0].Why
+		}
+	}
+	if why != "7 of 12: SO-6002 line 1 (tier 1, due Tue 2 Mar) came first by tier." {
+		t.Errorf("why: %s", why)
+	}
+	if l := o.line("SO-6002", 1); l.At.Allocated != 0 {
+		t.Fatal("rehearsing allocated")
+	}
+
+	out := ok(o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: a.Key}))
+	if out.Sentence != "By tier and date: allocated 20 units on 2 lines of 2 orders." || !out.Undoable {
+		t.Errorf("%+v", out)
+	}
+	if x, y := o.line("SO-6001", 1).At.Allocated, o.line("SO-6002", 1).At.Allocated; x != 5 || y != 15 {
+		t.Errorf("allocated %d and %d", x, y)
+	}
+	o.sound()
+	// The reasons are kept with every line that was looked at.
+	w, err := o.Why(ctx, o.line("SO-6003", 1).ID)
+	if err != nil || !strings.Contains(w.Sentence, "8 of 8: the order goes only whole; SO-6002 line 1 (tier 1, due Tue 2 Mar) came first by tier") ||
+		!strings.HasPrefix(w.Run, "By tier and date, run by Ana Ruiz") || len(w.Reasons) != 1 || len(w.Holders) != 2 {
+		t.Errorf("why: %+v %v", w, err)
+	}
+	// A plan is applied once.
+	_, err = o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: a.Key})
+	refused(t, err, desk.KindConflict, "applied already")
+	// The other one would come out otherwise now.
+	_, err = o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: b.Key})
+	refused(t, err, desk.KindConflict, "has changed since you rehearsed", "Ana Ruiz allocated", "of ZB-1")
+	// Taken back as a whole, it fits again.
+	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}))
+	if w, _ := o.Why(ctx, o.line("SO-6003", 1).ID); w.Run != "" {
+		t.Errorf("the reasons of what was taken back are still told: %s", w.Run)
+	}
+	ok(o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: b.Key}))
+	o.sound()
+}
+
+func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
+	t.Parallel()
+	o := shortage(t)
+	rules := desk.PolicyRules{Keys: []string{"tier"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []desk.Reserve{}}
+	week := 7
+	for name, c := range map[string]struct {
+		change func(*desk.PolicyRules)
+		scope  desk.RunScope
+		want   string
+	}{
+		"as it is":             {func(*desk.PolicyRules) {}, only, "5 15 0+0 0"},
+		"from other places":    {func(r *desk.PolicyRules) { r.Elsewhere = true }, only, "3 15 8+3 0"},
+		"rules not respected":  {func(r *desk.PolicyRules) { r.ShipRules = "ignore" }, only, "0 15 5+3 0"},
+		"most orders complete": {func(r *desk.PolicyRules) { r.Goal = "orders" }, only, "3 15 0+0 2"},
+		"by entry, a week":     {func(r *desk.PolicyRules) { r.Keys, r.Window = []string{"entered"}, &week }, only, "12 0 8+3 0"},
+		"shared equally":       {func(r *desk.PolicyRules) { r.Keys, r.Sharing = []string{"urgency"}, "equal" }, only, "5 5 8+3 2"},
+		"a part for the fair":  {func(r *desk.PolicyRules) { r.Keys, r.Reserves = []string{"entered"}, []desk.Reserve{{SKU: "ZB-1", Percent: 50, Channel: "fair"}} }, only, "10 10 0+0 0"},
+		"in the order listed":  {func(*desk.PolicyRules) {}, desk.RunScope{Orders: []string{"SO-6004", "SO-6001", "SO-6003", "SO-6002"}, Listed: true}, "12 6 0+0 2"},
+		"two chosen orders":    {func(*desk.PolicyRules) {}, desk.RunScope{Orders: []string{"SO-6004", "SO-6001"}}, "12 0 0+0 2"},
+		"one channel":          {func(*desk.PolicyRules) {}, desk.RunScope{Channel: "fair", Customer: "SPC"}, "0 15 0+0 0"},
+	} {
+		r := rules
+		c.change(&r)
+		if got := takes(o.rehearse(desk.RunAsk{Rules: &r, Scope: c.scope}), 0); got != c.want {
+			t.Errorf("%s: %s, want %s", name, got, c.want)
+		}
+	}
+	if v := o.rehearse(desk.RunAsk{Policy: "Most orders complete", Scope: only}); len(v.Plans[0].Goal) == 0 || v.Plans[0].Goal[0].Reached > v.Plans[0].Goal[0].Bound {
+		t.Errorf("goal %+v", v.Plans[0].Goal)
+	}
+}
+
+func TestAManagerComposesPolicies(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := shortage(t), context.Background(), done(t)
+	rules := desk.PolicyRules{Keys: []string{"value", "entered"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []desk.Reserve{{Percent: 20, Tier: 1}}}
+	_, err := o.SetPolicy(ctx, o.by(o.ana), desk.PolicyAsk{Name: "The dear first", Rules: rules})
+	refused(t, err, desk.KindForbidden, "manager")
+	for words, r := range map[string]desk.PolicyRules{
+		"twice":     {Keys: []string{"tier", "tier"}},
+		"not a key": {Keys: []string{"colour"}},
+		"either":    {Keys: []string{"tier"}, Reserves: []desk.Reserve{{Percent: 20}}},
+		"More than": {Keys: []string{"tier"}, Reserves: []desk.Reserve{{Percent: 60, Tier: 1}, {Percent: 60, Channel: "web"}}},
+	} {
+		_, err := o.SetPolicy(ctx, o.by(o.max), desk.PolicyAsk{Name: "Not to be", Rules: r})
+		refused(t, err, desk.KindInvalid, words)
+	}
+	ok(o.SetPolicy(ctx, o.by(o.max), desk.PolicyAsk{Name: "The dear first", Rules: rules}))
+	_, err = o.SetPolicy(ctx, o.by(o.max), desk.PolicyAsk{Name: "The dear first", Rules: rules})
+	refused(t, err, desk.KindConflict, "another name")
+	find := func(name string) desk.PolicyView {
+		t.Helper()
+		ps, err := o.Policies(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, p := range ps.Policies {
+			if p.Name == name {
+				return p
+			}
+		}
+		t.Fatalf("there is no policy %s", name)
+		return desk.PolicyView{}
+	}
+	p := find("The dear first")
+	if p.Words != "Serves by value, then time of entry; keeps 20 % of everything for tier 1." || p.Default {
+		t.Errorf("%+v", p)
+	}
+	ok(o.DefaultPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version}))
+	_, err = o.DropPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version})
+	refused(t, err, desk.KindConflict, "has been changed since")
+	p = find("The dear first")
+	_, err = o.DropPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version})
+	refused(t, err, desk.KindConflict, "default")
+	if v := o.rehearse(desk.RunAsk{Scope: only}); v.Plans[0].Policy != "The dear first" {
+		t.Errorf("the default is %s", v.Plans[0].Policy)
+	}
+	old := find("By tier and date")
+	ok(o.DefaultPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: old.ID, Seen: old.Version}))
+	p = find("The dear first")
+	ok(o.DropPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version}))
+	ps, _ := o.Policies(ctx)
+	if len(ps.Trail) != 4 || ps.Trail[0].Text != "dropped The dear first" || ps.Trail[3].Text != "made The dear first" {
+		t.Errorf("trail %+v", ps.Trail)
+	}
+	_, err = o.Rehearse(ctx, o.by(o.ana), desk.RunAsk{Policy: "The dear first"})
+	refused(t, err, desk.KindNotFound, "no policy")
+	_, err = o.Rehearse(ctx, o.by(o.flo), desk.RunAsk{})
+	refused(t, err, desk.KindForbidden, "floor")
+}
+
+// Runs are applied while others allocate, give back, release and drop by hand on the same items: a
+// plan is carried out as shown or not at all, and no unit is given away twice.
+func TestRunsAreAppliedInACrowd(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	orders := "order,customer,wanted,line,sku,warehouse,qty,tier\n"
+	var scope []string
+	for i := range 20 {
+		for l, sku := range []string{"GL-2040-1", "TL-014", "CB-110"} {
+			orders += fmt.Sprintf("SO-7%03d,SPC,2027-03-10,%d,%s,HL,%d,%d\n", i, l+1, sku, []int{6, 5, 9}[l], 1+i%4)
+		}
+		scope = append(scope, fmt.Sprintf("SO-7%03d", i))
+	}
+	o.load("orders.csv", orders)
+	var ids []int64
+	for _, n := range scope {
+		for _, l := range o.order(n).Lines {
+			ids = append(ids, l.ID)
+		}
+	}
+	ctx, stop := context.WithTimeout(context.Background(), time.Minute)
+	defer stop()
+	var applied, changed atomic.Int64
+	var wg sync.WaitGroup
+	for client := range 16 {
+		wg.Go(func() {
+			r := rand.New(rand.NewPCG(uint64(client), 77))
+			for range 12 {
+				call := o.by(o.max)
+				call.Reason = "in the crowd"
+				sel := desk.Selection{Lines: []desk.LineQty{{Line: ids[r.IntN(len(ids))], Qty: 2}}}
+				var err error
+				switch {
+				case client < 6:
+					var v desk.RunView
+					v, err = o.Rehearse(ctx, call, desk.RunAsk{Policy: []string{"First come", "Fair shares by tier", "Most orders complete"}[r.IntN(3)], Scope: desk.RunScope{Orders: scope}})
+					if err != nil || v.Plans[0].Takes == 0 {
+						break
+					}
+					var out desk.Outcome
+					if out, err = o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: v.Plans[0].Key}); err == nil {
+						applied.Add(1)
+						if out.Units != v.Plans[0].All.Units {
+							t.Errorf("shown were %d units, %d were allocated", v.Plans[0].All.Units, out.Units)
+						}
+						_, err = o.Undo(ctx, o.by(o.max), desk.UndoAsk{Command: out.Command})
+					} else if strings.Contains(err.Error(), "changed since you rehearsed") {
+						changed.Add(1)
+					}
+				case r.IntN(3) == 0:
+					_, err = o.GiveBack(ctx, call, sel)
+				case r.IntN(3) == 0:
+					_, err = o.Drop(ctx, call, sel)
+				default:
+					_, err = o.Allocate(ctx, call, sel)
+				}
+				var refusal *desk.Refusal
+				if err != nil && !errors.As(err, &refusal) {
+					t.Errorf("client %d: %v", client, err)
+				}
+			}
+		})
+	}
+	wg.Wait()
+	if applied.Load() == 0 || changed.Load() == 0 {
+		t.Errorf("%d plans were applied, %d refused because the book had changed: the test shows little", applied.Load(), changed.Load())
+	}
+	o.sound()
+}

@@ -1,0 +1,169 @@
+package desk
+
+import (
+	"journeyman/core/book"
+	"journeyman/core/days"
+	"journeyman/core/journey"
+	"journeyman/core/plan"
+	"journeyman/internal/store"
+)
+
+// wholeBook is the book as the core reads it, and how its rows are called here.
+type wholeBook struct {
+	*book.Book
+	row     []store.BookLine // of each line
+	itemOf  map[string]int64 // by sku
+	houseOf map[string]int64 // by code
+	lineOf  map[int64]int32  // by key
+	journal int64
+}
+
+// cellOf is the item and the warehouse of a cell.
+func (b *wholeBook) cellOf(c int32) cellKey {
+	cell := &b.Cells[c]
+	return cellKey{b.itemOf[b.Items[cell.Item].SKU], b.houseOf[b.Warehouses[cell.Warehouse]]}
+}
+
+// bookHow says how the book is seen.
+type bookHow struct {
+	elsewhere bool            // lines may draw on other warehouses than their own
+	rank      map[string]int  // of orders by number: only these are served; nil: all
+	listed    bool            // they are served in that order, as if they had been entered so
+	set       map[int64]int64 // units that are allocated to lines from their own warehouse, in place of those that are
+}
+
+// wholeBook makes the book that was read.
+func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeBook, error) {
+	houses, err := r.Warehouses()
+	if err != nil {
+		return nil, err
+	}
+	docks, err := d.docks(r, houses)
+	if err != nil {
+		return nil, err
+	}
+	today := d.Today()
+	b := book.NewBuilder(today, d.calendar())
+	b.Grow(len(rows.Lines)/2, len(rows.Lines), len(rows.Promises))
+	out := &wholeBook{itemOf: map[string]int64{}, houseOf: map[string]int64{}, lineOf: make(map[int64]int32, len(rows.Lines)), journal: rows.Journal}
+	house := map[int64]int32{}
+	for _, h := range houses {
+		house[h.ID] = b.Warehouse(h.Code)
+		out.houseOf[h.Code] = h.ID
+		b.Works(house[h.ID], docks[h.ID].Calendar)
+	}
+	item := make(map[int64]int32, len(rows.Items))
+	for _, it := range rows.Items {
+		if item[it.ID], err = b.Item(it.SKU, it.Multiple, it.LeadDays, it.Buyable); err != nil {
+			return nil, err
+		}
+		out.itemOf[it.SKU] = it.ID
+	}
+	// What is set aside otherwise than it is changes what is free.
+	freed := map[cellKey]int64{}
+	for i := range rows.Lines {
+		l := &rows.Lines[i]
+		if units, changed := how.set[l.ID]; changed {
+			freed[cellKey{l.Item, l.Warehouse}] += l.Allocated - units
+			l.Open += l.Allocated - units
+			l.Allocated = units
+		}
+	}
+	others := map[int64][]int64{}
+	for _, c := range rows.Cells {
+		k := cellKey{c.Item, c.Warehouse}
+		if err := b.Stock(b.Cell(item[c.Item], house[c.Warehouse]), c.Free+freed[k], 0); err != nil {
+			return nil, err
+		}
+		others[c.Item] = append(others[c.Item], c.Warehouse)
+	}
+	for _, x := range rows.Receipts {
+		if err := b.Receipt(b.Cell(item[x.Item], house[x.Warehouse]), days.Day(x.Due), x.Qty); err != nil {
+			return nil, err
+		}
+	}
+	promises := rows.Promises
+	promisesOf := make(map[int64][]store.BookPromise, len(promises))
+	for i := 0; i < len(promises); {
+		k := i
+		for k < len(promises) && promises[k].Line == promises[i].Line {
+			k++
+		}
+		promisesOf[promises[i].Line] = promises[i:k]
+		i = k
+	}
+	orders := map[int64]int32{}
+	for i := range rows.Lines {
+		l := &rows.Lines[i]
+		o, known := orders[l.Order]
+		if !known {
+			x := book.Order{Number: l.Number, Customer: l.Channel, Tier: l.Tier, Urgency: l.Urgency, Entered: l.Entered, Rule: book.RuleOf(journey.ShipRule(l.Rule))}
+			rank, asked := how.rank[l.Number]
+			if how.listed {
+				x.Entered = int64(rank)
+			}
+			if l.Held || how.rank != nil && !asked {
+				x.Holds = 1
+			}
+			if o, err = b.Order(x); err != nil {
+				return nil, err
+			}
+			orders[l.Order] = o
+		}
+		n := book.NewLine{
+			Order: o, No: l.No, Cell: b.Cell(item[l.Item], house[l.Warehouse]), Ordered: l.Ordered, Open: l.Open, Price: l.Price, ShipBy: days.Day(l.ShipBy),
+		}
+		if how.elsewhere && !l.OneWarehouse {
+			for _, w := range others[l.Item] {
+				if w != l.Warehouse {
+					n.Others = append(n.Others, b.Cell(item[l.Item], house[w]))
+				}
+			}
+		}
+		for _, p := range promisesOf[l.ID] {
+			n.Promises = append(n.Promises, book.Promise{Qty: p.Qty, Cell: b.Cell(item[p.Item], house[p.Warehouse]), Day: days.Day(p.Day)})
+		}
+		if err := b.Line(n); err != nil {
+			return nil, err
+		}
+	}
+	if out.Book, err = b.Book(); err != nil {
+		return nil, err
+	}
+	// Lines came by order and number, as the book has them.
+	out.row = rows.Lines
+	for i := range rows.Lines {
+		out.lineOf[rows.Lines[i].ID] = int32(i)
+	}
+	return out, nil
+}
+
+// allocateHow is the policy as the core knows it.
+func (p PolicyRules) allocateHow(b *wholeBook) (plan.AllocateHow, error) {
+	how := plan.AllocateHow{
+		Unprotected: !p.Protect, Share: plan.Sharing(p.Sharing), Goal: plan.Goal(p.Goal), IgnoreRules: p.ShipRules == "ignore", Window: plan.NoWindow,
+	}
+	if p.Window != nil {
+		how.Window = *p.Window
+	}
+	keys, err := p.keys()
+	if err != nil {
+		return how, err
+	}
+	how.Keys = keys
+	for _, r := range p.Reserves {
+		for c := range b.Cells {
+			cell := &b.Cells[c]
+			if r.SKU != "" && b.Items[cell.Item].SKU != r.SKU {
+				continue
+			}
+			if units := cell.Free() * int64(r.Percent) / 100; units > 0 {
+				how.Reserves = append(how.Reserves, plan.Reserve{Cell: int32(c), Units: units, For: func(l int32) bool {
+					x := &b.row[l]
+					return r.Tier > 0 && int(x.Tier) <= r.Tier || r.Channel != "" && x.Channel == r.Channel
+				}})
+			}
+		}
+	}
+	return how, nil
+}

@@ -1,0 +1,292 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/core/journey"
+	"journeyman/core/plan"
+	"journeyman/internal/store"
+)
+
+// whyPart is a reason as it is kept with a line.
+type whyPart struct {
+	Code  plan.Code  `json:"code"`
+	Qty   int64      `json:"qty"`
+	Pack  int64      `json:"pack,omitempty"`
+	Where string     `json:"where,omitempty"`
+	After []whyAfter `json:"after,omitempty"`
+	More  int        `json:"more,omitempty"` // lines that came first beside those
+}
+
+// whyAfter is a line that came first.
+type whyAfter struct {
+	Line   int64  `json:"line"`
+	Order  string `json:"order"`
+	No     int    `json:"no"`
+	Tier   int    `json:"tier"`
+	ShipBy string `json:"ship_by"`
+	Took   int64  `json:"took,omitempty"`
+	By     string `json:"by,omitempty"` // the key; "goal" if the goal chose it
+}
+
+type whyParts []whyPart
+
+// mostAfter is how many of those who came first are kept by name.
+const mostAfter = 8
+
+// why is why line l has what it has.
+func (x *ran) why(l int32) whyParts {
+	var out whyParts
+	b := x.b
+	for _, y := range x.a.Why(b.Book, l) {
+		p := whyPart{Code: y.Code, Qty: y.Qty, Where: b.Warehouses[b.Cells[b.Lines[l].Cell].Warehouse]}
+		if y.Code == plan.Multiple {
+			p.Pack = b.Items[b.Cells[b.Lines[l].Cell].Item].Multiple
+		}
+		for _, o := range y.After[:min(len(y.After), mostAfter)] {
+			row := &b.row[o]
+			after := whyAfter{Line: row.ID, Order: row.Number, No: int(row.No), Tier: int(row.Tier), ShipBy: b.Lines[o].ShipBy.String(), Took: x.a.Units(o)}
+			if y.Code != plan.Protects {
+				if after.By = string(x.a.By(b.Book, o, l)); x.a.Goal != plan.InOrder && row.Tier == b.row[l].Tier {
+					after.By = "goal"
+				}
+			}
+			p.After = append(p.After, after)
+		}
+		p.More = max(0, len(y.After)-mostAfter)
+		out = append(out, p)
+	}
+	return out
+}
+
+// reasons are those of all lines that the run looked at.
+func (x *ran) reasons() []store.LineReason {
+	var out []store.LineReason
+	for i := range x.b.Lines {
+		l := int32(i)
+		if !x.b.Eligible(l) {
+			continue
+		}
+		text, _ := json.Marshal(x.why(l)) // texts and numbers
+		out = append(out, store.LineReason{Line: x.b.row[l].ID, Wanted: x.b.Lines[l].Open, Reasons: string(text)})
+	}
+	return out
+}
+
+func dueWords(iso string) string {
+	d, err := days.Parse(iso)
+	if err != nil {
+		return iso
+	}
+	return dayWords(d)
+}
+
+func (a whyAfter) name() string {
+	return fmt.Sprintf("%s line %d (tier %d, due %s)", a.Order, a.No, a.Tier, dueWords(a.ShipBy))
+}
+
+// first says who came first, and by what.
+func (p whyPart) first(verb string) string {
+	if len(p.After) == 0 {
+		return ""
+	}
+	s := p.After[0].name() + " " + verb
+	if n := len(p.After) - 1 + p.More; n > 0 {
+		s = fmt.Sprintf("%s and %s %s", p.After[0].name(), some(int64(n), "other line"), verb)
+	}
+	switch by := p.After[0].By; by {
+	case "":
+	case "goal":
+		s += ", which makes more complete"
+	default:
+		s += " by " + keyWords[by]
+	}
+	return s
+}
+
+// words is the reason in words.
+func (p whyPart) words() string {
+	switch p.Code {
+	case plan.Covered:
+		return "covered"
+	case plan.ShortStock:
+		if s := p.first("came first"); s != "" {
+			return s
+		}
+		return "nothing more is free at " + p.Where
+	case plan.Protects:
+		if s := p.first(""); s != "" {
+			return "promised to " + strings.TrimSpace(s)
+		}
+		return "promised to others"
+	case plan.RuleLine:
+		return join("the line goes only whole", p.first("came first"))
+	case plan.RuleOrder:
+		return join("the order goes only whole", p.first("came first"))
+	case plan.OnHold:
+		return "the order is on hold"
+	case plan.NotDue:
+		return "not due within the policy's days"
+	case plan.Multiple:
+		return fmt.Sprintf("what is left is less than a pack of %d", p.Pack)
+	case plan.Reserved:
+		return "kept for others by the policy"
+	}
+	return string(p.Code)
+}
+
+func join(a, b string) string {
+	if b == "" {
+		return a
+	}
+	return a + "; " + b
+}
+
+// sentence says in one sentence why a line that wanted so many has what it has.
+func (ps whyParts) sentence(wanted int64) string {
+	var said []string
+	for _, p := range ps {
+		if p.Code == plan.Covered && p.Qty == wanted {
+			return fmt.Sprintf("All %d are covered.", wanted)
+		}
+		if p.Code != plan.Covered {
+			said = append(said, fmt.Sprintf("%d of %d: %s", p.Qty, wanted, p.words()))
+		}
+	}
+	if len(said) == 0 {
+		return "Nothing is wanted."
+	}
+	return strings.Join(said, ". ") + "."
+}
+
+// WhyReason is one reason in full.
+type WhyReason struct {
+	Qty   int64       `json:"qty"`
+	Words string      `json:"words"`
+	After []WhyBefore `json:"after" doc:"Who came first"`
+	More  int         `json:"more" doc:"How many came first besides"`
+}
+
+// WhyBefore is a line that came first.
+type WhyBefore struct {
+	Order  string `json:"order"`
+	No     int    `json:"no"`
+	Tier   int    `json:"tier"`
+	ShipBy string `json:"ship_by" format:"date"`
+	Took   int64  `json:"took"`
+	By     string `json:"by" doc:"What it came first by"`
+}
+
+// WhyHolder is a line that holds units of the item where the line wants them.
+type WhyHolder struct {
+	Order    string `json:"order"`
+	No       int    `json:"no"`
+	Customer string `json:"customer"`
+	Tier     int    `json:"tier"`
+	ShipBy   string `json:"ship_by" format:"date"`
+	Qty      int64  `json:"qty"`
+	Who      string `json:"who,omitempty" doc:"Who allocated it last"`
+	At       string `json:"at" format:"date-time"`
+}
+
+// WhyView is why a line has what it has.
+type WhyView struct {
+	Order    string      `json:"order"`
+	No       int         `json:"no"`
+	SKU      string      `json:"sku"`
+	Sentence string      `json:"sentence"`
+	Run      string      `json:"run,omitempty" doc:"Which run said so, and when"`
+	Reasons  []WhyReason `json:"reasons"`
+	Holders  []WhyHolder `json:"holders" doc:"Who holds units of the item at the warehouse now, the last allocated first"`
+	Free     int64       `json:"free"`
+	Where    string      `json:"where"`
+}
+
+// Why says why a line has what it has: what the last run that looked at it said, and who holds now
+// what it wants.
+func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
+	r := d.store.Read(ctx)
+	heads, err := r.LineHeads(store.IDs{line})
+	if err != nil {
+		return WhyView{}, err
+	}
+	if len(heads) == 0 {
+		return WhyView{}, NotFound("There is no such order line any more. Load the page again.")
+	}
+	h := heads[0]
+	out := WhyView{Order: h.OrderNumber, No: h.LineNo, SKU: h.SKU, Free: h.Free, Where: h.Warehouse, Reasons: []WhyReason{}, Holders: []WhyHolder{}}
+	rows, err := r.ReasonsOf(store.IDs{line})
+	if err != nil {
+		return out, err
+	}
+	held, err := r.HoldersOf(h.ItemID, h.WarehouseID)
+	if err != nil {
+		return out, err
+	}
+	for _, x := range held {
+		if x.LineID != line {
+			out.Holders = append(out.Holders, WhyHolder{x.OrderNumber, x.LineNo, x.Customer, x.Tier, x.ShipBy, x.Qty, x.Who, x.At.UTC().Format(time.RFC3339)})
+		}
+	}
+	switch {
+	case h.Open == 0 && h.Allocated+h.Released+h.Picked+h.Packed > 0:
+		out.Sentence = "Nothing is open: all that is left of it is allocated or further on."
+	case h.Open == 0:
+		out.Sentence = "Nothing is open any more."
+	case h.Free >= h.Open:
+		out.Sentence = fmt.Sprintf("%d are open and %d are free at %s: allocate it, or run a policy.", h.Open, h.Free, h.Warehouse)
+	default:
+		out.Sentence = fmt.Sprintf("%d are open; %d are free at %s.", h.Open, h.Free, h.Warehouse)
+		if len(out.Holders) > 0 {
+			x := out.Holders[0]
+			out.Sentence += fmt.Sprintf(" %s line %d (tier %d) has %d", x.Order, x.No, x.Tier, x.Qty)
+			if x.Who != "" {
+				out.Sentence += ", allocated by " + x.Who
+			}
+			out.Sentence += "."
+		}
+	}
+	if len(rows) == 0 || rows[0].Undone {
+		return out, nil
+	}
+	x := rows[0]
+	var parts whyParts
+	if err := json.Unmarshal([]byte(x.Reasons), &parts); err != nil {
+		return out, err
+	}
+	out.Run = fmt.Sprintf("%s, run by %s %s", x.Policy, x.Who, d.Clock(x.At))
+	if h.Open > 0 && h.Free < h.Open {
+		out.Sentence = parts.sentence(x.Wanted)
+	}
+	for _, p := range parts {
+		y := WhyReason{Qty: p.Qty, Words: p.words(), After: []WhyBefore{}, More: p.More}
+		for _, a := range p.After {
+			by := keyWords[a.By]
+			if a.By == "goal" {
+				by = "the policy's goal"
+			}
+			y.After = append(y.After, WhyBefore{a.Order, a.No, a.Tier, a.ShipBy, a.Took, by})
+		}
+		out.Reasons = append(out.Reasons, y)
+	}
+	return out, nil
+}
+
+// allocatePlan makes the moves of a plan for lines that are held still.
+func (w *work) allocatePlan(x *ran) error {
+	for _, t := range x.a.Taken {
+		l := w.lines[x.b.row[t.Line].ID]
+		if l == nil {
+			return Conflict("The book has changed while the plan was carried out. Nothing was done; rehearse it again.")
+		}
+		if err := w.move(l, x.b.cellOf(t.Cell).warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), entry{}); err != nil {
+			return err
+		}
+	}
+	return nil
+}

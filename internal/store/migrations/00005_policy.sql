@@ -1,0 +1,79 @@
+-- +goose Up
+
+-- By which rules a whole book is served.
+CREATE TABLE policy (
+    id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    name        text NOT NULL UNIQUE CHECK (name <> ''),
+    keys        text[] NOT NULL CHECK (cardinality(keys) > 0 AND keys <@ ARRAY['tier', 'urgency', 'ship_by', 'entered', 'value', 'order']),
+    sharing     text NOT NULL DEFAULT 'in-turn' CHECK (sharing IN ('in-turn', 'fair', 'equal')),
+    goal        text NOT NULL DEFAULT 'keys' CHECK (goal IN ('keys', 'orders', 'value')),
+    window_days integer CHECK (window_days >= 0), -- without one all days are served
+    protect     boolean NOT NULL DEFAULT true,
+    ship_rules  text NOT NULL DEFAULT 'respect' CHECK (ship_rules IN ('respect', 'ignore')),
+    elsewhere   boolean NOT NULL DEFAULT false, -- lines may draw on other warehouses than their own
+    reserves    jsonb NOT NULL DEFAULT '[]',
+    is_default  boolean NOT NULL DEFAULT false,
+    version     bigint NOT NULL DEFAULT 1
+);
+CREATE UNIQUE INDEX policy_default ON policy (is_default) WHERE is_default;
+
+INSERT INTO policy (name, keys, sharing, goal, is_default) VALUES
+    ('By tier and date', ARRAY['tier', 'ship_by', 'entered'], 'in-turn', 'keys', true),
+    ('First come', ARRAY['entered'], 'in-turn', 'keys', false),
+    ('By date', ARRAY['ship_by', 'tier', 'entered'], 'in-turn', 'keys', false),
+    ('Fair shares by tier', ARRAY['tier'], 'fair', 'keys', false),
+    ('Most orders complete', ARRAY['tier', 'ship_by', 'entered'], 'in-turn', 'orders', false),
+    ('Most value', ARRAY['tier', 'ship_by', 'entered'], 'in-turn', 'value', false);
+
+-- What was done to policies.
+CREATE TABLE policy_entry (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    command_id bigint NOT NULL REFERENCES command DEFERRABLE INITIALLY DEFERRED,
+    policy     text NOT NULL,
+    was        jsonb,
+    now        jsonb
+);
+CREATE INDEX policy_entry_policy ON policy_entry (policy, id);
+CREATE TRIGGER policy_entry_stays BEFORE UPDATE OR DELETE OR TRUNCATE ON policy_entry
+    FOR EACH STATEMENT EXECUTE FUNCTION journal_stays();
+
+-- A plan that was shown and may be applied. It is kept for a day.
+CREATE TABLE rehearsal (
+    key     uuid PRIMARY KEY,
+    user_id bigint NOT NULL REFERENCES app_user,
+    at      timestamptz NOT NULL,
+    asked   jsonb NOT NULL,
+    journal bigint NOT NULL, -- the last entry that it knew
+    plan    jsonb NOT NULL,
+    applied bigint
+);
+
+-- Why a line has what it has: what the last run that looked at it said.
+CREATE TABLE line_reason (
+    line_id    bigint PRIMARY KEY REFERENCES order_line,
+    command_id bigint NOT NULL REFERENCES command DEFERRABLE INITIALLY DEFERRED,
+    policy     text NOT NULL,
+    wanted     bigint NOT NULL,
+    reasons    jsonb NOT NULL
+);
+
+-- A message that is ready to be sent to a customer.
+CREATE TABLE message (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    order_id   bigint NOT NULL REFERENCES sales_order,
+    command_id bigint NOT NULL REFERENCES command DEFERRABLE INITIALLY DEFERRED,
+    address    text NOT NULL DEFAULT '',
+    subject    text NOT NULL,
+    body       text NOT NULL
+);
+CREATE INDEX message_order ON message (order_id, id);
+CREATE TRIGGER message_stays BEFORE UPDATE OR DELETE OR TRUNCATE ON message
+    FOR EACH STATEMENT EXECUTE FUNCTION journal_stays();
+
+-- Some customers insist on one warehouse.
+ALTER TABLE customer ADD COLUMN one_warehouse boolean NOT NULL DEFAULT false;
+
+GRANT SELECT ON policy, policy_entry, rehearsal, line_reason, message TO journeyman_app;
+GRANT INSERT ON policy, policy_entry, rehearsal, line_reason, message TO journeyman_app;
+GRANT UPDATE ON policy, rehearsal, line_reason TO journeyman_app;
+GRANT DELETE ON policy, rehearsal TO journeyman_app;

@@ -1,0 +1,234 @@
+package store
+
+import "time"
+
+// Policy is by which rules a whole book is served.
+type Policy struct {
+	ID         int64
+	Name       string
+	Keys       string // separated by commas
+	Sharing    string
+	Goal       string
+	WindowDays *int
+	Protect    bool
+	ShipRules  string
+	Elsewhere  bool
+	Reserves   string // JSON
+	IsDefault  bool
+	Version    int64
+}
+
+const policies = `SELECT id, name, array_to_string(keys, ',') AS keys, sharing, goal, window_days, protect, ship_rules, elsewhere, reserves::text AS reserves, is_default, version FROM policy`
+
+// Policies returns all policies, the default first.
+func (r *Reader) Policies() ([]Policy, error) {
+	return all[Policy](r, policies+` ORDER BY is_default DESC, name`)
+}
+
+// PolicyByName returns the policy of that name; the default for the empty one.
+func (r *Reader) PolicyByName(name string) (Policy, bool, error) {
+	return one[Policy](r, policies+` WHERE name = ? OR (? = '' AND is_default)`, name, name)
+}
+
+// AddPolicy adds a policy.
+func (t *Tx) AddPolicy(p Policy) error {
+	_, err := t.exec(`INSERT INTO policy (name, keys, sharing, goal, window_days, protect, ship_rules, elsewhere, reserves)
+		VALUES ($1, string_to_array($2, ','), $3, $4, $5, $6, $7, $8, $9::text::jsonb)`, p.Name, p.Keys, p.Sharing, p.Goal, p.WindowDays, p.Protect, p.ShipRules, p.Elsewhere, p.Reserves)
+	return err
+}
+
+// SetPolicy changes the policy of p's key.
+func (t *Tx) SetPolicy(p Policy) error {
+	_, err := t.exec(`UPDATE policy SET name = $2, keys = string_to_array($3, ','), sharing = $4, goal = $5, window_days = $6, protect = $7, ship_rules = $8,
+		elsewhere = $9, reserves = $10::text::jsonb, version = version + 1 WHERE id = $1`, p.ID, p.Name, p.Keys, p.Sharing, p.Goal, p.WindowDays, p.Protect, p.ShipRules, p.Elsewhere, p.Reserves)
+	return err
+}
+
+// DropPolicy forgets a policy; what it did stays where it is told.
+func (t *Tx) DropPolicy(id int64) error {
+	_, err := t.exec(`DELETE FROM policy WHERE id = $1`, id)
+	return err
+}
+
+// DefaultPolicy makes a policy the one that is used where none is named.
+func (t *Tx) DefaultPolicy(id int64) error {
+	if _, err := t.exec(`UPDATE policy SET is_default = false, version = version + 1 WHERE is_default`); err != nil {
+		return err
+	}
+	_, err := t.exec(`UPDATE policy SET is_default = true, version = version + 1 WHERE id = $1`, id)
+	return err
+}
+
+// LockPolicies lets one command after another change policies.
+func (t *Tx) LockPolicies() error {
+	_, err := t.exec(`SELECT pg_advisory_xact_lock(71004)`)
+	return err
+}
+
+// NotePolicy keeps what was done to a policy; was or now may be empty.
+func (t *Tx) NotePolicy(command int64, name, was, now string) error {
+	_, err := t.exec(`INSERT INTO policy_entry (command_id, policy, was, now) VALUES ($1, $2, nullif($3, '')::jsonb, nullif($4, '')::jsonb)`, command, name, was, now)
+	return err
+}
+
+// PolicyChange is what was done to a policy.
+type PolicyChange struct {
+	Policy string
+	Who    string
+	At     time.Time
+	Was    string
+	Now    string
+}
+
+// PolicyChanges returns what was done to policies, the newest first.
+func (r *Reader) PolicyChanges(limit int) ([]PolicyChange, error) {
+	return all[PolicyChange](r, `SELECT e.policy, u.name AS who, c.at, coalesce(e.was::text, '') AS was, coalesce(e.now::text, '') AS now
+		FROM policy_entry e JOIN command c ON c.id = e.command_id JOIN app_user u ON u.id = c.actor_id ORDER BY e.id DESC LIMIT ?`, limit)
+}
+
+// Rehearsal is a plan that was shown.
+type Rehearsal struct {
+	Key     string
+	UserID  int64
+	At      time.Time
+	Asked   string // JSON
+	Journal int64
+	Plan    string // JSON
+	Applied *int64
+}
+
+// SaveRehearsal keeps a plan until it is applied, and forgets those older than a day.
+func (t *Tx) SaveRehearsal(r Rehearsal) error {
+	if _, err := t.exec(`DELETE FROM rehearsal WHERE at < $1`, r.At.Add(-24*time.Hour)); err != nil {
+		return err
+	}
+	_, err := t.exec(`INSERT INTO rehearsal (key, user_id, at, asked, journal, plan) VALUES ($1, $2, $3, $4::text::jsonb, $5, $6::text::jsonb)`, r.Key, r.UserID, r.At, r.Asked, r.Journal, r.Plan)
+	return err
+}
+
+// RehearsalByKey returns the plan of that key.
+func (r *Reader) RehearsalByKey(key string) (Rehearsal, bool, error) {
+	return one[Rehearsal](r, `SELECT key, user_id, at, asked::text AS asked, journal, plan::text AS plan, applied FROM rehearsal WHERE key = ?`, key)
+}
+
+// MarkApplied says which command carried a plan out.
+func (t *Tx) MarkApplied(key string, command int64) error {
+	_, err := t.exec(`UPDATE rehearsal SET applied = $2 WHERE key = $1`, key, command)
+	return err
+}
+
+// LineReason is what a run said about a line.
+type LineReason struct {
+	Line    int64  `json:"line"`
+	Wanted  int64  `json:"wanted"`
+	Reasons string `json:"reasons"` // JSON
+}
+
+// PutReasons keeps what a run said about lines, in place of what the runs before said.
+func (t *Tx) PutReasons(command int64, policy string, rows []LineReason) error {
+	return inChunks(t, rows, `INSERT INTO line_reason (line_id, command_id, policy, wanted, reasons)
+		SELECT x.line, $2, $3, x.wanted, x.reasons::jsonb FROM json_to_recordset($1::json) AS x (line bigint, wanted bigint, reasons text)
+		ON CONFLICT (line_id) DO UPDATE SET command_id = excluded.command_id, policy = excluded.policy, wanted = excluded.wanted, reasons = excluded.reasons`,
+		func(int) {}, command, policy)
+}
+
+// ReasonRow is what the last run said about a line, and when.
+type ReasonRow struct {
+	LineID  int64
+	Policy  string
+	Wanted  int64
+	Reasons string
+	Who     string
+	At      time.Time
+	Undone  bool
+}
+
+// ReasonsOf returns what the last run that looked at the lines said.
+func (r *Reader) ReasonsOf(lines IDs) ([]ReasonRow, error) {
+	return all[ReasonRow](r, `SELECT x.line_id, x.policy, x.wanted, x.reasons::text AS reasons, u.name AS who, c.at,
+			EXISTS (SELECT 1 FROM command z WHERE z.undoes = c.id) AS undone
+		FROM line_reason x JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id WHERE x.line_id = ANY(?)`, lines)
+}
+
+// HeldBy is what was allocated to a line of an item at a warehouse, when and by whom last.
+type HeldBy struct {
+	LineID      int64
+	OrderNumber string
+	LineNo      int
+	Customer    string
+	Tier        int
+	ShipBy      string
+	Qty         int64
+	Who         string
+	At          time.Time
+	Verb        string
+}
+
+// HoldersOf returns the lines that hold units of an item at a warehouse, the last allocated first.
+func (r *Reader) HoldersOf(item, warehouse int64) ([]HeldBy, error) {
+	return all[HeldBy](r, `SELECT p.line_id, o.number AS order_number, l.line_no, c.name AS customer, o.tier, l.ship_by::text AS ship_by,
+			p.allocated + p.released + p.picked + p.packed AS qty, coalesce(x.who, '') AS who, coalesce(x.at, o.entered_at) AS at, coalesce(x.verb, '') AS verb
+		FROM order_line l JOIN line_at p ON p.line_id = l.id AND p.warehouse_id = @warehouse JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
+			LEFT JOIN LATERAL (SELECT u.name AS who, k.at, k.verb FROM journal j JOIN command k ON k.id = j.command_id JOIN app_user u ON u.id = k.actor_id
+				WHERE j.line_id = l.id AND j.kind = 'allocate' ORDER BY j.id DESC LIMIT 1) x ON true
+		WHERE l.item_id = @item AND p.allocated + p.released + p.picked + p.packed > 0 ORDER BY at DESC, p.line_id`, map[string]any{"item": item, "warehouse": warehouse})
+}
+
+// SinceOf is what happened to lines of items, or to their stock, after a journal entry.
+func (r *Reader) SinceOf(items IDs, journal int64) ([]Happening, error) {
+	return all[Happening](r, `SELECT c.id AS command, c.verb, j.kind, u.name AS who, c.at, c.reason, sum(j.qty)::bigint AS qty, i.sku, coalesce(min(l.line_no), 0) AS line_no,
+			coalesce(min(o.number), '') AS document
+		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id JOIN item i ON i.id = j.item_id
+			LEFT JOIN order_line l ON l.id = j.line_id LEFT JOIN sales_order o ON o.id = l.order_id
+		WHERE j.id > @journal AND j.item_id = ANY(@items) GROUP BY c.id, c.verb, j.kind, u.name, c.at, c.reason, i.sku, l.id ORDER BY c.id LIMIT 20`,
+		map[string]any{"items": items, "journal": journal})
+}
+
+// Message is a message that is ready to be sent.
+type Message struct {
+	ID      int64
+	OrderID int64
+	Address string
+	Subject string
+	Body    string
+	Who     string
+	At      time.Time
+}
+
+// AddMessage keeps a message.
+func (t *Tx) AddMessage(command int64, m Message) error {
+	_, err := t.exec(`INSERT INTO message (order_id, command_id, address, subject, body) VALUES ($1, $2, $3, $4, $5)`, m.OrderID, command, m.Address, m.Subject, m.Body)
+	return err
+}
+
+// MessagesOf returns the messages of an order, the newest first.
+func (r *Reader) MessagesOf(order int64) ([]Message, error) {
+	return all[Message](r, `SELECT m.id, m.order_id, m.address, m.subject, m.body, u.name AS who, c.at
+		FROM message m JOIN command c ON c.id = m.command_id JOIN app_user u ON u.id = c.actor_id WHERE m.order_id = ? ORDER BY m.id DESC`, order)
+}
+
+// LineHead is what is shown of a line where there is little room, with its counts and what is free for it.
+type LineHead struct {
+	ID          int64
+	OrderID     int64
+	OrderNumber string
+	LineNo      int
+	ItemID      int64
+	SKU         string `gorm:"column:sku"`
+	Item        string
+	WarehouseID int64
+	Warehouse   string
+	Customer    string
+	Free        int64
+	StationCounts
+}
+
+// LineHeads returns the lines of those keys.
+func (r *Reader) LineHeads(lines IDs) ([]LineHead, error) {
+	return all[LineHead](r, `SELECT l.id, l.order_id, o.number AS order_number, l.line_no, l.item_id, i.sku, i.name AS item, l.warehouse_id, w.code AS warehouse, c.name AS customer,
+			coalesce(s.free, 0) AS free, n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised
+		FROM order_line l JOIN line_count n ON n.line_id = l.id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
+			JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id
+			LEFT JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id
+		WHERE l.id = ANY(?)`, lines)
+}

@@ -1,0 +1,157 @@
+package store
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/stdlib"
+)
+
+// BookItem is what a plan has to know of an item.
+type BookItem struct {
+	ID       int64
+	SKU      string
+	Multiple int64
+	LeadDays int
+	Buyable  bool
+}
+
+// BookCell is what is free of an item at a warehouse.
+type BookCell struct{ Item, Warehouse, Free int64 }
+
+// BookReceipt is what is still to come of an item to a warehouse on a day, counted from 1970-01-01.
+type BookReceipt struct {
+	Item, Warehouse int64
+	Due             int32
+	Qty             int64
+}
+
+// BookLine is a line with units that are open or allocated, and its order.
+type BookLine struct {
+	ID, Order, Item, Warehouse      int64
+	Number                          string
+	No                              int32
+	Ordered, Open, Allocated, Price int64
+	ShipBy                          int32 // counted from 1970-01-01
+	Version                         int64
+	Customer                        int64
+	OneWarehouse                    bool
+	Channel                         string
+	Tier, Urgency                   uint8
+	Entered                         int64 // microseconds from 1970-01-01
+	Rule                            string
+	Held                            bool
+}
+
+// BookPromise is a promise that stands.
+type BookPromise struct {
+	Line, Item, Warehouse int64
+	Day                   int32
+	Qty                   int64
+}
+
+// Book is everything a plan is computed from.
+type Book struct {
+	Items    []BookItem
+	Cells    []BookCell
+	Receipts []BookReceipt
+	Lines    []BookLine
+	Promises []BookPromise
+	Journal  int64 // the last entry that it knows
+}
+
+// ReadBook reads the book as it stands at one moment; only what concerns the items, unless there
+// are none.
+func (s *Store) ReadBook(ctx context.Context, items IDs) (Book, error) {
+	tx, err := s.Pool.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
+	if err != nil {
+		return Book{}, err
+	}
+	defer func() { _ = tx.Rollback(context.WithoutCancel(ctx)) }()
+	return readBook(ctx, tx, items)
+}
+
+// ReadBook is the same as the transaction sees it. What it holds still does not change between
+// the queries; the rest may.
+func (t *Tx) ReadBook(items IDs) (b Book, err error) {
+	if err := t.begin(); err != nil {
+		return b, err
+	}
+	err = t.conn.Raw(func(driver any) (err error) {
+		b, err = readBook(t.ctx, driver.(*stdlib.Conn).Conn(), items)
+		return err
+	})
+	return b, err
+}
+
+type asker interface {
+	Query(ctx context.Context, sql string, args ...any) (pgx.Rows, error)
+}
+
+func readBook(ctx context.Context, q asker, items IDs) (b Book, err error) {
+	of := func(column string) string {
+		if items == nil {
+			return ""
+		}
+		return fmt.Sprintf(" AND %s = ANY($1::bigint[])", column)
+	}
+	var args []any
+	if items != nil {
+		args = []any{[]int64(items)}
+	}
+	if b.Items, err = rowsOf(ctx, q, `SELECT id, sku, multiple, lead_days, buyable FROM item WHERE true`+of("id"), args, func(rows pgx.Rows) (x BookItem, err error) {
+		return x, rows.Scan(&x.ID, &x.SKU, &x.Multiple, &x.LeadDays, &x.Buyable)
+	}); err != nil {
+		return b, err
+	}
+	if b.Cells, err = rowsOf(ctx, q, `SELECT item_id, warehouse_id, free FROM stock_cell WHERE true`+of("item_id")+` ORDER BY item_id, warehouse_id`, args, func(rows pgx.Rows) (x BookCell, err error) {
+		return x, rows.Scan(&x.Item, &x.Warehouse, &x.Free)
+	}); err != nil {
+		return b, err
+	}
+	if b.Receipts, err = rowsOf(ctx, q, `SELECT item_id, warehouse_id, due - DATE '1970-01-01', qty - received FROM inbound WHERE received < qty`+of("item_id")+` ORDER BY item_id, due, id`, args, func(rows pgx.Rows) (x BookReceipt, err error) {
+		return x, rows.Scan(&x.Item, &x.Warehouse, &x.Due, &x.Qty)
+	}); err != nil {
+		return b, err
+	}
+	if b.Promises, err = rowsOf(ctx, q, `SELECT line_id, item_id, warehouse_id, day - DATE '1970-01-01', qty FROM promise WHERE true`+of("item_id")+` ORDER BY line_id, day, warehouse_id`, args, func(rows pgx.Rows) (x BookPromise, err error) {
+		return x, rows.Scan(&x.Line, &x.Item, &x.Warehouse, &x.Day, &x.Qty)
+	}); err != nil {
+		return b, err
+	}
+	if b.Lines, err = rowsOf(ctx, q, `
+		SELECT l.id, l.order_id, l.item_id, l.warehouse_id, o.number, l.line_no, n.ordered, n.open, n.allocated, l.price_minor, l.ship_by - DATE '1970-01-01', n.version,
+			o.customer_id, c.one_warehouse, o.channel, o.tier, o.urgency, (extract(epoch FROM o.entered_at) * 1000000)::bigint, o.ship_rule,
+			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL)
+		FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
+		WHERE n.open + n.allocated > 0 AND `+live+of("l.item_id")+`
+		ORDER BY o.number COLLATE "C", l.line_no`, args, func(rows pgx.Rows) (x BookLine, err error) {
+		return x, rows.Scan(&x.ID, &x.Order, &x.Item, &x.Warehouse, &x.Number, &x.No, &x.Ordered, &x.Open, &x.Allocated, &x.Price, &x.ShipBy, &x.Version,
+			&x.Customer, &x.OneWarehouse, &x.Channel, &x.Tier, &x.Urgency, &x.Entered, &x.Rule, &x.Held)
+	}); err != nil {
+		return b, err
+	}
+	last, err := rowsOf(ctx, q, `SELECT coalesce(max(id), 0) FROM journal`, nil, func(rows pgx.Rows) (x int64, err error) { return x, rows.Scan(&x) })
+	if len(last) > 0 {
+		b.Journal = last[0]
+	}
+	return b, err
+}
+
+func rowsOf[T any](ctx context.Context, q asker, query string, args []any, scan func(pgx.Rows) (T, error)) ([]T, error) {
+	rows, err := q.Query(ctx, query, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []T
+	for rows.Next() {
+		x, err := scan(rows)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, x)
+	}
+	return out, rows.Err()
+}
