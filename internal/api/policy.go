@@ -40,6 +40,10 @@ func (s *Server) policyRoutes(a huma.API) {
 	type actor = desk.Actor
 	d := s.Desk
 	get(s, a, "policies", "/api/policies", "The policies by which a book is served", func(c ctx, _ actor, _ *struct{}) (desk.PoliciesView, error) { return d.Policies(c) })
+	get(s, a, "contested", "/api/contested", "Items of which more is wanted than is free, the greatest trouble first", func(c ctx, _ actor, in *QueryIn) (desk.ContestedPage, error) {
+		return d.Contested(c, in.Query)
+	})
+	question(s, a, "contest", "/api/contest", "One contested item, with what is tried on it", d.Contest)
 	rehearse(s, a, "rehearse-run", "/api/rehearse-run", "What a policy would allocate, beside what another one would", d.Rehearse)
 	get(s, a, "why", "/api/lines/{line}/why", "Why a line has what it has", func(c ctx, _ actor, in *struct {
 		Line int64 `path:"line"`
@@ -50,5 +54,7 @@ func (s *Server) policyRoutes(a huma.API) {
 	post(s, a, desk.VerbPolicy, "set-policy", "/api/set-policy", "Make a policy, or change one", d.SetPolicy)
 	post(s, a, desk.VerbPolicy, "drop-policy", "/api/drop-policy", "Forget a policy", d.DropPolicy)
 	post(s, a, desk.VerbPolicy, "default-policy", "/api/default-policy", "Make a policy the default", d.DefaultPolicy)
+	post(s, a, desk.VerbMove, "move-units", "/api/move-units", "Give lines of a contested item the units that were tried", d.MoveUnits)
+	post(s, a, desk.VerbGiveBack, "give-back-all", "/api/give-back-all", "Return all that is allocated to free stock", d.GiveBackAll)
 	post(s, a, desk.VerbRun, "apply-run", "/api/apply-run", "Carry out exactly the plan that was shown", d.ApplyRun)
 }

@@ -92,6 +92,48 @@ func (d *Desk) GiveBack(ctx context.Context, call Call, ask Selection) (Outcome,
 	})
 }
 
+// GiveBackAllAsk gives back all that is allocated, everywhere or at one warehouse.
+type GiveBackAllAsk struct {
+	Warehouse string `json:"warehouse,omitempty" maxLength:"12"`
+	Units     int64  `json:"units" minimum:"1" doc:"How many units were seen to be allocated there; refused if it is another number by now"`
+}
+
+// GiveBackAll returns all allocated units to free stock, such as before a stock count is loaded.
+// What is on a pick list or further on stays.
+func (d *Desk) GiveBackAll(ctx context.Context, call Call, ask GiveBackAllAsk) (Outcome, error) {
+	return d.run(ctx, call, VerbGiveBack, ask, func(w *work) error {
+		house := int64(0)
+		if ask.Warehouse != "" {
+			var err error
+			if house, err = w.warehouse(ask.Warehouse); err != nil {
+				return err
+			}
+		}
+		ids, err := w.tx.AllocatedLineIDs(house)
+		if err != nil {
+			return err
+		}
+		if err := w.lock(ids); err != nil {
+			return err
+		}
+		for _, id := range ids {
+			l := w.lines[id]
+			for _, wh := range w.places(l, l.WarehouseID) {
+				if q := l.at[wh][journey.Allocated]; q > 0 && (house == 0 || wh == house) {
+					if err := w.move(l, wh, journey.Make(journey.GiveBack, q), entry{}); err != nil {
+						return err
+					}
+				}
+			}
+		}
+		if w.out.Units != ask.Units {
+			return Conflict("You saw %s allocated; by now it is %d. Nothing was done; look again.", some(ask.Units, "unit"), w.out.Units)
+		}
+		w.describe("Gave back")
+		return nil
+	})
+}
+
 // fromPlaces makes moves of kind k for what stands at station s of the line, from
 // its own warehouse first; for all of it if no quantity was asked.
 func (w *work) fromPlaces(c chosen, k journey.Kind, s journey.Station) error {

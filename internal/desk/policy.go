@@ -54,6 +54,8 @@ type PoliciesView struct {
 	Policies []PolicyView `json:"policies"`
 	Channels []string     `json:"channels" doc:"Those of which there are orders"`
 	Trail    []PolicyNote `json:"trail" doc:"What was done to policies, the newest first"`
+
+	Allocated []store.AllocatedAt `json:"allocated" doc:"What is allocated and could be given back, by warehouse"`
 }
 
 // PolicyNote is something that was done to a policy.
@@ -142,6 +144,9 @@ func (d *Desk) Policies(ctx context.Context) (PoliciesView, error) {
 		out.Policies = append(out.Policies, v)
 	}
 	if out.Channels, err = r.Channels(); err != nil {
+		return out, err
+	}
+	if out.Allocated, err = r.AllocatedBy(); err != nil {
 		return out, err
 	}
 	changes, err := r.PolicyChanges(20)

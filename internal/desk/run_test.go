@@ -131,10 +131,12 @@ func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
 		"most orders complete": {func(r *desk.PolicyRules) { r.Goal = "orders" }, only, "3 15 0+0 2"},
 		"by entry, a week":     {func(r *desk.PolicyRules) { r.Keys, r.Window = []string{"entered"}, &week }, only, "12 0 8+3 0"},
 		"shared equally":       {func(r *desk.PolicyRules) { r.Keys, r.Sharing = []string{"urgency"}, "equal" }, only, "5 5 8+3 2"},
-		"a part for the fair":  {func(r *desk.PolicyRules) { r.Keys, r.Reserves = []string{"entered"}, []desk.Reserve{{SKU: "ZB-1", Percent: 50, Channel: "fair"}} }, only, "10 10 0+0 0"},
-		"in the order listed":  {func(*desk.PolicyRules) {}, desk.RunScope{Orders: []string{"SO-6004", "SO-6001", "SO-6003", "SO-6002"}, Listed: true}, "12 6 0+0 2"},
-		"two chosen orders":    {func(*desk.PolicyRules) {}, desk.RunScope{Orders: []string{"SO-6004", "SO-6001"}}, "12 0 0+0 2"},
-		"one channel":          {func(*desk.PolicyRules) {}, desk.RunScope{Channel: "fair", Customer: "SPC"}, "0 15 0+0 0"},
+		"a part for the fair": {func(r *desk.PolicyRules) {
+			r.Keys, r.Reserves = []string{"entered"}, []desk.Reserve{{SKU: "ZB-1", Percent: 50, Channel: "fair"}}
+		}, only, "10 10 0+0 0"},
+		"in the order listed": {func(*desk.PolicyRules) {}, desk.RunScope{Orders: []string{"SO-6004", "SO-6001", "SO-6003", "SO-6002"}, Listed: true}, "12 6 0+0 2"},
+		"two chosen orders":   {func(*desk.PolicyRules) {}, desk.RunScope{Orders: []string{"SO-6004", "SO-6001"}}, "12 0 0+0 2"},
+		"one channel":         {func(*desk.PolicyRules) {}, desk.RunScope{Channel: "fair", Customer: "SPC"}, "0 15 0+0 0"},
 	} {
 		r := rules
 		c.change(&r)

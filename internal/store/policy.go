@@ -232,3 +232,47 @@ func (r *Reader) LineHeads(lines IDs) ([]LineHead, error) {
 			LEFT JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id
 		WHERE l.id = ANY(?)`, lines)
 }
+
+// PlacesOfItem returns where units of an item's lines stand at a warehouse.
+func (r *Reader) PlacesOfItem(item, warehouse int64) ([]PlaceRow, error) {
+	return all[PlaceRow](r, `SELECT p.line_id, '' AS warehouse, p.allocated, p.released, p.picked, p.packed FROM line_at p JOIN order_line l ON l.id = p.line_id
+		WHERE l.item_id = ? AND p.warehouse_id = ? AND p.allocated > 0`, item, warehouse)
+}
+
+// ListsOf returns the numbers of the pick lists on which units of the lines still are.
+func (r *Reader) ListsOf(lines IDs) (map[int64][]string, error) {
+	rows, err := all[struct {
+		LineID int64
+		Number string
+	}](r, `SELECT DISTINCT t.line_id, p.number FROM pick_task t JOIN pick_list p ON p.id = t.pick_list_id
+		WHERE t.line_id = ANY(?) AND t.due > 0 ORDER BY 1, 2`, lines)
+	out := map[int64][]string{}
+	for _, x := range rows {
+		out[x.LineID] = append(out[x.LineID], x.Number)
+	}
+	return out, err
+}
+
+// AllocatedLineIDs returns the lines with units allocated from a warehouse; from any if it is 0.
+func (r *Reader) AllocatedLineIDs(warehouse int64) (IDs, error) {
+	rows, err := all[struct{ ID int64 }](r, `SELECT DISTINCT line_id AS id FROM line_at WHERE allocated > 0 AND (@warehouse = 0 OR warehouse_id = @warehouse) ORDER BY 1`,
+		map[string]any{"warehouse": warehouse})
+	out := make(IDs, len(rows))
+	for i, x := range rows {
+		out[i] = x.ID
+	}
+	return out, err
+}
+
+// AllocatedAt is how many units are allocated from a warehouse, to how many lines.
+type AllocatedAt struct {
+	Warehouse string `json:"warehouse"`
+	Units     int64  `json:"units"`
+	Lines     int64  `json:"lines"`
+}
+
+// AllocatedBy returns what is allocated, by warehouse.
+func (r *Reader) AllocatedBy() ([]AllocatedAt, error) {
+	return all[AllocatedAt](r, `SELECT w.code AS warehouse, sum(p.allocated)::bigint AS units, count(*) AS lines FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id
+		WHERE p.allocated > 0 GROUP BY w.id, w.code ORDER BY w.id`)
+}

@@ -1,0 +1,604 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"journeyman/core/days"
+	"journeyman/core/journey"
+	"journeyman/core/plan"
+	"journeyman/core/policy"
+	"journeyman/internal/store"
+)
+
+// ContestRow is an item at a warehouse of which more is wanted than is free.
+type ContestRow struct {
+	SKU        string   `json:"sku"`
+	Item       string   `json:"item"`
+	Unit       string   `json:"unit"`
+	Warehouse  string   `json:"warehouse"`
+	Wanted     int64    `json:"wanted" doc:"Open units that are due"`
+	Free       int64    `json:"free"`
+	Missing    int64    `json:"missing"`
+	Lines      int      `json:"lines" doc:"Lines that want some"`
+	Lacking    int      `json:"lacking" doc:"Of these, that go short by the default policy"`
+	ValueMinor int64    `json:"value_minor" doc:"What the missing units are worth"`
+	Relief     *Arrival `json:"relief,omitempty" doc:"The next arrival that counts"`
+	Enough     bool     `json:"enough" doc:"That arrival covers all that is missing"`
+	Overdue    bool     `json:"overdue" doc:"An arrival is overdue"`
+}
+
+// ContestedPage is what is contested, the greatest trouble first.
+type ContestedPage struct {
+	Items      []ContestRow `json:"items"`
+	ValueMinor int64        `json:"value_minor" doc:"Worth of all that is missing"`
+	Policy     string       `json:"policy" doc:"The policy that says who goes short"`
+}
+
+// Contested returns the items of which more is wanted than is free, the greatest trouble first.
+func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, error) {
+	out := ContestedPage{Items: []ContestRow{}}
+	r := d.store.Read(ctx)
+	row, _, err := r.PolicyByName("")
+	if err != nil {
+		return out, err
+	}
+	v, err := policyView(row)
+	if err != nil {
+		return out, err
+	}
+	rows, err := d.store.ReadBook(ctx, nil)
+	if err != nil {
+		return out, err
+	}
+	b, err := d.wholeBook(r, rows, bookHow{})
+	if err != nil {
+		return out, err
+	}
+	how, err := v.Rules.allocateHow(b)
+	if err != nil {
+		return out, err
+	}
+	out.Policy = v.Name
+	contests := plan.Contested(b.Book, how.Keys, how.Window)
+	keys := make([]cellKey, len(contests))
+	var items store.IDs
+	for i, c := range contests {
+		keys[i] = b.cellOf(c.Cell)
+		items = append(items, keys[i].item)
+	}
+	names, err := r.ItemsByID(items)
+	if err != nil {
+		return out, err
+	}
+	named := map[int64]store.Item{}
+	for _, it := range names {
+		named[it.ID] = it
+	}
+	coming, err := r.SupplyOf(items)
+	if err != nil {
+		return out, err
+	}
+	find := strings.Fields(strings.ToLower(words))
+	for i, c := range contests {
+		it := named[keys[i].item]
+		x := ContestRow{
+			SKU: it.SKU, Item: it.Name, Unit: it.Unit, Warehouse: b.Warehouses[b.Cells[c.Cell].Warehouse], Wanted: c.Wanted, Free: c.Free, Missing: c.Missing,
+			Lines: c.Lines, Lacking: c.Lacking, ValueMinor: c.Value,
+		}
+		if slices.ContainsFunc(find, func(w string) bool { return !strings.Contains(strings.ToLower(it.SKU+" "+it.Name+" "+x.Warehouse), w) }) {
+			continue
+		}
+		for _, s := range coming {
+			if s.ItemID != keys[i].item || s.WarehouseID != keys[i].warehouse {
+				continue
+			}
+			if s.Due < b.Today.String() {
+				x.Overdue = true
+			} else if x.Relief == nil {
+				x.Relief, x.Enough = &Arrival{Ref: s.Ref, Due: s.Due, Qty: s.Qty}, s.Qty >= c.Missing
+			}
+		}
+		out.ValueMinor += c.Value
+		out.Items = append(out.Items, x)
+	}
+	return out, nil
+}
+
+// UnitsOf is how many units a line is to have allocated from the warehouse.
+type UnitsOf struct {
+	Line      int64 `json:"line"`
+	Allocated int64 `json:"allocated" minimum:"0"`
+	Seen      int64 `json:"seen,omitempty" doc:"Version of the line that was seen"`
+}
+
+// ContestAsk is what is tried on a contested item. It changes nothing.
+type ContestAsk struct {
+	SKU       string    `json:"sku" maxLength:"60"`
+	Warehouse string    `json:"warehouse" maxLength:"12"`
+	Units     []UnitsOf `json:"units,omitempty" maxItems:"500" doc:"Lines that are to have other units than they have"`
+	Policy    string    `json:"policy,omitempty" maxLength:"60" doc:"Propose what this policy would do if all that is allocated were given back; in place of units"`
+}
+
+// Claim is a line that wants units of a contested item.
+type Claim struct {
+	Line        int64    `json:"line"`
+	Order       string   `json:"order"`
+	No          int      `json:"no"`
+	Customer    string   `json:"customer"`
+	Code        string   `json:"code" doc:"Of the customer"`
+	Tier        int      `json:"tier"`
+	Urgency     int      `json:"urgency"`
+	ShipRule    string   `json:"ship_rule"`
+	ShipBy      string   `json:"ship_by" format:"date"`
+	Holds       []string `json:"holds"`
+	Ordered     int64    `json:"ordered"`
+	Wants       int64    `json:"wants" doc:"Units that have not been released: open and allocated"`
+	Has         int64    `json:"has" doc:"Allocated from this warehouse, as it is"`
+	Gets        int64    `json:"gets" doc:"Allocated from this warehouse, as it is tried"`
+	Lacks       int64    `json:"lacks" doc:"Open, as it is tried"`
+	Most        int64    `json:"most" doc:"What it could have at most, as it is tried"`
+	Fixed       int64    `json:"fixed" doc:"On a pick list or further on: it has to be recalled before it can be moved"`
+	Lists       []string `json:"lists" doc:"Those pick lists"`
+	Version     int64    `json:"version"`
+	Ready       int      `json:"ready" doc:"Open lines of its order that could go in full now"`
+	OpenLines   int      `json:"open_lines"`
+	Whole       bool     `json:"whole" doc:"Nothing of its order is open, as it is tried"`
+	WasWhole    bool     `json:"was_whole"`
+	Leaves      string   `json:"leaves,omitempty" format:"date" doc:"When its last unit can leave, as it is tried; absent if nothing is in sight"`
+	Left        string   `json:"left,omitempty" format:"date" doc:"The same as it is"`
+	Late        bool     `json:"late"`
+	WasLate     bool     `json:"was_late"`
+	OtherLines  []Beside `json:"other_lines" doc:"What else is on its order and not finished"`
+	ValueMinor  int64    `json:"value_minor" doc:"Of what it wants"`
+	PromisedFor string   `json:"promised_for,omitempty" format:"date" doc:"The day of its last promise"`
+}
+
+// Beside is another line of an order.
+type Beside struct {
+	No   int    `json:"no"`
+	SKU  string `json:"sku"`
+	Item string `json:"item"`
+	Open int64  `json:"open"`
+	Free int64  `json:"free" doc:"Where it wants it"`
+	At   Counts `json:"at"`
+}
+
+// ContestEffect is what was tried does, in sum.
+type ContestEffect struct {
+	Changes     int      `json:"changes" doc:"Lines that would have other units than they have"`
+	Moves       int64    `json:"moves" doc:"Units that would be given back"`
+	Late        int      `json:"late" doc:"Lines that leave after their ship-by day"`
+	WasLate     int      `json:"was_late"`
+	DaysLate    int64    `json:"days_late" doc:"By which they do, together"`
+	WasDaysLate int64    `json:"was_days_late"`
+	Whole       int      `json:"whole" doc:"Orders of which nothing is open"`
+	WasWhole    int      `json:"was_whole"`
+	Says        []string `json:"says" doc:"What changes, a sentence each"`
+	Not         string   `json:"not,omitempty" doc:"Why it cannot be applied"`
+}
+
+// ContestView is one contested item: what there is, who wants it, and what is tried.
+type ContestView struct {
+	SKU       string        `json:"sku"`
+	Item      string        `json:"item"`
+	Unit      string        `json:"unit"`
+	Multiple  int64         `json:"multiple"`
+	Warehouse string        `json:"warehouse"`
+	House     string        `json:"house" doc:"Name of the warehouse"`
+	Today     string        `json:"today" format:"date"`
+	OnHand    int64         `json:"on_hand"`
+	Held      int64         `json:"held"`
+	Floor     int64         `json:"floor" doc:"Released, picked and packed"`
+	Allocated int64         `json:"allocated"`
+	Free      int64         `json:"free" doc:"As it is"`
+	Left      int64         `json:"left" doc:"Free, as it is tried"`
+	Wanted    int64         `json:"wanted" doc:"Open units"`
+	Missing   int64         `json:"missing" doc:"By how much the open units exceed what is free, as it is tried"`
+	Coming    []Arrival     `json:"coming"`
+	Claims    []Claim       `json:"claims" doc:"In the order of the default policy"`
+	Effect    ContestEffect `json:"effect"`
+	Policies  []string      `json:"policies" doc:"By which it could be shared out"`
+}
+
+// Contest shows one contested item with what is tried on it.
+func (d *Desk) Contest(ctx context.Context, ask ContestAsk) (ContestView, error) {
+	r := d.store.Read(ctx)
+	it, found, err := r.ItemBySKU(ask.SKU)
+	if err != nil {
+		return ContestView{}, err
+	}
+	if !found {
+		return ContestView{}, NotFound("There is no item %s.", ask.SKU)
+	}
+	house, found, err := r.WarehouseByCode(ask.Warehouse)
+	if err != nil {
+		return ContestView{}, err
+	}
+	if !found {
+		return ContestView{}, NotFound("There is no warehouse %s.", ask.Warehouse)
+	}
+	rows, err := d.store.ReadBook(ctx, store.IDs{it.ID})
+	if err != nil {
+		return ContestView{}, err
+	}
+	c := &contesting{d: d, r: r, rows: rows, item: it.ID, house: house.ID, set: map[int64]int64{}}
+	if err := c.read(); err != nil {
+		return ContestView{}, err
+	}
+	if ask.Policy != "" {
+		err = c.byPolicy(ask.Policy)
+	} else {
+		err = c.try(ask.Units)
+	}
+	if err != nil {
+		return ContestView{}, err
+	}
+	out := ContestView{
+		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Multiple: it.Multiple, Warehouse: house.Code, House: house.Name, Today: d.Today().String(),
+		Coming: []Arrival{}, Claims: []Claim{}, Policies: []string{},
+	}
+	err = c.view(&out)
+	return out, err
+}
+
+// contesting is one item at one warehouse with its lines, and what is tried.
+type contesting struct {
+	d           *Desk
+	r           *store.Reader
+	rows        store.Book
+	item, house int64
+	set         map[int64]int64 // units allocated to lines in all, as it is tried
+	has         map[int64]int64 // allocated to each line from this warehouse
+	lines       []store.LineRow // of the orders that have a claim
+	claims      []int64         // lines of the item at the warehouse
+	row         map[int64]*store.BookLine
+}
+
+func (c *contesting) read() error {
+	c.has, c.row = map[int64]int64{}, map[int64]*store.BookLine{}
+	var orders store.IDs
+	for i := range c.rows.Lines {
+		l := &c.rows.Lines[i]
+		if l.Warehouse != c.house {
+			continue
+		}
+		c.claims = append(c.claims, l.ID)
+		c.row[l.ID] = l
+		if !slices.Contains(orders, l.Order) {
+			orders = append(orders, l.Order)
+		}
+	}
+	places, err := c.r.PlacesOfItem(c.item, c.house)
+	if err != nil {
+		return err
+	}
+	for _, p := range places {
+		c.has[p.LineID] = p.Allocated
+	}
+	c.lines, err = c.r.LinesOfOrders(orders)
+	return err
+}
+
+func (c *contesting) try(units []UnitsOf) error {
+	for _, u := range units {
+		l := c.row[u.Line]
+		if l == nil {
+			return NotFound("A line that was tried wants nothing of this any more. Load the page again.")
+		}
+		c.set[u.Line] = l.Allocated - c.has[u.Line] + u.Allocated
+	}
+	return nil
+}
+
+// byPolicy proposes what a policy would do if all that is allocated here were given back. Only
+// this item is looked at: orders that go only whole are served as if their other lines were ready.
+func (c *contesting) byPolicy(name string) error {
+	row, found, err := c.r.PolicyByName(name)
+	if err != nil {
+		return err
+	}
+	if !found {
+		return NotFound("There is no policy %s.", name)
+	}
+	v, err := policyView(row)
+	if err != nil {
+		return err
+	}
+	for _, id := range c.claims {
+		c.set[id] = c.row[id].Allocated - c.has[id]
+	}
+	b, err := c.d.wholeBook(c.r, c.copied(), bookHow{set: c.set})
+	if err != nil {
+		return err
+	}
+	how, err := v.Rules.allocateHow(b)
+	if err != nil {
+		return err
+	}
+	a := plan.Allocate(b.Book, how)
+	for _, id := range c.claims {
+		c.set[id] += a.Units(b.lineOf[id])
+	}
+	return nil
+}
+
+// copied is the rows with lines of their own: making a book of them changes lines.
+func (c *contesting) copied() store.Book {
+	rows := c.rows
+	rows.Lines = slices.Clone(c.rows.Lines)
+	return rows
+}
+
+func (c *contesting) view(out *ContestView) error {
+	was, err := c.d.wholeBook(c.r, c.copied(), bookHow{})
+	if err != nil {
+		return err
+	}
+	row, _, err := c.r.PolicyByName("")
+	if err != nil {
+		return err
+	}
+	v, err := policyView(row)
+	if err != nil {
+		return err
+	}
+	keys, err := v.Rules.keys()
+	if err != nil {
+		return err
+	}
+	cells, err := c.r.CellsOf(c.item)
+	if err != nil {
+		return err
+	}
+	for _, x := range cells {
+		if x.Warehouse == out.Warehouse {
+			out.OnHand, out.Held, out.Allocated, out.Free, out.Floor = x.OnHand, x.Held, x.Allocated, x.Free, x.Released+x.Picked+x.Packed
+		}
+	}
+	out.Left = out.Free
+	for id, units := range c.set {
+		out.Left += c.row[id].Allocated - units
+	}
+	if out.Left < 0 {
+		out.Effect.Not = fmt.Sprintf("%d more are given than there are: take %d from another line first.", -out.Left, -out.Left)
+	}
+	tried := was
+	if out.Left >= 0 {
+		if tried, err = c.d.wholeBook(c.r, c.copied(), bookHow{set: c.set}); err != nil {
+			return err
+		}
+	}
+	before := plan.Untouched(was.Book, keys).Judge(was.Book)
+	after := plan.Untouched(tried.Book, keys).Judge(tried.Book)
+	coming, err := c.r.SupplyOf(store.IDs{c.item})
+	if err != nil {
+		return err
+	}
+	for _, s := range coming {
+		if s.WarehouseID == c.house {
+			out.Coming = append(out.Coming, Arrival{Ref: s.Ref, Due: s.Due, Qty: s.Qty, Overdue: s.Due < out.Today})
+		}
+	}
+	lists, err := c.r.ListsOf(c.claims)
+	if err != nil {
+		return err
+	}
+	byOrder := map[int64][]store.LineRow{}
+	for _, l := range c.lines {
+		byOrder[l.OrderID] = append(byOrder[l.OrderID], l)
+	}
+	for _, l := range c.lines {
+		x := c.row[l.ID]
+		if x == nil {
+			continue
+		}
+		gets := c.has[l.ID]
+		if units, changed := c.set[l.ID]; changed {
+			gets += units - x.Allocated
+		}
+		wants := x.Open + c.has[l.ID]
+		if gets > wants && out.Effect.Not == "" {
+			out.Effect.Not = fmt.Sprintf("%s line %d wants %d; it cannot have %d.", l.OrderNumber, l.LineNo, wants, gets)
+		}
+		if out.Effect.Not == "" && out.Multiple > 1 && gets != c.has[l.ID] && gets != wants && gets%out.Multiple != 0 {
+			out.Effect.Not = fmt.Sprintf("%s goes in packs of %d: %s line %d can have a multiple of %d, or all %d.", out.SKU, out.Multiple, l.OrderNumber, l.LineNo, out.Multiple, wants)
+		}
+		k := Claim{
+			Line: l.ID, Order: l.OrderNumber, No: l.LineNo, Customer: l.CustomerName, Code: l.CustomerCode, Tier: l.Tier, Urgency: int(x.Urgency), ShipRule: l.ShipRule, ShipBy: l.ShipBy,
+			Holds: strings.Fields(l.Holds), Ordered: l.Ordered, Wants: wants, Has: c.has[l.ID], Gets: gets, Lacks: wants - gets, Most: max(gets, min(wants, gets+out.Left)),
+			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{}, ValueMinor: wants * l.PriceMinor,
+		}
+		if k.Lists == nil {
+			k.Lists = []string{}
+		}
+		k.Ready, k.OpenLines = readyShare(byOrder[l.OrderID])
+		k.Whole, k.WasWhole = true, true
+		for _, o := range byOrder[l.OrderID] {
+			open := o.Open
+			if y := c.row[o.ID]; y != nil {
+				if units, changed := c.set[o.ID]; changed {
+					open += y.Allocated - units
+				}
+			}
+			k.Whole = k.Whole && open == 0
+			k.WasWhole = k.WasWhole && o.Open == 0
+			if o.ID != l.ID && o.Delivered+o.Dropped < o.Ordered {
+				k.OtherLines = append(k.OtherLines, Beside{o.LineNo, o.SKU, o.ItemName, o.Open, o.Free, o.StationCounts})
+			}
+		}
+		i := was.lineOf[l.ID]
+		k.Left, k.WasLate = leaves(before, was, i)
+		k.Leaves, k.Late = leaves(after, tried, i)
+		if ps := was.PromisesOf(i); len(ps) > 0 {
+			k.PromisedFor = ps[len(ps)-1].Day.String()
+		}
+		out.Claims = append(out.Claims, k)
+		out.Wanted += k.Lacks
+	}
+	out.Missing = max(0, out.Wanted-out.Left)
+	slices.SortStableFunc(out.Claims, func(x, y Claim) int {
+		a, b := was.lineOf[x.Line], was.lineOf[y.Line]
+		for _, k := range []int{policy.Compare(was.Book, keys, a, b), int(a) - int(b)} {
+			if k != 0 {
+				return k
+			}
+		}
+		return 0
+	})
+	c.effect(out)
+	rows, err := c.r.Policies()
+	for _, p := range rows {
+		out.Policies = append(out.Policies, p.Name)
+	}
+	return err
+}
+
+// leaves is when the last unit of a line can leave, and whether that is late.
+func leaves(o *plan.Outcomes, b *wholeBook, l int32) (day string, late bool) {
+	line := &b.Lines[l]
+	if line.Open == 0 {
+		return b.Today.String(), b.Today > line.ShipBy
+	}
+	if !b.Eligible(l) {
+		return "", true // its order is on hold
+	}
+	d, ok := o.Leaves(l)
+	if !ok {
+		return "", true
+	}
+	return d.String(), max(d, b.Today) > line.ShipBy
+}
+
+// effect sums up what is tried and says it.
+func (c *contesting) effect(out *ContestView) {
+	e := &out.Effect
+	e.Says = []string{}
+	whole, wasWhole := map[string]bool{}, map[string]bool{}
+	for _, k := range out.Claims {
+		e.Late, e.WasLate = e.Late+one(k.Late), e.WasLate+one(k.WasLate)
+		e.DaysLate, e.WasDaysLate = e.DaysLate+lateBy(k.Leaves, k.ShipBy, out.Today), e.WasDaysLate+lateBy(k.Left, k.ShipBy, out.Today)
+		if k.Whole {
+			whole[k.Order] = true
+		}
+		if k.WasWhole {
+			wasWhole[k.Order] = true
+		}
+		if k.Gets != k.Has {
+			e.Changes++
+			e.Moves += max(0, k.Has-k.Gets)
+		}
+		switch {
+		case k.Gets == k.Has && k.Leaves == k.Left:
+		case k.Late && !k.WasLate && k.Leaves == "":
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: late, nothing is in sight for %d", k.Customer, k.Order, k.Lacks))
+		case k.Leaves == "" && k.Left != "":
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: nothing is in sight for %d", k.Customer, k.Order, k.Lacks))
+		case k.Left == "" && k.Leaves != "":
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s", k.Customer, k.Order, dueWords(k.Leaves)))
+		case k.Leaves > k.Left && k.Late && !k.WasLate:
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: becomes late, %s in place of %s", k.Customer, k.Order, dueWords(k.Leaves), dueWords(k.Left)))
+		case k.Leaves > k.Left:
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: waits for %s in place of %s", k.Customer, k.Order, dueWords(k.Leaves), dueWords(k.Left)))
+		case k.Leaves < k.Left && k.WasLate && !k.Late:
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: in time, %s in place of %s", k.Customer, k.Order, dueWords(k.Leaves), dueWords(k.Left)))
+		case k.Leaves < k.Left:
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s in place of %s", k.Customer, k.Order, dueWords(k.Leaves), dueWords(k.Left)))
+		}
+		if k.Whole && !k.WasWhole {
+			e.Says = append(e.Says, fmt.Sprintf("%s becomes whole", k.Order))
+		}
+		if k.WasWhole && !k.Whole {
+			e.Says = append(e.Says, fmt.Sprintf("%s is no longer whole", k.Order))
+		}
+	}
+	e.Whole, e.WasWhole = len(whole), len(wasWhole)
+}
+
+func one(is bool) int {
+	if is {
+		return 1
+	}
+	return 0
+}
+
+func lateBy(leaves, shipBy, today string) int64 {
+	if leaves == "" {
+		leaves = today
+	}
+	a, errA := days.Parse(leaves)
+	b, errB := days.Parse(shipBy)
+	if errA != nil || errB != nil {
+		return 0
+	}
+	return max(0, int64(a-b))
+}
+
+// MoveAsk gives lines of an item at a warehouse the units that were tried.
+type MoveAsk struct {
+	SKU       string    `json:"sku" maxLength:"60"`
+	Warehouse string    `json:"warehouse" maxLength:"12"`
+	Units     []UnitsOf `json:"units" minItems:"1" maxItems:"500"`
+}
+
+// MoveUnits gives lines the allocated units that were tried, those given back first; all of it or
+// nothing.
+func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, error) {
+	return d.run(ctx, call, VerbMove, ask, func(w *work) error {
+		house, err := w.warehouse(ask.Warehouse)
+		if err != nil {
+			return err
+		}
+		var ids []int64
+		for _, u := range ask.Units {
+			if slices.Contains(ids, u.Line) {
+				return Invalid("A line was named twice.")
+			}
+			ids = append(ids, u.Line)
+		}
+		if err := w.lock(ids); err != nil {
+			return err
+		}
+		for _, u := range ask.Units {
+			l := w.lines[u.Line]
+			if l.SKU != ask.SKU {
+				return Invalid("%s line %d is not of %s.", l.OrderNumber, l.LineNo, ask.SKU)
+			}
+			if u.Seen != 0 {
+				if err := w.fresh(l, u.Seen); err != nil {
+					return err
+				}
+			}
+		}
+		has := func(l *line) journey.Qty {
+			if p := l.at[house]; p != nil {
+				return p[journey.Allocated]
+			}
+			return 0
+		}
+		for _, u := range ask.Units {
+			l := w.lines[u.Line]
+			if back := has(l) - journey.Qty(u.Allocated); back > 0 {
+				if err := w.move(l, house, journey.Make(journey.GiveBack, back), entry{}); err != nil {
+					return err
+				}
+			}
+		}
+		gave := w.out.Units
+		for _, u := range ask.Units {
+			l := w.lines[u.Line]
+			if more := journey.Qty(u.Allocated) - has(l); more > 0 {
+				if err := w.allocateExactly(chosen{line: l, warehouse: house, asked: more}); err != nil {
+					return err
+				}
+			}
+		}
+		if w.out.Units == 0 {
+			return Conflict("These lines have those units already.")
+		}
+		w.sentence("%s: gave back %s, allocated %s, on %s.", ask.SKU, some(gave, "unit"), some(w.out.Units-gave, "unit"), some(int64(len(w.moved())), "line"))
+		return nil
+	})
+}
