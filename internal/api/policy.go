@@ -44,6 +44,10 @@ func (s *Server) policyRoutes(a huma.API) {
 		return d.Contested(c, in.Query)
 	})
 	question(s, a, "contest", "/api/contest", "One contested item, with what is tried on it", d.Contest)
+	question(s, a, "room", "/api/room", "Which promises could be put back so that a demand fits", d.MakeRoomFor)
+	get(s, a, "standing", "/api/customers/{number}/standing", "What a customer is worth and how well they were served", func(c ctx, _ actor, in *numberIn) (desk.StandingView, error) {
+		return d.Standing(c, in.Number)
+	})
 	rehearse(s, a, "rehearse-run", "/api/rehearse-run", "What a policy would allocate, beside what another one would", d.Rehearse)
 	get(s, a, "why", "/api/lines/{line}/why", "Why a line has what it has", func(c ctx, _ actor, in *struct {
 		Line int64 `path:"line"`
@@ -55,6 +59,7 @@ func (s *Server) policyRoutes(a huma.API) {
 	post(s, a, desk.VerbPolicy, "drop-policy", "/api/drop-policy", "Forget a policy", d.DropPolicy)
 	post(s, a, desk.VerbPolicy, "default-policy", "/api/default-policy", "Make a policy the default", d.DefaultPolicy)
 	post(s, a, desk.VerbMove, "move-units", "/api/move-units", "Give lines of a contested item the units that were tried", d.MoveUnits)
+	post(s, a, desk.VerbMakeRoom, "make-room", "/api/make-room", "Put promises back so that a demand fits", d.MakeRoom)
 	post(s, a, desk.VerbGiveBack, "give-back-all", "/api/give-back-all", "Return all that is allocated to free stock", d.GiveBackAll)
 	post(s, a, desk.VerbRun, "apply-run", "/api/apply-run", "Carry out exactly the plan that was shown", d.ApplyRun)
 }

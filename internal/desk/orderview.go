@@ -214,6 +214,7 @@ type OrderView struct {
 	HoldNotes []HoldView     `json:"hold_notes"`
 	Lines     []LineView     `json:"lines"`
 	Documents []DocumentView `json:"documents"`
+	Messages  []MessageView  `json:"messages" doc:"Ready to be sent to the customer, the newest first"`
 	Can       []Can          `json:"can"`
 }
 
@@ -231,6 +232,15 @@ type DocumentView struct {
 	Kind   string `json:"kind"`
 	Number string `json:"number"`
 	State  string `json:"state"`
+}
+
+// MessageView is a message that is ready to be sent.
+type MessageView struct {
+	To      string `json:"to" doc:"Address; empty if the customer has none"`
+	Subject string `json:"subject"`
+	Body    string `json:"body"`
+	Who     string `json:"who" doc:"Whose command it came of"`
+	At      string `json:"at" format:"date-time"`
 }
 
 // Order returns the page of an order.
@@ -261,13 +271,20 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 	}
 	out := OrderView{
 		OrderRow: d.orderRow(h, lines), ShipTo: Address{h.ShipToName, h.Street, h.City, h.Postcode, h.Country},
-		Service: h.Service, Terms: h.Terms, Note: h.Note, HoldNotes: []HoldView{}, Lines: views, Documents: []DocumentView{},
+		Service: h.Service, Terms: h.Terms, Note: h.Note, HoldNotes: []HoldView{}, Lines: views, Documents: []DocumentView{}, Messages: []MessageView{},
 	}
 	for _, x := range holds {
 		out.HoldNotes = append(out.HoldNotes, HoldView{x.Kind, x.Note, x.Who, x.At.UTC().Format(time.RFC3339)})
 	}
 	for _, x := range docs {
 		out.Documents = append(out.Documents, DocumentView{x.Kind, x.Number, x.State})
+	}
+	messages, err := r.MessagesOf(h.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, m := range messages {
+		out.Messages = append(out.Messages, MessageView{m.Address, m.Subject, m.Body, m.Who, m.At.UTC().Format(time.RFC3339)})
 	}
 	out.Can = canOrder(lines)
 	return out, nil
@@ -541,6 +558,8 @@ func promiseText(x store.PromiseHappening) (string, error) {
 		text = fmt.Sprintf("ended the promise of %s %s: nothing of it is open", words(was), of)
 	case x.Cause == causeFewer:
 		text = fmt.Sprintf("cut the promise %s to %s: no more is open", of, words(now))
+	case x.Cause == causeRoom && len(was) > 0:
+		text = fmt.Sprintf("put the promise %s back to %s; it was %s", of, words(now), words(was))
 	case len(now) == 0:
 		text = fmt.Sprintf("took back the promise of %s %s", words(was), of)
 	case len(was) == 0:

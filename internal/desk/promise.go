@@ -42,6 +42,7 @@ const (
 	causeAllocated = "kept by allocating"
 	causeFewer     = "fewer are open"
 	causeUndone    = "taken back"
+	causeRoom      = "made room"
 )
 
 // Promise gives lines the promises that were asked for, if the stock and what is expected
@@ -228,7 +229,7 @@ func (w *work) settle(l *line, was, now []plan.Given, cause string) {
 	w.settled[l.ID] = store.PromiseEntry{
 		Line: l.ID, Order: l.OrderID, Item: l.ItemID, Was: storedParts(was), Now: storedParts(now), Cause: cause,
 	}
-	if cause == causePromised || cause == causeUndone {
+	if cause == causePromised || cause == causeUndone || cause == causeRoom {
 		w.out.Units += plan.GivenUnits(now)
 		w.skus[l.SKU], w.orders[l.OrderNumber] = true, true
 		l.moved = true
@@ -299,10 +300,21 @@ func (w *work) promises() ([]store.PromiseEntry, error) {
 // restorePromises takes back what a command did to promises, as far as nothing was done to them since.
 func (w *work) restorePromises(verb Verb, changes []store.PromiseChange) error {
 	var s *supply
-	if verb == VerbPromise && len(changes) > 0 {
+	if (verb == VerbPromise || verb == VerbMakeRoom) && len(changes) > 0 {
 		var err error
 		if s, err = w.supply(); err != nil {
 			return err
+		}
+		for _, c := range changes { // what was promised makes way before anything is put where it was
+			if l := w.lines[c.LineID]; l != nil && c.Newest {
+				is, err := parsedParts(c.Now)
+				if err != nil {
+					return err
+				}
+				for _, g := range is {
+					s.lift(l.ItemID, g)
+				}
+			}
 		}
 	}
 	for _, c := range changes {
@@ -320,9 +332,6 @@ func (w *work) restorePromises(verb Verb, changes []store.PromiseChange) error {
 		}
 		now = plan.CutTo(now, int64(l.now.At[journey.Open]))
 		if s != nil { // what was free for it may be promised to others by now
-			for _, g := range was {
-				s.lift(l.ItemID, g)
-			}
 			for _, g := range now {
 				if s.outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
 					return Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, dayWords(g.Day))

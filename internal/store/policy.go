@@ -209,24 +209,28 @@ func (r *Reader) MessagesOf(order int64) ([]Message, error) {
 
 // LineHead is what is shown of a line where there is little room, with its counts and what is free for it.
 type LineHead struct {
-	ID          int64
-	OrderID     int64
-	OrderNumber string
-	LineNo      int
-	ItemID      int64
-	SKU         string `gorm:"column:sku"`
-	Item        string
-	WarehouseID int64
-	Warehouse   string
-	Customer    string
-	Free        int64
+	ID           int64
+	OrderID      int64
+	OrderNumber  string
+	LineNo       int
+	ItemID       int64
+	SKU          string `gorm:"column:sku"`
+	Item         string
+	WarehouseID  int64
+	Warehouse    string
+	Customer     string
+	CustomerCode string
+	Email        string
+	Tier         int
+	ShipBy       string
+	Free         int64
 	StationCounts
 }
 
 // LineHeads returns the lines of those keys.
 func (r *Reader) LineHeads(lines IDs) ([]LineHead, error) {
 	return all[LineHead](r, `SELECT l.id, l.order_id, o.number AS order_number, l.line_no, l.item_id, i.sku, i.name AS item, l.warehouse_id, w.code AS warehouse, c.name AS customer,
-			coalesce(s.free, 0) AS free, n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised
+			c.code AS customer_code, c.email, o.tier, l.ship_by::text AS ship_by, coalesce(s.free, 0) AS free, n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised
 		FROM order_line l JOIN line_count n ON n.line_id = l.id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
 			JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id
 			LEFT JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id

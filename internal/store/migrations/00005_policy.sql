@@ -70,6 +70,11 @@ CREATE INDEX message_order ON message (order_id, id);
 CREATE TRIGGER message_stays BEFORE UPDATE OR DELETE OR TRUNCATE ON message
     FOR EACH STATEMENT EXECUTE FUNCTION journal_stays();
 
+-- A promise may be put back to make room for another.
+ALTER TABLE promise_entry DROP CONSTRAINT promise_entry_cause_check;
+ALTER TABLE promise_entry ADD CONSTRAINT promise_entry_cause_check
+    CHECK (cause IN ('promised', 'kept by allocating', 'fewer are open', 'taken back', 'made room'));
+
 -- Some customers insist on one warehouse.
 ALTER TABLE customer ADD COLUMN one_warehouse boolean NOT NULL DEFAULT false;
 

@@ -1,0 +1,563 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"journeyman/core/days"
+	"journeyman/core/journey"
+	"journeyman/core/makeroom"
+	"journeyman/core/plan"
+	"journeyman/internal/store"
+)
+
+// RoomMove is a promise that is put back.
+type RoomMove struct {
+	Line int64  `json:"line" doc:"Key of the order line"`
+	From string `json:"from" format:"date" doc:"The day for which it is promised"`
+	To   string `json:"to" format:"date"`
+	Qty  int64  `json:"qty" minimum:"1"`
+	Seen int64  `json:"seen,omitempty" doc:"Version of the line that was seen"`
+}
+
+// RoomAsk is a demand that does not fit: of a line, or of a customer who asks.
+type RoomAsk struct {
+	Line      int64      `json:"line,omitempty" doc:"Key of the order line that wants it; 0 for somebody who asks"`
+	SKU       string     `json:"sku" maxLength:"60"`
+	Warehouse string     `json:"warehouse" maxLength:"12"`
+	Qty       int64      `json:"qty" minimum:"1"`
+	By        string     `json:"by" format:"date" doc:"The day on which it has to leave"`
+	Customer  string     `json:"customer,omitempty" maxLength:"40" doc:"Code of who asks"`
+	Fixed     []int64    `json:"fixed,omitempty" maxItems:"500" doc:"Lines that are not put back"`
+	Chosen    []RoomMove `json:"chosen,omitempty" maxItems:"500" doc:"Promises chosen by hand"`
+}
+
+// StandingView is what a customer is worth and how well they were served.
+type StandingView struct {
+	Code       string `json:"code"`
+	Name       string `json:"name"`
+	Tier       int    `json:"tier"`
+	ValueMinor int64  `json:"value_minor" doc:"Of the orders of the last 12 months"`
+	TrendBP    *int64 `json:"trend_bp,omitempty" doc:"By how much the last 6 months exceed the 6 before, in hundredths of a percent; absent if there was nothing before"`
+	Rank       int64  `json:"rank" doc:"By value, 1 is the first"`
+	Of         int64  `json:"of" doc:"Customers"`
+	Sent       int64  `json:"sent" doc:"Lines that were sent in full in the last 12 months"`
+	InTime     int64  `json:"in_time" doc:"Of these, on or before their ship-by day"`
+	LateLines  int64  `json:"late_lines" doc:"Unfinished lines whose ship-by day has passed"`
+	Words      string `json:"words"`
+}
+
+// RoomEntry is a promise that is, or could be, put back.
+type RoomEntry struct {
+	RoomMove
+	Order    string   `json:"order"`
+	No       int      `json:"no"`
+	Customer string   `json:"customer"`
+	Code     string   `json:"code"`
+	Tier     int      `json:"tier"`
+	ShipBy   string   `json:"ship_by" format:"date"`
+	Days     int      `json:"days" doc:"By which it is put back"`
+	WasLate  bool     `json:"was_late"`
+	Late     bool     `json:"late" doc:"Later than the line is to be shipped"`
+	With     bool     `json:"with" doc:"Put back because its order goes only whole"`
+	ToDays   []string `json:"to_days" doc:"The days to which it is worth putting it back"`
+}
+
+// RoomWay is one way of making room.
+type RoomWay struct {
+	Kind      string      `json:"kind" enum:"number,days,customers,chosen"`
+	Title     string      `json:"title"`
+	Harm      int64       `json:"harm" doc:"In the unit of its kind: weights of lines; weight × days; customers"`
+	Bound     int64       `json:"bound" doc:"No way does less harm of that kind"`
+	Proved    bool        `json:"proved" doc:"It is the least"`
+	Enough    bool        `json:"enough" doc:"The demand fits then"`
+	Lacking   int64       `json:"lacking" doc:"Units that would still be lacking"`
+	Lines     int         `json:"lines"`
+	Customers int         `json:"customers"`
+	Days      int         `json:"days" doc:"Calendar days by which promises are put back, together"`
+	MakesLate int         `json:"makes_late" doc:"Lines that become late"`
+	Moves     []RoomEntry `json:"moves"`
+}
+
+// RoomView is how room can be made for a demand.
+type RoomView struct {
+	SKU        string        `json:"sku"`
+	Item       string        `json:"item"`
+	Unit       string        `json:"unit"`
+	Warehouse  string        `json:"warehouse"`
+	Qty        int64         `json:"qty"`
+	By         string        `json:"by" format:"date"`
+	For        string        `json:"for" doc:"Who wants it"`
+	Order      string        `json:"order,omitempty"`
+	Version    int64         `json:"version,omitempty" doc:"Of the line that wants it"`
+	There      Limit         `json:"there" doc:"What can be promised for that day as it is"`
+	Fits       bool          `json:"fits"`
+	Possible   bool          `json:"possible"`
+	Why        string        `json:"why,omitempty" doc:"Why it is not possible"`
+	Standing   *StandingView `json:"standing,omitempty"`
+	Ways       []RoomWay     `json:"ways" doc:"The least harmful ways, and the one chosen by hand if there is one"`
+	Candidates []RoomEntry   `json:"candidates" doc:"Promises that could make room"`
+}
+
+// roomTime is how long one search for the least harm may take.
+const roomTime = 250 * time.Millisecond
+
+// Standing returns what a customer is worth and how well they were served.
+func (d *Desk) Standing(ctx context.Context, code string) (StandingView, error) {
+	s, found, err := d.store.Read(ctx).StandingOf(code, d.Today().String())
+	if err == nil && !found {
+		err = NotFound("There is no customer %s.", code)
+	}
+	return standingView(s), err
+}
+
+func standingView(s store.Standing) StandingView {
+	v := StandingView{Code: s.Code, Name: s.Name, Tier: s.Tier, ValueMinor: s.Value, Rank: s.Rank, Of: s.Customers, Sent: s.Sent, InTime: s.SentInTime, LateLines: s.LateLines}
+	trend := "nothing to compare with"
+	if s.Before > 0 {
+		bp := (s.Recent - s.Before) * 10_000 / s.Before
+		v.TrendBP = &bp
+		trend = fmt.Sprintf("up %d %%", bp/100)
+		if bp < 0 {
+			trend = fmt.Sprintf("down %d %%", -bp/100)
+		}
+	}
+	v.Words = fmt.Sprintf("Tier %d, number %d of %d by value, %s; %d of %d lines sent in time", s.Tier, s.Rank, s.Customers, trend, s.SentInTime, s.Sent)
+	if s.LateLines > 0 {
+		v.Words += fmt.Sprintf(", %d late now", s.LateLines)
+	}
+	return v
+}
+
+// rooming is a demand with the book in which it does not fit.
+type rooming struct {
+	r     *store.Reader
+	b     *wholeBook
+	ask   makeroom.Ask
+	house int64
+}
+
+// rooming reads the book of the item; in a command the item is held still.
+func (d *Desk) rooming(r *store.Reader, rows store.Book, ask RoomAsk) (*rooming, error) {
+	by, err := days.Parse(ask.By)
+	if err != nil {
+		return nil, Invalid("%s.", err)
+	}
+	b, err := d.wholeBook(r, rows, bookHow{})
+	if err != nil {
+		return nil, err
+	}
+	cell, known := b.CellOf(ask.SKU, ask.Warehouse)
+	if !known {
+		return nil, Conflict("%s has neither stock nor arrivals at %s: there is nothing to make room in.", ask.SKU, ask.Warehouse)
+	}
+	// It leaves on a day on which the warehouse works.
+	if by = max(by, b.Today); !b.CalendarOf(cell).Works(by) {
+		if before := b.CalendarOf(cell).Prev(by); before >= b.Today {
+			by = before
+		} else {
+			by = b.CalendarOf(cell).Next(by)
+		}
+	}
+	x := &rooming{r: r, b: b, house: b.houseOf[ask.Warehouse]}
+	x.ask = makeroom.Ask{Cell: cell, Qty: ask.Qty, By: by, Line: makeroom.NewLine, Fixed: func(l int32) bool { return slices.Contains(ask.Fixed, b.row[l].ID) }}
+	if ask.Line != 0 {
+		l, known := b.lineOf[ask.Line]
+		if !known || b.Lines[l].Open < ask.Qty {
+			return nil, Conflict("The line that wants it has fewer open units than that by now. Load the page again.")
+		}
+		x.ask.Line = l
+	}
+	return x, nil
+}
+
+// entries are the moves as they are told; those of orders that go only whole bring their other
+// promises with them.
+func (x *rooming) entries(moves []makeroom.Move) ([]RoomEntry, error) {
+	var out []RoomEntry
+	var whole store.IDs
+	until := map[int64]days.Day{}
+	moved := map[int64]bool{}
+	for _, m := range moves {
+		row := &x.b.row[m.Line]
+		out = append(out, x.entry(row.ID, m.From, m.To, m.Qty, row.Version, false))
+		moved[row.ID] = true
+		if journey.ShipRule(row.Rule) == journey.ShipWhole {
+			if !slices.Contains(whole, row.Order) {
+				whole = append(whole, row.Order)
+			}
+			until[row.Order] = max(until[row.Order], m.To)
+		}
+	}
+	if len(whole) > 0 {
+		lines, err := x.r.LinesOfOrders(whole)
+		if err != nil {
+			return nil, err
+		}
+		var ids store.IDs
+		order, version := map[int64]int64{}, map[int64]int64{}
+		for _, l := range lines {
+			ids = append(ids, l.ID)
+			order[l.ID], version[l.ID] = l.OrderID, l.Version
+		}
+		promised, err := x.r.PromisesOfLines(ids)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range promised {
+			day, err := days.Parse(p.Day)
+			if err != nil {
+				return nil, err
+			}
+			if to := until[order[p.LineID]]; !moved[p.LineID] && day < to {
+				out = append(out, x.entry(p.LineID, day, to, p.Qty, version[p.LineID], true))
+			}
+		}
+	}
+	return out, x.name(out)
+}
+
+func (x *rooming) entry(line int64, from, to days.Day, qty, version int64, with bool) RoomEntry {
+	return RoomEntry{RoomMove: RoomMove{Line: line, From: from.String(), To: to.String(), Qty: qty, Seen: version}, Days: int(to - from), With: with, ToDays: []string{}}
+}
+
+// name fills in whose the entries are.
+func (x *rooming) name(es []RoomEntry) error {
+	var ids store.IDs
+	for _, e := range es {
+		ids = append(ids, e.Line)
+	}
+	heads, err := x.r.LineHeads(ids)
+	if err != nil {
+		return err
+	}
+	for _, h := range heads {
+		for i := range es {
+			if e := &es[i]; e.Line == h.ID {
+				e.Order, e.No, e.Customer, e.Code, e.Tier, e.ShipBy = h.OrderNumber, h.LineNo, h.Customer, h.CustomerCode, h.Tier, h.ShipBy
+				e.WasLate, e.Late = e.From > e.ShipBy, e.To > e.ShipBy
+			}
+		}
+	}
+	return nil
+}
+
+func (x *rooming) way(kind, title string, a makeroom.Answer) (RoomWay, error) {
+	w := RoomWay{Kind: kind, Title: title, Harm: a.Harm, Bound: a.Bound, Proved: a.Proved, Moves: []RoomEntry{}}
+	w.Enough, w.Lacking = makeroom.Enough(x.b.Book, x.ask, a.PutBack)
+	es, err := x.entries(a.PutBack)
+	if err != nil {
+		return w, err
+	}
+	lines, customers := map[int64]bool{}, map[string]bool{}
+	for _, e := range es {
+		lines[e.Line], customers[e.Code] = true, true
+		w.Days += e.Days
+		if e.Late && !e.WasLate {
+			w.MakesLate++
+		}
+	}
+	w.Lines, w.Customers = len(lines), len(customers)
+	w.Moves = append(w.Moves, es...)
+	return w, nil
+}
+
+// MakeRoomFor says which promises could be put back so that a demand fits. It changes nothing.
+func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
+	r := d.store.Read(ctx)
+	it, found, err := r.ItemBySKU(ask.SKU)
+	if err != nil {
+		return RoomView{}, err
+	}
+	if !found {
+		return RoomView{}, NotFound("There is no item %s.", ask.SKU)
+	}
+	rows, err := d.store.ReadBook(ctx, store.IDs{it.ID})
+	if err != nil {
+		return RoomView{}, err
+	}
+	x, err := d.rooming(r, rows, ask)
+	if err != nil {
+		return RoomView{}, err
+	}
+	out := RoomView{SKU: it.SKU, Item: it.Name, Unit: it.Unit, Warehouse: ask.Warehouse, Qty: ask.Qty, By: x.ask.By.String(), Ways: []RoomWay{}, Candidates: []RoomEntry{}}
+	code := ask.Customer
+	if x.ask.Line != makeroom.NewLine {
+		heads, err := r.LineHeads(store.IDs{ask.Line})
+		if err != nil {
+			return out, err
+		}
+		code = heads[0].CustomerCode
+		out.Order, out.Version = heads[0].OrderNumber, x.b.row[x.ask.Line].Version
+	}
+	if code != "" {
+		s, err := d.Standing(ctx, code)
+		if err != nil {
+			return out, err
+		}
+		out.Standing, out.For = &s, s.Name
+	}
+	own := func(l int32) bool { return l == x.ask.Line }
+	outlooks := x.b.Outlooks(own)
+	out.There = limit(outlooks[x.ask.Cell].ATP(x.ask.By))
+	for _, k := range []struct {
+		harm  makeroom.Harm
+		title string
+	}{{makeroom.Number, "Least harm"}, {makeroom.Customers, "Fewest customers"}, {makeroom.Days, "Fewest days"}} {
+		began := time.Now()
+		ask := x.ask
+		ask.Harm, ask.Stop = k.harm, func() bool { return time.Since(began) > roomTime }
+		a := makeroom.Find(x.b.Book, ask)
+		out.Fits, out.Possible = a.Fits, a.Possible
+		if a.Fits || !a.Possible {
+			break
+		}
+		w, err := x.way(string(k.harm), k.title, a)
+		if err != nil {
+			return out, err
+		}
+		out.Ways = append(out.Ways, w)
+	}
+	if !out.Possible {
+		out.Why = fmt.Sprintf("Even if all promises that may be put back were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, dayWords(x.ask.By))
+		return out, nil
+	}
+	var moves []makeroom.Move
+	for _, c := range makeroom.Candidates(x.b.Book, x.ask) {
+		e := x.entry(x.b.row[c.Line].ID, c.Day, c.Day, c.Qty, x.b.row[c.Line].Version, false)
+		for _, to := range c.To {
+			e.ToDays = append(e.ToDays, to.String())
+		}
+		out.Candidates = append(out.Candidates, e)
+	}
+	if err := x.name(out.Candidates); err != nil {
+		return out, err
+	}
+	slices.SortStableFunc(out.Candidates, func(a, b RoomEntry) int {
+		return cmp.Or(cmp.Compare(b.Tier, a.Tier), strings.Compare(a.From, b.From), strings.Compare(a.Order, b.Order))
+	})
+	if len(ask.Chosen) > 0 {
+		if moves, err = x.moves(ask.Chosen); err != nil {
+			return out, err
+		}
+		w, err := x.way("chosen", "Chosen by hand", makeroom.Answer{PutBack: moves})
+		if err != nil {
+			return out, err
+		}
+		out.Ways = append(out.Ways, w)
+	}
+	return out, nil
+}
+
+// moves are those that were chosen, as the core reads them. Each has to be a promise that stands.
+func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
+	var out []makeroom.Move
+	for _, c := range chosen {
+		l, known := x.b.lineOf[c.Line]
+		from, err := days.Parse(c.From)
+		if err != nil {
+			return nil, Invalid("%s.", err)
+		}
+		to, err := days.Parse(c.To)
+		if err != nil {
+			return nil, Invalid("%s.", err)
+		}
+		stands := false
+		if known {
+			for _, p := range x.b.PromisesOf(l) {
+				stands = stands || p.Cell == x.ask.Cell && p.Day == from && p.Qty == c.Qty
+			}
+		}
+		switch {
+		case !stands:
+			return nil, Conflict("A promise of %s that was to be put back is no longer what it was. Look at it as it is now.", dayWords(from))
+		case to <= from:
+			return nil, Invalid("A promise is put back to a later day than %s.", dayWords(from))
+		case !x.b.CalendarOf(x.ask.Cell).Works(to):
+			return nil, Invalid("Nothing leaves on %s; the next day is %s.", dayWords(to), dayWords(x.b.CalendarOf(x.ask.Cell).Next(to)))
+		}
+		out = append(out, makeroom.Move{Line: l, Qty: c.Qty, From: from, To: to})
+	}
+	return out, nil
+}
+
+// RoomApply makes the room that was shown.
+type RoomApply struct {
+	RoomAsk
+	Seen int64 `json:"seen,omitempty" doc:"Version of the line that wants it"`
+}
+
+// MakeRoom puts the chosen promises back, and promises what was asked for to the line that wants it.
+// Whoever is put back gets the reason in their trail, and a message that is ready to be sent.
+func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome, error) {
+	view, err := d.MakeRoomFor(ctx, ask.RoomAsk)
+	if err != nil {
+		return Outcome{}, err
+	}
+	if len(ask.Chosen) == 0 {
+		return Outcome{}, Invalid("Choose which promises are put back.")
+	}
+	whom := or(view.For, "somebody who asked")
+	if view.Order != "" {
+		whom += ", " + view.Order
+	}
+	call.Reason = or(call.Reason, "to make room for "+whom)
+	var shown []RoomEntry
+	for _, w := range view.Ways {
+		if w.Kind == "chosen" {
+			shown = w.Moves
+		}
+	}
+	return d.run(ctx, call, VerbMakeRoom, ask, func(w *work) error {
+		it, found, err := w.tx.ItemBySKU(ask.SKU)
+		if err != nil || !found {
+			return or(err, NotFound("There is no item %s.", ask.SKU))
+		}
+		var ids []int64
+		for _, m := range shown {
+			ids = append(ids, m.Line)
+		}
+		if ask.Line != 0 {
+			ids = append(ids, ask.Line)
+		}
+		if err := w.lock(ids, it.ID); err != nil {
+			return err
+		}
+		for _, m := range append(slices.Clone(ask.Chosen), RoomMove{Line: ask.Line, Seen: ask.Seen}) {
+			if m.Line != 0 && m.Seen != 0 {
+				if err := w.fresh(w.lines[m.Line], m.Seen); err != nil {
+					return err
+				}
+			}
+		}
+		s, err := w.supply(it.ID)
+		if err != nil {
+			return err
+		}
+		rows, err := w.tx.ReadBook(store.IDs{it.ID})
+		if err != nil {
+			return err
+		}
+		x, err := d.rooming(&w.tx.Reader, rows, ask.RoomAsk)
+		if err != nil {
+			return err
+		}
+		moves, err := x.moves(ask.Chosen)
+		if err != nil {
+			return err
+		}
+		if ok, lacking := makeroom.Enough(x.b.Book, x.ask, moves); !ok {
+			return Conflict("With these promises put back %d are still lacking. Nothing was done; choose more of them.", lacking)
+		}
+		es, err := x.entries(moves)
+		if err != nil {
+			return err
+		}
+		return w.makeRoom(s, x, es, ask, whom)
+	})
+}
+
+func (w *work) makeRoom(s *supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
+	now := map[int64][]plan.Given{}
+	var order []int64
+	for _, e := range es {
+		l := w.lines[e.Line]
+		if l == nil {
+			return Conflict("Another line of a whole order would be put back by now. Nothing was done; look again.")
+		}
+		if _, known := now[e.Line]; !known {
+			now[e.Line] = slices.Clone(s.given[e.Line])
+			order = append(order, e.Line)
+		}
+		for i := range now[e.Line] {
+			g := &now[e.Line][i]
+			if g.Day.String() == e.From && g.Qty == e.Qty {
+				to, err := days.Parse(e.To)
+				if err != nil {
+					return err
+				}
+				g.Day = s.docks[g.Warehouse].Calendar.Next(to)
+				break
+			}
+		}
+	}
+	id, err := w.tx.CommandID()
+	if err != nil {
+		return err
+	}
+	for _, line := range order {
+		l, was := w.lines[line], s.given[line]
+		given := merged(now[line])
+		w.settle(l, was, given, causeRoom)
+		m, err := w.roomMessage(l, was, given)
+		if err != nil {
+			return err
+		}
+		if err := w.tx.AddMessage(id, m); err != nil {
+			return err
+		}
+	}
+	orders := len(w.orders)
+	text := fmt.Sprintf("Put back the promises of %s.", some(int64(orders), "order"))
+	if ask.Line != 0 {
+		l := w.lines[ask.Line]
+		var given []plan.Given
+		left := int64(l.now.At[journey.Open]) - ask.Qty
+		for _, g := range s.given[ask.Line] { // what is beyond the quantity asked for keeps its latest promises
+			if q := min(g.Qty, left); q > 0 {
+				g.Qty = q
+				left -= q
+				given = append(given, g)
+			}
+		}
+		day := x.ask.By
+		given = merged(append(given, plan.Given{Warehouse: x.house, Day: day, Qty: ask.Qty}))
+		w.settle(l, s.given[ask.Line], given, causePromised)
+		text += fmt.Sprintf(" Promised %d of %s on %s line %d for %s.", ask.Qty, ask.SKU, l.OrderNumber, l.LineNo, dayWords(day))
+	} else {
+		text += fmt.Sprintf(" %d of %s can be promised to %s for %s now.", ask.Qty, ask.SKU, whom, dayWords(x.ask.By))
+	}
+	w.sentence("%s", text)
+	return nil
+}
+
+// merged is promises by day, those of one day and warehouse as one.
+func merged(gs []plan.Given) []plan.Given {
+	slices.SortStableFunc(gs, func(a, b plan.Given) int {
+		return cmp.Or(cmp.Compare(a.Day, b.Day), cmp.Compare(a.Warehouse, b.Warehouse))
+	})
+	var out []plan.Given
+	for _, g := range gs {
+		if n := len(out); n > 0 && out[n-1].Day == g.Day && out[n-1].Warehouse == g.Warehouse {
+			out[n-1].Qty += g.Qty
+			continue
+		}
+		out = append(out, g)
+	}
+	return out
+}
+
+// roomMessage tells a customer what became of their promise, from the facts.
+func (w *work) roomMessage(l *line, was, now []plan.Given) (store.Message, error) {
+	heads, err := w.tx.LineHeads(store.IDs{l.ID})
+	if err != nil {
+		return store.Message{}, err
+	}
+	h := heads[0]
+	words := func(gs []plan.Given) string {
+		var said []string
+		for _, g := range gs {
+			said = append(said, fmt.Sprintf("%d on %s", g.Qty, dayWords(g.Day)))
+		}
+		return strings.Join(said, ", ")
+	}
+	return store.Message{
+		OrderID: l.OrderID, Address: h.Email, Subject: fmt.Sprintf("Your order %s: another day for %s", l.OrderNumber, l.ItemName),
+		Body: fmt.Sprintf("Dear %s,\n\nof your order %s we promised you %s (%s): %s.\n\nWe are sorry that it will leave us later than that: %s.\n\nAll else stays as it was promised. If that day does not suit you, please tell us, and we will look for another way.\n\n%s\n",
+			h.Customer, l.OrderNumber, l.ItemName, l.SKU, words(was), words(now), w.call.Actor.Name),
+	}, nil
+}

@@ -1,0 +1,184 @@
+package desk_test
+
+import (
+	"context"
+	"strings"
+	"testing"
+
+	"journeyman/internal/desk"
+)
+
+// crowded is an item of which 60 are there, 60 more come on the 10th, and three orders have 50 promised
+// for this week; a fourth, of tier 1, wants 40 by the 3rd.
+func crowded(t *testing.T) *office {
+	t.Helper()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	o.load("items.csv", "sku,name,price,cost,buyable,lead_days\nZC-1,A thing in demand,2.00,1.00,no,0\nZC-2,A thing with it,2.00,1.00,yes,0\n")
+	o.load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZC-1,A-1-1,60\nHL,ZC-2,A-1-2,60\n")
+	o.load("inbound.csv", "ref,sku,warehouse,due,qty\nPC-1,ZC-1,HL,2027-03-10,60\n")
+	o.load("customers.csv", "customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,4,hello@kilnrow.example,MAIN,1 Row,Saltby,SB1 1AA,GB\nBRD,Bridge Pottery,5,,MAIN,2 Row,Saltby,SB1 1AB,GB\n")
+	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule\n"+
+		"SO-8001,KLN,2027-03-03,1,ZC-1,HL,20,4,any\n"+
+		"SO-8002,BRD,2027-03-04,1,ZC-1,HL,15,5,whole\nSO-8002,BRD,2027-03-04,2,ZC-2,HL,5,5,whole\n"+
+		"SO-8003,BRD,2027-03-04,1,ZC-1,HL,15,5,any\n"+
+		"SO-8004,SPC,2027-03-03,1,ZC-1,HL,40,1,any\n")
+	for _, n := range []string{"SO-8001", "SO-8002", "SO-8003"} {
+		ok(o.Promise(ctx, o.by(o.tom), o.promise(n)))
+	}
+	return o
+}
+
+func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := crowded(t), context.Background(), done(t)
+	l := o.line("SO-8004", 1)
+	ask := desk.RoomAsk{Line: l.ID, SKU: "ZC-1", Warehouse: "HL", Qty: 40, By: "2027-03-03"}
+	v, err := o.MakeRoomFor(ctx, ask)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if v.Fits || !v.Possible || v.There.Units != 10 || len(v.Ways) != 3 || len(v.Candidates) != 3 || v.Standing == nil || v.Standing.Code != "SPC" || v.Order != "SO-8004" {
+		t.Fatalf("%+v", v)
+	}
+	// 30 are lacking: both of the tier-5 customer weigh 1 each, the other alone would not do.
+	least := v.Ways[0]
+	if least.Kind != "number" || least.Harm != 2 || !least.Proved || !least.Enough || least.Lines != 3 || least.Customers != 1 || least.MakesLate != 3 {
+		t.Errorf("least harm: %+v", least)
+	}
+	with := 0
+	for _, m := range least.Moves {
+		if m.To != "2027-03-10" || m.Customer != "Bridge Pottery" {
+			t.Errorf("moves %+v", m)
+		}
+		if m.With {
+			with++
+		}
+	}
+	if with != 1 || len(least.Moves) != 3 {
+		t.Errorf("the other line of the whole order goes with it: %+v", least.Moves)
+	}
+	if c := v.Ways[1]; c.Kind != "customers" || c.Harm != 1 || !c.Proved {
+		t.Errorf("fewest customers: %+v", c)
+	}
+
+	// By hand: one is not enough, and says by how much.
+	var one desk.RoomMove
+	for _, c := range v.Candidates {
+		if c.Order == "SO-8001" {
+			one = c.RoomMove
+			one.To = "2027-03-10"
+		}
+	}
+	ask.Chosen = []desk.RoomMove{one}
+	v, err = o.MakeRoomFor(ctx, ask)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if w := v.Ways[3]; w.Kind != "chosen" || w.Enough || w.Lacking != 10 {
+		t.Errorf("by hand: %+v", w)
+	}
+	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
+	refused(t, err, desk.KindConflict, "10 are still lacking")
+
+	ask.Chosen = nil
+	for _, m := range least.Moves {
+		if !m.With {
+			ask.Chosen = append(ask.Chosen, m.RoomMove)
+		}
+	}
+	_, err = o.MakeRoom(ctx, o.by(o.tom), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
+	refused(t, err, desk.KindForbidden, "coordinator")
+	out := ok(o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version}))
+	if !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Promised 40 of ZC-1 on SO-8004 line 1 for Wed 3 Mar.") {
+		t.Error(out.Sentence)
+	}
+	for n, want := range map[string]string{"SO-8001": "03-03 HL 20", "SO-8002": "03-10 HL 15", "SO-8003": "03-10 HL 15", "SO-8004": "03-03 HL 40"} {
+		if got := tell(o.line(n, 1)); got != want {
+			t.Errorf("%s is promised %s, want %s", n, got, want)
+		}
+	}
+	if got := tell(o.line("SO-8002", 2)); got != "03-10 HL 5" {
+		t.Errorf("its other line: %s", got)
+	}
+	o.sound()
+	// Who was put back has the reason in the trail and a message that is ready.
+	trail, err := o.Trail(ctx, "SO-8003")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if last := trail[len(trail)-1].Text; !strings.Contains(last, "put the promise of ZC-1, line 1 back to 15 for Wed 10 Mar; it was 15 for Thu 4 Mar: to make room for") || !strings.Contains(last, "SO-8004") {
+		t.Errorf("trail: %s", last)
+	}
+	if ms := o.order("SO-8003").Messages; len(ms) != 1 || !strings.Contains(ms[0].Body, "15 on Wed 10 Mar") || !strings.Contains(ms[0].Subject, "SO-8003") || ms[0].To != "" {
+		t.Errorf("messages %+v", ms)
+	}
+
+	// What was shown is not done twice, and can be taken back as a whole.
+	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
+	refused(t, err, desk.KindConflict, "no longer what it was")
+	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}))
+	for n, want := range map[string]string{"SO-8002": "03-04 HL 15", "SO-8003": "03-04 HL 15", "SO-8004": ""} {
+		if got := tell(o.line(n, 1)); got != want {
+			t.Errorf("taken back, %s is promised %s, want %s", n, got, want)
+		}
+	}
+	o.sound()
+}
+
+func TestRoomForSomebodyWhoAsks(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := crowded(t), context.Background(), done(t)
+	ask := desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 30, By: "2027-03-06", Customer: "SPC"} // a Saturday: it leaves on Friday
+	v, err := o.MakeRoomFor(ctx, ask)
+	if err != nil || v.By != "2027-03-05" || v.Fits || v.Ways[0].Harm != 2 {
+		t.Fatalf("%+v %v", v, err)
+	}
+	// A line that has to stay makes it dearer.
+	ask.Fixed = []int64{o.line("SO-8003", 1).ID}
+	v, err = o.MakeRoomFor(ctx, ask)
+	if err != nil || v.Ways[0].Harm != 2 && v.Ways[0].Harm != 3 || len(v.Candidates) != 2 {
+		t.Fatalf("%+v %v", v.Ways, err)
+	}
+	for _, m := range v.Ways[0].Moves {
+		if m.Order == "SO-8003" {
+			t.Error("the fixed line is put back")
+		}
+		if !m.With {
+			ask.Chosen = append(ask.Chosen, m.RoomMove)
+		}
+	}
+	out := ok(o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask}))
+	if !strings.Contains(out.Sentence, "30 of ZC-1 can be promised to") || !strings.HasSuffix(out.Sentence, "for Fri 5 Mar now.") {
+		t.Error(out.Sentence)
+	}
+	v, err = o.MakeRoomFor(ctx, desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 30, By: "2027-03-05"})
+	if err != nil || !v.Fits || v.There.Units < 30 || v.Standing != nil {
+		t.Errorf("then it fits: %+v %v", v, err)
+	}
+	v, err = o.MakeRoomFor(ctx, desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 300, By: "2027-03-05"})
+	if err != nil || v.Possible || v.Fits || !strings.Contains(v.Why, "Even if all promises") {
+		t.Errorf("never: %+v %v", v, err)
+	}
+	for words, bad := range map[string]desk.RoomAsk{
+		"no item":       {SKU: "ZZ", Warehouse: "HL", Qty: 1, By: "2027-03-05"},
+		"neither stock": {SKU: "ZC-1", Warehouse: "EG", Qty: 1, By: "2027-03-05"},
+		"not a day":     {SKU: "ZC-1", Warehouse: "HL", Qty: 1, By: "soon"},
+		"fewer open":    {SKU: "ZC-1", Warehouse: "HL", Qty: 99, By: "2027-03-05", Line: o.line("SO-8004", 1).ID},
+	} {
+		if _, err := o.MakeRoomFor(ctx, bad); err == nil || !strings.Contains(err.Error(), words) {
+			t.Errorf("%q: %v", words, err)
+		}
+	}
+	o.sound()
+}
+
+func TestTheStandingOfACustomer(t *testing.T) {
+	t.Parallel()
+	o := crowded(t)
+	s, err := o.Standing(context.Background(), "KLN")
+	if err != nil || s.ValueMinor != 4000 || s.Tier != 4 || s.Rank < 1 || s.Of < 3 || s.TrendBP != nil || !strings.Contains(s.Words, "nothing to compare with") {
+		t.Errorf("%+v %v", s, err)
+	}
+	_, err = o.Standing(context.Background(), "NOBODY")
+	refused(t, err, desk.KindNotFound, "NOBODY")
+}
