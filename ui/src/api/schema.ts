@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/apply-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carry out exactly the plan that was shown */
+        post: operations["apply-run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/approve-quote": {
         parameters: {
             query?: never;
@@ -140,6 +157,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/contest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One contested item, with what is tried on it */
+        post: operations["contest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contested": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Items of which more is wanted than is free, the greatest trouble first */
+        get: operations["contested"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/customers": {
         parameters: {
             query?: never;
@@ -168,6 +219,40 @@ export interface paths {
         get: operations["customer"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/customers/{number}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a customer is worth and how well they were served */
+        get: operations["standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/default-policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a policy the default */
+        post: operations["default-policy"];
         delete?: never;
         options?: never;
         head?: never;
@@ -293,6 +378,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drop-policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Forget a policy */
+        post: operations["drop-policy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/enter-order": {
         parameters: {
             query?: never;
@@ -338,6 +440,23 @@ export interface paths {
         put?: never;
         /** Return allocated units to free stock */
         post: operations["give-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/give-back-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Return all that is allocated to free stock */
+        post: operations["give-back-all"];
         delete?: never;
         options?: never;
         head?: never;
@@ -497,6 +616,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lines/{line}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why a line has what it has */
+        get: operations["why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/make-quote": {
         parameters: {
             query?: never;
@@ -508,6 +644,23 @@ export interface paths {
         put?: never;
         /** Make a quote, or change one */
         post: operations["make-quote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/make-room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put promises back so that a demand fits */
+        post: operations["make-room"];
         delete?: never;
         options?: never;
         head?: never;
@@ -542,6 +695,23 @@ export interface paths {
         put?: never;
         /** Give a receipt another day, and promise anew what slips by it */
         post: operations["move-arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/move-units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give lines of a contested item the units that were tried */
+        post: operations["move-units"];
         delete?: never;
         options?: never;
         head?: never;
@@ -735,6 +905,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/policies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The policies by which a book is served */
+        get: operations["policies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/progress/{key}": {
         parameters: {
             query?: never;
@@ -855,6 +1042,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rehearse-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a policy would allocate, beside what another one would */
+        post: operations["rehearse-run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/release": {
         parameters: {
             query?: never;
@@ -907,6 +1111,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which promises could be put back so that a demand fits */
+        post: operations["room"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -935,6 +1156,23 @@ export interface paths {
         put?: never;
         /** Say when a warehouse works */
         post: operations["set-house"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a policy, or change one */
+        post: operations["set-policy"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1122,6 +1360,20 @@ export interface components {
             postcode: string;
             street: string;
         };
+        AllocatedAt: {
+            /** Format: int64 */
+            lines: number;
+            /** Format: int64 */
+            units: number;
+            warehouse: string;
+        };
+        ApplyAsk: {
+            /**
+             * Format: uuid
+             * @description Key of a plan of a rehearsal
+             */
+            plan: string;
+        };
         Arrival: {
             /** Format: date */
             due: string;
@@ -1185,6 +1437,20 @@ export interface components {
              */
             import: string;
         };
+        Beside: {
+            at: components["schemas"]["StationCounts"];
+            /**
+             * Format: int64
+             * @description Where it wants it
+             */
+            free: number;
+            item: string;
+            /** Format: int64 */
+            no: number;
+            /** Format: int64 */
+            open: number;
+            sku: string;
+        };
         Better: {
             /** Format: date */
             arrives: string;
@@ -1205,6 +1471,23 @@ export interface components {
         "BodyStruct { Login string \"json:\\\"login\\\" maxLength:\\\"60\\\"\"; Password string \"json:\\\"password\\\" maxLength:\\\"200\\\"\" }Body": {
             login: string;
             password: string;
+        };
+        BrokenPromise: {
+            /**
+             * Format: date
+             * @description The day on which it leaves
+             */
+            day: string;
+            /** @description Later than the line is to be shipped */
+            late: boolean;
+            /** Format: int64 */
+            line: number;
+            /** Format: int64 */
+            no: number;
+            order: string;
+            /** Format: int64 */
+            qty: number;
+            warehouse: string;
         };
         BuyAsk: {
             note?: string;
@@ -1322,6 +1605,94 @@ export interface components {
             released: number;
             warehouse: string;
         };
+        Claim: {
+            /** @description Of the customer */
+            code: string;
+            customer: string;
+            /**
+             * Format: int64
+             * @description On a pick list or further on: it has to be recalled before it can be moved
+             */
+            fixed: number;
+            /**
+             * Format: int64
+             * @description Allocated from this warehouse, as it is tried
+             */
+            gets: number;
+            /**
+             * Format: int64
+             * @description Allocated from this warehouse, as it is
+             */
+            has: number;
+            holds: string[];
+            /**
+             * Format: int64
+             * @description Open, as it is tried
+             */
+            lacks: number;
+            late: boolean;
+            /**
+             * Format: date
+             * @description When its last unit can leave, as it is tried; absent if nothing is in sight
+             */
+            leaves?: string;
+            /**
+             * Format: date
+             * @description The same as it is
+             */
+            left?: string;
+            /** Format: int64 */
+            line: number;
+            /** @description Those pick lists */
+            lists: string[];
+            /**
+             * Format: int64
+             * @description What it could have at most, as it is tried
+             */
+            most: number;
+            /** Format: int64 */
+            no: number;
+            /** Format: int64 */
+            open_lines: number;
+            order: string;
+            /** Format: int64 */
+            ordered: number;
+            /** @description What else is on its order and not finished */
+            other_lines: components["schemas"]["Beside"][];
+            /**
+             * Format: date
+             * @description The day of its last promise
+             */
+            promised_for?: string;
+            /**
+             * Format: int64
+             * @description Open lines of its order that could go in full now
+             */
+            ready: number;
+            /** Format: date */
+            ship_by: string;
+            ship_rule: string;
+            /** Format: int64 */
+            tier: number;
+            /** Format: int64 */
+            urgency: number;
+            /**
+             * Format: int64
+             * @description Of what it wants
+             */
+            value_minor: number;
+            /** Format: int64 */
+            version: number;
+            /**
+             * Format: int64
+             * @description Units that have not been released: open and allocated
+             */
+            wants: number;
+            was_late: boolean;
+            was_whole: boolean;
+            /** @description Nothing of its order is open, as it is tried */
+            whole: boolean;
+        };
         ClosedAsk: {
             /** Format: date */
             day?: string;
@@ -1336,6 +1707,10 @@ export interface components {
             /** Format: date */
             day: string;
             name: string;
+        };
+        CommandInApplyAskBody: {
+            ask: components["schemas"]["ApplyAsk"];
+            reason?: string;
         };
         CommandInArrivalMoveBody: {
             ask: components["schemas"]["ArrivalMove"];
@@ -1359,6 +1734,10 @@ export interface components {
         };
         CommandInDraftBody: {
             ask: components["schemas"]["Draft"];
+            reason?: string;
+        };
+        CommandInGiveBackAllAskBody: {
+            ask: components["schemas"]["GiveBackAllAsk"];
             reason?: string;
         };
         CommandInHoldAskBody: {
@@ -1385,8 +1764,20 @@ export interface components {
             ask: components["schemas"]["ShipmentSeen"][];
             reason?: string;
         };
+        CommandInMoveAskBody: {
+            ask: components["schemas"]["MoveAsk"];
+            reason?: string;
+        };
         CommandInPackingBody: {
             ask: components["schemas"]["Packing"];
+            reason?: string;
+        };
+        CommandInPolicyAskBody: {
+            ask: components["schemas"]["PolicyAsk"];
+            reason?: string;
+        };
+        CommandInPolicySeenBody: {
+            ask: components["schemas"]["PolicySeen"];
             reason?: string;
         };
         CommandInPromiseAskBody: {
@@ -1403,6 +1794,10 @@ export interface components {
         };
         CommandInReceiptBody: {
             ask: components["schemas"]["Receipt"];
+            reason?: string;
+        };
+        CommandInRoomApplyBody: {
+            ask: components["schemas"]["RoomApply"];
             reason?: string;
         };
         CommandInSelectionBody: {
@@ -1446,6 +1841,146 @@ export interface components {
             qty: number;
             sku: string;
             unit: string;
+        };
+        ContestAsk: {
+            /** @description Propose what this policy would do if all that is allocated were given back; in place of units */
+            policy?: string;
+            sku: string;
+            /** @description Lines that are to have other units than they have */
+            units?: components["schemas"]["UnitsOf"][];
+            warehouse: string;
+        };
+        ContestEffect: {
+            /**
+             * Format: int64
+             * @description Lines that would have other units than they have
+             */
+            changes: number;
+            /**
+             * Format: int64
+             * @description By which they do, together
+             */
+            days_late: number;
+            /**
+             * Format: int64
+             * @description Lines that leave after their ship-by day
+             */
+            late: number;
+            /**
+             * Format: int64
+             * @description Units that would be given back
+             */
+            moves: number;
+            /** @description Why it cannot be applied */
+            not?: string;
+            /** @description What changes, a sentence each */
+            says: string[];
+            /** Format: int64 */
+            was_days_late: number;
+            /** Format: int64 */
+            was_late: number;
+            /** Format: int64 */
+            was_whole: number;
+            /**
+             * Format: int64
+             * @description Orders of which nothing is open
+             */
+            whole: number;
+        };
+        ContestRow: {
+            /** @description That arrival covers all that is missing */
+            enough: boolean;
+            /** Format: int64 */
+            free: number;
+            item: string;
+            /**
+             * Format: int64
+             * @description Of these, that go short by the default policy
+             */
+            lacking: number;
+            /**
+             * Format: int64
+             * @description Lines that want some
+             */
+            lines: number;
+            /** Format: int64 */
+            missing: number;
+            /** @description An arrival is overdue */
+            overdue: boolean;
+            /** @description The next arrival that counts */
+            relief?: components["schemas"]["Arrival"];
+            sku: string;
+            unit: string;
+            /**
+             * Format: int64
+             * @description What the missing units are worth
+             */
+            value_minor: number;
+            /**
+             * Format: int64
+             * @description Open units that are due
+             */
+            wanted: number;
+            warehouse: string;
+        };
+        ContestView: {
+            /** Format: int64 */
+            allocated: number;
+            /** @description In the order of the default policy */
+            claims: components["schemas"]["Claim"][];
+            coming: components["schemas"]["Arrival"][];
+            effect: components["schemas"]["ContestEffect"];
+            /**
+             * Format: int64
+             * @description Released, picked and packed
+             */
+            floor: number;
+            /**
+             * Format: int64
+             * @description As it is
+             */
+            free: number;
+            /** Format: int64 */
+            held: number;
+            /** @description Name of the warehouse */
+            house: string;
+            item: string;
+            /**
+             * Format: int64
+             * @description Free, as it is tried
+             */
+            left: number;
+            /**
+             * Format: int64
+             * @description By how much the open units exceed what is free, as it is tried
+             */
+            missing: number;
+            /** Format: int64 */
+            multiple: number;
+            /** Format: int64 */
+            on_hand: number;
+            /** @description By which it could be shared out */
+            policies: string[];
+            sku: string;
+            /** Format: date */
+            today: string;
+            unit: string;
+            /**
+             * Format: int64
+             * @description Open units
+             */
+            wanted: number;
+            warehouse: string;
+        };
+        ContestedPage: {
+            items: components["schemas"]["ContestRow"][];
+            /** @description The policy that says who goes short */
+            policy: string;
+            /**
+             * Format: int64
+             * @description Worth of all that is missing
+             */
+            value_minor: number;
         };
         CustomerPage: {
             at: components["schemas"]["StationCounts"];
@@ -1871,6 +2406,28 @@ export interface components {
             /** Format: int64 */
             task: number;
         };
+        GiveBackAllAsk: {
+            /**
+             * Format: int64
+             * @description How many units were seen to be allocated there; refused if it is another number by now
+             */
+            units: number;
+            warehouse?: string;
+        };
+        GoalTier: {
+            /**
+             * Format: int64
+             * @description What no choice could exceed
+             */
+            bound: number;
+            /**
+             * Format: int64
+             * @description Orders, or minor units of value
+             */
+            reached: number;
+            /** Format: int64 */
+            tier: number;
+        };
         Hit: {
             kind: string;
             number: string;
@@ -2098,6 +2655,19 @@ export interface components {
             /** Format: int64 */
             minor: number;
         };
+        LineInPlan: {
+            /** @description The warehouses, if another than its own is among them */
+            from?: string;
+            late: boolean;
+            /**
+             * Format: date
+             * @description The day on which its last unit can leave; absent if none is in sight
+             */
+            leaves?: string;
+            /** Format: int64 */
+            takes: number;
+            why: string;
+        };
         LinePromise: {
             /**
              * Format: int64
@@ -2219,6 +2789,21 @@ export interface components {
             role: string;
             signed_in: boolean;
         };
+        MessageView: {
+            /** Format: date-time */
+            at: string;
+            body: string;
+            subject: string;
+            /** @description Address; empty if the customer has none */
+            to: string;
+            /** @description Whose command it came of */
+            who: string;
+        };
+        MoveAsk: {
+            sku: string;
+            units: components["schemas"]["UnitsOf"][];
+            warehouse: string;
+        };
         NotOffered: {
             /** Format: int64 */
             lines: number;
@@ -2312,6 +2897,8 @@ export interface components {
              * @description Margin in hundredths of a per cent; absent without a price
              */
             margin_bp?: number;
+            /** @description Ready to be sent to the customer, the newest first */
+            messages: components["schemas"]["MessageView"][];
             note: string;
             number: string;
             /** Format: int64 */
@@ -2525,6 +3112,75 @@ export interface components {
             /** Format: int64 */
             released: number;
             warehouse: string;
+        };
+        PoliciesView: {
+            /** @description What is allocated and could be given back, by warehouse */
+            allocated: components["schemas"]["AllocatedAt"][];
+            /** @description Those of which there are orders */
+            channels: string[];
+            policies: components["schemas"]["PolicyView"][];
+            /** @description What was done to policies, the newest first */
+            trail: components["schemas"]["PolicyNote"][];
+        };
+        PolicyAsk: {
+            /** Format: int64 */
+            id?: number;
+            name: string;
+            rules: components["schemas"]["PolicyRules"];
+            /**
+             * Format: int64
+             * @description Version that was seen
+             */
+            seen?: number;
+        };
+        PolicyNote: {
+            /** Format: date-time */
+            at: string;
+            text: string;
+            who: string;
+        };
+        PolicyRules: {
+            /** @description Lines may draw on other warehouses than their own, but for customers who insist on one */
+            elsewhere: boolean;
+            /**
+             * @description What is made as great as can be, tier by tier, before lines are served in turn
+             * @enum {string}
+             */
+            goal: "keys" | "orders" | "value";
+            /** @description What lines are compared by, the first decides */
+            keys: ("tier" | "urgency" | "ship_by" | "entered" | "value" | "order")[];
+            /** @description What is promised to others is not taken */
+            protect: boolean;
+            reserves: components["schemas"]["Reserve"][];
+            /**
+             * @description How lines are served that are equal in all keys
+             * @enum {string}
+             */
+            sharing: "in-turn" | "fair" | "equal";
+            /** @enum {string} */
+            ship_rules: "respect" | "ignore";
+            /**
+             * Format: int64
+             * @description Only lines to be shipped within so many days are served
+             */
+            window?: number;
+        };
+        PolicySeen: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            seen: number;
+        };
+        PolicyView: {
+            default: boolean;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            rules: components["schemas"]["PolicyRules"];
+            /** Format: int64 */
+            version: number;
+            /** @description What it does, in a sentence */
+            words: string;
         };
         Progress: {
             /** Format: int64 */
@@ -2906,6 +3562,286 @@ export interface components {
             until: string;
             warehouses: string[];
         };
+        Reserve: {
+            /** @description For this channel */
+            channel?: string;
+            /**
+             * Format: int64
+             * @description Of what is free when a run begins
+             */
+            percent: number;
+            /** @description Of this item; of all items if empty */
+            sku?: string;
+            /**
+             * Format: int64
+             * @description For this tier and those before it
+             */
+            tier?: number;
+        };
+        RoomApply: {
+            /**
+             * Format: date
+             * @description The day on which it has to leave
+             */
+            by: string;
+            /** @description Promises chosen by hand */
+            chosen?: components["schemas"]["RoomMove"][];
+            /** @description Code of who asks */
+            customer?: string;
+            /** @description Lines that are not put back */
+            fixed?: number[];
+            /**
+             * Format: int64
+             * @description Key of the order line that wants it; 0 for somebody who asks
+             */
+            line?: number;
+            /** Format: int64 */
+            qty: number;
+            /**
+             * Format: int64
+             * @description Version of the line that wants it
+             */
+            seen?: number;
+            sku: string;
+            warehouse: string;
+        };
+        RoomAsk: {
+            /**
+             * Format: date
+             * @description The day on which it has to leave
+             */
+            by: string;
+            /** @description Promises chosen by hand */
+            chosen?: components["schemas"]["RoomMove"][];
+            /** @description Code of who asks */
+            customer?: string;
+            /** @description Lines that are not put back */
+            fixed?: number[];
+            /**
+             * Format: int64
+             * @description Key of the order line that wants it; 0 for somebody who asks
+             */
+            line?: number;
+            /** Format: int64 */
+            qty: number;
+            sku: string;
+            warehouse: string;
+        };
+        RoomEntry: {
+            code: string;
+            customer: string;
+            /**
+             * Format: int64
+             * @description By which it is put back
+             */
+            days: number;
+            /**
+             * Format: date
+             * @description The day for which it is promised
+             */
+            from: string;
+            /** @description Later than the line is to be shipped */
+            late: boolean;
+            /**
+             * Format: int64
+             * @description Key of the order line
+             */
+            line: number;
+            /** Format: int64 */
+            no: number;
+            order: string;
+            /** Format: int64 */
+            qty: number;
+            /**
+             * Format: int64
+             * @description Version of the line that was seen
+             */
+            seen?: number;
+            /** Format: date */
+            ship_by: string;
+            /** Format: int64 */
+            tier: number;
+            /** Format: date */
+            to: string;
+            /** @description The days to which it is worth putting it back */
+            to_days: string[];
+            was_late: boolean;
+            /** @description Put back because its order goes only whole */
+            with: boolean;
+        };
+        RoomMove: {
+            /**
+             * Format: date
+             * @description The day for which it is promised
+             */
+            from: string;
+            /**
+             * Format: int64
+             * @description Key of the order line
+             */
+            line: number;
+            /** Format: int64 */
+            qty: number;
+            /**
+             * Format: int64
+             * @description Version of the line that was seen
+             */
+            seen?: number;
+            /** Format: date */
+            to: string;
+        };
+        RoomView: {
+            /** Format: date */
+            by: string;
+            /** @description Promises that could make room */
+            candidates: components["schemas"]["RoomEntry"][];
+            fits: boolean;
+            /** @description Who wants it */
+            for: string;
+            item: string;
+            order?: string;
+            possible: boolean;
+            /** Format: int64 */
+            qty: number;
+            sku: string;
+            standing?: components["schemas"]["StandingView"];
+            /** @description What can be promised for that day as it is */
+            there: components["schemas"]["Limit"];
+            unit: string;
+            /**
+             * Format: int64
+             * @description Of the line that wants it
+             */
+            version?: number;
+            warehouse: string;
+            /** @description The least harmful ways, and the one chosen by hand if there is one */
+            ways: components["schemas"]["RoomWay"][];
+            /** @description Why it is not possible */
+            why?: string;
+        };
+        RoomWay: {
+            /**
+             * Format: int64
+             * @description No way does less harm of that kind
+             */
+            bound: number;
+            /** Format: int64 */
+            customers: number;
+            /**
+             * Format: int64
+             * @description Calendar days by which promises are put back, together
+             */
+            days: number;
+            /** @description The demand fits then */
+            enough: boolean;
+            /**
+             * Format: int64
+             * @description In the unit of its kind: weights of lines; weight × days; customers
+             */
+            harm: number;
+            /** @enum {string} */
+            kind: "number" | "days" | "customers" | "chosen";
+            /**
+             * Format: int64
+             * @description Units that would still be lacking
+             */
+            lacking: number;
+            /** Format: int64 */
+            lines: number;
+            /**
+             * Format: int64
+             * @description Lines that become late
+             */
+            makes_late: number;
+            moves: components["schemas"]["RoomEntry"][];
+            /** @description It is the least */
+            proved: boolean;
+            title: string;
+        };
+        RunAsk: {
+            /** @description A second policy to be rehearsed on the same book */
+            compare?: string;
+            /** @description Name; the default if empty */
+            policy: string;
+            /** @description In place of those of the policy: to try what is not kept yet */
+            rules?: components["schemas"]["PolicyRules"];
+            scope: components["schemas"]["RunScope"];
+        };
+        RunLine: {
+            customer: string;
+            /** @description The plans give it different units */
+            differs: boolean;
+            /** @description By plan */
+            in: components["schemas"]["LineInPlan"][];
+            item: string;
+            /**
+             * Format: int64
+             * @description Key of the order line
+             */
+            line: number;
+            /** Format: int64 */
+            no: number;
+            order: string;
+            /** Format: date */
+            ship_by: string;
+            sku: string;
+            /** Format: int64 */
+            tier: number;
+            /**
+             * Format: int64
+             * @description Open units
+             */
+            wanted: number;
+            warehouse: string;
+        };
+        RunPlan: {
+            all: components["schemas"]["TierEffect"];
+            broken: components["schemas"]["BrokenPromise"][];
+            goal: components["schemas"]["GoalTier"][];
+            /** @description Names this plan when it is applied */
+            key: string;
+            /**
+             * Format: int64
+             * @description Lines that take less than they want
+             */
+            lacks: number;
+            policy: string;
+            /**
+             * Format: int64
+             * @description Lines that take something
+             */
+            takes: number;
+            tiers: components["schemas"]["TierEffect"][];
+            words: string;
+        };
+        RunScope: {
+            channel?: string;
+            /** @description Code */
+            customer?: string;
+            /** @description The orders are served in the order listed, whatever the policy's keys */
+            listed?: boolean;
+            /** @description Numbers */
+            orders?: string[];
+        };
+        RunView: {
+            /** @description All, without a run */
+            before: components["schemas"]["TierEffect"];
+            /**
+             * Format: int64
+             * @description Lines in all
+             */
+            count: number;
+            /**
+             * Format: int64
+             * @description Lines to which the plans give different units
+             */
+            differ: number;
+            /** @description Those that differ first, then those that lack, then those that are covered; at most 500 */
+            lines: components["schemas"]["RunLine"][];
+            plans: components["schemas"]["RunPlan"][];
+            /** @description Which orders are served */
+            scope: string;
+        };
         Selection: {
             lines?: components["schemas"]["LineQty"][];
             orders?: components["schemas"]["OrderSeen"][];
@@ -3032,6 +3968,48 @@ export interface components {
             /** @description What is promised */
             was: components["schemas"]["Promised"][];
         };
+        StandingView: {
+            code: string;
+            /**
+             * Format: int64
+             * @description Of these, on or before their ship-by day
+             */
+            in_time: number;
+            /**
+             * Format: int64
+             * @description Unfinished lines whose ship-by day has passed
+             */
+            late_lines: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description Customers
+             */
+            of: number;
+            /**
+             * Format: int64
+             * @description By value, 1 is the first
+             */
+            rank: number;
+            /**
+             * Format: int64
+             * @description Lines that were sent in full in the last 12 months
+             */
+            sent: number;
+            /** Format: int64 */
+            tier: number;
+            /**
+             * Format: int64
+             * @description By how much the last 6 months exceed the 6 before, in hundredths of a percent; absent if there was nothing before
+             */
+            trend_bp?: number;
+            /**
+             * Format: int64
+             * @description Of the orders of the last 12 months
+             */
+            value_minor: number;
+            words: string;
+        };
         StationCounts: {
             /** Format: int64 */
             allocated: number;
@@ -3122,6 +4100,42 @@ export interface components {
             unit: string;
             zone: string;
         };
+        TierEffect: {
+            /**
+             * Format: int64
+             * @description Of these, whose open units are all allocated
+             */
+            complete: number;
+            /**
+             * Format: int64
+             * @description By which they do, together
+             */
+            late_days: number;
+            /**
+             * Format: int64
+             * @description Lines that leave after their ship-by day, or for which nothing is in sight
+             */
+            late_lines: number;
+            /** Format: int64 */
+            lines: number;
+            /**
+             * Format: int64
+             * @description With open units, that the run may serve
+             */
+            orders: number;
+            /** Format: int64 */
+            tier: number;
+            /**
+             * Format: int64
+             * @description Allocated
+             */
+            units: number;
+            /**
+             * Format: int64
+             * @description Of these
+             */
+            value_minor: number;
+        };
         TrailEntry: {
             /** Format: date-time */
             at: string;
@@ -3138,10 +4152,77 @@ export interface components {
             /** Format: int64 */
             command: number;
         };
+        UnitsOf: {
+            /** Format: int64 */
+            allocated: number;
+            /** Format: int64 */
+            line: number;
+            /**
+             * Format: int64
+             * @description Version of the line that was seen
+             */
+            seen?: number;
+        };
         WayFrom: {
             /** Format: int64 */
             qty: number;
             warehouse: string;
+        };
+        WhyBefore: {
+            /** @description What it came first by */
+            by: string;
+            /** Format: int64 */
+            no: number;
+            order: string;
+            /** Format: date */
+            ship_by: string;
+            /** Format: int64 */
+            tier: number;
+            /** Format: int64 */
+            took: number;
+        };
+        WhyHolder: {
+            /** Format: date-time */
+            at: string;
+            customer: string;
+            /** Format: int64 */
+            no: number;
+            order: string;
+            /** Format: int64 */
+            qty: number;
+            /** Format: date */
+            ship_by: string;
+            /** Format: int64 */
+            tier: number;
+            /** @description Who allocated it last */
+            who?: string;
+        };
+        WhyReason: {
+            /** @description Who came first */
+            after: components["schemas"]["WhyBefore"][];
+            /**
+             * Format: int64
+             * @description How many came first besides
+             */
+            more: number;
+            /** Format: int64 */
+            qty: number;
+            words: string;
+        };
+        WhyView: {
+            /** Format: int64 */
+            free: number;
+            /** @description Who holds units of the item at the warehouse now, the last allocated first */
+            holders: components["schemas"]["WhyHolder"][];
+            /** Format: int64 */
+            no: number;
+            order: string;
+            reasons: components["schemas"]["WhyReason"][];
+            /** @description Which run said so, and when */
+            run?: string;
+            sentence: string;
+            sku: string;
+            where: string;
         };
         ZoneView: {
             /** @description The countries and postcodes that lie in it */
@@ -3255,6 +4336,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInSelectionBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "apply-run": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInApplyAskBody"];
             };
         };
         responses: {
@@ -3712,6 +4874,99 @@ export interface operations {
             };
         };
     };
+    contest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContestAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContestView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    contested: {
+        parameters: {
+            query?: {
+                q?: string;
+                sort?: string;
+                page?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContestedPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     customers: {
         parameters: {
             query?: {
@@ -3767,6 +5022,118 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "default-policy": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPolicySeenBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4170,6 +5537,87 @@ export interface operations {
             };
         };
     };
+    "drop-policy": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPolicySeenBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "enter-order": {
         parameters: {
             query?: never;
@@ -4296,6 +5744,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInSelectionBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "give-back-all": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInGiveBackAllAskBody"];
             };
         };
         responses: {
@@ -4813,6 +6342,37 @@ export interface operations {
             };
         };
     };
+    why: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                line: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "make-quote": {
         parameters: {
             query?: never;
@@ -4826,6 +6386,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInQuoteAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-room": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInRoomApplyBody"];
             };
         };
         responses: {
@@ -4936,6 +6577,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInArrivalMoveBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "move-units": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInMoveAskBody"];
             };
         };
         responses: {
@@ -5479,6 +7201,35 @@ export interface operations {
             };
         };
     };
+    policies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PoliciesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     progress: {
         parameters: {
             query?: never;
@@ -5890,6 +7641,87 @@ export interface operations {
             };
         };
     };
+    "rehearse-run": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID under which is told how far it is */
+                "Progress-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     releasable: {
         parameters: {
             query?: {
@@ -6166,6 +7998,66 @@ export interface operations {
             };
         };
     };
+    room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoomAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     search: {
         parameters: {
             query?: {
@@ -6212,6 +8104,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInHouseAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-policy": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPolicyAskBody"];
             };
         };
         responses: {

@@ -14,6 +14,8 @@ import { useTheme } from './theme';
 
 const quiet = [
   { to: '/', text: 'Today' },
+  { to: '/contested', text: 'Contested' },
+  { to: '/run', text: 'Run' },
   { to: '/orders', text: 'Orders' },
   { to: '/quotes', text: 'Quotes' },
   { to: '/items', text: 'Items' },
@@ -38,6 +40,8 @@ export function Frame() {
     ['g>o', 'Go to Orders', () => void go({ to: '/orders' })],
     ['g>q', 'Go to Quotes', () => void go({ to: '/quotes' })],
     ['g>b', 'Go to what is to be bought', () => void go({ to: '/buying' })],
+    ['g>c', 'Go to what is contested', () => void go({ to: '/contested' })],
+    ['g>u', 'Go to running a policy', () => void go({ to: '/run' })],
     ['g>w', 'Go to what waits for stock (open)', () => void go({ to: '/open' })],
     ['g>a', 'Go to what can be promised', () => void go({ to: '/promise' })],
     ['g>r', 'Go to Release', () => void go({ to: '/release' })],

@@ -5,6 +5,7 @@ import { Empty, Failed } from '../parts/states';
 import { CustomerPage } from '../pages/customer/CustomerPage';
 import { CustomersPage } from '../pages/customers/CustomersPage';
 import { DockPage } from '../pages/dock/DockPage';
+import { ContestedPage } from '../pages/contested/ContestedPage';
 import { BuyingPage } from '../pages/buying/BuyingPage';
 import { EntryPage } from '../pages/entry/EntryPage';
 import { FloorPage } from '../pages/floor/FloorPage';
@@ -17,10 +18,12 @@ import { OrderPage } from '../pages/order/OrderPage';
 import { OrdersPage } from '../pages/orders/OrdersPage';
 import { PackingPage } from '../pages/packing/PackingPage';
 import { PickListPage } from '../pages/picklist/PickListPage';
+import { PoliciesPage } from '../pages/policies/PoliciesPage';
 import { PromisePage } from '../pages/promise/PromisePage';
 import { QuotePage } from '../pages/quote/QuotePage';
 import { QuotesPage } from '../pages/quotes/QuotesPage';
 import { ReleasePage } from '../pages/release/ReleasePage';
+import { RunPage } from '../pages/run/RunPage';
 import { SettingsPage } from '../pages/settings/SettingsPage';
 import { ShipmentPage } from '../pages/shipment/ShipmentPage';
 import { TodayPage } from '../pages/today/TodayPage';
@@ -45,6 +48,9 @@ export interface ListSearch {
   line?: string;
   order?: string;
   quote?: string;
+  policy?: string;
+  compare?: string;
+  listed?: string;
 }
 
 function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch {
@@ -66,6 +72,9 @@ function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch 
     'line',
     'order',
     'quote',
+    'policy',
+    'compare',
+    'listed',
   ] as const) {
     if (typeof s[k] === 'string' && s[k]) out[k] = s[k];
     else if (typeof s[k] === 'number') out[k] = String(s[k]);
@@ -105,6 +114,9 @@ const tree = root.addChildren([
   page('/quotes/$number', QuotePage),
   page('/buying', BuyingPage),
   page('/settings', SettingsPage),
+  page('/contested', ContestedPage),
+  page('/run', RunPage),
+  page('/policies', PoliciesPage),
   page('/open', OpenPage),
   page('/promise', PromisePage),
   page('/release', ReleasePage),

@@ -6,7 +6,19 @@ import { shipRules } from '../../parts/asides';
 import { Day, Facts, Holds, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showMoney } from '../../parts/format';
 import { JourneyBar } from '../../parts/JourneyBar';
+import { StandingFacts, useStanding } from '../../parts/StandingOf';
 import { Load } from '../../parts/states';
+
+function StandingHere({ code }: { code: string }) {
+  const s = useStanding(code);
+  if (!s.data) return null;
+  return (
+    <>
+      <h2 className="mt-4 mb-1 text-[14px]">Standing</h2>
+      <StandingFacts s={s.data} />
+    </>
+  );
+}
 
 export function CustomerPage() {
   const number: string = useParams({ strict: false }).number ?? '';
@@ -46,6 +58,7 @@ export function CustomerPage() {
                     ...(c.email ? ([['Mail', c.email]] as [string, string][]) : []),
                   ]}
                 />
+                <StandingHere code={c.code} />
                 <h2 className="mt-4 mb-1 text-[14px]">Addresses</h2>
                 {c.ship_tos.map((a) => (
                   <p key={a.code} className="mb-2">

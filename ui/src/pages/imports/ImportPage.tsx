@@ -1,25 +1,14 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import { ask, client, command, Refused, type Schemas } from '../../api/call';
+import { command, Refused, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useSigned } from '../../app/session';
 import { useToasts } from '../../app/toasts';
 import { PageHead } from '../../parts/bits';
 import { plural, showNum } from '../../parts/format';
+import { useProgress } from '../../parts/useProgress';
 
 type Report = Schemas['ImportReport'];
-
-/** How far a long command is, asked a few times a second while it runs. */
-function useProgress(key: string | undefined) {
-  const progress = useQuery({
-    queryKey: ['progress', key],
-    queryFn: () => ask(client.GET('/api/progress/{key}', { params: { path: { key: key ?? '' } } })),
-    enabled: key !== undefined,
-    refetchInterval: 250,
-    gcTime: 0,
-  });
-  return progress.data && progress.data.total > 0 ? progress.data : undefined;
-}
 
 export function ImportPage() {
   const { may } = useSigned();

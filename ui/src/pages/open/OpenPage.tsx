@@ -12,6 +12,7 @@ import { Find, Pager, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
+import { WhyAside } from '../../parts/Why';
 
 /** Lines with open units: what free stock can help first, then what waits for an arrival. */
 export function OpenPage() {
@@ -37,6 +38,7 @@ export function OpenPage() {
         row ? (
           <>
             <ItemAside sku={row.sku} warehouse={row.warehouse} />
+            <WhyAside line={row.id} />
             <OrderAside number={row.order} except={row.id} />
           </>
         ) : (

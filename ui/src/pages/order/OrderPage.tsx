@@ -5,15 +5,18 @@ import { ask, client, type LineView, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useKey } from '../../app/keys';
 import { useSigned } from '../../app/session';
+import { useToasts } from '../../app/toasts';
 import { can, ItemAside, shipRules } from '../../parts/asides';
 import { Day, DocumentLink, Fault, Holds, ItemLink, Key, PageHead, Tier } from '../../parts/bits';
 import { ReasonDialog } from '../../parts/Dialog';
 import { showDay, showMoney, showNum, showTime } from '../../parts/format';
 import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
+import { MakeRoom } from '../../parts/MakeRoom';
 import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
+import { WhyAside } from '../../parts/Why';
 
 type Order = Schemas['OrderView'];
 
@@ -26,7 +29,18 @@ export function OrderPage() {
   const lines = order.data?.lines ?? [];
   const focus = useRows(lines, (l) => String(l.id));
   return (
-    <Page aside={focus.row ? <ItemAside sku={focus.row.sku} warehouse={focus.row.warehouse} /> : <span />}>
+    <Page
+      aside={
+        focus.row ? (
+          <>
+            <ItemAside sku={focus.row.sku} warehouse={focus.row.warehouse} />
+            <WhyAside line={focus.row.id} />
+          </>
+        ) : (
+          <span />
+        )
+      }
+    >
       <Load of={order}>{(o) => <Body o={o} focus={focus} />}</Load>
     </Page>
   );
@@ -73,6 +87,10 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
             {o.customer_ref && ` · their number ${o.customer_ref}`}
           </p>
           {o.note && <p className="mt-2">“{o.note}”</p>}
+          {o.messages.length > 0 && <h2 className="mt-4 mb-1 text-[14px]">Ready to be sent</h2>}
+          {o.messages.map((m) => (
+            <Message key={m.at + m.subject} m={m} />
+          ))}
           <h2 className="mt-4 mb-1 text-[14px]">Documents</h2>
           {o.documents.length === 0 && (
             <p className="text-mute">None yet. A release makes a pick list, packing makes a shipment.</p>
@@ -89,6 +107,34 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
         <Trail number={o.number} />
       </div>
     </>
+  );
+}
+
+/** A message to the customer that was drafted from what happened. */
+function Message({ m }: { m: Schemas['MessageView'] }) {
+  const { tell } = useToasts();
+  const copy = () =>
+    navigator.clipboard.writeText(`${m.subject}\n\n${m.body}`).then(() => tell({ text: 'The message is copied.' }));
+  return (
+    <details className="mb-2">
+      <summary className="cursor-pointer">
+        {m.subject}{' '}
+        <span className="text-mute">
+          {m.who}, {showTime(m.at)}
+        </span>
+      </summary>
+      <p className="mt-1 rounded-box border border-line bg-card p-2 whitespace-pre-line">{m.body}</p>
+      <p className="mt-1 flex gap-2">
+        <button className="pill" onClick={() => void copy()}>
+          Copy it
+        </button>
+        {m.to && (
+          <a className="pill" href={`mailto:${m.to}?subject=${encodeURIComponent(m.subject)}&body=${encodeURIComponent(m.body)}`}>
+            Write to {m.to}
+          </a>
+        )}
+      </p>
+    </details>
   );
 }
 
@@ -373,6 +419,7 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
   const chosen = can(l, verb);
   const [qty, setQty] = useState<number>();
   const [asking, setAsking] = useState(false);
+  const [room, setRoom] = useState(false);
   const done = () => setQty(undefined);
   const commands = {
     allocate: useCommand('/api/allocate', done),
@@ -425,6 +472,22 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
           >
             {l.promises.length > 0 ? 'Promise it anew' : 'What can be promised?'}
           </Link>
+          {may('make room') && (l.promises.some((p) => p.late) || l.at.open > l.at.promised) && (
+            <>
+              <span className="text-mute"> · </span>
+              <button className="ref cursor-pointer" onClick={() => setRoom(true)}>
+                Make room
+              </button>
+            </>
+          )}
+          {can(l, 'allocate').qty < l.at.open && (
+            <>
+              <span className="text-mute"> · </span>
+              <Link to="/contested" search={{ sku: l.sku, warehouse: l.warehouse }} className="ref">
+                Who else wants it?
+              </Link>
+            </>
+          )}
         </p>
       )}
       <div className="flex flex-wrap items-center gap-2">
@@ -466,6 +529,12 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
           <span className="text-mute">{chosen.why}</span>
         )}
       </div>
+      {room && (
+        <MakeRoom
+          ask={{ line: l.id, sku: l.sku, warehouse: l.warehouse, qty: l.at.open, by: l.ship_by }}
+          close={() => setRoom(false)}
+        />
+      )}
       {asking && (
         <ReasonDialog
           title={`Drop ${n} of ${l.sku}?`}

@@ -212,6 +212,9 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
   useKey('a', 'Allocate what is free, in the order listed', () => allocate.run({ ask: { orders } }), {
     enabled: may('allocate') && open > 0,
   });
+  const go = useNavigate();
+  const run = () => void go({ to: '/run', search: { order: chosen.map((o) => o.number).join(','), listed: 'yes' } as never });
+  useKey('u', 'Run a policy on them', run, { enabled: may('run a policy') });
   useKey('r', 'Release what is allocated', () => release.run({ ask: { orders } }), { enabled: may('release') && allocated > 0 });
   return (
     <>
@@ -228,6 +231,11 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
         <button className="cursor-pointer px-2" onClick={clear}>
           Choose none <Key>Esc</Key>
         </button>
+        {may('run a policy') && open > 0 && (
+          <button className="act act-quiet" onClick={run}>
+            Run a policy <Key>U</Key>
+          </button>
+        )}
         <button
           className="act"
           disabled={!may('allocate') || open === 0 || allocate.busy}

@@ -9,6 +9,7 @@ import { can } from '../../parts/asides';
 import { Day, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
 import { plural, showDay, showNum } from '../../parts/format';
 import { useList } from '../../parts/list';
+import { MakeRoom } from '../../parts/MakeRoom';
 import { inWords, OutlookChart, OutlookChoice, OutlookTable } from '../../parts/OutlookChart';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
@@ -24,6 +25,8 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
   const [house, setHouse] = useState('');
   const [day, setDay] = useState('');
   const [table, setTable] = useState(false);
+  const [room, setRoom] = useState(false);
+  const { may } = useSigned();
   const way = a?.ways.find((w) => w.kind === kind) ?? a?.ways[0];
   const shown = a?.houses.find((h) => h.warehouse === house) ?? a?.houses[0];
   const focus = shown?.days.find((d) => d.day === day) ?? shown?.days.find((d) => d.day === a?.ship_by) ?? shown?.days[0];
@@ -33,6 +36,8 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
     const next = days[Math.max(0, Math.min(days.length - 1, i + by))];
     if (next) setDay(next.day);
   };
+  const tight = !!a?.ways.find((w) => w.kind === 'by' && w.by_wish < a.qty);
+  useKey('m', 'Make room among the promises', () => setRoom(true), { enabled: tight && may('make room') });
   useKey('ArrowRight, l', 'Next day of the picture', () => move(1));
   useKey('ArrowLeft, h', 'Day before', () => move(-1));
   return (
@@ -54,6 +59,16 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
                 <WayCard key={w.kind} a={a} w={w} k={String(i + 1)} on={w === way} choose={() => setKind(w.kind)} />
               ))}
             </div>
+            {tight && may('make room') && (
+              <p className="mt-2 flex items-center gap-3">
+                <button className="act" onClick={() => setRoom(true)}>
+                  Make room <Key>M</Key>
+                </button>
+                <span className="text-mute">
+                  Not good enough? See which promises to others could be put back, at the least harm.
+                </span>
+              </p>
+            )}
             <div className="mt-3 flex items-center gap-3">
               <h2 className="shrink-0 text-[14px]">Outlook at {shown?.name || shown?.warehouse}</h2>
               {shown && (
@@ -73,6 +88,19 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
                 <OutlookChart house={shown} qty={a.qty} shipBy={a.ship_by} focus={focus?.day ?? ''} setFocus={setDay} />
               ))}
             {shown && !table && <Legend words={inWords(shown, a.qty)} qty={a.qty} />}
+            {room && (
+              <MakeRoom
+                ask={{
+                  line: asked.line,
+                  sku: a.sku,
+                  warehouse: a.warehouse,
+                  qty: a.qty,
+                  by: a.ship_by,
+                  customer: a.customer,
+                }}
+                close={() => setRoom(false)}
+              />
+            )}
           </>
         )}
       </Load>

@@ -1,0 +1,462 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { Link, useNavigate } from '@tanstack/react-router';
+import { useState } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { Day, DocumentLink, Holds, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
+import { plural, showDay, showNum } from '../../parts/format';
+import { Quantity } from '../../parts/Quantity';
+import { MakeRoom } from '../../parts/MakeRoom';
+import { useRows } from '../../parts/rows';
+import { Empty, Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+import { ContestAside } from './ContestAside';
+
+type View = Schemas['ContestView'];
+type Claim = Schemas['Claim'];
+
+/** One contested item: what there is, who wants it, and what moving units would do. Nothing is changed until it is applied. */
+export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse: string; next: () => void; last: boolean }) {
+  const { may } = useSigned();
+  const [tried, setTried] = useState<Record<number, number>>({});
+  const [policy, setPolicy] = useState('');
+  const [room, setRoom] = useState<Claim>();
+  const units = Object.entries(tried).map(([line, allocated]) => ({ line: Number(line), allocated }));
+  const body = { sku, warehouse, units: policy ? undefined : units, policy: policy || undefined };
+  const view = useQuery({
+    queryKey: ['contest', body],
+    queryFn: () => ask(client.POST('/api/contest', { body })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const v = view.data;
+  const claims = v?.claims ?? [];
+  const focus = useRows(claims, (c) => String(c.line));
+  const row = focus.row;
+  const mine = may('move units');
+  const clear = () => {
+    setTried({});
+    setPolicy('');
+  };
+  const move = useCommand('/api/move-units', clear);
+  const go = useNavigate();
+  /** What is tried now, whether it was typed or proposed by a policy. */
+  const all = () => Object.fromEntries(claims.filter((c) => c.gets !== c.has).map((c) => [c.line, c.gets]));
+  const set = (changes: Record<number, number>) => {
+    const now: Record<number, number> = { ...(policy ? all() : tried), ...changes };
+    for (const c of claims) if (now[c.line] === c.has) delete now[c.line];
+    setPolicy('');
+    setTried(now);
+  };
+  const step = v ? Math.max(1, v.multiple) : 1;
+  const gets = (c: Claim) => (policy ? c.gets : (tried[c.line] ?? c.has));
+  const give = (c: Claim | undefined, by: number) => c && mine && set({ [c.line]: Math.max(0, Math.min(c.wants, gets(c) + by)) });
+  useKey('ArrowRight', 'Give the line a pack more', () => give(row, Math.min(step, v?.left ?? 0)), { enabled: mine });
+  useKey('ArrowLeft', 'Take a pack from the line', () => give(row, -step), { enabled: mine });
+  useKey('shift+ArrowRight', 'Give the line all that it wants, as far as there is', () => row && set({ [row.line]: row.most }), {
+    enabled: mine,
+  });
+  useKey('shift+ArrowLeft', 'Take all from the line', () => row && set({ [row.line]: 0 }), { enabled: mine });
+  useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
+  useKey('m', 'Make room for the line among the promises', () => setRoom(row), { enabled: !!row && row.lacks > 0 });
+  const changed = (v?.effect.changes ?? 0) > 0 && (policy !== '' || units.length > 0);
+  const can = changed && mine && !v?.effect.not && !move.busy && !view.isFetching;
+  const apply = () =>
+    v &&
+    can &&
+    move.run({
+      ask: {
+        sku,
+        warehouse,
+        units: v.claims.filter((c) => c.gets !== c.has).map((c) => ({ line: c.line, allocated: c.gets, seen: c.version })),
+      },
+    });
+  useKey('a', 'Apply what is tried', () => void apply(), { enabled: can });
+  useKey('esc', 'Drop what is tried', clear, { enabled: changed });
+  /** All that the target lacks comes from the source, as far as it has it. */
+  const drag = (from: number, to: number) => {
+    const a = claims.find((c) => c.line === from);
+    const b = claims.find((c) => c.line === to);
+    if (!a || !b || a === b || !mine) return;
+    const n = Math.min(gets(a), b.wants - gets(b));
+    if (n > 0) set({ [a.line]: gets(a) - n, [b.line]: gets(b) + n });
+  };
+  return (
+    <Page
+      aside={v && <ContestAside v={v} claim={row} room={() => setRoom(row)} />}
+      tray={changed && v && <Tray v={v} apply={() => void apply()} can={can} clear={clear} next={next} last={last} mine={mine} />}
+    >
+      <Load of={view}>
+        {(d) => (
+          <>
+            <Supply v={d} />
+            <div className="mt-3 mb-1 flex items-center gap-3">
+              <h2 className="text-[14px]">Who wants it</h2>
+              <label className="ml-auto flex items-center gap-2 text-mute">
+                As policy
+                <select
+                  className="field max-w-[180px]"
+                  value={policy}
+                  disabled={!mine}
+                  onChange={(e) => {
+                    setTried({});
+                    setPolicy(e.target.value);
+                  }}
+                >
+                  <option value="">as it is</option>
+                  {d.policies.map((p) => (
+                    <option key={p}>{p}</option>
+                  ))}
+                </select>
+              </label>
+            </div>
+            {d.claims.length === 0 ? (
+              <Empty title="Nobody wants it from here now.">
+                All that was ordered is on the floor or gone. Choose another item.
+              </Empty>
+            ) : (
+              <Claims v={d} focus={focus} set={set} gets={gets} drag={drag} mine={mine} />
+            )}
+          </>
+        )}
+      </Load>
+      {room && v && (
+        <MakeRoom
+          ask={{ line: room.line, sku, warehouse, qty: room.lacks, by: room.ship_by < v.today ? v.today : room.ship_by }}
+          close={() => setRoom(undefined)}
+        />
+      )}
+    </Page>
+  );
+}
+
+/** What there is, in order of time: on the shelf, then each arrival; all on the scale of what is wanted. */
+function Supply({ v }: { v: View }) {
+  const coming = v.coming.filter((a) => !a.overdue);
+  const overdue = v.coming.filter((a) => a.overdue);
+  const scale = scaleOf(v);
+  const first = coming[0];
+  return (
+    <section>
+      <div className="flex items-baseline gap-3">
+        <h2 className="text-[18px]">
+          <ItemLink sku={v.sku} /> {v.item}
+        </h2>
+        <span className="text-mute">{v.house}</span>
+        {v.missing > 0 && (
+          <span className="late ml-auto">
+            {showNum(v.missing)} {v.unit} short {first ? `until ${showDay(first.due)}` : '· nothing coming'}
+          </span>
+        )}
+      </div>
+      <p className="text-mute">
+        {showNum(v.on_hand)} on hand: {showNum(v.allocated)} allocated, {showNum(v.floor)} on the floor
+        {v.held > 0 && `, ${showNum(v.held)} held`}, {showNum(v.free)} free · {plural(v.claims.length, 'line')} want{' '}
+        {showNum(v.wanted)} more
+      </p>
+      <div className="mt-2 flex items-end gap-1" role="list" aria-label="What there is, in order of time">
+        <Piece w={scale(v.allocated + v.free)} cls="bg-(--st-allocated)" top="on the shelf">
+          {showNum(v.allocated + v.free)} <span className="font-normal">here</span>
+        </Piece>
+        {coming.map((a) => (
+          <Piece key={a.ref} w={scale(a.qty)} cls="hatch border border-(--st-edge) bg-(--st-promised)" top={showDay(a.due)}>
+            {showNum(a.qty)} <span className="font-normal">{a.ref}</span>
+          </Piece>
+        ))}
+        {overdue.map((a) => (
+          <Piece key={a.ref} w={scale(a.qty)} cls="border border-dashed border-late" top={`${showDay(a.due)} · overdue`} late>
+            {showNum(a.qty)} <span className="font-normal">{a.ref}</span>
+          </Piece>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+function Piece({
+  w,
+  cls,
+  top,
+  late,
+  children,
+}: {
+  w: number;
+  cls: string;
+  top: string;
+  late?: boolean;
+  children: React.ReactNode;
+}) {
+  return (
+    <div role="listitem" className="min-w-[74px]" style={{ width: `${w}%` }}>
+      <p className={`truncate text-[11px] ${late ? 'late' : 'text-mute'}`} title={top}>
+        {top}
+      </p>
+      <p className={`h-[22px] truncate rounded-[4px] px-1.5 leading-[22px] font-semibold ${cls}`}>
+        <span className="rounded-[3px] bg-card/80 px-0.5">{children}</span>
+      </p>
+    </div>
+  );
+}
+
+/** How wide so many units are, in percent: the widest claim, or what there is, fills the row. */
+function scaleOf(v: View) {
+  const supply = v.allocated + v.free + v.coming.reduce((n, a) => n + a.qty, 0);
+  const most = Math.max(supply, ...v.claims.map((c) => c.wants), 1);
+  return (n: number) => (86 * n) / most;
+}
+
+function Claims({
+  v,
+  focus,
+  set,
+  gets,
+  drag,
+  mine,
+}: {
+  v: View;
+  focus: ReturnType<typeof useRows<Claim>>;
+  set: (c: Record<number, number>) => void;
+  gets: (c: Claim) => number;
+  drag: (from: number, to: number) => void;
+  mine: boolean;
+}) {
+  const [from, setFrom] = useState(0);
+  const [over, setOver] = useState(0);
+  return (
+    <table className="grid-table">
+      <thead>
+        <tr>
+          <th>Tier</th>
+          <th>Order</th>
+          <th>Ship by</th>
+          <th title="Open lines of its order that could go in full now">Ready</th>
+          <th className="w-[34%]">Has and lacks</th>
+          <th className="num">Gets</th>
+          <th className="num">Lacks</th>
+          <th>Can leave</th>
+        </tr>
+      </thead>
+      <tbody>
+        {v.claims.map((c) => {
+          const on = focus.id === String(c.line);
+          return (
+            <tr
+              key={c.line}
+              data-row
+              data-focus={on}
+              onClick={() => focus.setFocus(String(c.line))}
+              draggable={mine && gets(c) > 0}
+              onDragStart={(e) => {
+                setFrom(c.line);
+                e.dataTransfer.effectAllowed = 'move';
+                e.dataTransfer.setData('text/plain', String(c.line));
+              }}
+              onDragEnd={() => {
+                setFrom(0);
+                setOver(0);
+              }}
+              onDragOver={(e) => {
+                if (from && from !== c.line) {
+                  e.preventDefault();
+                  setOver(c.line);
+                }
+              }}
+              onDrop={(e) => {
+                e.preventDefault();
+                drag(from, c.line);
+                setOver(0);
+              }}
+              className={over === c.line ? 'outline-2 outline-focus' : ''}
+            >
+              <td>
+                <Tier n={c.tier} />
+              </td>
+              <td className="max-w-[150px] leading-[15px]" title={`${c.order} line ${c.no}, ${c.customer}`}>
+                <span className="flex items-center gap-1.5">
+                  <OrderLink number={c.order} />
+                  <Holds of={c.holds} />
+                </span>
+                <span className="block truncate text-[12px] text-mute">{c.customer}</span>
+              </td>
+              <td>
+                <Day iso={c.ship_by} />
+              </td>
+              <td className="num">
+                {c.ready}/{c.open_lines}
+              </td>
+              <td className="min-w-[170px]">
+                <Bar c={c} v={v} />
+              </td>
+              <td className="num">
+                <Quantity
+                  value={gets(c)}
+                  most={c.wants}
+                  set={(n) => set({ [c.line]: n })}
+                  label={`Units for ${c.order} line ${c.no}`}
+                  disabled={!mine}
+                />
+              </td>
+              <td className="num">{c.lacks > 0 ? showNum(c.lacks) : ''}</td>
+              <td>
+                <Leaves c={c} />
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+function Leaves({ c }: { c: Claim }) {
+  const text = c.leaves ? showDay(c.leaves) : c.holds.length ? 'on hold' : 'nothing in sight';
+  const was = c.left ? showDay(c.left) : 'nothing in sight';
+  return (
+    <span className="leading-[15px]">
+      <span className={c.late ? 'late' : ''}>
+        {text}
+        {c.late && c.leaves && ' · late'}
+      </span>
+      {text !== was && c.left !== c.leaves && <span className="block text-[12px] text-mute line-through">{was}</span>}
+    </span>
+  );
+}
+
+/** What the line has on the floor, has allocated, would get or give, and lacks; on the scale of the supply. */
+function Bar({ c, v }: { c: Claim; v: View }) {
+  const scale = scaleOf(v);
+  const stays = Math.min(c.has, c.gets);
+  const more = Math.max(0, c.gets - c.has);
+  const less = Math.max(0, c.has - c.gets);
+  const lacks = Math.max(0, c.lacks - less);
+  const says = [
+    c.fixed > 0 && `${c.fixed} on the floor`,
+    `${c.has} allocated`,
+    more > 0 && `${more} more`,
+    less > 0 && `${less} fewer`,
+    c.lacks > 0 && `${c.lacks} lacking`,
+  ]
+    .filter(Boolean)
+    .join(', ');
+  const box = 'h-[20px] overflow-hidden rounded-[3px] px-1 text-[11px] leading-[19px] font-semibold whitespace-nowrap';
+  return (
+    <div role="img" aria-label={says} title={says} className="flex gap-px">
+      {c.fixed > 0 && (
+        <span className={`${box} min-w-[22px] bg-(--st-picked) text-card`} style={{ width: `${scale(c.fixed)}%` }}>
+          {showNum(c.fixed)}
+        </span>
+      )}
+      {stays > 0 && (
+        <span className={`${box} min-w-[20px] bg-(--st-allocated)`} style={{ width: `${scale(stays)}%` }}>
+          {showNum(stays)}
+        </span>
+      )}
+      {more > 0 && (
+        <span
+          className={`${box} min-w-[26px] border-[1.5px] border-focus bg-(--st-allocated) leading-[16px] text-focus`}
+          style={{ width: `${scale(more)}%` }}
+        >
+          +{showNum(more)}
+        </span>
+      )}
+      {less > 0 && (
+        <span
+          className={`${box} min-w-[26px] border-[1.5px] border-dashed border-focus bg-card leading-[16px] text-focus`}
+          style={{ width: `${scale(less)}%` }}
+        >
+          −{showNum(less)}
+        </span>
+      )}
+      {lacks > 0 && (
+        <span
+          className={`${box} hatch min-w-[12px] border border-(--st-edge) bg-(--st-open)`}
+          style={{ width: `${scale(lacks)}%` }}
+        />
+      )}
+    </div>
+  );
+}
+
+function Tray({
+  v,
+  apply,
+  can,
+  clear,
+  next,
+  last,
+  mine,
+}: {
+  v: View;
+  apply: () => void;
+  can: boolean;
+  clear: () => void;
+  next: () => void;
+  last: boolean;
+  mine: boolean;
+}) {
+  const e = v.effect;
+  return (
+    <>
+      <span>
+        <b>Tried</b> on {plural(e.changes, 'line')}
+      </span>
+      {e.not ? (
+        <b className="max-w-[460px] truncate" title={e.not}>
+          {e.not}
+        </b>
+      ) : (
+        <>
+          <Shift what="Late lines" was={e.was_late} is={e.late} />
+          <Shift what="Days late" was={e.was_days_late} is={e.days_late} />
+          <Shift what="Whole orders" was={e.was_whole} is={e.whole} />
+        </>
+      )}
+      <span className="ml-auto flex items-center gap-2">
+        <button className="act act-quiet" onClick={clear}>
+          Drop it <Key>Esc</Key>
+        </button>
+        {!last && (
+          <button className="act act-quiet" onClick={next} title="What is tried here is dropped">
+            Next item <Key>]</Key>
+          </button>
+        )}
+        <button className="act" disabled={!can} onClick={apply} title={mine ? e.not : 'For a coordinator'}>
+          Apply {plural(e.changes, 'change')} <Key>A</Key>
+        </button>
+      </span>
+    </>
+  );
+}
+
+function Shift({ what, was, is }: { what: string; was: number; is: number }) {
+  return (
+    <span>
+      {what} <b>{was === is ? showNum(is) : `${showNum(was)} → ${showNum(is)}`}</b>
+    </span>
+  );
+}
+
+export function ListsOf({ c }: { c: Claim }) {
+  return (
+    <p className="mt-2">
+      {showNum(c.fixed)} on the floor, not to be moved:{' '}
+      {c.lists.length > 0 ? (
+        <>
+          recall it first on{' '}
+          {c.lists.map((n) => (
+            <DocumentLink key={n} kind="pick list" number={n} />
+          ))}
+        </>
+      ) : (
+        <>
+          picked or packed already; unpack it{' '}
+          <Link to="/packing" className="ref">
+            at packing
+          </Link>
+        </>
+      )}
+    </p>
+  );
+}

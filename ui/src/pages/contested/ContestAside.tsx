@@ -1,0 +1,94 @@
+import { type Schemas } from '../../api/call';
+import { useSigned } from '../../app/session';
+import { shipRules } from '../../parts/asides';
+import { ItemLink, Key, OrderLink } from '../../parts/bits';
+import { showDay, showMoney, showNum } from '../../parts/format';
+import { JourneyBar } from '../../parts/JourneyBar';
+import { StandingOf } from '../../parts/StandingOf';
+import { WhyAside } from '../../parts/Why';
+import { ListsOf } from './Contest';
+
+/** What applying would do, and everything else about the claim in focus. */
+export function ContestAside({
+  v,
+  claim: c,
+  room,
+}: {
+  v: Schemas['ContestView'];
+  claim: Schemas['Claim'] | undefined;
+  room: () => void;
+}) {
+  const { may } = useSigned();
+  return (
+    <>
+      <section className="pb-3" aria-live="polite">
+        <h2 className="text-[14px]">If this is applied</h2>
+        {v.effect.not ? (
+          <p className="late mt-1">{v.effect.not}</p>
+        ) : v.effect.says.length > 0 ? (
+          <ul className="mt-1 space-y-1">
+            {v.effect.says.map((t) => (
+              <li key={t}>{t}</li>
+            ))}
+          </ul>
+        ) : (
+          <p className="mt-1 text-mute">
+            {v.effect.changes > 0
+              ? 'Nobody leaves on another day.'
+              : 'Nothing is tried. Give a line more or less with the arrows, type a number, drag a line onto another, or take a policy.'}
+          </p>
+        )}
+        {v.effect.changes === 0 && (
+          <p className="mt-2 flex flex-wrap gap-x-2 gap-y-1 text-mute">
+            <span>
+              <Key>→</Key> more
+            </span>
+            <span>
+              <Key>←</Key> less
+            </span>
+            <span>
+              <Key>⇧ →</Key> all
+            </span>
+            <span>
+              <Key>⇧ ←</Key> none
+            </span>
+          </p>
+        )}
+      </section>
+      {c && (
+        <>
+          <section className="border-t border-line py-3">
+            <h2 className="text-[14px]">
+              <OrderLink number={c.order} /> {c.customer}
+            </h2>
+            <p className="mt-1 text-mute">
+              line {c.no} wants {showNum(c.wants)} by {showDay(c.ship_by)} · {showMoney(c.value_minor, 'GBP')} ·{' '}
+              {shipRules[c.ship_rule]} · urgency {c.urgency}
+            </p>
+            {c.promised_for && <p className="text-mute">Promised for {showDay(c.promised_for)}</p>}
+            {c.fixed > 0 && <ListsOf c={c} />}
+            {c.other_lines.length > 0 && <p className="mt-2 text-mute">What else is on it</p>}
+            {c.other_lines.map((o) => (
+              <div key={o.no} className="flex h-7 items-center justify-between gap-2">
+                <span className="truncate" title={o.item}>
+                  <ItemLink sku={o.sku} />{' '}
+                  <span className={o.open > o.free ? 'late' : 'text-mute'}>
+                    {o.open === 0 ? 'covered' : o.open > o.free ? `lacks ${showNum(o.open)}` : 'could go'}
+                  </span>
+                </span>
+                <JourneyBar at={o.at} width={72} of={o.sku} />
+              </div>
+            ))}
+            {c.lacks > 0 && may('make room') && (
+              <button className="act mt-2 w-full justify-center" onClick={room}>
+                Make room among promises <Key>M</Key>
+              </button>
+            )}
+          </section>
+          <StandingOf code={c.code} />
+          <WhyAside line={c.line} />
+        </>
+      )}
+    </>
+  );
+}

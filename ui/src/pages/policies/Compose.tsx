@@ -1,0 +1,276 @@
+import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react';
+import { useState } from 'react';
+import { type Schemas } from '../../api/call';
+import { Key } from '../../parts/bits';
+import { useKey } from '../../app/keys';
+import { useCommand } from '../../parts/useCommand';
+
+type Rules = Schemas['PolicyRules'];
+type KeyName = Rules['keys'][number];
+
+const keyNames: Record<KeyName, string> = {
+  tier: 'Tier, 1 first',
+  urgency: 'Urgency, 1 first',
+  ship_by: 'Ship-by day, earliest first',
+  entered: 'Time of entry, earliest first',
+  value: 'Value, greatest first',
+  order: 'Order number',
+};
+
+/** Composes a policy: keys in order, sharing, goal, window, what is protected and reserved. */
+export function Compose({
+  from,
+  channels,
+  close,
+}: {
+  from: { id?: number; seen?: number; name: string; rules: Rules };
+  channels: string[];
+  close: () => void;
+}) {
+  const [name, setName] = useState(from.name);
+  const [r, setRules] = useState<Rules>(from.rules);
+  const set = (patch: Partial<Rules>) => setRules({ ...r, ...patch });
+  const save = useCommand('/api/set-policy', close);
+  useKey('esc', 'Leave the policy as it was', close, { typing: true });
+  const unused = (Object.keys(keyNames) as KeyName[]).filter((k) => !r.keys.includes(k));
+  const swap = (i: number, j: number) => {
+    const keys = [...r.keys];
+    [keys[i], keys[j]] = [keys[j]!, keys[i]!];
+    set({ keys });
+  };
+  const reserve = (i: number, patch: Partial<Schemas['Reserve']>) =>
+    set({ reserves: r.reserves.map((x, k) => (k === i ? { ...x, ...patch } : x)) });
+  return (
+    <form
+      aria-label="Policy"
+      className="mb-4 rounded-box border border-line bg-card p-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.run({ ask: { id: from.id, seen: from.seen, name, rules: r } });
+      }}
+    >
+      <div className="grid grid-cols-[1fr_1fr_1fr] gap-x-8 gap-y-4">
+        <div>
+          <label className="block">
+            <span className="text-mute">Name</span>
+            <input
+              className="field mt-1 w-full"
+              value={name}
+              maxLength={60}
+              required
+              autoFocus
+              onChange={(e) => setName(e.target.value)}
+            />
+          </label>
+          <p className="mt-3 text-mute" id="keys-of">
+            Lines are compared by, the first decides
+          </p>
+          <ol aria-labelledby="keys-of" className="mt-1 space-y-1">
+            {r.keys.map((k, i) => (
+              <li key={k} className="flex h-7 items-center gap-2 rounded-field border border-line px-2">
+                <b>{i + 1}</b> <span className="flex-1">{keyNames[k]}</span>
+                <button
+                  type="button"
+                  aria-label={`${keyNames[k]} earlier`}
+                  disabled={i === 0}
+                  className="cursor-pointer disabled:opacity-30"
+                  onClick={() => swap(i, i - 1)}
+                >
+                  <ArrowUp size={14} aria-hidden />
+                </button>
+                <button
+                  type="button"
+                  aria-label={`${keyNames[k]} later`}
+                  disabled={i === r.keys.length - 1}
+                  className="cursor-pointer disabled:opacity-30"
+                  onClick={() => swap(i, i + 1)}
+                >
+                  <ArrowDown size={14} aria-hidden />
+                </button>
+                <button
+                  type="button"
+                  aria-label={`Without ${keyNames[k]}`}
+                  disabled={r.keys.length === 1}
+                  className="cursor-pointer disabled:opacity-30"
+                  onClick={() => set({ keys: r.keys.filter((x) => x !== k) })}
+                >
+                  <X size={14} aria-hidden />
+                </button>
+              </li>
+            ))}
+          </ol>
+          {unused.length > 0 && (
+            <select
+              className="field mt-1 w-full"
+              aria-label="Add a key"
+              value=""
+              onChange={(e) => set({ keys: [...r.keys, e.target.value as KeyName] })}
+            >
+              <option value="">Then by…</option>
+              {unused.map((k) => (
+                <option key={k} value={k}>
+                  {keyNames[k]}
+                </option>
+              ))}
+            </select>
+          )}
+        </div>
+        <div className="space-y-3">
+          <Pick
+            label="Lines that are equal in all of them"
+            value={r.sharing}
+            set={(v) => set({ sharing: v as Rules['sharing'] })}
+            options={[
+              ['in-turn', 'are served one after another'],
+              ['fair', 'share, each the same part of what it wants'],
+              ['equal', 'share, each the same number of units'],
+            ]}
+          />
+          <Pick
+            label="Before that, tier by tier"
+            value={r.goal}
+            set={(v) => set({ goal: v as Rules['goal'] })}
+            options={[
+              ['keys', 'nothing: lines are served in turn'],
+              ['orders', 'as many orders complete as can be'],
+              ['value', 'as much value as can go'],
+            ]}
+          />
+          <Pick
+            label="Ship rules of orders"
+            value={r.ship_rules}
+            set={(v) => set({ ship_rules: v as Rules['ship_rules'] })}
+            options={[
+              ['respect', 'are respected'],
+              ['ignore', 'are taken no notice of'],
+            ]}
+          />
+          <label className="block">
+            <span className="text-mute">Only what ships within so many days (empty: all)</span>
+            <input
+              className="field mt-1 w-24"
+              inputMode="numeric"
+              value={r.window ?? ''}
+              onChange={(e) => {
+                const t = e.target.value.replace(/\D/g, '').slice(0, 4);
+                set({ window: t === '' ? undefined : Number(t) });
+              }}
+            />
+          </label>
+        </div>
+        <div>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={r.protect}
+              onChange={(e) => set({ protect: e.target.checked })}
+            />
+            What is promised to others is not taken
+          </label>
+          <label className="mt-2 flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={r.elsewhere}
+              onChange={(e) => set({ elsewhere: e.target.checked })}
+            />
+            Lines may draw on other warehouses
+          </label>
+          <p className="mt-4 text-mute">Parts of what is free are kept</p>
+          {r.reserves.map((x, i) => (
+            <div key={i} className="mt-1 flex items-center gap-1.5">
+              <input
+                className="field w-12 text-right"
+                inputMode="numeric"
+                aria-label="Percent"
+                value={x.percent}
+                onChange={(e) => reserve(i, { percent: Math.min(100, Number(e.target.value.replace(/\D/g, '') || 0)) })}
+              />
+              % of
+              <input
+                className="field w-24"
+                aria-label="Of which item"
+                placeholder="all items"
+                value={x.sku ?? ''}
+                onChange={(e) => reserve(i, { sku: e.target.value.trim().toUpperCase() || undefined })}
+              />
+              for
+              <select
+                className="field min-w-0 flex-1"
+                aria-label="For whom"
+                value={x.tier ? `tier ${x.tier}` : (x.channel ?? '')}
+                onChange={(e) => {
+                  const v = e.target.value;
+                  reserve(
+                    i,
+                    v.startsWith('tier ') ? { tier: Number(v.slice(5)), channel: undefined } : { tier: undefined, channel: v },
+                  );
+                }}
+              >
+                {[1, 2, 3, 4].map((t) => (
+                  <option key={t} value={`tier ${t}`}>
+                    {t === 1 ? 'tier 1' : `tiers 1 to ${t}`}
+                  </option>
+                ))}
+                {channels.map((c) => (
+                  <option key={c} value={c}>
+                    channel {c}
+                  </option>
+                ))}
+              </select>
+              <button
+                type="button"
+                aria-label="Keep this part no longer"
+                className="cursor-pointer"
+                onClick={() => set({ reserves: r.reserves.filter((_, k) => k !== i) })}
+              >
+                <X size={14} aria-hidden />
+              </button>
+            </div>
+          ))}
+          <button
+            type="button"
+            className="pill mt-2"
+            onClick={() => set({ reserves: [...r.reserves, { percent: 20, tier: 1 }] })}
+          >
+            <Plus size={13} aria-hidden /> Keep a part
+          </button>
+        </div>
+      </div>
+      <div className="mt-4 flex justify-end gap-2">
+        <button type="button" className="act" onClick={close}>
+          Leave it <Key>Esc</Key>
+        </button>
+        <button className="act act-main" disabled={save.busy}>
+          {from.id ? 'Change the policy' : 'Keep the policy'}
+        </button>
+      </div>
+    </form>
+  );
+}
+
+function Pick({
+  label,
+  value,
+  set,
+  options,
+}: {
+  label: string;
+  value: string;
+  set: (v: string) => void;
+  options: [string, string][];
+}) {
+  return (
+    <label className="block">
+      <span className="text-mute">{label}</span>
+      <select className="field mt-1 w-full" value={value} onChange={(e) => set(e.target.value)}>
+        {options.map(([v, text]) => (
+          <option key={v} value={v}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}

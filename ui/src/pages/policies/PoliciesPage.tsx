@@ -1,0 +1,129 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link } from '@tanstack/react-router';
+import { useState } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { Key, PageHead } from '../../parts/bits';
+import { showTime } from '../../parts/format';
+import { useRows } from '../../parts/rows';
+import { Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+import { Compose } from './Compose';
+
+type Policy = Schemas['PolicyView'];
+
+const fresh: Schemas['PolicyRules'] = {
+  keys: ['tier'],
+  sharing: 'in-turn',
+  goal: 'keys',
+  protect: true,
+  ship_rules: 'respect',
+  elsewhere: false,
+  reserves: [],
+};
+
+/** By which rules a whole book is served: composed by a manager, one of them the default. */
+export function PoliciesPage() {
+  const { may } = useSigned();
+  const policies = useQuery({ queryKey: ['policies'], queryFn: () => ask(client.GET('/api/policies')) });
+  const rows = policies.data?.policies ?? [];
+  const focus = useRows(rows, (p) => String(p.id));
+  const [editing, setEditing] = useState<{ id?: number; seen?: number; name: string; rules: Schemas['PolicyRules'] }>();
+  const mine = may('set policies');
+  const standard = useCommand('/api/default-policy');
+  const drop = useCommand('/api/drop-policy');
+  const edit = (p: Policy) => setEditing({ id: p.id, seen: p.version, name: p.name, rules: p.rules });
+  const row = focus.row;
+  useKey('c', 'Compose a policy', () => setEditing({ name: '', rules: fresh }), { enabled: mine && !editing });
+  useKey('enter', 'Change the policy', () => row && edit(row), { enabled: mine && !editing });
+  const note = mine ? undefined : 'A manager composes policies';
+  return (
+    <Page
+      aside={
+        <section>
+          <h2 className="mb-1 text-[14px]">What was done to them</h2>
+          {policies.data?.trail.length === 0 && (
+            <p className="text-mute">Nothing yet: these are those that Journeyman came with.</p>
+          )}
+          {policies.data?.trail.map((t) => (
+            <p key={t.at + t.text} className="mb-1">
+              {t.who} {t.text} <span className="text-mute">{showTime(t.at)}</span>
+            </p>
+          ))}
+        </section>
+      }
+    >
+      <PageHead title="Policies" sub="By which rules a book is served">
+        <Link to="/run" className="act">
+          Run one
+        </Link>
+        <button className="act act-main" disabled={!mine} title={note} onClick={() => setEditing({ name: '', rules: fresh })}>
+          Compose a policy <Key>C</Key>
+        </button>
+      </PageHead>
+      {editing && (
+        <Compose
+          key={editing.id ?? 0}
+          from={editing}
+          channels={policies.data?.channels ?? []}
+          close={() => setEditing(undefined)}
+        />
+      )}
+      <Load of={policies}>
+        {(d) => (
+          <table className="grid-table">
+            <thead>
+              <tr>
+                <th>Policy</th>
+                <th>What it does</th>
+                <th aria-label="What can be done" />
+              </tr>
+            </thead>
+            <tbody>
+              {d.policies.map((p) => (
+                <tr key={p.id} data-row data-focus={focus.id === String(p.id)} onClick={() => focus.setFocus(String(p.id))}>
+                  <td className="font-semibold">
+                    {p.name} {p.default && <span className="font-normal text-mute">· the default</span>}
+                  </td>
+                  <td className="py-1.5 whitespace-normal!">{p.words}</td>
+                  <td className="text-right">
+                    <span className="inline-flex gap-1.5">
+                      <Link to="/run" search={{ policy: p.name } as never} className="pill">
+                        Rehearse
+                      </Link>
+                      <button className="pill" disabled={!mine} title={note} onClick={() => edit(p)}>
+                        Change
+                      </button>
+                      {!p.default && (
+                        <>
+                          <button
+                            className="pill"
+                            disabled={!mine || standard.busy}
+                            title={note}
+                            onClick={() => standard.run({ ask: { id: p.id, seen: p.version } })}
+                          >
+                            Make it the default
+                          </button>
+                          <button
+                            className="pill"
+                            disabled={!mine || drop.busy}
+                            title={note}
+                            onClick={() => drop.run({ ask: { id: p.id, seen: p.version } })}
+                          >
+                            Drop
+                          </button>
+                        </>
+                      )}
+                    </span>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </Load>
+    </Page>
+  );
+}

@@ -1,0 +1,43 @@
+import { useState } from 'react';
+import { type Schemas } from '../../api/call';
+import { Dialog } from '../../parts/Dialog';
+import { plural } from '../../parts/format';
+import { useCommand } from '../../parts/useCommand';
+
+/** Returns all that is allocated to free stock, everywhere or at one warehouse. */
+export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; close: () => void }) {
+  const [house, setHouse] = useState('');
+  const back = useCommand('/api/give-back-all', close);
+  const of = rows.filter((r) => !house || r.warehouse === house);
+  const units = of.reduce((n, r) => n + r.units, 0);
+  const lines = of.reduce((n, r) => n + r.lines, 0);
+  return (
+    <Dialog title="Give back everything that is allocated?" close={close}>
+      <p>
+        Such as before a stock count is loaded, or at the turn of a season. What is on a pick list or further on stays. It can be
+        taken back as long as nothing else has happened to the lines.
+      </p>
+      <label className="mt-3 block">
+        <span className="text-mute">From</span>
+        <select className="field ml-2" value={house} onChange={(e) => setHouse(e.target.value)}>
+          <option value="">all warehouses</option>
+          {rows.map((r) => (
+            <option key={r.warehouse}>{r.warehouse}</option>
+          ))}
+        </select>
+      </label>
+      <div className="mt-4 flex justify-end gap-2">
+        <button className="act" onClick={close}>
+          Leave it
+        </button>
+        <button
+          className="act act-main"
+          disabled={back.busy || units === 0}
+          onClick={() => back.run({ ask: { warehouse: house || undefined, units } })}
+        >
+          Give back {plural(units, 'unit')} of {plural(lines, 'line')}
+        </button>
+      </div>
+    </Dialog>
+  );
+}

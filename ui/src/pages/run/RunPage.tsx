@@ -1,0 +1,294 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { Link } from '@tanstack/react-router';
+import { useEffect, useRef, useState } from 'react';
+import { ask, client, command, Refused, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useKey } from '../../app/keys';
+import { useSigned } from '../../app/session';
+import { useToasts } from '../../app/toasts';
+import { ItemAside, OrderAside } from '../../parts/asides';
+import { Key, PageHead } from '../../parts/bits';
+import { plural, showNum } from '../../parts/format';
+import { useList } from '../../parts/list';
+import { useRows } from '../../parts/rows';
+import { Empty } from '../../parts/states';
+import { useProgress } from '../../parts/useProgress';
+import { GiveBackAll } from './GiveBackAll';
+import { RunLines, type Shown } from './RunLines';
+import { RunTotals } from './RunTotals';
+
+type View = Schemas['RunView'];
+
+/** A policy run over the book: rehearsed, compared with another, and applied exactly as shown. */
+export function RunPage() {
+  const [s, set] = useList();
+  const { may } = useSigned();
+  const { tell } = useToasts();
+  const queries = useQueryClient();
+  const policies = useQuery({ queryKey: ['policies'], queryFn: () => ask(client.GET('/api/policies')) });
+  const [view, setView] = useState<View>();
+  const [running, setRunning] = useState<{ key: string; what: string; stop: AbortController }>();
+  const [why, setWhy] = useState('');
+  const [plan, setPlan] = useState(0); // which of the plans is applied
+  const [show, setShow] = useState<Shown>('all');
+  const [back, setBack] = useState(false);
+  const progress = useProgress(running?.key);
+  const all = policies.data?.policies ?? [];
+  const policy = s.policy ?? all.find((p) => p.default)?.name ?? '';
+  const orders = s.order ? s.order.split(',').filter(Boolean) : [];
+  const mine = may('run a policy');
+
+  const rehearse = async (because = '') => {
+    const key = crypto.randomUUID();
+    const stop = new AbortController();
+    setRunning({ key, what: 'Working it out', stop });
+    setWhy(because);
+    try {
+      const v = await ask(
+        client.POST('/api/rehearse-run', {
+          params: { header: { 'Progress-Key': key } },
+          body: {
+            policy,
+            compare: s.compare,
+            scope: orders.length ? { orders, listed: s.listed === 'yes' } : { channel: s.channel, customer: s.customer },
+          },
+          signal: stop.signal,
+        }),
+      );
+      setView(v);
+      setPlan((p) => Math.min(p, v.plans.length - 1));
+      setShow(v.plans.length > 1 && v.differ > 0 ? 'differ' : 'all');
+    } catch (e) {
+      if (!stop.signal.aborted) setWhy((e as Error).message);
+    }
+    setRunning(undefined);
+  };
+  const apply = async () => {
+    const p = view?.plans[plan];
+    if (!p || running) return;
+    const key = crypto.randomUUID();
+    setRunning({ key, what: 'Applying', stop: new AbortController() });
+    try {
+      const o = await command('/api/apply-run', { plan: p.key }, undefined, key);
+      tell({ text: o.sentence, documents: o.documents, undo: o.command });
+      setView(undefined);
+      setWhy('');
+      setRunning(undefined);
+    } catch (e) {
+      setRunning(undefined);
+      // What has changed since is said, and the plan is made anew.
+      if (e instanceof Refused && e.status === 409) void rehearse(e.message);
+      else setWhy((e as Error).message);
+    }
+    void queries.invalidateQueries();
+  };
+  const shown = `${policy} ${s.compare ?? ''} ${s.order ?? ''} ${s.channel ?? ''} ${s.customer ?? ''} ${s.listed ?? ''}`;
+  const before = useRef(shown);
+  useEffect(() => {
+    if (before.current !== shown) {
+      before.current = shown;
+      setView(undefined); // it was of another question
+      setWhy('');
+    }
+  }, [shown]);
+  const lines = (view?.lines ?? []).filter((l) => fits(l, show, plan));
+  const focus = useRows(lines, (l) => String(l.line));
+  const can = !!view && mine && !running && (view.plans[plan]?.takes ?? 0) > 0;
+  useKey('e', 'Rehearse', () => void rehearse(), { enabled: mine && !running && policy !== '' });
+  useKey('a', 'Apply the plan', () => void apply(), { enabled: can });
+  useKey('esc', 'Drop the plan', () => setView(undefined), { enabled: !!view && !running });
+  useKey('1, 2', 'Which plan is applied', (e) => setPlan(Math.min(Number(e.key), view?.plans.length ?? 1) - 1), {
+    enabled: (view?.plans.length ?? 0) > 1,
+  });
+  const chosen = view?.plans[plan];
+  return (
+    <Page
+      aside={
+        focus.row ? (
+          <>
+            <section className="pb-3">
+              <h2 className="text-[14px]">Why</h2>
+              {focus.row.in.map((x, i) => (
+                <p key={i} className="mt-1">
+                  {focus.row!.in.length > 1 && <b>{view!.plans[i]!.policy}: </b>}
+                  {x.why}
+                </p>
+              ))}
+            </section>
+            <div className="border-t border-line pt-3">
+              <ItemAside sku={focus.row.sku} warehouse={focus.row.warehouse} />
+            </div>
+            <OrderAside number={focus.row.order} />
+          </>
+        ) : (
+          <p className="text-mute">Rehearse a policy to see, line by line, who gets what and why.</p>
+        )
+      }
+      tray={
+        view &&
+        chosen && (
+          <>
+            <span>
+              <b>Rehearsed</b> {chosen.policy}: {plural(chosen.all.units, 'unit')} on {plural(chosen.takes, 'line')}
+            </span>
+            <span>
+              Orders that can go whole <b>{showNum(chosen.all.complete)}</b> of {showNum(chosen.all.orders)}
+            </span>
+            <span>
+              Late lines{' '}
+              <b>
+                {showNum(view.before.late_lines)} → {showNum(chosen.all.late_lines)}
+              </b>
+            </span>
+            <span className="ml-auto flex items-center gap-2">
+              <button className="act act-quiet" onClick={() => setView(undefined)}>
+                Drop it <Key>Esc</Key>
+              </button>
+              <button
+                className="act"
+                disabled={!can}
+                onClick={() => void apply()}
+                title={chosen.takes === 0 ? 'It allocates nothing' : undefined}
+              >
+                Apply {view.plans.length > 1 ? chosen.policy : ''} <Key>A</Key>
+              </button>
+            </span>
+          </>
+        )
+      }
+    >
+      <PageHead title="Run" sub="Serve open lines from free stock by a policy">
+        <Link to="/policies" className="act">
+          Policies
+        </Link>
+        {may('give back') && (policies.data?.allocated.length ?? 0) > 0 && (
+          <button className="act" onClick={() => setBack(true)}>
+            Give everything back…
+          </button>
+        )}
+      </PageHead>
+      <form
+        className="mb-3 flex flex-wrap items-center gap-x-3 gap-y-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void rehearse();
+        }}
+      >
+        <label className="flex items-center gap-1.5">
+          Serve by
+          <select className="word" value={policy} onChange={(e) => set({ policy: e.target.value })}>
+            {all.map((p) => (
+              <option key={p.id} title={p.words}>
+                {p.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex items-center gap-1.5">
+          beside
+          <select className="word" value={s.compare ?? ''} onChange={(e) => set({ compare: e.target.value || undefined })}>
+            <option value="">nothing else</option>
+            {all
+              .filter((p) => p.name !== policy)
+              .map((p) => (
+                <option key={p.id} title={p.words}>
+                  {p.name}
+                </option>
+              ))}
+          </select>
+        </label>
+        {orders.length > 0 ? (
+          <span className="flex items-center gap-2">
+            for {plural(orders.length, 'chosen order')}
+            <label className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={s.listed === 'yes'}
+                onChange={(e) => set({ listed: e.target.checked ? 'yes' : undefined })}
+              />
+              in the order listed
+            </label>
+            <button type="button" className="pill" onClick={() => set({ order: undefined, listed: undefined })}>
+              The whole book instead
+            </button>
+          </span>
+        ) : (
+          <label className="flex items-center gap-1.5">
+            for
+            <select className="word" value={s.channel ?? ''} onChange={(e) => set({ channel: e.target.value || undefined })}>
+              <option value="">the whole book</option>
+              {(policies.data?.channels ?? []).map((c) => (
+                <option key={c} value={c}>
+                  channel {c}
+                </option>
+              ))}
+            </select>
+            {s.customer && (
+              <button type="button" className="pill" onClick={() => set({ customer: undefined })}>
+                customer {s.customer} ×
+              </button>
+            )}
+          </label>
+        )}
+        <button
+          className={`act ${view ? '' : 'act-main'}`}
+          disabled={!mine || !!running}
+          title={mine ? undefined : 'For a coordinator'}
+        >
+          Rehearse <Key>E</Key>
+        </button>
+      </form>
+      {running && (
+        <div className="mb-3 max-w-[520px]" role="status">
+          <p className="flex items-center gap-3">
+            <span>
+              {progress?.step ?? running.what}
+              {progress && progress.total > 0 && ` · ${showNum(progress.total)} lines`}…
+            </span>
+            {running.what !== 'Applying' && (
+              <button className="act" onClick={() => running.stop.abort()}>
+                Cancel
+              </button>
+            )}
+          </p>
+          <progress className="progress mt-1 w-full" aria-label="Progress" />
+        </div>
+      )}
+      {why && (
+        <p className="note-box mb-3" role="alert">
+          <span className="late">{view ? 'Not applied. ' : ''}</span>
+          {why}
+        </p>
+      )}
+      {view ? (
+        <>
+          <RunTotals v={view} plan={plan} setPlan={setPlan} />
+          <RunLines v={view} lines={lines} plan={plan} show={show} setShow={setShow} focus={focus} />
+        </>
+      ) : (
+        !running && (
+          <Empty title="Nothing is rehearsed yet, and nothing is changed by rehearsing.">
+            {all.find((p) => p.name === policy)?.words} Choose a second policy beside it to compare them on the same book.
+          </Empty>
+        )
+      )}
+      {back && <GiveBackAll rows={policies.data?.allocated ?? []} close={() => setBack(false)} />}
+    </Page>
+  );
+}
+
+function fits(l: Schemas['RunLine'], show: Shown, plan: number): boolean {
+  const x = l.in[plan];
+  if (!x) return false;
+  switch (show) {
+    case 'differ':
+      return l.differs;
+    case 'lack':
+      return x.takes < l.wanted;
+    case 'take':
+      return x.takes > 0;
+    default:
+      return true;
+  }
+}

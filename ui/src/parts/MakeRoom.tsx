@@ -1,0 +1,285 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { ask, client, type Outcome, type Schemas } from '../api/call';
+import { useSigned } from '../app/session';
+import { OrderLink, Tier } from './bits';
+import { Dialog } from './Dialog';
+import { plural, showDay, showNum } from './format';
+import { StandingFacts } from './StandingOf';
+import { useCommand } from './useCommand';
+
+type Ask = Schemas['RoomAsk'];
+type Way = Schemas['RoomWay'];
+type Entry = Schemas['RoomEntry'];
+
+const entryKey = (e: { line: number; from: string }) => `${e.line} ${e.from}`;
+
+/** Which promises to others could be put back so that a demand fits; before and after for everyone touched. */
+export function MakeRoom({ ask: demand, close, made }: { ask: Ask; close: () => void; made?: (o: Outcome) => void }) {
+  const { may } = useSigned();
+  const [fixed, setFixed] = useState<number[]>([]);
+  const [hand, setHand] = useState<Record<string, string>>({}); // the day to which each chosen promise is put back
+  const [kind, setKind] = useState('number');
+  const body: Ask = { ...demand, fixed };
+  const plain = useQuery({
+    queryKey: ['room', body],
+    queryFn: () => ask(client.POST('/api/room', { body })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const v = plain.data;
+  const chosen = (v?.candidates ?? [])
+    .filter((c) => hand[entryKey(c)])
+    .map((c) => ({ line: c.line, from: c.from, qty: c.qty, seen: c.seen, to: hand[entryKey(c)] ?? '' }));
+  const byHand = useQuery({
+    queryKey: ['room', body, chosen],
+    queryFn: () => ask(client.POST('/api/room', { body: { ...body, chosen } })),
+    enabled: kind === 'chosen' && chosen.length > 0,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const way = kind === 'chosen' ? byHand.data?.ways.find((w) => w.kind === 'chosen') : v?.ways.find((w) => w.kind === kind);
+  const make = useCommand('/api/make-room', (o) => {
+    close();
+    made?.(o);
+  });
+  const moves = (way?.moves ?? []).filter((m) => !m.with);
+  const can = may('make room') && !!way?.enough && moves.length > 0 && !make.busy && !plain.isFetching && !byHand.isFetching;
+  const run = () =>
+    v &&
+    can &&
+    make.run({
+      ask: {
+        ...body,
+        chosen: moves.map(({ line, from, to, qty, seen }) => ({ line, from, to, qty, seen })),
+        seen: v.version,
+      },
+    });
+  return (
+    <Dialog title={v ? `Make room for ${showNum(v.qty)} of ${v.sku} by ${showDay(v.by)}` : 'Make room'} close={close} wide="more">
+      {plain.error && <p className="late">{plain.error.message}</p>}
+      {v && (
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            void run();
+          }}
+        >
+          <div className="grid grid-cols-[minmax(0,1fr)_250px] gap-6">
+            <div>
+              <p className="text-mute">
+                {v.item} at {v.warehouse}
+                {v.for && ` for ${v.for}`}
+                {v.order && `, ${v.order}`}: {v.there.unlimited ? 'any number' : showNum(v.there.units)} can be promised for that
+                day as it is.
+              </p>
+              {v.fits && <p className="mt-3 font-semibold">It fits: nothing has to be put back.</p>}
+              {!v.possible && <p className="late mt-3">{v.why}</p>}
+              {!v.fits && v.possible && (
+                <div className="mt-3 flex flex-wrap gap-2" role="radiogroup" aria-label="How">
+                  {[...v.ways, { kind: 'chosen' as const, title: 'By hand' }].map((w) => (
+                    <label
+                      key={w.kind}
+                      className={`min-w-[128px] flex-1 cursor-pointer rounded-box border px-3 py-1.5 ${kind === w.kind ? 'border-[1.5px] border-focus bg-focus-ground' : 'border-line'}`}
+                    >
+                      <span className="flex items-center gap-2 font-semibold">
+                        <input
+                          type="radio"
+                          name="way"
+                          className="radio radio-xs"
+                          checked={kind === w.kind}
+                          onChange={() => setKind(w.kind)}
+                        />
+                        {w.title}
+                      </span>
+                      <span className="block text-[12px] text-mute">{'lines' in w ? summary(w) : 'choose among them'}</span>
+                    </label>
+                  ))}
+                </div>
+              )}
+            </div>
+            {v.standing && (
+              <section>
+                <h3 className="mb-1 font-head font-semibold">{v.standing.name}</h3>
+                <StandingFacts s={v.standing} />
+              </section>
+            )}
+          </div>
+          {!v.fits && v.possible && (
+            <div className="mt-3 max-h-[38vh] overflow-y-auto" aria-live="polite">
+              {kind === 'chosen' ? (
+                <Candidates
+                  rows={v.candidates}
+                  hand={hand}
+                  set={setHand}
+                  fixed={fixed}
+                  lacking={way && !way.enough ? way.lacking : undefined}
+                />
+              ) : (
+                way && <Moves way={way} fix={(line) => setFixed([...fixed, line])} />
+              )}
+            </div>
+          )}
+          {fixed.length > 0 && (
+            <p className="mt-2 text-mute">
+              {plural(fixed.length, 'line')} may not be put back.{' '}
+              <button type="button" className="underline" onClick={() => setFixed([])}>
+                All may
+              </button>
+            </p>
+          )}
+          <div className="mt-4 flex items-center justify-end gap-2">
+            {way && !v.fits && (
+              <span className="mr-auto text-mute">
+                {kind === 'chosen'
+                  ? way.enough
+                    ? 'This is enough.'
+                    : `${showNum(way.lacking)} still lacking.`
+                  : way.proved
+                    ? 'Proved: no way does less.'
+                    : `The best that was found; none does less than ${showNum(way.bound)}.`}
+              </span>
+            )}
+            <button type="button" className="act" onClick={close}>
+              {v.fits || !v.possible ? 'Close' : 'Leave it'}
+            </button>
+            {!v.fits && v.possible && (
+              <button className="act act-main" disabled={!can} title={may('make room') ? undefined : 'For a coordinator'}>
+                Put {plural(way?.lines ?? 0, 'line')} back
+              </button>
+            )}
+          </div>
+        </form>
+      )}
+    </Dialog>
+  );
+}
+
+function summary(w: Way): string {
+  return `${plural(w.lines, 'line')} of ${plural(w.customers, 'customer')}, ${plural(w.days, 'day')}${w.makes_late ? `, ${showNum(w.makes_late)} late` : ''}`;
+}
+
+function Who({ e }: { e: Entry }) {
+  return (
+    <>
+      <td>
+        <Tier n={e.tier} />
+      </td>
+      <td className="max-w-[240px] truncate" title={e.customer}>
+        <OrderLink number={e.order} /> <span className="text-mute">{e.customer}</span>
+      </td>
+      <td className="num">{showNum(e.qty)}</td>
+    </>
+  );
+}
+
+function Moves({ way, fix }: { way: Way; fix: (line: number) => void }) {
+  return (
+    <table className="grid-table">
+      <thead>
+        <tr>
+          <th>Tier</th>
+          <th>Who is put back</th>
+          <th className="num">Units</th>
+          <th>Promised</th>
+          <th>Then</th>
+          <th>Ship by</th>
+          <th aria-label="Keep" />
+        </tr>
+      </thead>
+      <tbody>
+        {way.moves.map((m) => (
+          <tr key={entryKey(m)}>
+            <Who e={m} />
+            <td>{showDay(m.from)}</td>
+            <td className={m.late ? 'late' : ''}>
+              {showDay(m.to)} · {plural(m.days, 'day')} later{m.late && ', late'}
+            </td>
+            <td>{showDay(m.ship_by)}</td>
+            <td className="text-right">
+              {m.with ? (
+                <span className="text-mute">goes with its order</span>
+              ) : (
+                <button type="button" className="pill" onClick={() => fix(m.line)}>
+                  Not this one
+                </button>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Candidates({
+  rows,
+  hand,
+  set,
+  fixed,
+  lacking,
+}: {
+  rows: Entry[];
+  hand: Record<string, string>;
+  set: (h: Record<string, string>) => void;
+  fixed: number[];
+  lacking: number | undefined;
+}) {
+  return (
+    <>
+      {lacking !== undefined && <p className="late">With these, {showNum(lacking)} are still lacking.</p>}
+      <table className="grid-table">
+        <thead>
+          <tr>
+            <th aria-label="Put back" />
+            <th>Tier</th>
+            <th>Who could be put back</th>
+            <th className="num">Units</th>
+            <th>Promised</th>
+            <th>To</th>
+            <th>Ship by</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows
+            .filter((r) => !fixed.includes(r.line))
+            .map((r) => {
+              const k = entryKey(r);
+              const to = hand[k] ?? '';
+              return (
+                <tr key={k}>
+                  <td>
+                    <input
+                      type="checkbox"
+                      className="checkbox checkbox-xs"
+                      aria-label={`Put ${r.order} back`}
+                      checked={to !== ''}
+                      onChange={(e) => set({ ...hand, [k]: e.target.checked ? (r.to_days.at(-1) ?? '') : '' })}
+                    />
+                  </td>
+                  <Who e={r} />
+                  <td>{showDay(r.from)}</td>
+                  <td>
+                    <select
+                      className="field"
+                      aria-label={`Day for ${r.order}`}
+                      value={to}
+                      onChange={(e) => set({ ...hand, [k]: e.target.value })}
+                    >
+                      <option value="">stays</option>
+                      {r.to_days.map((d) => (
+                        <option key={d} value={d}>
+                          {showDay(d)}
+                        </option>
+                      ))}
+                    </select>
+                  </td>
+                  <td>{showDay(r.ship_by)}</td>
+                </tr>
+              );
+            })}
+        </tbody>
+      </table>
+    </>
+  );
+}

@@ -1,0 +1,56 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link } from '@tanstack/react-router';
+import { ask, client, type Schemas } from '../api/call';
+import { Facts } from './bits';
+import { showMoney, showNum } from './format';
+
+export function useStanding(code: string) {
+  return useQuery({
+    queryKey: ['standing', code],
+    queryFn: () => ask(client.GET('/api/customers/{number}/standing', { params: { path: { number: code } } })),
+  });
+}
+
+/** What a customer is worth and how well they were served. */
+export function StandingOf({ code }: { code: string }) {
+  const s = useStanding(code);
+  if (!s.data) return null;
+  return (
+    <section className="border-t border-line py-3">
+      <h2 className="mb-1 text-[14px]">
+        <Link to="/customers/$number" params={{ number: code }} className="ref">
+          {s.data.name}
+        </Link>
+      </h2>
+      <StandingFacts s={s.data} />
+    </section>
+  );
+}
+
+export function StandingFacts({ s }: { s: Schemas['StandingView'] }) {
+  const trend =
+    s.trend_bp === undefined || s.trend_bp === null
+      ? 'nothing before to compare'
+      : `${s.trend_bp >= 0 ? 'up' : 'down'} ${showNum(Math.abs(Math.round(s.trend_bp / 100)))} %`;
+  return (
+    <Facts
+      rows={[
+        ['Tier', String(s.tier)],
+        ['Orders in 12 months', showMoney(s.value_minor, 'GBP')],
+        ['Last half against the one before', trend],
+        ['Rank by value', `${showNum(s.rank)} of ${showNum(s.of)}`],
+        ['Lines we sent in time', `${showNum(s.in_time)} of ${showNum(s.sent)}`],
+        ...(s.late_lines > 0
+          ? ([
+              [
+                'Late now',
+                <span key="late" className="late">
+                  {showNum(s.late_lines)}
+                </span>,
+              ],
+            ] as [string, React.ReactNode][])
+          : []),
+      ]}
+    />
+  );
+}

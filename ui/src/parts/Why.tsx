@@ -1,0 +1,104 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { ask, client, type Schemas } from '../api/call';
+import { OrderLink, Tier } from './bits';
+import { Dialog } from './Dialog';
+import { showDay, showNum, showTime } from './format';
+
+export function useWhy(line: number) {
+  return useQuery({
+    queryKey: ['why', line],
+    queryFn: () => ask(client.GET('/api/lines/{line}/why', { params: { path: { line } } })),
+  });
+}
+
+/** Why a line has what it has, in one sentence; in full when it is asked for. */
+export function WhyAside({ line }: { line: number }) {
+  const why = useWhy(line);
+  const [full, setFull] = useState(false);
+  if (!why.data) return null;
+  return (
+    <section className="border-t border-line py-3">
+      <h2 className="mb-1 text-[14px]">Why</h2>
+      <p>{why.data.sentence}</p>
+      {why.data.run && <p className="mt-1 text-mute">{why.data.run}</p>}
+      {(why.data.reasons.length > 0 || why.data.holders.length > 0) && (
+        <button className="act mt-2" onClick={() => setFull(true)}>
+          In full
+        </button>
+      )}
+      {full && <WhyDialog w={why.data} close={() => setFull(false)} />}
+    </section>
+  );
+}
+
+function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
+  return (
+    <Dialog title={`Why ${w.order} line ${w.no} has what it has`} close={close} wide>
+      <div className="max-h-[62vh] overflow-y-auto">
+        <p>{w.sentence}</p>
+        {w.run && (
+          <>
+            <h3 className="mt-4 mb-1 font-head">{w.run}</h3>
+            <table className="grid-table">
+              <tbody>
+                {w.reasons.map((r, i) => (
+                  <tr key={i}>
+                    <td className="num w-[60px] align-top font-semibold">{showNum(r.qty)}</td>
+                    <td className="whitespace-normal!">
+                      {r.words}
+                      {r.after.length > 0 && (
+                        <ul className="mt-1">
+                          {r.after.map((a) => (
+                            <li key={`${a.order}/${a.no}`} className="flex items-center gap-2 py-0.5">
+                              <Tier n={a.tier} /> <OrderLink number={a.order} />{' '}
+                              <span className="text-mute">
+                                line {a.no}, due {showDay(a.ship_by)}
+                                {a.took > 0 && `, took ${showNum(a.took)}`}
+                                {a.by && `, first by ${a.by}`}
+                              </span>
+                            </li>
+                          ))}
+                          {r.more > 0 && <li className="text-mute">and {showNum(r.more)} more</li>}
+                        </ul>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </>
+        )}
+        {w.holders.length > 0 && (
+          <>
+            <h3 className="mt-4 mb-1 font-head">
+              Who holds units of {w.sku} at {w.where} now · {showNum(w.free)} free
+            </h3>
+            <table className="grid-table">
+              <tbody>
+                {w.holders.map((h) => (
+                  <tr key={`${h.order}/${h.no}`}>
+                    <td>
+                      <Tier n={h.tier} />
+                    </td>
+                    <td>
+                      <OrderLink number={h.order} /> <span className="text-mute">{h.customer}</span>
+                    </td>
+                    <td>due {showDay(h.ship_by)}</td>
+                    <td className="num font-semibold">{showNum(h.qty)}</td>
+                    <td className="text-mute">{h.who && `allocated by ${h.who}, ${showTime(h.at)}`}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </>
+        )}
+      </div>
+      <div className="mt-4 text-right">
+        <button className="act" onClick={close} autoFocus>
+          Close
+        </button>
+      </div>
+    </Dialog>
+  );
+}
