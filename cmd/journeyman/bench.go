@@ -342,5 +342,8 @@ func (b *benching) imports() error {
 		return err
 	}
 	fmt.Printf("\nimport of %d order lines: checked in %.1f s, applied in %.1f s, audited in %.1f s\n", b.lines, checked.Seconds(), applied.Seconds(), time.Since(begin).Seconds())
-	return b.typing(s)
+	if err := b.typing(s); err != nil {
+		return err
+	}
+	return b.runs(s, ana)
 }

@@ -304,6 +304,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 	own := func(l int32) bool { return l == x.ask.Line }
 	outlooks := x.b.Outlooks(own)
 	out.There = limit(outlooks[x.ask.Cell].ATP(x.ask.By))
+	var answers []makeroom.Answer
 	for _, k := range []struct {
 		harm  makeroom.Harm
 		title string
@@ -316,11 +317,16 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 		if a.Fits || !a.Possible {
 			break
 		}
+		same := slices.IndexFunc(answers, func(b makeroom.Answer) bool { return b.Proved && a.Proved && slices.Equal(a.PutBack, b.PutBack) })
+		if same >= 0 { // it is the least in more than one way
+			out.Ways[same].Title += ", " + strings.ToLower(k.title)
+			continue
+		}
 		w, err := x.way(string(k.harm), k.title, a)
 		if err != nil {
 			return out, err
 		}
-		out.Ways = append(out.Ways, w)
+		out.Ways, answers = append(out.Ways, w), append(answers, a)
 	}
 	if !out.Possible {
 		out.Why = fmt.Sprintf("Even if all promises that may be put back were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, dayWords(x.ask.By))

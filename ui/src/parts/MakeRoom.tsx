@@ -65,7 +65,7 @@ export function MakeRoom({ ask: demand, close, made }: { ask: Ask; close: () => 
             void run();
           }}
         >
-          <div className="grid grid-cols-[minmax(0,1fr)_250px] gap-6">
+          <div className={v.standing ? 'grid grid-cols-[minmax(0,1fr)_250px] gap-6' : ''}>
             <div>
               <p className="text-mute">
                 {v.item} at {v.warehouse}

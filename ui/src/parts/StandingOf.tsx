@@ -30,16 +30,16 @@ export function StandingOf({ code }: { code: string }) {
 export function StandingFacts({ s }: { s: Schemas['StandingView'] }) {
   const trend =
     s.trend_bp === undefined || s.trend_bp === null
-      ? 'nothing before to compare'
+      ? 'nothing before'
       : `${s.trend_bp >= 0 ? 'up' : 'down'} ${showNum(Math.abs(Math.round(s.trend_bp / 100)))} %`;
   return (
     <Facts
       rows={[
         ['Tier', String(s.tier)],
-        ['Orders in 12 months', showMoney(s.value_minor, 'GBP')],
-        ['Last half against the one before', trend],
+        ['Orders, 12 months', showMoney(s.value_minor, 'GBP')],
+        ['Last 6 against 6 before', trend],
         ['Rank by value', `${showNum(s.rank)} of ${showNum(s.of)}`],
-        ['Lines we sent in time', `${showNum(s.in_time)} of ${showNum(s.sent)}`],
+        ['Lines sent in time', `${showNum(s.in_time)} of ${showNum(s.sent)}`],
         ...(s.late_lines > 0
           ? ([
               [

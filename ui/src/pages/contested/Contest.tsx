@@ -132,11 +132,11 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
   );
 }
 
-/** What there is, in order of time: on the shelf, then each arrival; all on the scale of what is wanted. */
+/** What there is, in order of time: on the shelf, then each arrival. */
 function Supply({ v }: { v: View }) {
   const coming = v.coming.filter((a) => !a.overdue);
   const overdue = v.coming.filter((a) => a.overdue);
-  const scale = scaleOf(v);
+  const scale = widths(v.allocated + v.free + v.coming.reduce((n, a) => n + a.qty, 0));
   const first = coming[0];
   return (
     <section>
@@ -147,7 +147,12 @@ function Supply({ v }: { v: View }) {
         <span className="text-mute">{v.house}</span>
         {v.missing > 0 && (
           <span className="late ml-auto">
-            {showNum(v.missing)} {v.unit} short {first ? `until ${showDay(first.due)}` : '· nothing coming'}
+            {showNum(v.missing)} short
+            {first
+              ? `; ${showNum(first.qty)} come ${showDay(first.due)}`
+              : overdue.length > 0
+                ? '; an arrival is overdue'
+                : '; nothing is coming'}
           </span>
         )}
       </div>
@@ -200,12 +205,8 @@ function Piece({
   );
 }
 
-/** How wide so many units are, in percent: the widest claim, or what there is, fills the row. */
-function scaleOf(v: View) {
-  const supply = v.allocated + v.free + v.coming.reduce((n, a) => n + a.qty, 0);
-  const most = Math.max(supply, ...v.claims.map((c) => c.wants), 1);
-  return (n: number) => (86 * n) / most;
-}
+/** How wide so many units are, in percent of the row that `most` would fill. */
+const widths = (most: number) => (n: number) => (92 * n) / Math.max(1, most);
 
 function Claims({
   v,
@@ -232,7 +233,7 @@ function Claims({
           <th>Order</th>
           <th>Ship by</th>
           <th title="Open lines of its order that could go in full now">Ready</th>
-          <th className="w-[34%]">Has and lacks</th>
+          <th className="w-[32%]">Has and lacks</th>
           <th className="num">Gets</th>
           <th className="num">Lacks</th>
           <th>Can leave</th>
@@ -273,7 +274,7 @@ function Claims({
               <td>
                 <Tier n={c.tier} />
               </td>
-              <td className="max-w-[150px] leading-[15px]" title={`${c.order} line ${c.no}, ${c.customer}`}>
+              <td className="max-w-[132px] leading-[15px]" title={`${c.order} line ${c.no}, ${c.customer}`}>
                 <span className="flex items-center gap-1.5">
                   <OrderLink number={c.order} />
                   <Holds of={c.holds} />
@@ -286,7 +287,7 @@ function Claims({
               <td className="num">
                 {c.ready}/{c.open_lines}
               </td>
-              <td className="min-w-[170px]">
+              <td className="min-w-[150px]">
                 <Bar c={c} v={v} />
               </td>
               <td className="num">
@@ -324,9 +325,9 @@ function Leaves({ c }: { c: Claim }) {
   );
 }
 
-/** What the line has on the floor, has allocated, would get or give, and lacks; on the scale of the supply. */
+/** What the line has on the floor, has allocated, would get or give, and lacks; the greatest claim fills the row. */
 function Bar({ c, v }: { c: Claim; v: View }) {
-  const scale = scaleOf(v);
+  const scale = widths(Math.max(...v.claims.map((x) => x.wants + x.fixed)));
   const stays = Math.min(c.has, c.gets);
   const more = Math.max(0, c.gets - c.has);
   const less = Math.max(0, c.has - c.gets);

@@ -34,13 +34,13 @@ export function ContestedPage() {
     document.querySelector('[data-contested][aria-current="true"]')?.scrollIntoView({ block: 'nearest' });
   }, [at]);
   return (
-    <div className="grid h-full grid-cols-[236px_minmax(0,1fr)]">
+    <div className="grid h-full grid-cols-[226px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)]">
       <nav aria-label="Contested items" className="flex min-h-0 flex-col border-r border-line">
         <div className="px-4 pt-3 pb-2">
           <h1 className="text-[18px]">Contested</h1>
           {list.data && (
             <p className="mb-2 text-mute">
-              {plural(rows.length, 'item')} · {showMoney(list.data.value_minor, 'GBP')} can’t go
+              {plural(rows.length, 'item')} · {showMoney(list.data.value_minor, 'GBP')} short
             </p>
           )}
           <Find label="Item, warehouse…" />

@@ -146,9 +146,9 @@ export function Compose({
             ]}
           />
           <label className="block">
-            <span className="text-mute">Only what ships within so many days (empty: all)</span>
+            <span className="text-mute">Ships within so many days (empty: all)</span>
             <input
-              className="field mt-1 w-24"
+              className="field mt-1 block w-24"
               inputMode="numeric"
               value={r.window ?? ''}
               onChange={(e) => {

@@ -1,0 +1,49 @@
+package main
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"journeyman/internal/desk"
+	"journeyman/internal/store"
+)
+
+// runs times a run over a book of many open lines, from the click to the picture and from the
+// click to what is written, and moving units on one contested item.
+func (b *benching) runs(s *store.Store, by desk.Actor) error {
+	d := desk.New(s, desk.Options{})
+	call := func() desk.Call { return desk.Call{Key: desk.NewKey(), Actor: by} }
+	fmt.Printf("\na run over %d open lines (goals: shown in 3 s, applied in 10 s)\n", b.lines)
+	var v desk.RunView
+	for _, policy := range []string{"By tier and date", "Fair shares by tier", "Most orders complete"} {
+		begin := time.Now()
+		var err error
+		if v, err = d.Rehearse(b.ctx, call(), desk.RunAsk{Policy: policy}); err != nil {
+			return err
+		}
+		fmt.Printf("  %-24s shown in %5.2f s: %d units on %d lines\n", policy, time.Since(begin).Seconds(), v.Plans[0].All.Units, v.Plans[0].Takes)
+	}
+	var took []time.Duration
+	for i := range 40 {
+		begin := time.Now()
+		if _, err := d.Contest(b.ctx, desk.ContestAsk{SKU: fmt.Sprintf("X-%d", i), Warehouse: "HL"}); err != nil {
+			return err
+		}
+		took = append(took, time.Since(begin))
+	}
+	slices.Sort(took)
+	fmt.Printf("  one contested item: %.0f ms (median), %.0f ms (95th)\n", ms(took[20]), ms(took[37]))
+	begin := time.Now()
+	out, err := d.ApplyRun(b.ctx, call(), desk.ApplyAsk{Plan: v.Plans[0].Key})
+	if err != nil {
+		return err
+	}
+	fmt.Printf("  applied in %.2f s: %s\n", time.Since(begin).Seconds(), out.Sentence)
+	begin = time.Now()
+	if _, err := d.Undo(b.ctx, call(), desk.UndoAsk{Command: out.Command}); err != nil {
+		return err
+	}
+	fmt.Printf("  taken back in %.2f s\n", time.Since(begin).Seconds())
+	return nil
+}
