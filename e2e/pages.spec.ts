@@ -6,6 +6,8 @@ import { signIn, toast } from "./help";
 const pages: [string, RegExp][] = [
   ["/", /^\w{3} \d+ \w{3}$/],
   ["/orders", /^Orders$/],
+  ["/contested", /^Contested$/],
+  ["/policies", /^Policies$/],
   ["/open", /^Open$/],
   ["/promise", /^Promises that stand$/],
   ["/release", /^Release to the floor$/],

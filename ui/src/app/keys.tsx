@@ -49,7 +49,7 @@ export function useKey(keys: string, does: string, fn: (e: KeyboardEvent) => voi
       e.preventDefault();
       fn(e);
     },
-    { enabled, enableOnFormTags: true, useKey: keys === '?' || keys === '/' },
+    { enabled, enableOnFormTags: true, useKey: ['?', '/', '[', ']'].includes(keys) },
   );
 }
 
@@ -57,6 +57,7 @@ export function useKey(keys: string, does: string, fn: (e: KeyboardEvent) => voi
 function isTyping(e: KeyboardEvent): boolean {
   const el = e.target;
   if (el instanceof HTMLTextAreaElement || el instanceof HTMLSelectElement) return true;
+  if (el instanceof HTMLInputElement && el.type === 'radio') return e.key === ' ' || e.key.startsWith('Arrow');
   if (!(el instanceof HTMLInputElement) || el.type === 'checkbox') return e.key === ' ' && el instanceof HTMLInputElement;
   return !(el.classList.contains('qty') && /^[a-z]$/i.test(e.key));
 }

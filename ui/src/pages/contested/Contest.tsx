@@ -356,7 +356,7 @@ function Bar({ c, v }: { c: Claim; v: View }) {
       )}
       {more > 0 && (
         <span
-          className={`${box} min-w-[26px] border-[1.5px] border-focus bg-(--st-allocated) leading-[16px] text-focus`}
+          className={`${box} min-w-[26px] border-[1.5px] border-focus bg-(--st-allocated) leading-[16px] text-ink`}
           style={{ width: `${scale(more)}%` }}
         >
           +{showNum(more)}

@@ -82,7 +82,7 @@ export function RunPage() {
     }
     void queries.invalidateQueries();
   };
-  const shown = `${policy} ${s.compare ?? ''} ${s.order ?? ''} ${s.channel ?? ''} ${s.customer ?? ''} ${s.listed ?? ''}`;
+  const shown = `${s.policy ?? ''} ${s.compare ?? ''} ${s.order ?? ''} ${s.channel ?? ''} ${s.customer ?? ''} ${s.listed ?? ''}`;
   const before = useRef(shown);
   useEffect(() => {
     if (before.current !== shown) {
@@ -94,7 +94,7 @@ export function RunPage() {
   const lines = (view?.lines ?? []).filter((l) => fits(l, show, plan));
   const focus = useRows(lines, (l) => String(l.line));
   const can = !!view && mine && !running && (view.plans[plan]?.takes ?? 0) > 0;
-  useKey('e', 'Rehearse', () => void rehearse(), { enabled: mine && !running && policy !== '' });
+  useKey('e', 'Rehearse', () => void rehearse(), { enabled: mine && !running });
   useKey('a', 'Apply the plan', () => void apply(), { enabled: can });
   useKey('esc', 'Drop the plan', () => setView(undefined), { enabled: !!view && !running });
   useKey('1, 2', 'Which plan is applied', (e) => setPlan(Math.min(Number(e.key), view?.plans.length ?? 1) - 1), {

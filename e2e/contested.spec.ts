@@ -1,0 +1,332 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, test, type Page } from "@playwright/test";
+import { importFiles, signIn, toast } from "./help";
+
+async function clean(page: Page) {
+  const found = await new AxeBuilder({ page }).analyze();
+  expect(
+    found.violations
+      .filter((v) => v.impact === "serious" || v.impact === "critical")
+      .map((v) => `${v.id} ${v.nodes[0]?.html} ${v.nodes[0]?.failureSummary}`),
+  ).toEqual([]);
+}
+
+const aside = (page: Page) =>
+  page.getByRole("complementary", { name: "Lookaside" });
+const tray = (page: Page) => page.getByRole("region", { name: "Tray" });
+const claim = (page: Page, order: string | RegExp) =>
+  page.getByRole("row", { name: order });
+
+/** What was done is taken back, so that the other tests find the demo as it was. */
+async function takeBack(page: Page, what: RegExp) {
+  await toast(page, what)
+    .getByRole("button", { name: /Take it back/ })
+    .click();
+  await expect(toast(page, /^Taken back/)).toBeVisible();
+}
+
+test("a glaze that six orders compete for: units go by keys to the school, who becomes late is seen, and it is applied", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.keyboard.press("g");
+  await ana.keyboard.press("c");
+  await expect(
+    ana.getByRole("heading", { level: 1, name: "Contested" }),
+  ).toBeVisible();
+  await ana
+    .getByRole("navigation", { name: "Contested items" })
+    .getByRole("button", { name: /GL-2040-1/ })
+    .click();
+  await expect(ana.getByText("265 short; 200 come")).toBeVisible();
+  await expect(ana.getByRole("list", { name: /What there is/ })).toContainText(
+    "PO-733",
+  );
+  await expect(ana.locator("tbody tr")).toHaveCount(6);
+  await clean(ana);
+
+  // The school of tier 1 stands first. All that is free goes to it: eighteen of the thirty-six that it lacks.
+  const school = claim(ana, /Aldersyke College/);
+  await expect(school).toHaveAttribute("data-focus", "true");
+  await ana.keyboard.press("Shift+ArrowRight");
+  await expect(tray(ana)).toContainText("Tried on 1 line");
+  await expect(school.getByRole("img")).toHaveAccessibleName(
+    "24 allocated, 18 more, 18 lacking",
+  );
+
+  // The other eighteen come from a tier-3 shop: down to it, all of it away; and up again.
+  for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowDown");
+  await expect(claim(ana, /Brackenfield/)).toHaveAttribute(
+    "data-focus",
+    "true",
+  );
+  await ana.keyboard.press("Shift+ArrowLeft");
+  await expect(
+    claim(ana, /Brackenfield/).getByRole("img"),
+  ).toHaveAccessibleName(/18 fewer/);
+  for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowUp");
+  await ana.keyboard.press("Shift+ArrowRight");
+  await expect(school.getByRole("img")).toHaveAccessibleName(
+    "24 allocated, 36 more",
+  );
+  await expect(
+    aside(ana).getByText(/Aldersyke College, SO-\d+: in time/),
+  ).toBeVisible();
+  await expect(aside(ana).getByText(/SO-\d+ becomes whole/)).toBeVisible();
+  await expect(aside(ana).getByText(/Brackenfield.*: waits for/)).toBeVisible();
+  await expect(tray(ana)).toContainText("Late lines 6 → 5");
+  await clean(ana);
+
+  // More than there is cannot be applied, and says why.
+  await claim(ana, /Web shop/)
+    .getByRole("textbox")
+    .fill("30");
+  await expect(
+    aside(ana).getByText(/more are given than there are/),
+  ).toBeVisible();
+  await expect(
+    tray(ana).getByRole("button", { name: /^Apply/ }),
+  ).toBeDisabled();
+  await claim(ana, /Web shop/)
+    .getByRole("textbox")
+    .fill("12");
+  await claim(ana, /Web shop/)
+    .getByRole("textbox")
+    .press("Escape");
+  await expect(
+    tray(ana).getByRole("button", { name: /^Apply 2/ }),
+  ).toBeEnabled();
+  await ana.keyboard.press("a");
+  await expect(
+    toast(
+      ana,
+      "GL-2040-1: gave back 18 units, allocated 36 units, on 2 lines.",
+    ),
+  ).toBeVisible();
+  await expect(tray(ana)).toHaveCount(0);
+  await expect(school.getByRole("img")).toHaveAccessibleName("60 allocated");
+  await takeBack(ana, /^GL-2040-1: gave back/);
+  await expect(school.getByRole("img")).toHaveAccessibleName(
+    "24 allocated, 36 lacking",
+  );
+
+  // The next item with one key.
+  await ana.keyboard.press("]");
+  await expect(ana.getByRole("heading", { name: /GL-2040-1/ })).toHaveCount(0);
+});
+
+test("a whole order that waits for one line of five is helped by dragging from another, and what a policy would do is tried", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/orders?q=Millrace+College");
+  await ana
+    .getByRole("row", { name: /4\/5/ })
+    .getByRole("link")
+    .first()
+    .click();
+  const short = ana.getByRole("row", { name: /KF-320/ });
+  await short.click();
+  await expect(
+    aside(ana).getByText(/5 are open; 0 are free at HL/),
+  ).toBeVisible();
+  await ana.getByRole("link", { name: "Who else wants it?" }).click();
+  await expect(ana.getByRole("heading", { name: /KF-320/ })).toBeVisible();
+  const from = claim(ana, /Tidewrack College/);
+  const to = claim(ana, /Millrace College/);
+  await from.dragTo(to);
+  await expect(to.getByRole("img")).toHaveAccessibleName("3 allocated, 5 more");
+  await expect(from.getByRole("img")).toHaveAccessibleName(/5 fewer/);
+  await expect(aside(ana).getByText(/becomes whole/)).toBeVisible();
+  await expect(tray(ana)).toContainText("Whole orders 0 → 1");
+  await tray(ana)
+    .getByRole("button", { name: /^Apply 2 changes/ })
+    .click();
+  await expect(toast(ana, /^KF-320: gave back 5 units/)).toBeVisible();
+  await takeBack(ana, /^KF-320: gave back/);
+
+  // What a policy would do if all were given back is shown, and dropped.
+  await ana.getByLabel("As policy").selectOption("By date");
+  await expect(tray(ana)).toContainText("Tried on");
+  await ana.keyboard.press("Escape");
+  await expect(tray(ana)).toHaveCount(0);
+});
+
+test("a school wants 144 bags by Tuesday week: room is made among the promises of others, with proof, and they are told", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  const day = new Date(Date.now() + 6 * 864e5).toISOString().slice(0, 10);
+  await ana.goto(`/promise?sku=CB-110&qty=144&wished=${day}&warehouse=HL`);
+  const ways = ana.getByRole("group", { name: "Ways to promise it" });
+  await expect(ways.getByRole("button").first()).toContainText("96 of 144");
+  await ana.getByRole("combobox", { name: /Customer/ }).fill("Aldersyke");
+  await ana.getByRole("option", { name: /Aldersyke College/ }).click();
+  await expect(ana).toHaveURL(/customer=/);
+  await expect(ways.getByRole("button").first()).toContainText("of 144");
+  await ana.keyboard.press("m");
+  const dialog = ana.getByRole("dialog");
+  await expect(dialog.getByText("Proved: no way does less.")).toBeVisible();
+  // The customer's standing is beside it.
+  await expect(dialog.getByText("Rank by value")).toBeVisible();
+  await expect(dialog.getByText("Lines sent in time")).toBeVisible();
+  await clean(ana);
+  const rows = dialog.locator("tbody tr");
+  // The two that are put back are all that helps: without one of them there is no way, and it says so.
+  await rows.first().getByRole("button", { name: "Not this one" }).click();
+  await expect(
+    dialog.getByText(/Even if all promises that may be put back were/),
+  ).toBeVisible();
+  await dialog.getByRole("button", { name: "All may" }).click();
+  await expect(rows.first().getByRole("button")).toBeVisible();
+  // By hand one is not enough, and it says what is lacking.
+  await dialog.getByRole("radio", { name: /By hand/ }).click();
+  await dialog.getByRole("checkbox").first().click();
+  await expect(
+    dialog.getByText(/still lacking|This is enough/).first(),
+  ).toBeVisible();
+  await dialog.getByRole("radio", { name: /Least harm/ }).click();
+  const order = (await rows.first().innerText()).match(/SO-\d+/)?.[0] ?? "";
+  await dialog.getByRole("button", { name: /^Put \d+ lines? back/ }).click();
+  await expect(
+    toast(ana, /144 of CB-110 can be promised to Aldersyke College/),
+  ).toBeVisible();
+  await expect(ways.getByRole("button").first()).toContainText("144 of 144");
+
+  // Who was put back has the reason in the trail, and a message that is ready.
+  const tom = await signIn(browser, "sales");
+  await tom.goto(`/orders/${order}`);
+  await expect(
+    tom
+      .getByLabel("Trail")
+      .getByText(
+        /put the promise of CB-110.*to make room for Aldersyke College/,
+      ),
+  ).toBeVisible();
+  await tom.getByText(/^Your order .* another day for/).click();
+  await expect(
+    tom.getByText(/We are sorry that it will leave us later/),
+  ).toBeVisible();
+  await clean(tom);
+  await takeBack(ana, /can be promised to Aldersyke/);
+  await expect(ways.getByRole("button").first()).toContainText("96 of 144");
+});
+
+test("two coordinators apply at once: one is refused with a sentence, and sees the new plan", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  const max = await signIn(browser, "manager");
+  await importFiles(ana, {
+    "items.csv":
+      "sku,name,price,cost,buyable\nZR-1,A raced thing,2.00,1.00,no\n",
+    "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZR-1,A-1-1,10\n",
+    "orders.csv":
+      "order,customer,wanted,line,sku,warehouse,qty,tier,entered\nSO-9501,WEB,2099-03-01,1,ZR-1,HL,8,3,2026-01-01\nSO-9502,WEB,2099-03-02,1,ZR-1,HL,8,1,2026-01-02\n",
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+
+  const ask = "/run?order=SO-9501,SO-9502";
+  for (const page of [ana, max]) {
+    await page.goto(ask);
+    await expect(
+      page.getByText("2 chosen orders", { exact: false }),
+    ).toBeVisible();
+    await page.keyboard.press("e");
+    await expect(tray(page)).toContainText("10 units on 2 lines");
+  }
+  // By tier the second order comes first; the reason is told.
+  const lacks = ana.getByRole("row", { name: /SO-9501/ });
+  await expect(lacks).toContainText("SO-9502 line 1 (tier 1");
+  await clean(ana);
+  await ana.keyboard.press("a");
+  await expect(
+    toast(ana, /^By tier and date: allocated 10 units on 2 lines of 2 orders/),
+  ).toBeVisible();
+
+  // What Max sees is out of date; he applies, is refused, and has the new plan before him.
+  await max.keyboard.press("a");
+  await expect(max.getByRole("alert")).toContainText(
+    "The book has changed since you rehearsed: Ana Ruiz allocated",
+  );
+  await expect(tray(max)).toContainText("0 units on 0 lines");
+  await expect(
+    tray(max).getByRole("button", { name: /^Apply/ }),
+  ).toBeDisabled();
+
+  // Why is kept with the line.
+  await max.goto("/orders/SO-9501");
+  await expect(
+    aside(max).getByText(
+      /6 of 8: SO-9502 line 1 \(tier 1.* came first by tier/,
+    ),
+  ).toBeVisible();
+  await aside(max).getByRole("button", { name: "In full" }).click();
+  await expect(max.getByRole("dialog")).toContainText(
+    "By tier and date, run by Ana Ruiz",
+  );
+  await expect(max.getByRole("dialog")).toContainText("took 8, first by tier");
+  await clean(max);
+});
+
+test("a manager composes a policy, compares it with another, and it is dropped again", async ({
+  browser,
+}) => {
+  const max = await signIn(browser, "manager");
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/policies");
+  await expect(
+    ana.getByRole("button", { name: /^Compose a policy/ }),
+  ).toBeDisabled();
+
+  await max.goto("/policies");
+  await expect(
+    max.getByRole("row", { name: /By tier and date/ }),
+  ).toContainText("the default");
+  await max.keyboard.press("c");
+  await max.getByLabel("Name").fill("The dear first");
+  await max.getByLabel("Add a key").selectOption("value");
+  await max
+    .getByRole("button", { name: "Value, greatest first earlier" })
+    .click();
+  await max
+    .getByLabel("Lines that are equal in all of them")
+    .selectOption("fair");
+  await max.getByRole("button", { name: "Keep a part" }).click();
+  await max.getByLabel("Percent").fill("25");
+  await clean(max);
+  await max.getByRole("button", { name: "Keep the policy" }).click();
+  await expect(toast(max, "Made the policy The dear first.")).toBeVisible();
+  const row = max.getByRole("row", { name: /The dear first/ });
+  await expect(row).toContainText(
+    "Serves by value, then tier; equals share, each the same part of what it wants; keeps 25 % of everything for tier 1.",
+  );
+  // A colleague sees it without reloading.
+  await expect(ana.getByRole("row", { name: /The dear first/ })).toBeVisible();
+
+  await row.getByRole("link", { name: "Rehearse" }).click();
+  await max.getByLabel("beside").selectOption("Most orders complete");
+  await max.keyboard.press("Tab");
+  await max.getByRole("button", { name: /^Rehearse/ }).click();
+  await expect(
+    max.getByRole("radio", { name: "Most orders complete" }),
+  ).toBeVisible();
+  await expect(
+    max.getByText(/Most orders complete: (proved|tier)/),
+  ).toBeVisible();
+  await expect(max.getByRole("button", { name: /^Differ · / })).toHaveAttribute(
+    "aria-pressed",
+    "true",
+  );
+  await max.getByRole("radio", { name: "Most orders complete" }).click();
+  await expect(tray(max)).toContainText("Rehearsed Most orders complete");
+  await clean(max);
+  await max.keyboard.press("Escape");
+  await expect(tray(max)).toHaveCount(0);
+
+  await max.goto("/policies");
+  await row.getByRole("button", { name: "Drop" }).click();
+  await expect(toast(max, "Dropped the policy The dear first.")).toBeVisible();
+  await expect(row).toHaveCount(0);
+});
