@@ -330,3 +330,45 @@ test("a manager composes a policy, compares it with another, and it is dropped a
   await expect(toast(max, "Dropped the policy The dear first.")).toBeVisible();
   await expect(row).toHaveCount(0);
 });
+
+test("a stock count that breaks allocations gives back and allocates anew in the same step", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  await importFiles(ana, {
+    "items.csv":
+      "sku,name,price,cost,buyable\nZK-1,A counted thing,2.00,1.00,no\n",
+    "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZK-1,A-1-1,10\n",
+    "orders.csv":
+      "order,customer,wanted,line,sku,warehouse,qty,tier\nSO-9601,WEB,2099-03-01,1,ZK-1,HL,7,3\nSO-9602,WEB,2099-03-02,1,ZK-1,HL,3,1\n",
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+  for (const n of ["SO-9601", "SO-9602"]) {
+    await ana.goto(`/orders/${n}`);
+    await expect(
+      ana.getByRole("button", { name: /^Allocate what is free/ }),
+    ).toBeEnabled();
+    await ana.keyboard.press("a");
+    await expect(toast(ana, /^Allocated/)).toBeVisible();
+  }
+  await importFiles(ana, {
+    "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZK-1,A-1-1,8\n",
+  });
+  await expect(
+    ana.getByText("10 allocated, 8 are left for them"),
+  ).toBeVisible();
+  const row = ana.getByRole("row", { name: /SO-9601/ });
+  await expect(row).toContainText("SO-9602 line 1 (tier 1");
+  await clean(ana);
+  await ana
+    .getByRole("button", { name: "Apply it, give back and allocate anew" })
+    .click();
+  await expect(
+    toast(ana, /Given back and allocated anew by By tier and date: 1 item/),
+  ).toBeVisible();
+  await ana.goto("/orders/SO-9601");
+  await expect(
+    ana.getByRole("img", { name: "Line 1: open 2, allocated 5" }),
+  ).toBeVisible();
+});

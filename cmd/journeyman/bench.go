@@ -333,7 +333,7 @@ func (b *benching) imports() error {
 	}
 	checked := time.Since(begin)
 	begin = time.Now()
-	if _, err := d.ApplyImport(b.ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, call.Key); err != nil {
+	if _, err := d.ApplyImport(b.ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, call.Key, false); err != nil {
 		return err
 	}
 	applied := time.Since(begin)

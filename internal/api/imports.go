@@ -46,9 +46,10 @@ func (s *Server) importRoutes(a huma.API) {
 	post(s, a, desk.VerbImport, "apply-import", "/api/imports/apply", "Do what a checked import would do, all of it or nothing",
 		func(ctx context.Context, call desk.Call, ask struct {
 			Import string `json:"import" format:"uuid" doc:"Key of the checked import"`
+			Anew   bool   `json:"anew,omitempty" doc:"Give back what the count breaks and allocate it anew, as the report said"`
 		},
 		) (desk.Outcome, error) {
-			return s.Desk.ApplyImport(ctx, call, ask.Import)
+			return s.Desk.ApplyImport(ctx, call, ask.Import, ask.Anew)
 		})
 	get(s, a, "progress", "/api/progress/{key}", "How far a long command is; all zero if it does not run", func(ctx context.Context, _ desk.Actor, in *struct {
 		Key string `path:"key" format:"uuid"`

@@ -25,6 +25,7 @@ type importing struct {
 	lines     []store.LineRecord
 	bins      []store.BinSet
 	counts    []count
+	breaks    []StockBreak
 }
 
 // count is by how much a bin's stock differs from the file.
@@ -38,6 +39,7 @@ type comparing struct {
 	importing
 	d         *Desk
 	r         *store.Reader
+	book      bookOf
 	house     map[string]bool
 	item      map[string]*store.ItemRecord
 	customer  map[string]*store.CustomerRecord
@@ -48,11 +50,11 @@ type comparing struct {
 // compare finds what the files would change, and the faults that only the database
 // can show. Files are compared in the order in which they would be applied, so an
 // order may name an item that comes in the same import.
-func compare(r *store.Reader, d *Desk, b *exchange.Batch, step func(int)) (*importing, error) {
+func compare(r *store.Reader, d *Desk, b *exchange.Batch, book bookOf, step func(int)) (*importing, error) {
 	fresh := *b
 	fresh.Faults = slices.Clone(b.Faults)
 	c := &comparing{
-		importing: importing{batch: &fresh}, d: d, r: r, house: map[string]bool{}, item: map[string]*store.ItemRecord{},
+		importing: importing{batch: &fresh}, d: d, r: r, book: book, house: map[string]bool{}, item: map[string]*store.ItemRecord{},
 		customer: map[string]*store.CustomerRecord{}, shipTo: map[[2]string]*store.ShipToRecord{}, firstShip: map[string]string{},
 	}
 	houses, err := r.Warehouses()
@@ -81,6 +83,9 @@ func compare(r *store.Reader, d *Desk, b *exchange.Batch, step func(int)) (*impo
 		done += part.rows
 		step(done)
 	}
+	if err := c.recount(); err != nil {
+		return nil, err
+	}
 	return &c.importing, nil
 }
 
@@ -88,6 +93,9 @@ func (im *importing) report(key string) ImportReport {
 	r := ImportReport{Key: key, Files: im.files, Faults: im.batch.Faults, Faulty: im.batch.Faulty}
 	if r.Files == nil {
 		r.Files = []FileReport{}
+	}
+	if r.Breaks = im.breaks; r.Breaks == nil {
+		r.Breaks = []StockBreak{}
 	}
 	if r.Faults == nil {
 		r.Faults = []exchange.Fault{}
@@ -325,9 +333,13 @@ func (c *comparing) checkFree(f *FileReport, spare map[[2]string]int64, last map
 	}
 	for _, x := range cells {
 		k := [2]string{x.SKU, x.Warehouse}
-		if fall := spare[k]; x.Free+fall < 0 {
-			c.fault(f, last[k], "on_hand", "", "%s at %s to keep at least the %d that are allocated and not yet picked; this count is %d short: give some back first",
-				x.SKU, x.Warehouse, x.Spoken, -(x.Free + fall))
+		switch after := x.Free + spare[k]; {
+		case after >= 0:
+		case after+x.Allocated >= 0: // what is allocated can be given back
+			c.breaks = append(c.breaks, StockBreak{SKU: x.SKU, Warehouse: x.Warehouse, Allocated: x.Allocated, Left: after + x.Allocated})
+		default:
+			c.fault(f, last[k], "on_hand", "", "%s at %s to keep at least the %d that are on pick lists and not yet picked; this count is %d short: recall them first, or finish picking",
+				x.SKU, x.Warehouse, x.Spoken-x.Allocated, -(after + x.Allocated))
 		}
 	}
 	return nil

@@ -40,6 +40,7 @@ type ImportReport struct {
 	Faults []exchange.Fault `json:"faults" doc:"What is wrong; with any fault nothing can be applied"`
 	Faulty int              `json:"faulty" doc:"Number of faults, of which at most 500 are listed"`
 	Does   int              `json:"does" doc:"Rows that would change something"`
+	Breaks []StockBreak     `json:"breaks" doc:"Items of which the count leaves fewer than are allocated; they have to be given back and allocated anew"`
 }
 
 // mostEffects is how many rows of a file are reported one by one.
@@ -63,7 +64,7 @@ func (d *Desk) CheckImport(ctx context.Context, call Call, files []exchange.File
 	p.begin("Reading", size)
 	batch := exchange.Read(files, p.at)
 	p.begin("Comparing", batch.Rows())
-	im, err := compare(d.store.Read(ctx), d, batch, p.at)
+	im, err := compare(d.store.Read(ctx), d, batch, func(items store.IDs) (store.Book, error) { return d.store.ReadBook(ctx, items) }, p.at)
 	if err != nil {
 		return ImportReport{}, err
 	}
@@ -85,8 +86,10 @@ func (d *Desk) CheckImport(ctx context.Context, call Call, files []exchange.File
 	return report, err
 }
 
-// ApplyImport does what the report of that key said, all of it or nothing.
-func (d *Desk) ApplyImport(ctx context.Context, call Call, key string) (Outcome, error) {
+// ApplyImport does what the report of that key said, all of it or nothing. Where a count breaks
+// allocations it gives them back and allocates anew by the default policy, as the report said, if
+// anew says so; else it is refused.
+func (d *Desk) ApplyImport(ctx context.Context, call Call, key string, anew bool) (Outcome, error) {
 	run, found, err := d.store.Read(ctx).ImportByKey(key)
 	if err != nil {
 		return Outcome{}, err
@@ -101,6 +104,9 @@ func (d *Desk) ApplyImport(ctx context.Context, call Call, key string) (Outcome,
 	var told ImportReport
 	if err := json.Unmarshal([]byte(run.Report), &told); err != nil {
 		return Outcome{}, err
+	}
+	if len(told.Breaks) > 0 && !anew {
+		return Outcome{}, Conflict("The count leaves fewer of %s than are allocated. Have them given back and allocated anew, or give some back yourself first.", told.Breaks[0].SKU)
 	}
 	if run.Applied != nil {
 		if cmd, ok, err := d.store.Read(ctx).CommandByID(*run.Applied); err != nil || !ok || cmd.Key != call.Key {
@@ -131,11 +137,11 @@ func (d *Desk) importFiles(ctx context.Context, call Call, files []exchange.File
 			return err
 		}
 		// Stock that the files count is held still before anything is compared with it.
-		if err := w.lockStock(batch); err != nil {
+		if err := w.lockStock(batch, told.Breaks); err != nil {
 			return err
 		}
 		p.begin("Comparing", batch.Rows())
-		im, err := compare(&w.tx.Reader, d, batch, p.at)
+		im, err := compare(&w.tx.Reader, d, batch, w.tx.ReadBook, p.at)
 		if err != nil {
 			return err
 		}
@@ -146,7 +152,9 @@ func (d *Desk) importFiles(ctx context.Context, call Call, files []exchange.File
 		switch {
 		case now.Faulty > 0:
 			return ErrFaults
-		case !slices.EqualFunc(now.Files, told.Files, sameEffect):
+		case key == "" && len(now.Breaks) > 0:
+			return Conflict("The count leaves fewer of %s at %s than are allocated: give some back first, or import it in the browser, where that is done as one step.", now.Breaks[0].SKU, now.Breaks[0].Warehouse)
+		case !slices.EqualFunc(now.Files, told.Files, sameEffect) || !slices.EqualFunc(now.Breaks, told.Breaks, sameBreak):
 			return Conflict("What these files would do has changed since you looked. Choose them again to see it as it is now.")
 		case now.Does == 0:
 			w.sentence("Everything in these files is here already; nothing was changed.")
@@ -154,8 +162,19 @@ func (d *Desk) importFiles(ctx context.Context, call Call, files []exchange.File
 			w.sentence("Imported %s.", summary(now.Files))
 		}
 		p.begin("Writing", im.work())
+		var anew *ran
+		if len(im.breaks) > 0 {
+			if anew, err = w.givenBack(im.breaks); err != nil {
+				return err
+			}
+		}
 		if err := im.write(w, p.at); err != nil {
 			return err
+		}
+		if anew != nil {
+			if err := w.allocateBroken(anew, im.breaks); err != nil {
+				return err
+			}
 		}
 		if key != "" {
 			return w.tx.MarkImported(key, w.command)
@@ -166,6 +185,10 @@ func (d *Desk) importFiles(ctx context.Context, call Call, files []exchange.File
 
 func sameEffect(a, b FileReport) bool {
 	return a.Kind == b.Kind && a.New == b.New && a.Changed == b.Changed && a.Unchanged == b.Unchanged && a.Kept == b.Kept
+}
+
+func sameBreak(a, b StockBreak) bool {
+	return a.SKU == b.SKU && a.Warehouse == b.Warehouse && a.Left == b.Left && slices.Equal(a.Lines, b.Lines)
 }
 
 func summary(files []FileReport) string {
@@ -182,7 +205,7 @@ func summary(files []FileReport) string {
 	return s
 }
 
-func (w *work) lockStock(b *exchange.Batch) error {
+func (w *work) lockStock(b *exchange.Batch, breaks []StockBreak) error {
 	skus := skusOfStock(b)
 	if len(skus) == 0 {
 		return nil
@@ -192,10 +215,20 @@ func (w *work) lockStock(b *exchange.Batch) error {
 		return err
 	}
 	ids := make([]int64, len(items))
+	var broken store.IDs
 	for i, it := range items {
 		ids[i] = it.ID
+		if slices.ContainsFunc(breaks, func(b StockBreak) bool { return b.SKU == it.SKU }) {
+			broken = append(broken, it.ID)
+		}
 	}
-	return w.lock(nil, ids...)
+	var lines store.IDs
+	if len(broken) > 0 { // what is given back and allocated anew is held still, too
+		if lines, err = w.tx.WantingLineIDs(broken); err != nil {
+			return err
+		}
+	}
+	return w.lock(lines, ids...)
 }
 
 func skusOfStock(b *exchange.Batch) store.Texts {

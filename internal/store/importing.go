@@ -362,11 +362,12 @@ type FreeRecord struct {
 	SKU       string `gorm:"column:sku"`
 	Warehouse string
 	Free      int64
-	Spoken    int64
+	Allocated int64
+	Spoken    int64 // allocated and released
 }
 
 // FreeOf returns the free stock of the items of those numbers.
 func (r *Reader) FreeOf(skus Texts) ([]FreeRecord, error) {
-	return all[FreeRecord](r, `SELECT i.sku, w.code AS warehouse, c.free, c.allocated + c.released AS spoken
+	return all[FreeRecord](r, `SELECT i.sku, w.code AS warehouse, c.free, c.allocated, c.allocated + c.released AS spoken
 		FROM stock_cell c JOIN item i ON i.id = c.item_id JOIN warehouse w ON w.id = c.warehouse_id WHERE i.sku = ANY(?) ORDER BY i.sku, w.code`, skus)
 }

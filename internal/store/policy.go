@@ -280,3 +280,13 @@ func (r *Reader) AllocatedBy() ([]AllocatedAt, error) {
 	return all[AllocatedAt](r, `SELECT w.code AS warehouse, sum(p.allocated)::bigint AS units, count(*) AS lines FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id
 		WHERE p.allocated > 0 GROUP BY w.id, w.code ORDER BY w.id`)
 }
+
+// WantingLineIDs returns the unfinished lines of the items with units that are open or allocated.
+func (r *Reader) WantingLineIDs(items IDs) (IDs, error) {
+	rows, err := all[struct{ ID int64 }](r, `SELECT l.id FROM order_line l JOIN line_count n ON n.line_id = l.id WHERE l.item_id = ANY(?) AND n.open + n.allocated > 0 AND `+live+` ORDER BY 1`, items)
+	out := make(IDs, len(rows))
+	for i, x := range rows {
+		out[i] = x.ID
+	}
+	return out, err
+}

@@ -1431,6 +1431,8 @@ export interface components {
             seen: string;
         };
         AskStruct: {
+            /** @description Give back what the count breaks and allocate it anew, as the report said */
+            anew?: boolean;
             /**
              * Format: uuid
              * @description Key of the checked import
@@ -1471,6 +1473,21 @@ export interface components {
         "BodyStruct { Login string \"json:\\\"login\\\" maxLength:\\\"60\\\"\"; Password string \"json:\\\"password\\\" maxLength:\\\"200\\\"\" }Body": {
             login: string;
             password: string;
+        };
+        BrokenLine: {
+            customer: string;
+            /** Format: int64 */
+            gets: number;
+            /** Format: int64 */
+            has: number;
+            /** Format: int64 */
+            no: number;
+            order: string;
+            /** Format: date */
+            ship_by: string;
+            /** Format: int64 */
+            tier: number;
+            why: string;
         };
         BrokenPromise: {
             /**
@@ -1808,7 +1825,7 @@ export interface components {
             ask: string;
             reason?: string;
         };
-        "CommandInStruct { Import string \"json:\\\"import\\\" format:\\\"uuid\\\" doc:\\\"Key of the checked import\\\"\" }Body": {
+        "CommandInStruct { Import string \"json:\\\"import\\\" format:\\\"uuid\\\" doc:\\\"Key of the checked import\\\"\"; Anew bool \"json:\\\"anewOmitempty\\\" doc:\\\"Give back what the count breaks and allocate it anew as the report said\\\"\" }Body": {
             ask: components["schemas"]["AskStruct"];
             reason?: string;
         };
@@ -2509,6 +2526,8 @@ export interface components {
             workdays: number[];
         };
         ImportReport: {
+            /** @description Items of which the count leaves fewer than are allocated; they have to be given back and allocated anew */
+            breaks: components["schemas"]["StockBreak"][];
             /**
              * Format: int64
              * @description Rows that would change something
@@ -4034,6 +4053,23 @@ export interface components {
             released: number;
             /** Format: int64 */
             shipped: number;
+        };
+        StockBreak: {
+            /**
+             * Format: int64
+             * @description Units that are allocated and on no pick list
+             */
+            allocated: number;
+            item: string;
+            /**
+             * Format: int64
+             * @description Units that the count leaves for them
+             */
+            left: number;
+            /** @description Lines that would have other units after giving back and allocating anew */
+            lines: components["schemas"]["BrokenLine"][];
+            sku: string;
+            warehouse: string;
         };
         StockMove: {
             /** Format: date-time */
@@ -6030,7 +6066,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CommandInStruct { Import string \"json:\\\"import\\\" format:\\\"uuid\\\" doc:\\\"Key of the checked import\\\"\" }Body"];
+                "application/json": components["schemas"]["CommandInStruct { Import string \"json:\\\"import\\\" format:\\\"uuid\\\" doc:\\\"Key of the checked import\\\"\"; Anew bool \"json:\\\"anewOmitempty\\\" doc:\\\"Give back what the count breaks and allocate it anew as the report said\\\"\" }Body"];
             };
         };
         responses: {

@@ -4,8 +4,8 @@ import { command, Refused, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useSigned } from '../../app/session';
 import { useToasts } from '../../app/toasts';
-import { PageHead } from '../../parts/bits';
-import { plural, showNum } from '../../parts/format';
+import { ItemLink, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showDay, showNum } from '../../parts/format';
 import { useProgress } from '../../parts/useProgress';
 
 type Report = Schemas['ImportReport'];
@@ -51,7 +51,7 @@ export function ImportPage() {
     const key = crypto.randomUUID();
     setRunning({ key, what: 'Applying', stop: new AbortController() });
     try {
-      const out = await command('/api/imports/apply', { import: r.key }, undefined, key);
+      const out = await command('/api/imports/apply', { import: r.key, anew: r.breaks.length > 0 || undefined }, undefined, key);
       tell({ text: out.sentence });
       setReport(undefined);
     } catch (e) {
@@ -124,6 +124,58 @@ export function ImportPage() {
   );
 }
 
+/** Where the count leaves fewer than are allocated: who would have what after giving back and allocating anew. */
+function Breaks({ of }: { of: Report['breaks'] }) {
+  return (
+    <section className="mt-4 max-w-[980px]">
+      <p>
+        <span className="late">
+          {plural(of.length, 'item')} would have fewer units than {of.length === 1 ? 'is' : 'are'} allocated.
+        </span>{' '}
+        What is allocated there is given back, and allocated anew by the default policy, in the same step.
+      </p>
+      {of.map((b) => (
+        <table key={b.sku + b.warehouse} className="grid-table mt-2">
+          <caption className="py-1 text-left">
+            <ItemLink sku={b.sku} /> {b.item} at {b.warehouse}: {showNum(b.allocated)} allocated, {showNum(b.left)} are left for
+            them
+          </caption>
+          <thead>
+            <tr>
+              <th>Tier</th>
+              <th>Order</th>
+              <th>Customer</th>
+              <th>Ship by</th>
+              <th className="num">Has</th>
+              <th className="num">Would have</th>
+              <th>Why</th>
+            </tr>
+          </thead>
+          <tbody>
+            {b.lines.map((l) => (
+              <tr key={`${l.order}/${l.no}`}>
+                <td>
+                  <Tier n={l.tier} />
+                </td>
+                <td>
+                  <OrderLink number={l.order} /> <span className="text-mute">{l.no}</span>
+                </td>
+                <td className="max-w-[160px] truncate" title={l.customer}>
+                  {l.customer}
+                </td>
+                <td>{showDay(l.ship_by)}</td>
+                <td className="num">{showNum(l.has)}</td>
+                <td className={`num font-semibold ${l.gets < l.has ? 'late' : ''}`}>{showNum(l.gets)}</td>
+                <td className="!whitespace-normal text-mute">{l.why}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ))}
+    </section>
+  );
+}
+
 const doesText: Record<string, string> = { new: 'new', changed: 'changed', unchanged: 'unchanged', kept: 'stays as it is here' };
 
 function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean; apply: () => void; drop: () => void }) {
@@ -167,7 +219,7 @@ function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean; apply:
           </p>
           {r.does > 0 && (
             <button className="act act-main" disabled={busy} onClick={apply} autoFocus>
-              Apply all of it
+              {r.breaks.length > 0 ? 'Apply it, give back and allocate anew' : 'Apply all of it'}
             </button>
           )}
           <button className="act" disabled={busy} onClick={drop}>
@@ -175,6 +227,7 @@ function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean; apply:
           </button>
         </div>
       )}
+      {r.breaks.length > 0 && r.faulty === 0 && <Breaks of={r.breaks} />}
       {r.files.map((f) => (
         <details key={f.file} className="mt-4 max-w-[980px]" open={r.files.length === 1}>
           <summary className="cursor-pointer">

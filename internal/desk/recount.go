@@ -1,0 +1,240 @@
+package desk
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"journeyman/core/journey"
+	"journeyman/core/plan"
+	"journeyman/internal/store"
+)
+
+// StockBreak is an item at a warehouse of which a count leaves fewer than are allocated.
+type StockBreak struct {
+	SKU       string       `json:"sku"`
+	Item      string       `json:"item"`
+	Warehouse string       `json:"warehouse"`
+	Allocated int64        `json:"allocated" doc:"Units that are allocated and on no pick list"`
+	Left      int64        `json:"left" doc:"Units that the count leaves for them"`
+	Lines     []BrokenLine `json:"lines" doc:"Lines that would have other units after giving back and allocating anew"`
+}
+
+// BrokenLine is a line that would have other units than it has.
+type BrokenLine struct {
+	Order    string `json:"order"`
+	No       int    `json:"no"`
+	Customer string `json:"customer"`
+	Tier     int    `json:"tier"`
+	ShipBy   string `json:"ship_by" format:"date"`
+	Has      int64  `json:"has"`
+	Gets     int64  `json:"gets"`
+	Why      string `json:"why"`
+}
+
+// bookOf reads the book of items, in a command or outside.
+type bookOf func(items store.IDs) (store.Book, error)
+
+// recount works out what giving back and allocating anew by the default policy would do where the
+// count breaks allocations.
+func (c *comparing) recount() error {
+	if len(c.breaks) == 0 {
+		return nil
+	}
+	var skus store.Texts
+	free := map[[2]string]int64{}
+	for _, b := range c.breaks {
+		if !slices.Contains(skus, b.SKU) {
+			skus = append(skus, b.SKU)
+		}
+		free[[2]string{b.SKU, b.Warehouse}] = b.Left
+	}
+	items, err := c.r.ItemsBySKU(skus)
+	if err != nil {
+		return err
+	}
+	var ids store.IDs
+	named := map[string]store.Item{}
+	for _, it := range items {
+		ids = append(ids, it.ID)
+		named[it.SKU] = it
+	}
+	rows, err := c.book(ids)
+	if err != nil {
+		return err
+	}
+	houses, err := c.r.Warehouses()
+	if err != nil {
+		return err
+	}
+	code := map[int64]string{}
+	for _, h := range houses {
+		code[h.ID] = h.Code
+	}
+	sku := map[int64]string{}
+	for _, it := range rows.Items {
+		sku[it.ID] = it.SKU
+	}
+	broken := func(item, house int64) (int64, bool) {
+		left, is := free[[2]string{sku[item], code[house]}]
+		return left, is
+	}
+	x, had, err := c.d.anew(c.r, rows, broken)
+	if err != nil {
+		return err
+	}
+	for i := range c.breaks {
+		b := &c.breaks[i]
+		b.Item = named[b.SKU].Name
+		b.Lines = []BrokenLine{}
+		var ids store.IDs
+		for k := range x.b.row {
+			l := &x.b.row[k]
+			if sku[l.Item] == b.SKU && code[l.Warehouse] == b.Warehouse && had[l.ID] != x.a.Units(int32(k)) {
+				ids = append(ids, l.ID)
+			}
+		}
+		heads, err := c.r.LineHeads(ids)
+		if err != nil {
+			return err
+		}
+		for _, h := range heads {
+			k := x.b.lineOf[h.ID]
+			b.Lines = append(b.Lines, BrokenLine{
+				h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.a.Units(k), x.why(k).sentence(x.b.Lines[k].Open),
+			})
+		}
+		slices.SortFunc(b.Lines, func(p, q BrokenLine) int {
+			if p.Tier != q.Tier {
+				return p.Tier - q.Tier
+			}
+			if n := strings.Compare(p.Order, q.Order); n != 0 {
+				return n
+			}
+			return p.No - q.No
+		})
+	}
+	return nil
+}
+
+// anew is the plan of the default policy once all that is allocated where the count breaks
+// allocations was given back: broken says how much the count leaves there. had is what the lines
+// have from there. Lines of other places are not served.
+func (d *Desk) anew(r *store.Reader, rows store.Book, broken func(item, house int64) (left int64, is bool)) (x *ran, had map[int64]int64, err error) {
+	had = map[int64]int64{}
+	for i := range rows.Cells {
+		k := &rows.Cells[i]
+		if left, is := broken(k.Item, k.Warehouse); is {
+			k.Free = left
+			places, err := r.PlacesOfItem(k.Item, k.Warehouse)
+			if err != nil {
+				return nil, nil, err
+			}
+			for _, p := range places {
+				had[p.LineID] += p.Allocated
+			}
+		}
+	}
+	rank := map[string]int{}
+	for i := range rows.Lines {
+		l := &rows.Lines[i]
+		l.Open += had[l.ID]
+		l.Allocated -= had[l.ID]
+		if _, is := broken(l.Item, l.Warehouse); is || had[l.ID] > 0 {
+			rank[l.Number] = i
+		}
+	}
+	row, _, err := r.PolicyByName("")
+	if err != nil {
+		return nil, nil, err
+	}
+	v, err := policyView(row)
+	if err != nil {
+		return nil, nil, err
+	}
+	b, err := d.wholeBook(r, rows, bookHow{rank: rank})
+	if err != nil {
+		return nil, nil, err
+	}
+	how, err := v.Rules.allocateHow(b)
+	if err != nil {
+		return nil, nil, err
+	}
+	return &ran{b, v.Rules, v.Name, plan.Allocate(b.Book, how)}, had, nil
+}
+
+// givenBack gives back all that is allocated where the count breaks allocations, and returns the plan
+// by which it is allocated anew.
+func (w *work) givenBack(breaks []StockBreak) (*ran, error) {
+	var skus store.Texts
+	for _, b := range breaks {
+		if !slices.Contains(skus, b.SKU) {
+			skus = append(skus, b.SKU)
+		}
+	}
+	known, err := w.tx.ItemsBySKU(skus)
+	if err != nil {
+		return nil, err
+	}
+	var items store.IDs
+	for _, it := range known {
+		items = append(items, it.ID)
+	}
+	rows, err := w.tx.ReadBook(items)
+	if err != nil {
+		return nil, err
+	}
+	sku := map[int64]string{}
+	for _, it := range rows.Items {
+		sku[it.ID] = it.SKU
+	}
+	x, _, err := w.desk.anew(&w.tx.Reader, rows, func(item, house int64) (int64, bool) {
+		c := w.cells[cellKey{item, house}]
+		for _, b := range breaks {
+			if c != nil && b.SKU == sku[item] && b.Warehouse == c.Warehouse {
+				return b.Left, true
+			}
+		}
+		return 0, false
+	})
+	if err != nil {
+		return nil, err
+	}
+	return x, w.giveBackBroken(breaks)
+}
+
+func (w *work) giveBackBroken(breaks []StockBreak) error {
+	for _, id := range w.order {
+		l := w.lines[id]
+		for _, house := range w.places(l, l.WarehouseID) {
+			q := l.at[house][journey.Allocated]
+			code := w.code(l, house)
+			if q > 0 && slices.ContainsFunc(breaks, func(b StockBreak) bool { return b.SKU == l.SKU && b.Warehouse == code }) {
+				if err := w.move(l, house, journey.Make(journey.GiveBack, q), entry{}); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// allocateBroken allocates anew what was given back, as it was shown, once the count is in.
+func (w *work) allocateBroken(x *ran, breaks []StockBreak) error {
+	if err := w.allocatePlan(x); err != nil {
+		return err
+	}
+	id, err := w.tx.CommandID()
+	if err != nil {
+		return err
+	}
+	if err := w.tx.PutReasons(id, x.name, x.reasons()); err != nil {
+		return err
+	}
+	lines := 0
+	for _, b := range breaks {
+		lines += len(b.Lines)
+	}
+	w.out.Sentence += fmt.Sprintf(" Given back and allocated anew by %s: %s, other units for %s.", x.name, some(int64(len(breaks)), "item"), some(int64(lines), "line"))
+	return nil
+}
