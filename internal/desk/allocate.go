@@ -113,7 +113,7 @@ func (d *Desk) GiveBackAll(ctx context.Context, call Call, ask GiveBackAllAsk) (
 		if err != nil {
 			return err
 		}
-		if err := w.lock(ids); err != nil {
+		if err := w.lockMany(ids); err != nil {
 			return err
 		}
 		for _, id := range ids {

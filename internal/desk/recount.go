@@ -224,11 +224,7 @@ func (w *work) allocateBroken(x *ran, breaks []StockBreak) error {
 	if err := w.allocatePlan(x); err != nil {
 		return err
 	}
-	id, err := w.tx.CommandID()
-	if err != nil {
-		return err
-	}
-	if err := w.tx.PutReasons(id, x.name, x.reasons()); err != nil {
+	if err := w.putRun(x); err != nil {
 		return err
 	}
 	lines := 0

@@ -413,7 +413,7 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 		for _, t := range kept {
 			ids = append(ids, t[0])
 		}
-		if err := w.lock(ids); err != nil {
+		if err := w.lockMany(ids); err != nil {
 			return err
 		}
 		if again, _, err := w.tx.RehearsalByKey(ask.Plan); err != nil || again.Applied != nil {
@@ -440,18 +440,12 @@ func (w *work) carryOut(x *ran, p *progress, key string) error {
 	if err := w.allocatePlan(x); err != nil {
 		return err
 	}
-	id, err := w.tx.CommandID()
-	if err != nil {
-		return err
-	}
 	p.begin("Writing", len(x.b.Lines))
-	if err := w.tx.PutReasons(id, x.name, x.reasons()); err != nil {
+	if err := w.putRun(x); err != nil {
 		return err
 	}
-	if key != "" {
-		if err := w.tx.MarkApplied(key, id); err != nil {
-			return err
-		}
+	if err := w.tx.MarkApplied(key, w.command); err != nil {
+		return err
 	}
 	w.sentence("%s: allocated %s on %s of %s.", x.name, some(w.out.Units, "unit"), some(int64(len(w.moved())), "line"), some(int64(len(w.orders)), "order"))
 	return nil

@@ -50,7 +50,7 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 		for _, p := range promised {
 			ids = append(ids, p.LineID)
 		}
-		if err := w.lock(ids); err != nil {
+		if err := w.lockMany(ids); err != nil {
 			return err
 		}
 		if _, undone, err := w.tx.UndoneBy(ask.Command); err != nil || undone {

@@ -64,18 +64,30 @@ func (x *ran) why(l int32) whyParts {
 	return out
 }
 
-// reasons are those of all lines that the run looked at.
-func (x *ran) reasons() []store.LineReason {
-	var out []store.LineReason
+// putRun keeps that the plan's policy was run, and the reasons of the lines that it looked at.
+func (w *work) putRun(x *ran) error {
+	id, err := w.tx.CommandID()
+	if err != nil {
+		return err
+	}
+	var lacking []store.LineReason
+	var covered store.IDs
 	for i := range x.b.Lines {
 		l := int32(i)
 		if !x.b.Eligible(l) {
 			continue
 		}
-		text, _ := json.Marshal(x.why(l)) // texts and numbers
-		out = append(out, store.LineReason{Line: x.b.row[l].ID, Wanted: x.b.Lines[l].Open, Reasons: string(text)})
+		if line := &x.b.Lines[i]; x.a.Units(l) == line.Open {
+			covered = append(covered, x.b.row[l].ID)
+			continue
+		}
+		text, err := json.Marshal(x.why(l))
+		if err != nil {
+			return err
+		}
+		lacking = append(lacking, store.LineReason{Line: x.b.row[l].ID, Wanted: x.b.Lines[l].Open, Reasons: string(text)})
 	}
-	return out
+	return w.tx.PutRun(id, x.name, lacking, covered)
 }
 
 func dueWords(iso string) string {
@@ -220,7 +232,7 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 	}
 	h := heads[0]
 	out := WhyView{Order: h.OrderNumber, No: h.LineNo, SKU: h.SKU, Free: h.Free, Where: h.Warehouse, Reasons: []WhyReason{}, Holders: []WhyHolder{}}
-	rows, err := r.ReasonsOf(store.IDs{line})
+	x, found, err := r.ReasonOf(line)
 	if err != nil {
 		return out, err
 	}
@@ -251,13 +263,14 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 			out.Sentence += "."
 		}
 	}
-	if len(rows) == 0 || rows[0].Undone {
+	if !found || x.Undone {
 		return out, nil
 	}
-	x := rows[0]
-	var parts whyParts
-	if err := json.Unmarshal([]byte(x.Reasons), &parts); err != nil {
-		return out, err
+	parts := whyParts{{Code: plan.Covered, Qty: x.Wanted}}
+	if x.Reasons != "" {
+		if err := json.Unmarshal([]byte(x.Reasons), &parts); err != nil {
+			return out, err
+		}
 	}
 	out.Run = fmt.Sprintf("%s, run by %s %s", x.Policy, x.Who, d.Clock(x.At))
 	if h.Open > 0 && h.Free < h.Open {

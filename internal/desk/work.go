@@ -87,6 +87,16 @@ func (w *work) lock(ids []int64, alsoItems ...int64) error {
 	return nil
 }
 
+// lockMany is lock for what may be thousands of lines: those are read and written as sets.
+func (w *work) lockMany(ids []int64) error {
+	if len(ids) > manyRows {
+		if err := w.tx.PreferSets(); err != nil {
+			return err
+		}
+	}
+	return w.lock(ids)
+}
+
 // entry is what a move names besides its line and warehouse.
 type entry struct {
 	bin, task, pack, inbound int64

@@ -124,12 +124,19 @@ type LineReason struct {
 	Reasons string `json:"reasons"` // JSON
 }
 
-// PutReasons keeps what a run said about lines, in place of what the runs before said.
-func (t *Tx) PutReasons(command int64, policy string, rows []LineReason) error {
-	return inChunks(t, rows, `INSERT INTO line_reason (line_id, command_id, policy, wanted, reasons)
-		SELECT x.line, $2, $3, x.wanted, x.reasons::jsonb FROM json_to_recordset($1::json) AS x (line bigint, wanted bigint, reasons text)
-		ON CONFLICT (line_id) DO UPDATE SET command_id = excluded.command_id, policy = excluded.policy, wanted = excluded.wanted, reasons = excluded.reasons`,
-		func(int) {}, command, policy)
+// PutRun notes that a command ran a policy, and keeps what it said about lines that lack something,
+// in place of what the runs before said about all lines that it looked at.
+func (t *Tx) PutRun(command int64, policy string, lacking []LineReason, covered IDs) error {
+	if _, err := t.exec(`INSERT INTO policy_run (command_id, policy) VALUES ($1, $2)`, command, policy); err != nil {
+		return err
+	}
+	if _, err := t.exec(`DELETE FROM line_reason WHERE line_id = ANY($1::bigint[])`, []int64(covered)); err != nil {
+		return err
+	}
+	return inChunks(t, lacking, `INSERT INTO line_reason (line_id, command_id, wanted, reasons)
+		SELECT x.line, $2, x.wanted, x.reasons::jsonb FROM json_to_recordset($1::json) AS x (line bigint, wanted bigint, reasons text)
+		ON CONFLICT (line_id) DO UPDATE SET command_id = excluded.command_id, wanted = excluded.wanted, reasons = excluded.reasons`,
+		func(int) {}, command)
 }
 
 // ReasonRow is what the last run said about a line, and when.
@@ -143,11 +150,18 @@ type ReasonRow struct {
 	Undone  bool
 }
 
-// ReasonsOf returns what the last run that looked at the lines said.
-func (r *Reader) ReasonsOf(lines IDs) ([]ReasonRow, error) {
-	return all[ReasonRow](r, `SELECT x.line_id, x.policy, x.wanted, x.reasons::text AS reasons, u.name AS who, c.at,
-			EXISTS (SELECT 1 FROM command z WHERE z.undoes = c.id) AS undone
-		FROM line_reason x JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id WHERE x.line_id = ANY(?)`, lines)
+// ReasonOf returns what the last run said about a line that lacks something. If none did, it is
+// the run that last allocated to the line, without reasons.
+func (r *Reader) ReasonOf(line int64) (ReasonRow, bool, error) {
+	const who = `u.name AS who, c.at, EXISTS (SELECT 1 FROM command z WHERE z.undoes = c.id) AS undone`
+	row, found, err := one[ReasonRow](r, `SELECT x.line_id, p.policy, x.wanted, x.reasons::text AS reasons, `+who+`
+		FROM line_reason x JOIN policy_run p ON p.command_id = x.command_id JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id WHERE x.line_id = ?`, line)
+	if err != nil || found {
+		return row, found, err
+	}
+	return one[ReasonRow](r, `SELECT j.line_id, p.policy, j.qty AS wanted, '' AS reasons, `+who+`
+		FROM (SELECT line_id, command_id, qty FROM journal WHERE line_id = ? AND kind = 'allocate' ORDER BY id DESC LIMIT 1) j
+			JOIN policy_run p ON p.command_id = j.command_id JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id`, line)
 }
 
 // HeldBy is what was allocated to a line of an item at a warehouse, when and by whom last.

@@ -48,11 +48,17 @@ CREATE TABLE rehearsal (
     applied bigint
 );
 
--- Why a line has what it has: what the last run that looked at it said.
+-- A policy that was run, by the command that ran it.
+CREATE TABLE policy_run (
+    command_id bigint PRIMARY KEY REFERENCES command DEFERRABLE INITIALLY DEFERRED,
+    policy     text NOT NULL
+);
+
+-- Why a line lacks what it lacks: what the last run that looked at it said. Of a line that got all
+-- it wanted the journal says by which run.
 CREATE TABLE line_reason (
     line_id    bigint PRIMARY KEY REFERENCES order_line,
-    command_id bigint NOT NULL REFERENCES command DEFERRABLE INITIALLY DEFERRED,
-    policy     text NOT NULL,
+    command_id bigint NOT NULL REFERENCES policy_run,
     wanted     bigint NOT NULL,
     reasons    jsonb NOT NULL
 );
@@ -78,7 +84,36 @@ ALTER TABLE promise_entry ADD CONSTRAINT promise_entry_cause_check
 -- Some customers insist on one warehouse.
 ALTER TABLE customer ADD COLUMN one_warehouse boolean NOT NULL DEFAULT false;
 
-GRANT SELECT ON policy, policy_entry, rehearsal, line_reason, message TO journeyman_app;
-GRANT INSERT ON policy, policy_entry, rehearsal, line_reason, message TO journeyman_app;
+GRANT SELECT ON policy, policy_entry, policy_run, rehearsal, line_reason, message TO journeyman_app;
+GRANT INSERT ON policy, policy_entry, policy_run, rehearsal, line_reason, message TO journeyman_app;
 GRANT UPDATE ON policy, rehearsal, line_reason TO journeyman_app;
-GRANT DELETE ON policy, rehearsal TO journeyman_app;
+GRANT DELETE ON policy, rehearsal, line_reason TO journeyman_app;
+
+-- Where units of thousands of lines stand for the first time, the rows are added with their units: to
+-- add them empty and to change them afterwards checks their keys twice.
+-- +goose StatementBegin
+DO $do$
+DECLARE
+    def  text := pg_get_functiondef('journal_counts'::regproc);
+    put  constant text := $q$
+                INSERT INTO line_at (line_id, warehouse_id)
+                SELECT DISTINCT f.line_id, f.warehouse_id FROM fresh f WHERE f.line_id IS NOT NULL AND f.warehouse_id IS NOT NULL
+                ORDER BY 1, 2 ON CONFLICT DO NOTHING $q$;
+    done constant text := $q$
+                WHERE p.line_id = d.line_id AND p.warehouse_id = d.warehouse_id $q$;
+    more constant text := $q$
+                INSERT INTO line_at (line_id, warehouse_id, allocated, released, picked, packed)
+                SELECT d.* FROM (SELECT f.line_id, f.warehouse_id, sum(f.qty * r.allocated), sum(f.qty * r.released), sum(f.qty * r.picked), sum(f.qty * r.packed)
+                      FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)
+                      WHERE f.line_id IS NOT NULL AND f.warehouse_id IS NOT NULL GROUP BY 1, 2) d
+                WHERE NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = d.line_id AND p.warehouse_id = d.warehouse_id)
+                ORDER BY 1, 2 $q$;
+BEGIN
+    IF position(put IN def) = 0 OR position(done IN def) = 0 THEN
+        RAISE EXCEPTION 'journal_counts is not what this migration was written for';
+    END IF;
+    def := replace(def, 'EXECUTE $q$' || put || '$q$;', '');
+    def := replace(def, done || '$q$;', done || '$q$;' || chr(10) || '            EXECUTE $q$' || more || '$q$;');
+    EXECUTE def;
+END $do$;
+-- +goose StatementEnd
