@@ -66,7 +66,8 @@ func (t *Tx) Lock(lines, items []int64) (Locked, error) {
 			cellsHeld, lines, items).Query(into(&out.Cells))
 		if len(lines) > 0 {
 			b.Queue(linesOf+`c.line_id = ANY($1::bigint[]) ORDER BY c.line_id`+linesHeld, lines).Query(into(&out.Lines))
-			b.Queue(placesOf+`line_id = ANY($1::bigint[]) ORDER BY line_id, warehouse_id`, lines).Query(into(&out.Places))
+			// Joined, not compared with the whole list: that would be done for each row of a table that has just been filled.
+			b.Queue(placesOf+`line_id IN (SELECT unnest($1::bigint[])) ORDER BY line_id, warehouse_id`, lines).Query(into(&out.Places))
 		}
 	}, false)
 	return out, err
