@@ -7,7 +7,6 @@ test("pictures of each main view", async ({ browser, page }) => {
   test.setTimeout(180_000);
   await page.goto("/");
   await expect(page.getByText("This is the demo")).toBeVisible();
-  await page.screenshot({ path: shot("signin") });
   const ana = await signIn(browser, "coordinator");
   const go = async (path: string) => {
     await ana.goto(path);
@@ -21,13 +20,31 @@ test("pictures of each main view", async ({ browser, page }) => {
     ["packing", "/packing"],
     ["item", "/items/GL-2040-1"],
     ["inbound", "/inbound"],
-    ["customers", "/customers"],
-    ["promises", "/promise"],
-    ["floor", "/floor"],
   ] as const) {
     await go(path);
     await ana.screenshot({ path: shot(name) });
   }
+  await go("/contested?sku=GL-2040-1&warehouse=HL");
+  for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowDown");
+  await ana.keyboard.press("Shift+ArrowLeft");
+  for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowUp");
+  await ana.waitForTimeout(400);
+  await ana.keyboard.press("Shift+ArrowRight");
+  await expect(ana.getByText(/SO-\d+ becomes whole/)).toBeVisible();
+  await ana.screenshot({ path: shot("contested") });
+  await go("/run?compare=First+come");
+  await ana.keyboard.press("e");
+  await expect(ana.getByRole("button", { name: /^Differ/ })).toBeVisible();
+  await ana.waitForTimeout(500);
+  await ana.screenshot({ path: shot("run") });
+  const max = await signIn(browser, "manager");
+  await max.goto("/policies");
+  await max.getByRole("row", { name: /Fair shares/ }).click();
+  await max.keyboard.press("Enter");
+  await max.getByRole("button", { name: "Keep a part" }).click();
+  await max.waitForTimeout(300);
+  await max.screenshot({ path: shot("policies") });
+  await go("/floor");
   await ana.getByRole("link", { name: /^PL-/ }).first().click();
   await expect(ana.getByRole("button", { name: /^Confirm all/ })).toBeVisible();
   await ana.screenshot({ path: shot("picklist") });
@@ -37,6 +54,10 @@ test("pictures of each main view", async ({ browser, page }) => {
   const wished = new Date(Date.now() + 6 * 864e5).toISOString().slice(0, 10);
   await go(`/promise?sku=CB-110&qty=144&wished=${wished}`);
   await ana.screenshot({ path: shot("promise") });
+  await go(`/promise?sku=CB-110&qty=144&wished=${wished}&customer=C106`);
+  await ana.keyboard.press("m");
+  await expect(ana.getByText("Proved: no way does less.")).toBeVisible();
+  await ana.screenshot({ path: shot("makeroom") });
   await go("/entry?customer=C106");
   for (const [item, qty] of [
     ["GL-2040-1", "30"],

@@ -20,7 +20,7 @@ type slow struct {
 	entries []Move
 }
 
-const horizon = 40
+const horizon = 60
 
 func newSlow(b *book.Book, ask Ask) *slow {
 	s := &slow{b: b, ask: ask, before: make([]int64, horizon)}
