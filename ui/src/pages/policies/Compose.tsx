@@ -49,7 +49,7 @@ export function Compose({
         save.run({ ask: { id: from.id, seen: from.seen, name, rules: r } });
       }}
     >
-      <div className="grid grid-cols-[1fr_1fr_1fr] gap-x-8 gap-y-4">
+      <div className="grid grid-cols-3 gap-x-7 gap-y-4">
         <div>
           <label className="block">
             <span className="text-mute">Name</span>
@@ -122,8 +122,8 @@ export function Compose({
             set={(v) => set({ sharing: v as Rules['sharing'] })}
             options={[
               ['in-turn', 'are served one after another'],
-              ['fair', 'share, each the same part of what it wants'],
-              ['equal', 'share, each the same number of units'],
+              ['fair', 'share by part of what they want'],
+              ['equal', 'share by number of units'],
             ]}
           />
           <Pick
@@ -131,9 +131,9 @@ export function Compose({
             value={r.goal}
             set={(v) => set({ goal: v as Rules['goal'] })}
             options={[
-              ['keys', 'nothing: lines are served in turn'],
-              ['orders', 'as many orders complete as can be'],
-              ['value', 'as much value as can go'],
+              ['keys', 'nothing, all in turn'],
+              ['orders', 'most orders complete'],
+              ['value', 'most value that can go'],
             ]}
           />
           <Pick
