@@ -10,6 +10,7 @@ import (
 
 	"journeyman/core/book"
 	"journeyman/core/outlook"
+	"journeyman/core/policy"
 )
 
 func reading(t *testing.T, text string) *book.Book {
@@ -105,6 +106,11 @@ func TestTheSameBookGivesTheSamePlanWhateverItsOrder(t *testing.T) {
 		var out bytes.Buffer
 		if err := Promise(b, PromiseHow{}).Write(&out, b); err != nil {
 			t.Fatal(err)
+		}
+		for _, how := range []AllocateHow{{Window: NoWindow}, {Window: NoWindow, Share: Fair, Keys: []policy.Key{policy.Tier}}, {Window: NoWindow, Goal: MostOrders}, {Window: NoWindow, Goal: MostValue}} {
+			if err := Allocate(b, how).Write(&out, b, nil); err != nil {
+				t.Fatal(err)
+			}
 		}
 		return out.String()
 	}

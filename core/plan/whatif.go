@@ -21,15 +21,15 @@ import (
 // again, times the turns before them on their cells; for one change of a large book a few dozen.
 type Kept struct {
 	*Allocation
-	b      *book.Book
-	how    AllocateHow
-	a      *allocating       // takes turns again; its cells are those of the try
-	turns  []int32           // lines by which turns are taken, in order
-	at     []int32           // of each line the turn that takes it, or -1
-	looks  spans             // of each cell the turns that may draw on it
-	does   [][]effect        // of each cell what turns changed, in order
-	base   []outlook.Outlook // of each cell before the first turn
-	free   []int64
+	b     *book.Book
+	how   AllocateHow
+	a     *allocating       // takes turns again; its cells are those of the try
+	turns []int32           // lines by which turns are taken, in order
+	at    []int32           // of each line the turn that takes it, or -1
+	looks spans             // of each cell the turns that may draw on it
+	does  [][]effect        // of each cell what turns changed, in order
+	base  []outlook.Outlook // of each cell before the first turn
+	free  []int64
 }
 
 // effect is what a turn left changed in a cell: units that are gone from the shelf, and a promise of

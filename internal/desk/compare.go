@@ -510,6 +510,7 @@ func (c *comparing) compareCustomers() error {
 		rec := store.CustomerRecord{
 			Code: v.Customer, Name: v.Name, Tier: or(v.Tier, base.Tier), ShipRule: or(v.ShipRule, base.ShipRule), Warehouse: or(v.Warehouse, base.Warehouse),
 			Service: or(v.Service, base.Service), Terms: or(v.Terms, base.Terms), Email: or(v.Email, base.Email), Discount: stated(v.Discount, base.Discount),
+			OneWarehouse: stated(v.OneWarehouse, base.OneWarehouse),
 		}
 		k := [2]string{v.Customer, v.ShipTo}
 		if first := shipRow[k]; first != 0 {
@@ -579,6 +580,7 @@ func differCustomer(old, rec store.CustomerRecord) differ {
 	d.text("terms", old.Terms, rec.Terms)
 	d.text("email", old.Email, rec.Email)
 	d.money("discount", old.Discount, rec.Discount)
+	d.text("one_warehouse", fmt.Sprint(old.OneWarehouse), fmt.Sprint(rec.OneWarehouse))
 	return d
 }
 

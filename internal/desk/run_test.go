@@ -30,6 +30,16 @@ func shortage(t *testing.T) *office {
 	return o
 }
 
+// shipTo is the first address of a customer.
+func (o *office) shipTo(customer string) string {
+	o.t.Helper()
+	c, err := o.Customer(context.Background(), customer)
+	if err != nil {
+		o.t.Fatal(err)
+	}
+	return c.ShipTos[0].Code
+}
+
 // only is the orders of a shortage.
 var only = desk.RunScope{Orders: []string{"SO-6001", "SO-6002", "SO-6003", "SO-6004"}}
 
@@ -143,6 +153,13 @@ func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
 		if got := takes(o.rehearse(desk.RunAsk{Rules: &r, Scope: c.scope}), 0); got != c.want {
 			t.Errorf("%s: %s, want %s", name, got, c.want)
 		}
+	}
+	// A customer who insists on one warehouse is sent nothing from another.
+	o.load("customers.csv", "customer,name,one_warehouse,ship_to\nSPC,"+o.order("SO-6001").Customer+",yes,"+o.shipTo("SPC")+"\n")
+	r := rules
+	r.Elsewhere = true
+	if got := takes(o.rehearse(desk.RunAsk{Rules: &r, Scope: only}), 0); got != "5 15 0+0 0" {
+		t.Errorf("from one warehouse only: %s", got)
 	}
 	if v := o.rehearse(desk.RunAsk{Policy: "Most orders complete", Scope: only}); len(v.Plans[0].Goal) == 0 || v.Plans[0].Goal[0].Reached > v.Plans[0].Goal[0].Bound {
 		t.Errorf("goal %+v", v.Plans[0].Goal)

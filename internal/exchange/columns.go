@@ -44,6 +44,7 @@ type CustomerRow struct {
 	Tier                                       int64
 	ShipRule, Warehouse, Service, Terms, Email string
 	Discount                                   *int64 // basis points
+	OneWarehouse                               *bool  // insists on being sent to from one
 	ShipTo, ToName                             string
 	Street, City, Postcode, Country            string
 }
@@ -160,6 +161,11 @@ var customerColumns = []column[CustomerRow]{
 			return errors.New("a per cent from 0 to 100 with at most 2 digits after the point, such as 7.5")
 		}
 		return nil
+	}},
+	{"one_warehouse", false, func(r *CustomerRow, s string) error {
+		v, err := yesNo(s)
+		r.OneWarehouse = &v
+		return err
 	}},
 	{"ship_to", true, text(40, func(r *CustomerRow) *string { return &r.ShipTo })},
 	{"ship_to_name", false, text(200, func(r *CustomerRow) *string { return &r.ToName })},

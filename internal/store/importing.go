@@ -31,11 +31,13 @@ type CustomerRecord struct {
 	Terms     string `json:"terms"`
 	Email     string `json:"email"`
 	Discount  int64  `json:"discount" gorm:"column:discount_bp"` // basis points
+
+	OneWarehouse bool `json:"one_warehouse"`
 }
 
 // CustomersByCode returns the customers of those codes.
 func (r *Reader) CustomersByCode(codes Texts) ([]CustomerRecord, error) {
-	return all[CustomerRecord](r, `SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email, c.discount_bp
+	return all[CustomerRecord](r, `SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email, c.discount_bp, c.one_warehouse
 		FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id WHERE c.code = ANY(?)`, codes)
 }
 
@@ -232,12 +234,12 @@ func (t *Tx) PutSubstitutes(ss []SubstituteRecord, step func(int)) error {
 // PutCustomers adds customers and brings those that exist up to date.
 func (t *Tx) PutCustomers(cs []CustomerRecord, step func(int)) error {
 	return inChunks(t, cs, `
-		INSERT INTO customer (code, name, tier, ship_rule, warehouse_id, service, terms, email, discount_bp)
-		SELECT x.code, x.name, x.tier, x.ship_rule, w.id, x.service, x.terms, x.email, x.discount
-		FROM json_to_recordset($1::json) AS x (code text, name text, tier integer, ship_rule text, warehouse text, service text, terms text, email text, discount integer)
+		INSERT INTO customer (code, name, tier, ship_rule, warehouse_id, service, terms, email, discount_bp, one_warehouse)
+		SELECT x.code, x.name, x.tier, x.ship_rule, w.id, x.service, x.terms, x.email, x.discount, x.one_warehouse
+		FROM json_to_recordset($1::json) AS x (code text, name text, tier integer, ship_rule text, warehouse text, service text, terms text, email text, discount integer, one_warehouse boolean)
 			LEFT JOIN warehouse w ON w.code = x.warehouse
 		ON CONFLICT (code) DO UPDATE SET name = excluded.name, tier = excluded.tier, ship_rule = excluded.ship_rule,
-			warehouse_id = excluded.warehouse_id, service = excluded.service, terms = excluded.terms, email = excluded.email, discount_bp = excluded.discount_bp`, step)
+			warehouse_id = excluded.warehouse_id, service = excluded.service, terms = excluded.terms, email = excluded.email, discount_bp = excluded.discount_bp, one_warehouse = excluded.one_warehouse`, step)
 }
 
 // PutShipTos adds addresses and brings those that exist up to date.

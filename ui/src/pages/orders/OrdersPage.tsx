@@ -205,6 +205,7 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
   const { may } = useSigned();
   const allocate = useCommand('/api/allocate', clear);
   const release = useCommand('/api/release', clear);
+  const back = useCommand('/api/give-back', clear);
   const orders = chosen.map((o) => ({ number: o.number, seen: o.version }));
   const sum = (of: (o: Schemas['OrderRow']) => number) => chosen.reduce((n, o) => n + of(o), 0);
   const open = sum((o) => o.at.open);
@@ -215,6 +216,7 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
   const go = useNavigate();
   const run = () => void go({ to: '/run', search: { order: chosen.map((o) => o.number).join(','), listed: 'yes' } as never });
   useKey('u', 'Run a policy on them', run, { enabled: may('run a policy') });
+  useKey('b', 'Give back what is allocated', () => back.run({ ask: { orders } }), { enabled: may('give back') && allocated > 0 });
   useKey('r', 'Release what is allocated', () => release.run({ ask: { orders } }), { enabled: may('release') && allocated > 0 });
   return (
     <>
@@ -231,6 +233,11 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
         <button className="cursor-pointer px-2" onClick={clear}>
           Choose none <Key>Esc</Key>
         </button>
+        {may('give back') && allocated > 0 && (
+          <button className="act act-quiet" disabled={back.busy} onClick={() => back.run({ ask: { orders } })}>
+            Give back <Key>B</Key>
+          </button>
+        )}
         {may('run a policy') && open > 0 && (
           <button className="act act-quiet" onClick={run}>
             Run a policy <Key>U</Key>

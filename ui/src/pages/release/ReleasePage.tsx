@@ -14,6 +14,7 @@ import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
+import { WhyAside } from '../../parts/Why';
 
 type Line = Schemas['ReleaseLine'];
 
@@ -55,6 +56,7 @@ export function ReleasePage() {
         row ? (
           <>
             <ItemAside sku={row.sku} warehouse={row.warehouse} />
+            <WhyAside line={row.id} />
             <OrderAside number={row.order} except={row.id} />
           </>
         ) : (
