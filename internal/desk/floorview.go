@@ -75,7 +75,13 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 		until = day
 	}
 	r := d.store.Read(ctx)
-	rows, err := r.AllocatedLines(strings.Fields(ask.Query), ask.Warehouse, 5000)
+	// Of all allocated lines just what decides is read, and of those that are offered the rest; a filter
+	// has to know names.
+	all := ask.Query == "" && ask.Warehouse == ""
+	rows, err := r.ReleaseCandidates()
+	if !all {
+		rows, err = r.AllocatedLines(strings.Fields(ask.Query), ask.Warehouse, mostOffered)
+	}
 	if err != nil {
 		return ReleasePage{}, err
 	}
@@ -105,6 +111,15 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 			firstDue = l.ShipBy
 		}
 	}
+	if all {
+		var ids store.IDs
+		for _, l := range offered[:min(len(offered), mostOffered)] {
+			ids = append(ids, l.ID)
+		}
+		if offered, err = r.LinesByID(ids); err != nil {
+			return ReleasePage{}, err
+		}
+	}
 	slices.SortStableFunc(offered, func(a, b store.LineRow) int {
 		return cmp.Or(cmp.Compare(a.ShipBy, b.ShipBy), cmp.Compare(a.Tier, b.Tier), cmp.Compare(a.OrderNumber, b.OrderNumber), cmp.Compare(a.LineNo, b.LineNo))
 	})
@@ -132,6 +147,9 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 	return out, nil
 }
 
+// mostOffered is how many lines are offered at once.
+const mostOffered = 5000
+
 // lookAhead is the day up to which work counts as due when nobody says: two working days on.
 func (d *Desk) lookAhead() days.Day {
 	day := d.Today()
@@ -154,7 +172,7 @@ func (d *Desk) shares(r *store.Reader, rows []store.LineRow) (map[int64][2]int, 
 			ids = append(ids, l.OrderID)
 		}
 	}
-	lines, err := r.LinesOfOrders(ids)
+	lines, err := r.WantsOfOrders(ids)
 	if err != nil {
 		return nil, err
 	}

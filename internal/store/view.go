@@ -234,6 +234,18 @@ func (r *Reader) ReleaseCandidates() ([]LineRow, error) {
 		WHERE n.allocated > 0 AND `+live)
 }
 
+// LinesByID returns the lines of those keys.
+func (r *Reader) LinesByID(lines IDs) ([]LineRow, error) {
+	return all[LineRow](r, lineRow+` WHERE l.id = ANY(?)`, lines)
+}
+
+// WantsOfOrders returns of the lines of orders just what decides whether they could go now.
+func (r *Reader) WantsOfOrders(orders IDs) ([]LineRow, error) {
+	return all[LineRow](r, `SELECT l.id, l.order_id, l.item_id, l.warehouse_id, n.open, n.allocated, coalesce(s.free, 0) AS free
+		FROM order_line l JOIN line_count n ON n.line_id = l.id LEFT JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id
+		WHERE l.order_id = ANY(?) ORDER BY l.order_id, l.line_no`, orders)
+}
+
 // OpenLineSums says how many lines have something due that is not allocated at all.
 func (r *Reader) OpenLineSums() (lines int64, err error) {
 	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count n WHERE open > 0 AND allocated = 0 AND `+live)
