@@ -288,7 +288,7 @@ func (b *benching) pages() error {
 	_ = res.Body.Close()
 	fmt.Printf("\npages of the demo book, 40 times each   median     95th (goal under 100 ms)\n")
 	for _, path := range []string{
-		"strip", "orders", "orders?q=glaze", "orders?state=late&sort=wanted", "orders/SO-10700", "orders/SO-10700/trail", "open", "release",
+		"strip", "orders", "orders?q=glaze", "orders?state=late&sort=wanted", "orders/SO-10700", "orders/SO-10700/trail", "open", "release", "contested", "policies", "customers/WEB/standing",
 		"promise?sku=CB-110&qty=144", "promised", "pick-lists", "packing", "dock", "items", "items/GL-2040-1", "inbound", "customers", "quotes", "quotes/Q-3002", "buy-requests", "settings", "search?q=celadon", "find-items?q=celadon&warehouse=HL",
 	} {
 		var took []time.Duration

@@ -49,7 +49,11 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	if err != nil {
 		return out, err
 	}
-	rows, err := d.store.ReadBook(ctx, nil)
+	short, err := r.ShortItems()
+	if err != nil {
+		return out, err
+	}
+	rows, err := d.store.ReadBook(ctx, short)
 	if err != nil {
 		return out, err
 	}

@@ -7,6 +7,9 @@ import { Dialog } from '../parts/Dialog';
 
 const pages: [string, string][] = [
   ['/', 'Today'],
+  ['/contested', 'Contested: who gets the stock'],
+  ['/run', 'Run a policy over the book'],
+  ['/policies', 'Policies'],
   ['/open', 'Open: lines that wait for stock'],
   ['/release', 'Allocated: release to the floor'],
   ['/floor', 'Released: pick lists'],
