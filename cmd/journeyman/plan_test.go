@@ -187,3 +187,31 @@ func TestWhatCannotBeComputedWithIsRefused(t *testing.T) {
 		}
 	}
 }
+
+func TestAGoalIsSaidWithItsBound(t *testing.T) {
+	out, err := heard(t, "plan", "--mode", "allocate", "--goal", "orders", "--keys", "tier,entered", workedBook)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var plan struct {
+		Totals struct {
+			Goal           string
+			Complete       int
+			Reached, Bound map[string]int64
+		}
+	}
+	if err := json.Unmarshal([]byte(out), &plan); err != nil {
+		t.Fatal(err)
+	}
+	// S4 of tier 1 goes whole (two kilns and ten of the glaze), then S1; S3 is left without its kiln.
+	x := plan.Totals
+	if x.Goal != "orders" || x.Complete != 2 || x.Reached["1"] != 1 || x.Bound["1"] != 1 || x.Reached["2"] != 1 || x.Bound["2"] != 1 || x.Reached["3"] != 0 || x.Bound["3"] != 0 {
+		t.Errorf("%+v", x)
+	}
+	for _, args := range [][]string{{"--goal", "profit"}, {"--share", "lots"}, {"--window", "-3"}, {"--mode", "both", "--keys", "tier,tier"}, {"--ship-rules", "bend"}} {
+		out, err := heard(t, append(append([]string{"plan"}, args...), workedBook)...)
+		if err == nil || !strings.Contains(err.Error(), "exit 2") || out != "" {
+			t.Errorf("%v: %q, %v; want exit 2 and nothing written", args, out, err)
+		}
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -200,4 +201,63 @@ func BenchmarkAmong300Lines(b *testing.B) {
 			b.ReportMetric(float64(proved)/float64(len(took))*100, "%proved")
 		})
 	}
+}
+
+func TestAnAnswerInItsJSONForm(t *testing.T) {
+	t.Parallel()
+	b, cell := crowded(10, [][2]int64{{7, 10}}, []want{{10, 2, 3}})
+	for name, c := range map[string]struct {
+		ask  Ask
+		want string
+	}{
+		"it fits":    {Ask{Qty: 10, By: b.Today + 7}, `{"fits":true,"possible":true,"put_back":[],"harm":0,"proved":true,"bound":0}`},
+		"made":       {Ask{Qty: 4, By: b.Today + 1}, `{"fits":false,"possible":true,"put_back":[{"order":"S0000","line":1,"qty":10,"from":"2027-03-03","to":"2027-03-08"}],"harm":3,"proved":true,"bound":3}`},
+		"impossible": {Ask{Qty: 99, By: b.Today + 1}, `{"fits":false,"possible":false}`},
+	} {
+		c.ask.Cell, c.ask.Line = cell, NewLine
+		var out strings.Builder
+		if err := Find(b, c.ask).Write(&out, b); err != nil {
+			t.Fatal(err)
+		}
+		if got := strings.TrimSpace(out.String()); got != c.want {
+			t.Errorf("%s: %s, want %s", name, got, c.want)
+		}
+	}
+}
+
+// A smaller demand never does more harm.
+func TestMoreMayOnlyHelp(t *testing.T) {
+	t.Parallel()
+	r := rand.New(rand.NewPCG(4, 7))
+	compared := 0
+	for range 120 {
+		b, ask := competing(r, 40)
+		for _, ask.Harm = range []Harm{Number, Days, Customers} {
+			before := Find(b, ask)
+			less := ask
+			less.Qty = max(1, ask.Qty-int64(1+r.IntN(20)))
+			after := Find(b, less)
+			if before.Possible && (!after.Possible || after.Harm > before.Harm) {
+				t.Fatalf("%s: a smaller demand does more harm: %d of %d, before %d of %d", ask.Harm, after.Harm, less.Qty, before.Harm, ask.Qty)
+			}
+			if before.Possible && !before.Fits {
+				compared++
+			}
+		}
+	}
+	if compared < 100 {
+		t.Errorf("only %d cases", compared)
+	}
+}
+
+func ExampleFind() {
+	b, cell := crowded(100, nil, []want{{11, 5, 12}, {9, 5, 9}})
+	a := Find(b, Ask{Cell: cell, Qty: 90, By: b.Today + 5, Line: NewLine})
+	fmt.Println(a.Fits, a.Possible, a.Harm, a.Proved)
+	for _, m := range a.PutBack {
+		fmt.Println(b.Orders[b.Lines[m.Line].Order].Number, m.Qty, m.From, "→", m.To)
+	}
+	// Output:
+	// false true 12 true
+	// S0000 11 2027-03-06 → 2027-03-29
 }

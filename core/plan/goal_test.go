@@ -209,3 +209,72 @@ func TestAGoalReachesWhatTryingEverySetFinds(t *testing.T) {
 		t.Errorf("only %d of %d are the best, %d reach anything", proved, asked, better)
 	}
 }
+
+// No goal is worse, tier by tier, than serving what it is about in the order of the policy.
+func TestAGoalIsNeverWorseThanServingInTurn(t *testing.T) {
+	t.Parallel()
+	better, same := 0, 0
+	for seed := range uint64(600) {
+		r := rand.New(rand.NewPCG(seed, 33))
+		b, receipts := randomBook(r)
+		keys := []policy.Key{[]policy.Key{policy.Tier, policy.ShipBy, policy.Entered, policy.Value}[r.IntN(4)]}
+		how := AllocateHow{Keys: keys, Goal: MostOrders, Window: NoWindow, Unprotected: r.IntN(2) == 0}
+		a := Allocate(b, how)
+		s := &slowAllocation{slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how, got: map[int32]map[int32]int64{}}
+		for l := range b.Lines {
+			if !b.Eligible(int32(l)) {
+				s.given[int32(l)] = slices.Clone(b.PromisesOf(int32(l)))
+			}
+		}
+		room := map[int32]int64{}
+		for c := range b.Cells {
+			room[int32(c)] = s.there(int32(c))
+		}
+		// Orders in turn: at the place of their first line, whole or not at all.
+		var lines []int32
+		for l := range b.Lines {
+			if b.Eligible(int32(l)) {
+				lines = append(lines, int32(l))
+			}
+		}
+		slices.SortStableFunc(lines, func(x, y int32) int { return policy.Compare(b, keys, x, y) })
+		var reached [6]int64
+		seen := map[int32]bool{}
+		for _, x := range lines {
+			o := b.Lines[x].Order
+			if seen[o] {
+				continue
+			}
+			seen[o] = true
+			first, after := b.LinesOf(o)
+			need := map[int32]int64{}
+			for l := first; l < after; l++ {
+				need[b.Lines[l].Cell] += b.Lines[l].Open
+			}
+			fits := true
+			for c, q := range need {
+				fits = fits && room[c] >= q
+			}
+			if fits {
+				reached[b.Orders[o].Tier]++
+				for c, q := range need {
+					room[c] -= q
+				}
+			}
+		}
+		for _, tier := range a.Tiers {
+			plain := reached[tier.Tier]
+			if tier.Reached > plain {
+				better++
+				break // the tiers after it stand on what this one left
+			}
+			if tier.Reached < plain {
+				t.Fatalf("seed %d, %v: tier %d reaches %d, in turn it is %d: %+v", seed, keys, tier.Tier, tier.Reached, plain, a.Tiers)
+			}
+			same++
+		}
+	}
+	if better < 20 || same < 100 {
+		t.Errorf("better %d times, the same %d times: the test shows little", better, same)
+	}
+}
