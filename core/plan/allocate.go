@@ -51,6 +51,7 @@ type Allocation struct {
 	Tiers  []TierGoal   // what the goal reached, if there was one: the first tier first
 
 	lines  []served
+	unkept []Broken          // all promises that cannot be kept after the run, those that could not before among them
 	takers map[int32][]int32 // of each cell, in the order in which they took
 
 	promised map[int32][]int32 // of each cell the lines with promises on it; made when it is first asked for
@@ -352,13 +353,17 @@ func (a *allocating) finish() {
 		}
 		s.to = int32(i + 1)
 	}
-	before := a.keepable(nil, func(c int32) int64 { return a.b.Cells[c].Free() })
-	after := a.keepable(a.left, func(c int32) int64 { return a.free[c] })
+	took := func(l int32) bool { return a.out.lines[l].taken > 0 }
+	before := keepable(a.b, nil, func(c int32) int64 { return a.b.Cells[c].Free() }, took)
+	after := keepable(a.b, a.left, func(c int32) int64 { return a.free[c] }, took)
 	for i := range a.b.Lines {
 		for _, p := range a.standing(int32(i)) {
 			x := Broken{int32(i), p}
-			could := before[key{x.Line, p.Cell, p.Day}]
-			if can := after[key{x.Line, p.Cell, p.Day}]; could && !can {
+			if after[key{x.Line, p.Cell, p.Day}] {
+				continue
+			}
+			a.out.unkept = append(a.out.unkept, x)
+			if before[key{x.Line, p.Cell, p.Day}] {
 				a.out.Broken = append(a.out.Broken, x)
 			}
 		}
@@ -373,29 +378,34 @@ type key struct {
 // keepable says which promises can be kept from what is free and expected: those of lines that took
 // nothing before those that did, who have to stand back for what they did; of each the earliest
 // first, ties by order and line number. One that cannot be kept whole is not.
-func (a *allocating) keepable(left map[int32][]book.Promise, free func(cell int32) int64) map[key]bool {
+func keepable(b *book.Book, left map[int32][]book.Promise, free func(cell int32) int64, took func(line int32) bool) map[key]bool {
 	type due struct {
 		line int32
 		book.Promise
 	}
 	var all []due
-	for i := range a.b.Lines {
-		ps := a.b.PromisesOf(int32(i))
-		if l, took := left[int32(i)]; took {
+	for i := range b.Lines {
+		ps := b.PromisesOf(int32(i))
+		if l, used := left[int32(i)]; used {
 			ps = l
 		}
 		for _, p := range ps {
 			all = append(all, due{int32(i), p})
 		}
 	}
-	took := func(l int32) int { return min(1, int(a.out.lines[l].taken)) }
-	slices.SortStableFunc(all, func(x, y due) int { return cmp.Or(took(x.line)-took(y.line), int(x.Day)-int(y.Day)) })
+	last := func(l int32) int {
+		if took(l) {
+			return 1
+		}
+		return 0
+	}
+	slices.SortStableFunc(all, func(x, y due) int { return cmp.Or(last(x.line)-last(y.line), int(x.Day)-int(y.Day)) })
 	outlooks := map[int32]*outlook.Outlook{}
 	out := map[key]bool{}
 	for _, p := range all {
 		o := outlooks[p.Cell]
 		if o == nil {
-			o = outlook.New(a.b.CalendarOf(p.Cell), a.b.Today, a.b.Items[a.b.Cells[p.Cell].Item].Lead, free(p.Cell), a.b.ReceiptsOf(p.Cell))
+			o = outlook.New(b.CalendarOf(p.Cell), b.Today, b.Items[b.Cells[p.Cell].Item].Lead, free(p.Cell), b.ReceiptsOf(p.Cell))
 			outlooks[p.Cell] = o
 		}
 		if o.ATP(p.Day) >= p.Qty {

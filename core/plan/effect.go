@@ -36,13 +36,22 @@ func (o *Outcomes) Leaves(line int32) (days.Day, bool) {
 
 // Untouched is the allocation that takes nothing: what there is without a run.
 func Untouched(b *book.Book, keys []policy.Key) *Allocation {
-	return &Allocation{Keys: keys, Goal: InOrder, lines: make([]served, len(b.Lines)), takers: map[int32][]int32{}}
+	a := &Allocation{Keys: keys, Goal: InOrder, lines: make([]served, len(b.Lines)), takers: map[int32][]int32{}}
+	kept := keepable(b, nil, func(c int32) int64 { return b.Cells[c].Free() }, func(int32) bool { return false })
+	for i := range b.Lines {
+		for _, p := range b.PromisesOf(int32(i)) {
+			if !kept[key{int32(i), p.Cell, p.Day}] {
+				a.unkept = append(a.unkept, Broken{int32(i), p})
+			}
+		}
+	}
+	return a
 }
 
 // Judge carries the allocation to its end: what is left is promised by the same keys, existing
 // promises that can still be kept stand. Cost: that of a promise run.
 func (a *Allocation) Judge(b *book.Book) *Outcomes {
-	rest := b.WithTaken(a.Taken).Without(a.broken())
+	rest := b.WithTaken(a.Taken).Without(a.lost())
 	promises := Promise(rest, PromiseHow{Keys: a.Keys, Keep: true})
 	o := &Outcomes{leaves: make([]days.Day, len(b.Lines))}
 	complete := make([]bool, len(b.Orders))
@@ -97,10 +106,10 @@ func (o *Outcomes) add(tier uint8, e Effect) {
 	}
 }
 
-// broken are the promises that cannot be kept any more, by line.
-func (a *Allocation) broken() map[int32][]book.Promise {
+// lost are the promises that cannot be kept after the run, by line.
+func (a *Allocation) lost() map[int32][]book.Promise {
 	out := map[int32][]book.Promise{}
-	for _, x := range a.Broken {
+	for _, x := range a.unkept {
 		out[x.Line] = append(out[x.Line], x.Promise)
 	}
 	return out

@@ -34,7 +34,7 @@ export function WhyAside({ line }: { line: number }) {
 
 function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
   return (
-    <Dialog title={`Why ${w.order} line ${w.no} has what it has`} close={close} wide>
+    <Dialog title={`Why ${w.order} line ${w.no} has what it has`} close={close} wide="more">
       <div className="max-h-[62vh] overflow-y-auto">
         <p>{w.sentence}</p>
         {w.run && (

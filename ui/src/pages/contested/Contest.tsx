@@ -158,8 +158,8 @@ function Supply({ v }: { v: View }) {
       </div>
       <p className="text-mute">
         {showNum(v.on_hand)} on hand: {showNum(v.allocated)} allocated, {showNum(v.floor)} on the floor
-        {v.held > 0 && `, ${showNum(v.held)} held`}, {showNum(v.free)} free · {plural(v.claims.length, 'line')} want{' '}
-        {showNum(v.wanted)} more
+        {v.held > 0 && `, ${showNum(v.held)} held`}, {showNum(v.left)} free{v.left !== v.free && ' as tried'} ·{' '}
+        {plural(v.claims.length, 'line')} want {showNum(v.wanted)} more
       </p>
       <div className="mt-2 flex items-end gap-1" role="list" aria-label="What there is, in order of time">
         <Piece w={scale(v.allocated + v.free)} cls="bg-(--st-allocated)" top="on the shelf">
