@@ -1,19 +1,5 @@
-import AxeBuilder from "@axe-core/playwright";
 import { expect, test, type Page } from "@playwright/test";
-import { importFiles, signIn, toast } from "./help";
-
-/** A day so many calendar days from today, as the date field wants it. */
-const inDays = (n: number) =>
-  new Date(Date.now() + n * 864e5).toISOString().slice(0, 10);
-
-async function nothingSerious(page: Page) {
-  const found = await new AxeBuilder({ page }).analyze();
-  expect(
-    found.violations
-      .filter((v) => v.impact === "serious" || v.impact === "critical")
-      .map((v) => `${v.id} ${v.nodes[0]?.html} ${v.nodes[0]?.failureSummary}`),
-  ).toEqual([]);
-}
+import { importFiles, inDays, nothingSerious, signIn, toast } from "./help";
 
 const row = (page: Page, n: number) =>
   page.getByRole("table", { name: "Lines" }).locator("tbody tr").nth(n);

@@ -1,3 +1,4 @@
+import AxeBuilder from "@axe-core/playwright";
 import { expect, type Browser, type Page } from "@playwright/test";
 
 /** A browser of its own, signed in as one of the demo's people. Errors in its console fail the test. */
@@ -44,3 +45,17 @@ export async function importFiles(page: Page, files: Record<string, string>) {
 /** The toast that says what came of the last command. */
 export const toast = (page: Page, text: string | RegExp) =>
   page.locator("[role=status], [role=alert]").filter({ hasText: text }).last();
+
+/** Fails if axe finds anything serious on the page. */
+export async function nothingSerious(page: Page) {
+  const found = await new AxeBuilder({ page }).analyze();
+  expect(
+    found.violations
+      .filter((v) => v.impact === "serious" || v.impact === "critical")
+      .map((v) => `${v.id} ${v.nodes[0]?.html} ${v.nodes[0]?.failureSummary}`),
+  ).toEqual([]);
+}
+
+/** A day so many calendar days from today, as the date field wants it. */
+export const inDays = (n: number) =>
+  new Date(Date.now() + n * 864e5).toISOString().slice(0, 10);

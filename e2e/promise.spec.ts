@@ -1,10 +1,5 @@
-import AxeBuilder from "@axe-core/playwright";
 import { expect, test } from "@playwright/test";
-import { importFiles, signIn, toast } from "./help";
-
-/** A day so many calendar days from today, as the date field wants it. */
-const inDays = (n: number) =>
-  new Date(Date.now() + n * 864e5).toISOString().slice(0, 10);
+import { importFiles, inDays, nothingSerious, signIn, toast } from "./help";
 
 test("a school telephones for 144 bags: 96 can be there in time, and what is promised is seen by a colleague", async ({
   browser,
@@ -44,12 +39,7 @@ test("a school telephones for 144 bags: 96 can be there in time, and what is pro
     aside.getByText(/can still be promised for this day/),
   ).toBeVisible();
 
-  const found = await new AxeBuilder({ page: tom }).analyze();
-  expect(
-    found.violations
-      .filter((v) => v.impact === "serious" || v.impact === "critical")
-      .map((v) => `${v.id} ${v.nodes[0]?.html}`),
-  ).toEqual([]);
+  await nothingSerious(tom);
 
   // It is promised on one of the orders that want the clay; Ana sees it on the order.
   const line = aside.getByRole("radio").first();

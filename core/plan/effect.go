@@ -34,6 +34,12 @@ func (o *Outcomes) Leaves(line int32) (days.Day, bool) {
 	return o.leaves[line], o.leaves[line] != Nowhere
 }
 
+// Late says whether a line leaves after its ship-by day, in whole or in part, or nothing is in sight.
+func (o *Outcomes) Late(b *book.Book, line int32) bool {
+	last := o.leaves[line]
+	return last == Nowhere || max(last, b.Today) > b.Lines[line].ShipBy
+}
+
 // Untouched is the allocation that takes nothing: what there is without a run.
 func Untouched(b *book.Book, keys []policy.Key) *Allocation {
 	a := &Allocation{Keys: keys, Goal: InOrder, lines: make([]served, len(b.Lines)), takers: map[int32][]int32{}}
@@ -81,8 +87,8 @@ func (a *Allocation) Judge(b *book.Book) *Outcomes {
 			}
 		}
 		o.leaves[i] = last
-		if late := max(last, b.Today) - line.ShipBy; last == Nowhere || late > 0 {
-			e.LateLines, e.LateDays = 1, max(0, int64(late))
+		if o.Late(b, l) {
+			e.LateLines, e.LateDays = 1, max(0, int64(max(last, b.Today)-line.ShipBy))
 		}
 		o.add(tier, e)
 	}

@@ -18,7 +18,7 @@ import (
 // the cells on which it may draw, as the turns before it left them. So after a change only those turns
 // are taken again that look at a cell that is not as it was then; as soon as what is left of a cell is
 // what was left of it in the kept run, nobody after has to look again. Cost: the turns that are taken
-// again, times the turns before them on their cells; for one change of a large book a few dozen.
+// again, times the turns before them on their cells.
 type Kept struct {
 	*Allocation
 	b     *book.Book
@@ -100,7 +100,7 @@ func (k *Kept) index() {
 	count := make([]int32, len(b.Cells)+1)
 	each := func(f func(cell, turn int32)) {
 		for t := range k.turns {
-			k.lines1(int32(t), func(l int32) {
+			k.linesOf(int32(t), func(l int32) {
 				f(b.Lines[l].Cell, int32(t))
 				for _, c := range b.OthersOf(l) {
 					f(c, int32(t))
@@ -118,7 +118,7 @@ func (k *Kept) index() {
 		count[cell]++
 	})
 	for t := range k.turns {
-		k.lines1(int32(t), func(l int32) {
+		k.linesOf(int32(t), func(l int32) {
 			for _, e := range k.effects(l, k.TakenBy(l)) {
 				e.effect.turn = int32(t)
 				k.does[e.cell] = append(k.does[e.cell], e.effect)
@@ -127,8 +127,8 @@ func (k *Kept) index() {
 	}
 }
 
-// lines1 calls f for the lines of a turn.
-func (k *Kept) lines1(turn int32, f func(l int32)) {
+// linesOf calls f for the lines of a turn.
+func (k *Kept) linesOf(turn int32, f func(l int32)) {
 	l := k.turns[turn]
 	if k.a.rule(&k.b.Lines[l]) != book.Whole {
 		f(l)

@@ -89,11 +89,11 @@ func TestAPolicyIsComposedRehearsedAndAppliedOverHTTP(t *testing.T) {
 
 	// All of it comes back.
 	at := read[desk.PoliciesView](t, ana, "/api/policies").Allocated
-	units := int64(0)
-	for _, a := range at {
-		units += a.Units
+	units, parts := at[0].Units, int64(0)
+	for _, a := range at[1:] {
+		parts += a.Units
 	}
-	if units != out.Units {
+	if at[0].Warehouse != "" || units != out.Units || parts != units {
 		t.Errorf("%d allocated, %+v", out.Units, at)
 	}
 	back := does(t, ana, "/api/give-back-all", desk.GiveBackAllAsk{Units: units}, "")
@@ -142,7 +142,7 @@ func TestContestedItemsAndRoomOverHTTP(t *testing.T) {
 		t.Errorf("again: %d %s", code, body)
 	}
 	s := read[desk.StandingView](t, tom, "/api/customers/ALD/standing")
-	if s.Name != "Aldersyke College" || s.Of == 0 || s.Rank == 0 || s.Words == "" {
+	if s.Name != "Aldersyke College" || s.Of == 0 || s.Rank == 0 {
 		t.Errorf("%+v", s)
 	}
 	room := asks[desk.RoomView](t, tom, "/api/room", desk.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1_000_000, By: "2099-01-05", Customer: "ALD"})

@@ -128,36 +128,40 @@ type ContestAsk struct {
 
 // Claim is a line that wants units of a contested item.
 type Claim struct {
-	Line        int64    `json:"line"`
-	Order       string   `json:"order"`
-	No          int      `json:"no"`
-	Customer    string   `json:"customer"`
-	Code        string   `json:"code" doc:"Of the customer"`
-	Tier        int      `json:"tier"`
-	Urgency     int      `json:"urgency"`
-	ShipRule    string   `json:"ship_rule"`
-	ShipBy      string   `json:"ship_by" format:"date"`
-	Holds       []string `json:"holds"`
-	Ordered     int64    `json:"ordered"`
-	Wants       int64    `json:"wants" doc:"Units that have not been released: open and allocated"`
-	Has         int64    `json:"has" doc:"Allocated from this warehouse, as it is"`
-	Gets        int64    `json:"gets" doc:"Allocated from this warehouse, as it is tried"`
-	Lacks       int64    `json:"lacks" doc:"Open, as it is tried"`
-	Most        int64    `json:"most" doc:"What it could have at most, as it is tried"`
-	Fixed       int64    `json:"fixed" doc:"On a pick list or further on: it has to be recalled before it can be moved"`
-	Lists       []string `json:"lists" doc:"Those pick lists"`
-	Version     int64    `json:"version"`
-	Ready       int      `json:"ready" doc:"Open lines of its order that could go in full now"`
-	OpenLines   int      `json:"open_lines"`
-	Whole       bool     `json:"whole" doc:"Nothing of its order is open, as it is tried"`
-	WasWhole    bool     `json:"was_whole"`
-	Leaves      string   `json:"leaves,omitempty" format:"date" doc:"When its last unit can leave, as it is tried; absent if nothing is in sight"`
-	Left        string   `json:"left,omitempty" format:"date" doc:"The same as it is"`
-	Late        bool     `json:"late"`
-	WasLate     bool     `json:"was_late"`
-	OtherLines  []Beside `json:"other_lines" doc:"What else is on its order and not finished"`
-	ValueMinor  int64    `json:"value_minor" doc:"Of what it wants"`
-	PromisedFor string   `json:"promised_for,omitempty" format:"date" doc:"The day of its last promise"`
+	Line         int64    `json:"line"`
+	Order        string   `json:"order"`
+	No           int      `json:"no"`
+	Customer     string   `json:"customer"`
+	Code         string   `json:"code" doc:"Of the customer"`
+	Tier         int      `json:"tier"`
+	Urgency      int      `json:"urgency"`
+	ShipRule     string   `json:"ship_rule"`
+	ShipBy       string   `json:"ship_by" format:"date"`
+	Holds        []string `json:"holds"`
+	Ordered      int64    `json:"ordered"`
+	Wants        int64    `json:"wants" doc:"Units that have not been released: open and allocated"`
+	Has          int64    `json:"has" doc:"Allocated from this warehouse, as it is"`
+	Gets         int64    `json:"gets" doc:"Allocated from this warehouse, as it is tried"`
+	Stays        int64    `json:"stays" doc:"Of what it has, what it keeps"`
+	More         int64    `json:"more" doc:"Units that it would get"`
+	Fewer        int64    `json:"fewer" doc:"Units that it would give back"`
+	LacksBesides int64    `json:"lacks_besides" doc:"What it lacks besides what it would give back"`
+	Lacks        int64    `json:"lacks" doc:"Open, as it is tried"`
+	Most         int64    `json:"most" doc:"What it could have at most, as it is tried"`
+	Fixed        int64    `json:"fixed" doc:"On a pick list or further on: it has to be recalled before it can be moved"`
+	Lists        []string `json:"lists" doc:"Those pick lists"`
+	Version      int64    `json:"version"`
+	Ready        int      `json:"ready" doc:"Open lines of its order that could go in full now"`
+	OpenLines    int      `json:"open_lines"`
+	Whole        bool     `json:"whole" doc:"Nothing of its order is open, as it is tried"`
+	WasWhole     bool     `json:"was_whole"`
+	Leaves       string   `json:"leaves,omitempty" format:"date" doc:"When its last unit can leave, as it is tried; absent if nothing is in sight"`
+	Left         string   `json:"left,omitempty" format:"date" doc:"The same as it is"`
+	Late         bool     `json:"late"`
+	WasLate      bool     `json:"was_late"`
+	OtherLines   []Beside `json:"other_lines" doc:"What else is on its order and not finished"`
+	ValueMinor   int64    `json:"value_minor" doc:"Of what it wants"`
+	PromisedFor  string   `json:"promised_for,omitempty" format:"date" doc:"The day of its last promise"`
 }
 
 // Beside is another line of an order.
@@ -199,6 +203,7 @@ type ContestView struct {
 	Allocated int64         `json:"allocated"`
 	Free      int64         `json:"free" doc:"As it is"`
 	Left      int64         `json:"left" doc:"Free, as it is tried"`
+	Shelf     int64         `json:"shelf" doc:"Free and allocated: what is here to be shared out"`
 	Wanted    int64         `json:"wanted" doc:"Open units"`
 	Missing   int64         `json:"missing" doc:"By how much the open units exceed what is free, as it is tried"`
 	Coming    []Arrival     `json:"coming"`
@@ -275,12 +280,14 @@ func (c *contesting) read() error {
 			orders = append(orders, l.Order)
 		}
 	}
-	places, err := c.r.PlacesOfItem(c.item, c.house)
+	places, err := c.r.AllocatedPlaces(store.IDs{c.item})
 	if err != nil {
 		return err
 	}
 	for _, p := range places {
-		c.has[p.LineID] = p.Allocated
+		if p.WarehouseID == c.house {
+			c.has[p.LineID] = p.Allocated
+		}
 	}
 	c.lines, err = c.r.LinesOfOrders(orders)
 	return err
@@ -362,7 +369,7 @@ func (c *contesting) view(out *ContestView) error {
 			out.OnHand, out.Held, out.Allocated, out.Free, out.Floor = x.OnHand, x.Held, x.Allocated, x.Free, x.Released+x.Picked+x.Packed
 		}
 	}
-	out.Left = out.Free
+	out.Left, out.Shelf = out.Free, out.Free+out.Allocated
 	for id, units := range c.set {
 		out.Left += c.row[id].Allocated - units
 	}
@@ -415,6 +422,8 @@ func (c *contesting) view(out *ContestView) error {
 			Holds: strings.Fields(l.Holds), Ordered: l.Ordered, Wants: wants, Has: c.has[l.ID], Gets: gets, Lacks: wants - gets, Most: max(gets, min(wants, gets+out.Left)),
 			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{}, ValueMinor: wants * l.PriceMinor,
 		}
+		k.Stays, k.More, k.Fewer = min(k.Has, k.Gets), max(0, k.Gets-k.Has), max(0, k.Has-k.Gets)
+		k.LacksBesides = max(0, k.Lacks-k.Fewer)
 		if k.Lists == nil {
 			k.Lists = []string{}
 		}
@@ -469,11 +478,10 @@ func leaves(o *plan.Outcomes, b *wholeBook, l int32) (day string, late bool) {
 	if !b.Eligible(l) {
 		return "", true // its order is on hold
 	}
-	d, ok := o.Leaves(l)
-	if !ok {
-		return "", true
+	if d, ok := o.Leaves(l); ok {
+		day = d.String()
 	}
-	return d.String(), max(d, b.Today) > line.ShipBy
+	return day, o.Late(b.Book, l)
 }
 
 // effect sums up what is tried and says it.

@@ -48,7 +48,6 @@ type StandingView struct {
 	Sent       int64  `json:"sent" doc:"Lines that were sent in full in the last 12 months"`
 	InTime     int64  `json:"in_time" doc:"Of these, on or before their ship-by day"`
 	LateLines  int64  `json:"late_lines" doc:"Unfinished lines whose ship-by day has passed"`
-	Words      string `json:"words"`
 }
 
 // RoomEntry is a promise that is, or could be, put back.
@@ -117,18 +116,9 @@ func (d *Desk) Standing(ctx context.Context, code string) (StandingView, error) 
 
 func standingView(s store.Standing) StandingView {
 	v := StandingView{Code: s.Code, Name: s.Name, Tier: s.Tier, ValueMinor: s.Value, Rank: s.Rank, Of: s.Customers, Sent: s.Sent, InTime: s.SentInTime, LateLines: s.LateLines}
-	trend := "nothing to compare with"
 	if s.Before > 0 {
 		bp := (s.Recent - s.Before) * 10_000 / s.Before
 		v.TrendBP = &bp
-		trend = fmt.Sprintf("up %d %%", bp/100)
-		if bp < 0 {
-			trend = fmt.Sprintf("down %d %%", -bp/100)
-		}
-	}
-	v.Words = fmt.Sprintf("Tier %d, number %d of %d by value, %s; %d of %d lines sent in time", s.Tier, s.Rank, s.Customers, trend, s.SentInTime, s.Sent)
-	if s.LateLines > 0 {
-		v.Words += fmt.Sprintf(", %d late now", s.LateLines)
 	}
 	return v
 }
@@ -400,29 +390,37 @@ type RoomApply struct {
 // MakeRoom puts the chosen promises back, and promises what was asked for to the line that wants it.
 // Whoever is put back gets the reason in their trail, and a message that is ready to be sent.
 func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome, error) {
-	view, err := d.MakeRoomFor(ctx, ask.RoomAsk)
-	if err != nil {
-		return Outcome{}, err
-	}
 	if len(ask.Chosen) == 0 {
 		return Outcome{}, Invalid("Choose which promises are put back.")
 	}
-	whom := or(view.For, "somebody who asked")
-	if view.Order != "" {
-		whom += ", " + view.Order
+	r := d.store.Read(ctx)
+	it, found, err := r.ItemBySKU(ask.SKU)
+	if err != nil || !found {
+		return Outcome{}, or(err, NotFound("There is no item %s.", ask.SKU))
+	}
+	rows, err := d.store.ReadBook(ctx, store.IDs{it.ID})
+	if err != nil {
+		return Outcome{}, err
+	}
+	// Who is touched says which lines have to be held still.
+	seen, err := d.rooming(r, rows, ask.RoomAsk)
+	if err != nil {
+		return Outcome{}, err
+	}
+	moves, err := seen.moves(ask.Chosen)
+	if err != nil {
+		return Outcome{}, err
+	}
+	shown, err := seen.entries(moves)
+	if err != nil {
+		return Outcome{}, err
+	}
+	whom, err := roomFor(r, ask.RoomAsk)
+	if err != nil {
+		return Outcome{}, err
 	}
 	call.Reason = or(call.Reason, "to make room for "+whom)
-	var shown []RoomEntry
-	for _, w := range view.Ways {
-		if w.Kind == "chosen" {
-			shown = w.Moves
-		}
-	}
 	return d.run(ctx, call, VerbMakeRoom, ask, func(w *work) error {
-		it, found, err := w.tx.ItemBySKU(ask.SKU)
-		if err != nil || !found {
-			return or(err, NotFound("There is no item %s.", ask.SKU))
-		}
 		var ids []int64
 		for _, m := range shown {
 			ids = append(ids, m.Line)
@@ -467,9 +465,28 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 	})
 }
 
+// roomFor is for whom room is made, in words.
+func roomFor(r *store.Reader, ask RoomAsk) (string, error) {
+	if ask.Line != 0 {
+		heads, err := r.LineHeads(store.IDs{ask.Line})
+		if err != nil || len(heads) == 0 {
+			return "", or(err, NotFound("There is no such order line any more. Load the page again."))
+		}
+		return heads[0].Customer + ", " + heads[0].OrderNumber, nil
+	}
+	if ask.Customer == "" {
+		return "somebody who asked", nil
+	}
+	c, found, err := r.CustomerByCode(ask.Customer)
+	if err == nil && !found {
+		err = NotFound("There is no customer %s.", ask.Customer)
+	}
+	return c.Name, err
+}
+
 func (w *work) makeRoom(s *supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
 	now := map[int64][]plan.Given{}
-	var order []int64
+	var order store.IDs
 	for _, e := range es {
 		l := w.lines[e.Line]
 		if l == nil {
@@ -495,17 +512,18 @@ func (w *work) makeRoom(s *supply, x *rooming, es []RoomEntry, ask RoomApply, wh
 	if err != nil {
 		return err
 	}
-	for _, line := range order {
-		l, was := w.lines[line], s.given[line]
-		given := merged(now[line])
+	heads, err := w.tx.LineHeads(order)
+	if err != nil {
+		return err
+	}
+	var messages []store.Message
+	for _, h := range heads {
+		l, was, given := w.lines[h.ID], s.given[h.ID], merged(now[h.ID])
 		w.settle(l, was, given, causeRoom)
-		m, err := w.roomMessage(l, was, given)
-		if err != nil {
-			return err
-		}
-		if err := w.tx.AddMessage(id, m); err != nil {
-			return err
-		}
+		messages = append(messages, w.roomMessage(h, was, given))
+	}
+	if err := w.tx.AddMessages(id, messages); err != nil {
+		return err
 	}
 	orders := len(w.orders)
 	text := fmt.Sprintf("Put back the promises of %s.", some(int64(orders), "order"))
@@ -548,12 +566,7 @@ func merged(gs []plan.Given) []plan.Given {
 }
 
 // roomMessage tells a customer what became of their promise, from the facts.
-func (w *work) roomMessage(l *line, was, now []plan.Given) (store.Message, error) {
-	heads, err := w.tx.LineHeads(store.IDs{l.ID})
-	if err != nil {
-		return store.Message{}, err
-	}
-	h := heads[0]
+func (w *work) roomMessage(h store.LineHead, was, now []plan.Given) store.Message {
 	words := func(gs []plan.Given) string {
 		var said []string
 		for _, g := range gs {
@@ -562,8 +575,8 @@ func (w *work) roomMessage(l *line, was, now []plan.Given) (store.Message, error
 		return strings.Join(said, ", ")
 	}
 	return store.Message{
-		OrderID: l.OrderID, Address: h.Email, Subject: fmt.Sprintf("Your order %s: another day for %s", l.OrderNumber, l.ItemName),
+		OrderID: h.OrderID, Address: h.Email, Subject: fmt.Sprintf("Your order %s: another day for %s", h.OrderNumber, h.Item),
 		Body: fmt.Sprintf("Dear %s,\n\nof your order %s we promised you %s (%s): %s.\n\nWe are sorry that it will leave us later than that: %s.\n\nAll else stays as it was promised. If that day does not suit you, please tell us, and we will look for another way.\n\n%s\n",
-			h.Customer, l.OrderNumber, l.ItemName, l.SKU, words(was), words(now), w.call.Actor.Name),
-	}, nil
+			h.Customer, h.OrderNumber, h.Item, h.SKU, words(was), words(now), w.call.Actor.Name),
+	}
 }

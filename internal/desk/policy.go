@@ -55,7 +55,7 @@ type PoliciesView struct {
 	Channels []string     `json:"channels" doc:"Those of which there are orders"`
 	Trail    []PolicyNote `json:"trail" doc:"What was done to policies, the newest first"`
 
-	Allocated []store.AllocatedAt `json:"allocated" doc:"What is allocated and could be given back, by warehouse"`
+	Allocated []store.AllocatedAt `json:"allocated" doc:"What is allocated and could be given back: everywhere, which has no code, then by warehouse"`
 }
 
 // PolicyNote is something that was done to a policy.

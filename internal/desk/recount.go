@@ -83,22 +83,24 @@ func (c *comparing) recount() error {
 	if err != nil {
 		return err
 	}
+	var changed store.IDs
+	for k := range x.b.row {
+		if l := &x.b.row[k]; had[l.ID] != x.a.Units(int32(k)) {
+			changed = append(changed, l.ID)
+		}
+	}
+	heads, err := c.r.LineHeads(changed)
+	if err != nil {
+		return err
+	}
 	for i := range c.breaks {
 		b := &c.breaks[i]
 		b.Item = named[b.SKU].Name
 		b.Lines = []BrokenLine{}
-		var ids store.IDs
-		for k := range x.b.row {
-			l := &x.b.row[k]
-			if sku[l.Item] == b.SKU && code[l.Warehouse] == b.Warehouse && had[l.ID] != x.a.Units(int32(k)) {
-				ids = append(ids, l.ID)
-			}
-		}
-		heads, err := c.r.LineHeads(ids)
-		if err != nil {
-			return err
-		}
 		for _, h := range heads {
+			if h.SKU != b.SKU || h.Warehouse != b.Warehouse {
+				continue
+			}
 			k := x.b.lineOf[h.ID]
 			b.Lines = append(b.Lines, BrokenLine{
 				h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.a.Units(k), x.why(k).sentence(x.b.Lines[k].Open),
@@ -122,17 +124,21 @@ func (c *comparing) recount() error {
 // have from there. Lines of other places are not served.
 func (d *Desk) anew(r *store.Reader, rows store.Book, broken func(item, house int64) (left int64, is bool)) (x *ran, had map[int64]int64, err error) {
 	had = map[int64]int64{}
+	var items store.IDs
 	for i := range rows.Cells {
 		k := &rows.Cells[i]
 		if left, is := broken(k.Item, k.Warehouse); is {
 			k.Free = left
-			places, err := r.PlacesOfItem(k.Item, k.Warehouse)
-			if err != nil {
-				return nil, nil, err
-			}
-			for _, p := range places {
-				had[p.LineID] += p.Allocated
-			}
+			items = append(items, k.Item)
+		}
+	}
+	places, err := r.AllocatedPlaces(items)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, p := range places {
+		if _, is := broken(p.ItemID, p.WarehouseID); is {
+			had[p.LineID] += p.Allocated
 		}
 	}
 	rank := map[string]int{}

@@ -351,12 +351,9 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 			ShipBy: b.Lines[l].ShipBy.String(), Wanted: row.Open, Differs: differs[l],
 		}
 		for i, x := range plans {
-			v := LineInPlan{Takes: x.a.Units(l), Why: x.why(l).sentence(row.Open), From: x.from(l)}
+			v := LineInPlan{Takes: x.a.Units(l), Why: x.why(l).sentence(row.Open), From: x.from(l), Late: judged[i].Late(b.Book, l)}
 			if day, ok := judged[i].Leaves(l); ok {
 				v.Leaves = day.String()
-				v.Late = max(day, b.Today) > b.Lines[l].ShipBy
-			} else {
-				v.Late = true
 			}
 			line.In = append(line.In, v)
 		}

@@ -200,24 +200,24 @@ func (r *Reader) SinceOf(items IDs, journal int64) ([]Happening, error) {
 
 // Message is a message that is ready to be sent.
 type Message struct {
-	ID      int64
-	OrderID int64
-	Address string
-	Subject string
-	Body    string
-	Who     string
-	At      time.Time
+	OrderID int64     `json:"order"`
+	Address string    `json:"address"`
+	Subject string    `json:"subject"`
+	Body    string    `json:"body"`
+	Who     string    `json:"-"`
+	At      time.Time `json:"-"`
 }
 
-// AddMessage keeps a message.
-func (t *Tx) AddMessage(command int64, m Message) error {
-	_, err := t.exec(`INSERT INTO message (order_id, command_id, address, subject, body) VALUES ($1, $2, $3, $4, $5)`, m.OrderID, command, m.Address, m.Subject, m.Body)
-	return err
+// AddMessages keeps messages.
+func (t *Tx) AddMessages(command int64, ms []Message) error {
+	return inChunks(t, ms, `INSERT INTO message (order_id, command_id, address, subject, body)
+		SELECT x."order", $2, x.address, x.subject, x.body FROM json_to_recordset($1::json) AS x ("order" bigint, address text, subject text, body text)`,
+		func(int) {}, command)
 }
 
 // MessagesOf returns the messages of an order, the newest first.
 func (r *Reader) MessagesOf(order int64) ([]Message, error) {
-	return all[Message](r, `SELECT m.id, m.order_id, m.address, m.subject, m.body, u.name AS who, c.at
+	return all[Message](r, `SELECT m.order_id, m.address, m.subject, m.body, u.name AS who, c.at
 		FROM message m JOIN command c ON c.id = m.command_id JOIN app_user u ON u.id = c.actor_id WHERE m.order_id = ? ORDER BY m.id DESC`, order)
 }
 
@@ -251,10 +251,13 @@ func (r *Reader) LineHeads(lines IDs) ([]LineHead, error) {
 		WHERE l.id = ANY(?)`, lines)
 }
 
-// PlacesOfItem returns where units of an item's lines stand at a warehouse.
-func (r *Reader) PlacesOfItem(item, warehouse int64) ([]PlaceRow, error) {
-	return all[PlaceRow](r, `SELECT p.line_id, '' AS warehouse, p.allocated, p.released, p.picked, p.packed FROM line_at p JOIN order_line l ON l.id = p.line_id
-		WHERE l.item_id = ? AND p.warehouse_id = ? AND p.allocated > 0`, item, warehouse)
+// AllocatedPlace is so many units that are allocated to a line from a warehouse.
+type AllocatedPlace struct{ LineID, ItemID, WarehouseID, Allocated int64 }
+
+// AllocatedPlaces returns where units are allocated to lines of the items.
+func (r *Reader) AllocatedPlaces(items IDs) ([]AllocatedPlace, error) {
+	return all[AllocatedPlace](r, `SELECT p.line_id, l.item_id, p.warehouse_id, p.allocated FROM line_at p JOIN order_line l ON l.id = p.line_id
+		WHERE l.item_id = ANY(?) AND p.allocated > 0 ORDER BY p.line_id, p.warehouse_id`, items)
 }
 
 // ListsOf returns the numbers of the pick lists on which units of the lines still are.
@@ -289,10 +292,10 @@ type AllocatedAt struct {
 	Lines     int64  `json:"lines"`
 }
 
-// AllocatedBy returns what is allocated, by warehouse.
+// AllocatedBy returns what is allocated, everywhere (without a code) and by warehouse; nothing if nothing is.
 func (r *Reader) AllocatedBy() ([]AllocatedAt, error) {
-	return all[AllocatedAt](r, `SELECT w.code AS warehouse, sum(p.allocated)::bigint AS units, count(*) AS lines FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id
-		WHERE p.allocated > 0 GROUP BY w.id, w.code ORDER BY w.id`)
+	return all[AllocatedAt](r, `SELECT coalesce(w.code, '') AS warehouse, sum(p.allocated)::bigint AS units, count(DISTINCT p.line_id) AS lines
+		FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id WHERE p.allocated > 0 GROUP BY GROUPING SETS ((), (w.code)) HAVING count(*) > 0 ORDER BY w.code NULLS FIRST`)
 }
 
 // WantingLineIDs returns the unfinished lines of the items with units that are open or allocated.

@@ -1628,6 +1628,11 @@ export interface components {
             customer: string;
             /**
              * Format: int64
+             * @description Units that it would give back
+             */
+            fewer: number;
+            /**
+             * Format: int64
              * @description On a pick list or further on: it has to be recalled before it can be moved
              */
             fixed: number;
@@ -1647,6 +1652,11 @@ export interface components {
              * @description Open, as it is tried
              */
             lacks: number;
+            /**
+             * Format: int64
+             * @description What it lacks besides what it would give back
+             */
+            lacks_besides: number;
             late: boolean;
             /**
              * Format: date
@@ -1662,6 +1672,11 @@ export interface components {
             line: number;
             /** @description Those pick lists */
             lists: string[];
+            /**
+             * Format: int64
+             * @description Units that it would get
+             */
+            more: number;
             /**
              * Format: int64
              * @description What it could have at most, as it is tried
@@ -1689,6 +1704,11 @@ export interface components {
             /** Format: date */
             ship_by: string;
             ship_rule: string;
+            /**
+             * Format: int64
+             * @description Of what it has, what it keeps
+             */
+            stays: number;
             /** Format: int64 */
             tier: number;
             /** Format: int64 */
@@ -1978,6 +1998,11 @@ export interface components {
             on_hand: number;
             /** @description By which it could be shared out */
             policies: string[];
+            /**
+             * Format: int64
+             * @description Free and allocated: what is here to be shared out
+             */
+            shelf: number;
             sku: string;
             /** Format: date */
             today: string;
@@ -3133,7 +3158,7 @@ export interface components {
             warehouse: string;
         };
         PoliciesView: {
-            /** @description What is allocated and could be given back, by warehouse */
+            /** @description What is allocated and could be given back: everywhere, which has no code, then by warehouse */
             allocated: components["schemas"]["AllocatedAt"][];
             /** @description Those of which there are orders */
             channels: string[];
@@ -4027,7 +4052,6 @@ export interface components {
              * @description Of the orders of the last 12 months
              */
             value_minor: number;
-            words: string;
         };
         StationCounts: {
             /** Format: int64 */

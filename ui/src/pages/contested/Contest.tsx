@@ -136,7 +136,7 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
 function Supply({ v }: { v: View }) {
   const coming = v.coming.filter((a) => !a.overdue);
   const overdue = v.coming.filter((a) => a.overdue);
-  const scale = widths(v.allocated + v.free + v.coming.reduce((n, a) => n + a.qty, 0));
+  const scale = widths(v.shelf + v.coming.reduce((n, a) => n + a.qty, 0));
   const first = coming[0];
   return (
     <section>
@@ -162,8 +162,8 @@ function Supply({ v }: { v: View }) {
         {plural(v.claims.length, 'line')} want {showNum(v.wanted)} more
       </p>
       <div className="mt-2 flex items-end gap-1" role="list" aria-label="What there is, in order of time">
-        <Piece w={scale(v.allocated + v.free)} cls="bg-(--st-allocated)" top="on the shelf">
-          {showNum(v.allocated + v.free)} <span className="font-normal">here</span>
+        <Piece w={scale(v.shelf)} cls="bg-(--st-allocated)" top="on the shelf">
+          {showNum(v.shelf)} <span className="font-normal">here</span>
         </Piece>
         {coming.map((a) => (
           <Piece key={a.ref} w={scale(a.qty)} cls="hatch border border-(--st-edge) bg-(--st-promised)" top={showDay(a.due)}>
@@ -328,10 +328,7 @@ function Leaves({ c }: { c: Claim }) {
 /** What the line has on the floor, has allocated, would get or give, and lacks; the greatest claim fills the row. */
 function Bar({ c, v }: { c: Claim; v: View }) {
   const scale = widths(Math.max(...v.claims.map((x) => x.wants + x.fixed)));
-  const stays = Math.min(c.has, c.gets);
-  const more = Math.max(0, c.gets - c.has);
-  const less = Math.max(0, c.has - c.gets);
-  const lacks = Math.max(0, c.lacks - less);
+  const { stays, more, fewer: less, lacks_besides: lacks } = c;
   const says = [
     c.fixed > 0 && `${c.fixed} on the floor`,
     `${c.has} allocated`,

@@ -8,9 +8,8 @@ import { useCommand } from '../../parts/useCommand';
 export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; close: () => void }) {
   const [house, setHouse] = useState('');
   const back = useCommand('/api/give-back-all', close);
-  const of = rows.filter((r) => !house || r.warehouse === house);
-  const units = of.reduce((n, r) => n + r.units, 0);
-  const lines = of.reduce((n, r) => n + r.lines, 0);
+  const of = rows.find((r) => r.warehouse === house);
+  const units = of?.units ?? 0;
   return (
     <Dialog title="Give back everything that is allocated?" close={close}>
       <p>
@@ -20,9 +19,10 @@ export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; c
       <label className="mt-3 block">
         <span className="text-mute">From</span>
         <select className="field ml-2" value={house} onChange={(e) => setHouse(e.target.value)}>
-          <option value="">all warehouses</option>
           {rows.map((r) => (
-            <option key={r.warehouse}>{r.warehouse}</option>
+            <option key={r.warehouse} value={r.warehouse}>
+              {r.warehouse || 'all warehouses'}
+            </option>
           ))}
         </select>
       </label>
@@ -35,7 +35,7 @@ export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; c
           disabled={back.busy || units === 0}
           onClick={() => back.run({ ask: { warehouse: house || undefined, units } })}
         >
-          Give back {plural(units, 'unit')} of {plural(lines, 'line')}
+          Give back {plural(units, 'unit')} of {plural(of?.lines ?? 0, 'line')}
         </button>
       </div>
     </Dialog>
