@@ -230,6 +230,14 @@ test("two coordinators apply at once: one is refused with a sentence, and sees t
   const lacks = ana.getByRole("row", { name: /SO-9501/ });
   await expect(lacks).toContainText("SO-9502 line 1 (tier 1");
   await nothingSerious(ana);
+  // Applying takes too long and is cut off: nothing was changed, and the plan still stands.
+  await ana.route("**/api/apply-run", () => undefined);
+  await ana.keyboard.press("a");
+  await ana.getByRole("button", { name: "Cancel" }).click();
+  await expect(toast(ana, "Stopped. Nothing was changed.")).toBeVisible();
+  await expect(tray(ana)).toContainText("10 units on 2 lines");
+  await ana.unroute("**/api/apply-run");
+
   await ana.keyboard.press("a");
   await expect(
     toast(ana, /^By tier and date: allocated 10 units on 2 lines of 2 orders/),

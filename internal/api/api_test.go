@@ -21,6 +21,7 @@ import (
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/standin"
+	"journeyman/internal/store"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
@@ -28,7 +29,11 @@ func TestMain(m *testing.M) { dbtest.Main(m) }
 // start serves a fresh database on loopback.
 func start(t *testing.T) *httptest.Server {
 	t.Helper()
-	s := dbtest.Store(t)
+	return startOn(t, dbtest.Store(t))
+}
+
+func startOn(t *testing.T, s *store.Store) *httptest.Server {
+	t.Helper()
 	log := slog.New(slog.NewTextHandler(io.Discard, nil))
 	live := api.NewLive(s, log)
 	ctx, stop := context.WithCancel(context.Background())

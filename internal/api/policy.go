@@ -61,5 +61,6 @@ func (s *Server) policyRoutes(a huma.API) {
 	post(s, a, desk.VerbMove, "move-units", "/api/move-units", "Give lines of a contested item the units that were tried", d.MoveUnits)
 	post(s, a, desk.VerbMakeRoom, "make-room", "/api/make-room", "Put promises back so that a demand fits", d.MakeRoom)
 	post(s, a, desk.VerbGiveBack, "give-back-all", "/api/give-back-all", "Return all that is allocated to free stock", d.GiveBackAll)
+	post(s, a, desk.VerbStop, "stop", "/api/stop", "What became of the command of this key that was cut off: its answer, or that it is stopped for good", d.Stop)
 	post(s, a, desk.VerbRun, "apply-run", "/api/apply-run", "Carry out exactly the plan that was shown", d.ApplyRun)
 }

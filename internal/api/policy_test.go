@@ -1,6 +1,7 @@
 package api_test
 
 import (
+	"context"
 	"encoding/json"
 	"net/http"
 	"strings"
@@ -8,6 +9,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 )
 
@@ -154,5 +156,59 @@ func TestContestedItemsAndRoomOverHTTP(t *testing.T) {
 	}
 	if code, body := tom.send("POST", "/api/make-room", uuid.NewString(), jsonOf(map[string]any{"ask": desk.RoomApply{RoomAsk: desk.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1, By: "2099-01-05"}}})); code == http.StatusOK {
 		t.Errorf("nothing chosen, and by sales: %d %s", code, body)
+	}
+}
+
+// A request that is cut off while it waits lets go of everything; asking with its key says so.
+func TestARequestThatIsCutOffIsStopped(t *testing.T) {
+	t.Parallel()
+	s, ctx := dbtest.Store(t), context.Background()
+	ana := visit(t, startOn(t, s), "ana")
+	ana.importSmall()
+	v := rehearsed(t, ana, desk.RunAsk{})
+	colleague, err := s.Pool.Begin(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = colleague.Rollback(ctx) }()
+	if _, err := colleague.Exec(ctx, "SELECT 1 FROM stock_cell FOR NO KEY UPDATE"); err != nil {
+		t.Fatal(err)
+	}
+	key := uuid.NewString()
+	impatient, cutOff := context.WithCancel(ctx)
+	req, err := http.NewRequestWithContext(impatient, "POST", ana.url+"/api/apply-run", strings.NewReader(jsonOf(map[string]any{"ask": desk.ApplyAsk{Plan: v.Plans[0].Key}})))
+	if err != nil {
+		t.Fatal(err)
+	}
+	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("Idempotency-Key", key)
+	ended := make(chan error)
+	go func() {
+		res, err := ana.c.Do(req)
+		if err == nil {
+			_ = res.Body.Close()
+		}
+		ended <- err
+	}()
+	for waiting := 0; waiting == 0; {
+		if err := s.Pool.QueryRow(ctx, `SELECT count(*) FROM pg_locks WHERE NOT granted
+			AND pid IN (SELECT pid FROM pg_locks WHERE database = (SELECT oid FROM pg_database WHERE datname = current_database()))`).Scan(&waiting); err != nil {
+			t.Fatal(err)
+		}
+	}
+	cutOff()
+	if err := <-ended; err == nil {
+		t.Error("the request was answered although it was cut off")
+	}
+	// The colleague still holds the stock: only if the run was let go can its key be taken.
+	code, body := ana.send("POST", "/api/stop", key, `{"ask":{}}`)
+	if code != http.StatusOK || !strings.Contains(body, "Stopped. Nothing was changed.") {
+		t.Fatalf("%d %s", code, body)
+	}
+	if err := colleague.Rollback(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if out := does(t, ana, "/api/apply-run", desk.ApplyAsk{Plan: v.Plans[0].Key}, ""); out.Units != 10 {
+		t.Errorf("applied afterwards: %+v", out)
 	}
 }

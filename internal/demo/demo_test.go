@@ -10,6 +10,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 	"journeyman/internal/standin"
+	"journeyman/internal/store"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
@@ -17,7 +18,11 @@ func TestMain(m *testing.M) { dbtest.Main(m) }
 // play makes the demo as it would be made at that moment.
 func play(t *testing.T, now time.Time) *desk.Desk {
 	t.Helper()
-	s := dbtest.Store(t)
+	return playOn(t, dbtest.Store(t), now)
+}
+
+func playOn(t *testing.T, s *store.Store, now time.Time) *desk.Desk {
+	t.Helper()
 	people := []Person{{"ana", "Ana Ruiz", desk.Coordinator}, {"tom", "Tom Sedge", desk.Sales}, {"flo", "Flo Marsh", desk.Floor}, {"max", "Max Orme", desk.Manager}}
 	err := Run(context.Background(), func(clock func() time.Time) *desk.Desk {
 		return desk.New(s, desk.Options{HashCost: 4, Now: clock, Carrier: standin.Carrier{Now: clock}})

@@ -53,6 +53,7 @@ const (
 	VerbRun      Verb = "run a policy"
 	VerbMove     Verb = "move units"
 	VerbMakeRoom Verb = "make room"
+	VerbStop     Verb = "stop a command"
 )
 
 // who may do what. A manager may do everything.
@@ -86,6 +87,7 @@ var who = map[Verb][]Role{
 	VerbRun:      {Coordinator},
 	VerbMove:     {Coordinator},
 	VerbMakeRoom: {Coordinator},
+	VerbStop:     {Coordinator, Sales, Floor},
 }
 
 // May says whether the role may do the verb.

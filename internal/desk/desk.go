@@ -168,7 +168,7 @@ func (d *Desk) run(ctx context.Context, call Call, verb Verb, asked any, fn func
 // answered is what the first command with the key was answered.
 func answered(r *store.Repeat) (out Outcome, err error) {
 	if r.Other {
-		return out, Invalid("This request carries a key that was used for another one. Send it with a new key.")
+		return out, &Refusal{Kind: KindInvalid, Sentence: "This request carries a key that was used for another one. Send it with a new key.", cause: r}
 	}
 	return out, json.Unmarshal([]byte(r.Before.Outcome), &out)
 }

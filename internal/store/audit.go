@@ -250,7 +250,15 @@ func (r *Reader) auditAcross() ([]Difference, error) {
 		SELECT o.number || ', promised against its lines', n.promised, coalesce(p.qty, 0)
 		FROM order_count n JOIN sales_order o ON o.id = n.order_id
 			LEFT JOIN (SELECT order_id, sum(qty) AS qty FROM promise GROUP BY order_id) p ON p.order_id = n.order_id
-		WHERE n.promised <> coalesce(p.qty, 0)`)
+		WHERE n.promised <> coalesce(p.qty, 0)
+		UNION ALL
+		SELECT 'entries that name an order line that is not there', count(*), 0 FROM journal j
+		WHERE j.line_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = j.line_id AND l.order_id = j.order_id AND l.item_id = j.item_id)
+		HAVING count(*) > 0
+		UNION ALL
+		SELECT 'entries of no command', count(*), 0 FROM (SELECT command_id FROM journal UNION ALL SELECT command_id FROM promise_entry) j
+		WHERE NOT EXISTS (SELECT 1 FROM command c WHERE c.id = j.command_id)
+		HAVING count(*) > 0`)
 }
 
 func parseArray(s string) []int64 {

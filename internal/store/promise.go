@@ -38,32 +38,36 @@ func promisedUnits(ps []PromisePart) (n int64) {
 	return n
 }
 
+// writePromises appends entries of promises in one statement, given column by column.
 const writePromises = `
 	INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
-	SELECT $1, x.line, x."order", x.item, x.was, x.now, x.was_units, x.now_units, x.cause
-	FROM jsonb_to_recordset($2::text::jsonb) AS x (line bigint, "order" bigint, item bigint, was jsonb, now jsonb, was_units bigint, now_units bigint, cause text)`
+	SELECT $1, x.line, x.of_order, x.item, x.was::jsonb, x.now::jsonb, x.was_units, x.now_units, x.cause
+	FROM unnest($2::bigint[], $3::bigint[], $4::bigint[], $5::text[], $6::text[], $7::bigint[], $8::bigint[], $9::text[])
+		AS x (line, of_order, item, was, now, was_units, now_units, cause)`
 
 // promiseColumns is what writePromises is given; ok is false if there is nothing to write.
 func promiseColumns(command int64, entries []PromiseEntry, which func(was, now int64) bool) (args []any, ok bool, err error) {
-	type row struct {
-		Line     int64         `json:"line"`
-		Order    int64         `json:"order"`
-		Item     int64         `json:"item"`
-		Was      []PromisePart `json:"was"`
-		Now      []PromisePart `json:"now"`
-		WasUnits int64         `json:"was_units"`
-		NowUnits int64         `json:"now_units"`
-		Cause    string        `json:"cause"`
-	}
-	rows := []row{}
+	var line, order, item, wasUnits, nowUnits []int64
+	var was, now, cause []string
 	for _, e := range entries {
-		was, now := promisedUnits(e.Was), promisedUnits(e.Now)
-		if which(was, now) {
-			rows = append(rows, row{e.Line, e.Order, e.Item, nonNil(e.Was), nonNil(e.Now), was, now, e.Cause})
+		before, after := promisedUnits(e.Was), promisedUnits(e.Now)
+		if !which(before, after) {
+			continue
 		}
+		for _, x := range []struct {
+			to    *[]string
+			parts []PromisePart
+		}{{&was, e.Was}, {&now, e.Now}} {
+			text, err := json.Marshal(nonNil(x.parts))
+			if err != nil {
+				return nil, false, err
+			}
+			*x.to = append(*x.to, string(text))
+		}
+		line, order, item = append(line, e.Line), append(order, e.Order), append(item, e.Item)
+		wasUnits, nowUnits, cause = append(wasUnits, before), append(nowUnits, after), append(cause, e.Cause)
 	}
-	text, err := json.Marshal(rows)
-	return []any{command, string(text)}, len(rows) > 0, err
+	return []any{command, line, order, item, was, now, wasUnits, nowUnits, cause}, len(line) > 0, nil
 }
 
 func nonNil(ps []PromisePart) []PromisePart {

@@ -85,7 +85,7 @@ func TestTheDatabaseItselfRefusesWhatCannotBe(t *testing.T) {
 		{"more than is free", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id)
 			VALUES (1, 'loss', 'outside', 'outside', 15, 1, 1, 1)`, "free_is_never_negative"},
 		{"a move that does not exist", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id)
-			VALUES (1, 'allocate', 'open', 'packed', 1, 1, 1, 1, 1)`, "journal_kind_from_station_to_station_cause_fkey"},
+			VALUES (1, 'allocate', 'open', 'packed', 1, 1, 1, 1, 1)`, "not in move_rule"},
 		{"nothing moves", "app", fmt.Sprintf(allocate, 0), "journal_qty_check"},
 		{"a backward quantity", "app", fmt.Sprintf(allocate, -1), "journal_qty_check"},
 		{"a move without a line", "app", `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id)
@@ -96,7 +96,7 @@ func TestTheDatabaseItselfRefusesWhatCannotBe(t *testing.T) {
 			VALUES (1, 'gain', 'outside', 'outside', 1, 1, 1)`, "what_touches_a_bin_names_it"},
 		{"another item's line", "app", `INSERT INTO item (sku, name) VALUES ('Y', 'Another');
 			INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id)
-			VALUES (1, 'allocate', 'open', 'allocated', 1, (SELECT id FROM item WHERE sku = 'Y'), 1, 1, 1)`, "journal_line_id_order_id_item_id_fkey"},
+			VALUES (1, 'allocate', 'open', 'allocated', 1, (SELECT id FROM item WHERE sku = 'Y'), 1, 1, 1)`, "not in order_line"},
 		{"the application changes the journal", "app", `UPDATE journal SET qty = 1`, "permission denied"},
 		{"the application deletes from it", "app", `DELETE FROM journal`, "permission denied"},
 		{"the application changes a count", "app", `UPDATE line_count SET open = 0`, "permission denied"},
@@ -126,6 +126,140 @@ func TestTheDatabaseItselfRefusesWhatCannotBe(t *testing.T) {
 				t.Errorf("got %v, want %q", err, c.says)
 			}
 		})
+	}
+}
+
+// What an entry names is looked for in two ways: row by row for a few, as sets for many.
+func TestAnEntryNamesWhatIsThere(t *testing.T) {
+	t.Parallel()
+	conn := connect(t, dbtest.URL(t))
+	ctx := context.Background()
+	if _, err := conn.Exec(ctx, seed+`
+		INSERT INTO warehouse (code, name) VALUES ('DQ', 'Dunmore Quay');
+		INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor) VALUES (1, 2, 1, 1, '2027-03-01', 100, 100, 50);
+		INSERT INTO pick_list (number, warehouse_id, command_id) VALUES ('P1', 1, 1);
+		INSERT INTO pick_task (pick_list_id, seq, line_id, bin_id, qty) VALUES (1, 1, 2, 1, 5);
+		SET ROLE journeyman_app`); err != nil {
+		t.Fatal(err)
+	}
+	cases := []struct{ columns, values, says string }{
+		{"kind, from_station, to_station, line_id, order_id", "'enter', 'outside', 'shipped', 1, 1", "move_rule"},
+		{"kind, from_station, to_station, line_id, order_id", "'enter', 'outside', 'open', 99, 1", "order_line"},
+		{"kind, from_station, to_station, line_id, order_id", "'enter', 'outside', 'open', 1, 99", "order_line"},
+		{"kind, from_station, to_station, warehouse_id, line_id, order_id", "'allocate', 'open', 'allocated', 99, 1, 1", "warehouse"},
+		{"kind, from_station, to_station, warehouse_id, bin_id", "'gain', 'outside', 'outside', 1, 99", "bin"},
+		{"kind, from_station, to_station, warehouse_id, bin_id", "'gain', 'outside', 'outside', 2, 1", "bin"},                                       // another warehouse's
+		{"kind, from_station, to_station, warehouse_id, line_id, order_id, task_id", "'release', 'allocated', 'released', 1, 1, 1, 1", "pick_task"}, // another line's
+		{"kind, from_station, to_station, warehouse_id, line_id, order_id, package_id", "'pack', 'picked', 'packed', 1, 1, 1, 99", "package"},
+		{"kind, from_station, to_station, warehouse_id, bin_id, inbound_id", "'receive', 'outside', 'outside', 1, 1, 99", "inbound"},
+	}
+	for _, c := range cases {
+		for _, n := range []int{1, 2, 40, 41, 300} {
+			_, err := conn.Exec(ctx, fmt.Sprintf(`INSERT INTO journal (command_id, qty, item_id, %s) SELECT 1, 1, 1, %s FROM generate_series(1, %d)`, c.columns, c.values, n))
+			if store.Check(err) != "journal_names_"+c.says {
+				t.Errorf("%d of %s: got %v, want journal_names_%s", n, c.values, err, c.says)
+			}
+		}
+	}
+	for _, n := range []int{1, 41} {
+		_, err := conn.Exec(ctx, fmt.Sprintf(`INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id)
+			SELECT 1, 'gain', 'outside', 'outside', 1, 99, 1, 1 FROM generate_series(1, %d)`, n))
+		if store.Check(err) != "journal_names_item" {
+			t.Errorf("%d of an item that is not there: %v", n, err)
+		}
+	}
+	// One that is wrong among many that are right takes them all with it.
+	if _, err := conn.Exec(ctx, `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id)
+		SELECT 1, 'enter', 'outside', 'open', 1, 1, CASE n WHEN 77 THEN 99 ELSE 1 END, 1 FROM generate_series(1, 100) n`); store.Check(err) != "journal_names_order_line" {
+		t.Errorf("one wrong among many: %v", err)
+	}
+	if _, err := conn.Exec(ctx, `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+		VALUES (1, 1, 99, 1, '[]', '[]', 0, 0, 'promised')`); store.Check(err) != "promise_names_order_line" {
+		t.Errorf("a promise to another order: %v", err)
+	}
+	var open int64
+	if err := conn.QueryRow(ctx, `SELECT open FROM line_count WHERE line_id = 1`).Scan(&open); err != nil || open != 10 {
+		t.Errorf("after all that was refused %d are open (%v)", open, err)
+	}
+}
+
+func TestACommandMayEndAfterItsEntriesButMustEnd(t *testing.T) {
+	t.Parallel()
+	conn := connect(t, dbtest.URL(t))
+	ctx := context.Background()
+	if _, err := conn.Exec(ctx, seed+"SET ROLE journeyman_app"); err != nil {
+		t.Fatal(err)
+	}
+	entries := map[string]string{
+		"a move":    `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) SELECT %d, 'enter', 'outside', 'open', 1, 1, 1, 1 FROM generate_series(1, 50)`,
+		"a promise": `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (%d, 1, 1, 1, '[]', '[]', 0, 0, 'promised')`,
+	}
+	const ends = `INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE VALUES (%d, gen_random_uuid(), 'import', 1, now(), '', '{}')`
+	id := 100
+	for what, entry := range entries {
+		if _, err := conn.Exec(ctx, fmt.Sprintf(entry, id)); store.Check(err) != "command_awaited_command_id_fkey" {
+			t.Errorf("%s of no command: %v", what, err)
+		}
+		if _, err := conn.Exec(ctx, fmt.Sprintf("BEGIN; "+entry+"; "+ends+"; COMMIT", id, id)); err != nil {
+			t.Errorf("%s before its command: %v", what, err)
+			_, _ = conn.Exec(ctx, "ROLLBACK")
+		}
+		if _, err := conn.Exec(ctx, fmt.Sprintf("BEGIN; "+ends+"; "+entry+"; COMMIT", id+1, id+1)); err != nil {
+			t.Errorf("%s after its command: %v", what, err)
+			_, _ = conn.Exec(ctx, "ROLLBACK")
+		}
+		id += 10
+	}
+}
+
+func TestWhatIsNamedStays(t *testing.T) {
+	t.Parallel()
+	conn := connect(t, dbtest.URL(t))
+	ctx := context.Background()
+	if _, err := conn.Exec(ctx, seed); err != nil {
+		t.Fatal(err)
+	}
+	for _, table := range []string{"command", "item", "warehouse", "bin", "package", "inbound", "pick_task", "sales_order", "order_line", "move_rule"} {
+		for _, q := range []string{"DELETE FROM " + table, "TRUNCATE " + table + " CASCADE"} {
+			if _, err := conn.Exec(ctx, q); err == nil {
+				t.Errorf("the owner may %s", q)
+			}
+		}
+	}
+	for _, q := range []string{
+		"UPDATE order_line SET item_id = item_id + 1", "UPDATE order_line SET order_id = order_id + 1", "UPDATE order_line SET id = DEFAULT", "UPDATE bin SET warehouse_id = 2",
+		"UPDATE pick_task SET line_id = 2", "UPDATE item SET id = DEFAULT", "UPDATE move_rule SET kind = 'x'", "UPDATE command SET id = DEFAULT",
+	} {
+		if _, err := conn.Exec(ctx, q); err == nil || !strings.Contains(err.Error(), "is refused") {
+			t.Errorf("%s: %v", q, err)
+		}
+	}
+}
+
+// What should be impossible is told by the audit all the same.
+func TestTheAuditFindsEntriesThatNameNothing(t *testing.T) {
+	t.Parallel()
+	url, ctx := dbtest.URL(t), context.Background()
+	conn := connect(t, url)
+	if _, err := conn.Exec(ctx, seed+`
+		SET session_replication_role = replica; -- triggers are off
+		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) VALUES (77, 'enter', 'outside', 'open', 1, 1, 99, 1)`); err != nil {
+		t.Fatal(err)
+	}
+	s, err := store.Open(ctx, url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	diff, _, err := s.Audit(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	told := fmt.Sprint(diff)
+	for _, want := range []string{"entries that name an order line that is not there: 1 is kept", "entries of no command: 1 is kept"} {
+		if !strings.Contains(told, want) {
+			t.Errorf("the audit does not say %q: %s", want, told)
+		}
 	}
 }
 

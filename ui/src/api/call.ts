@@ -53,13 +53,15 @@ export type AskOf<P extends CommandPath> = paths[P] extends {
 
 /**
  * Carries out a command. The key makes it safe to send again when the connection
- * breaks: whatever arrives twice is done once.
+ * breaks: whatever arrives twice is done once. If `stop` cuts it off, the answer is what became of it:
+ * its own outcome if it was done all the same, else one for which `wasStopped` holds.
  */
 export async function command<P extends CommandPath>(
   path: P,
   what: AskOf<P>,
   reason?: string,
   key: string = crypto.randomUUID(),
+  stop?: AbortSignal,
 ): Promise<Outcome> {
   for (let tries = 0; ; tries++) {
     let response: Response;
@@ -68,8 +70,10 @@ export async function command<P extends CommandPath>(
         method: 'POST',
         headers: { 'Content-Type': 'application/json', 'Idempotency-Key': key },
         body: JSON.stringify({ ask: what, reason: reason || undefined }),
+        signal: stop,
       });
     } catch {
+      if (stop?.aborted) return command('/api/stop', {}, undefined, key);
       if (tries < 2) {
         await new Promise((r) => setTimeout(r, 400 * (tries + 1)));
         continue;
@@ -81,3 +85,6 @@ export async function command<P extends CommandPath>(
     return body as Outcome;
   }
 }
+
+/** Nothing was changed, and nothing will be. */
+export const wasStopped = (o: Outcome) => o.verb === 'stop a command';

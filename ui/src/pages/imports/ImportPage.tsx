@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import { command, Refused, type Schemas } from '../../api/call';
+import { command, Refused, type Schemas, wasStopped } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useSigned } from '../../app/session';
 import { useToasts } from '../../app/toasts';
@@ -49,11 +49,13 @@ export function ImportPage() {
 
   const apply = async (r: Report) => {
     const key = crypto.randomUUID();
-    setRunning({ key, what: 'Applying', stop: new AbortController() });
+    const stop = new AbortController();
+    setRunning({ key, what: 'Applying', stop });
     try {
-      const out = await command('/api/imports/apply', { import: r.key, anew: r.breaks.length > 0 || undefined }, undefined, key);
+      const ask = { import: r.key, anew: r.breaks.length > 0 || undefined };
+      const out = await command('/api/imports/apply', ask, undefined, key, stop.signal);
       tell({ text: out.sentence });
-      setReport(undefined);
+      if (!wasStopped(out)) setReport(undefined);
     } catch (e) {
       tell({ text: (e as Error).message, bad: true });
     }
@@ -105,11 +107,9 @@ export function ImportPage() {
               {progress?.step ?? running.what}{' '}
               {progress && progress.total > 0 && `${showNum(progress.done)} of ${showNum(progress.total)}`}
             </span>
-            {running.what === 'Reading' && (
-              <button className="pill" onClick={() => running.stop.abort()}>
-                Stop
-              </button>
-            )}
+            <button className="pill" onClick={() => running.stop.abort()}>
+              Cancel
+            </button>
           </p>
           <progress className="progress mt-1 w-full" value={progress?.done} max={progress?.total || 1} aria-label="Progress" />
         </div>

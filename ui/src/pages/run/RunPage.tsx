@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
-import { ask, client, command, Refused, type Schemas } from '../../api/call';
+import { ask, client, command, Refused, type Schemas, wasStopped } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useKey } from '../../app/keys';
 import { useSigned } from '../../app/session';
@@ -67,13 +67,15 @@ export function RunPage() {
     const p = view?.plans[plan];
     if (!p || running) return;
     const key = crypto.randomUUID();
-    setRunning({ key, what: 'Applying', stop: new AbortController() });
+    const stop = new AbortController();
+    setRunning({ key, what: 'Applying', stop });
     try {
-      const o = await command('/api/apply-run', { plan: p.key }, undefined, key);
+      const o = await command('/api/apply-run', { plan: p.key }, undefined, key, stop.signal);
+      setRunning(undefined);
+      if (wasStopped(o)) return tell({ text: o.sentence });
       tell({ text: o.sentence, documents: o.documents, undo: o.command });
       setView(undefined);
       setWhy('');
-      setRunning(undefined);
     } catch (e) {
       setRunning(undefined);
       // What has changed since is said, and the plan is made anew.
@@ -246,11 +248,9 @@ export function RunPage() {
               {progress?.step ?? running.what}
               {progress && progress.total > 0 && ` · ${showNum(progress.total)} lines`}…
             </span>
-            {running.what !== 'Applying' && (
-              <button className="act" onClick={() => running.stop.abort()}>
-                Cancel
-              </button>
-            )}
+            <button className="act" onClick={() => running.stop.abort()}>
+              Cancel
+            </button>
           </p>
           <progress className="progress mt-1 w-full" aria-label="Progress" />
         </div>

@@ -1,0 +1,110 @@
+package desk_test
+
+import (
+	"context"
+	"errors"
+	"testing"
+
+	"journeyman/internal/desk"
+	"journeyman/internal/exchange"
+)
+
+// waits returns once somebody in this database waits for a lock.
+func (o *office) waits() {
+	o.t.Helper()
+	for waiting := 0; waiting == 0; {
+		if err := o.store.Pool.QueryRow(context.Background(), `SELECT count(*) FROM pg_locks WHERE NOT granted
+			AND pid IN (SELECT pid FROM pg_locks WHERE database = (SELECT oid FROM pg_database WHERE datname = current_database()))`).Scan(&waiting); err != nil {
+			o.t.Fatal(err)
+		}
+	}
+}
+
+func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
+	t.Parallel()
+	o, ctx := shortage(t), context.Background()
+	v := o.rehearse(desk.RunAsk{Scope: only})
+	// A colleague holds the stock, so that the run has to wait.
+	colleague, err := o.store.Pool.Begin(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = colleague.Rollback(ctx) }()
+	if _, err := colleague.Exec(ctx, `SELECT 1 FROM stock_cell FOR NO KEY UPDATE`); err != nil {
+		t.Fatal(err)
+	}
+	call := o.by(o.ana)
+	impatient, cutOff := context.WithCancel(ctx)
+	ended := make(chan error)
+	go func() {
+		_, err := o.ApplyRun(impatient, call, desk.ApplyAsk{Plan: v.Plans[0].Key})
+		ended <- err
+	}()
+	o.waits()
+	cutOff()
+	if err := <-ended; !errors.Is(err, context.Canceled) {
+		t.Errorf("the run that was cut off ended with %v", err)
+	}
+	out, err := o.Stop(ctx, call, desk.StopAsk{})
+	if err != nil || out.Verb != string(desk.VerbStop) || out.Undoable || out.Sentence != "Stopped. Nothing was changed." {
+		t.Fatalf("%+v, %v", out, err)
+	}
+	if at := o.line("SO-6002", 1).At; at.Allocated != 0 {
+		t.Errorf("after stopping %d are allocated", at.Allocated)
+	}
+	if err := colleague.Rollback(ctx); err != nil {
+		t.Fatal(err)
+	}
+	// It cannot come afterwards, such as by a request that was late.
+	_, err = o.ApplyRun(ctx, call, desk.ApplyAsk{Plan: v.Plans[0].Key})
+	refused(t, err, desk.KindInvalid, "was used for another one")
+	// Stopping twice says the same, and the plan can still be applied.
+	if twice, err := o.Stop(ctx, call, desk.StopAsk{}); err != nil || twice.Command != out.Command {
+		t.Errorf("%+v, %v", twice, err)
+	}
+	if applied, err := o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: v.Plans[0].Key}); err != nil || applied.Units != 20 {
+		t.Errorf("%+v, %v", applied, err)
+	}
+}
+
+func TestStoppingTooLateTellsWhatWasDone(t *testing.T) {
+	t.Parallel()
+	o, ctx := shortage(t), context.Background()
+	v := o.rehearse(desk.RunAsk{Scope: only})
+	call := o.by(o.ana)
+	applied, err := o.ApplyRun(ctx, call, desk.ApplyAsk{Plan: v.Plans[0].Key})
+	if err != nil {
+		t.Fatal(err)
+	}
+	out, err := o.Stop(ctx, call, desk.StopAsk{})
+	if err != nil || out.Verb != string(desk.VerbRun) || out.Command != applied.Command || out.Sentence != applied.Sentence || !out.Undoable {
+		t.Errorf("%+v, %v", out, err)
+	}
+	// Another's command is none of theirs.
+	_, err = o.Stop(ctx, desk.Call{Key: call.Key, Actor: o.tom}, desk.StopAsk{})
+	refused(t, err, desk.KindInvalid, "was used for another one")
+}
+
+func TestAnImportCanBeStopped(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	report, err := o.CheckImport(ctx, o.by(o.ana), []exchange.File{{Name: "items.csv", Data: []byte("sku,name,price,cost\nZC-1,A new thing,2.00,1.00\n")}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	call := o.by(o.ana)
+	gone, cutOff := context.WithCancel(ctx)
+	cutOff()
+	if _, err := o.ApplyImport(gone, call, report.Key, false); !errors.Is(err, context.Canceled) {
+		t.Errorf("an import that was cut off ended with %v", err)
+	}
+	if out, err := o.Stop(ctx, call, desk.StopAsk{}); err != nil || out.Verb != string(desk.VerbStop) {
+		t.Fatalf("%+v, %v", out, err)
+	}
+	if _, err := o.Item(ctx, "ZC-1"); err == nil {
+		t.Error("the item is there all the same")
+	}
+	if _, err := o.ApplyImport(ctx, o.by(o.ana), report.Key, false); err != nil {
+		t.Errorf("applied afterwards: %v", err)
+	}
+}
