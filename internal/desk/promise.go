@@ -267,13 +267,15 @@ func (w *work) promises() ([]store.PromiseEntry, error) {
 		}
 	}
 	if len(ask) > 0 {
-		rows, err := w.tx.PromisesOfLines(ask)
-		if err != nil {
-			return nil, err
-		}
-		byLine, err := givenByLine(rows)
-		if err != nil {
-			return nil, err
+		byLine := w.given
+		if byLine == nil {
+			rows, err := w.tx.PromisesOfLines(ask)
+			if err != nil {
+				return nil, err
+			}
+			if byLine, err = givenByLine(rows); err != nil {
+				return nil, err
+			}
 		}
 		for _, id := range ask {
 			l, was := w.lines[id], byLine[id]

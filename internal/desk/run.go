@@ -410,7 +410,7 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 		for _, t := range kept {
 			ids = append(ids, t[0])
 		}
-		if err := w.lockMany(ids); err != nil {
+		if err := w.lockOfBook(ids); err != nil {
 			return err
 		}
 		if again, _, err := w.tx.RehearsalByKey(ask.Plan); err != nil || again.Applied != nil {
@@ -418,6 +418,9 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 		}
 		rows, err := w.tx.ReadBook(nil)
 		if err != nil {
+			return err
+		}
+		if err := w.know(rows); err != nil {
 			return err
 		}
 		x, err := d.plan(&w.tx.Reader, rows, asked.Policy, *asked.Rules, asked.Scope)

@@ -1,12 +1,15 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
+	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
@@ -292,7 +295,10 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 
 // allocatePlan makes the moves of a plan for lines that are held still.
 func (w *work) allocatePlan(x *ran) error {
-	for _, t := range x.a.Taken {
+	// Line after line, as they lie in the database: which comes first is all the same by now.
+	taken := slices.Clone(x.a.Taken)
+	slices.SortStableFunc(taken, func(a, b book.Taken) int { return cmp.Compare(x.b.row[a.Line].ID, x.b.row[b.Line].ID) })
+	for _, t := range taken {
 		l := w.lines[x.b.row[t.Line].ID]
 		if l == nil {
 			return Conflict("The book has changed while the plan was carried out. Nothing was done; rehearse it again.")

@@ -9,7 +9,9 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/core/days"
 	"journeyman/core/journey"
+	"journeyman/core/plan"
 	"journeyman/internal/store"
 )
 
@@ -29,6 +31,7 @@ type work struct {
 	cells   map[cellKey]*cell
 	entries []store.Entry
 	settled map[int64]store.PromiseEntry // what becomes of the promises of lines, by line
+	given   map[int64][]plan.Given       // the promises that stand on the lines, if they are known
 	skus    map[string]bool
 	orders  map[string]bool
 }
@@ -61,10 +64,15 @@ func (w *work) lock(ids []int64, alsoItems ...int64) error {
 	if len(w.lines)+len(w.cells) > 0 {
 		panic("desk: a command locks once")
 	}
+	return w.hold(ids, func(ids []int64) (store.Locked, error) { return w.tx.Lock(ids, alsoItems) })
+}
+
+// hold locks and takes down what is held.
+func (w *work) hold(ids []int64, lock func(ids []int64) (store.Locked, error)) error {
 	ids = slices.Clone(ids)
 	slices.Sort(ids)
 	ids = slices.Compact(ids)
-	got, err := w.tx.Lock(ids, alsoItems)
+	got, err := lock(ids)
 	if err != nil {
 		return err
 	}
@@ -95,6 +103,53 @@ func (w *work) lockMany(ids []int64) error {
 		}
 	}
 	return w.lock(ids)
+}
+
+// lockOfBook is lock for the lines of a whole book, of which know tells the rest.
+func (w *work) lockOfBook(ids []int64) error {
+	if len(ids) <= manyRows {
+		return w.lock(ids)
+	}
+	if err := w.tx.PreferSets(); err != nil {
+		return err
+	}
+	return w.hold(ids, w.tx.LockCounts)
+}
+
+// know takes over what the book that was read after locking says of the lines that are held, and of
+// the promises on them.
+func (w *work) know(rows store.Book) error {
+	w.given = map[int64][]plan.Given{}
+	for _, p := range rows.Promises {
+		if w.lines[p.Line] != nil {
+			w.given[p.Line] = append(w.given[p.Line], plan.Given{Warehouse: p.Warehouse, Day: days.Day(p.Day), Qty: p.Qty})
+		}
+	}
+	sku := make(map[int64]string, len(rows.Items))
+	for i := range rows.Items {
+		sku[rows.Items[i].ID] = rows.Items[i].SKU
+	}
+	for i := range rows.Lines {
+		row := &rows.Lines[i]
+		if l := w.lines[row.ID]; l != nil && l.OrderNumber == "" {
+			l.OrderID, l.OrderNumber, l.LineNo = row.Order, row.Number, int(row.No)
+			l.ItemID, l.SKU, l.WarehouseID = row.Item, sku[row.Item], row.Warehouse
+		}
+	}
+	var gone []int64 // from the book, since nothing of them is open or allocated any more
+	for _, id := range w.order {
+		if w.lines[id].OrderNumber == "" {
+			gone = append(gone, id)
+		}
+	}
+	if len(gone) == 0 {
+		return nil
+	}
+	found, err := w.tx.Lines(gone)
+	for _, l := range found {
+		w.lines[l.ID].LockedLine = l
+	}
+	return err
 }
 
 // entry is what a move names besides its line and warehouse.

@@ -73,6 +73,28 @@ func (t *Tx) Lock(lines, items []int64) (Locked, error) {
 	return out, err
 }
 
+// LockCounts is Lock for thousands of lines: of each it tells only its key, version and counts. What
+// else a command must know of them is told by the book, or by Lines.
+func (t *Tx) LockCounts(lines []int64) (Locked, error) {
+	var out Locked
+	err := t.pipe(func(b *pgx.Batch) {
+		b.Queue(cellsOf+`c.item_id IN (SELECT item_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[])))`+cellsHeld, lines).Query(into(&out.Cells))
+		b.Queue(`SELECT line_id AS id, version, ordered, open, allocated, released, picked, packed, shipped, delivered, dropped, promised
+			FROM line_count WHERE line_id = ANY($1::bigint[]) ORDER BY line_id FOR NO KEY UPDATE`, lines).Query(into(&out.Lines))
+		b.Queue(placesOf+`line_id IN (SELECT unnest($1::bigint[])) ORDER BY line_id, warehouse_id`, lines).Query(into(&out.Places))
+	}, false)
+	return out, err
+}
+
+// Lines returns lines as they are; call it on those that are held.
+func (t *Tx) Lines(ids []int64) ([]LockedLine, error) {
+	var out []LockedLine
+	err := t.pipe(func(b *pgx.Batch) {
+		b.Queue(linesOf+`c.line_id = ANY($1::bigint[]) ORDER BY c.line_id`, ids).Query(into(&out))
+	}, false)
+	return out, err
+}
+
 const (
 	cellsOf = `
 		SELECT c.item_id, c.warehouse_id, (SELECT code FROM warehouse w WHERE w.id = c.warehouse_id) AS warehouse,

@@ -107,8 +107,16 @@ CREATE TRIGGER journal_an_entry_names_what_is AFTER INSERT ON journal REFERENCIN
 -- The sum of bigint is numeric, which takes three times as long; the sum of units is theirs.
 CREATE AGGREGATE units(bigint) (SFUNC = int8pl, STYPE = bigint, INITCOND = '0');
 
--- The same as before, written out whole: a few entries are counted in their order, rows are added with their units,
--- and an order's value is touched only by what changes what was ordered.
+-- Of the columns, those that are touched: as they are named, as they are added up from moves (f) by their rule (r), and as that (d) is added to
+-- the count (c). Each begins with a comma.
+CREATE FUNCTION added_up(touched text[], columns text, OUT names text, OUT sums text, OUT sets text) LANGUAGE sql IMMUTABLE AS $$
+    SELECT coalesce(string_agg(format(', %I', x), ''), ''), coalesce(string_agg(format(', units(f.qty * r.%1$I) AS %1$I', x), ''), ''),
+        coalesce(string_agg(format(', %1$I = c.%1$I + d.%1$I', x), ''), '')
+    FROM string_to_table(columns, ', ') x WHERE x = ANY (touched)
+$$;
+
+-- The same as before, written out whole: a few entries are counted in their order; for many only what they touch is
+-- added up, and rows of line_at are added with their units.
 -- +goose StatementBegin
 CREATE OR REPLACE FUNCTION journal_counts() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
 DECLARE
@@ -116,6 +124,8 @@ DECLARE
     many        boolean := false;
     held_orders boolean := false;
     placed      bigint;
+    touched     text[];
+    a           record;
     f           record;
 BEGIN
     FOR f IN
@@ -209,17 +219,18 @@ BEGIN
         SELECT DISTINCT f.item_id, f.warehouse_id FROM fresh f WHERE f.warehouse_id IS NOT NULL
             AND NOT EXISTS (SELECT 1 FROM stock_cell c WHERE c.item_id = f.item_id AND c.warehouse_id = f.warehouse_id)
         ORDER BY 1, 2 ON CONFLICT DO NOTHING $q$;
-    EXECUTE $q$
-        UPDATE stock_cell c SET on_hand = c.on_hand + d.on_hand, held = c.held + d.held, binned = c.binned + d.binned,
-            allocated = c.allocated + d.allocated, released = c.released + d.released, picked = c.picked + d.picked, packed = c.packed + d.packed, version = d.version
-        FROM (SELECT f.item_id, f.warehouse_id, max(f.id) AS version,
-                  units(f.qty * r.on_hand) AS on_hand, units(f.qty * r.held) AS held, units(f.qty * r.binned) AS binned,
-                  units(f.qty * r.allocated) AS allocated,
-                  units(f.qty * r.released) AS released,
-                  units(f.qty * r.picked) AS picked,
-                  units(f.qty * r.packed) AS packed
+    -- Added up is only what these moves touch.
+    touched := ARRAY(
+        SELECT DISTINCT v.col FROM (SELECT DISTINCT kind, from_station, to_station, cause FROM fresh) f JOIN move_rule r USING (kind, from_station, to_station, cause)
+            CROSS JOIN LATERAL (VALUES ('on_hand', r.on_hand), ('held', r.held), ('binned', r.binned), ('ordered', r.ordered), ('open', r.open), ('allocated', r.allocated),
+                ('released', r.released), ('picked', r.picked), ('packed', r.packed), ('shipped', r.shipped), ('delivered', r.delivered), ('dropped', r.dropped)) v (col, n)
+        WHERE v.n <> 0);
+    a := added_up(touched, 'on_hand, held, allocated, released, picked, packed, binned');
+    EXECUTE format($q$
+        UPDATE stock_cell c SET version = d.version%s
+        FROM (SELECT f.item_id, f.warehouse_id, max(f.id) AS version%s
               FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause) WHERE r.in_house GROUP BY 1, 2) d
-        WHERE c.item_id = d.item_id AND c.warehouse_id = d.warehouse_id $q$;
+        WHERE c.item_id = d.item_id AND c.warehouse_id = d.warehouse_id $q$, a.sets, a.sums);
 
     IF EXISTS (SELECT 1 FROM fresh WHERE bin_id IS NOT NULL) THEN
         -- The row first, then the change: a fall must never be judged before the row it falls from is there.
@@ -235,57 +246,34 @@ BEGIN
     END IF;
 
     IF EXISTS (SELECT 1 FROM fresh WHERE line_id IS NOT NULL) THEN
-        EXECUTE $q$
-            UPDATE line_count c SET ordered = c.ordered + d.ordered, open = c.open + d.open, allocated = c.allocated + d.allocated, released = c.released + d.released, picked = c.picked + d.picked, packed = c.packed + d.packed, shipped = c.shipped + d.shipped, delivered = c.delivered + d.delivered, dropped = c.dropped + d.dropped, version = d.version
-            FROM (SELECT f.line_id, max(f.id) AS version,
-                      units(f.qty * r.ordered) AS ordered,
-                      units(f.qty * r.open) AS open,
-                      units(f.qty * r.allocated) AS allocated,
-                      units(f.qty * r.released) AS released,
-                      units(f.qty * r.picked) AS picked,
-                      units(f.qty * r.packed) AS packed,
-                      units(f.qty * r.shipped) AS shipped,
-                      units(f.qty * r.delivered) AS delivered,
-                      units(f.qty * r.dropped) AS dropped
+        a := added_up(touched, 'ordered, open, allocated, released, picked, packed, shipped, delivered, dropped');
+        EXECUTE format($q$
+            UPDATE line_count c SET version = d.version%s
+            FROM (SELECT f.line_id, max(f.id) AS version%s
                   FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause) WHERE f.line_id IS NOT NULL GROUP BY 1) d
-            WHERE c.line_id = d.line_id $q$;
-
-        IF EXISTS (SELECT 1 FROM fresh WHERE line_id IS NOT NULL AND warehouse_id IS NOT NULL) THEN
-            EXECUTE $q$
-                UPDATE line_at p SET allocated = p.allocated + d.allocated, released = p.released + d.released, picked = p.picked + d.picked, packed = p.packed + d.packed
-                FROM (SELECT f.line_id, f.warehouse_id,
-                          units(f.qty * r.allocated) AS allocated,
-                          units(f.qty * r.released) AS released,
-                          units(f.qty * r.picked) AS picked,
-                          units(f.qty * r.packed) AS packed
-                      FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)
-                      WHERE f.line_id IS NOT NULL AND f.warehouse_id IS NOT NULL GROUP BY 1, 2) d
-                WHERE p.line_id = d.line_id AND p.warehouse_id = d.warehouse_id $q$;
-            -- Where the line stands for the first time, the row is added with its units.
-            EXECUTE $q$
-                INSERT INTO line_at (line_id, warehouse_id, allocated, released, picked, packed)
-                SELECT d.* FROM (SELECT f.line_id, f.warehouse_id, units(f.qty * r.allocated), units(f.qty * r.released), units(f.qty * r.picked), units(f.qty * r.packed)
-                      FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)
-                      WHERE f.line_id IS NOT NULL AND f.warehouse_id IS NOT NULL GROUP BY 1, 2) d
-                WHERE NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = d.line_id AND p.warehouse_id = d.warehouse_id)
-                ORDER BY 1, 2 $q$;
-        END IF;
-
+            WHERE c.line_id = d.line_id $q$, a.sets, a.sums);
         PERFORM 1 FROM order_count WHERE order_id IN (SELECT order_id FROM fresh) ORDER BY order_id FOR NO KEY UPDATE;
-        EXECUTE $q$
-            UPDATE order_count c SET ordered = c.ordered + d.ordered, open = c.open + d.open, allocated = c.allocated + d.allocated, released = c.released + d.released, picked = c.picked + d.picked, packed = c.packed + d.packed, shipped = c.shipped + d.shipped, delivered = c.delivered + d.delivered, dropped = c.dropped + d.dropped, version = d.version
-            FROM (SELECT f.order_id, max(f.id) AS version,
-                      units(f.qty * r.ordered) AS ordered,
-                      units(f.qty * r.open) AS open,
-                      units(f.qty * r.allocated) AS allocated,
-                      units(f.qty * r.released) AS released,
-                      units(f.qty * r.picked) AS picked,
-                      units(f.qty * r.packed) AS packed,
-                      units(f.qty * r.shipped) AS shipped,
-                      units(f.qty * r.delivered) AS delivered,
-                      units(f.qty * r.dropped) AS dropped
+        EXECUTE format($q$
+            UPDATE order_count c SET version = d.version%s
+            FROM (SELECT f.order_id, max(f.id) AS version%s
                   FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause) WHERE f.order_id IS NOT NULL GROUP BY 1) d
-            WHERE c.order_id = d.order_id $q$;
+            WHERE c.order_id = d.order_id $q$, a.sets, a.sums);
+
+        a := added_up(touched, 'allocated, released, picked, packed');
+        IF a.sets <> '' AND EXISTS (SELECT 1 FROM fresh WHERE line_id IS NOT NULL AND warehouse_id IS NOT NULL) THEN
+            EXECUTE format($q$
+                UPDATE line_at c SET %s
+                FROM (SELECT f.line_id, f.warehouse_id%s FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)
+                      WHERE f.line_id IS NOT NULL AND f.warehouse_id IS NOT NULL GROUP BY 1, 2) d
+                WHERE c.line_id = d.line_id AND c.warehouse_id = d.warehouse_id $q$, substr(a.sets, 3), a.sums);
+            -- Where the line stands for the first time, the row is added with its units.
+            EXECUTE format($q$
+                INSERT INTO line_at (line_id, warehouse_id%s)
+                SELECT f.line_id, f.warehouse_id%s FROM fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)
+                WHERE f.line_id IS NOT NULL AND f.warehouse_id IS NOT NULL
+                    AND NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = f.line_id AND p.warehouse_id = f.warehouse_id)
+                GROUP BY 1, 2 ORDER BY 1, 2 $q$, a.names, a.sums);
+        END IF;
 
         IF EXISTS (SELECT 1 FROM fresh WHERE kind IN ('enter', 'reduce')) THEN
             EXECUTE $q$

@@ -1,0 +1,111 @@
+package desk_test
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"testing"
+
+	"journeyman/internal/desk"
+)
+
+// many is a shortage of thousands of lines, a third of them promised: enough for being written as sets.
+func many(t *testing.T, lines int) *office {
+	t.Helper()
+	o := newOffice(t)
+	var items, stock, orders strings.Builder
+	items.WriteString("sku,name,price,cost,buyable\n")
+	stock.WriteString("warehouse,sku,bin,on_hand\n")
+	for i := range 40 {
+		fmt.Fprintf(&items, "ZM-%d,Thing %d,2.00,1.00,no\n", i, i)
+		fmt.Fprintf(&stock, "HL,ZM-%d,Z-1-%d,%d\nDQ,ZM-%d,Z-1-%d,40\n", i, i, 200+7*i, i, i)
+	}
+	orders.WriteString("order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule\n")
+	for i := range lines {
+		n := i / 3
+		fmt.Fprintf(&orders, "SO-%d,SPC,2027-03-%02d,%d,ZM-%d,HL,%d,%d,%s\n", 50000+n, 1+n%28, i%3+1, (i*17)%40, 1+i%9, 1+n%5, []string{"any", "any", "lines", "whole"}[n%4])
+	}
+	// One that nobody else wants.
+	items.WriteString("ZM-99,A thing of one order,2.00,1.00,no\n")
+	stock.WriteString("HL,ZM-99,Z-2-1,50\n")
+	orders.WriteString("SO-99999,SPC,2027-03-02,1,ZM-99,HL,5,1,any\n")
+	o.load("items.csv", items.String())
+	o.load("stock.csv", stock.String())
+	o.load("orders.csv", orders.String())
+	if _, err := o.store.Pool.Exec(context.Background(), `
+		INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+		SELECT (SELECT max(id) FROM command), l.id, l.order_id, l.item_id, '[]', jsonb_build_array(jsonb_build_object('warehouse', l.warehouse_id, 'day', '2027-03-15', 'qty', 1)), 0, 1, 'promised'
+		FROM order_line l JOIN item i ON i.id = l.item_id WHERE i.sku LIKE 'ZM-%' AND l.id % 3 = 0`); err != nil {
+		t.Fatal(err)
+	}
+	return o
+}
+
+func (o *office) audited() {
+	o.t.Helper()
+	if diff, n, err := o.store.Audit(context.Background()); err != nil || len(diff) > 0 || n < 1000 {
+		o.t.Errorf("audit: %v, %d counts, %v", diff, n, err)
+	}
+}
+
+// total is the units at two stations and those promised, over all orders.
+func (o *office) total() (open, allocated, promised int64) {
+	o.t.Helper()
+	if err := o.store.Pool.QueryRow(context.Background(), `SELECT sum(open), sum(allocated), sum(promised) FROM line_count`).Scan(&open, &allocated, &promised); err != nil {
+		o.t.Fatal(err)
+	}
+	return open, allocated, promised
+}
+
+func TestARunOverThousandsOfLinesIsAppliedAndTakenBackAsSets(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	o := many(t, 3000)
+	open, allocated, promised := o.total()
+	v := o.rehearse(desk.RunAsk{})
+	if v.Plans[0].Takes < 2001 {
+		t.Fatalf("%d lines take something: too few for sets", v.Plans[0].Takes)
+	}
+	out, err := o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: v.Plans[0].Key})
+	if err != nil || out.Units != v.Plans[0].All.Units || int(out.Lines) != v.Plans[0].Takes {
+		t.Fatalf("%+v, %v; shown were %+v", out, err, v.Plans[0])
+	}
+	o.audited()
+	nowOpen, nowAllocated, nowPromised := o.total()
+	if nowOpen != open-out.Units || nowAllocated != allocated+out.Units {
+		t.Errorf("open %d → %d, allocated %d → %d by %d units", open, nowOpen, allocated, nowAllocated, out.Units)
+	}
+	if nowPromised >= promised || nowPromised == 0 {
+		t.Errorf("promised %d → %d: what was allocated uses its promises up", promised, nowPromised)
+	}
+	for _, l := range v.Lines[:50] {
+		if x := o.line(l.Order, l.No); x.At.Allocated != l.In[0].Takes {
+			t.Errorf("%s line %d has %d, shown were %d", l.Order, l.No, x.At.Allocated, l.In[0].Takes)
+		}
+	}
+	if _, err := o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}); err != nil {
+		t.Fatal(err)
+	}
+	o.audited()
+	if a, b, c := o.total(); a != open || b != allocated || c != promised {
+		t.Errorf("taken back: open %d, allocated %d, promised %d; before %d, %d, %d", a, b, c, open, allocated, promised)
+	}
+}
+
+// A line that the plan takes for is gone from the book when it is to be applied.
+func TestARunOverThousandsOfLinesIsRefusedIfOneHasGone(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	o := many(t, 3000)
+	v := o.rehearse(desk.RunAsk{})
+	gone := o.line("SO-99999", 1)
+	if _, err := o.Drop(ctx, desk.Call{Key: desk.NewKey(), Actor: o.tom, Reason: "not wanted any more"}, desk.Selection{Lines: []desk.LineQty{{Line: gone.ID, Qty: 5, Seen: gone.Version}}}); err != nil {
+		t.Fatal(err)
+	}
+	open, allocated, promised := o.total()
+	_, err := o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: v.Plans[0].Key})
+	refused(t, err, desk.KindConflict, "The book has changed since you rehearsed: Tom Sale dropped 5 of ZM-99 for SO-99999", "1 line would come out otherwise")
+	if a, b, c := o.total(); a != open || b != allocated || c != promised {
+		t.Errorf("a refused run changed something: %d %d %d, before %d %d %d", a, b, c, open, allocated, promised)
+	}
+}
