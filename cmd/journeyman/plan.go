@@ -43,7 +43,7 @@ func readBook(path string) (*book.Book, error) {
 
 func planCommand() *cobra.Command {
 	var mode, keys, rules, share, goal string
-	var keep, unprotected bool
+	var keep, unprotected, proof bool
 	var window int
 	cmd := &cobra.Command{
 		Use:   "plan BOOK.json",
@@ -54,7 +54,7 @@ func planCommand() *cobra.Command {
 				return refusedBook("--mode "+mode, fmt.Errorf("there are the modes allocate, promise and both"))
 			}
 			how := plan.PromiseHow{Keep: keep}
-			run := plan.AllocateHow{Unprotected: unprotected, Share: plan.Sharing(share), Window: plan.NoWindow}
+			run := plan.AllocateHow{Unprotected: unprotected, Prove: proof, Share: plan.Sharing(share), Window: plan.NoWindow}
 			if !slices.Contains([]plan.Sharing{plan.InTurn, plan.Fair, plan.Equal}, run.Share) {
 				return refusedBook("--share "+share, fmt.Errorf("in-turn, fair or equal"))
 			}
@@ -107,6 +107,7 @@ func planCommand() *cobra.Command {
 	f.BoolVar(&unprotected, "no-protect", false, "take what is promised to others, too; the plan lists the promises that are broken")
 	f.StringVar(&share, "share", "in-turn", "how lines that are equal in all keys are served: in-turn, fair (by share of what they want) or equal (by units)")
 	f.StringVar(&goal, "goal", "keys", "keys: lines are served in turn; orders: tier by tier the most orders complete; value: the most value")
+	f.BoolVar(&proof, "proof", false, "print what a goal's bounds add up from, too (docs/book.md)")
 	f.IntVar(&window, "window", 0, "serve only lines to be shipped within so many days (default all)")
 	f.StringVar(&keys, "keys", "", "in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default tier,ship_by,entered)")
 	f.BoolVar(&keep, "keep", false, "keep the promises that were given: none is made worse")

@@ -40,6 +40,7 @@ type Problem struct {
 	Bundles []Bundle
 	Parts   []Part
 	Turns   []int32 // the bundles in the order in which they are served if nobody thinks: the answer is never worth less than that
+	Prove   bool    // the answer is to come with its proof
 }
 
 // Answer is a choice, what it is worth, and what no choice is worth more than.
@@ -47,6 +48,7 @@ type Answer struct {
 	Bundles        []bool
 	Parts          []int64 // units of each part
 	Reached, Bound int64
+	Proof          *Proof // if it was asked for
 }
 
 // Best returns a good choice, mostly the best. Cost: linear in what is not short; for each group
@@ -119,6 +121,7 @@ func Best(p Problem) Answer {
 		}
 		local[i] = int32(len(g.room))
 		g.room = append(g.room, p.Room[i])
+		g.cellOf = append(g.cellOf, int32(i))
 	}
 	for _, g := range in {
 		g.parts = make([][]Part, len(g.room))
@@ -149,7 +152,7 @@ func Best(p Problem) Answer {
 				needs = append(needs, Need{local[n.Cell], n.Qty})
 			}
 		}
-		g.bundles = append(g.bundles, Bundle{b.Worth, needs})
+		g.bundles = append(g.bundles, Bundle{b.Worth, ByCell(needs)})
 	}
 	for _, j := range p.Turns {
 		if first[j] >= 0 {
@@ -157,8 +160,14 @@ func Best(p Problem) Answer {
 			g.turns = append(g.turns, at[j])
 		}
 	}
+	if p.Prove {
+		a.Proof = &Proof{Free: a.Reached}
+	}
 	for _, g := range in {
 		g.solve()
+		if p.Prove {
+			a.Proof.Groups = append(a.Proof.Groups, g.proof())
+		}
 		for x, j := range g.bundleOf {
 			a.Bundles[j] = g.best[x]
 		}
@@ -176,8 +185,9 @@ func Best(p Problem) Answer {
 // group is a problem in which everything is short and has to do with everything else.
 type group struct {
 	room     []int64
-	bundles  []Bundle
-	bundleOf []int // in the whole problem
+	cellOf   []int32  // in the whole problem
+	bundles  []Bundle // their needs by cell
+	bundleOf []int    // in the whole problem
 	parts    [][]Part
 	partOf   [][]int
 	turns    []int32
@@ -191,6 +201,7 @@ type group struct {
 	reached int64
 	bound   int64
 	parted  [][]int64 // of each bundle its worth, × scale, split over its needs
+	sought  bool      // all that could be better was looked into
 }
 
 // left is what a choice leaves of a cell.

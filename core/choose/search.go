@@ -56,6 +56,7 @@ func (g *group) search() {
 		open += s.cells[i].rows[0][g.room[i]]
 	}
 	if s.branch(0, open) {
+		g.sought = g.reached < g.bound
 		g.bound = g.reached
 	}
 }

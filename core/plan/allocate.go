@@ -29,6 +29,7 @@ type AllocateHow struct {
 	Unprotected bool         // promises of others may be broken; the plan lists them
 	Share       Sharing      // InTurn if empty
 	Goal        Goal         // InOrder if empty
+	Prove       bool         // the bounds of the goal come with their proofs
 	IgnoreRules bool         // every order is treated as "any"
 	Reserves    []Reserve    // parts of the stock that are kept for some lines
 	Window      int          // calendar days: lines with a later ship-by day are not served; NoWindow for all

@@ -184,9 +184,12 @@ func (a *Allocation) Write(w io.Writer, b *book.Book, p *Plan) error {
 		}
 	}
 	if len(a.Tiers) > 0 {
-		t.Goal, t.Reached, t.Bound = a.Goal, map[string]int64{}, map[string]int64{}
+		t.Goal, t.Reached, t.Bound, t.Proof = a.Goal, map[string]int64{}, map[string]int64{}, map[string]*GoalProof{}
 		for _, x := range a.Tiers {
 			t.Reached[fmt.Sprint(x.Tier)], t.Bound[fmt.Sprint(x.Tier)] = x.Reached, x.Bound
+			if x.Proof != nil {
+				t.Proof[fmt.Sprint(x.Tier)] = x.Proof
+			}
 		}
 	}
 	for _, x := range a.Broken {

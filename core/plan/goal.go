@@ -21,7 +21,8 @@ const (
 // could exceed.
 type TierGoal struct {
 	Tier           uint8
-	Reached, Bound int64 // orders, or minor units of value
+	Reached, Bound int64      // orders, or minor units of value
+	Proof          *GoalProof // of the bound, if it was asked for
 }
 
 // wish is what the goal would serve: the lines of a bundle, or the line of a part.
@@ -228,7 +229,7 @@ func (m *aiming) tiers(room, plain, plainly []int64) []int64 {
 	m.out.Tiers = nil
 	follow := plain != nil
 	for tier := uint8(1); tier <= 5; tier++ {
-		p := choose.Problem{Room: left}
+		p := choose.Problem{Room: left, Prove: m.how.Prove}
 		var of []int // wishes
 		for x, b := range m.bundles {
 			if m.wishes[x].tier == tier {
@@ -247,7 +248,7 @@ func (m *aiming) tiers(room, plain, plainly []int64) []int64 {
 			continue
 		}
 		a := choose.Best(p)
-		t := TierGoal{tier, a.Reached, a.Bound}
+		t := TierGoal{tier, a.Reached, a.Bound, m.proof(p, of, a.Proof)}
 		if follow && a.Reached <= plainly[len(m.out.Tiers)] {
 			t.Reached = plainly[len(m.out.Tiers)]
 			for _, x := range of {

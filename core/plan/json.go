@@ -76,6 +76,8 @@ type Totals struct {
 	Goal    Goal             `json:"goal,omitempty"`    // of the run, if it had one
 	Reached map[string]int64 `json:"reached,omitempty"` // by tier: orders, or minor units of value, before what was left was served in turn
 	Bound   map[string]int64 `json:"bound,omitempty"`   // by tier: what no choice could exceed, on what the tiers before it left
+
+	Proof map[string]*GoalProof `json:"proof,omitempty"` // of the bounds, by tier, if they were asked for
 }
 
 // Totals sums up the plan of the book, in which nothing is allocated.
