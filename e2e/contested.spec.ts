@@ -202,6 +202,57 @@ test("a school wants 144 bags by Tuesday week: room is made among the promises o
   await expect(ways.getByRole("button").first()).toContainText("96 of 144");
 });
 
+test("room is made and the order of who asks is entered in the same step", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  await importFiles(ana, {
+    "items.csv":
+      "sku,name,price,cost,buyable\nZX-1,A tight thing,2.00,1.00,no\n",
+    "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZX-1,A-1-1,20\n",
+    "inbound.csv": `ref,sku,warehouse,due,qty\nPX-1,ZX-1,HL,${inDays(30)},50\n`,
+    "orders.csv": `order,customer,wanted,line,sku,warehouse,qty,tier\nSO-9701,WEB,${inDays(16)},1,ZX-1,HL,20,5\n`,
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+  await ana.goto("/orders/SO-9701");
+  await ana.getByRole("button", { name: /^Promise the rest/ }).click();
+  await expect(toast(ana, /^Promised/)).toBeVisible();
+
+  await ana.goto(`/promise?sku=ZX-1&qty=15&wished=${inDays(16)}&warehouse=HL`);
+  await ana.getByRole("combobox", { name: /Customer/ }).fill("Brackenfield");
+  await ana
+    .getByRole("option", { name: /Brackenfield/ })
+    .first()
+    .click();
+  await expect(ana).toHaveURL(/customer=/);
+  await expect(
+    ana
+      .getByRole("group", { name: "Ways to promise it" })
+      .getByRole("button")
+      .first(),
+  ).toContainText("of 15");
+  await ana.keyboard.press("m");
+  const dialog = ana.getByRole("dialog");
+  await expect(dialog.getByText("Proved: no way does less.")).toBeVisible();
+  await expect(dialog.getByRole("row", { name: /SO-9701/ })).toBeVisible();
+  await nothingSerious(ana);
+  await dialog
+    .getByRole("button", { name: "Put back and enter the order" })
+    .click();
+  const told = toast(ana, /^Put back the promises of 1 order\. Entered SO-/);
+  await expect(told).toContainText("15 of ZX-1 promised for");
+  // The order is before her, to be read back to the customer.
+  await expect(ana).toHaveURL(/\/orders\/SO-/);
+  await expect(
+    ana.getByRole("img", { name: "Line 1: promised 15" }),
+  ).toBeVisible();
+  await ana.goto("/orders/SO-9701");
+  await expect(
+    ana.getByLabel("Trail").getByText(/put the promise of ZX-1.*room was made for Brackenfield/),
+  ).toBeVisible();
+});
+
 test("two coordinators apply at once: one is refused with a sentence, and sees the new plan", async ({
   browser,
 }) => {

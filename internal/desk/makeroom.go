@@ -384,14 +384,31 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 // RoomApply makes the room that was shown.
 type RoomApply struct {
 	RoomAsk
-	Seen int64 `json:"seen,omitempty" doc:"Version of the line that wants it"`
+	Seen  int64      `json:"seen,omitempty" doc:"Version of the line that wants it"`
+	Order *RoomOrder `json:"order,omitempty" doc:"Enter what the customer asks for as an order, in the same step"`
 }
 
-// MakeRoom puts the chosen promises back, and promises what was asked for to the line that wants it.
-// Whoever is put back gets the reason in their trail, and a message that is ready to be sent.
+// RoomOrder is the order for which room is made; all else is the customer's.
+type RoomOrder struct {
+	Wanted  string `json:"wanted" format:"date" doc:"The day on which it should be there"`
+	Service string `json:"service,omitempty" maxLength:"60"`
+}
+
+// MakeRoom puts the chosen promises back, and promises what was asked for to the line that wants it, or to
+// an order that is entered for it: then nobody can take the room in between. Whoever is put back gets the reason in their trail, and a message that is ready to be sent.
 func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome, error) {
 	if len(ask.Chosen) == 0 {
 		return Outcome{}, Invalid("Choose which promises are put back.")
+	}
+	verb := VerbMakeRoom
+	if ask.Order != nil {
+		if ask.Line != 0 || ask.Customer == "" {
+			return Outcome{}, Invalid("An order is entered for a customer who asks: say who it is.")
+		}
+		if err := VerbMakeRoom.allowed(call.Actor); err != nil {
+			return Outcome{}, err
+		}
+		verb = VerbEnter
 	}
 	r := d.store.Read(ctx)
 	it, found, err := r.ItemBySKU(ask.SKU)
@@ -419,8 +436,12 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 	if err != nil {
 		return Outcome{}, err
 	}
-	call.Reason = or(call.Reason, "to make room for "+whom)
-	return d.run(ctx, call, VerbMakeRoom, ask, func(w *work) error {
+	reason := "to make room for " + whom
+	if ask.Order != nil {
+		reason = "room was made for " + whom // it is the reason of the order, too
+	}
+	call.Reason = or(call.Reason, reason)
+	return d.run(ctx, call, verb, ask, func(w *work) error {
 		var ids []int64
 		for _, m := range shown {
 			ids = append(ids, m.Line)
@@ -527,7 +548,17 @@ func (w *work) makeRoom(s *supply, x *rooming, es []RoomEntry, ask RoomApply, wh
 	}
 	orders := len(w.orders)
 	text := fmt.Sprintf("Put back the promises of %s.", some(int64(orders), "order"))
-	if ask.Line != 0 {
+	switch {
+	case ask.Order != nil:
+		for _, id := range order {
+			s.repromise(id, w.lines[id].ItemID, merged(now[id]))
+		}
+		entered, err := w.orderInRoom(s, x, ask)
+		if err != nil {
+			return err
+		}
+		text += " " + entered
+	case ask.Line != 0:
 		l := w.lines[ask.Line]
 		var given []plan.Given
 		left := int64(l.now.At[journey.Open]) - ask.Qty
@@ -542,11 +573,39 @@ func (w *work) makeRoom(s *supply, x *rooming, es []RoomEntry, ask RoomApply, wh
 		given = merged(append(given, plan.Given{Warehouse: x.house, Day: day, Qty: ask.Qty}))
 		w.settle(l, s.given[ask.Line], given, causePromised)
 		text += fmt.Sprintf(" Promised %d of %s on %s line %d for %s.", ask.Qty, ask.SKU, l.OrderNumber, l.LineNo, dayWords(day))
-	} else {
+	default:
 		text += fmt.Sprintf(" %d of %s can be promised to %s for %s now.", ask.Qty, ask.SKU, whom, dayWords(x.ask.By))
 	}
 	w.sentence("%s", text)
 	return nil
+}
+
+// orderInRoom enters what was asked for, and refuses if it would leave later than room was made for.
+func (w *work) orderInRoom(s *supply, x *rooming, ask RoomApply) (told string, err error) {
+	dr, err := w.desk.drafting(&w.tx.Reader, Draft{
+		Customer: ask.Customer, Service: ask.Order.Service, Wanted: ask.Order.Wanted, Lines: []DraftLine{{SKU: ask.SKU, Qty: ask.Qty, Warehouse: ask.Warehouse}},
+	})
+	if err != nil {
+		return "", err
+	}
+	if err := dr.workOut(s); err != nil {
+		return "", err
+	}
+	if len(dr.view.Missing) > 0 {
+		return "", Invalid("%s", dr.view.Missing[0].Sentence)
+	}
+	l, early := dr.lines[0], int64(0)
+	for _, g := range l.given {
+		if g.Warehouse == x.house && g.Day <= x.ask.By {
+			early += g.Qty
+		}
+	}
+	if early < ask.Qty {
+		return "", Conflict("Of the %d only %d could leave %s by %s as an order of %s (%s). Nothing was done; make room alone, and enter the order by hand.",
+			ask.Qty, early, ask.Warehouse, dayWords(x.ask.By), dr.cust.Name, dr.promisedWords(l))
+	}
+	number, err := w.enter(dr, 0)
+	return fmt.Sprintf("Entered %s for %s: %d of %s promised for %s.%s", number, dr.cust.Name, ask.Qty, ask.SKU, dayWords(l.given[len(l.given)-1].Day), dr.lateWords()), err
 }
 
 // merged is promises by day, those of one day and warehouse as one.

@@ -172,6 +172,68 @@ func TestRoomForSomebodyWhoAsks(t *testing.T) {
 	o.sound()
 }
 
+// The order is entered in the step that makes the room, so that nobody comes in between.
+func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := crowded(t), context.Background(), done(t)
+	// By parcel it takes two working days: to be there on Friday it leaves on Wednesday.
+	ask := desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 30, By: "2027-03-03", Customer: "SPC"}
+	v, err := o.MakeRoomFor(ctx, ask)
+	if err != nil || v.Fits || len(v.Ways) == 0 {
+		t.Fatalf("%+v %v", v, err)
+	}
+	for _, m := range v.Ways[0].Moves {
+		if !m.With {
+			ask.Chosen = append(ask.Chosen, m.RoomMove)
+		}
+	}
+	order := &desk.RoomOrder{Wanted: "2027-03-05", Service: "parcel"}
+	_, err = o.MakeRoom(ctx, o.by(o.tom), desk.RoomApply{RoomAsk: ask, Order: order})
+	refused(t, err, desk.KindForbidden, "to make room is for coordinator")
+	nobody := ask
+	nobody.Customer = ""
+	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: nobody, Order: order})
+	refused(t, err, desk.KindInvalid, "say who it is")
+	line := ask
+	line.Line = o.line("SO-8004", 1).ID
+	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: line, Order: order})
+	refused(t, err, desk.KindInvalid, "for a customer who asks")
+	// An order that would be promised for later than room is made for changes nothing.
+	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: &desk.RoomOrder{Wanted: "2027-03-20", Service: "parcel"}})
+	refused(t, err, desk.KindConflict, "only 0 could leave HL by Wed 3 Mar", "Nothing was done")
+	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: &desk.RoomOrder{Wanted: "soon"}})
+	refused(t, err, desk.KindInvalid, "not a day")
+	if got := tell(o.line("SO-8003", 1)); got != "03-04 HL 15" {
+		t.Errorf("after all that was refused SO-8003 is promised %s", got)
+	}
+
+	out := ok(o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: order}))
+	if len(out.Documents) != 1 || out.Undoable || !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Entered "+out.Documents[0].Number+" for ") ||
+		!strings.HasSuffix(out.Sentence, ": 30 of ZC-1 promised for Wed 3 Mar. It is there in time.") {
+		t.Fatalf("%+v", out)
+	}
+	entered := o.line(out.Documents[0].Number, 1)
+	if got := tell(entered); got != "03-03 HL 30" || entered.At.Open != 30 {
+		t.Errorf("the order is promised %s", got)
+	}
+	for n, want := range map[string]string{"SO-8001": "03-03 HL 20", "SO-8002": "03-10 HL 15", "SO-8003": "03-10 HL 15"} {
+		if got := tell(o.line(n, 1)); got != want {
+			t.Errorf("%s is promised %s, want %s", n, got, want)
+		}
+	}
+	if ms := o.order("SO-8003").Messages; len(ms) != 1 {
+		t.Errorf("messages %+v", ms)
+	}
+	trail, err := o.Trail(ctx, "SO-8003")
+	if err != nil || !strings.Contains(trail[len(trail)-1].Text, "room was made for") {
+		t.Errorf("%v %+v", err, trail)
+	}
+	o.sound()
+	// A second time the room is no longer there to be made.
+	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: order})
+	refused(t, err, desk.KindConflict, "no longer what it was")
+}
+
 func TestTheStandingOfACustomer(t *testing.T) {
 	t.Parallel()
 	o := crowded(t)

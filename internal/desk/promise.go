@@ -511,6 +511,19 @@ func (s *supply) lead(item int64) days.Day {
 
 func (s *supply) lift(item int64, g plan.Given) { s.outlook(item, g.Warehouse).Lift(g.Day, g.Qty) }
 
+// repromise puts other promises in the place of those that stand on a line.
+func (s *supply) repromise(line, item int64, now []plan.Given) {
+	for _, g := range s.given[line] {
+		s.lift(item, g)
+	}
+	s.promised = slices.DeleteFunc(s.promised, func(p store.PromiseHead) bool { return p.LineID == line })
+	s.given[line] = now
+	for _, g := range now {
+		s.outlook(item, g.Warehouse).Take(g.Day, g.Qty)
+		s.promised = append(s.promised, store.PromiseHead{PromiseRow: store.PromiseRow{LineID: line, ItemID: item, WarehouseID: g.Warehouse, Day: g.Day.String(), Qty: g.Qty}})
+	}
+}
+
 // calendar is the days on which the firm and its carriers work.
 func (d *Desk) calendar() days.Calendar {
 	c, err := days.NewCalendar(days.Weekdays, nil)

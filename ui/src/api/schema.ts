@@ -3660,6 +3660,8 @@ export interface components {
              * @description Key of the order line that wants it; 0 for somebody who asks
              */
             line?: number;
+            /** @description Enter what the customer asks for as an order, in the same step */
+            order?: components["schemas"]["RoomOrder"];
             /** Format: int64 */
             qty: number;
             /**
@@ -3754,6 +3756,14 @@ export interface components {
             seen?: number;
             /** Format: date */
             to: string;
+        };
+        RoomOrder: {
+            service?: string;
+            /**
+             * Format: date
+             * @description The day on which it should be there
+             */
+            wanted: string;
         };
         RoomView: {
             /** Format: date */

@@ -14,8 +14,21 @@ type Entry = Schemas['RoomEntry'];
 
 const entryKey = (e: { line: number; from: string }) => `${e.line} ${e.from}`;
 
-/** Which promises to others could be put back so that a demand fits; before and after for everyone touched. */
-export function MakeRoom({ ask: demand, close, made }: { ask: Ask; close: () => void; made?: (o: Outcome) => void }) {
+/**
+ * Which promises to others could be put back so that a demand fits; before and after for everyone touched. If
+ * an order is to come of it, it is entered in the same step.
+ */
+export function MakeRoom({
+  ask: demand,
+  order,
+  close,
+  made,
+}: {
+  ask: Ask;
+  order?: Schemas['RoomOrder'];
+  close: () => void;
+  made?: (o: Outcome) => void;
+}) {
   const { may } = useSigned();
   const [fixed, setFixed] = useState<number[]>([]);
   const [hand, setHand] = useState<Record<string, string>>({}); // the day to which each chosen promise is put back
@@ -45,7 +58,8 @@ export function MakeRoom({ ask: demand, close, made }: { ask: Ask; close: () => 
   });
   const moves = (way?.moves ?? []).filter((m) => !m.with);
   const can = may('make room') && !!way?.enough && moves.length > 0 && !make.busy && !plain.isFetching && !byHand.isFetching;
-  const run = () =>
+  const enters = !!order && may('enter an order');
+  const run = (enter: boolean) =>
     v &&
     can &&
     make.run({
@@ -53,6 +67,7 @@ export function MakeRoom({ ask: demand, close, made }: { ask: Ask; close: () => 
         ...body,
         chosen: moves.map(({ line, from, to, qty, seen }) => ({ line, from, to, qty, seen })),
         seen: v.version,
+        order: enter ? order : undefined,
       },
     });
   return (
@@ -62,7 +77,7 @@ export function MakeRoom({ ask: demand, close, made }: { ask: Ask; close: () => 
         <form
           onSubmit={(e) => {
             e.preventDefault();
-            void run();
+            void run(enters);
           }}
         >
           <div className={v.standing ? 'grid grid-cols-[minmax(0,1fr)_250px] gap-6' : ''}>
@@ -144,9 +159,16 @@ export function MakeRoom({ ask: demand, close, made }: { ask: Ask; close: () => 
               {v.fits || !v.possible ? 'Close' : 'Leave it'}
             </button>
             {!v.fits && v.possible && (
-              <button className="act act-main" disabled={!can} title={may('make room') ? undefined : 'For a coordinator'}>
-                Put {plural(way?.lines ?? 0, 'line')} back
-              </button>
+              <>
+                {enters && (
+                  <button type="button" className="act" disabled={!can} onClick={() => run(false)}>
+                    Put {plural(way?.lines ?? 0, 'line')} back
+                  </button>
+                )}
+                <button className="act act-main" disabled={!can} title={may('make room') ? undefined : 'For a coordinator'}>
+                  {enters ? 'Put back and enter the order' : `Put ${plural(way?.lines ?? 0, 'line')} back`}
+                </button>
+              </>
             )}
           </div>
         </form>

@@ -118,7 +118,12 @@ function DayBar({
   const foot = top + height;
   const came = d.arrives;
   const due = d.due;
-  const size = (n: number) => (n > 0 ? 8 + (n / big) * 22 : 0);
+  // Where something comes and something is due on one day, both are drawn small, one beneath the other.
+  const both = came > 0 && due > 0;
+  const size = (n: number, most: number) => Math.min(8 + (n / big) * 22, most);
+  const cameSize = size(came, both ? 14 : 30);
+  const dueSize = size(due, both ? 8 : 18);
+  const dueAt = foot + 6 + (both ? cameSize + 16 : 0);
   return (
     <g onClick={choose} className="cursor-pointer" data-day={d.day}>
       <title>{`${showDay(d.day)}: ${d.atp.unlimited ? 'no limit' : `${showNum(d.atp.units)} can be promised`}`}</title>
@@ -145,8 +150,8 @@ function DayBar({
       )}
       {came > 0 && (
         <>
-          <rect x={x + w / 2 - 7} y={foot + 6} width={14} height={size(came)} rx={2} fill="var(--st-packed)" />
-          <text x={x + w / 2} y={foot + 18 + size(came)} textAnchor="middle" className="fill-ink text-[10.5px]">
+          <rect x={x + w / 2 - 7} y={foot + 6} width={14} height={cameSize} rx={2} fill="var(--st-packed)" />
+          <text x={x + w / 2} y={foot + 18 + cameSize} textAnchor="middle" className="fill-ink text-[10.5px]">
             +{showNum(came)}
           </text>
         </>
@@ -155,19 +160,17 @@ function DayBar({
         <>
           <rect
             x={x + w / 2 - 7}
-            y={foot + 6 + (came > 0 ? size(came) + 14 : 0)}
+            y={dueAt}
             width={14}
-            height={Math.min(size(due), 18)}
+            height={dueSize}
             rx={2}
             fill="none"
             stroke="var(--color-ink)"
             strokeWidth={1.3}
           />
-          {came === 0 && (
-            <text x={x + w / 2} y={foot + 18 + Math.min(size(due), 18)} textAnchor="middle" className="fill-ink text-[10.5px]">
-              −{showNum(due)}
-            </text>
-          )}
+          <text x={x + w / 2} y={dueAt + dueSize + 11} textAnchor="middle" className="fill-ink text-[10.5px]">
+            −{showNum(due)}
+          </text>
         </>
       )}
       {label && (

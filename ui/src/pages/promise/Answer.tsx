@@ -27,6 +27,7 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
   const [table, setTable] = useState(false);
   const [room, setRoom] = useState(false);
   const { may } = useSigned();
+  const go = useNavigate();
   const way = a?.ways.find((w) => w.kind === kind) ?? a?.ways[0];
   const shown = a?.houses.find((h) => h.warehouse === house) ?? a?.houses[0];
   const focus = shown?.days.find((d) => d.day === day) ?? shown?.days.find((d) => d.day === a?.ship_by) ?? shown?.days[0];
@@ -98,7 +99,12 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
                   by: a.ship_by,
                   customer: a.customer,
                 }}
+                order={!asked.line && a.customer ? { wanted: a.wished, service: a.service } : undefined}
                 close={() => setRoom(false)}
+                made={(o) => {
+                  const entered = o.documents?.find((d) => d.kind === 'order');
+                  if (entered) void go({ to: '/orders/$number', params: { number: entered.number } });
+                }}
               />
             )}
           </>
