@@ -151,19 +151,12 @@ func (p PolicyRules) allocateHow(b *wholeBook) (plan.AllocateHow, error) {
 		return how, err
 	}
 	how.Keys = keys
+	var parts []plan.Part
 	for _, r := range p.Reserves {
-		for c := range b.Cells {
-			cell := &b.Cells[c]
-			if r.SKU != "" && b.Items[cell.Item].SKU != r.SKU {
-				continue
-			}
-			if units := cell.Free() * int64(r.Percent) / 100; units > 0 {
-				how.Reserves = append(how.Reserves, plan.Reserve{Cell: int32(c), Units: units, For: func(l int32) bool {
-					x := &b.row[l]
-					return r.Tier > 0 && int(x.Tier) <= r.Tier || r.Channel != "" && x.Channel == r.Channel
-				}})
-			}
-		}
+		parts = append(parts, plan.Part{SKU: r.SKU, Percent: int64(r.Percent), Tier: uint8(r.Tier), For: func(l int32) bool {
+			return r.Channel != "" && b.row[l].Channel == r.Channel
+		}})
 	}
+	how.Reserves = plan.Reserves(b.Book, parts)
 	return how, nil
 }
