@@ -249,8 +249,19 @@ test("room is made and the order of who asks is entered in the same step", async
   ).toBeVisible();
   await ana.goto("/orders/SO-9701");
   await expect(
-    ana.getByLabel("Trail").getByText(/put the promise of ZX-1.*room was made for Brackenfield/),
+    ana
+      .getByLabel("Trail")
+      .getByText(/put the promise of ZX-1.*room was made for Brackenfield/),
   ).toBeVisible();
+
+  // What takes its time says so, and can be cancelled.
+  await ana.route("**/api/allocate", () => undefined);
+  await ana.keyboard.press("a");
+  await expect(toast(ana, /^Still at it/)).toBeVisible();
+  await nothingSerious(ana);
+  await ana.getByRole("button", { name: "Cancel" }).click();
+  await expect(toast(ana, "Stopped. Nothing was changed.")).toBeVisible();
+  await expect(toast(ana, /^Still at it/)).toHaveCount(0);
 });
 
 test("two coordinators apply at once: one is refused with a sentence, and sees the new plan", async ({

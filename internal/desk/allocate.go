@@ -101,6 +101,8 @@ type GiveBackAllAsk struct {
 // GiveBackAll returns all allocated units to free stock, such as before a stock count is loaded.
 // What is on a pick list or further on stays.
 func (d *Desk) GiveBackAll(ctx context.Context, call Call, ask GiveBackAllAsk) (Outcome, error) {
+	p := d.progress(ctx, call.Key)
+	defer p.end()
 	return d.run(ctx, call, VerbGiveBack, ask, func(w *work) error {
 		house := int64(0)
 		if ask.Warehouse != "" {
@@ -112,6 +114,9 @@ func (d *Desk) GiveBackAll(ctx context.Context, call Call, ask GiveBackAllAsk) (
 		ids, err := w.tx.AllocatedLineIDs(house)
 		if err != nil {
 			return err
+		}
+		if len(ids) > manyRows {
+			p.begin("Giving back", len(ids))
 		}
 		if err := w.lockMany(ids); err != nil {
 			return err

@@ -373,6 +373,9 @@ func (p *progress) at(done int) {
 }
 
 func (p *progress) end() {
+	if p.step == "" {
+		return // nothing was told
+	}
 	if err := p.d.store.EndProgress(context.WithoutCancel(p.ctx), p.key); err != nil {
 		p.d.log.Warn("progress could not be ended", "error", err)
 	}

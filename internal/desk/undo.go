@@ -34,6 +34,8 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 	if cmd.ActorID != call.Actor.ID && call.Actor.Role != Manager {
 		return Outcome{}, Forbidden("Somebody else did that; only they or a manager can take it back.")
 	}
+	p := d.progress(ctx, call.Key)
+	defer p.end()
 	return d.run(ctx, call, VerbUndo, ask, func(w *work) error {
 		done, err := w.tx.LineEntries(ask.Command)
 		if err != nil {
@@ -49,6 +51,9 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 		}
 		for _, p := range promised {
 			ids = append(ids, p.LineID)
+		}
+		if len(ids) > manyRows {
+			p.begin("Taking back", len(ids))
 		}
 		if err := w.lockMany(ids); err != nil {
 			return err

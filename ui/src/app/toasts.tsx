@@ -1,8 +1,10 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { RotateCcw, X } from 'lucide-react';
 import { createContext, useCallback, useContext, useMemo, useRef, useState, type ReactNode } from 'react';
-import { command, type Outcome } from '../api/call';
+import { command, wasStopped, type AskOf, type CommandPath, type Outcome } from '../api/call';
 import { DocumentLink, Key } from '../parts/bits';
+import { showNum } from '../parts/format';
+import { useProgress } from '../parts/useProgress';
 import { useKey } from './keys';
 
 interface Toast {
@@ -12,10 +14,20 @@ interface Toast {
   stale?: boolean;
   documents?: Outcome['documents'];
   undo?: number;
+  working?: { key: string; stop: () => void };
 }
 
-const Context = createContext<{ tell: (t: Omit<Toast, 'id'>) => void }>({ tell: () => {} });
+interface Telling {
+  tell: (t: Omit<Toast, 'id'>) => void;
+  /** Carries out a command; while it takes longer than one is used to, that is shown, with the way to cancel it. */
+  carryOut: <P extends CommandPath>(path: P, ask: AskOf<P>, reason?: string) => Promise<Outcome>;
+}
+
+const Context = createContext<Telling>({ tell: () => {}, carryOut: (path, ask, reason) => command(path, ask, reason) });
 export const useToasts = () => useContext(Context);
+
+/** After how many milliseconds a command is said to take its time. */
+const patience = 1200;
 
 /** What came of a command, with links to what it made and the way to take it back. */
 export function Toasts({ children }: { children: ReactNode }) {
@@ -31,11 +43,30 @@ export function Toasts({ children }: { children: ReactNode }) {
     },
     [close],
   );
+  const carryOut = useCallback(
+    async <P extends CommandPath>(path: P, ask: AskOf<P>, reason?: string) => {
+      const key = crypto.randomUUID();
+      const stop = new AbortController();
+      const id = next.current++;
+      const timer = setTimeout(
+        () => setToasts((ts) => [...ts.slice(-2), { id, text: 'Still at it', working: { key, stop: () => stop.abort() } }]),
+        patience,
+      );
+      try {
+        return await command(path, ask, reason, key, stop.signal);
+      } finally {
+        clearTimeout(timer);
+        close(id);
+      }
+    },
+    [close],
+  );
   const undo = async (t: Toast) => {
     if (t.undo === undefined) return;
     close(t.id);
     try {
-      tell({ text: (await command('/api/undo', { command: t.undo })).sentence });
+      const o = await carryOut('/api/undo', { command: t.undo });
+      tell({ text: o.sentence, undo: wasStopped(o) ? t.undo : undefined });
     } catch (e) {
       tell({ text: (e as Error).message, bad: true });
     }
@@ -43,7 +74,7 @@ export function Toasts({ children }: { children: ReactNode }) {
   };
   const last = toasts.findLast((t) => t.undo !== undefined);
   useKey('u', 'Take back what was just done', () => last && void undo(last), { enabled: last !== undefined });
-  const value = useMemo(() => ({ tell }), [tell]);
+  const value = useMemo(() => ({ tell, carryOut }), [tell, carryOut]);
   return (
     <Context.Provider value={value}>
       {children}
@@ -57,17 +88,20 @@ export function Toasts({ children }: { children: ReactNode }) {
             <div className="flex items-start gap-2">
               <p className="flex-1">
                 {t.bad && <span className="late">{t.stale ? 'Refused. ' : 'Not done. '}</span>}
-                {t.text}{' '}
+                {t.working ? <StepOf progress={t.working.key} otherwise={t.text} /> : t.text}{' '}
                 {t.documents?.map((d) => (
                   <span key={d.number} className="mr-2 inline-block">
                     <DocumentLink kind={d.kind} number={d.number} />
                   </span>
                 ))}
               </p>
-              <button aria-label="Close" className="cursor-pointer text-mute" onClick={() => close(t.id)}>
-                <X size={14} />
-              </button>
+              {!t.working && (
+                <button aria-label="Close" className="cursor-pointer text-mute" onClick={() => close(t.id)}>
+                  <X size={14} />
+                </button>
+              )}
             </div>
+            {t.working && <Working of={t.working} />}
             {t.undo !== undefined && (
               <button className="act mt-2" onClick={() => void undo(t)}>
                 <RotateCcw size={13} aria-hidden /> Take it back {t.id === last?.id && <Key>U</Key>}
@@ -77,5 +111,27 @@ export function Toasts({ children }: { children: ReactNode }) {
         ))}
       </div>
     </Context.Provider>
+  );
+}
+
+/** What a long command is at. */
+function StepOf({ progress, otherwise }: { progress: string; otherwise: string }) {
+  const p = useProgress(progress);
+  return (
+    <>
+      {p?.step ?? otherwise}
+      {p && p.total > 0 && ` · ${showNum(p.total)} lines`}…
+    </>
+  );
+}
+
+function Working({ of: { stop } }: { of: NonNullable<Toast['working']> }) {
+  return (
+    <div className="mt-2 flex items-center gap-3">
+      <progress className="progress flex-1" aria-label="Progress" />
+      <button className="act" onClick={stop}>
+        Cancel
+      </button>
+    </div>
   );
 }

@@ -83,7 +83,8 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
           <p className="text-mute">
             {o.service && `${o.service} · `}
             {o.terms && `${o.terms} · `}
-            {shipRules[o.ship_rule]} · {o.channel}
+            {shipRules[o.ship_rule]}
+            {o.channel && ` · ${o.channel}`}
             {o.customer_ref && ` · their number ${o.customer_ref}`}
           </p>
           {o.note && <p className="mt-2">“{o.note}”</p>}
