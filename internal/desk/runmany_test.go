@@ -3,8 +3,12 @@ package desk_test
 import (
 	"context"
 	"fmt"
+	"math/rand/v2"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
+	"time"
 
 	"journeyman/internal/desk"
 )
@@ -108,4 +112,81 @@ func TestARunOverThousandsOfLinesIsRefusedIfOneHasGone(t *testing.T) {
 	if a, b, c := o.total(); a != open || b != allocated || c != promised {
 		t.Errorf("a refused run changed something: %d %d %d, before %d %d %d", a, b, c, open, allocated, promised)
 	}
+}
+
+// What is written as sets holds its own beside what is written row by row: sums stay right, and nobody is told of a deadlock.
+func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
+	t.Parallel()
+	o := many(t, 3000)
+	ctx, stop := context.WithTimeout(context.Background(), 2*time.Minute)
+	defer stop()
+	var sets, rows atomic.Int64
+	expected := func(err error) bool {
+		if _, refused := desk.AsRefusal(err); err != nil && !refused {
+			t.Errorf("%v", err)
+			return false
+		}
+		return err == nil
+	}
+	var wg, runners sync.WaitGroup
+	busy := make(chan struct{})
+	for client := range 5 {
+		wg.Go(func() {
+			r := rand.New(rand.NewPCG(uint64(client), 78))
+			for n := 0; ; n++ {
+				select {
+				case <-busy:
+					return
+				default:
+				}
+				var sel desk.Selection
+				first := r.IntN(900)
+				for i := range 1 + r.IntN(30) {
+					number := fmt.Sprintf("SO-%d", 50000+first+i)
+					v, err := o.Order(ctx, number)
+					if !expected(err) {
+						return
+					}
+					sel.Orders = append(sel.Orders, desk.OrderSeen{Number: number, Seen: v.Version})
+				}
+				var err error
+				if n%2 == 0 {
+					_, err = o.Allocate(ctx, o.by(o.ana), sel)
+				} else {
+					_, err = o.GiveBack(ctx, o.by(o.ana), sel)
+				}
+				if expected(err) {
+					rows.Add(1)
+				}
+			}
+		})
+	}
+	for range 2 {
+		runners.Go(func() {
+			for n := 0; n < 2 || (sets.Load() < 2 || rows.Load() < 5) && n < 40; n++ {
+				v, err := o.Rehearse(ctx, o.by(o.max), desk.RunAsk{Policy: "First come"})
+				if !expected(err) || v.Plans[0].Takes == 0 {
+					continue
+				}
+				out, err := o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: v.Plans[0].Key})
+				if !expected(err) {
+					continue
+				}
+				sets.Add(1)
+				if out.Units != v.Plans[0].All.Units {
+					t.Errorf("shown were %d units, %d were allocated", v.Plans[0].All.Units, out.Units)
+				}
+				_, err = o.Undo(ctx, o.by(o.max), desk.UndoAsk{Command: out.Command})
+				expected(err)
+			}
+		})
+	}
+	runners.Wait()
+	close(busy)
+	wg.Wait()
+	if sets.Load() < 2 || rows.Load() < 5 {
+		t.Errorf("%d runs and %d other commands: the test shows little", sets.Load(), rows.Load())
+	}
+	t.Logf("%d runs as sets among %d other commands", sets.Load(), rows.Load())
+	o.audited()
 }
