@@ -52,57 +52,11 @@ CREATE TABLE command_awaited (
 );
 
 -- +goose StatementBegin
-CREATE FUNCTION journal_names() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
-DECLARE
-    few   constant bigint := 40;
-    wrong text;
+CREATE FUNCTION entry_names_nothing(missing text) RETURNS void LANGUAGE plpgsql AS $$
 BEGIN
-    IF (SELECT count(*) FROM (SELECT 1 FROM fresh LIMIT few + 1) x) <= few THEN
-        SELECT x.missing INTO wrong FROM (SELECT CASE
-            WHEN NOT EXISTS (SELECT 1 FROM move_rule r WHERE r.kind = f.kind AND r.from_station = f.from_station AND r.to_station = f.to_station AND r.cause = f.cause) THEN 'move_rule'
-            WHEN f.line_id IS NULL AND NOT EXISTS (SELECT 1 FROM item i WHERE i.id = f.item_id) THEN 'item'
-            WHEN f.line_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = f.line_id AND l.order_id = f.order_id AND l.item_id = f.item_id) THEN 'order_line'
-            WHEN f.warehouse_id IS NOT NULL AND f.bin_id IS NULL AND NOT EXISTS (SELECT 1 FROM warehouse w WHERE w.id = f.warehouse_id) THEN 'warehouse'
-            WHEN f.bin_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM bin b WHERE b.id = f.bin_id AND b.warehouse_id = f.warehouse_id) THEN 'bin'
-            WHEN f.task_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM pick_task t WHERE t.id = f.task_id AND t.line_id = f.line_id) THEN 'pick_task'
-            WHEN f.package_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM package p WHERE p.id = f.package_id) THEN 'package'
-            WHEN f.inbound_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM inbound n WHERE n.id = f.inbound_id) THEN 'inbound'
-            END AS missing FROM fresh f) x
-        WHERE x.missing IS NOT NULL LIMIT 1;
-    ELSE -- planned anew for the number of rows there are
-        EXECUTE $q$
-            SELECT x.missing FROM (
-                SELECT 'move_rule' AS missing FROM (SELECT DISTINCT kind, from_station, to_station, cause FROM fresh) f
-                WHERE NOT EXISTS (SELECT 1 FROM move_rule r WHERE r.kind = f.kind AND r.from_station = f.from_station AND r.to_station = f.to_station AND r.cause = f.cause)
-                UNION ALL
-                SELECT 'item' FROM (SELECT DISTINCT item_id FROM fresh WHERE line_id IS NULL) f WHERE NOT EXISTS (SELECT 1 FROM item i WHERE i.id = f.item_id)
-                UNION ALL
-                SELECT 'order_line' FROM fresh f WHERE f.line_id IS NOT NULL
-                    AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = f.line_id AND l.order_id = f.order_id AND l.item_id = f.item_id)
-                UNION ALL
-                SELECT 'warehouse' FROM (SELECT DISTINCT warehouse_id FROM fresh WHERE warehouse_id IS NOT NULL) f
-                WHERE NOT EXISTS (SELECT 1 FROM warehouse w WHERE w.id = f.warehouse_id)
-                UNION ALL
-                SELECT 'bin' FROM (SELECT DISTINCT bin_id, warehouse_id FROM fresh WHERE bin_id IS NOT NULL) f
-                WHERE NOT EXISTS (SELECT 1 FROM bin b WHERE b.id = f.bin_id AND b.warehouse_id = f.warehouse_id)
-                UNION ALL
-                SELECT 'pick_task' FROM fresh f WHERE f.task_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM pick_task t WHERE t.id = f.task_id AND t.line_id = f.line_id)
-                UNION ALL
-                SELECT 'package' FROM (SELECT DISTINCT package_id FROM fresh WHERE package_id IS NOT NULL) f WHERE NOT EXISTS (SELECT 1 FROM package p WHERE p.id = f.package_id)
-                UNION ALL
-                SELECT 'inbound' FROM (SELECT DISTINCT inbound_id FROM fresh WHERE inbound_id IS NOT NULL) f WHERE NOT EXISTS (SELECT 1 FROM inbound n WHERE n.id = f.inbound_id)
-            ) x LIMIT 1 $q$ INTO wrong;
-    END IF;
-    IF wrong IS NOT NULL THEN
-        RAISE EXCEPTION 'an entry of the journal names what is not in %', wrong USING ERRCODE = 'foreign_key_violation', CONSTRAINT = 'journal_names_' || wrong;
-    END IF;
-    INSERT INTO command_awaited SELECT DISTINCT f.command_id FROM fresh f WHERE NOT EXISTS (SELECT 1 FROM command c WHERE c.id = f.command_id) ON CONFLICT DO NOTHING;
-    RETURN NULL;
+    RAISE EXCEPTION 'an entry of the journal names what is not in %', missing USING ERRCODE = 'foreign_key_violation', CONSTRAINT = 'journal_names_' || missing;
 END $$;
 -- +goose StatementEnd
--- Triggers fire in the order of their names: this one first.
-CREATE TRIGGER journal_an_entry_names_what_is AFTER INSERT ON journal REFERENCING NEW TABLE AS fresh
-    FOR EACH STATEMENT EXECUTE FUNCTION journal_names();
 
 -- The sum of bigint is numeric, which takes three times as long; the sum of units is theirs.
 CREATE AGGREGATE units(bigint) (SFUNC = int8pl, STYPE = bigint, INITCOND = '0');
@@ -115,15 +69,16 @@ CREATE FUNCTION added_up(touched text[], columns text, OUT names text, OUT sums 
     FROM string_to_table(columns, ', ') x WHERE x = ANY (touched)
 $$;
 
--- The same as before, written out whole: a few entries are counted in their order; for many only what they touch is
--- added up, and rows of line_at are added with their units.
+-- The same as before, written out whole: what entries name is looked up; a few are counted in their order; for many
+-- only what they touch is added up, and rows of line_at are added with their units. The query over the few has no
+-- parameters, so that it is planned once.
 -- +goose StatementBegin
 CREATE OR REPLACE FUNCTION journal_counts() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
 DECLARE
-    few         constant bigint := 40;
     many        boolean := false;
     held_orders boolean := false;
     placed      bigint;
+    wrong       text;
     touched     text[];
     a           record;
     f           record;
@@ -131,19 +86,35 @@ BEGIN
     FOR f IN
         SELECT j.*, j.qty * r.on_hand AS on_hand, j.qty * r.held AS held, j.qty * r.binned AS binned, r.in_house, j.qty * r.ordered AS ordered,
             j.qty * r.open AS open, j.qty * r.allocated AS allocated, j.qty * r.released AS released, j.qty * r.picked AS picked,
-            j.qty * r.packed AS packed, j.qty * r.shipped AS shipped, j.qty * r.delivered AS delivered, j.qty * r.dropped AS dropped
-        FROM (SELECT *, count(*) OVER () AS n, bool_or(kind IN ('bin out', 'bin in')) OVER () AS bins FROM fresh LIMIT few + 1) j
-            JOIN move_rule r USING (kind, from_station, to_station, cause)
+            j.qty * r.packed AS packed, j.qty * r.shipped AS shipped, j.qty * r.delivered AS delivered, j.qty * r.dropped AS dropped,
+            EXISTS (SELECT 1 FROM command c WHERE c.id = j.command_id) AS ended,
+            CASE
+                WHEN r.kind IS NULL THEN 'move_rule'
+                WHEN j.line_id IS NULL AND NOT EXISTS (SELECT 1 FROM item i WHERE i.id = j.item_id) THEN 'item'
+                WHEN j.line_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = j.line_id AND l.order_id = j.order_id AND l.item_id = j.item_id) THEN 'order_line'
+                WHEN j.warehouse_id IS NOT NULL AND j.bin_id IS NULL AND NOT EXISTS (SELECT 1 FROM warehouse w WHERE w.id = j.warehouse_id) THEN 'warehouse'
+                WHEN j.bin_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM bin b WHERE b.id = j.bin_id AND b.warehouse_id = j.warehouse_id) THEN 'bin'
+                WHEN j.task_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM pick_task t WHERE t.id = j.task_id AND t.line_id = j.line_id) THEN 'pick_task'
+                WHEN j.package_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM package p WHERE p.id = j.package_id) THEN 'package'
+                WHEN j.inbound_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM inbound n WHERE n.id = j.inbound_id) THEN 'inbound'
+            END AS missing
+        FROM (SELECT *, count(*) OVER () AS n, bool_or(kind IN ('bin out', 'bin in')) OVER () AS bins FROM fresh LIMIT 41) j
+            LEFT JOIN move_rule r USING (kind, from_station, to_station, cause)
         ORDER BY j.id
     LOOP
         IF f.n > 1 AND NOT held_orders THEN
-            IF f.n > few OR f.bins THEN -- units that change their bin are right only in sum
+            IF f.n > 40 OR f.bins THEN -- units that change their bin are right only in sum
                 many := true;
                 EXIT;
             END IF;
             -- Nobody holds orders before: take them one after another.
             PERFORM 1 FROM order_count WHERE order_id IN (SELECT order_id FROM fresh) ORDER BY order_id FOR NO KEY UPDATE;
             held_orders := true;
+        END IF;
+        IF f.missing IS NOT NULL THEN
+            PERFORM entry_names_nothing(f.missing);
+        ELSIF NOT f.ended THEN
+            INSERT INTO command_awaited VALUES (f.command_id) ON CONFLICT DO NOTHING;
         END IF;
         -- One statement for what most moves touch: three would cost half as much again.
         IF f.line_id IS NOT NULL AND f.in_house THEN
@@ -213,6 +184,33 @@ BEGIN
     IF NOT many THEN
         RETURN NULL;
     END IF;
+
+    EXECUTE $q$
+        SELECT x.missing FROM (
+            SELECT 'move_rule' AS missing FROM (SELECT DISTINCT kind, from_station, to_station, cause FROM fresh) f
+            WHERE NOT EXISTS (SELECT 1 FROM move_rule r WHERE r.kind = f.kind AND r.from_station = f.from_station AND r.to_station = f.to_station AND r.cause = f.cause)
+            UNION ALL
+            SELECT 'item' FROM (SELECT DISTINCT item_id FROM fresh WHERE line_id IS NULL) f WHERE NOT EXISTS (SELECT 1 FROM item i WHERE i.id = f.item_id)
+            UNION ALL
+            SELECT 'order_line' FROM fresh f WHERE f.line_id IS NOT NULL
+                AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = f.line_id AND l.order_id = f.order_id AND l.item_id = f.item_id)
+            UNION ALL
+            SELECT 'warehouse' FROM (SELECT DISTINCT warehouse_id FROM fresh WHERE warehouse_id IS NOT NULL) f
+            WHERE NOT EXISTS (SELECT 1 FROM warehouse w WHERE w.id = f.warehouse_id)
+            UNION ALL
+            SELECT 'bin' FROM (SELECT DISTINCT bin_id, warehouse_id FROM fresh WHERE bin_id IS NOT NULL) f
+            WHERE NOT EXISTS (SELECT 1 FROM bin b WHERE b.id = f.bin_id AND b.warehouse_id = f.warehouse_id)
+            UNION ALL
+            SELECT 'pick_task' FROM fresh f WHERE f.task_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM pick_task t WHERE t.id = f.task_id AND t.line_id = f.line_id)
+            UNION ALL
+            SELECT 'package' FROM (SELECT DISTINCT package_id FROM fresh WHERE package_id IS NOT NULL) f WHERE NOT EXISTS (SELECT 1 FROM package p WHERE p.id = f.package_id)
+            UNION ALL
+            SELECT 'inbound' FROM (SELECT DISTINCT inbound_id FROM fresh WHERE inbound_id IS NOT NULL) f WHERE NOT EXISTS (SELECT 1 FROM inbound n WHERE n.id = f.inbound_id)
+        ) x LIMIT 1 $q$ INTO wrong;
+    IF wrong IS NOT NULL THEN
+        PERFORM entry_names_nothing(wrong);
+    END IF;
+    INSERT INTO command_awaited SELECT DISTINCT x.command_id FROM fresh x WHERE NOT EXISTS (SELECT 1 FROM command c WHERE c.id = x.command_id) ON CONFLICT DO NOTHING;
 
     EXECUTE $q$
         INSERT INTO stock_cell (item_id, warehouse_id)
