@@ -78,6 +78,7 @@ DECLARE
     many        boolean := false;
     held_orders boolean := false;
     placed      bigint;
+    there       bigint;
     wrong       text;
     touched     text[];
     a           record;
@@ -90,13 +91,7 @@ BEGIN
             EXISTS (SELECT 1 FROM command c WHERE c.id = j.command_id) AS ended,
             CASE
                 WHEN r.kind IS NULL THEN 'move_rule'
-                WHEN j.line_id IS NULL AND NOT EXISTS (SELECT 1 FROM item i WHERE i.id = j.item_id) THEN 'item'
                 WHEN j.line_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = j.line_id AND l.order_id = j.order_id AND l.item_id = j.item_id) THEN 'order_line'
-                WHEN j.warehouse_id IS NOT NULL AND j.bin_id IS NULL AND NOT EXISTS (SELECT 1 FROM warehouse w WHERE w.id = j.warehouse_id) THEN 'warehouse'
-                WHEN j.bin_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM bin b WHERE b.id = j.bin_id AND b.warehouse_id = j.warehouse_id) THEN 'bin'
-                WHEN j.task_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM pick_task t WHERE t.id = j.task_id AND t.line_id = j.line_id) THEN 'pick_task'
-                WHEN j.package_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM package p WHERE p.id = j.package_id) THEN 'package'
-                WHEN j.inbound_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM inbound n WHERE n.id = j.inbound_id) THEN 'inbound'
             END AS missing
         FROM (SELECT *, count(*) OVER () AS n, bool_or(kind IN ('bin out', 'bin in')) OVER () AS bins FROM fresh LIMIT 41) j
             LEFT JOIN move_rule r USING (kind, from_station, to_station, cause)
@@ -111,9 +106,29 @@ BEGIN
             PERFORM 1 FROM order_count WHERE order_id IN (SELECT order_id FROM fresh) ORDER BY order_id FOR NO KEY UPDATE;
             held_orders := true;
         END IF;
+        -- Looked at is only what is named: each table that a statement could look at is locked, and a command has
+        -- sixteen locks that nobody else hears of.
+        IF f.missing IS NULL AND f.line_id IS NULL THEN
+            IF NOT EXISTS (SELECT 1 FROM item i WHERE i.id = f.item_id) THEN f.missing := 'item'; END IF;
+        END IF;
+        IF f.bin_id IS NOT NULL THEN
+            IF NOT EXISTS (SELECT 1 FROM bin b WHERE b.id = f.bin_id AND b.warehouse_id = f.warehouse_id) THEN f.missing := coalesce(f.missing, 'bin'); END IF;
+        ELSIF f.warehouse_id IS NOT NULL AND (f.line_id IS NULL OR NOT f.in_house) THEN -- else its stock is looked at below
+            IF NOT EXISTS (SELECT 1 FROM warehouse w WHERE w.id = f.warehouse_id) THEN f.missing := coalesce(f.missing, 'warehouse'); END IF;
+        END IF;
+        IF f.task_id IS NOT NULL THEN
+            IF NOT EXISTS (SELECT 1 FROM pick_task t WHERE t.id = f.task_id AND t.line_id = f.line_id) THEN f.missing := coalesce(f.missing, 'pick_task'); END IF;
+        END IF;
+        IF f.package_id IS NOT NULL THEN
+            IF NOT EXISTS (SELECT 1 FROM package p WHERE p.id = f.package_id) THEN f.missing := coalesce(f.missing, 'package'); END IF;
+        END IF;
+        IF f.inbound_id IS NOT NULL THEN
+            IF NOT EXISTS (SELECT 1 FROM inbound n WHERE n.id = f.inbound_id) THEN f.missing := coalesce(f.missing, 'inbound'); END IF;
+        END IF;
         IF f.missing IS NOT NULL THEN
             PERFORM entry_names_nothing(f.missing);
-        ELSIF NOT f.ended THEN
+        END IF;
+        IF NOT f.ended THEN
             INSERT INTO command_awaited VALUES (f.command_id) ON CONFLICT DO NOTHING;
         END IF;
         -- One statement for what most moves touch: three would cost half as much again.
@@ -121,7 +136,7 @@ BEGIN
             WITH cell AS (
                 UPDATE stock_cell c SET on_hand = c.on_hand + f.on_hand, held = c.held + f.held, binned = c.binned + f.binned, allocated = c.allocated + f.allocated,
                     released = c.released + f.released, picked = c.picked + f.picked, packed = c.packed + f.packed, version = f.id
-                WHERE c.item_id = f.item_id AND c.warehouse_id = f.warehouse_id
+                WHERE c.item_id = f.item_id AND c.warehouse_id = f.warehouse_id RETURNING 1
             ), place AS (
                 UPDATE line_at p SET allocated = p.allocated + f.allocated, released = p.released + f.released, picked = p.picked + f.picked, packed = p.packed + f.packed
                 WHERE p.line_id = f.line_id AND p.warehouse_id = f.warehouse_id RETURNING 1
@@ -132,7 +147,10 @@ BEGIN
             )
             UPDATE order_count c SET open = c.open + f.open, allocated = c.allocated + f.allocated, released = c.released + f.released,
                 picked = c.picked + f.picked, packed = c.packed + f.packed, shipped = c.shipped + f.shipped, dropped = c.dropped + f.dropped, version = f.id
-            WHERE c.order_id = f.order_id RETURNING (SELECT count(*) FROM place) INTO placed;
+            WHERE c.order_id = f.order_id RETURNING (SELECT count(*) FROM place), (SELECT count(*) FROM cell) INTO placed, there;
+            IF there = 0 THEN -- stock names an item and a warehouse that are there
+                PERFORM entry_names_nothing('warehouse');
+            END IF;
             IF placed = 0 THEN -- the line is held: nobody else adds it
                 INSERT INTO line_at (line_id, warehouse_id, allocated, released, picked, packed)
                 VALUES (f.line_id, f.warehouse_id, f.allocated, f.released, f.picked, f.packed);
