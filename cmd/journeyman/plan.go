@@ -61,6 +61,9 @@ func planCommand() *cobra.Command {
 			if run.Goal = plan.Goal(goal); !slices.Contains([]plan.Goal{plan.InOrder, plan.MostOrders, plan.MostValue}, run.Goal) {
 				return refusedBook("--goal "+goal, fmt.Errorf("keys, orders or value"))
 			}
+			if proof && (mode == "promise" || run.Goal == plan.InOrder) {
+				return refusedBook("--proof", fmt.Errorf("it proves the bounds of a goal: allocate with --goal orders or value"))
+			}
 			if cmd.Flags().Changed("window") {
 				if run.Window = window; window < 0 {
 					return refusedBook("--window", fmt.Errorf("at least 0 days are expected, not %d", window))

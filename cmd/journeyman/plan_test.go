@@ -208,7 +208,7 @@ func TestAGoalIsSaidWithItsBound(t *testing.T) {
 	if x.Goal != "orders" || x.Complete != 2 || x.Reached["1"] != 1 || x.Bound["1"] != 1 || x.Reached["2"] != 1 || x.Bound["2"] != 1 || x.Reached["3"] != 0 || x.Bound["3"] != 0 {
 		t.Errorf("%+v", x)
 	}
-	for _, args := range [][]string{{"--goal", "profit"}, {"--share", "lots"}, {"--window", "-3"}, {"--mode", "both", "--keys", "tier,tier"}, {"--ship-rules", "bend"}} {
+	for _, args := range [][]string{{"--goal", "profit"}, {"--mode", "allocate", "--proof"}, {"--goal", "orders", "--proof"}, {"--share", "lots"}, {"--window", "-3"}, {"--mode", "both", "--keys", "tier,tier"}, {"--ship-rules", "bend"}} {
 		out, err := heard(t, append(append([]string{"plan"}, args...), workedBook)...)
 		if err == nil || !strings.Contains(err.Error(), "exit 2") || out != "" {
 			t.Errorf("%v: %q, %v; want exit 2 and nothing written", args, out, err)

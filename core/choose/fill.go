@@ -16,13 +16,18 @@ type filling struct {
 	took  [][]int64
 }
 
+// tabled says whether what the parts are worth in the room is counted exactly.
+func tabled(room int64, parts []Part) bool {
+	return len(parts) > 0 && room <= mostTable && room*int64(len(parts)) <= 4_000_000
+}
+
 func newFilling(parts []Part, room int64) filling {
 	f := filling{parts: parts}
 	for x := range parts {
 		f.order = append(f.order, x)
 	}
 	slices.SortStableFunc(f.order, func(x, y int) int { return cmp.Compare(parts[y].Each, parts[x].Each) })
-	if len(parts) == 0 || room > mostTable || room*int64(len(parts)) > 4_000_000 {
+	if !tabled(room, parts) {
 		return f
 	}
 	f.table = make([]int64, room+1)

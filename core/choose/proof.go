@@ -49,8 +49,8 @@ func (g *group) proof() GroupProof {
 
 // Check adds the proof up again and returns the bound that the sums show, without what was searched.
 // It is an error if the proof leaves something out, splits more or less than the worth of a bundle, or claims
-// a bound that its sums do not show. It shares no code with the search for the choice. Cost: for each
-// cell its room times its bundles and packs.
+// a bound that its sums do not show. With the search for the choice it shares only from which size on a cell is counted
+// roughly. Cost: for each cell its room times its bundles and packs.
 func (p Problem) Check(proof Proof) (int64, error) {
 	of := make([]int, len(p.Room)) // of each cell its group, counted from 1
 	for x, g := range proof.Groups {
@@ -182,7 +182,7 @@ func bestAlone(room int64, wants []want, parts []Part, scale int64) int64 {
 
 // bestPacks says what the parts are worth at most in so much space, at most the room.
 func bestPacks(room int64, parts []Part) func(space int64) int64 {
-	if len(parts) == 0 || room > mostTable || room*int64(len(parts)) > 4_000_000 {
+	if !tabled(room, parts) {
 		dear := slices.Clone(parts)
 		slices.SortStableFunc(dear, func(x, y Part) int { return int(min(1, max(-1, y.Each-x.Each))) })
 		return func(space int64) (sum int64) {

@@ -190,12 +190,7 @@ func TestARequestThatIsCutOffIsStopped(t *testing.T) {
 		}
 		ended <- err
 	}()
-	for waiting := 0; waiting == 0; {
-		if err := s.Pool.QueryRow(ctx, `SELECT count(*) FROM pg_locks WHERE NOT granted
-			AND pid IN (SELECT pid FROM pg_locks WHERE database = (SELECT oid FROM pg_database WHERE datname = current_database()))`).Scan(&waiting); err != nil {
-			t.Fatal(err)
-		}
-	}
+	dbtest.AwaitLock(t, s)
 	cutOff()
 	if err := <-ended; err == nil {
 		t.Error("the request was answered although it was cut off")

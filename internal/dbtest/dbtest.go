@@ -129,3 +129,14 @@ func Store(t testing.TB) *store.Store {
 	t.Cleanup(s.Close)
 	return s
 }
+
+// AwaitLock returns once somebody in the store's database waits for a lock.
+func AwaitLock(t testing.TB, s *store.Store) {
+	t.Helper()
+	for waiting := 0; waiting == 0; {
+		if err := s.Pool.QueryRow(context.Background(), `SELECT count(*) FROM pg_locks WHERE NOT granted
+			AND pid IN (SELECT pid FROM pg_locks WHERE database = (SELECT oid FROM pg_database WHERE datname = current_database()))`).Scan(&waiting); err != nil {
+			t.Fatal(err)
+		}
+	}
+}

@@ -5,20 +5,10 @@ import (
 	"errors"
 	"testing"
 
+	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 )
-
-// waits returns once somebody in this database waits for a lock.
-func (o *office) waits() {
-	o.t.Helper()
-	for waiting := 0; waiting == 0; {
-		if err := o.store.Pool.QueryRow(context.Background(), `SELECT count(*) FROM pg_locks WHERE NOT granted
-			AND pid IN (SELECT pid FROM pg_locks WHERE database = (SELECT oid FROM pg_database WHERE datname = current_database()))`).Scan(&waiting); err != nil {
-			o.t.Fatal(err)
-		}
-	}
-}
 
 func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
 	t.Parallel()
@@ -40,7 +30,7 @@ func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
 		_, err := o.ApplyRun(impatient, call, desk.ApplyAsk{Plan: v.Plans[0].Key})
 		ended <- err
 	}()
-	o.waits()
+	dbtest.AwaitLock(t, o.store)
 	cutOff()
 	if err := <-ended; !errors.Is(err, context.Canceled) {
 		t.Errorf("the run that was cut off ended with %v", err)

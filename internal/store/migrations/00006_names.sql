@@ -1,8 +1,7 @@
 -- +goose Up
 
 -- What an entry names is looked up for all entries of a statement at once. A foreign key looks once for
--- each entry and each key, and holds the row that is named: for a hundred thousand moves that took longer than all
--- the rest, and moves of one item waited for each other's marks on it.
+-- each entry and each key, and holds the row that is named: for a hundred thousand moves that took eight of twenty seconds.
 --
 -- Nothing is lost by it: what may be named is never deleted and keeps its key, which is refused below to
 -- everybody, so that what was found stays found.
@@ -58,7 +57,7 @@ BEGIN
 END $$;
 -- +goose StatementEnd
 
--- The sum of bigint is numeric, which takes three times as long; the sum of units is theirs.
+-- The sum of bigint is numeric; the sum of units is theirs.
 CREATE AGGREGATE units(bigint) (SFUNC = int8pl, STYPE = bigint, INITCOND = '0');
 
 -- Of the columns, those that are touched: as they are named, as they are added up from moves (f) by their rule (r), and as that (d) is added to
@@ -106,8 +105,7 @@ BEGIN
             PERFORM 1 FROM order_count WHERE order_id IN (SELECT order_id FROM fresh) ORDER BY order_id FOR NO KEY UPDATE;
             held_orders := true;
         END IF;
-        -- Looked at is only what is named: each table that a statement could look at is locked, and a command has
-        -- sixteen locks that nobody else hears of.
+        -- A statement of its own for each: one for all would lock every table that it could look at.
         IF f.missing IS NULL AND f.line_id IS NULL THEN
             IF NOT EXISTS (SELECT 1 FROM item i WHERE i.id = f.item_id) THEN f.missing := 'item'; END IF;
         END IF;

@@ -26,6 +26,12 @@ interface Telling {
 const Context = createContext<Telling>({ tell: () => {}, carryOut: (path, ask, reason) => command(path, ask, reason) });
 export const useToasts = () => useContext(Context);
 
+/** Those that stay when another comes: what is under way, and of the others the last two. */
+const lately = (ts: Toast[]) => {
+  const ended = ts.filter((t) => !t.working).slice(-2);
+  return ts.filter((t) => t.working || ended.includes(t));
+};
+
 /** After how many milliseconds a command is said to take its time. */
 const patience = 1200;
 
@@ -38,7 +44,7 @@ export function Toasts({ children }: { children: ReactNode }) {
   const tell = useCallback(
     (t: Omit<Toast, 'id'>) => {
       const id = next.current++;
-      setToasts((ts) => [...ts.slice(-2), { ...t, id }]);
+      setToasts((ts) => [...lately(ts), { ...t, id }]);
       setTimeout(() => close(id), t.bad ? 20_000 : 10_000);
     },
     [close],
@@ -49,7 +55,7 @@ export function Toasts({ children }: { children: ReactNode }) {
       const stop = new AbortController();
       const id = next.current++;
       const timer = setTimeout(
-        () => setToasts((ts) => [...ts.slice(-2), { id, text: 'Still at it', working: { key, stop: () => stop.abort() } }]),
+        () => setToasts((ts) => [...lately(ts), { id, text: 'Still at it', working: { key, stop: () => stop.abort() } }]),
         patience,
       );
       try {
