@@ -48,7 +48,7 @@ test: build lint go-test e2e-test ## linters, Go tests with the race detector, b
 .PHONY: go-test
 go-test:
 	@echo "Go tests …"
-	@go test -race -count=1 ./...
+	@go test -race -count=1 -timeout 40m ./...
 
 .PHONY: e2e-test
 e2e-test: $(BIN)

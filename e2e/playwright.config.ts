@@ -6,7 +6,8 @@ export const port = 18455;
 export default defineConfig({
   testDir: ".",
   testMatch: "*.spec.ts",
-  timeout: 60_000,
+  timeout: 180_000,
+  expect: { timeout: 20_000 },
   workers: 1,
   fullyParallel: false,
   reporter: [["list"]],
@@ -14,7 +15,7 @@ export default defineConfig({
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
     locale: "en-GB",
-    actionTimeout: 20_000,
+    actionTimeout: 40_000,
     launchOptions: {
       executablePath: "/usr/bin/chromium",
       args: [
@@ -32,7 +33,7 @@ export default defineConfig({
   webServer: {
     command: `../bin/journeyman demo --reset --fast --data /tmp/journeyman-e2e-${process.getuid?.() ?? 0} --addr 127.0.0.1:${port} --deliver-after 8s --log warn`,
     url: `http://127.0.0.1:${port}/readyz`,
-    timeout: 120_000,
+    timeout: 240_000,
     reuseExistingServer: false,
     stdout: "ignore",
     stderr: "pipe",

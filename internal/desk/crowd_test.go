@@ -35,7 +35,7 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 		}
 	}
 	var did, no, cut atomic.Int64
-	ctx, stop := context.WithTimeout(context.Background(), time.Minute)
+	ctx, stop := context.WithTimeout(context.Background(), 5*time.Minute)
 	defer stop()
 	var wg sync.WaitGroup
 	for client := range 32 {

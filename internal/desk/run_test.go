@@ -245,7 +245,7 @@ func TestRunsAreAppliedInACrowd(t *testing.T) {
 			ids = append(ids, l.ID)
 		}
 	}
-	ctx, stop := context.WithTimeout(context.Background(), time.Minute)
+	ctx, stop := context.WithTimeout(context.Background(), 5*time.Minute)
 	defer stop()
 	var applied, changed atomic.Int64
 	var wg sync.WaitGroup

@@ -115,12 +115,14 @@ func TestARunOverThousandsOfLinesIsRefusedIfOneHasGone(t *testing.T) {
 }
 
 // What is written as sets holds its own beside what is written row by row: sums stay right, and nobody is told of a deadlock.
+// Of two runs, one is rehearsed and applied as it comes, and mostly refused; for the other the crowd holds still until the
+// run has its locks and writes, so that it is certain to be applied, in the midst of the others.
 func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 	t.Parallel()
 	o := many(t, 3000)
-	ctx, stop := context.WithTimeout(context.Background(), 2*time.Minute)
+	ctx, stop := context.WithTimeout(context.Background(), 5*time.Minute)
 	defer stop()
-	var sets, rows atomic.Int64
+	var rows, refusals, most atomic.Int64
 	expected := func(err error) bool {
 		if _, refused := desk.AsRefusal(err); err != nil && !refused {
 			t.Errorf("%v", err)
@@ -128,15 +130,23 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 		}
 		return err == nil
 	}
+	var still sync.RWMutex // held for reading by every command but a run that is certain to be applied
+	among := func(do func() error) bool {
+		still.RLock()
+		defer still.RUnlock()
+		return expected(do())
+	}
 	var wg, runners sync.WaitGroup
 	busy := make(chan struct{})
 	for client := range 5 {
 		wg.Go(func() {
 			r := rand.New(rand.NewPCG(uint64(client), 78))
-			for n := 0; ; n++ {
+			for n, done := 0, 0; n < 500; n++ {
 				select {
 				case <-busy:
-					return
+					if done >= 2 {
+						return
+					}
 				default:
 				}
 				var sel desk.Selection
@@ -149,44 +159,96 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 					}
 					sel.Orders = append(sel.Orders, desk.OrderSeen{Number: number, Seen: v.Version})
 				}
-				var err error
-				if n%2 == 0 {
-					_, err = o.Allocate(ctx, o.by(o.ana), sel)
-				} else {
-					_, err = o.GiveBack(ctx, o.by(o.ana), sel)
-				}
-				if expected(err) {
+				if among(func() (err error) {
+					if n%2 == 0 {
+						_, err = o.Allocate(ctx, o.by(o.ana), sel)
+					} else {
+						_, err = o.GiveBack(ctx, o.by(o.ana), sel)
+					}
+					return err
+				}) {
+					done++
 					rows.Add(1)
 				}
 			}
 		})
 	}
+	run := func(apply func(desk.ApplyAsk) (desk.Outcome, error)) bool {
+		v, err := o.Rehearse(ctx, o.by(o.max), desk.RunAsk{Policy: "First come"})
+		if !expected(err) || v.Plans[0].Takes == 0 {
+			return false
+		}
+		out, err := apply(desk.ApplyAsk{Plan: v.Plans[0].Key})
+		if !expected(err) {
+			refusals.Add(1)
+			return false
+		}
+		if out.Units != v.Plans[0].All.Units {
+			t.Errorf("shown were %d units, %d were allocated", v.Plans[0].All.Units, out.Units)
+		}
+		most.Store(max(most.Load(), int64(v.Plans[0].Takes)))
+		among(func() error {
+			_, err := o.Undo(ctx, o.by(o.max), desk.UndoAsk{Command: out.Command})
+			return err
+		})
+		return true
+	}
 	for range 2 {
 		runners.Go(func() {
-			for n := 0; n < 2 || (sets.Load() < 2 || rows.Load() < 5) && n < 40; n++ {
-				v, err := o.Rehearse(ctx, o.by(o.max), desk.RunAsk{Policy: "First come"})
-				if !expected(err) || v.Plans[0].Takes == 0 {
-					continue
+			for range 2 {
+				run(func(ask desk.ApplyAsk) (out desk.Outcome, err error) {
+					among(func() error {
+						out, err = o.ApplyRun(ctx, o.by(o.max), ask)
+						return err
+					})
+					return out, err
+				})
+				still.Lock()
+				let := sync.OnceFunc(still.Unlock)
+				if _, allocated, _ := o.total(); allocated > 0 {
+					_, err := o.GiveBackAll(ctx, o.by(o.max), desk.GiveBackAllAsk{Units: allocated})
+					expected(err)
 				}
-				out, err := o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: v.Plans[0].Key})
-				if !expected(err) {
-					continue
+				if !run(func(ask desk.ApplyAsk) (desk.Outcome, error) {
+					ended := make(chan struct{})
+					defer close(ended)
+					go func() {
+						o.awaitWriting(ended)
+						let()
+					}()
+					out, err := o.ApplyRun(ctx, o.by(o.max), ask)
+					let()
+					return out, err
+				}) {
+					t.Error("a run was refused although nothing had changed")
 				}
-				sets.Add(1)
-				if out.Units != v.Plans[0].All.Units {
-					t.Errorf("shown were %d units, %d were allocated", v.Plans[0].All.Units, out.Units)
-				}
-				_, err = o.Undo(ctx, o.by(o.max), desk.UndoAsk{Command: out.Command})
-				expected(err)
+				let()
 			}
 		})
 	}
 	runners.Wait()
 	close(busy)
 	wg.Wait()
-	if sets.Load() < 2 || rows.Load() < 5 {
-		t.Errorf("%d runs and %d other commands: the test shows little", sets.Load(), rows.Load())
+	if rows.Load() < 10 || most.Load() < 2001 {
+		t.Errorf("%d other commands, runs over at most %d lines: the test shows little", rows.Load(), most.Load())
 	}
-	t.Logf("%d runs as sets among %d other commands", sets.Load(), rows.Load())
+	t.Logf("%d other commands, %d runs refused", rows.Load(), refusals.Load())
 	o.audited()
+}
+
+// awaitWriting returns when a command writes to the journal, or when ended is closed.
+func (o *office) awaitWriting(ended <-chan struct{}) {
+	for {
+		var writes bool
+		if err := o.store.Pool.QueryRow(context.Background(), `SELECT EXISTS (SELECT FROM pg_locks
+			WHERE relation = 'journal'::regclass AND mode = 'RowExclusiveLock' AND granted
+			AND database = (SELECT oid FROM pg_database WHERE datname = current_database()))`).Scan(&writes); err != nil || writes {
+			return
+		}
+		select {
+		case <-ended:
+			return
+		case <-time.After(2 * time.Millisecond):
+		}
+	}
 }
