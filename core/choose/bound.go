@@ -80,7 +80,6 @@ func (g *group) split() {
 	for j := range took {
 		took[j] = make([]bool, len(g.bundles[j].Needs))
 	}
-	work := int64(0)
 	for round := range splitRounds {
 		for j := range took {
 			clear(took[j])
@@ -89,13 +88,13 @@ func (g *group) split() {
 		sum := int64(0)
 		where := make([]int, len(g.bundles)) // the need of each bundle that is looked at next
 		for i := range g.room {
-			k.room, k.fill, k.unit = g.room[i], &g.fills[i], unitOf(g.room[i], len(g.at[i]))
+			unit := g.bases[i].unit
+			k.room, k.base = g.room[i]/unit, &g.bases[i]
 			k.items = k.items[:0]
 			for x, j := range g.at[i] {
-				k.items = append(k.items, item{j, g.qty[i][x], parts[j][where[j]]})
+				k.items = append(k.items, item{j, g.qty[i][x] / unit, parts[j][where[j]]})
 			}
-			work += k.room / k.unit * int64(len(k.items)+1)
-			sum += k.solve(g.scale, func(j int32) {
+			sum += k.solve(func(j int32) {
 				took[j][where[j]] = true
 				of[j]++
 			})
@@ -125,7 +124,7 @@ func (g *group) split() {
 			}
 			g.keepDense(now)
 		}
-		if g.reached == g.bound || len(g.room) == 1 || step < 0.05 || work > mostWork {
+		if g.reached == g.bound || len(g.room) == 1 || step < 0.05 || k.work > mostWork {
 			break
 		}
 		square := 0.0
@@ -163,7 +162,7 @@ func (g *group) split() {
 	g.parted = best
 }
 
-// mostWork bounds the tables that one group may fill while its split is bettered.
+// mostWork bounds the steps that solving the cells of one group may take while its split is bettered.
 const mostWork = 40_000_000
 
 func copied(of [][]int64) [][]int64 {

@@ -52,8 +52,8 @@ type Answer struct {
 }
 
 // Best returns a good choice, mostly the best. Cost: linear in what is not short; for each group
-// that is, some hundred times its needs, some ten times its units times its bundles, and a search
-// through at most [nodes] choices.
+// that is, some hundred times its needs, some ten times the tables of what the prices do not settle in
+// its cells, and a search through at most [nodes] choices.
 func Best(p Problem) Answer {
 	a := Answer{Bundles: make([]bool, len(p.Bundles)), Parts: make([]int64, len(p.Parts))}
 	possible := make([]bool, len(p.Bundles))
@@ -193,6 +193,7 @@ type group struct {
 	turns    []int32
 
 	fills   []filling
+	bases   []base
 	at      [][]int32 // of each cell the bundles that need it
 	qty     [][]int64 // and how much
 	price   []int64   // of a unit of each cell, × scale
@@ -236,6 +237,9 @@ func (g *group) solve() {
 	for total > (1<<60)/g.scale {
 		g.scale >>= 1
 	}
+	for i, room := range g.room {
+		g.bases = append(g.bases, newBase(room, unitOf(room, len(g.at[i])), g.scale, &g.fills[i]))
+	}
 	g.reached = -1
 	s := newState(g)
 	for _, j := range g.turns {
@@ -258,6 +262,7 @@ func (g *group) solve() {
 func (g *group) keep(s *state) {
 	if w := s.worth(); w > g.reached {
 		g.reached = w
-		g.best = slices.Clone(s.in)
+		g.best = append(g.best[:0], s.in...)
 	}
+	s.seen = s.seen[:0]
 }

@@ -11,9 +11,10 @@ const mostTable = 20_000
 // filling is what the parts of a cell are worth at most in so much room.
 type filling struct {
 	parts []Part
-	order []int   // of the parts, the dearest unit first
-	table []int64 // of each room; nil if the room is too large, or there are no parts
-	took  [][]int64
+	order []int     // of the parts, the dearest unit first
+	table []int64   // of each room; nil if the room is too large, or there are no parts
+	odd   []int     // of the order, if there is a table, those that are not so many whole packs of the same size
+	took  [][]int32 // of each of these, how much of it the best choice has in so much room, of those before it and all that are not odd
 }
 
 // tabled says whether what the parts are worth in the room is counted exactly.
@@ -30,41 +31,76 @@ func newFilling(parts []Part, room int64) filling {
 	if !tabled(room, parts) {
 		return f
 	}
-	f.table = make([]int64, room+1)
-	for _, x := range f.order {
-		took := make([]int64, room+1)
-		f.table = withPart(f.table, took, parts[x])
+	f.odd = slices.DeleteFunc(slices.Clone(f.order), f.even)
+	f.table = f.evenTable(room)
+	var queue []from
+	spare := make([]int64, room+1)
+	for _, x := range f.odd {
+		took := make([]int32, room+1)
+		queue = withPart(f.table, spare, took, queue, &parts[x])
+		f.table, spare = spare, f.table
 		f.took = append(f.took, took)
 	}
 	return f
 }
 
-// withPart returns the table once the part may be had, too, and how much of it is.
+// even says whether a part is so many whole packs as large as those of the dearest part.
+func (f *filling) even(x int) bool {
+	pack := max(1, f.parts[f.order[0]].Pack)
+	return max(1, f.parts[x].Pack) == pack && f.parts[x].Qty%pack == 0
+}
+
+// evenTable is what the even parts are worth in each room: of packs of one size the dearest come first.
+func (f *filling) evenTable(room int64) []int64 {
+	table := make([]int64, room+1)
+	pack := max(1, f.parts[f.order[0]].Pack)
+	at := int64(0) // filled up to here
+	for _, x := range f.order {
+		if !f.even(x) {
+			continue
+		}
+		p := &f.parts[x]
+		for n := p.Qty / pack; n > 0 && at+pack <= room; n-- {
+			for next := at + pack; at < next; at++ {
+				table[at+1] = table[at]
+			}
+			table[at] += pack * p.Each
+		}
+	}
+	for ; at < room; at++ {
+		table[at+1] = table[at]
+	}
+	return table
+}
+
+// from is an entry of a table that so many packs may be added to: its place counted in packs, and what it is worth less
+// all packs up to there.
+type from struct{ at, worth int64 }
+
+// withPart writes into out the table once the part may be had, too, and into took how much of it is. The queue is room to work in.
 //
 // The packs are the bounded knapsack problem in one table: of each remainder of the room by the
 // pack, the best of the last so many entries, less what the packs between are worth, is the one to
 // come from; it stands at the head of a queue that only falls.
-func withPart(table, took []int64, p Part) []int64 {
-	out := slices.Clone(table)
+func withPart(table, out []int64, took []int32, queue []from, p *Part) []from {
+	copy(out, table)
 	pack := max(1, p.Pack)
-	packs, size := p.Qty/pack, int64(len(table))
+	packs, size, each := p.Qty/pack, int64(len(table)), pack*p.Each
 	if packs > 0 {
-		queue := make([]int64, 0, size/pack+1)
 		for rest := range min(pack, size) {
 			queue = queue[:0]
 			head := 0
-			base := func(k int64) int64 { return table[rest+k*pack] - k*pack*p.Each }
-			for k := int64(0); rest+k*pack < size; k++ {
-				for len(queue) > head && base(queue[len(queue)-1]) < base(k) {
+			for k, x := int64(0), rest; x < size; k, x = k+1, x+pack {
+				here := table[x] - k*each
+				for len(queue) > head && queue[len(queue)-1].worth < here {
 					queue = queue[:len(queue)-1]
 				}
-				queue = append(queue, k)
-				if queue[head] < k-packs {
+				queue = append(queue, from{k, here})
+				if queue[head].at < k-packs {
 					head++
 				}
-				from := queue[head]
-				if v := base(from) + k*pack*p.Each; v > out[rest+k*pack] {
-					out[rest+k*pack], took[rest+k*pack] = v, (k-from)*pack
+				if v := queue[head].worth + k*each; v > out[x] {
+					out[x], took[x] = v, int32((k-queue[head].at)*pack)
 				}
 			}
 		}
@@ -72,11 +108,11 @@ func withPart(table, took []int64, p Part) []int64 {
 	if p.Qty%pack != 0 {
 		for x := p.Qty; x < size; x++ {
 			if v := table[x-p.Qty] + p.Qty*p.Each; v > out[x] {
-				out[x], took[x] = v, p.Qty
+				out[x], took[x] = v, int32(p.Qty)
 			}
 		}
 	}
-	return out
+	return queue
 }
 
 // worth of the parts in so much room, which can be had.
@@ -120,16 +156,15 @@ func (f *filling) most(room int64) int64 {
 // of is how much of each part is had in so much room.
 func (f *filling) of(room int64) []int64 {
 	out := make([]int64, len(f.parts))
-	if f.table == nil {
-		for _, x := range f.order {
+	for n := len(f.odd) - 1; n >= 0; n-- {
+		out[f.odd[n]] = int64(f.took[n][room])
+		room -= out[f.odd[n]]
+	}
+	for _, x := range f.order {
+		if f.table == nil || f.even(x) {
 			out[x] = f.fits(x, room)
 			room -= out[x]
 		}
-		return out
-	}
-	for n := len(f.order) - 1; n >= 0; n-- {
-		out[f.order[n]] = f.took[n][room]
-		room -= f.took[n][room]
 	}
 	return out
 }

@@ -19,7 +19,7 @@ func (g *group) search() {
 	n := len(g.bundles)
 	sum := int64(0)
 	for i := range g.room {
-		if unitOf(g.room[i], len(g.at[i])) > 1 {
+		if g.bases[i].unit > 1 {
 			return
 		}
 		sum += (g.room[i] + 1) * int64(len(g.at[i])+1)
@@ -42,13 +42,13 @@ func (g *group) search() {
 	where := make([]int, n)
 	for i := range s.cells {
 		k := &s.cells[i]
-		k.room, k.fill, k.unit = g.room[i], &g.fills[i], 1
+		k.room, k.base = g.room[i], &g.bases[i]
 		for x, j := range g.at[i] {
 			k.items = append(k.items, item{j, g.qty[i][x], g.parted[j][where[j]]})
 			where[j]++
 		}
 		slices.SortFunc(k.items, func(x, y item) int { return int(rank[x.bundle] - rank[y.bundle]) })
-		k.table(g.scale)
+		k.table()
 	}
 	s.next = make([]int, len(g.room))
 	open := int64(0)

@@ -11,19 +11,17 @@ type state struct {
 	in   []bool
 	left []int64
 	sum  int64 // worth of the bundles
+	rest int64 // worth of the parts beside them
+	cell oneCell
+	seen []int32 // bundles that were put in or dropped since the choice was [group.best]; nil if nobody asks
 }
 
 func newState(g *group) *state {
-	return &state{g: g, in: make([]bool, len(g.bundles)), left: slices.Clone(g.room)}
-}
-
-// worth of the bundles and of the parts beside them.
-func (s *state) worth() int64 {
-	n := s.sum
+	s := &state{g: g, in: make([]bool, len(g.bundles)), left: slices.Clone(g.room)}
 	for i := range s.left {
-		n += s.g.fills[i].worth(s.left[i])
+		s.rest += g.fills[i].worth(s.left[i])
 	}
-	return n
+	return s
 }
 
 func (s *state) fits(j int32) bool {
@@ -60,27 +58,47 @@ func (s *state) put(j int32) {
 	s.in[j] = true
 	s.sum += s.g.bundles[j].Worth
 	for _, n := range s.g.bundles[j].Needs {
-		s.left[n.Cell] -= n.Qty
+		s.take(n.Cell, n.Qty)
 	}
+	if s.seen != nil {
+		s.seen = append(s.seen, j)
+	}
+}
+
+func (s *state) worth() int64 { return s.sum + s.rest }
+
+// take takes units of a cell, maybe more than there are, or gives them back if they are less than none.
+func (s *state) take(cell int32, qty int64) {
+	left := s.left[cell] - qty
+	if f := &s.g.fills[cell]; len(f.parts) > 0 {
+		s.rest += f.worth(max(0, left)) - f.worth(max(0, s.left[cell]))
+	}
+	s.left[cell] = left
 }
 
 func (s *state) drop(j int32) {
 	s.in[j] = false
 	s.sum -= s.g.bundles[j].Worth
 	for _, n := range s.g.bundles[j].Needs {
-		s.left[n.Cell] += n.Qty
+		s.take(n.Cell, -n.Qty)
+	}
+	if s.seen != nil {
+		s.seen = append(s.seen, j)
 	}
 }
 
-func (s *state) set(in []bool) {
-	copy(s.left, s.g.room)
-	s.sum = 0
-	for j := range s.in {
-		s.in[j] = false
-		if in[j] {
-			s.put(int32(j))
+// back makes the choice the best that is known again.
+func (s *state) back() {
+	seen := s.seen
+	for _, j := range seen {
+		switch {
+		case s.in[j] && !s.g.best[j]:
+			s.drop(j)
+		case !s.in[j] && s.g.best[j]:
+			s.put(j)
 		}
 	}
+	s.seen = s.seen[:0]
 }
 
 // keepDense adds the bundles one after another, those that are liked more first (liked may be nil),
@@ -121,7 +139,12 @@ const rounds = 4
 // out, with what stands in its way out. What does not gain is taken back.
 func (g *group) improve() {
 	s := newState(g)
-	s.set(g.best)
+	for j, in := range g.best {
+		if in {
+			s.put(int32(j))
+		}
+	}
+	s.seen = make([]int32, 0, 64)
 	for range rounds {
 		before := g.reached
 		for i := range g.room {
@@ -140,10 +163,9 @@ func (g *group) improve() {
 
 // again solves one cell anew.
 func (g *group) again(s *state, cell int) {
-	if int64(len(g.at[cell]))*g.room[cell] > 2_000_000 {
+	if g.bases[cell].unit > 1 {
 		return
 	}
-	was := s.worth()
 	var out []int32
 	for _, j := range g.at[cell] {
 		if s.in[j] {
@@ -151,7 +173,8 @@ func (g *group) again(s *state, cell int) {
 			out = append(out, j)
 		}
 	}
-	k := oneCell{room: g.room[cell], fill: &g.fills[cell], unit: 1}
+	k := &s.cell
+	k.room, k.base, k.items = g.room[cell], &g.bases[cell], k.items[:0]
 	for x, j := range g.at[cell] {
 		if !s.fits(j) {
 			continue
@@ -165,7 +188,7 @@ func (g *group) again(s *state, cell int) {
 		k.items = append(k.items, item{j, g.qty[cell][x], worth})
 	}
 	var in []int32
-	k.solve(g.scale, func(j int32) { in = append(in, j) })
+	k.solve(func(j int32) { in = append(in, j) })
 	slices.SortStableFunc(in, func(x, y int32) int { return cmp.Compare(g.bundles[y].Worth, g.bundles[x].Worth) })
 	for _, j := range in {
 		s.add(j)
@@ -174,13 +197,8 @@ func (g *group) again(s *state, cell int) {
 		s.add(j)
 	}
 	g.refill(s, []int32{int32(cell)}, out)
-	if s.worth() <= was {
-		for _, j := range g.at[cell] {
-			if s.in[j] {
-				s.drop(j)
-			}
-		}
-		s.set(g.best)
+	if s.worth() <= g.reached {
+		s.back()
 		return
 	}
 	g.keep(s)
@@ -207,7 +225,6 @@ func (g *group) refill(s *state, cells, out []int32) {
 
 // push puts a bundle in and takes out what stands in its way, the least worth for what it frees.
 func (g *group) push(s *state, j int32) {
-	was := s.worth()
 	s.put(j)
 	var out []int32
 	for lost := int64(0); lost <= g.bundles[j].Worth; {
@@ -240,10 +257,10 @@ func (g *group) push(s *state, j int32) {
 	}
 	if !slices.ContainsFunc(g.bundles[j].Needs, func(n Need) bool { return s.left[n.Cell] < 0 }) {
 		g.refill(s, nil, out)
-		if s.worth() > was {
+		if s.worth() > g.reached {
 			g.keep(s)
 			return
 		}
 	}
-	s.set(g.best)
+	s.back()
 }
