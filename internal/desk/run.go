@@ -2,7 +2,9 @@ package desk
 
 import (
 	"context"
+	"encoding/binary"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -117,6 +119,32 @@ type ran struct {
 // keptPlan is what a rehearsal keeps: line, warehouse, units.
 type keptPlan [][3]int64
 
+// packed is the plan as it is stored: its numbers one after another, as varints.
+func (k keptPlan) packed() []byte {
+	out := make([]byte, 0, 8*len(k))
+	for _, t := range k {
+		for _, n := range t {
+			out = binary.AppendVarint(out, n)
+		}
+	}
+	return out
+}
+
+func unpacked(stored []byte) (out keptPlan, err error) {
+	for len(stored) > 0 {
+		var t [3]int64
+		for i := range t {
+			n, size := binary.Varint(stored)
+			if size <= 0 {
+				return nil, errors.New("desk: a kept plan cannot be read")
+			}
+			t[i], stored = n, stored[size:]
+		}
+		out = append(out, t)
+	}
+	return out, nil
+}
+
 func (x *ran) kept() keptPlan {
 	out := make(keptPlan, 0, len(x.a.Taken))
 	for _, t := range x.a.Taken {
@@ -173,12 +201,8 @@ func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, er
 			if err != nil {
 				return err
 			}
-			kept, err := json.Marshal(x.kept())
-			if err != nil {
-				return err
-			}
 			if err := tx.SaveRehearsal(store.Rehearsal{
-				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.now(), Asked: string(asked), Journal: x.b.journal, Plan: string(kept),
+				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.now(), Asked: string(asked), Journal: x.b.journal, Plan: x.kept().packed(),
 			}); err != nil {
 				return err
 			}
@@ -392,11 +416,11 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 		return Outcome{}, NotFound("That plan is no longer kept. Rehearse it again.")
 	}
 	var asked RunAsk
-	var kept keptPlan
 	if err := json.Unmarshal([]byte(shown.Asked), &asked); err != nil {
 		return Outcome{}, err
 	}
-	if err := json.Unmarshal([]byte(shown.Plan), &kept); err != nil {
+	kept, err := unpacked(shown.Plan)
+	if err != nil {
 		return Outcome{}, err
 	}
 	p := d.progress(ctx, call.Key)
@@ -413,7 +437,7 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 		if err := w.lockOfBook(ids); err != nil {
 			return err
 		}
-		if again, _, err := w.tx.RehearsalByKey(ask.Plan); err != nil || again.Applied != nil {
+		if applied, err := w.tx.RehearsalApplied(ask.Plan); err != nil || applied {
 			return or(err, Conflict("That plan was applied already."))
 		}
 		rows, err := w.tx.ReadBook(nil)

@@ -15,14 +15,25 @@ type Entry struct {
 	Inbound   int64
 }
 
-// writeJournal appends entries in one statement, given column by column.
-const writeJournal = `
-	INSERT INTO journal (command_id, kind, from_station, to_station, cause, qty, item_id,
-		warehouse_id, bin_id, line_id, order_id, task_id, package_id, inbound_id)
-	SELECT $1, * FROM unnest($2::text[], $3::text[], $4::text[], $5::text[], $6::bigint[], $7::bigint[],
-		$8::bigint[], $9::bigint[], $10::bigint[], $11::bigint[], $12::bigint[], $13::bigint[], $14::bigint[])`
+// intoJournal appends entries.
+var intoJournal = newInsertion("journal",
+	column{"kind", "text"},
+	column{"from_station", "text"},
+	column{"to_station", "text"},
+	column{"cause", "text"},
+	column{"qty", "bigint"},
+	column{"item_id", "bigint"},
+	column{"warehouse_id", "bigint"},
+	column{"bin_id", "bigint"},
+	column{"line_id", "bigint"},
+	column{"order_id", "bigint"},
+	column{"task_id", "bigint"},
+	column{"package_id", "bigint"},
+	column{"inbound_id", "bigint"},
+)
 
-func journalColumns(command int64, entries []Entry) []any {
+// writeJournal is the statement that appends entries, and what it is told.
+func writeJournal(command int64, entries []Entry) (string, []any) {
 	n := len(entries)
 	kind, from, to, cause := make([]string, n), make([]string, n), make([]string, n), make([]string, n)
 	qty, item := make([]int64, n), make([]int64, n)
@@ -40,7 +51,7 @@ func journalColumns(command int64, entries []Entry) []any {
 			}
 		}
 	}
-	return []any{command, kind, from, to, cause, qty, item, refs[0], refs[1], refs[2], refs[3], refs[4], refs[5], refs[6]}
+	return intoJournal.of(n, command, kind, from, to, cause, qty, item, refs[0], refs[1], refs[2], refs[3], refs[4], refs[5], refs[6])
 }
 
 // LineEntries returns the moves that a command made on lines, in the order in which it made them.

@@ -76,7 +76,7 @@ func (t *Tx) Lock(lines, items []int64) (Locked, error) {
 // LockCounts is Lock for thousands of lines: of each it tells only its key, version and counts. What
 // else a command must know of them is told by the book, or by Lines.
 func (t *Tx) LockCounts(lines []int64) (Locked, error) {
-	var out Locked
+	out := Locked{Lines: make([]LockedLine, 0, len(lines))}
 	err := t.pipe(func(b *pgx.Batch) {
 		b.Queue(cellsOf+`c.item_id IN (SELECT item_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[])))`+cellsHeld, lines).Query(into(&out.Cells))
 		b.Queue(`SELECT line_id AS id, version, ordered, open, allocated, released, picked, packed, shipped, delivered, dropped, promised
@@ -115,7 +115,7 @@ const (
 // into collects the rows of a query in a batch.
 func into[T any](to *[]T) func(pgx.Rows) error {
 	return func(rows pgx.Rows) error {
-		got, err := pgx.CollectRows(rows, pgx.RowToStructByNameLax[T])
+		got, err := pgx.AppendRows((*to)[:0], rows, pgx.RowToStructByNameLax[T])
 		*to = got
 		return err
 	}

@@ -93,7 +93,7 @@ type Rehearsal struct {
 	At      time.Time
 	Asked   string // JSON
 	Journal int64
-	Plan    string // JSON
+	Plan    []byte
 	Applied *int64
 }
 
@@ -102,13 +102,19 @@ func (t *Tx) SaveRehearsal(r Rehearsal) error {
 	if _, err := t.exec(`DELETE FROM rehearsal WHERE at < $1`, r.At.Add(-24*time.Hour)); err != nil {
 		return err
 	}
-	_, err := t.exec(`INSERT INTO rehearsal (key, user_id, at, asked, journal, plan) VALUES ($1, $2, $3, $4::text::jsonb, $5, $6::text::jsonb)`, r.Key, r.UserID, r.At, r.Asked, r.Journal, r.Plan)
+	_, err := t.exec(`INSERT INTO rehearsal (key, user_id, at, asked, journal, plan) VALUES ($1, $2, $3, $4::text::jsonb, $5, $6)`, r.Key, r.UserID, r.At, r.Asked, r.Journal, r.Plan)
 	return err
 }
 
 // RehearsalByKey returns the plan of that key.
 func (r *Reader) RehearsalByKey(key string) (Rehearsal, bool, error) {
-	return one[Rehearsal](r, `SELECT key, user_id, at, asked::text AS asked, journal, plan::text AS plan, applied FROM rehearsal WHERE key = ?`, key)
+	return one[Rehearsal](r, `SELECT key, user_id, at, asked::text AS asked, journal, plan, applied FROM rehearsal WHERE key = ?`, key)
+}
+
+// RehearsalApplied says whether the plan of that key was applied.
+func (r *Reader) RehearsalApplied(key string) (bool, error) {
+	applied, _, err := one[bool](r, `SELECT applied IS NOT NULL FROM rehearsal WHERE key = ?`, key)
+	return applied, err
 }
 
 // MarkApplied says which command carried a plan out.

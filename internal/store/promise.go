@@ -38,15 +38,20 @@ func promisedUnits(ps []PromisePart) (n int64) {
 	return n
 }
 
-// writePromises appends entries of promises in one statement, given column by column.
-const writePromises = `
-	INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
-	SELECT $1, x.line, x.of_order, x.item, x.was::jsonb, x.now::jsonb, x.was_units, x.now_units, x.cause
-	FROM unnest($2::bigint[], $3::bigint[], $4::bigint[], $5::text[], $6::text[], $7::bigint[], $8::bigint[], $9::text[])
-		AS x (line, of_order, item, was, now, was_units, now_units, cause)`
+// intoPromises appends entries of promises.
+var intoPromises = newInsertion("promise_entry",
+	column{"line_id", "bigint"},
+	column{"order_id", "bigint"},
+	column{"item_id", "bigint"},
+	column{"was", "jsonb"},
+	column{"now", "jsonb"},
+	column{"was_units", "bigint"},
+	column{"now_units", "bigint"},
+	column{"cause", "text"},
+)
 
-// promiseColumns is what writePromises is given; ok is false if there is nothing to write.
-func promiseColumns(command int64, entries []PromiseEntry, which func(was, now int64) bool) (args []any, ok bool, err error) {
+// writePromises is the statement that appends entries, and what it is told; it is empty if there is nothing to write.
+func writePromises(command int64, entries []PromiseEntry, which func(was, now int64) bool) (query string, args []any, err error) {
 	var line, order, item, wasUnits, nowUnits []int64
 	var was, now, cause []string
 	for _, e := range entries {
@@ -60,14 +65,18 @@ func promiseColumns(command int64, entries []PromiseEntry, which func(was, now i
 		}{{&was, e.Was}, {&now, e.Now}} {
 			text, err := json.Marshal(nonNil(x.parts))
 			if err != nil {
-				return nil, false, err
+				return "", nil, err
 			}
 			*x.to = append(*x.to, string(text))
 		}
 		line, order, item = append(line, e.Line), append(order, e.Order), append(item, e.Item)
 		wasUnits, nowUnits, cause = append(wasUnits, before), append(nowUnits, after), append(cause, e.Cause)
 	}
-	return []any{command, line, order, item, was, now, wasUnits, nowUnits, cause}, len(line) > 0, nil
+	if len(line) == 0 {
+		return "", nil, nil
+	}
+	query, args = intoPromises.of(len(line), command, line, order, item, was, now, wasUnits, nowUnits, cause)
+	return query, args, nil
 }
 
 func nonNil(ps []PromisePart) []PromisePart {

@@ -212,6 +212,71 @@ func TestACommandMayEndAfterItsEntriesButMustEnd(t *testing.T) {
 	}
 }
 
+// Promises that say that moves follow are counted with these, and do not come without them.
+func TestPromisesWaitForTheirMoves(t *testing.T) {
+	t.Parallel()
+	url, ctx := dbtest.URL(t), context.Background()
+	conn := connect(t, url)
+	if _, err := conn.Exec(ctx, seed+`
+		INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor) VALUES (1, 2, 1, 1, '2027-03-01', 100, 100, 50);
+		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) VALUES (1, 'enter', 'outside', 'open', 60, 1, 2, 1);
+		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id) VALUES (1, 'gain', 'outside', 'outside', 30, 1, 1, 1);
+		INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (1, 1, 1, 1, '[]', '[{"warehouse": 1, "day": "2027-03-01", "qty": 4}]', 0, 4, 'promised');
+		SET ROLE journeyman_app`); err != nil {
+		t.Fatal(err)
+	}
+	const (
+		command  = `INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE VALUES (50, gen_random_uuid(), 'promise', 1, now(), '', '{}'); `
+		follow   = `SELECT set_config('journeyman.moves_follow', 'yes', true); `
+		first    = `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (50, 1, 1, 1, '[]', '[]', 4, 0, 'kept by allocating'); `
+		second   = `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (50, 2, 1, 1, '[]', '[{"warehouse": 1, "day": "2027-03-01", "qty": %d}]', 0, %[1]d, 'promised'); `
+		no       = `SELECT set_config('journeyman.moves_follow', 'no', true); `
+		moves    = `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id) SELECT 50, 'allocate', 'open', 'allocated', 1, 1, 1, 1 + (n > 5)::int, 1 FROM generate_series(1, %d) n; `
+		moved    = `SELECT (SELECT array_agg(promised ORDER BY line_id) FROM line_count), (SELECT array_agg(allocated ORDER BY line_id) FROM line_count), promised FROM order_count`
+		together = `UPDATE promise_awaited SET entry_id = 0; `
+	)
+	counted := func() (out string) {
+		var lines, allocated []int64
+		var order int64
+		if err := conn.QueryRow(ctx, moved).Scan(&lines, &allocated, &order); err != nil {
+			t.Fatal(err)
+		}
+		return fmt.Sprint(lines, allocated, order)
+	}
+	for _, c := range []struct{ what, does, refused string }{
+		{"without moves", follow + first, "wait for moves"},
+		{"with few moves", follow + first + fmt.Sprintf(moves, 20), "wait for moves"},
+		{"with the moves of another command", follow + first + strings.ReplaceAll(fmt.Sprintf(moves, 45), "50", "1"), "wait for moves"},
+		{"more than is open", follow + first + fmt.Sprintf(second, 60) + fmt.Sprintf(moves, 15), "wait for moves"},
+		{"more than is open by then", follow + first + fmt.Sprintf(second, 60) + fmt.Sprintf(moves, 41), "promised_units_are_open"},
+		{"the application counts for itself", together, "permission denied"},
+	} {
+		_, err := conn.Exec(ctx, "BEGIN; "+command+c.does+"COMMIT")
+		if err == nil || !strings.Contains(err.Error(), c.refused) {
+			t.Errorf("%s: %v", c.what, err)
+		}
+		_, _ = conn.Exec(ctx, "ROLLBACK")
+		if got := counted(); got != "[4 0] [0 0] 4" {
+			t.Fatalf("%s: %s are counted", c.what, got)
+		}
+	}
+	// The second says nothing, and waits with the first.
+	if _, err := conn.Exec(ctx, "BEGIN; "+command+follow+first+no+fmt.Sprintf(second, 20)+fmt.Sprintf(moves, 45)+"COMMIT"); err != nil {
+		t.Fatal(err)
+	}
+	if got := counted(); got != "[0 20] [5 40] 20" {
+		t.Errorf("together %s are counted", got)
+	}
+	s, err := store.Open(ctx, url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	if diff, _, err := s.Audit(ctx); err != nil || len(diff) > 0 {
+		t.Errorf("%v %v", diff, err)
+	}
+}
+
 func TestWhatIsNamedStays(t *testing.T) {
 	t.Parallel()
 	conn := connect(t, dbtest.URL(t))

@@ -184,12 +184,14 @@ func (t *Tx) Finish(entries []Entry, promises []PromiseEntry, outcome string) er
 	if err != nil {
 		return err
 	}
-	// Never are more units promised than are open: fewer promises come before the moves, more after them.
-	fewer, anyFewer, err := promiseColumns(id, promises, func(was, now int64) bool { return now <= was })
+	// Never are more units promised than are open: fewer promises come before the moves, more after them. Of many moves
+	// all come before, and the database counts them together with the moves.
+	together := len(entries) >= manyEntries
+	first, ofFirst, err := writePromises(id, promises, func(was, now int64) bool { return together || now <= was })
 	if err != nil {
 		return err
 	}
-	more, anyMore, err := promiseColumns(id, promises, func(was, now int64) bool { return now > was })
+	then, ofThen, err := writePromises(id, promises, func(was, now int64) bool { return !together && now > was })
 	if err != nil {
 		return err
 	}
@@ -197,14 +199,18 @@ func (t *Tx) Finish(entries []Entry, promises []PromiseEntry, outcome string) er
 		c := &t.claim.Command
 		b.Queue(`INSERT INTO command (id, key, verb, actor_id, at, reason, asked, undoes, outcome) OVERRIDING SYSTEM VALUE
 			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9::text::jsonb)`, id, c.Key, c.Verb, c.ActorID, c.At, c.Reason, c.Asked, c.Undoes, outcome)
-		if anyFewer {
-			b.Queue(writePromises, fewer...)
+		if first != "" {
+			if together {
+				b.Queue(`SELECT set_config('journeyman.moves_follow', 'yes', true)`)
+			}
+			b.Queue(first, ofFirst...)
 		}
 		if len(entries) > 0 {
-			b.Queue(writeJournal, journalColumns(id, entries)...)
+			query, args := writeJournal(id, entries)
+			b.Queue(query, args...)
 		}
-		if anyMore {
-			b.Queue(writePromises, more...)
+		if then != "" {
+			b.Queue(then, ofThen...)
 		}
 		b.Queue("commit")
 	}, true)

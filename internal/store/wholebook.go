@@ -1,8 +1,11 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"fmt"
+	"slices"
+	"strings"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -27,21 +30,28 @@ type BookReceipt struct {
 	Qty             int64
 }
 
-// BookLine is a line with units that are open or allocated, and its order.
+// BookOrder is what the lines of an order share.
+type BookOrder struct {
+	ID           int64
+	Number       string
+	Customer     int64
+	OneWarehouse bool
+	Channel      string
+	Tier         uint8
+	Urgency      uint8
+	Entered      int64 // microseconds from 1970-01-01
+	Rule         string
+	Held         bool
+}
+
+// BookLine is a line with units that are open or allocated.
 type BookLine struct {
+	*BookOrder                      // many lines have the same
 	ID, Order, Item, Warehouse      int64
-	Number                          string
 	No                              int32
 	Ordered, Open, Allocated, Price int64
 	ShipBy                          int32 // counted from 1970-01-01
 	Version                         int64
-	Customer                        int64
-	OneWarehouse                    bool
-	Channel                         string
-	Tier, Urgency                   uint8
-	Entered                         int64 // microseconds from 1970-01-01
-	Rule                            string
-	Held                            bool
 }
 
 // BookPromise is a promise that stands.
@@ -120,18 +130,30 @@ func readBook(ctx context.Context, q asker, items IDs) (b Book, err error) {
 	}); err != nil {
 		return b, err
 	}
-	if b.Lines, err = rowsOf(ctx, q, `
-		SELECT l.id, l.order_id, l.item_id, l.warehouse_id, o.number, l.line_no, n.ordered, n.open, n.allocated, l.price_minor, l.ship_by - DATE '1970-01-01', n.version,
-			o.customer_id, c.one_warehouse, o.channel, o.tier, o.urgency, (extract(epoch FROM o.entered_at) * 1000000)::bigint, o.ship_rule,
-			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL)
-		FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
-		WHERE n.open + n.allocated > 0 AND `+live+of("l.item_id")+`
-		ORDER BY o.number COLLATE "C", l.line_no`, args, func(rows pgx.Rows) (x BookLine, err error) {
-		return x, rows.Scan(&x.ID, &x.Order, &x.Item, &x.Warehouse, &x.Number, &x.No, &x.Ordered, &x.Open, &x.Allocated, &x.Price, &x.ShipBy, &x.Version,
-			&x.Customer, &x.OneWarehouse, &x.Channel, &x.Tier, &x.Urgency, &x.Entered, &x.Rule, &x.Held)
-	}); err != nil {
+	// The lines first, and what they share with the others of their order once for all of them.
+	ours := ` FROM line_count n JOIN order_line l ON l.id = n.line_id WHERE n.open + n.allocated > 0 AND ` + live + of("l.item_id")
+	lines, err := rowsOf(ctx, q, `
+		SELECT l.id, l.order_id, l.item_id, l.warehouse_id, l.line_no, n.ordered, n.open, n.allocated, l.price_minor, l.ship_by - DATE '1970-01-01', n.version`+ours, args,
+		func(rows pgx.Rows) (x BookLine, err error) {
+			return x, rows.Scan(&x.ID, &x.Order, &x.Item, &x.Warehouse, &x.No, &x.Ordered, &x.Open, &x.Allocated, &x.Price, &x.ShipBy, &x.Version)
+		})
+	if err != nil {
 		return b, err
 	}
+	theirs := `(SELECT order_id FROM order_count n WHERE ` + live + `)`
+	if items != nil {
+		theirs = `(SELECT l.order_id` + ours + `)`
+	}
+	orders, err := rowsOf(ctx, q, `
+		SELECT o.id, o.number, o.customer_id, c.one_warehouse, o.channel, o.tier, o.urgency, (extract(epoch FROM o.entered_at) * 1000000)::bigint, o.ship_rule,
+			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL)
+		FROM sales_order o JOIN customer c ON c.id = o.customer_id WHERE o.id IN `+theirs, args, func(rows pgx.Rows) (x BookOrder, err error) {
+		return x, rows.Scan(&x.ID, &x.Number, &x.Customer, &x.OneWarehouse, &x.Channel, &x.Tier, &x.Urgency, &x.Entered, &x.Rule, &x.Held)
+	})
+	if err != nil {
+		return b, err
+	}
+	b.Lines = inOrder(lines, orders)
 	last, err := rowsOf(ctx, q, `SELECT coalesce(max(id), 0) FROM journal`, nil, func(rows pgx.Rows) (x int64, err error) { return x, rows.Scan(&x) })
 	if len(last) > 0 {
 		b.Journal = last[0]
@@ -154,4 +176,31 @@ func rowsOf[T any](ctx context.Context, q asker, query string, args []any, scan 
 		out = append(out, x)
 	}
 	return out, rows.Err()
+}
+
+// inOrder gives the lines their orders, and returns them by the number of these and their own. A line whose order
+// has come to its end since the lines were read is left out.
+func inOrder(lines []BookLine, orders []BookOrder) []BookLine {
+	slices.SortFunc(orders, func(x, y BookOrder) int { return strings.Compare(x.Number, y.Number) })
+	rank := make(map[int64]int, len(orders))
+	for i := range orders {
+		rank[orders[i].ID] = i
+	}
+	type place struct {
+		order, no int32
+		line      int
+	}
+	at := make([]place, 0, len(lines))
+	for i := range lines {
+		if r, known := rank[lines[i].Order]; known {
+			lines[i].BookOrder = &orders[r]
+			at = append(at, place{int32(r), lines[i].No, i})
+		}
+	}
+	slices.SortFunc(at, func(x, y place) int { return cmp.Or(cmp.Compare(x.order, y.order), cmp.Compare(x.no, y.no)) })
+	out := make([]BookLine, len(at))
+	for i := range at {
+		out[i] = lines[at[i].line]
+	}
+	return out
 }
