@@ -131,23 +131,23 @@ func readBook(ctx context.Context, q asker, items IDs) (b Book, err error) {
 		return b, err
 	}
 	// The lines first, and what they share with the others of their order once for all of them.
-	ours := ` FROM line_count n JOIN order_line l ON l.id = n.line_id WHERE n.open + n.allocated > 0 AND ` + live + of("l.item_id")
 	lines, err := rowsOf(ctx, q, `
-		SELECT l.id, l.order_id, l.item_id, l.warehouse_id, l.line_no, n.ordered, n.open, n.allocated, l.price_minor, l.ship_by - DATE '1970-01-01', n.version`+ours, args,
+		SELECT l.id, l.order_id, l.item_id, l.warehouse_id, l.line_no, n.ordered, n.open, n.allocated, l.price_minor, l.ship_by - DATE '1970-01-01', n.version
+		FROM line_count n JOIN order_line l ON l.id = n.line_id WHERE n.open + n.allocated > 0 AND `+live+of("l.item_id"), args,
 		func(rows pgx.Rows) (x BookLine, err error) {
 			return x, rows.Scan(&x.ID, &x.Order, &x.Item, &x.Warehouse, &x.No, &x.Ordered, &x.Open, &x.Allocated, &x.Price, &x.ShipBy, &x.Version)
 		})
 	if err != nil {
 		return b, err
 	}
-	theirs := `(SELECT order_id FROM order_count n WHERE ` + live + `)`
-	if items != nil {
-		theirs = `(SELECT l.order_id` + ours + `)`
+	theirs, args := `IN (SELECT order_id FROM order_count n WHERE `+live+`)`, []any(nil)
+	if ids := ordersOf(lines); len(ids) < manyEntries {
+		theirs, args = `= ANY($1::bigint[])`, []any{ids}
 	}
 	orders, err := rowsOf(ctx, q, `
 		SELECT o.id, o.number, o.customer_id, c.one_warehouse, o.channel, o.tier, o.urgency, (extract(epoch FROM o.entered_at) * 1000000)::bigint, o.ship_rule,
 			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL)
-		FROM sales_order o JOIN customer c ON c.id = o.customer_id WHERE o.id IN `+theirs, args, func(rows pgx.Rows) (x BookOrder, err error) {
+		FROM sales_order o JOIN customer c ON c.id = o.customer_id WHERE o.id `+theirs, args, func(rows pgx.Rows) (x BookOrder, err error) {
 		return x, rows.Scan(&x.ID, &x.Number, &x.Customer, &x.OneWarehouse, &x.Channel, &x.Tier, &x.Urgency, &x.Entered, &x.Rule, &x.Held)
 	})
 	if err != nil {
@@ -176,6 +176,15 @@ func rowsOf[T any](ctx context.Context, q asker, query string, args []any, scan 
 		out = append(out, x)
 	}
 	return out, rows.Err()
+}
+
+func ordersOf(lines []BookLine) []int64 {
+	ids := make([]int64, len(lines))
+	for i := range lines {
+		ids[i] = lines[i].Order
+	}
+	slices.Sort(ids)
+	return slices.Compact(ids)
 }
 
 // inOrder gives the lines their orders, and returns them by the number of these and their own. A line whose order
