@@ -95,34 +95,37 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 	if err != nil {
 		return out, err
 	}
-	left := out.Free + out.Coming
-	first := outlook.Lead(s.cal, s.today, it.LeadDays, true)
-	lacking := days.Day(0)
-	for _, l := range lines { // by the day on which they are to leave
+	var wants []outlook.Event
+	for _, l := range lines {
 		if l.WarehouseID != house {
 			continue
 		}
-		out.Open += l.Open
-		if left -= l.Open; left < 0 && lacking == 0 && l.Open > 0 {
-			if lacking, err = days.Parse(l.ShipBy); err != nil {
-				return out, err
-			}
+		day, err := days.Parse(l.ShipBy)
+		if err != nil {
+			return out, err
 		}
+		out.Open += l.Open
+		wants = append(wants, outlook.Event{Day: day, Qty: l.Open})
 	}
 	asked, err := r.BuyRequests(nil, it.ID, 500)
+	if err != nil {
+		return out, err
+	}
 	for _, b := range asked {
 		if !b.Settled && b.WarehouseID == house {
 			out.Asked += b.Qty
 		}
 	}
-	if lack := -left - out.Asked; lack > 0 {
-		out.Qty = (lack + it.Multiple - 1) / it.Multiple * it.Multiple
+	wanted := outlook.Lead(s.cal, s.today, it.LeadDays, true)
+	buy, lacking, lacks := outlook.Lack(out.Free+out.Coming, out.Asked, wants, it.Multiple)
+	if out.Qty = buy; lacks {
+		wanted = max(wanted, lacking)
 	}
-	out.Wanted = s.docks[house].Calendar.Next(max(first, lacking)).String()
+	out.Wanted = s.docks[house].Calendar.Next(wanted).String()
 	if !it.Buyable {
 		out.Why = sku + " cannot be bought any more"
 	}
-	return out, err
+	return out, nil
 }
 
 // BuyRequests lists the requests to buy: those that wait first.
