@@ -304,6 +304,11 @@ test("two coordinators apply at once: one is refused with a sentence, and sees t
   await expect(
     toast(ana, /^By tier and date: allocated 10 units on 2 lines of 2 orders/),
   ).toBeVisible();
+  // It stands among what was run, from where it can be taken back, and the way on is shown.
+  const run = ana.getByRole("row", { name: /allocated 10 units on 2 lines/ });
+  await expect(run).toContainText("Ana Ruiz");
+  await expect(run.getByRole("button", { name: "Take it back" })).toBeEnabled();
+  await expect(ana.getByRole("link", { name: "release it" })).toBeVisible();
 
   // What Max sees is out of date; he applies, is refused, and has the new plan before him.
   await max.keyboard.press("a");

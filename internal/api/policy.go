@@ -40,6 +40,7 @@ func (s *Server) policyRoutes(a huma.API) {
 	type actor = desk.Actor
 	d := s.Desk
 	get(s, a, "policies", "/api/policies", "The policies by which a book is served", func(c ctx, _ actor, _ *struct{}) (desk.PoliciesView, error) { return d.Policies(c) })
+	get(s, a, "runs", "/api/runs", "The policies that were run lately, and what became of it", func(c ctx, who actor, _ *struct{}) (desk.RunsView, error) { return d.Runs(c, who) })
 	get(s, a, "contested", "/api/contested", "Items of which more is wanted than is free, the greatest trouble first", func(c ctx, _ actor, in *QueryIn) (desk.ContestedPage, error) {
 		return d.Contested(c, in.Query)
 	})

@@ -3,6 +3,7 @@ package desk
 import (
 	"errors"
 	"fmt"
+	"strconv"
 	"strings"
 )
 
@@ -52,7 +53,16 @@ func some(n int64, what string) string {
 	if n == 1 {
 		return "1 " + what
 	}
-	return fmt.Sprintf("%d %ss", n, what)
+	return grouped(n) + " " + what + "s"
+}
+
+// grouped is a number as it is read: 12,345.
+func grouped(n int64) string {
+	s := strconv.FormatInt(n, 10)
+	for i := len(s) - 3; i > 0 && s[i-1] != '-'; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
 }
 
 // ended is a text with a full stop.

@@ -123,6 +123,27 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	}
 	ok(o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: b.Key}))
 	o.sound()
+	for _, c := range []struct {
+		who desk.Actor
+		why [2]string
+	}{
+		{o.ana, [2]string{"Somebody else did that; only they or a manager can take it back.", ""}},
+		{o.max, [2]string{"", ""}},
+		{o.flo, [2]string{"Somebody else", "Somebody else"}},
+	} {
+		v, err := o.Runs(ctx, c.who)
+		if err != nil || len(v.Runs) != 2 {
+			t.Fatalf("%+v %v", v, err)
+		}
+		last, first := v.Runs[0], v.Runs[1]
+		if last.Sentence != "First come: allocated 23 units on 3 lines of 2 orders." || last.Who != "Max Orme" || last.Back != "" || first.Command != out.Command ||
+			first.Policy != "By tier and date" || !strings.HasPrefix(first.Back, "taken back by Ana Ruiz at ") {
+			t.Errorf("%+v", v.Runs)
+		}
+		if !strings.HasPrefix(last.Why, c.why[0]) || !strings.HasPrefix(first.Why, c.why[1]) || (last.Why == "") != (c.why[0] == "") {
+			t.Errorf("%s may take back: %q, %q", c.who.Name, last.Why, first.Why)
+		}
+	}
 }
 
 func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {

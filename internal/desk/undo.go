@@ -31,8 +31,8 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 	if !Verb(cmd.Verb).undoable() {
 		return Outcome{}, Invalid("To %s cannot be taken back: goods have moved. Correct it by a new step.", cmd.Verb)
 	}
-	if cmd.ActorID != call.Actor.ID && call.Actor.Role != Manager {
-		return Outcome{}, Forbidden("Somebody else did that; only they or a manager can take it back.")
+	if err := mayTakeBack(call.Actor, cmd.ActorID); err != nil {
+		return Outcome{}, err
 	}
 	p := d.progress(ctx, call.Key)
 	defer p.end()
@@ -89,4 +89,15 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 		w.describe("Taken back:")
 		return nil
 	})
+}
+
+// mayTakeBack says whether the actor may take back what that user did.
+func mayTakeBack(actor Actor, user int64) error {
+	if err := VerbUndo.allowed(actor); err != nil {
+		return err
+	}
+	if user != actor.ID && actor.Role != Manager {
+		return Forbidden("Somebody else did that; only they or a manager can take it back.")
+	}
+	return nil
 }

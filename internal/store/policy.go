@@ -145,6 +145,25 @@ func (t *Tx) PutRun(command int64, policy string, lacking []LineReason, covered 
 		func(int) {}, command)
 }
 
+// RunRow is a command that ran a policy.
+type RunRow struct {
+	CommandID int64
+	Policy    string
+	ActorID   int64
+	Who       string
+	At        time.Time
+	Sentence  string
+	UndoneBy  string
+	UndoneAt  *time.Time
+}
+
+// LastRuns returns the commands that ran a policy, the newest first.
+func (r *Reader) LastRuns(limit int) ([]RunRow, error) {
+	return all[RunRow](r, `SELECT p.command_id, p.policy, c.actor_id, u.name AS who, c.at, c.outcome->>'sentence' AS sentence, coalesce(xu.name, '') AS undone_by, x.at AS undone_at
+		FROM policy_run p JOIN command c ON c.id = p.command_id JOIN app_user u ON u.id = c.actor_id LEFT JOIN command x ON x.undoes = c.id LEFT JOIN app_user xu ON xu.id = x.actor_id
+		ORDER BY p.command_id DESC LIMIT ?`, limit)
+}
+
 // ReasonRow is what the last run said about a line, and when.
 type ReasonRow struct {
 	LineID  int64

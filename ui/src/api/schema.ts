@@ -1128,6 +1128,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The policies that were run lately, and what became of it */
+        get: operations["runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -3125,6 +3142,20 @@ export interface components {
              */
             weight_g: number;
         };
+        PastRun: {
+            /** Format: date-time */
+            at: string;
+            /** @description Who took it back, and when */
+            back?: string;
+            /** Format: int64 */
+            command: number;
+            policy: string;
+            /** @description What it did */
+            sentence: string;
+            who: string;
+            /** @description Why you may not take it back; what has been released since is told when it is tried */
+            why?: string;
+        };
         PasteRequest: {
             text: string;
         };
@@ -3916,6 +3947,10 @@ export interface components {
             plans: components["schemas"]["RunPlan"][];
             /** @description Which orders are served */
             scope: string;
+        };
+        RunsView: {
+            /** @description The newest first, at most 8 */
+            runs: components["schemas"]["PastRun"][];
         };
         Selection: {
             lines?: components["schemas"]["LineQty"][];
@@ -8141,6 +8176,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunsView"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -41,7 +41,7 @@ export function Strip() {
             search={(place.search ?? {}) as never}
             aria-current={onDock ? 'page' : undefined}
             title={s.waiting > 0 ? `${showNum(s.waiting)} ${s.for}` : undefined}
-            className="group min-w-[84px] rounded-[6px] px-1 pt-1 pb-1.5 hover:bg-paper"
+            className="group min-w-[84px] min-[1200px]:min-w-[104px] rounded-[6px] px-1 pt-1 pb-1.5 hover:bg-paper"
             style={{ flexGrow: 1 + (3 * Math.min(s.units, most)) / most, flexBasis: 0 }}
           >
             <span className="flex h-[18px] items-center justify-between gap-1">

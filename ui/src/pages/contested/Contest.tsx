@@ -159,11 +159,16 @@ function Supply({ v }: { v: View }) {
       <p className="text-mute">
         {showNum(v.on_hand)} on hand: {showNum(v.allocated)} allocated, {showNum(v.floor)} on the floor
         {v.held > 0 && `, ${showNum(v.held)} held`}, {showNum(v.left)} free{v.left !== v.free && ' as tried'} ·{' '}
-        {plural(v.claims.length, 'line')} want {showNum(v.wanted)} more
+        {plural(v.claims.length, 'line wants', 'lines want')} {showNum(v.wanted)} more
       </p>
       <div className="mt-2 flex items-end gap-1" role="list" aria-label="What there is, in order of time">
-        <Piece w={scale(v.shelf)} cls="bg-(--st-allocated)" top="on the shelf">
-          {showNum(v.shelf)} <span className="font-normal">here</span>
+        <Piece
+          w={scale(v.shelf)}
+          cls={v.shelf > 0 ? 'bg-(--st-allocated)' : 'border border-dashed border-line'}
+          top="on the shelf"
+        >
+          {v.shelf > 0 ? showNum(v.shelf) : 'none'}
+          {v.shelf > 0 && <span className="font-normal"> here</span>}
         </Piece>
         {coming.map((a) => (
           <Piece key={a.ref} w={scale(a.qty)} cls="hatch border border-(--st-edge) bg-(--st-promised)" top={showDay(a.due)}>

@@ -14,6 +14,7 @@ import { useRows } from '../../parts/rows';
 import { Empty } from '../../parts/states';
 import { useProgress } from '../../parts/useProgress';
 import { GiveBackAll } from './GiveBackAll';
+import { PastRuns } from './PastRuns';
 import { RunLines, type Shown } from './RunLines';
 import { RunTotals } from './RunTotals';
 
@@ -29,6 +30,7 @@ export function RunPage() {
   const [view, setView] = useState<View>();
   const [running, setRunning] = useState<{ key: string; what: string; stop: AbortController }>();
   const [why, setWhy] = useState('');
+  const [done, setDone] = useState(''); // what was applied just now
   const [plan, setPlan] = useState(0); // which of the plans is applied
   const [show, setShow] = useState<Shown>('all');
   const [back, setBack] = useState(false);
@@ -43,6 +45,7 @@ export function RunPage() {
     const stop = new AbortController();
     setRunning({ key, what: 'Working it out', stop });
     setWhy(because);
+    setDone('');
     try {
       const v = await ask(
         client.POST('/api/rehearse-run', {
@@ -75,6 +78,7 @@ export function RunPage() {
       if (wasStopped(o)) return tell({ text: o.sentence });
       tell({ text: o.sentence, documents: o.documents, undo: o.command });
       setView(undefined);
+      setDone(o.sentence);
       setWhy('');
     } catch (e) {
       setRunning(undefined);
@@ -90,6 +94,7 @@ export function RunPage() {
     if (before.current !== shown) {
       before.current = shown;
       setView(undefined); // it was of another question
+      setDone('');
       setWhy('');
     }
   }, [shown]);
@@ -268,9 +273,19 @@ export function RunPage() {
         </>
       ) : (
         !running && (
-          <Empty title="Nothing is rehearsed yet, and nothing is changed by rehearsing.">
-            {all.find((p) => p.name === policy)?.words} Choose a second policy beside it to compare them on the same book.
-          </Empty>
+          <>
+            {done ? (
+              <Empty title={done}>
+                What was allocated can go to the floor: <Link to="/release">release it</Link>. What lacks is still{' '}
+                <Link to="/contested">contested</Link>.
+              </Empty>
+            ) : (
+              <Empty title="Nothing is rehearsed yet, and nothing is changed by rehearsing.">
+                {all.find((p) => p.name === policy)?.words} Choose a second policy beside it to compare them on the same book.
+              </Empty>
+            )}
+            <PastRuns />
+          </>
         )
       )}
       {back && <GiveBackAll rows={policies.data?.allocated ?? []} close={() => setBack(false)} />}

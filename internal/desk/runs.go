@@ -1,0 +1,38 @@
+package desk
+
+import (
+	"context"
+	"time"
+)
+
+// RunsView is what policies were run.
+type RunsView struct {
+	Runs []PastRun `json:"runs" doc:"The newest first, at most 8"`
+}
+
+// PastRun is a policy that was run.
+type PastRun struct {
+	Command  int64  `json:"command"`
+	Policy   string `json:"policy"`
+	Who      string `json:"who"`
+	At       string `json:"at" format:"date-time"`
+	Sentence string `json:"sentence" doc:"What it did"`
+	Back     string `json:"back,omitempty" doc:"Who took it back, and when"`
+	Why      string `json:"why,omitempty" doc:"Why you may not take it back; what has been released since is told when it is tried"`
+}
+
+// Runs says what policies were run lately, by whom, and what became of it.
+func (d *Desk) Runs(ctx context.Context, actor Actor) (RunsView, error) {
+	rows, err := d.store.Read(ctx).LastRuns(8)
+	out := RunsView{Runs: make([]PastRun, len(rows))}
+	for i, x := range rows {
+		out.Runs[i] = PastRun{Command: x.CommandID, Policy: x.Policy, Who: x.Who, At: x.At.UTC().Format(time.RFC3339), Sentence: x.Sentence}
+		if x.UndoneAt != nil {
+			out.Runs[i].Back = "taken back by " + x.UndoneBy + " " + d.Clock(*x.UndoneAt)
+		}
+		if err := mayTakeBack(actor, x.ActorID); err != nil {
+			out.Runs[i].Why = err.Error()
+		}
+	}
+	return out, err
+}

@@ -1,0 +1,51 @@
+import { useQuery } from '@tanstack/react-query';
+import { ask, client } from '../../api/call';
+import { showTime } from '../../parts/format';
+import { useCommand } from '../../parts/useCommand';
+
+/** What was run lately, by whom, and what became of it. */
+export function PastRuns() {
+  const runs = useQuery({ queryKey: ['runs'], queryFn: () => ask(client.GET('/api/runs')) });
+  const undo = useCommand('/api/undo');
+  const list = runs.data?.runs ?? [];
+  if (list.length === 0) return null;
+  return (
+    <section className="mt-6 max-w-[900px]">
+      <h2 className="text-[14px]">Run lately</h2>
+      <table className="grid-table mt-1">
+        <thead>
+          <tr>
+            <th>When</th>
+            <th>Who</th>
+            <th>What</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {list.map((r) => (
+            <tr key={r.command}>
+              <td className="whitespace-nowrap">{showTime(r.at)}</td>
+              <td className="whitespace-nowrap">{r.who}</td>
+              <td className={r.back ? 'text-mute' : ''}>
+                {r.sentence}
+                {r.back && <i> It was {r.back}.</i>}
+              </td>
+              <td className="text-right whitespace-nowrap">
+                {!r.back && (
+                  <button
+                    className="act"
+                    disabled={!!r.why || undo.busy}
+                    title={r.why}
+                    onClick={() => undo.run({ ask: { command: r.command } })}
+                  >
+                    Take it back
+                  </button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
