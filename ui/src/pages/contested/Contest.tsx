@@ -358,7 +358,7 @@ function Bar({ c, v }: { c: Claim; v: View }) {
       )}
       {more > 0 && (
         <span
-          className={`${box} min-w-[26px] border-[1.5px] border-focus bg-(--st-allocated) leading-[16px] text-ink`}
+          className={`${box} min-w-[34px] border-[1.5px] border-focus bg-(--st-allocated) leading-[16px] text-ink`}
           style={{ width: `${scale(more)}%` }}
         >
           +{showNum(more)}
@@ -366,7 +366,7 @@ function Bar({ c, v }: { c: Claim; v: View }) {
       )}
       {less > 0 && (
         <span
-          className={`${box} min-w-[26px] border-[1.5px] border-dashed border-focus bg-card leading-[16px] text-focus`}
+          className={`${box} min-w-[38px] border-[1.5px] border-dashed border-focus bg-card leading-[16px] text-focus`}
           style={{ width: `${scale(less)}%` }}
         >
           −{showNum(less)}

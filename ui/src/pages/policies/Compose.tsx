@@ -179,7 +179,7 @@ export function Compose({
           </label>
           <p className="mt-4 text-mute">Parts of what is free are kept</p>
           {r.reserves.map((x, i) => (
-            <div key={i} className="mt-1 flex items-center gap-1.5">
+            <div key={i} className="mt-1 flex flex-wrap items-center gap-1.5">
               <input
                 className="field w-12 text-right"
                 inputMode="numeric"
@@ -189,15 +189,16 @@ export function Compose({
               />
               % of
               <input
-                className="field w-24"
+                className="field min-w-0 flex-1"
                 aria-label="Of which item"
                 placeholder="all items"
                 value={x.sku ?? ''}
                 onChange={(e) => reserve(i, { sku: e.target.value.trim().toUpperCase() || undefined })}
               />
+              <span className="basis-full" />
               for
               <select
-                className="field min-w-0 flex-1"
+                className="field min-w-[110px] flex-1"
                 aria-label="For whom"
                 value={x.tier ? `tier ${x.tier}` : (x.channel ?? '')}
                 onChange={(e) => {
