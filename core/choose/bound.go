@@ -179,7 +179,7 @@ func (g *group) firstSplit() [][]int64 {
 	for j := range g.bundles {
 		b := &g.bundles[j]
 		n := int64(len(b.Needs))
-		worth, price := g.scale*b.Worth, g.priceOf(int32(j))
+		worth, price := g.scale*b.Worth, g.paid[j]
 		rest := worth
 		for _, x := range b.Needs {
 			q := (worth - price) / n

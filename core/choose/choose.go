@@ -197,6 +197,7 @@ type group struct {
 	at      [][]int32 // of each cell the bundles that need it
 	qty     [][]int64 // and how much
 	price   []int64   // of a unit of each cell, × scale
+	paid    []int64   // of each bundle, for what it needs
 	scale   int64
 	best    []bool
 	reached int64
@@ -248,6 +249,7 @@ func (g *group) solve() {
 	g.keep(s)
 	g.bound = total
 	g.prices()
+	g.pay()
 	g.keepDense(nil)
 	g.split()
 	if g.reached < g.bound {

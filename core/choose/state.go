@@ -108,7 +108,7 @@ func (g *group) keepDense(liked []float64) {
 	dense := make([]float64, len(g.bundles))
 	for j := range order {
 		order[j] = int32(j)
-		dense[j] = float64(g.scale) * float64(g.bundles[j].Worth) / (1 + float64(g.priceOf(int32(j))))
+		dense[j] = float64(g.scale) * float64(g.bundles[j].Worth) / (1 + float64(g.paid[j]))
 	}
 	slices.SortStableFunc(order, func(x, y int32) int {
 		if liked != nil && liked[x] != liked[y] {
@@ -123,12 +123,14 @@ func (g *group) keepDense(liked []float64) {
 	g.keep(s)
 }
 
-// priceOf is the price, × scale, of what a bundle needs.
-func (g *group) priceOf(j int32) (n int64) {
-	for _, x := range g.bundles[j].Needs {
-		n += g.price[x.Cell] * x.Qty
+// pay works out what each bundle needs is worth at the prices.
+func (g *group) pay() {
+	g.paid = make([]int64, len(g.bundles))
+	for j := range g.bundles {
+		for _, x := range g.bundles[j].Needs {
+			g.paid[j] += g.price[x.Cell] * x.Qty
+		}
 	}
-	return n
 }
 
 // rounds is how often improve goes through all cells.
@@ -243,7 +245,7 @@ func (g *group) push(s *state, j int32) {
 			if k == j || !s.in[k] {
 				continue
 			}
-			each := (float64(g.bundles[k].Worth*g.scale) - float64(g.priceOf(k))/2) / float64(min(g.qty[cell][x], -s.left[cell]))
+			each := (float64(g.bundles[k].Worth*g.scale) - float64(g.paid[k])/2) / float64(min(g.qty[cell][x], -s.left[cell]))
 			if at < 0 || each < least {
 				at, least = k, each
 			}
