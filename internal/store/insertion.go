@@ -2,6 +2,7 @@ package store
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -28,10 +29,11 @@ func newInsertion(table string, columns ...column) insertion {
 // statement, which is planned once. Of many rows, a column in which all have the same is told once: taking lists
 // apart is a good part of the work.
 func (i insertion) of(rows int, command int64, lists ...any) (string, []any) {
-	args := append([]any{command}, lists...)
+	told := append([]any{command}, lists...)
 	if rows < manyEntries {
-		return i.few, args
+		return i.few, told
 	}
+	args := slices.Clone(told)
 	alike := make([]bool, len(lists))
 	for k, list := range lists {
 		switch list := list.(type) {
@@ -44,6 +46,9 @@ func (i insertion) of(rows int, command int64, lists ...any) (string, []any) {
 				args[k+1] = nil
 			}
 		}
+	}
+	if !slices.Contains(alike, false) { // how many there are is told by a list
+		return i.few, told
 	}
 	return i.statement(alike), args
 }
