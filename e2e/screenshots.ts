@@ -50,6 +50,7 @@ test("pictures of each main view", async ({ browser, page }) => {
   await ana.screenshot({ path: shot("picklist") });
   await go("/release");
   for (let i = 0; i < 4; i++) await ana.keyboard.press("Space");
+  await ana.waitForTimeout(400);
   await ana.screenshot({ path: shot("release") });
   const wished = new Date(Date.now() + 6 * 864e5).toISOString().slice(0, 10);
   await go(`/promise?sku=CB-110&qty=144&wished=${wished}`);
