@@ -230,7 +230,11 @@ func (w *work) settle(l *line, was, now []plan.Given, cause string) {
 		Line: l.ID, Order: l.OrderID, Item: l.ItemID, Was: storedParts(was), Now: storedParts(now), Cause: cause,
 	}
 	if cause == causePromised || cause == causeUndone || cause == causeRoom {
-		w.out.Units += plan.GivenUnits(now)
+		units := plan.GivenUnits(now)
+		if cause == causeUndone { // what is taken back may be that they were promised
+			units = max(units, plan.GivenUnits(was))
+		}
+		w.out.Units += units
 		w.skus[l.SKU], w.orders[l.OrderNumber] = true, true
 		l.moved = true
 	}

@@ -65,9 +65,9 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 		t.Errorf("after allocating 40: %q", tell(l))
 	}
 	o.sound()
-	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command}))
-	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 {
-		t.Errorf("taken back: %q", tell(l))
+	back := ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command}))
+	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 || back.Sentence != "Taken back: 40 of GL-2040-1 for SO-1001." {
+		t.Errorf("taken back: %q, %s", tell(l), back.Sentence)
 	}
 	o.sound()
 
@@ -291,5 +291,16 @@ func TestWhatWasNeverInTheHouseIsPromisedFromWhatComes(t *testing.T) {
 	}
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 25})))
 	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1}))), desk.KindConflict, "Only 0 of ZQ-1")
+	o.sound()
+}
+
+func TestAPromiseThatIsTakenBackSaysHowMuch(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	out := ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-1001")))
+	back := ok(o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: out.Command}))
+	if out.Units != 110 || back.Units != 110 || back.Sentence != "Taken back: 110 units of 2 items for SO-1001." {
+		t.Errorf("%d were promised; %+v", out.Units, back)
+	}
 	o.sound()
 }

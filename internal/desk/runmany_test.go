@@ -87,8 +87,9 @@ func TestARunOverThousandsOfLinesIsAppliedAndTakenBackAsSets(t *testing.T) {
 			t.Errorf("%s line %d has %d, shown were %d", l.Order, l.No, x.At.Allocated, l.In[0].Takes)
 		}
 	}
-	if _, err := o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}); err != nil {
-		t.Fatal(err)
+	back, err := o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command})
+	if err != nil || back.Units != out.Units || !strings.HasPrefix(back.Sentence, "Taken back: ") {
+		t.Fatalf("%d units were allocated, %+v %v", out.Units, back, err)
 	}
 	o.audited()
 	if a, b, c := o.total(); a != open || b != allocated || c != promised {

@@ -26,9 +26,9 @@ export function PastRuns() {
             <tr key={r.command}>
               <td className="whitespace-nowrap">{showTime(r.at)}</td>
               <td className="whitespace-nowrap">{r.who}</td>
-              <td className={r.back ? 'text-mute' : ''}>
+              <td className={`whitespace-normal ${r.back ? 'text-mute' : ''}`}>
                 {r.sentence}
-                {r.back && <i> It was {r.back}.</i>}
+                {r.back && ` It was ${r.back}.`}
               </td>
               <td className="text-right whitespace-nowrap">
                 {!r.back && (

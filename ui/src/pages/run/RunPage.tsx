@@ -276,8 +276,15 @@ export function RunPage() {
           <>
             {done ? (
               <Empty title={done}>
-                What was allocated can go to the floor: <Link to="/release">release it</Link>. What lacks is still{' '}
-                <Link to="/contested">contested</Link>.
+                What was allocated can go to the floor:{' '}
+                <Link to="/release" className="ref">
+                  release it
+                </Link>
+                . What lacks is still{' '}
+                <Link to="/contested" className="ref">
+                  contested
+                </Link>
+                .
               </Empty>
             ) : (
               <Empty title="Nothing is rehearsed yet, and nothing is changed by rehearsing.">
