@@ -1,0 +1,29 @@
+package store
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"testing"
+)
+
+// A database that has a migration does not get it again: what has gone out is never changed, a new one is added.
+func TestMigrationsThatHaveGoneOutStayAsTheyAre(t *testing.T) {
+	t.Parallel()
+	for name, want := range map[string]string{
+		"00001_book.sql":     "78d8da496b755576f00168c023ff52fe228d363aa573b01ca1c6bf8ce542e5ce",
+		"00002_journal.sql":  "56e28da9bc29d59cc9cf15bc13c4bd0f3cac8f46faf3a45f445d3f5a7f1515b5",
+		"00003_promises.sql": "5ab94ea2ef7e30a1126ddb56c93fbe13afd98758d0bcbeefbfe6ae8845aa867c",
+		"00004_entry.sql":    "fb3be69a34366051348082ec7ba8251cc54db35e6559c39b2609ba520934dd20",
+		"00005_policy.sql":   "fbb47c7e3ad37978368da4c9cff1f708bf9f197525b54c1c8b92ee34ff69d981",
+		"00006_names.sql":    "5be3135942225ebe7c127c2ad4bfc45afd780a38e94b0d404849449d1e0704be",
+	} {
+		text, err := migrations.ReadFile("migrations/" + name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		sum := sha256.Sum256(text)
+		if got := hex.EncodeToString(sum[:]); got != want {
+			t.Errorf("%s was changed (%s): put it back, and add a migration", name, got)
+		}
+	}
+}
