@@ -230,11 +230,9 @@ func (w *work) settle(l *line, was, now []plan.Given, cause string) {
 		Line: l.ID, Order: l.OrderID, Item: l.ItemID, Was: storedParts(was), Now: storedParts(now), Cause: cause,
 	}
 	if cause == causePromised || cause == causeUndone || cause == causeRoom {
-		units := plan.GivenUnits(now)
-		if cause == causeUndone { // what is taken back may be that they were promised
-			units = max(units, plan.GivenUnits(was))
+		if cause != causeUndone {
+			w.out.Units += plan.GivenUnits(now)
 		}
-		w.out.Units += units
 		w.skus[l.SKU], w.orders[l.OrderNumber] = true, true
 		l.moved = true
 	}
@@ -304,18 +302,17 @@ func (w *work) promises() ([]store.PromiseEntry, error) {
 }
 
 // restorePromises takes back what a command did to promises, as far as nothing was done to them since.
-func (w *work) restorePromises(verb Verb, changes []store.PromiseChange) error {
+func (w *work) restorePromises(verb Verb, changes []store.PromiseChange) (units int64, err error) {
 	var s *supply
 	if (verb == VerbPromise || verb == VerbMakeRoom) && len(changes) > 0 {
-		var err error
 		if s, err = w.supply(); err != nil {
-			return err
+			return 0, err
 		}
 		for _, c := range changes { // what was promised makes way before anything is put where it was
 			if l := w.lines[c.LineID]; l != nil && c.Newest {
 				is, err := parsedParts(c.Now)
 				if err != nil {
-					return err
+					return 0, err
 				}
 				for _, g := range is {
 					s.lift(l.ItemID, g)
@@ -330,24 +327,25 @@ func (w *work) restorePromises(verb Verb, changes []store.PromiseChange) error {
 		}
 		was, err := parsedParts(c.Now)
 		if err != nil {
-			return err
+			return 0, err
 		}
 		now, err := parsedParts(c.Was)
 		if err != nil {
-			return err
+			return 0, err
 		}
 		now = plan.CutTo(now, int64(l.now.At[journey.Open]))
 		if s != nil { // what was free for it may be promised to others by now
 			for _, g := range now {
 				if s.outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
-					return Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, dayWords(g.Day))
+					return 0, Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, dayWords(g.Day))
 				}
 				s.outlook(l.ItemID, g.Warehouse).Take(g.Day, g.Qty)
 			}
 		}
 		w.settle(l, was, now, causeUndone)
+		units += max(plan.GivenUnits(was), plan.GivenUnits(now)) // what is taken back may be that they were promised
 	}
-	return nil
+	return units, nil
 }
 
 func storedParts(gs []plan.Given) []store.PromisePart {

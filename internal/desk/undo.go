@@ -83,12 +83,12 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 				return err
 			}
 		}
-		moved := w.out.Units
-		if err := w.restorePromises(Verb(cmd.Verb), promised); err != nil {
+		units, err := w.restorePromises(Verb(cmd.Verb), promised)
+		if err != nil {
 			return err
 		}
-		if len(done) > 0 { // the promises that come back with them are the same units
-			w.out.Units = moved
+		if len(done) == 0 { // else promises come back with moves of the same units
+			w.out.Units = units
 		}
 		w.describe("Taken back:")
 		return nil

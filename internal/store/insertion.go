@@ -13,7 +13,11 @@ type insertion struct {
 	few     string // the statement for few rows
 }
 
-type column struct{ name, holds string }
+// column is told as one type, and written as what that becomes; without a form it is written as it is told.
+type column struct{ name, told, form string }
+
+// A key that is 0 is none.
+const orNone = "nullif(%s, 0)"
 
 // manyEntries are so many that the database counts them as a set, and together with the promises of their command; there a
 // set is from 41 on.
@@ -41,10 +45,6 @@ func (i insertion) of(rows int, command int64, lists ...any) (string, []any) {
 			args[k+1], alike[k] = onlyOne(list, list)
 		case []int64:
 			args[k+1], alike[k] = onlyOne(list, list)
-		case []*int64:
-			if args[k+1], alike[k] = onlyOne(valsOf(list), list); alike[k] && list[0] == nil {
-				args[k+1] = nil
-			}
 		}
 	}
 	if !slices.Contains(alike, false) { // how many there are is told by a list
@@ -63,29 +63,21 @@ func onlyOne[T comparable](list []T, instead any) (any, bool) {
 	return list[0], true
 }
 
-func valsOf(list []*int64) []int64 {
-	out := make([]int64, len(list))
-	for i, p := range list {
-		out[i] = val(p)
-	}
-	return out
-}
-
 func (i insertion) statement(alike []bool) string {
 	names, told := []string{"command_id"}, []string{"$1"}
 	var lists, listed []string
 	for k, c := range i.columns {
 		names = append(names, c.name)
-		as := c.holds
-		if as == "jsonb" {
-			as = "text" // the form in which it is told
-		}
+		from := "x." + c.name
 		if alike[k] {
-			told = append(told, fmt.Sprintf("$%d::%s::%s", k+2, as, c.holds))
-			continue
+			from = fmt.Sprintf("$%d::%s", k+2, c.told)
+		} else {
+			lists, listed = append(lists, fmt.Sprintf("$%d::%s[]", k+2, c.told)), append(listed, c.name)
 		}
-		told = append(told, fmt.Sprintf("x.%s::%s", c.name, c.holds))
-		lists, listed = append(lists, fmt.Sprintf("$%d::%s[]", k+2, as)), append(listed, c.name)
+		if c.form != "" {
+			from = fmt.Sprintf(c.form, from)
+		}
+		told = append(told, from)
 	}
 	return fmt.Sprintf(`INSERT INTO %s (%s) SELECT %s FROM unnest(%s) AS x (%s)`, i.table, strings.Join(names, ", "), strings.Join(told, ", "), strings.Join(lists, ", "), strings.Join(listed, ", "))
 }

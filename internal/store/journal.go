@@ -17,19 +17,19 @@ type Entry struct {
 
 // intoJournal appends entries.
 var intoJournal = newInsertion("journal",
-	column{"kind", "text"},
-	column{"from_station", "text"},
-	column{"to_station", "text"},
-	column{"cause", "text"},
-	column{"qty", "bigint"},
-	column{"item_id", "bigint"},
-	column{"warehouse_id", "bigint"},
-	column{"bin_id", "bigint"},
-	column{"line_id", "bigint"},
-	column{"order_id", "bigint"},
-	column{"task_id", "bigint"},
-	column{"package_id", "bigint"},
-	column{"inbound_id", "bigint"},
+	column{name: "kind", told: "text"},
+	column{name: "from_station", told: "text"},
+	column{name: "to_station", told: "text"},
+	column{name: "cause", told: "text"},
+	column{name: "qty", told: "bigint"},
+	column{name: "item_id", told: "bigint"},
+	column{"warehouse_id", "bigint", orNone},
+	column{"bin_id", "bigint", orNone},
+	column{"line_id", "bigint", orNone},
+	column{"order_id", "bigint", orNone},
+	column{"task_id", "bigint", orNone},
+	column{"package_id", "bigint", orNone},
+	column{"inbound_id", "bigint", orNone},
 )
 
 // writeJournal is the statement that appends entries, and what it is told.
@@ -37,18 +37,16 @@ func writeJournal(command int64, entries []Entry) (string, []any) {
 	n := len(entries)
 	kind, from, to, cause := make([]string, n), make([]string, n), make([]string, n), make([]string, n)
 	qty, item := make([]int64, n), make([]int64, n)
-	refs := [7][]*int64{}
+	refs := [7][]int64{}
 	for i := range refs {
-		refs[i] = make([]*int64, n)
+		refs[i] = make([]int64, n)
 	}
 	for i := range entries {
 		e := &entries[i]
 		kind[i], from[i], to[i], cause[i] = string(e.Move.Kind), e.Move.From.String(), e.Move.To.String(), string(e.Move.Cause)
 		qty[i], item[i] = int64(e.Move.Qty), e.Item
-		for j, id := range [7]*int64{&e.Warehouse, &e.Bin, &e.Line, &e.Order, &e.Task, &e.Package, &e.Inbound} {
-			if *id != 0 {
-				refs[j][i] = id
-			}
+		for j, id := range [7]int64{e.Warehouse, e.Bin, e.Line, e.Order, e.Task, e.Package, e.Inbound} {
+			refs[j][i] = id
 		}
 	}
 	return intoJournal.of(n, command, kind, from, to, cause, qty, item, refs[0], refs[1], refs[2], refs[3], refs[4], refs[5], refs[6])

@@ -40,14 +40,14 @@ func promisedUnits(ps []PromisePart) (n int64) {
 
 // intoPromises appends entries of promises.
 var intoPromises = newInsertion("promise_entry",
-	column{"line_id", "bigint"},
-	column{"order_id", "bigint"},
-	column{"item_id", "bigint"},
-	column{"was", "jsonb"},
-	column{"now", "jsonb"},
-	column{"was_units", "bigint"},
-	column{"now_units", "bigint"},
-	column{"cause", "text"},
+	column{name: "line_id", told: "bigint"},
+	column{name: "order_id", told: "bigint"},
+	column{name: "item_id", told: "bigint"},
+	column{"was", "text", "%s::jsonb"},
+	column{"now", "text", "%s::jsonb"},
+	column{name: "was_units", told: "bigint"},
+	column{name: "now_units", told: "bigint"},
+	column{name: "cause", told: "text"},
 )
 
 // writePromises is the statement that appends entries, and what it is told; it is empty if there is nothing to write.

@@ -140,14 +140,14 @@ func readBook(ctx context.Context, q asker, items IDs) (b Book, err error) {
 	if err != nil {
 		return b, err
 	}
-	theirs, args := `IN (SELECT order_id FROM order_count n WHERE `+live+`)`, []any(nil)
-	if ids := ordersOf(lines); len(ids) < manyEntries {
-		theirs, args = `= ANY($1::bigint[])`, []any{ids}
+	theirs, keys := `IN (SELECT order_id FROM order_count n WHERE `+live+`)`, []any(nil)
+	if ids := ordersOf(lines); len(ids) < manyOrders {
+		theirs, keys = `= ANY($1::bigint[])`, []any{ids}
 	}
 	orders, err := rowsOf(ctx, q, `
 		SELECT o.id, o.number, o.customer_id, c.one_warehouse, o.channel, o.tier, o.urgency, (extract(epoch FROM o.entered_at) * 1000000)::bigint, o.ship_rule,
 			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL)
-		FROM sales_order o JOIN customer c ON c.id = o.customer_id WHERE o.id `+theirs, args, func(rows pgx.Rows) (x BookOrder, err error) {
+		FROM sales_order o JOIN customer c ON c.id = o.customer_id WHERE o.id `+theirs, keys, func(rows pgx.Rows) (x BookOrder, err error) {
 		return x, rows.Scan(&x.ID, &x.Number, &x.Customer, &x.OneWarehouse, &x.Channel, &x.Tier, &x.Urgency, &x.Entered, &x.Rule, &x.Held)
 	})
 	if err != nil {
@@ -177,6 +177,9 @@ func rowsOf[T any](ctx context.Context, q asker, query string, args []any, scan 
 	}
 	return out, rows.Err()
 }
+
+// manyOrders are so many that all that are not finished are read, in place of looking each up by its key.
+const manyOrders = 2000
 
 func ordersOf(lines []BookLine) []int64 {
 	ids := make([]int64, len(lines))

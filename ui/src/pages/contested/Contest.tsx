@@ -167,8 +167,13 @@ function Supply({ v }: { v: View }) {
           cls={v.shelf > 0 ? 'bg-(--st-allocated)' : 'border border-dashed border-line'}
           top="on the shelf"
         >
-          {v.shelf > 0 ? showNum(v.shelf) : 'none'}
-          {v.shelf > 0 && <span className="font-normal"> here</span>}
+          {v.shelf > 0 ? (
+            <>
+              {showNum(v.shelf)} <span className="font-normal">here</span>
+            </>
+          ) : (
+            'none'
+          )}
         </Piece>
         {coming.map((a) => (
           <Piece key={a.ref} w={scale(a.qty)} cls="hatch border border-(--st-edge) bg-(--st-promised)" top={showDay(a.due)}>
