@@ -18,14 +18,16 @@ type oneCell struct {
 	room  int64 // in units
 	items []item
 	base  *base
-	rows  [][]int64 // of [oneCell.table]: what the items from each on are worth at most in so much room, × scale
+	core  []int32   // the items that are tabled
+	rows  [][]int64 // what they are worth at most, from each on, in so much room, × scale
+	lows  []int64   // of each row, the room of its first entry
 	store []int64   // of the rows
+	work  int64     // what it took so far, in steps
 
 	// Of [oneCell.solve].
 	order []int32
 	dense []float64
 	fate  []fate
-	work  int64 // what solving took so far, in steps
 }
 
 // base is what the parts of a cell are worth at most in so much room, × scale.
@@ -106,49 +108,14 @@ const (
 // by it is common practice). What is left is a table of few items and of the room between all and none of them.
 func (k *oneCell) solve(chosen func(bundle int32)) int64 {
 	sum, left := k.seal()
-	k.rows = k.rows[:0]
-	least := left // the rows hold the rooms from here on
-	lows := make([]int64, 0, 32)
-	core := make([]int, 0, 32)
-	size := 1
-	lows = append(lows, left)
+	k.core, k.lows = k.core[:0], append(k.lows[:0], left)
 	for i := range k.items {
 		if k.fate[i] == maybe {
-			core = append(core, i)
-			least = max(0, least-k.items[i].qty)
-			lows = append(lows, least)
-			size += int(left-least) + 1
+			k.core = append(k.core, int32(i))
+			k.lows = append(k.lows, max(0, k.lows[len(k.lows)-1]-k.items[i].qty))
 		}
 	}
-	k.work += int64(size)
-	if cap(k.store) < size {
-		k.store = make([]int64, size+size/2)
-	}
-	store := k.store[:size]
-	for _, low := range lows {
-		n := int(left-low) + 1
-		k.rows = append(k.rows, store[:n:n])
-		store = store[n:]
-	}
-	last := k.rows[len(core)]
-	if k.base.worth == nil {
-		clear(last)
-	} else {
-		copy(last, k.base.worth[least:left+1])
-	}
-	for i := len(core) - 1; i >= 0; i-- {
-		it := &k.items[core[i]]
-		row, next := k.rows[i], k.rows[i+1][lows[i]-lows[i+1]:]
-		// Where the item has no room it is not had.
-		from := min(max(0, it.qty-lows[i]), int64(len(row)))
-		copy(row[:from], next)
-		with := k.rows[i+1][max(0, lows[i]+from-it.qty-lows[i+1]):]
-		rest := row[from:]
-		with, next = with[:len(rest)], next[from:][:len(rest)]
-		for x := range rest {
-			rest[x] = max(next[x], with[x]+it.worth)
-		}
-	}
+	k.table(left)
 	best := sum + k.rows[0][0]
 	x, n := left, 0
 	for i := range k.items {
@@ -156,7 +123,7 @@ func (k *oneCell) solve(chosen func(bundle int32)) int64 {
 		case always:
 			chosen(k.items[i].bundle)
 		case maybe:
-			if k.rows[n][x-lows[n]] != k.rows[n+1][x-lows[n+1]] {
+			if k.rows[n][x-k.lows[n]] != k.rows[n+1][x-k.lows[n+1]] {
 				chosen(k.items[i].bundle)
 				x -= k.items[i].qty
 			}
@@ -179,7 +146,7 @@ func (k *oneCell) seal() (sum, left int64) {
 	}
 	k.work += int64(len(k.items))
 	slices.SortFunc(k.order, func(x, y int32) int { return cmp.Compare(k.dense[y], k.dense[x]) })
-	price := k.filling()
+	price := k.fullAt()
 	if price > 0 && k.room > (1<<61)/price {
 		return 0, k.room
 	}
@@ -210,9 +177,9 @@ func (k *oneCell) seal() (sum, left int64) {
 	return sum, left
 }
 
-// filling is the price at which items and parts that are worth more would about fill the room: the worth of a unit
+// fullAt is the price at which items and parts that are worth more would about fill the room: the worth of a unit
 // of what is the first to have no room, if the dearest come first.
-func (k *oneCell) filling() int64 {
+func (k *oneCell) fullAt() int64 {
 	left, bend := k.room, 1
 	bends := k.base.bends
 	for n := 0; n < len(k.order) || bend < len(bends); {
@@ -236,33 +203,50 @@ func (k *oneCell) filling() int64 {
 	return 0
 }
 
-// table fills the rows whole.
-func (k *oneCell) table() {
-	size := int(k.room) + 1
-	n := len(k.items)
-	if cap(k.store) < (n+1)*size {
-		k.store = make([]int64, (n+1)*size)
+// whole tables all items in all of the room.
+func (k *oneCell) whole() {
+	k.core, k.lows = k.core[:0], append(k.lows[:0], 0)
+	for i := range k.items {
+		k.core, k.lows = append(k.core, int32(i)), append(k.lows, 0)
 	}
+	k.table(k.room)
+}
+
+// table fills the rows of the items of the core, each from its low up to so much room. What a row leaves to the next one
+// is not below that one's low.
+func (k *oneCell) table(room int64) {
+	size := 0
+	for _, low := range k.lows {
+		size += int(room-low) + 1
+	}
+	k.work += int64(size)
+	k.store = slices.Grow(k.store[:0], size)[:size]
 	k.rows = k.rows[:0]
-	for i := range n + 1 {
-		k.rows = append(k.rows, k.store[i*size:(i+1)*size:(i+1)*size])
+	store := k.store
+	for _, low := range k.lows {
+		n := int(room-low) + 1
+		k.rows = append(k.rows, store[:n:n])
+		store = store[n:]
 	}
-	if k.base.worth == nil {
-		clear(k.rows[n])
+	if last := k.rows[len(k.core)]; k.base.worth == nil {
+		clear(last)
 	} else {
-		copy(k.rows[n], k.base.worth)
+		copy(last, k.base.worth[k.lows[len(k.core)]:])
 	}
-	for i := n - 1; i >= 0; i-- {
-		it := &k.items[i]
-		row, next := k.rows[i], k.rows[i+1]
-		q := int(it.qty)
+	for i := len(k.core) - 1; i >= 0; i-- {
+		it := &k.items[k.core[i]]
+		row, next := k.rows[i], k.rows[i+1][k.lows[i]-k.lows[i+1]:]
+		// Where the item has no room, or is worth nothing, it is not had.
+		without := min(max(0, it.qty-k.lows[i]), int64(len(row)))
 		if it.worth <= 0 {
-			copy(row, next)
-			continue
+			without = int64(len(row))
 		}
-		copy(row[:min(q, size)], next)
-		for x := q; x < size; x++ {
-			row[x] = max(next[x], next[x-q]+it.worth)
+		copy(row[:without], next)
+		with := k.rows[i+1][max(0, k.lows[i]+without-it.qty-k.lows[i+1]):]
+		rest := row[without:]
+		with, next = with[:len(rest)], next[without:][:len(rest)]
+		for x := range rest {
+			rest[x] = max(next[x], with[x]+it.worth)
 		}
 	}
 }

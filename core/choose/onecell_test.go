@@ -32,7 +32,7 @@ func TestWhatAPriceSealsIsInEveryBestChoice(t *testing.T) {
 		f := newFilling(parts, k.room)
 		b := newBase(k.room, 1, 1000, &f)
 		k.base = &b
-		var got, want []int32
+		var got, whole []int32
 		worth := k.solve(func(j int32) { got = append(got, j) })
 		for _, f := range k.fate {
 			if f == maybe {
@@ -41,16 +41,23 @@ func TestWhatAPriceSealsIsInEveryBestChoice(t *testing.T) {
 				sealed++
 			}
 		}
-		k.table()
+		k.whole()
 		x := k.room
 		for i, it := range k.items {
 			if k.rows[i][x] != k.rows[i+1][x] {
-				want = append(want, it.bundle)
+				whole = append(whole, it.bundle)
 				x -= it.qty
 			}
 		}
-		if worth != k.rows[0][k.room] || !slices.Equal(got, want) {
-			t.Fatalf("seed %d: %d by %v, the whole table has %d by %v", seed, worth, got, k.rows[0][k.room], want)
+		if worth != k.rows[0][k.room] || !slices.Equal(got, whole) {
+			t.Fatalf("seed %d: %d by %v, the whole table has %d by %v", seed, worth, got, k.rows[0][k.room], whole)
+		}
+		var wants []want
+		for _, it := range k.items {
+			wants = append(wants, want{it.qty, it.worth})
+		}
+		if alone := bestAlone(k.room, wants, parts, 1000); worth != alone {
+			t.Fatalf("seed %d: %d, by other code %d", seed, worth, alone)
 		}
 		for price := range int64(5) {
 			most := int64(0)

@@ -48,7 +48,7 @@ func (g *group) search() {
 			where[j]++
 		}
 		slices.SortFunc(k.items, func(x, y item) int { return int(rank[x.bundle] - rank[y.bundle]) })
-		k.table()
+		k.whole()
 	}
 	s.next = make([]int, len(g.room))
 	open := int64(0)

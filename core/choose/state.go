@@ -10,9 +10,8 @@ type state struct {
 	g    *group
 	in   []bool
 	left []int64
-	sum  int64 // worth of the bundles
-	rest int64 // worth of the parts beside them
-	cell oneCell
+	sum  int64   // worth of the bundles
+	rest int64   // worth of the parts beside them
 	seen []int32 // bundles that were put in or dropped since the choice was [group.best]; nil if nobody asks
 }
 
@@ -147,10 +146,11 @@ func (g *group) improve() {
 		}
 	}
 	s.seen = make([]int32, 0, 64)
+	var k oneCell
 	for range rounds {
 		before := g.reached
 		for i := range g.room {
-			g.again(s, i)
+			g.again(s, &k, i)
 		}
 		for j := range g.bundles {
 			if !s.in[j] {
@@ -163,8 +163,8 @@ func (g *group) improve() {
 	}
 }
 
-// again solves one cell anew.
-func (g *group) again(s *state, cell int) {
+// again solves one cell anew, with k to work in.
+func (g *group) again(s *state, k *oneCell, cell int) {
 	if g.bases[cell].unit > 1 {
 		return
 	}
@@ -175,7 +175,6 @@ func (g *group) again(s *state, cell int) {
 			out = append(out, j)
 		}
 	}
-	k := &s.cell
 	k.room, k.base, k.items = g.room[cell], &g.bases[cell], k.items[:0]
 	for x, j := range g.at[cell] {
 		if !s.fits(j) {
