@@ -3,23 +3,24 @@
 -- What entries name is looked up where they are counted, promises are counted together with the moves that they change with, and
 -- what all entries of a statement have in common is looked at once.
 
-DROP TRIGGER journal_an_entry_names_what_is ON journal;
-DROP FUNCTION journal_names();
+DROP TRIGGER IF EXISTS journal_an_entry_names_what_is ON journal;
+DROP FUNCTION IF EXISTS journal_names();
 
 -- +goose StatementBegin
-CREATE FUNCTION entry_names_nothing(missing text) RETURNS void LANGUAGE plpgsql AS $$
+CREATE OR REPLACE FUNCTION entry_names_nothing(missing text) RETURNS void LANGUAGE plpgsql AS $$
 BEGIN
     RAISE EXCEPTION 'an entry of the journal names what is not in %', missing USING ERRCODE = 'foreign_key_violation', CONSTRAINT = 'journal_names_' || missing;
 END $$;
 -- +goose StatementEnd
 
 -- Promises of a command that count together with its moves, which are yet to come (see promise_stands): from that entry on.
+DROP TABLE IF EXISTS promise_awaited;
 CREATE TABLE promise_awaited (
     command_id bigint PRIMARY KEY,
     entry_id   bigint NOT NULL
 );
 -- +goose StatementBegin
-CREATE FUNCTION moves_came() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+CREATE OR REPLACE FUNCTION moves_came() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
 BEGIN
     IF EXISTS (SELECT 1 FROM promise_awaited a WHERE a.command_id = NEW.command_id) THEN
         RAISE EXCEPTION 'promises of command % wait for moves that did not come', NEW.command_id USING ERRCODE = 'integrity_constraint_violation';
@@ -31,7 +32,7 @@ CREATE CONSTRAINT TRIGGER moves_came AFTER INSERT ON promise_awaited DEFERRABLE 
 
 -- Of the columns, those that the rules touch: as they are named, as they are added up from moves (f) by their rule (r; if there is one for all, by what it
 -- says), and as that (d) is added to the count (c). Each begins with a comma.
-DROP FUNCTION added_up(text[], text);
+DROP FUNCTION IF EXISTS added_up(text[], text), added_up(move_rule[], text);
 CREATE FUNCTION added_up(rules move_rule[], columns text, OUT names text, OUT sums text, OUT sets text) LANGUAGE sql STABLE AS $$
     SELECT coalesce(string_agg(format(', %I', x), ''), ''),
         coalesce(string_agg(format(', units(f.qty * %s) AS %I', CASE WHEN cardinality(rules) = 1 THEN format('(%s)', by_rule[1]) ELSE format('r.%I', x) END, x), ''), ''),
