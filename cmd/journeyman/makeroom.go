@@ -20,11 +20,10 @@ func makeroomCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "makeroom --sku SKU --warehouse CODE --qty N --by DAY BOOK.json",
 		Short: "Find the promises to put back, at the least harm, so that a demand fits (docs/book.md)",
-		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			ask := makeroom.Ask{Qty: qty, Line: makeroom.NewLine, Harm: makeroom.Harm(harm)}
-			if qty < 1 {
-				return refusedBook("--qty", fmt.Errorf("at least 1 is expected, not %d", qty))
+			if err := wants(cmd, qty); err != nil {
+				return err
 			}
 			d, err := days.Parse(by)
 			if err != nil {
@@ -39,18 +38,19 @@ func makeroomCommand() *cobra.Command {
 			if deadline <= 0 {
 				return refusedBook("--deadline", fmt.Errorf("more than 0 is expected, such as 250ms"))
 			}
-			b, err := readBook(args[0])
+			b, err := readBook(args[0], book.Place{SKU: sku, Warehouse: warehouse})
 			if err != nil {
 				return err
 			}
-			cell, ok := b.CellOf(sku, warehouse)
-			if !ok {
-				return refusedBook(args[0], fmt.Errorf("the book knows nothing of %q at %q", sku, warehouse))
+			if ask.Cell, err = placeOf(b, sku, warehouse); err != nil {
+				return err
 			}
-			ask.Cell = cell
-			if line != "" {
+			if cmd.Flags().Changed("line") {
 				if ask.Line, err = lineOf(b, line); err != nil {
 					return refusedBook("--line", err)
+				}
+				if of := b.Items[b.Cells[b.Lines[ask.Line].Cell].Item].SKU; of != sku {
+					return refusedBook("--line", fmt.Errorf("%s is a line of item %q, and %q is asked about", line, of, sku))
 				}
 			}
 			stay := map[int32]bool{}
@@ -84,10 +84,7 @@ func makeroomCommand() *cobra.Command {
 	f.StringVar(&fixed, "fixed", "", "lines that are not put back, as ORDER/LINE, separated by commas")
 	f.StringVar(&line, "line", "", "the line whose demand it is, as ORDER/LINE: its own promises are lifted (default: a new one)")
 	f.DurationVar(&deadline, "deadline", 250*time.Millisecond, "after this long the best that was found is the answer, with its bound")
-	for _, name := range []string{"sku", "warehouse", "qty", "by"} {
-		_ = cmd.MarkFlagRequired(name)
-	}
-	return cmd
+	return computes(cmd, "sku", "warehouse", "qty", "by")
 }
 
 // lineOf finds a line by ORDER/LINE.

@@ -6,7 +6,10 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"os/signal"
 	"slices"
+	"strings"
+	"syscall"
 
 	"github.com/spf13/cobra"
 
@@ -23,8 +26,48 @@ func refusedBook(what string, err error) error {
 	return exitCode(2)
 }
 
+// computes makes a command one that computes from a book file and nothing else: a signal ends it at once, and whatever is
+// wrong with its flags and arguments ends it with 2.
+func computes(cmd *cobra.Command, required ...string) *cobra.Command {
+	for _, name := range required {
+		_ = cmd.MarkFlagRequired(name)
+	}
+	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return refusedBook("flags", err) })
+	cmd.Args = func(cmd *cobra.Command, args []string) error {
+		if err := cobra.ExactArgs(1)(cmd, args); err != nil {
+			return refusedBook("arguments", fmt.Errorf("one book file is expected, or - for standard input; there are %d arguments", len(args)))
+		}
+		if err := cmd.ValidateRequiredFlags(); err != nil {
+			return refusedBook("flags", err)
+		}
+		signal.Reset(os.Interrupt, syscall.SIGTERM)
+		return nil
+	}
+	return cmd
+}
+
+// wants reads the quantity of a flag.
+func wants(cmd *cobra.Command, qty int64) error {
+	if cmd.Flags().Changed("qty") && (qty < 1 || qty > book.MostUnits) {
+		return refusedBook("--qty", fmt.Errorf("a quantity between 1 and %d is expected, not %d", int64(book.MostUnits), qty))
+	}
+	return nil
+}
+
+// placeOf finds the cell that the flags name.
+func placeOf(b *book.Book, sku, warehouse string) (int32, error) {
+	cell, ok := b.CellOf(sku, warehouse)
+	switch {
+	case ok:
+		return cell, nil
+	case !slices.ContainsFunc(b.Items, func(it book.Item) bool { return it.SKU == sku }):
+		return 0, refusedBook("--sku", fmt.Errorf("the book has no item %q", sku))
+	}
+	return 0, refusedBook("--warehouse", fmt.Errorf("the book has no warehouse %q; it has %s", warehouse, strings.Join(b.Warehouses, ", ")))
+}
+
 // readBook reads the book of that path, or standard input for "-".
-func readBook(path string) (*book.Book, error) {
+func readBook(path string, asked ...book.Place) (*book.Book, error) {
 	from := io.Reader(os.Stdin)
 	if path != "-" {
 		f, err := os.Open(path)
@@ -34,7 +77,7 @@ func readBook(path string) (*book.Book, error) {
 		defer func() { _ = f.Close() }()
 		from = f
 	}
-	b, err := book.Read(from)
+	b, err := book.Read(from, asked...)
 	if err != nil {
 		return nil, refusedBook(path, err)
 	}
@@ -48,10 +91,18 @@ func planCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "plan BOOK.json",
 		Short: "Compute a plan from a book file, with no server and no database (docs/book.md)",
-		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if mode != "promise" && mode != "allocate" && mode != "both" {
 				return refusedBook("--mode "+mode, fmt.Errorf("there are the modes allocate, promise and both"))
+			}
+			for _, x := range []struct{ mode, of, flags string }{
+				{"promise", "allocating", "no-protect share goal proof window"}, {"allocate", "promising", "keep"},
+			} {
+				for name := range strings.FieldsSeq(x.flags) {
+					if mode == x.mode && cmd.Flags().Changed(name) {
+						return refusedBook("--"+name, fmt.Errorf("it is about %s, which --mode %s does not do", x.of, mode))
+					}
+				}
 			}
 			how := plan.PromiseHow{Keep: keep}
 			run := plan.AllocateHow{Unprotected: unprotected, Prove: proof, Share: plan.Sharing(share), Window: plan.NoWindow}
@@ -61,7 +112,7 @@ func planCommand() *cobra.Command {
 			if run.Goal = plan.Goal(goal); !slices.Contains([]plan.Goal{plan.InOrder, plan.MostOrders, plan.MostValue}, run.Goal) {
 				return refusedBook("--goal "+goal, fmt.Errorf("keys, orders or value"))
 			}
-			if proof && (mode == "promise" || run.Goal == plan.InOrder) {
+			if proof && run.Goal == plan.InOrder {
 				return refusedBook("--proof", fmt.Errorf("it proves the bounds of a goal: allocate with --goal orders or value"))
 			}
 			if cmd.Flags().Changed("window") {
@@ -115,7 +166,7 @@ func planCommand() *cobra.Command {
 	f.StringVar(&keys, "keys", "", "in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default tier,ship_by,entered)")
 	f.BoolVar(&keep, "keep", false, "keep the promises that were given: none is made worse")
 	f.StringVar(&rules, "ship-rules", "respect", "respect or ignore the orders' ship rules")
-	return cmd
+	return computes(cmd)
 }
 
 func atpCommand() *cobra.Command {
@@ -124,32 +175,34 @@ func atpCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "atp --sku SKU --warehouse CODE BOOK.json",
 		Short: "Say what can be promised of an item at a warehouse, day by day, from a book file",
-		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			ask := plan.Ask{Qty: qty}
-			if cmd.Flags().Changed("qty") && qty < 1 {
-				return refusedBook("--qty", fmt.Errorf("at least 1 is expected, not %d", qty))
+			if err := wants(cmd, qty); err != nil {
+				return err
 			}
 			for _, x := range []struct {
 				flag, text string
-				to         *days.Day
-			}{{"--from", from, &ask.From}, {"--by", by, &ask.By}} {
-				if x.text == "" {
+				to         func(days.Day)
+			}{
+				{"from", from, func(d days.Day) { ask.From = d }},
+				{"by", by, func(d days.Day) { ask.By = &d }},
+			} {
+				if !cmd.Flags().Changed(x.flag) {
 					continue
 				}
 				d, err := days.Parse(x.text)
 				if err != nil {
-					return refusedBook(x.flag, err)
+					return refusedBook("--"+x.flag, err)
 				}
-				*x.to = d
+				x.to(d)
 			}
-			b, err := readBook(args[0])
+			b, err := readBook(args[0], book.Place{SKU: sku, Warehouse: warehouse})
 			if err != nil {
 				return err
 			}
-			cell, ok := b.CellOf(sku, warehouse)
-			if !ok {
-				return refusedBook(args[0], fmt.Errorf("the book knows nothing of %q at %q", sku, warehouse))
+			cell, err := placeOf(b, sku, warehouse)
+			if err != nil {
+				return err
 			}
 			text, err := json.Marshal(plan.Answer(b, cell, ask))
 			if err != nil {
@@ -165,7 +218,5 @@ func atpCommand() *cobra.Command {
 	f.Int64Var(&qty, "qty", 0, "answer the earliest day for so many")
 	f.StringVar(&from, "from", "", "the earliest day is looked for from here on (default today)")
 	f.StringVar(&by, "by", "", "answer how many can be promised for this day")
-	_ = cmd.MarkFlagRequired("sku")
-	_ = cmd.MarkFlagRequired("warehouse")
-	return cmd
+	return computes(cmd, "sku", "warehouse")
 }

@@ -5,9 +5,12 @@ import (
 	"context"
 	"encoding/json"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"testing"
+	"time"
 )
 
 // heard runs the program in this process and returns what it wrote to standard output.
@@ -123,11 +126,11 @@ func TestTheWorkedAllocationsOnTheCommandLine(t *testing.T) {
 	}
 	same(t, out, `{"format":"journeyman-plan/1","today":"2027-03-01","lines":[
 		{"order":"S1","line":1,"allocate":[{"warehouse":"HL","qty":50}],"promises":[],"short":0,"reasons":[{"code":"covered","qty":50}]},
-		{"order":"S2","line":1,"allocate":[{"warehouse":"HL","qty":26}],"promises":[],"short":64,"reasons":[{"code":"covered","qty":26},{"code":"short_stock","qty":14},{"code":"protects_promise","qty":50,"after":["S1/1"]}]},
+		{"order":"S2","line":1,"allocate":[{"warehouse":"HL","qty":26}],"promises":[],"short":64,"reasons":[{"code":"covered","qty":26},{"code":"short_stock","qty":14},{"code":"protects_promise","qty":50,"after":["S1/1"],"by":"tier"}]},
 		{"order":"S3","line":1,"allocate":[{"warehouse":"HL","qty":60},{"warehouse":"DQ","qty":25}],"promises":[],"short":0,"reasons":[{"code":"covered","qty":85}]},
 		{"order":"S3","line":2,"allocate":[{"warehouse":"HL","qty":1}],"promises":[],"short":0,"reasons":[{"code":"covered","qty":1}]},
-		{"order":"S4","line":1,"allocate":[],"promises":[],"short":2,"reasons":[{"code":"rule_order","qty":2,"after":["S2/1"]}]},
-		{"order":"S4","line":2,"allocate":[],"promises":[],"short":10,"reasons":[{"code":"rule_order","qty":10,"after":["S2/1"]}]}],
+		{"order":"S4","line":1,"allocate":[],"promises":[],"short":2,"reasons":[{"code":"rule_order","qty":2,"after":["S2/1"],"by":"entered"}]},
+		{"order":"S4","line":2,"allocate":[],"promises":[],"short":10,"reasons":[{"code":"rule_order","qty":10,"after":["S2/1"],"by":"entered"}]}],
 		"totals":{"lines":6,"open":238,"allocated":162,"complete":2,"promised":0,"short":76,"late_lines":0,"late_days":0}}`)
 	for _, c := range []struct {
 		name string
@@ -142,7 +145,7 @@ func TestTheWorkedAllocationsOnTheCommandLine(t *testing.T) {
 			`{"order":"S2","line":1,"allocate":[{"warehouse":"HL","qty":26}],"promises":[{"day":"2027-03-17","warehouse":"HL","qty":64}],"short":0`,
 		}},
 		{"of today alone", []string{"--window", "0"}, []string{`"code":"not_due"`}},
-		{"without ship rules", []string{"--ship-rules", "ignore"}, []string{`{"order":"S4","line":1,"allocate":[{"warehouse":"HL","qty":2}]`, `"reasons":[{"code":"short_stock","qty":1,"after":["S4/1"]}]`}},
+		{"without ship rules", []string{"--ship-rules", "ignore"}, []string{`{"order":"S4","line":1,"allocate":[{"warehouse":"HL","qty":2}]`, `"reasons":[{"code":"short_stock","qty":1,"after":["S4/1"],"by":"tier"}]`}},
 		{"shared", []string{"--share", "fair", "--keys", "tier"}, []string{`"code":"covered"`}},
 	} {
 		out, err := heard(t, append(append([]string{"plan", "--mode", "allocate", "--keys", "tier,entered"}, c.args...), workedBook)...)
@@ -181,6 +184,24 @@ func TestWhatCannotBeComputedWithIsRefused(t *testing.T) {
 		{"atp", "--sku", "G1", "--warehouse", "XX", workedBook},
 		{"atp", "--sku", "G1", "--warehouse", "HL", "--by", "soon", workedBook},
 		{"atp", "--sku", "G1", "--warehouse", "HL", "--qty", "0", workedBook},
+		{"atp", "--sku", "G1", "--warehouse", "HL", "--qty", "1000000001", workedBook},
+		{"atp", "--sku", "G1", "--warehouse", "HL", "--qty", "many", workedBook},
+		{"atp", "--sku", "G1", "--warehouse", "HL", "--by", "", workedBook},
+		{"atp", "--sku", "G1", workedBook},
+		{"atp", "--sku", "G1", "--warehouse", "HL"},
+		{"atp", "--sku", "G1", "--warehouse", "HL", workedBook, workedBook},
+		{"plan", "--colour", "red", workedBook},
+		{"plan"},
+		{"plan", "--mode", "promise", "--no-protect", workedBook},
+		{"plan", "--mode", "promise", "--window", "3", workedBook},
+		{"plan", "--mode", "promise", "--share", "fair", workedBook},
+		{"plan", "--goal", "orders", workedBook}, // the mode is promise if nothing is said
+		{"plan", "--mode", "allocate", "--keep", workedBook},
+		{"makeroom", "--sku", "G1", "--warehouse", "HL", "--qty", "9223372036854775807", "--by", "2027-03-08", workedBook},
+		{"makeroom", "--sku", "G1", "--warehouse", "XX", "--qty", "5", "--by", "2027-03-08", workedBook},
+		{"makeroom", "--sku", "G1", "--warehouse", "HL", "--qty", "5", "--by", "2027-03-08", "--line", "S4/1", workedBook},
+		{"makeroom", "--sku", "G1", "--warehouse", "HL", "--qty", "5", "--by", "2027-03-08", "--line", "", workedBook},
+		{"makeroom", "--sku", "G1", "--warehouse", "HL", "--by", "2027-03-08", workedBook},
 	} {
 		if out, err := heard(t, args...); err != exitCode(2) || out != "" {
 			t.Errorf("%v: %v, and wrote %q", args, err, out)
@@ -213,5 +234,63 @@ func TestAGoalIsSaidWithItsBound(t *testing.T) {
 		if err == nil || !strings.Contains(err.Error(), "exit 2") || out != "" {
 			t.Errorf("%v: %q, %v; want exit 2 and nothing written", args, out, err)
 		}
+	}
+}
+
+func TestAnItemThatAWarehouseDoesNotKeepHasAnEmptyOutlook(t *testing.T) {
+	out, err := heard(t, "atp", "--sku", "K9", "--warehouse", "DQ", "--qty", "1", "--by", "1970-01-01", workedBook)
+	if err != nil {
+		t.Fatal(err)
+	}
+	same(t, out, `{"sku":"K9","warehouse":"DQ","days":[{"day":"2027-03-01","receipts":0,"commitments":0,"cumulative":0,"atp":0,"discrete":0}],
+		"lead_day":null,"by":0,"earliest":null}`)
+	if out, err = heard(t, "makeroom", "--sku", "K9", "--warehouse", "DQ", "--qty", "1", "--by", "2027-03-08", workedBook); err != nil {
+		t.Fatal(err)
+	}
+	same(t, out, `{"fits":false,"possible":false}`)
+}
+
+// The longest window that a flag can say is all days.
+func TestTheLongestWindowServesAllDays(t *testing.T) {
+	all, err := heard(t, "plan", "--mode", "allocate", workedBook)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, window := range []string{"2147483647", "9223372036854775807"} {
+		out, err := heard(t, "plan", "--mode", "allocate", "--window", window, workedBook)
+		if err != nil {
+			t.Fatal(err)
+		}
+		same(t, out, all)
+	}
+}
+
+// The program itself is started: a signal ends it even while it reads from somebody who says nothing.
+func TestASignalEndsAComputationAtOnce(t *testing.T) {
+	program := filepath.Join(t.TempDir(), "journeyman")
+	if out, err := exec.Command("go", "build", "-buildvcs=false", "-o", program, ".").CombinedOutput(); err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	for _, sig := range []syscall.Signal{syscall.SIGINT, syscall.SIGTERM} {
+		cmd := exec.Command(program, "plan", "-")
+		in, err := cmd.StdinPipe()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := cmd.Start(); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := in.Write(make([]byte, 1<<20)); err == nil { // it reads: the pipe holds less
+			_ = cmd.Process.Signal(sig)
+		}
+		ended := make(chan error, 1)
+		go func() { ended <- cmd.Wait() }()
+		select {
+		case <-ended:
+		case <-time.After(20 * time.Second):
+			_ = cmd.Process.Kill()
+			t.Errorf("%s does not end it", sig)
+		}
+		_ = in.Close()
 	}
 }

@@ -32,9 +32,13 @@ type receipt struct {
 	outlook.Event
 }
 
-// MostUnits is the greatest quantity, price or value that a book takes: sums of a
-// million of them stay whole numbers of 64 bits.
-const MostUnits = 1_000_000_000_000
+// The greatest quantity, price and value of a line that a book takes. Sums of a million quantities, and of two thousand
+// values, stay whole numbers of 64 bits; a book whose sums do not is refused.
+const (
+	MostUnits = 1_000_000_000
+	MostPrice = 1_000_000_000_000
+	MostValue = 1_000_000_000_000_000
+)
 
 // mostSum bounds all quantities, and all values, of a book together.
 const mostSum = math.MaxInt64 / 4
@@ -117,6 +121,14 @@ func (d *Builder) Cell(item, warehouse int32) int32 {
 	return k
 }
 
+// Place makes sure that a known item has a cell at a warehouse that was named.
+func (d *Builder) Place(x Place) {
+	item, known := d.items[x.SKU]
+	if house, named := d.houses[x.Warehouse]; known && named {
+		d.Cell(item, house)
+	}
+}
+
 // Stock says what is on hand and held in a cell, once.
 func (d *Builder) Stock(cell int32, onHand, held int64) error {
 	if d.stocked[cell] {
@@ -168,13 +180,10 @@ type NewLine struct {
 
 // Line adds a line with its promises.
 func (d *Builder) Line(n NewLine) error {
-	value := n.Ordered
-	if n.Price > 0 {
-		if n.Ordered > mostSum/max(1, n.Price) {
-			return fmt.Errorf("%d × %d is more than any order is worth", n.Ordered, n.Price)
-		}
-		value = n.Ordered * n.Price
+	if n.Price > 0 && n.Ordered > MostValue/n.Price {
+		return fmt.Errorf("%d × %d is more than a line may be worth: at most %d", n.Ordered, n.Price, int64(MostValue))
 	}
+	value := max(n.Ordered, n.Ordered*n.Price)
 	if d.value > mostSum-value {
 		return fmt.Errorf("the book is worth more than can be counted")
 	}

@@ -19,11 +19,12 @@ const Format = "journeyman-book/1"
 
 // Read reads a book in its JSON form (docs/book.md) and checks all of it. The error is
 // a *Fault with the path of what is wrong: an unknown or doubled field, a negative
-// number, a sum that cannot be, something named that is not there.
-func Read(from io.Reader) (*Book, error) {
+// number, a sum that cannot be, something named that is not there. The places are those that will be asked about: a known item at
+// a warehouse that the book names has a cell there, with nothing in it if no row says otherwise.
+func Read(from io.Reader, asked ...Place) (*Book, error) {
 	s := newScan(from)
 	parts := map[string]json.RawMessage{}
-	names := []string{"format", "today", "calendar", "items", "stock", "inbound", "orders"}
+	names := []string{"format", "today", "calendar", "warehouses", "items", "stock", "inbound", "orders"}
 	err := s.object(func(name string) error {
 		if !slices.Contains(names, name) {
 			return unknown(names...)
@@ -47,6 +48,7 @@ func Read(from io.Reader) (*Book, error) {
 		{"format", true, r.format},
 		{"today", true, func(s *scan) error { return s.day(&r.today) }},
 		{"calendar", false, r.calendar},
+		{"warehouses", false, r.warehouses},
 		{"items", false, r.items},
 		{"stock", false, r.stock},
 		{"inbound", false, r.inbound},
@@ -56,7 +58,7 @@ func Read(from io.Reader) (*Book, error) {
 		if !given && part.needed {
 			return nil, under(fault("is missing"), part.name)
 		}
-		if part.name == "items" {
+		if part.name == "warehouses" {
 			if !given && !r.hasCalendar {
 				r.cal, _ = days.NewCalendar(days.Weekdays, nil)
 			}
@@ -68,6 +70,9 @@ func Read(from io.Reader) (*Book, error) {
 			}
 		}
 		delete(parts, part.name)
+	}
+	for _, x := range asked {
+		r.b.Place(x)
 	}
 	b, err := r.b.Book()
 	var no *ImpossibleStock
@@ -90,7 +95,11 @@ type reader struct {
 	hasCalendar bool
 	b           *Builder
 	stockPath   map[[2]string]string
+	listed      map[string]bool // the warehouses, if the book lists them
 }
+
+// Place is an item at a warehouse.
+type Place struct{ SKU, Warehouse string }
 
 func (r *reader) format(s *scan) error {
 	var v string
@@ -107,6 +116,12 @@ func (r *reader) format(s *scan) error {
 }
 
 func (r *reader) calendar(s *scan) error {
+	cal, err := readCalendar(s)
+	r.cal, r.hasCalendar = cal, true
+	return err
+}
+
+func readCalendar(s *scan) (days.Calendar, error) {
 	work := days.Weekdays
 	var closed []days.Day
 	err := s.object(func(name string) error {
@@ -137,13 +152,53 @@ func (r *reader) calendar(s *scan) error {
 		return unknown("workdays", "closed")
 	})
 	if err != nil {
-		return err
+		return days.Calendar{}, err
 	}
-	if r.cal, err = days.NewCalendar(work, closed); err != nil {
-		return under(err, "workdays")
-	}
-	r.hasCalendar = true
-	return nil
+	cal, err := days.NewCalendar(work, closed)
+	return cal, under(err, "workdays")
+}
+
+// warehouses are names, or objects with a name and a calendar of their own.
+func (r *reader) warehouses(s *scan) error {
+	r.listed = map[string]bool{}
+	return s.list(func() error {
+		raw, err := s.raw()
+		if err != nil {
+			return err
+		}
+		var code string
+		cal, own := r.cal, false
+		if x := newScan(bytes.NewReader(raw)); raw[0] != '{' {
+			err = x.name(&code)
+		} else {
+			err = x.object(func(name string) error {
+				switch name {
+				case "warehouse":
+					return x.name(&code)
+				case "calendar":
+					own = true
+					cal, err = readCalendar(x)
+					return err
+				}
+				return unknown("warehouse", "calendar")
+			})
+			if err == nil && code == "" {
+				err = under(fault("is missing"), "warehouse")
+			}
+		}
+		if err != nil {
+			return err
+		}
+		if r.listed[code] {
+			return fault("warehouse %q stands there twice", code)
+		}
+		r.listed[code] = true
+		house := r.b.Warehouse(code)
+		if own {
+			r.b.Works(house, cal)
+		}
+		return nil
+	})
 }
 
 func (r *reader) items(s *scan) error {
@@ -174,17 +229,20 @@ func (r *reader) items(s *scan) error {
 	})
 }
 
-// cell finds the cell that a row names by sku and warehouse.
-func (r *reader) cell(sku, warehouse string) (int32, error) {
+// cell finds the cell that a row names by sku and warehouse, the latter in the field of that name.
+func (r *reader) cell(sku, field, warehouse string) (int32, error) {
 	switch {
 	case sku == "":
 		return 0, under(fault("is missing"), "sku")
 	case warehouse == "":
-		return 0, under(fault("is missing"), "warehouse")
+		return 0, under(fault("is missing"), field)
 	}
 	item, err := r.b.ItemOf(sku)
 	if err != nil {
 		return 0, under(err, "sku")
+	}
+	if r.listed != nil && !r.listed[warehouse] {
+		return 0, under(fault("%q is not among the warehouses of the book", warehouse), field)
 	}
 	return r.b.Cell(item, r.b.Warehouse(warehouse)), nil
 }
@@ -211,7 +269,7 @@ func (r *reader) stock(s *scan) error {
 		if err != nil {
 			return err
 		}
-		cell, err := r.cell(sku, warehouse)
+		cell, err := r.cell(sku, "warehouse", warehouse)
 		if err != nil {
 			return err
 		}
@@ -250,7 +308,7 @@ func (r *reader) inbound(s *scan) error {
 		if err != nil {
 			return err
 		}
-		cell, err := r.cell(sku, warehouse)
+		cell, err := r.cell(sku, "warehouse", warehouse)
 		if err != nil {
 			return err
 		}
@@ -366,7 +424,7 @@ func (r *reader) line(s *scan, order int32) (int32, error) {
 		case "ship_by":
 			return s.day(&n.ShipBy)
 		case "price":
-			return s.qty(&n.Price)
+			return s.whole(&n.Price, 0, MostPrice)
 		case "weight":
 			return s.small(&n.Weight, 1, 1_000_000)
 		case "at_warehouse":
@@ -415,7 +473,7 @@ func (r *reader) line(s *scan, order int32) (int32, error) {
 	if err != nil {
 		return 0, err
 	}
-	if n.Cell, err = r.cell(sku, warehouse); err != nil {
+	if n.Cell, err = r.cell(sku, "warehouse", warehouse); err != nil {
 		return 0, err
 	}
 	n.Open = n.Ordered - int64(at.Sum())
@@ -423,7 +481,7 @@ func (r *reader) line(s *scan, order int32) (int32, error) {
 		return 0, under(fault("%d stand at stations, and only %d were ordered", at.Sum(), n.Ordered), "at")
 	}
 	for i, w := range also {
-		cell, err := r.cell(sku, w)
+		cell, err := r.cell(sku, fmt.Sprintf("also[%d]", i), w)
 		if err != nil {
 			return 0, err
 		}
@@ -434,15 +492,15 @@ func (r *reader) line(s *scan, order int32) (int32, error) {
 	}
 	stands := n.Cell
 	if atWarehouse != "" {
-		if stands, err = r.cell(sku, atWarehouse); err != nil {
+		if stands, err = r.cell(sku, "at_warehouse", atWarehouse); err != nil {
 			return 0, err
 		}
 	}
 	r.b.Use(stands, int64(at[journey.Allocated]+at[journey.Released]+at[journey.Picked]+at[journey.Packed]))
-	for _, p := range promises {
+	for i, p := range promises {
 		cell := n.Cell
 		if p.warehouse != "" {
-			if cell, err = r.cell(sku, p.warehouse); err != nil {
+			if cell, err = r.cell(sku, fmt.Sprintf("promises[%d].warehouse", i), p.warehouse); err != nil {
 				return 0, err
 			}
 		}

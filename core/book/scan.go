@@ -8,6 +8,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"journeyman/core/days"
 )
@@ -79,7 +81,7 @@ func told(t json.Token) string {
 		return "null"
 	case string:
 		if len(v) > 40 {
-			v = v[:40] + "…"
+			v = strings.ToValidUTF8(v[:40], "") + "…"
 		}
 		return strconv.Quote(v)
 	case json.Delim:
@@ -151,6 +153,12 @@ func (s *scan) text(to *string) error {
 	v, ok := t.(string)
 	if !ok {
 		return fault("a text is expected, not %s", told(t))
+	}
+	switch {
+	case strings.ContainsRune(v, utf8.RuneError): // what the decoder puts in place of broken text
+		return fault("is not text in UTF-8")
+	case strings.ContainsFunc(v, unicode.IsControl):
+		return fault("must not hold control characters")
 	}
 	*to = v
 	return nil

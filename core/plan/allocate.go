@@ -5,7 +5,6 @@ import (
 	"slices"
 
 	"journeyman/core/book"
-	"journeyman/core/days"
 	"journeyman/core/outlook"
 	"journeyman/core/policy"
 )
@@ -52,10 +51,10 @@ type Allocation struct {
 	Tiers  []TierGoal   // what the goal reached, if there was one: the first tier first
 
 	lines  []served
-	unkept []Broken          // all promises that cannot be kept after the run, those that could not before among them
-	takers map[int32][]int32 // of each cell, in the order in which they took
+	unkept []Broken     // all promises that cannot be kept after the run, those that could not before among them
+	takers linesOfCells // those that took from the cells, by rank
 
-	promised map[int32][]int32 // of each cell the lines with promises on it; made when it is first asked for
+	promised linesOfCells // the lines with promises on the cells, by index; made when it is first asked for
 }
 
 // Broken is a promise that the run makes impossible to keep.
@@ -91,7 +90,7 @@ func Allocate(b *book.Book, how AllocateHow) *Allocation {
 	}
 	a := &allocating{
 		b: b, how: how, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)), left: make(map[int32][]book.Promise),
-		out:    &Allocation{Keys: keys, Goal: cmp.Or(how.Goal, InOrder), lines: make([]served, len(b.Lines)), takers: map[int32][]int32{}},
+		out:    &Allocation{Keys: keys, Goal: cmp.Or(how.Goal, InOrder), lines: make([]served, len(b.Lines)), takers: linesOfCells{of: map[int32][]int32{}}},
 		served: make([]bool, len(b.Orders)),
 	}
 	for i := range b.Cells {
@@ -174,7 +173,7 @@ func (a *allocating) rule(l *book.Line) book.Rule {
 }
 
 func (a *allocating) due(l int32) bool {
-	return a.how.Window < 0 || a.b.Lines[l].ShipBy <= a.b.Today+days.Day(a.how.Window)
+	return a.how.Window < 0 || int64(a.b.Lines[l].ShipBy)-int64(a.b.Today) <= int64(a.how.Window)
 }
 
 // turn serves a line, or the order that goes only whole to which it belongs.
@@ -341,9 +340,13 @@ func (a *allocating) settle(l int32) {
 // finish puts what was taken in the order of lines and finds the promises that are broken.
 func (a *allocating) finish() {
 	for _, t := range a.taken {
-		if of := a.out.takers[t.Cell]; len(of) == 0 || of[len(of)-1] != t.Line {
-			a.out.takers[t.Cell] = append(of, t.Line)
+		a.out.takers.of[t.Cell] = append(a.out.takers.of[t.Cell], t.Line)
+	}
+	for c, of := range a.out.takers.of {
+		if !slices.IsSortedFunc(of, a.out.byRank) {
+			slices.SortFunc(of, a.out.byRank)
 		}
+		a.out.takers.of[c] = slices.Compact(of)
 	}
 	slices.SortStableFunc(a.taken, func(x, y book.Taken) int { return int(x.Line) - int(y.Line) })
 	a.out.Taken = a.taken
@@ -358,40 +361,43 @@ func (a *allocating) finish() {
 	before := keepable(a.b, nil, func(c int32) int64 { return a.b.Cells[c].Free() }, took)
 	after := keepable(a.b, a.left, func(c int32) int64 { return a.free[c] }, took)
 	for i := range a.b.Lines {
-		for _, p := range a.standing(int32(i)) {
+		of := a.standing(int32(i))
+		gone := len(a.b.PromisesOf(int32(i))) - len(of)
+		for k, p := range of {
 			x := Broken{int32(i), p}
-			if after[key{x.Line, p.Cell, p.Day}] {
+			if after[entry{x.Line, int32(gone + k)}] {
 				continue
 			}
 			a.out.unkept = append(a.out.unkept, x)
-			if before[key{x.Line, p.Cell, p.Day}] {
+			if before[entry{x.Line, int32(gone + k)}] {
 				a.out.Broken = append(a.out.Broken, x)
 			}
 		}
 	}
 }
 
-type key struct {
-	line, cell int32
-	day        days.Day
-}
+// entry is a promise by its place among those of its line in the book.
+type entry struct{ line, n int32 }
 
 // keepable says which promises can be kept from what is free and expected: those of lines that took
 // nothing before those that did, who have to stand back for what they did; of each the earliest
-// first, ties by order and line number. One that cannot be kept whole is not.
-func keepable(b *book.Book, left map[int32][]book.Promise, free func(cell int32) int64, took func(line int32) bool) map[key]bool {
+// first, ties by order and line number, then as they are listed. One that cannot be kept whole is not. left are the
+// promises of lines that used some up: those that are left are the last ones.
+func keepable(b *book.Book, left map[int32][]book.Promise, free func(cell int32) int64, took func(line int32) bool) map[entry]bool {
 	type due struct {
-		line int32
+		entry
 		book.Promise
 	}
 	var all []due
 	for i := range b.Lines {
 		ps := b.PromisesOf(int32(i))
+		gone := 0
 		if l, used := left[int32(i)]; used {
+			gone = len(ps) - len(l)
 			ps = l
 		}
-		for _, p := range ps {
-			all = append(all, due{int32(i), p})
+		for k, p := range ps {
+			all = append(all, due{entry{int32(i), int32(gone + k)}, p})
 		}
 	}
 	last := func(l int32) int {
@@ -402,7 +408,7 @@ func keepable(b *book.Book, left map[int32][]book.Promise, free func(cell int32)
 	}
 	slices.SortStableFunc(all, func(x, y due) int { return cmp.Or(last(x.line)-last(y.line), int(x.Day)-int(y.Day)) })
 	outlooks := map[int32]*outlook.Outlook{}
-	out := map[key]bool{}
+	out := map[entry]bool{}
 	for _, p := range all {
 		o := outlooks[p.Cell]
 		if o == nil {
@@ -411,7 +417,7 @@ func keepable(b *book.Book, left map[int32][]book.Promise, free func(cell int32)
 		}
 		if o.ATP(p.Day) >= p.Qty {
 			o.Take(p.Day, p.Qty)
-			out[key{p.line, p.Cell, p.Day}] = true
+			out[p.entry] = true
 		}
 	}
 	return out

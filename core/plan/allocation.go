@@ -1,9 +1,12 @@
 package plan
 
 import (
+	"cmp"
+	"encoding/binary"
 	"encoding/json"
 	"fmt"
 	"io"
+	"math"
 	"slices"
 
 	"journeyman/core/book"
@@ -14,11 +17,16 @@ import (
 type Why struct {
 	Code  Code
 	Qty   int64
-	After []int32
+	After []int32 // the first of them
+	More  int     // how many came first besides those
 }
 
-// Why says why line l takes what it takes, and no more.
-func (a *Allocation) Why(b *book.Book, l int32) []Why {
+// All is the number of names that [Allocation.Why] gives if all are wanted.
+const All = math.MaxInt
+
+// Why says why line l takes what it takes, and no more. Of those that came first it names so many. Cost: their number, and
+// the logarithm of how many came first.
+func (a *Allocation) Why(b *book.Book, l int32, names int) []Why {
 	s := &a.lines[l]
 	out := []Why{}
 	switch {
@@ -29,9 +37,10 @@ func (a *Allocation) Why(b *book.Book, l int32) []Why {
 	case s.notDue:
 		return append(out, Why{Code: NotDue, Qty: s.wanted})
 	case s.cut && s.rule == book.Lines:
-		return append(out, Why{RuleLine, s.wanted, a.ahead(b, l)})
+		return append(out, because(RuleLine, s.wanted, a.ahead(b, l), names))
 	case s.cut:
-		return append(out, Why{RuleOrder, s.wanted, a.aheadOfOrder(b, l)})
+		first, more := a.aheadOfOrder(b, b.Lines[l].Order, names)
+		return append(out, Why{RuleOrder, s.wanted, first, more})
 	}
 	if s.taken > 0 {
 		out = append(out, Why{Code: Covered, Qty: s.taken})
@@ -44,10 +53,11 @@ func (a *Allocation) Why(b *book.Book, l int32) []Why {
 	reserved := min(left-packs, s.reserved)
 	protected := min(left-packs-reserved, s.protected)
 	if short := left - packs - reserved - protected; short > 0 {
-		out = append(out, Why{ShortStock, short, a.ahead(b, l)})
+		out = append(out, because(ShortStock, short, a.ahead(b, l), names))
 	}
 	if protected > 0 {
-		out = append(out, Why{Protects, protected, a.promisedTo(b, l)})
+		first, more := a.promisedTo(b, l, names)
+		out = append(out, Why{Protects, protected, first, more})
 	}
 	if reserved > 0 {
 		out = append(out, Why{Code: Reserved, Qty: reserved})
@@ -58,62 +68,107 @@ func (a *Allocation) Why(b *book.Book, l int32) []Why {
 	return out
 }
 
+// because is a reason with so many names of those who came first.
+func because(code Code, qty int64, first []int32, names int) Why {
+	n := min(names, len(first))
+	return Why{code, qty, first[:n:n], len(first) - n}
+}
+
 // cellsOf are the cells on which a line may draw.
 func cellsOf(b *book.Book, l int32) []int32 {
 	return append([]int32{b.Lines[l].Cell}, b.OthersOf(l)...)
 }
 
+// linesOfCells gathers the lines of several cells, each line once, and keeps what it gathered: the lines of an item draw on few
+// sets of cells.
+type linesOfCells struct {
+	of   map[int32][]int32 // by cell, in the order of compare
+	sets map[string][]int32
+}
+
+func (s *linesOfCells) gather(cells []int32, compare func(x, y int32) int) []int32 {
+	if len(cells) == 1 {
+		return s.of[cells[0]]
+	}
+	name := make([]byte, 0, 4*len(cells))
+	for _, c := range slices.Sorted(slices.Values(cells)) {
+		name = binary.LittleEndian.AppendUint32(name, uint32(c))
+	}
+	out, known := s.sets[string(name)]
+	if !known {
+		for _, c := range cells {
+			out = append(out, s.of[c]...)
+		}
+		slices.SortFunc(out, compare)
+		out = slices.Compact(out)
+		if s.sets == nil {
+			s.sets = map[string][]int32{}
+		}
+		s.sets[string(name)] = out
+	}
+	return out
+}
+
+func (a *Allocation) byRank(x, y int32) int { return cmp.Compare(a.lines[x].rank, a.lines[y].rank) }
+
 // ahead are the lines that took from the cells of line l before its turn, in their order.
 func (a *Allocation) ahead(b *book.Book, l int32) []int32 {
-	var out []int32
-	for _, c := range cellsOf(b, l) {
-		for _, x := range a.takers[c] {
-			if x != l && a.lines[x].rank < a.lines[l].rank && !slices.Contains(out, x) {
-				out = append(out, x)
-			}
-		}
-	}
-	slices.SortFunc(out, func(x, y int32) int { return int(a.lines[x].rank - a.lines[y].rank) })
-	return out
+	took := a.takers.gather(cellsOf(b, l), a.byRank)
+	n, _ := slices.BinarySearchFunc(took, l, a.byRank)
+	return took[:n]
 }
 
-// aheadOfOrder are those that came before any line of an order that goes only whole.
-func (a *Allocation) aheadOfOrder(b *book.Book, l int32) []int32 {
-	var out []int32
-	first, after := b.LinesOf(b.Lines[l].Order)
-	for x := first; x < after; x++ {
-		for _, y := range a.ahead(b, x) {
-			if b.Lines[y].Order != b.Lines[l].Order && !slices.Contains(out, y) {
-				out = append(out, y)
-			}
+// aheadOfOrder are those that came before any line of an order that goes only whole, and took nothing therefore: so many
+// of them by name, and the number of the others.
+func (a *Allocation) aheadOfOrder(b *book.Book, order int32, names int) (first []int32, more int) {
+	from, after := b.LinesOf(order)
+	byItem := map[int32][][]int32{} // lines of different items have different lines ahead of them
+	for l := from; l < after; l++ {
+		if ahead := a.ahead(b, l); len(ahead) > 0 {
+			item := b.Cells[b.Lines[l].Cell].Item
+			byItem[item] = append(byItem[item], ahead)
 		}
 	}
-	slices.SortFunc(out, func(x, y int32) int { return int(a.lines[x].rank - a.lines[y].rank) })
-	return out
+	all := 0
+	for _, lists := range byItem {
+		of := slices.MaxFunc(lists, func(x, y []int32) int { return len(x) - len(y) })
+		if slices.ContainsFunc(lists, func(x []int32) bool { return &x[0] != &of[0] }) { // else the others are its beginnings
+			of = slices.Concat(lists...)
+			slices.SortFunc(of, a.byRank)
+			of = slices.Compact(of)
+		}
+		all += len(of)
+		first = append(first, of[:min(names, len(of))]...)
+	}
+	slices.SortFunc(first, a.byRank)
+	first = first[:min(names, len(first))]
+	return first, all - len(first)
 }
 
-// promisedTo are the other lines to which units of the cells of line l are promised.
-func (a *Allocation) promisedTo(b *book.Book, l int32) []int32 {
-	if a.promised == nil {
-		a.promised = map[int32][]int32{}
+// promisedTo are the other lines to which units of the cells of line l are promised: so many of them by name, and the
+// number of the others.
+func (a *Allocation) promisedTo(b *book.Book, l int32, names int) (first []int32, more int) {
+	if a.promised.of == nil {
+		a.promised.of = map[int32][]int32{}
 		for i := range b.Lines {
 			for _, p := range b.PromisesOf(int32(i)) {
-				if of := a.promised[p.Cell]; len(of) == 0 || of[len(of)-1] != int32(i) {
-					a.promised[p.Cell] = append(of, int32(i))
+				if of := a.promised.of[p.Cell]; len(of) == 0 || of[len(of)-1] != int32(i) {
+					a.promised.of[p.Cell] = append(of, int32(i))
 				}
 			}
 		}
 	}
-	var out []int32
-	for _, c := range cellsOf(b, l) {
-		for _, x := range a.promised[c] {
-			if x != l && !slices.Contains(out, x) {
-				out = append(out, x)
-			}
-		}
+	all := a.promised.gather(cellsOf(b, l), cmp.Compare[int32])
+	at, own := slices.BinarySearch(all, l)
+	if !own {
+		n := min(names, len(all))
+		return all[:n:n], len(all) - n
 	}
-	slices.Sort(out)
-	return out
+	n := min(names, len(all)-1)
+	if at >= n {
+		return all[:n:n], len(all) - 1 - n
+	}
+	return slices.Concat(all[:at], all[at+1:n+1]), len(all) - 1 - n
 }
 
 // By is the key by which the first line came before the second; "" if only their order and
@@ -125,10 +180,13 @@ func (a *Allocation) By(b *book.Book, first, second int32) policy.Key {
 // Reasons is Why with the lines by their names.
 func (a *Allocation) Reasons(b *book.Book, l int32) []Reason {
 	out := []Reason{}
-	for _, y := range a.Why(b, l) {
+	for _, y := range a.Why(b, l, All) {
 		r := Reason{Code: y.Code, Qty: y.Qty}
 		for _, x := range y.After {
 			r.After = append(r.After, fmt.Sprintf("%s/%d", b.Orders[b.Lines[x].Order].Number, b.Lines[x].No))
+		}
+		if len(y.After) > 0 {
+			r.By = a.By(b, y.After[0], l)
 		}
 		out = append(out, r)
 	}

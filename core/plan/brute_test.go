@@ -122,13 +122,13 @@ func (s *slow) line(l int32) {
 			}
 		}
 	}
-	if s.keep && len(before) > 0 && !noWorse(s.given[l], before) {
+	if s.keep && len(before) > 0 && !s.noWorse(s.given[l], before) {
 		s.given[l] = before
 	}
 }
 
-func noWorse(now, before []book.Promise) bool {
-	for d := days.Day(0); d < 1<<15; d++ {
+func (s *slow) noWorse(now, before []book.Promise) bool {
+	for d := s.b.Today; d < 1<<15; d++ {
 		var n, o int64
 		for _, p := range now {
 			if p.Day <= d {
@@ -184,7 +184,7 @@ func (s *slow) whole(order int32) {
 		for i := range s.given[l] {
 			s.given[l][i].Day = last
 		}
-		worse = worse || !noWorse(s.given[l], before[l])
+		worse = worse || !s.noWorse(s.given[l], before[l])
 	}
 	if s.keep && worse {
 		for _, l := range open {
@@ -387,7 +387,7 @@ func TestKeepNeverMakesAPromiseWorse(t *testing.T) {
 		b, _ := randomBook(rand.New(rand.NewPCG(seed, 9)))
 		p := Promise(b, PromiseHow{Keep: true})
 		for i := range b.Lines {
-			if b.Lines[i].Open > 0 && !NoWorse(p.PromisesOf(int32(i)), b.PromisesOf(int32(i))) {
+			if b.Lines[i].Open > 0 && !NoWorse(p.PromisesOf(int32(i)), b.PromisesOf(int32(i)), b.Today) {
 				t.Fatalf("seed %d: line %d had %v and has %v", seed, i, b.PromisesOf(int32(i)), p.PromisesOf(int32(i)))
 			}
 		}

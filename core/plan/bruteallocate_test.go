@@ -275,7 +275,7 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 			}
 			// The reasons account for every unit that was open, and say no nonsense.
 			said := int64(0)
-			for _, y := range a.Why(b, l) {
+			for _, y := range a.Why(b, l, All) {
 				said += y.Qty
 				switch y.Code {
 				case Covered:
@@ -299,7 +299,7 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 				}
 			}
 			if said != b.Lines[i].Open {
-				t.Fatalf("seed %d: the reasons of line %d are of %d units, open are %d: %+v", seed, l, said, b.Lines[i].Open, a.Why(b, l))
+				t.Fatalf("seed %d: the reasons of line %d are of %d units, open are %d: %+v", seed, l, said, b.Lines[i].Open, a.Why(b, l, All))
 			}
 			if how.Share != InTurn && sum > 0 {
 				shared++

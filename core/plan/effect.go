@@ -42,11 +42,11 @@ func (o *Outcomes) Late(b *book.Book, line int32) bool {
 
 // Untouched is the allocation that takes nothing: what there is without a run.
 func Untouched(b *book.Book, keys []policy.Key) *Allocation {
-	a := &Allocation{Keys: keys, Goal: InOrder, lines: make([]served, len(b.Lines)), takers: map[int32][]int32{}}
+	a := &Allocation{Keys: keys, Goal: InOrder, lines: make([]served, len(b.Lines)), takers: linesOfCells{of: map[int32][]int32{}}}
 	kept := keepable(b, nil, func(c int32) int64 { return b.Cells[c].Free() }, func(int32) bool { return false })
 	for i := range b.Lines {
-		for _, p := range b.PromisesOf(int32(i)) {
-			if !kept[key{int32(i), p.Cell, p.Day}] {
+		for k, p := range b.PromisesOf(int32(i)) {
+			if !kept[entry{int32(i), int32(k)}] {
 				a.unkept = append(a.unkept, Broken{int32(i), p})
 			}
 		}

@@ -160,11 +160,11 @@ func TestAGoalReachesWhatTryingEverySetFinds(t *testing.T) {
 				all = all && sum == line.Open
 				value[b.Orders[o].Tier] += sum * line.Price
 				said := int64(0)
-				for _, y := range a.Why(b, l) {
+				for _, y := range a.Why(b, l, All) {
 					said += y.Qty
 				}
 				if said != line.Open {
-					t.Fatalf("seed %d: the reasons of line %d are of %d of %d units: %+v", seed, l, said, line.Open, a.Why(b, l))
+					t.Fatalf("seed %d: the reasons of line %d are of %d of %d units: %+v", seed, l, said, line.Open, a.Why(b, l, All))
 				}
 			}
 			if open && all {

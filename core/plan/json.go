@@ -7,6 +7,7 @@ import (
 	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/outlook"
+	"journeyman/core/policy"
 )
 
 // Format is the first word of a plan file.
@@ -31,9 +32,10 @@ const (
 // Reason is a code, for how many units it holds, and who came first: the lines that took, or
 // to whom it is promised, by order and line number.
 type Reason struct {
-	Code  Code     `json:"code"`
-	Qty   int64    `json:"qty"`
-	After []string `json:"after,omitempty"`
+	Code  Code       `json:"code"`
+	Qty   int64      `json:"qty"`
+	After []string   `json:"after,omitempty"`
+	By    policy.Key `json:"by,omitempty"` // the key by which the first of them came first
 }
 
 // Reasons says why line l has what the plan gives it.
@@ -46,15 +48,14 @@ func (p *Plan) Reasons(b *book.Book, l int32) []Reason {
 	if q := line.Open - short; q > 0 {
 		out = append(out, Reason{Code: Covered, Qty: q})
 	}
-	if !b.Eligible(l) {
-		return append(out, Reason{Code: OnHold, Qty: line.Open})
-	}
 	if short > 0 {
 		code := ShortStock
-		switch b.Orders[line.Order].Rule {
-		case book.Lines:
+		switch rule := b.Orders[line.Order].Rule; {
+		case !b.Eligible(l):
+			code = OnHold
+		case rule == book.Lines:
 			code = RuleLine
-		case book.Whole:
+		case rule == book.Whole:
 			code = RuleOrder
 		}
 		out = append(out, Reason{Code: code, Qty: short})
@@ -196,10 +197,11 @@ type AvailableDay struct {
 	Discrete    Units  `json:"discrete"`
 }
 
-// Ask is a question about one cell. Qty 0 and By 0 ask nothing.
+// Ask is a question about one cell. Qty 0 and a By that is nil ask nothing.
 type Ask struct {
-	Qty      int64
-	From, By days.Day // From 0 is today
+	Qty  int64
+	From days.Day // no earlier than today
+	By   *days.Day
 }
 
 // Answer answers it. Cost: linear in all promises of the book, to find those of the cell.
@@ -219,8 +221,8 @@ func Answer(b *book.Book, cell int32, ask Ask) Available {
 	for _, e := range commitments {
 		o.Take(e.Day, e.Qty)
 	}
-	if ask.By != 0 {
-		by := Units(o.ATP(ask.By))
+	if ask.By != nil {
+		by := Units(o.ATP(*ask.By))
 		out.By = &by
 	}
 	if ask.Qty > 0 {

@@ -70,7 +70,8 @@ func TestAnAnswerIsWhatAPromiseRunWouldGive(t *testing.T) {
 		b, _ := randomBook(r)
 		cell := int32(r.IntN(len(b.Cells)))
 		qty := int64(1 + r.IntN(80))
-		a := Answer(b, cell, Ask{Qty: qty, By: b.Today + 10})
+		by := b.Today + 10
+		a := Answer(b, cell, Ask{Qty: qty, By: &by})
 		o := b.Outlooks(nil)[cell]
 		if got := o.ATP(b.Today + 10); Units(got) != *a.By {
 			t.Fatalf("seed %d: by %d, the outlook says %d", seed, *a.By, got)

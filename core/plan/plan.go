@@ -39,11 +39,11 @@ func Promised(promises []book.Promise, d days.Day) int64 {
 	return n
 }
 
-// NoWorse says whether on every day at least as many units are promised by that day as
+// NoWorse says whether on every day from today on at least as many units are promised by that day as
 // before.
-func NoWorse(now, before []book.Promise) bool {
+func NoWorse(now, before []book.Promise, today days.Day) bool {
 	for _, p := range before {
-		if Promised(now, p.Day) < Promised(before, p.Day) {
+		if d := max(p.Day, today); Promised(now, d) < Promised(before, d) {
 			return false
 		}
 	}

@@ -124,7 +124,7 @@ func (r *promising) one(t *turn) {
 	} else {
 		r.asAvailable(t)
 	}
-	if t.before && !NoWorse(r.plan.Promises[from:], before) {
+	if t.before && !NoWorse(r.plan.Promises[from:], before, r.b.Today) {
 		r.lift(r.plan.Promises[from:])
 		r.plan.Promises = r.plan.Promises[:from]
 		r.take(before)
@@ -313,7 +313,7 @@ func (r *promising) noWorse(first, after int32, given []book.Promise) bool {
 			now = given[i : i+1]
 			i++
 		}
-		if !NoWorse(now, r.b.PromisesOf(l)) {
+		if !NoWorse(now, r.b.PromisesOf(l), r.b.Today) {
 			return false
 		}
 	}

@@ -46,12 +46,12 @@ const mostAfter = 8
 func (x *ran) why(l int32) whyParts {
 	var out whyParts
 	b := x.b
-	for _, y := range x.a.Why(b.Book, l) {
+	for _, y := range x.a.Why(b.Book, l, mostAfter) {
 		p := whyPart{Code: y.Code, Qty: y.Qty, Where: b.Warehouses[b.Cells[b.Lines[l].Cell].Warehouse]}
 		if y.Code == plan.Multiple {
 			p.Pack = b.Items[b.Cells[b.Lines[l].Cell].Item].Multiple
 		}
-		for _, o := range y.After[:min(len(y.After), mostAfter)] {
+		for _, o := range y.After {
 			row := &b.row[o]
 			after := whyAfter{Line: row.ID, Order: row.Number, No: int(row.No), Tier: int(row.Tier), ShipBy: b.Lines[o].ShipBy.String(), Took: x.a.Units(o)}
 			if y.Code != plan.Protects {
@@ -61,7 +61,7 @@ func (x *ran) why(l int32) whyParts {
 			}
 			p.After = append(p.After, after)
 		}
-		p.More = max(0, len(y.After)-mostAfter)
+		p.More = y.More
 		out = append(out, p)
 	}
 	return out
