@@ -35,7 +35,7 @@ func makeroomCommand() *cobra.Command {
 			default:
 				return refusedBook("--harm "+harm, fmt.Errorf("number, days or customers"))
 			}
-			if deadline <= 0 {
+			if cmd.Flags().Changed("deadline") && deadline <= 0 {
 				return refusedBook("--deadline", fmt.Errorf("more than 0 is expected, such as 250ms"))
 			}
 			b, err := readBook(args[0], book.Place{SKU: sku, Warehouse: warehouse})
@@ -66,7 +66,9 @@ func makeroomCommand() *cobra.Command {
 			}
 			ask.Fixed = func(l int32) bool { return stay[l] }
 			began := time.Now()
-			ask.Stop = func() bool { return time.Since(began) > deadline }
+			if deadline > 0 {
+				ask.Stop = func() bool { return time.Since(began) > deadline }
+			}
 			var out bytes.Buffer
 			if err := makeroom.Find(b, ask).Write(&out, b); err != nil {
 				return err
@@ -83,7 +85,7 @@ func makeroomCommand() *cobra.Command {
 	f.StringVar(&harm, "harm", "number", "what is made least: number (the weights of the lines put back), days (weight × calendar days) or customers")
 	f.StringVar(&fixed, "fixed", "", "lines that are not put back, as ORDER/LINE, separated by commas")
 	f.StringVar(&line, "line", "", "the line whose demand it is, as ORDER/LINE: its own promises are lifted (default: a new one)")
-	f.DurationVar(&deadline, "deadline", 250*time.Millisecond, "after this long the best that was found is the answer, with its bound")
+	f.DurationVar(&deadline, "deadline", 0, "after this long, such as 250ms, the best that was found is the answer, with its bound and cut_short (default: never)")
 	return computes(cmd, "sku", "warehouse", "qty", "by")
 }
 

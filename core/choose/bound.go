@@ -1,6 +1,9 @@
 package choose
 
-import "slices"
+import (
+	"math"
+	"slices"
+)
 
 // prices looks for a price of each cell's unit at which the bundles that are worth more than the
 // price of what they need take about what is there: the Lagrangian dual, by steps along what is
@@ -11,6 +14,7 @@ func (g *group) prices() {
 	if n == 1 {
 		return
 	}
+	const highest = 1 << 60
 	price, left := make([]int64, n), make([]int64, n)
 	at := int64(-1)
 	step, idle := 1.0, 0
@@ -18,22 +22,22 @@ func (g *group) prices() {
 		dual := int64(0)
 		for i := range left {
 			left[i] = g.room[i]
-			dual += price[i] * g.room[i]
+			dual = plus(dual, times(price[i], g.room[i]))
 			for _, x := range g.parts[i] {
-				if gain := g.scale*x.Each - price[i]; gain > 0 {
-					dual += gain * x.Qty
+				if gain := above(times(g.scale, x.Each), price[i]); gain > 0 {
+					dual = plus(dual, times(gain, x.Qty))
 					left[i] -= x.Qty
 				}
 			}
 		}
 		for j := range g.bundles {
 			b := &g.bundles[j]
-			gain := g.scale * b.Worth
+			cost := int64(0)
 			for _, x := range b.Needs {
-				gain -= price[x.Cell] * x.Qty
+				cost = plus(cost, times(price[x.Cell], x.Qty))
 			}
-			if gain > 0 {
-				dual += gain
+			if gain := above(g.scale*b.Worth, cost); gain > 0 {
+				dual = plus(dual, gain)
 				for _, x := range b.Needs {
 					left[x.Cell] -= x.Qty
 				}
@@ -57,7 +61,7 @@ func (g *group) prices() {
 		}
 		far := step * float64(dual-g.scale*g.reached) / square
 		for i, q := range left {
-			price[i] = max(0, price[i]-int64(far*float64(q)))
+			price[i] = int64(min(max(0, float64(price[i])-far*float64(q)), highest))
 		}
 	}
 	g.bound = min(g.bound, at/g.scale)
@@ -81,6 +85,9 @@ func (g *group) split() {
 		took[j] = make([]bool, len(g.bundles[j].Needs))
 	}
 	for round := range splitRounds {
+		if tooMuch(parts) {
+			break
+		}
 		for j := range took {
 			clear(took[j])
 			of[j] = 0
@@ -162,6 +169,18 @@ func (g *group) split() {
 	g.parted = best
 }
 
+// tooMuch says whether parts of worths have become so great, some above and some below nothing, that their sums
+// might not be whole numbers of 64 bits.
+func tooMuch(parts [][]int64) bool {
+	sum := 0.0
+	for _, of := range parts {
+		for _, x := range of {
+			sum += math.Abs(float64(x))
+		}
+	}
+	return sum > 1<<61
+}
+
 // mostWork bounds the steps that solving the cells of one group may take while its split is bettered.
 const mostWork = 40_000_000
 
@@ -173,7 +192,7 @@ func copied(of [][]int64) [][]int64 {
 	return out
 }
 
-// firstSplit splits by the prices.
+// firstSplit splits by the prices; worths so great that this might not add up, evenly.
 func (g *group) firstSplit() [][]int64 {
 	out := make([][]int64, len(g.bundles))
 	for j := range g.bundles {
@@ -188,6 +207,16 @@ func (g *group) firstSplit() [][]int64 {
 			rest -= q
 		}
 		out[j][0] += rest
+	}
+	if !tooMuch(out) {
+		return out
+	}
+	for j, of := range out {
+		worth, n := g.scale*g.bundles[j].Worth, int64(len(of))
+		for x := range of {
+			of[x] = worth / n
+		}
+		of[0] += worth % n
 	}
 	return out
 }

@@ -203,7 +203,6 @@ type group struct {
 	reached int64
 	bound   int64
 	parted  [][]int64 // of each bundle its worth, × scale, split over its needs
-	sought  bool      // all that could be better was looked into
 }
 
 // left is what a choice leaves of a cell.
@@ -235,7 +234,7 @@ func (g *group) solve() {
 		}
 	}
 	g.scale = 1 << 16
-	for total > (1<<60)/g.scale {
+	for g.scale > 1 && total > (1<<60)/g.scale {
 		g.scale >>= 1
 	}
 	for i, room := range g.room {

@@ -15,7 +15,12 @@ type filling struct {
 	table []int64   // of each room; nil if the room is too large, or there are no parts
 	odd   []int     // of the order, if there is a table, those that are not so many whole packs of the same size
 	took  [][]int32 // of each of these, how much of it the best choice has in so much room, of those before it and all that are not odd
+	stair *stair    // in place of a table, if the room is large and the packs are, too
+	unit  int64     // every sum of packs is a multiple of it
 }
+
+// exact says whether what the parts are worth is known, in every room; else packs are filled in one after another, and the bound is of single units.
+func (f *filling) exact() bool { return len(f.parts) == 0 || f.table != nil || f.stair != nil }
 
 // tabled says whether what the parts are worth in the room is counted exactly.
 func tabled(room int64, parts []Part) bool {
@@ -29,6 +34,8 @@ func newFilling(parts []Part, room int64) filling {
 	}
 	slices.SortStableFunc(f.order, func(x, y int) int { return cmp.Compare(parts[y].Each, parts[x].Each) })
 	if !tabled(room, parts) {
+		f.unit = unitOfPacks(parts)
+		f.stair, _ = newStair(parts, f.order, room)
 		return f
 	}
 	f.odd = slices.DeleteFunc(slices.Clone(f.order), f.even)
@@ -42,6 +49,26 @@ func newFilling(parts []Part, room int64) filling {
 		f.took = append(f.took, took)
 	}
 	return f
+}
+
+// unitOfPacks is the greatest number of which all quantities that can be had of the parts are multiples.
+func unitOfPacks(parts []Part) int64 {
+	unit := int64(0)
+	divide := func(n int64) {
+		for n != 0 {
+			unit, n = n, unit%n
+		}
+	}
+	for _, p := range parts {
+		pack := max(1, p.Pack)
+		if p.Qty >= pack {
+			divide(pack)
+		}
+		if p.Qty%pack != 0 {
+			divide(p.Qty)
+		}
+	}
+	return max(1, unit)
 }
 
 // even says whether a part is so many whole packs as large as those of the dearest part.
@@ -117,8 +144,11 @@ func withPart(table, out []int64, took []int32, queue []from, p *Part) []from {
 
 // worth of the parts in so much room, which can be had.
 func (f *filling) worth(room int64) int64 {
-	if f.table != nil {
+	switch {
+	case f.table != nil:
 		return f.table[room]
+	case f.stair != nil:
+		return f.stair.at(room).worth
 	}
 	sum := int64(0)
 	for _, x := range f.order {
@@ -138,12 +168,13 @@ func (f *filling) fits(x int, room int64) int64 {
 	return room / max(1, p.Pack) * max(1, p.Pack)
 }
 
-// most is what the parts are worth at most: the same as worth if it is tabled, else as if units
-// could be had one by one.
+// most is what the parts are worth at most: the same as worth if that is exact, else as if they could be had by the
+// unit of their packs.
 func (f *filling) most(room int64) int64 {
-	if f.table != nil {
-		return f.table[room]
+	if f.exact() {
+		return f.worth(room)
 	}
+	room -= room % f.unit
 	sum := int64(0)
 	for _, x := range f.order {
 		q := min(room, f.parts[x].Qty)
@@ -153,9 +184,45 @@ func (f *filling) most(room int64) int64 {
 	return sum
 }
 
+// mosts is [filling.most] of each of so many rooms, one unit apart and the first of them so large, none larger than the room.
+func (f *filling) mosts(out []int64, first, unit, room int64) {
+	n := 0
+	if f.table != nil {
+		for x := range out {
+			out[x] = f.table[min(room, first+int64(x)*unit)]
+		}
+		return
+	}
+	if f.stair == nil { // the dearest first, of which so much and so much worth lies before the next
+		filled, sum := int64(0), int64(0)
+		for x := range out {
+			space := min(room, first+int64(x)*unit)
+			space -= space % f.unit
+			for n < len(f.order) && filled+f.parts[f.order[n]].Qty <= space {
+				p := &f.parts[f.order[n]]
+				filled, sum, n = filled+p.Qty, sum+p.Qty*p.Each, n+1
+			}
+			if out[x] = sum; n < len(f.order) {
+				out[x] += (space - filled) * f.parts[f.order[n]].Each
+			}
+		}
+		return
+	}
+	for x := range out {
+		for n+1 < len(f.stair.steps) && f.stair.steps[n+1].room <= min(room, first+int64(x)*unit) {
+			n++
+		}
+		out[x] = f.stair.steps[n].worth
+	}
+}
+
 // of is how much of each part is had in so much room.
 func (f *filling) of(room int64) []int64 {
 	out := make([]int64, len(f.parts))
+	if f.stair != nil {
+		f.stair.fill(room, out)
+		return out
+	}
 	for n := len(f.odd) - 1; n >= 0; n-- {
 		out[f.odd[n]] = int64(f.took[n][room])
 		room -= out[f.odd[n]]

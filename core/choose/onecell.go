@@ -52,10 +52,14 @@ func newBase(room, unit, scale int64, f *filling) base {
 		return b
 	}
 	b.worth = make([]int64, room/unit+1)
+	f.mosts(b.worth, room%unit, unit, room)
 	for x := range b.worth {
-		b.worth[x] = scale * f.most(min(room, int64(x)*unit+room%unit))
+		b.worth[x] *= scale
 	}
 	for x := range b.worth {
+		if x > 1 && x < len(b.worth)-1 && b.worth[x] == b.worth[x-1] {
+			continue // the curve above does not bend on a level
+		}
 		for n := len(b.bends); n > 1; n-- {
 			p, q := int(b.bends[n-2]), int(b.bends[n-1])
 			before, low := bits.Mul64(uint64(b.worth[q]-b.worth[p]), uint64(x-q))

@@ -54,7 +54,7 @@ func TestWhatAPriceSealsIsInEveryBestChoice(t *testing.T) {
 		}
 		var wants []want
 		for _, it := range k.items {
-			wants = append(wants, want{it.qty, it.worth})
+			wants = append(wants, want{0, it.qty, it.worth})
 		}
 		if alone := bestAlone(k.room, wants, parts, 1000); worth != alone {
 			t.Fatalf("seed %d: %d, by other code %d", seed, worth, alone)

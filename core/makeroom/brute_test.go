@@ -87,7 +87,7 @@ func (s *slow) harm(moves []Move) (n int64) {
 		key, weight := any(m.Line), int64(l.Weight)
 		switch s.ask.Harm {
 		case Days:
-			n += weight * int64(m.To-m.From)
+			n += weight * int64(m.To-max(m.From, s.b.Today))
 			continue
 		case Customers:
 			key, weight = s.b.Orders[l.Order].Customer, 1

@@ -5,9 +5,6 @@ import (
 	"slices"
 )
 
-// scale is what prices are multiplied by, so that bounds are sums of whole numbers.
-const scale = 1 << 12
-
 // shortest returns the entries of the problem put back by as few days, weighted, as covers the
 // rows.
 func (p *problem) shortest() []Move {
@@ -25,11 +22,18 @@ func (p *problem) shortest() []Move {
 // if it were decided otherwise than the prices say is decided; the few entries that remain open are
 // searched through, choices that leave the same rows lacking being one.
 func (p *problem) leastDays() (moves []Move, harm, bound int64) {
-	s := &searching{problem: p, rowsN: len(p.rows), last: make([]int, len(p.entries))}
+	s := &searching{problem: p, rowsN: len(p.rows), last: make([]int, len(p.entries)), scale: 1 << 40}
 	s.everything()
+	most := s.best // what a choice, or an entry, costs
+	for i := range s.entries {
+		most = max(most, s.cost(&s.entries[i], s.rowsN-1))
+	}
+	for s.scale > 1 && float64(s.scale)*float64(most)*float64(len(s.entries)*s.rowsN) > 1<<52 {
+		s.scale >>= 1
+	}
 	s.prices()
 	for _, width := range []int{32, 512, 0} {
-		if s.best == s.bound() || p.stop() {
+		if s.best == s.bound() || s.ended {
 			break
 		}
 		if s.search(width) {
@@ -49,16 +53,16 @@ type searching struct {
 	last  []int // of each entry in the best that is known: the last row that it covers, or not
 	price []int64
 	dual  int64 // the bound × scale
+	scale int64 // of prices: sums with them stay whole numbers of 64 bits, and those of single units are fine enough
 }
 
-func (s *searching) bound() int64 { return max(0, (s.dual+scale-1)/scale) }
+func (s *searching) bound() int64 { return max(0, (s.dual+s.scale-1)/s.scale) }
 
 func (s *searching) moves() []Move {
 	var out []Move
 	for i, k := range s.last {
 		if k != not {
-			e := &s.entries[i]
-			out = append(out, Move{e.line, e.qty, e.day, s.until[k]})
+			out = append(out, s.move(&s.entries[i], k))
 		}
 	}
 	return out
@@ -126,7 +130,7 @@ func (s *searching) worth(i int, price []int64) (last int, lost int64) {
 	covered := int64(0)
 	for k := e.first; k < s.rowsN; k++ {
 		covered += price[k] * e.qty
-		if x := scale*s.cost(e, k) - covered; x < lost {
+		if x := s.scale*s.cost(e, k) - covered; x < lost {
 			last, lost = k, x
 		}
 	}
@@ -140,7 +144,18 @@ func (s *searching) prices() {
 	s.price = best
 	step := 2.0
 	idle := 0
+	units := 0.0 // at what a unit may cost at most their sums are whole numbers of 64 bits; nothing is worth so much
+	for i := range s.entries {
+		units += float64(s.entries[i].qty) * float64(s.rowsN)
+	}
+	for k := range s.rows {
+		units += float64(s.rows[k].lacks)
+	}
+	dearest := (1 << 60) / units
 	for round := range 400 {
+		if s.spend(len(s.entries) * s.rowsN) {
+			return
+		}
 		dual := int64(0)
 		for k := range missing {
 			missing[k] = s.rows[k].lacks
@@ -164,7 +179,7 @@ func (s *searching) prices() {
 		if round%8 == 0 {
 			s.repair(slices.Clone(last), missing)
 		}
-		if s.best == s.bound() || step < 1e-3 || round%32 == 31 && s.stop() {
+		if s.best == s.bound() || step < 1e-3 {
 			return
 		}
 		square := 0.0
@@ -177,9 +192,9 @@ func (s *searching) prices() {
 		if square == 0 {
 			return
 		}
-		far := step * float64(scale*s.best-dual) / square
+		far := step * float64(s.scale*s.best-dual) / square
 		for k, m := range missing {
-			price[k] = max(0, price[k]+int64(far*float64(m)))
+			price[k] = int64(min(max(0, float64(price[k])+far*float64(m)), dearest))
 		}
 	}
 }
@@ -190,6 +205,9 @@ func (s *searching) repair(last []int, missing []int64) {
 	lacks := slices.Clone(missing)
 	for k := range lacks {
 		for lacks[k] > 0 {
+			if s.spend(len(s.entries) * (k + 1)) {
+				return
+			}
 			at, least := -1, 0.0
 			for i := range s.entries {
 				e := &s.entries[i]
@@ -239,7 +257,7 @@ type label struct {
 // whether it looked through everything, so that the best is the least.
 func (s *searching) search(width int) bool {
 	n := s.rowsN
-	gap := scale*(s.best-1) - s.dual // what a choice may lose and still be better
+	gap := s.scale*(s.best-1) - s.dual // what a choice may lose and still be better
 	if gap < 0 {
 		return true
 	}
@@ -269,7 +287,7 @@ func (s *searching) search(width int) bool {
 			x := int64(0)
 			if k != not {
 				covered += s.price[k] * e.qty
-				x = scale*s.cost(e, k) - covered
+				x = s.scale*s.cost(e, k) - covered
 			}
 			if x-least <= gap {
 				o.lost[k+1] = x - least
@@ -296,12 +314,9 @@ func (s *searching) search(width int) bool {
 	for _, o := range opens {
 		of = append(of, o.entry)
 	}
-	split := s.split(of, lacks, scale*(s.best-1-cost))
-	if split != nil {
-		s.dual = max(s.dual, min(scale*s.best, scale*cost+split.value))
-		if scale*cost+split.value > scale*(s.best-1) {
-			return true
-		}
+	split := s.split(of, lacks, cost)
+	if s.dual > s.scale*(s.best-1) {
+		return true
 	}
 
 	// What the entries that are not decided yet gain at least, and cover at most.
@@ -321,7 +336,7 @@ func (s *searching) search(width int) bool {
 		return v
 	}
 	layers := make([][]label, len(opens)+1)
-	layers[0] = []label{{cost, scale*cost + value(lacks) + rest[0], -1, 0}}
+	layers[0] = []label{{cost, s.scale*cost + value(lacks) + rest[0], -1, 0}}
 	now, later := lacks, []int64(nil)
 	whole := true
 	same := map[uint64]int32{}
@@ -333,7 +348,7 @@ func (s *searching) search(width int) bool {
 		later = later[:0]
 		clear(same)
 		for at, l := range layers[i] {
-			if at%256 == 255 && s.stop() {
+			if s.spend(2 * n * n) {
 				return false
 			}
 			mine := now[at*n : at*n+n]
@@ -354,11 +369,11 @@ func (s *searching) search(width int) bool {
 						continue // ending a row earlier does as well
 					}
 				}
-				b := scale*c + value(next) + rest[i+1]
+				b := s.scale*c + value(next) + rest[i+1]
 				if split != nil {
-					b = max(b, scale*c+split.from(i+1, next))
+					b = max(b, s.scale*c+split.from(i+1, next))
 				}
-				if b > scale*(s.best-1) || !covers(most[i+1], next) {
+				if b > s.scale*(s.best-1) || !covers(most[i+1], next) {
 					continue
 				}
 				h := hash(next)

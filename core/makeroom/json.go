@@ -14,6 +14,7 @@ type jsonAnswer struct {
 	Harm     *int64      `json:"harm,omitempty"`
 	Proved   *bool       `json:"proved,omitempty"`
 	Bound    *int64      `json:"bound,omitempty"`
+	Cut      bool        `json:"cut_short,omitempty"` // by the deadline
 }
 
 type jsonMove struct {
@@ -26,7 +27,7 @@ type jsonMove struct {
 
 // Write writes the answer in its JSON form; of one that is impossible nothing but that.
 func (a Answer) Write(w io.Writer, b *book.Book) error {
-	out := jsonAnswer{Fits: a.Fits, Possible: a.Possible}
+	out := jsonAnswer{Fits: a.Fits, Possible: a.Possible, Cut: a.Cut}
 	if a.Possible {
 		moves := []jsonMove{}
 		for _, m := range a.PutBack {

@@ -59,10 +59,12 @@ type Answer struct {
 	Harm     int64  // in the unit of the harm that was asked for
 	Bound    int64  // no way of making room does less harm
 	Proved   bool   // Harm is Bound
+	Cut      bool   // Ask.Stop said that it was enough
 }
 
 // Find returns what to put back. Its cost grows with the entries of the cell and the receipts
-// after the day; without Stop it ends with a proof, in the worst case after a long time.
+// after the day, up to so many steps as take some seconds; then the best that was found is the answer, with its bound. All quantities
+// times a factor make no difference.
 func Find(b *book.Book, ask Ask) Answer {
 	p := build(b, ask)
 	switch {
@@ -71,6 +73,7 @@ func Find(b *book.Book, ask Ask) Answer {
 	case !p.possible():
 		return Answer{Proved: true}
 	}
+	p.inUnits()
 	var a Answer
 	switch ask.Harm {
 	case Days:
@@ -82,9 +85,11 @@ func Find(b *book.Book, ask Ask) Answer {
 		}
 		chosen, harm, bound := p.leastNumber(groups)
 		a.Harm, a.Bound = harm, bound
-		a.PutBack = p.only(chosen).shortest()
+		last := p.only(chosen)
+		a.PutBack = last.shortest()
+		p.cut = p.cut || last.cut
 	}
-	a.Possible, a.Proved = true, a.Harm == a.Bound
+	a.Possible, a.Proved, a.Cut = true, a.Harm == a.Bound, p.cut
 	slices.SortFunc(a.PutBack, func(x, y Move) int { return cmp.Or(cmp.Compare(x.Line, y.Line), cmp.Compare(x.From, y.From)) })
 	return a
 }

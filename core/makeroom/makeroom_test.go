@@ -261,3 +261,130 @@ func ExampleFind() {
 	// false true 12 true
 	// S0000 11 2027-03-06 → 2027-03-29
 }
+
+// times is the book with all quantities so many times as large.
+func times(b *book.Book, factor int64) *book.Book {
+	out := b.Clone()
+	for i := range out.Cells {
+		c := &out.Cells[i]
+		c.OnHand, c.Held, c.Used = c.OnHand*factor, c.Held*factor, c.Used*factor
+	}
+	out.Receipts = slices.Clone(out.Receipts)
+	for i := range out.Receipts {
+		out.Receipts[i].Qty *= factor
+	}
+	for i := range out.Lines {
+		out.Lines[i].Ordered, out.Lines[i].Open = out.Lines[i].Ordered*factor, out.Lines[i].Open*factor
+	}
+	for i := range out.Promises {
+		out.Promises[i].Qty *= factor
+	}
+	return out
+}
+
+func TestAllQuantitiesTimesAFactorMakeNoDifference(t *testing.T) {
+	t.Parallel()
+	r := rand.New(rand.NewPCG(4, 11))
+	for n := range 60 {
+		b, ask := competing(r, 60)
+		ask.Harm = []Harm{Number, Days, Customers}[n%3]
+		want := Find(b, ask)
+		for _, factor := range []int64{7, 1000, 1_000_000} {
+			more := ask
+			more.Qty *= factor
+			got := Find(times(b, factor), more)
+			for i := range got.PutBack {
+				got.PutBack[i].Qty /= factor
+			}
+			if !slices.Equal(got.PutBack, want.PutBack) || got.Harm != want.Harm || got.Bound != want.Bound || got.Proved != want.Proved || got.Possible != want.Possible {
+				t.Fatalf("case %d, %s, × %d: %+v, want %+v", n, ask.Harm, factor, got, want)
+			}
+		}
+	}
+}
+
+// Quantities that nothing divides are as large as those of a book may be, and mostly proved all the same.
+func TestLargeQuantitiesAreMostlyProved(t *testing.T) {
+	t.Parallel()
+	r := rand.New(rand.NewPCG(4, 12))
+	proved, cases := 0, 0
+	for n := range 45 {
+		b, ask := competing(r, 40)
+		b = times(b, 100_000)
+		ask.Qty = ask.Qty*100_000 + r.Int64N(100_000)
+		for i := range b.Promises { // each a little less than it was, so that there is enough for all
+			b.Promises[i].Qty -= r.Int64N(50_000)
+		}
+		ask.Harm = []Harm{Number, Days, Customers}[n%3]
+		a := Find(b, ask)
+		if a.Fits || !a.Possible {
+			continue
+		}
+		if ok, _ := Enough(b, ask, a.PutBack); !ok || a.Bound > a.Harm {
+			t.Fatalf("case %d: %+v", n, a)
+		}
+		if cases++; a.Proved {
+			proved++
+		}
+	}
+	if cases < 20 || proved < cases*9/10 {
+		t.Errorf("%d of %d are proved", proved, cases)
+	}
+}
+
+// Being stopped at once costs little more than looking what is lacking, whatever the size.
+func TestBeingStoppedIsNotOverrun(t *testing.T) {
+	t.Parallel()
+	for _, harm := range []Harm{Number, Days, Customers} {
+		b, ask := competing(rand.New(rand.NewPCG(4, 13)), 4000)
+		ask.Harm = harm
+		least := func(f func()) time.Duration {
+			best := time.Duration(1 << 62)
+			for range 5 {
+				began := time.Now()
+				f()
+				best = min(best, time.Since(began))
+			}
+			return best
+		}
+		looked := least(func() { build(b, ask).inUnits() })
+		asked := 0
+		ask.Stop = func() bool { asked++; return true }
+		var a Answer
+		if took := least(func() { a = Find(b, ask) }); took > 40*looked {
+			t.Errorf("%s: stopped at once it takes %s; what is lacking is known after %s", harm, took, looked)
+		}
+		if !a.Cut || a.Bound > a.Harm || asked > 10 {
+			t.Errorf("%s: %+v, and asked %d times in five answers", harm, a, asked)
+		}
+	}
+}
+
+// Moore and Hodgson: five jobs of 7, 8, 4, 6, 6 days, due on 9, 17, 18, 19, 21: two are late, and no fewer can be (M. Pinedo,
+// Scheduling; values from memory, recomputed). A day's work is a unit that arrives; beside it 10 are there, which a new demand takes.
+func TestTheFewestLateJobs(t *testing.T) {
+	t.Parallel()
+	jobs := []want{{7, 9, 1}, {8, 17, 1}, {4, 18, 1}, {6, 19, 1}, {6, 21, 1}}
+	today := days.Date(2027, 3, 1)
+	d := book.NewBuilder(today, days.Calendar{})
+	item, _ := d.Item("G1", 1, 60, true)
+	cell := d.Cell(item, d.Warehouse("HL"))
+	must(d.Stock(cell, 10, 0))
+	for day := 1; day <= 31; day++ {
+		must(d.Receipt(cell, today+days.Day(day), 1))
+	}
+	for i, w := range jobs {
+		o, _ := d.Order(book.Order{Number: fmt.Sprint(i), Customer: fmt.Sprint("C", i), Tier: 5, Urgency: 3})
+		must(d.Line(book.NewLine{
+			Order: o, No: 1, Cell: cell, Ordered: w.qty, Open: w.qty, Weight: w.weight, ShipBy: today,
+			Promises: []book.Promise{{Qty: w.qty, Cell: cell, Day: today + days.Day(w.in)}},
+		}))
+	}
+	b, err := d.Book()
+	must(err)
+	for _, harm := range []Harm{Number, Customers} {
+		if a := Find(b, Ask{Qty: 10, By: today, Line: NewLine, Harm: harm}); a.Harm != 2 || !a.Proved {
+			t.Errorf("%s: %+v, want two late", harm, a)
+		}
+	}
+}

@@ -3,6 +3,7 @@ package makeroom
 import (
 	"cmp"
 	"math"
+	"math/bits"
 	"slices"
 
 	"journeyman/core/book"
@@ -47,8 +48,11 @@ func (p *problem) groups(of func(*entry) (any, int64)) []group {
 // A group whose entries begin on several rows is first counted as if all began on its first:
 // the result is a bound. If it does not hold, the group is taken or left for good, both ways.
 func (p *problem) leastNumber(groups []group) (chosen []int, harm, bound int64) {
-	s := &numbering{p: p, groups: groups, state: make([]state, len(groups))}
+	s := &numbering{p: p, groups: groups, of: make([]int, len(p.entries)), state: make([]state, len(groups))}
 	for i := range groups {
+		for _, e := range groups[i].entries {
+			s.of[e] = i
+		}
 		if s.whole(i) {
 			s.state[i] = free
 		}
@@ -57,15 +61,11 @@ func (p *problem) leastNumber(groups []group) (chosen []int, harm, bound int64) 
 		s.best += g.weight
 	}
 	s.all()
+	least := s.least()
 	s.greedy()
-	root, _ := s.relaxed()
-	if root < s.best {
-		s.branch()
-	}
-	if !s.cut {
-		return s.chosen, s.best, s.best
-	}
-	return s.chosen, s.best, max(root, min(s.open, s.best))
+	s.open = s.best
+	s.branch(least)
+	return s.chosen, s.best, max(least, min(s.open, s.best))
 }
 
 type state uint8
@@ -80,10 +80,10 @@ const (
 type numbering struct {
 	p      *problem
 	groups []group
+	of     []int // of each entry its group
 	state  []state
 	best   int64
 	chosen []int
-	cut    bool  // stopped before the end
 	open   int64 // the least bound of what was not looked into
 }
 
@@ -103,24 +103,32 @@ func (s *numbering) all() {
 // greedy takes the groups that weigh least for what they put back until the rows are covered, and
 // leaves out again what is not needed: a way that is seldom far from the best.
 func (s *numbering) greedy() {
-	order := make([]int, len(s.groups))
+	order, units := make([]int, len(s.groups)), make([]int64, len(s.groups))
 	for g := range order {
-		order[g] = g
+		order[g], units[g] = g, s.units(g)
 	}
 	slices.SortStableFunc(order, func(x, y int) int {
-		return cmp.Compare(s.groups[x].weight*s.units(y), s.groups[y].weight*s.units(x))
+		return compareProducts(s.groups[x].weight, units[y], s.groups[y].weight, units[x])
 	})
-	n := 1
-	for n < len(order) && !s.holds(order[:n]) {
-		n++
-	}
-	order = order[:n]
-	for i := len(order) - 1; i >= 0; i-- {
-		if without := slices.Delete(slices.Clone(order), i, i+1); s.holds(without) {
-			order = without
+	in := make([]bool, len(s.groups))
+	n := 0
+	for step := len(order); step > 0; step /= 2 { // the first so many that hold are found by halving
+		for n+step < len(order) && !s.holds(order[:n+step], in) {
+			n += step
 		}
 	}
+	order = order[:n+1]
+	clear(in)
+	for _, g := range order {
+		in[g] = true
+	}
 	weight := int64(0)
+	for i := len(order) - 1; i >= 0; i-- {
+		if in[order[i]] = false; s.p.spend(len(s.p.entries)) || !s.covers(in) {
+			in[order[i]] = true
+		}
+	}
+	order = slices.DeleteFunc(order, func(g int) bool { return !in[g] })
 	for _, g := range order {
 		weight += s.groups[g].weight
 	}
@@ -129,20 +137,66 @@ func (s *numbering) greedy() {
 	}
 }
 
-// branch looks for better than the best, one bundled group after another.
-func (s *numbering) branch() {
-	bound, picked := s.relaxed()
+// least is a bound that is quickly found: of each row by itself what would cover it if groups could be had by the unit.
+func (s *numbering) least() int64 {
+	least := s.best
+	for _, g := range s.groups {
+		least = min(least, g.weight) // nothing is covered without any
+	}
+	type part struct{ units, weight int64 }
+	for k, r := range s.p.rows {
+		if s.p.spend(len(s.p.entries) + 8*len(s.groups)) {
+			break
+		}
+		var parts []part
+		for _, g := range s.groups {
+			x := part{weight: g.weight}
+			for _, e := range g.entries {
+				if s.p.entries[e].first <= k {
+					x.units += s.p.entries[e].qty
+				}
+			}
+			if x.units > 0 {
+				parts = append(parts, x)
+			}
+		}
+		slices.SortFunc(parts, func(x, y part) int { return compareProducts(x.weight, y.units, y.weight, x.units) })
+		lacks, weight := r.lacks, int64(0)
+		for _, x := range parts {
+			if x.units >= lacks {
+				high, low := bits.Mul64(uint64(x.weight), uint64(lacks))
+				part, rest := bits.Div64(high, low, uint64(x.units))
+				if weight += int64(part); rest > 0 {
+					weight++
+				}
+				break
+			}
+			lacks -= x.units
+			weight += x.weight
+		}
+		least = max(least, weight)
+	}
+	return least
+}
+
+// compareProducts compares a × b with c × d, none of which is negative.
+func compareProducts(a, b, c, d int64) int {
+	high, low := bits.Mul64(uint64(a), uint64(b))
+	otherHigh, otherLow := bits.Mul64(uint64(c), uint64(d))
+	return cmp.Or(cmp.Compare(high, otherHigh), cmp.Compare(low, otherLow))
+}
+
+// branch looks for better than the best, one bundled group after another. What is decided so far is known to weigh so much at least.
+func (s *numbering) branch(known int64) {
+	bound, picked, ended := s.relaxed()
+	if ended {
+		s.open = min(s.open, max(known, bound))
+		return
+	}
 	if bound < 0 || bound >= s.best {
 		return
 	}
-	if s.p.stop() {
-		if s.open = min(s.open, bound); !s.cut {
-			s.open = bound
-		}
-		s.cut = true
-		return
-	}
-	if s.holds(picked) {
+	if s.holds(picked, make([]bool, len(s.groups))) {
 		s.best, s.chosen = bound, s.entriesOf(picked)
 		return
 	}
@@ -160,7 +214,7 @@ func (s *numbering) branch() {
 	}
 	for _, now := range []state{taken, left} {
 		s.state[at] = now
-		s.branch()
+		s.branch(max(known, bound))
 	}
 	s.state[at] = bundled
 }
@@ -181,13 +235,23 @@ func (s *numbering) entriesOf(groups []int) []int {
 	return out
 }
 
-// holds says whether those groups, each entry counted from its own row, cover all rows.
-func (s *numbering) holds(groups []int) bool {
-	es := s.entriesOf(groups)
+// holds says whether those groups, each entry counted from its own row, cover all rows. in is room to work in.
+func (s *numbering) holds(groups []int, in []bool) bool {
+	clear(in)
+	for _, g := range groups {
+		in[g] = true
+	}
+	return s.covers(in)
+}
+
+// covers is the same of the groups that are in.
+func (s *numbering) covers(in []bool) bool {
 	there, i := int64(0), 0
 	for k, r := range s.p.rows {
-		for ; i < len(es) && s.p.entries[es[i]].first <= k; i++ {
-			there += s.p.entries[es[i]].qty
+		for ; i < len(s.p.entries) && s.p.entries[i].first <= k; i++ {
+			if in[s.of[i]] {
+				there += s.p.entries[i].qty
+			}
 		}
 		if there < r.lacks {
 			return false
@@ -199,8 +263,8 @@ func (s *numbering) holds(groups []int) bool {
 // relaxed returns a bound of the weight of the groups that cover all rows, and groups of that
 // weight; -1 if there is nothing better than the best that is known. It is the greatest of
 // several: bundled groups counted from their first row on; each row as if it were the only one;
-// all rows added up.
-func (s *numbering) relaxed() (int64, []int) {
+// all rows added up. If there have been enough steps before the end, ended is true, and the bound is what the taken groups weigh.
+func (s *numbering) relaxed() (bound int64, picked []int, ended bool) {
 	p := s.p
 	rows := len(p.rows)
 	needs := make([]int64, rows) // what has to be put back by each row, once the taken groups are
@@ -214,6 +278,9 @@ func (s *numbering) relaxed() (int64, []int) {
 	for g := range s.groups {
 		if s.state[g] == left {
 			continue
+		}
+		if p.spend(rows * (2 + len(s.groups[g].entries))) {
+			return weight, nil, true
 		}
 		there := make([]int64, rows) // put back by each row
 		for _, e := range s.groups[g].entries {
@@ -248,15 +315,22 @@ func (s *numbering) relaxed() (int64, []int) {
 		needs[k] = before
 		sum += before
 	}
-	bound, picked := cover(first, needs, s.best-weight)
+	bound, picked, ended = cover(first, needs, s.best-weight, p.meter)
+	if ended {
+		return weight, nil, true
+	}
 	several := false
 	for g := range s.groups {
 		several = several || s.state[g] == bundled
 	}
 	if several {
 		try := func(of []item, need int64) {
-			if bound >= 0 {
-				if b, ps := cover(of, []int64{need}, s.best-weight); b < 0 || b > bound {
+			if bound >= 0 && !ended {
+				b, ps, end := cover(of, []int64{need}, s.best-weight, p.meter)
+				switch {
+				case end:
+					ended = true // what is known by now is a bound
+				case b < 0 || b > bound:
 					bound, picked = b, ps
 				}
 			}
@@ -267,9 +341,9 @@ func (s *numbering) relaxed() (int64, []int) {
 		try(added, sum)
 	}
 	if bound < 0 {
-		return -1, nil
+		return -1, nil, false
 	}
-	return weight + bound, append(always, picked...)
+	return weight + bound, append(always, picked...), ended
 }
 
 // item puts so many units back from a row on, at a weight.
@@ -288,8 +362,8 @@ type choice struct {
 // cover returns the least weight, below limit, of items that put back what is needed by each
 // row, which never falls, and their groups; -1 if there are none. The items are given by row.
 // Of choices of one weight only the one with most units is kept. Cost: the items times the
-// least of the weight and the units that are needed.
-func cover(items []item, needs []int64, limit int64) (int64, []int) {
+// least of the weight and the units that are needed. ended says that there have been enough steps before the end.
+func cover(items []item, needs []int64, limit int64, m *meter) (least int64, groups []int, ended bool) {
 	most := needs[len(needs)-1]
 	rest := make([]int64, len(items)+1)   // units of the items to come
 	each := make([]float64, len(items)+1) // the least of them weighs per unit
@@ -305,6 +379,9 @@ func cover(items []item, needs []int64, limit int64) (int64, []int) {
 	for k := range needs {
 		for ; i < len(items) && items[i].row <= k; i++ {
 			q, w := items[i].units, items[i].weight
+			if m.spend(4 + 4*len(front)) {
+				return 0, nil, true
+			}
 			next = next[:0]
 			x, y := 0, 0
 			for x < len(front) || y < len(front) {
@@ -341,14 +418,14 @@ func cover(items []item, needs []int64, limit int64) (int64, []int) {
 			}
 		}
 		if front = kept; len(front) == 0 {
-			return -1, nil
+			return -1, nil, false
 		}
 	}
 	var picked []int
 	for c := arena[front[0]]; c.before >= 0; c = arena[c.before] {
 		picked = append(picked, int(items[c.item].group))
 	}
-	return arena[front[0]].weight, picked
+	return arena[front[0]].weight, picked, false
 }
 
 func cheaper(x choice, units, weight int64) bool {

@@ -16,7 +16,13 @@ func program(s *slow) string {
 	var cost, once, bins []string
 	cover := make([][]string, horizon)
 	lead := s.b.Items[s.b.Cells[s.ask.Cell].Item].Lead
-	used := map[int32]bool{}
+	used := map[string]bool{}
+	harmed := func(e Move) (name string, weight int64) { // what is harmed once, however much of it is put back
+		if s.ask.Harm == Customers {
+			return "c" + s.b.Orders[s.b.Lines[e.Line].Order].Customer, 1
+		}
+		return fmt.Sprintf("w%d", e.Line), int64(s.b.Lines[e.Line].Weight)
+	}
 	for i, e := range s.entries {
 		var goes []string
 		for d := max(e.From, s.b.Today-1) + 1; d <= s.last; d++ {
@@ -26,9 +32,10 @@ func program(s *slow) string {
 			v := fmt.Sprintf("m%dx%d", i, d-s.b.Today)
 			goes, bins = append(goes, v), append(bins, v)
 			if s.ask.Harm == Days {
-				cost = append(cost, fmt.Sprintf("%d %s", int64(s.b.Lines[e.Line].Weight)*int64(d-e.From), v))
+				cost = append(cost, fmt.Sprintf("%d %s", int64(s.b.Lines[e.Line].Weight)*int64(d-max(e.From, s.b.Today)), v))
 			} else {
-				once = append(once, fmt.Sprintf("%s - w%d <= 0", v, e.Line))
+				name, _ := harmed(e)
+				once = append(once, fmt.Sprintf("%s - %s <= 0", v, name))
 			}
 			for day := max(e.From, s.b.Today); day < d; day++ {
 				if k := int(day - s.b.Today); k < horizon {
@@ -39,9 +46,9 @@ func program(s *slow) string {
 		if len(goes) > 0 {
 			once = append(once, strings.Join(goes, " + ")+" <= 1")
 		}
-		if s.ask.Harm != Days && !used[e.Line] {
-			used[e.Line] = true
-			cost, bins = append(cost, fmt.Sprintf("%d w%d", s.b.Lines[e.Line].Weight, e.Line)), append(bins, fmt.Sprintf("w%d", e.Line))
+		if name, weight := harmed(e); s.ask.Harm != Days && !used[name] {
+			used[name] = true
+			cost, bins = append(cost, fmt.Sprintf("%d %s", weight, name)), append(bins, name)
 		}
 	}
 	var b strings.Builder
@@ -67,9 +74,9 @@ func TestTheReferenceSolverFindsNoLessHarm(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 9))
 	var answers []Answer
 	var programs []string
-	for len(programs) < 160 {
+	for len(programs) < 300 {
 		b, ask := competing(r, 12+r.IntN(12))
-		ask.Harm = []Harm{Number, Days}[len(programs)%2]
+		ask.Harm = []Harm{Number, Days, Customers}[len(programs)%3]
 		a := Find(b, ask)
 		if a.Fits || !a.Possible {
 			continue

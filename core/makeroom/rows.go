@@ -18,20 +18,42 @@ type row struct {
 // entry is a promise that may be put back: it covers the rows from the first one on.
 type entry struct {
 	line   int32
-	qty    int64
+	qty    int64 // in the problem's unit
 	day    days.Day
+	since  days.Day // from which it is put back: the day, or today if that has passed
 	weight int64
 	first  int // row
 }
 
 // cost of putting the entry back so that it covers the rows up to k.
-func (p *problem) cost(e *entry, k int) int64 { return e.weight * int64(p.until[k]-e.day) }
+func (p *problem) cost(e *entry, k int) int64 { return e.weight * int64(p.until[k]-e.since) }
 
 type problem struct {
 	rows    []row
 	until   []days.Day // of each row the first day on which what covered it may be due again; 0 if there is none
 	entries []entry    // by row, then as the book has them
-	stop    func() bool
+	unit    int64      // what quantities are counted in: entries go whole, so only multiples of what divides all of them cover anything
+	*meter
+}
+
+// move is what putting the entry back to the end of row k is.
+func (p *problem) move(e *entry, k int) Move { return Move{e.line, e.qty * p.unit, e.day, p.until[k]} }
+
+// inUnits counts quantities in the greatest unit that divides all entries; what is lacking is rounded up to it.
+func (p *problem) inUnits() {
+	unit := int64(0)
+	for _, e := range p.entries {
+		for n := e.qty; n != 0; {
+			unit, n = n, unit%n
+		}
+	}
+	p.unit = max(1, unit)
+	for i := range p.entries {
+		p.entries[i].qty /= p.unit
+	}
+	for k := range p.rows {
+		p.rows[k].lacks = (p.rows[k].lacks-1)/p.unit + 1 // more than nothing is lacking on each row
+	}
 }
 
 // build returns what has to be covered and by what; nil if nothing has.
@@ -43,10 +65,7 @@ func build(b *book.Book, ask Ask) *problem {
 	if ask.Qty <= 0 || by >= item.Lead || b.Today >= item.Lead {
 		return nil
 	}
-	p := &problem{stop: ask.Stop}
-	if p.stop == nil {
-		p.stop = func() bool { return false }
-	}
+	p := &problem{unit: 1, meter: &meter{stop: ask.Stop}}
 
 	// The days on which something happens, and by how much what is there changes.
 	change := map[days.Day]int64{by: 0}
@@ -73,7 +92,7 @@ func build(b *book.Book, ask Ask) *problem {
 			}
 			change[max(x.Day, b.Today)] -= x.Qty
 			if ask.Fixed == nil || !ask.Fixed(int32(l)) {
-				p.entries = append(p.entries, entry{line: int32(l), qty: x.Qty, day: x.Day, weight: int64(b.Lines[l].Weight)})
+				p.entries = append(p.entries, entry{line: int32(l), qty: x.Qty, day: x.Day, since: max(x.Day, b.Today), weight: int64(b.Lines[l].Weight)})
 			}
 		}
 	}
@@ -120,7 +139,7 @@ func build(b *book.Book, ask Ask) *problem {
 	}
 	kept := p.entries[:0]
 	for _, e := range p.entries {
-		for e.first < len(p.rows) && p.rows[e.first].start < max(e.day, b.Today) {
+		for e.first < len(p.rows) && p.rows[e.first].start < e.since {
 			e.first++
 		}
 		if e.first < len(p.rows) {
@@ -149,6 +168,7 @@ func (p *problem) possible() bool {
 // only returns the problem with just those entries.
 func (p *problem) only(chosen []int) *problem {
 	q := *p
+	q.meter = &meter{stop: p.stop}
 	q.entries = nil
 	for _, i := range chosen {
 		q.entries = append(q.entries, p.entries[i])

@@ -15,6 +15,7 @@ type splitting struct {
 	shift  []int64 // of each entry and row, what is moved from the next row to it
 	tables [][]int64
 	value  int64 // × scale
+	unit   int64 // of the columns
 }
 
 // none is more than any way costs.
@@ -23,37 +24,49 @@ const none = int64(1) << 60
 // cells is the size of all tables together that is still worth their while.
 const cells = 3_000_000
 
-// split returns the best splitting that it finds for those entries; nil if its tables would be too
-// large.
-func (s *searching) split(of []int, lacks []int64, target int64) *splitting {
-	b := &splitting{s: s, of: of, lacks: lacks, shift: make([]int64, len(of)*s.rowsN)}
+// split returns the best splitting that it finds for those entries, beside which the others cost so much, and raises the bound by it;
+// nil if its tables would be too large, or if there have been enough steps.
+func (s *searching) split(of []int, lacks []int64, cost int64) *splitting {
+	b := &splitting{s: s, of: of, lacks: lacks, shift: make([]int64, len(of)*s.rowsN), unit: 1}
+	target := s.scale * (s.best - 1 - cost)
 	sum := int64(0)
 	for _, q := range lacks {
-		b.size = append(b.size, int(q)+1)
-		sum += q + 1
+		sum += q
 	}
-	if sum*int64(len(of)+1) > cells {
+	// Where the tables would be too large quantities are counted in a larger unit: entries cover a little more, and a little less is lacking.
+	if columns := int64(cells)/int64(len(of)+1) - int64(len(lacks)); columns < int64(len(lacks)) {
 		return nil
+	} else if sum > columns {
+		b.unit = (sum-1)/columns + 1
 	}
-	for k := range lacks {
+	for k, q := range lacks {
+		b.size = append(b.size, int(q/b.unit)+1)
 		b.tables = append(b.tables, make([]int64, (len(of)+1)*b.size[k]))
+	}
+	if s.spend(len(b.shift)) {
+		return nil
 	}
 	b.byPrices()
 	best, at := make([]int64, len(b.shift)), int64(-1)<<60
 	used := make([]bool, len(b.shift))
 	step, idle := 1.0, 0
-	for round := range 120 {
-		b.fill()
+	for range 120 {
+		if !b.fill() {
+			return nil
+		}
 		v := b.value
 		if v > at {
 			at, idle = v, 0
 			copy(best, b.shift)
+			s.dual = max(s.dual, min(s.scale*s.best, s.scale*cost+v))
 		} else if idle++; idle > 6 {
 			step, idle = step/2, 0
 			copy(b.shift, best)
-			b.fill()
+			if !b.fill() {
+				return nil
+			}
 		}
-		if v > target || step < 0.02 || round%8 == 7 && s.stop() {
+		if v > target || step < 0.02 {
 			break
 		}
 		b.used(used)
@@ -82,7 +95,9 @@ func (s *searching) split(of []int, lacks []int64, target int64) *splitting {
 		}
 	}
 	copy(b.shift, best)
-	b.fill()
+	if !b.fill() {
+		return nil
+	}
 	return b
 }
 
@@ -103,9 +118,9 @@ func (b *splitting) byPrices() {
 // part is what covering row k costs besides the rows before it, × scale.
 func (s *searching) part(e *entry, k int) int64 {
 	if k == e.first {
-		return scale * s.cost(e, k)
+		return s.scale * s.cost(e, k)
 	}
-	return scale * (s.cost(e, k) - s.cost(e, k-1))
+	return s.scale * (s.cost(e, k) - s.cost(e, k-1))
 }
 
 // costs of entry i, as it is split, on row k.
@@ -119,8 +134,8 @@ func (b *splitting) costs(i, k int) int64 {
 	return c - b.shift[at]
 }
 
-// fill computes the tables: what it costs from entry i on to cover so many units of row k.
-func (b *splitting) fill() {
+// fill computes the tables: what it costs from entry i on to cover so many units of row k. It says whether it came to the end.
+func (b *splitting) fill() bool {
 	n := len(b.of)
 	b.value = 0
 	for k, t := range b.tables {
@@ -131,6 +146,9 @@ func (b *splitting) fill() {
 			last[c] = none
 		}
 		for i := n - 1; i >= 0; i-- {
+			if b.s.spend(size) {
+				return false
+			}
 			e := &b.s.entries[b.of[i]]
 			row, next := t[i*size:(i+1)*size], t[(i+1)*size:(i+2)*size]
 			if e.first > k {
@@ -138,7 +156,7 @@ func (b *splitting) fill() {
 				continue
 			}
 			cost := b.costs(i, k)
-			q := min(int(e.qty), size)
+			q := int(min(b.units(e), int64(size)))
 			done := next[0] + cost
 			for c := range min(q, size) {
 				row[c] = min(next[c], done)
@@ -147,16 +165,20 @@ func (b *splitting) fill() {
 				row[c] = min(next[c], next[c-q]+cost)
 			}
 		}
-		b.value += t[b.lacks[k]]
+		b.value += t[b.lacks[k]/b.unit]
 	}
+	return true
 }
+
+// units is how much an entry covers.
+func (b *splitting) units(e *entry) int64 { return (e.qty-1)/b.unit + 1 }
 
 // used says of each entry and row whether the row's answer has the entry.
 func (b *splitting) used(out []bool) {
 	clear(out)
 	for k, t := range b.tables {
 		size := b.size[k]
-		c := int(b.lacks[k])
+		c := int(b.lacks[k] / b.unit)
 		for i := range b.of {
 			e := &b.s.entries[b.of[i]]
 			if e.first > k {
@@ -164,7 +186,7 @@ func (b *splitting) used(out []bool) {
 			}
 			if t[i*size+c] != t[(i+1)*size+c] {
 				out[i*b.s.rowsN+k] = true
-				c = max(0, c-int(e.qty))
+				c = max(0, c-int(min(b.units(e), int64(size))))
 			}
 		}
 	}
@@ -173,7 +195,7 @@ func (b *splitting) used(out []bool) {
 // from is the bound, × scale, of what it costs from entry i on to cover what is lacking.
 func (b *splitting) from(i int, lacks []int64) (v int64) {
 	for k, q := range lacks {
-		v += b.tables[k][i*b.size[k]+int(q)]
+		v += b.tables[k][i*b.size[k]+int(q/b.unit)]
 	}
 	return v
 }

@@ -53,12 +53,13 @@ type Bucket struct {
 }
 
 // Lead returns the day from which on an item that is bought in so many working days
-// can be promised without limit; Never if it cannot be bought.
+// can be promised without limit: so many after the first one from today on, NumPy's busday_offset(today, leadDays,
+// roll='forward'). It is Never if the item cannot be bought.
 func Lead(cal days.Calendar, today days.Day, leadDays int, buyable bool) days.Day {
 	if !buyable {
 		return Never
 	}
-	return cal.Add(today, leadDays)
+	return cal.Add(cal.Next(today), leadDays)
 }
 
 // Counts returns the day from which on a receipt that is due counts: its due day, or

@@ -282,3 +282,15 @@ func TestAnOutlookIsSetToAnotherAndComparedWithIt(t *testing.T) {
 		t.Error("three fewer it is not the same again")
 	}
 }
+
+// From a day that is not worked the lead time is counted from the next one that is.
+func TestTheLeadDayRollsForward(t *testing.T) {
+	t.Parallel()
+	cal, _ := days.NewCalendar(days.Weekdays, nil)
+	saturday := days.Date(2027, 3, 6)
+	for lead, want := range []days.Day{days.Date(2027, 3, 8), days.Date(2027, 3, 9), days.Date(2027, 3, 10)} {
+		if got := Lead(cal, saturday, lead, true); got != want {
+			t.Errorf("%d working days from a Saturday: %s, want %s", lead, got, want)
+		}
+	}
+}

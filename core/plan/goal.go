@@ -23,6 +23,9 @@ type TierGoal struct {
 	Tier           uint8
 	Reached, Bound int64      // orders, or minor units of value
 	Proof          *GoalProof // of the bound, if it was asked for
+
+	problem choose.Problem // that was solved, and its proof as it was found, if one was asked for
+	proof   *choose.Proof
 }
 
 // wish is what the goal would serve: the lines of a bundle, or the line of a part.
@@ -248,7 +251,11 @@ func (m *aiming) tiers(room, plain, plainly []int64) []int64 {
 			continue
 		}
 		a := choose.Best(p)
-		t := TierGoal{tier, a.Reached, a.Bound, m.proof(p, of, a.Proof)}
+		t := TierGoal{Tier: tier, Reached: a.Reached, Bound: a.Bound, Proof: m.proof(p, of, a.Proof)}
+		if m.how.Prove {
+			t.problem, t.proof = p, a.Proof
+			t.problem.Room = slices.Clone(left)
+		}
 		if follow && a.Reached <= plainly[len(m.out.Tiers)] {
 			t.Reached = plainly[len(m.out.Tiers)]
 			for _, x := range of {

@@ -2,12 +2,15 @@ package plan
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"journeyman/core/book"
+	"journeyman/core/days"
 	"journeyman/core/policy"
 )
 
@@ -70,5 +73,62 @@ S4/2: 10 HL 03-08`},
 		if got := tell(b, Promise(b, c.how)); got != c.want {
 			t.Errorf("%s:\n%s\nwant\n%s", c.why, got, c.want)
 		}
+	}
+}
+
+// J. R. Jackson 1955: on one machine, serving by the earliest due date makes the greatest lateness least. The machine is an item
+// of which one unit arrives a day, a job a line that goes whole; every order of the jobs is tried.
+func TestServingByShipByMakesTheGreatestLatenessLeast(t *testing.T) {
+	t.Parallel()
+	lateness := func(lengths, due []int, turn []int) days.Day {
+		today := days.Date(2027, 3, 1)
+		d := book.NewBuilder(today, days.Calendar{})
+		item, _ := d.Item("A", 1, 0, false)
+		cell := d.Cell(item, d.Warehouse("W"))
+		for day := range 60 {
+			must(d.Receipt(cell, today+days.Day(day+1), 1))
+		}
+		for i, at := range turn {
+			o, _ := d.Order(book.Order{Number: fmt.Sprint(i), Tier: 1, Urgency: 3, Rule: book.Lines, Entered: int64(at)})
+			must(d.Line(book.NewLine{Order: o, No: 1, Cell: cell, Ordered: int64(lengths[i]), Open: int64(lengths[i]), ShipBy: today}))
+		}
+		b, err := d.Book()
+		must(err)
+		p := Promise(b, PromiseHow{Keys: []policy.Key{policy.Entered}})
+		worst := days.Day(-1000)
+		for i := range b.Lines {
+			ps := p.PromisesOf(int32(i))
+			worst = max(worst, ps[len(ps)-1].Day-today-days.Day(due[i]))
+		}
+		return worst
+	}
+	for seed := range uint64(40) {
+		r := rand.New(rand.NewPCG(seed, 77))
+		n := 2 + r.IntN(4)
+		lengths, due, byDue := make([]int, n), make([]int, n), make([]int, n)
+		for i := range n {
+			lengths[i], due[i], byDue[i] = 1+r.IntN(8), 1+r.IntN(25), i
+		}
+		slices.SortStableFunc(byDue, func(x, y int) int { return due[x] - due[y] })
+		turn := make([]int, n)
+		for at, i := range byDue {
+			turn[i] = at
+		}
+		earliest := lateness(lengths, due, turn)
+		var try func(k int)
+		try = func(k int) {
+			if k == n {
+				if worst := lateness(lengths, due, turn); worst < earliest {
+					t.Fatalf("seed %d: by due date the greatest lateness is %d, in the order %v it is %d", seed, earliest, turn, worst)
+				}
+				return
+			}
+			for i := k; i < n; i++ {
+				turn[k], turn[i] = turn[i], turn[k]
+				try(k + 1)
+				turn[k], turn[i] = turn[i], turn[k]
+			}
+		}
+		try(0)
 	}
 }

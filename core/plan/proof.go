@@ -14,7 +14,8 @@ import (
 //   - over the cells what the best choice would be worth if each were alone: of the wants, whole, by their
 //     part there, and of the packs by each × Scale.
 //
-// If the group was searched, all choices that these sums leave open were tried, and its Bound is what was reached.
+// A Bound below both is shown by deciding the wants one after another, taken or left: where the worth of what is taken and the second
+// sum over the rest, in the rooms that are left, do not exceed the Bound, nobody has to look further, and no way may end above it.
 type GoalProof struct {
 	Free   int64        `json:"free"` // of what nothing is short for: orders, or minor units of value
 	Groups []ProofGroup `json:"groups"`
@@ -22,12 +23,11 @@ type GoalProof struct {
 
 // ProofGroup is the proof for items that are short together, since orders want several of them.
 type ProofGroup struct {
-	Bound    int64       `json:"bound"`
-	Searched bool        `json:"searched,omitempty"`
-	Scale    int64       `json:"scale"` // of prices and parts
-	Cells    []ProofCell `json:"cells"`
-	Wants    []ProofWant `json:"wants"`           // had whole or not at all
-	Packs    []ProofPack `json:"packs,omitempty"` // had by the pack, or whole
+	Bound int64       `json:"bound"`
+	Scale int64       `json:"scale"` // of prices and parts
+	Cells []ProofCell `json:"cells"`
+	Wants []ProofWant `json:"wants"`           // had whole or not at all
+	Packs []ProofPack `json:"packs,omitempty"` // had by the pack, or whole
 }
 
 // ProofCell is an item at a warehouse.
@@ -79,7 +79,7 @@ func (m *aiming) proof(p choose.Problem, of []int, proof *choose.Proof) *GoalPro
 	}
 	out := &GoalProof{Free: proof.Free, Groups: []ProofGroup{}}
 	for _, g := range proof.Groups {
-		y := ProofGroup{Bound: g.Bound, Searched: g.Searched, Scale: g.Scale, Wants: []ProofWant{}}
+		y := ProofGroup{Bound: g.Bound, Scale: g.Scale, Wants: []ProofWant{}}
 		at := map[int32]int{}
 		for i, c := range g.Cells {
 			cell := &m.b.Cells[c]
