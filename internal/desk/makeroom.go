@@ -212,7 +212,7 @@ func (x *rooming) entries(moves []makeroom.Move) ([]RoomEntry, error) {
 }
 
 func (x *rooming) entry(line int64, from, to days.Day, qty, version int64, with bool) RoomEntry {
-	return RoomEntry{RoomMove: RoomMove{Line: line, From: from.String(), To: to.String(), Qty: qty, Seen: version}, Days: int(to - from), With: with, ToDays: []string{}}
+	return RoomEntry{RoomMove: RoomMove{Line: line, From: from.String(), To: to.String(), Qty: qty, Seen: version}, Days: int(to - max(from, x.b.Today)), With: with, ToDays: []string{}}
 }
 
 // name fills in whose the entries are.

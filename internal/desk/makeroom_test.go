@@ -2,6 +2,7 @@ package desk_test
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"testing"
 
@@ -243,4 +244,29 @@ func TestTheStandingOfACustomer(t *testing.T) {
 	}
 	_, err = o.Standing(context.Background(), "NOBODY")
 	refused(t, err, desk.KindNotFound, "NOBODY")
+}
+
+// Orders of many customers come through one channel: it is customers that are counted.
+func TestTheFewestCustomersAreCustomersAndNotChannels(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	o.load("items.csv", "sku,name,price,cost,buyable,lead_days\nZC-1,A thing in demand,2.00,1.00,no,0\n")
+	o.load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZC-1,A-1-1,70\n")
+	o.load("inbound.csv", "ref,sku,warehouse,due,qty\nPC-1,ZC-1,HL,2027-03-10,70\n")
+	o.load("customers.csv", "customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,5,,MAIN,1 Row,Saltby,SB1 1AA,GB\nBRD,Bridge Pottery,5,,MAIN,2 Row,Saltby,SB1 1AB,GB\nHLL,Hill School,1,,MAIN,3 Row,Saltby,SB1 1AC,GB\n")
+	o.load("orders.csv", "order,customer,channel,wanted,line,sku,warehouse,qty,tier\n"+
+		"SO-8001,KLN,web,2027-03-03,1,ZC-1,HL,20,5\nSO-8002,BRD,web,2027-03-04,1,ZC-1,HL,15,5\nSO-8003,HLL,web,2027-03-04,1,ZC-1,HL,35,1\n")
+	for _, n := range []string{"SO-8001", "SO-8002", "SO-8003"} {
+		ok(o.Promise(ctx, o.by(o.tom), o.promise(n)))
+	}
+	v, err := o.MakeRoomFor(ctx, desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 35, By: "2027-03-03"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for kind, want := range map[string][2]int{"number": {2, 2}, "customers": {1, 1}} { // both of tier 5 weigh less than the one of tier 1
+		i := slices.IndexFunc(v.Ways, func(w desk.RoomWay) bool { return w.Kind == kind })
+		if i < 0 || v.Ways[i].Harm != int64(want[0]) || v.Ways[i].Customers != want[1] || !v.Ways[i].Proved {
+			t.Errorf("%s: %+v, want harm %d among %d customers", kind, v.Ways, want[0], want[1])
+		}
+	}
 }

@@ -1,6 +1,8 @@
 package desk
 
 import (
+	"strconv"
+
 	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
@@ -97,7 +99,7 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 		l := &rows.Lines[i]
 		o, known := orders[l.Order]
 		if !known {
-			x := book.Order{Number: l.Number, Customer: l.Channel, Tier: l.Tier, Urgency: l.Urgency, Entered: l.Entered, Rule: book.RuleOf(journey.ShipRule(l.Rule))}
+			x := book.Order{Number: l.Number, Customer: strconv.FormatInt(l.Customer, 10), Tier: l.Tier, Urgency: l.Urgency, Entered: l.Entered, Rule: book.RuleOf(journey.ShipRule(l.Rule))}
 			rank, asked := how.rank[l.Number]
 			if how.listed {
 				x.Entered = int64(rank)
