@@ -22,15 +22,7 @@ func (p *problem) shortest() []Move {
 // if it were decided otherwise than the prices say is decided; the few entries that remain open are
 // searched through, choices that leave the same rows lacking being one.
 func (p *problem) leastDays() (moves []Move, harm, bound int64) {
-	s := &searching{problem: p, rowsN: len(p.rows), last: make([]int, len(p.entries)), scale: 1 << 40}
-	s.everything()
-	most := s.best // what a choice, or an entry, costs
-	for i := range s.entries {
-		most = max(most, s.cost(&s.entries[i], s.rowsN-1))
-	}
-	for s.scale > 1 && float64(s.scale)*float64(most)*float64(len(s.entries)*s.rowsN) > 1<<52 {
-		s.scale >>= 1
-	}
+	s := p.searching()
 	s.prices()
 	for _, width := range []int{32, 512, 0} {
 		if s.best == s.bound() || s.ended {
@@ -41,6 +33,20 @@ func (p *problem) leastDays() (moves []Move, harm, bound int64) {
 		}
 	}
 	return s.moves(), s.best, min(s.best, s.bound())
+}
+
+// searching begins a search: what is known is to put back everything.
+func (p *problem) searching() *searching {
+	s := &searching{problem: p, rowsN: len(p.rows), last: make([]int, len(p.entries)), scale: 1 << 40}
+	s.everything()
+	most := s.best // what a choice, or an entry, costs
+	for i := range s.entries {
+		most = max(most, s.cost(&s.entries[i], s.rowsN-1))
+	}
+	for s.scale > 1 && float64(s.scale)*float64(most)*float64(len(s.entries)*s.rowsN) > 1<<52 {
+		s.scale >>= 1
+	}
+	return s
 }
 
 // not is the last row of an entry that is not put back.

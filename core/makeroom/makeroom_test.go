@@ -388,3 +388,35 @@ func TestTheFewestLateJobs(t *testing.T) {
 		}
 	}
 }
+
+// The search finds the least by itself, also where the best that is known before is only one worse.
+func TestTheSearchFindsWhatIsOneLess(t *testing.T) {
+	t.Parallel()
+	r := rand.New(rand.NewPCG(4, 14))
+	searched := 0
+	for n := range 80 {
+		b, ask := competing(r, 20)
+		p := build(b, ask)
+		if p == nil || !p.possible() {
+			continue
+		}
+		p.inUnits()
+		_, least, bound := p.leastDays()
+		if least != bound {
+			continue
+		}
+		s := p.searching()
+		s.prices()
+		s.best = least + 1
+		for i := range s.last {
+			s.last[i] = not
+		}
+		if !s.search(0) || s.best != least {
+			t.Fatalf("case %d: the search ends with %d, the least is %d", n, s.best, least)
+		}
+		searched++
+	}
+	if searched < 40 {
+		t.Errorf("only %d were searched", searched)
+	}
+}
