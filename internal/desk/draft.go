@@ -97,7 +97,7 @@ type DraftCustomer struct {
 // DraftFault is what is wrong with a line, or with the head if Row is -1.
 type DraftFault struct {
 	Row      int    `json:"row"`
-	Field    string `json:"field" enum:"customer,ship_to,address,service,wanted,warehouse,sku,qty,lines,order"`
+	Field    string `json:"field" enum:"customer,ship_to,address,service,terms,wanted,warehouse,sku,qty,lines,order"`
 	Sentence string `json:"sentence"`
 }
 
@@ -158,8 +158,11 @@ type drafting struct {
 	wanted  days.Day
 	lines   []*draftLine
 	old     *store.OrderHead // the order that is changed
+	oldTo   store.ShipToRecord
+	once    bool            // that address was typed for the order only
+	floor   []store.LineRow // lines of the order of which something is on the floor
 	items   map[string]store.Item
-	moved   bool // it is to be there on another day than the order says, or sent in another way
+	moved   bool // it is to be there on another day than the order says, or sent elsewhere or in another way
 }
 
 type draftLine struct {
@@ -272,8 +275,16 @@ func (w *drafting) readOrder() error {
 		w.old = &h
 		w.ask.Customer = h.CustomerCode
 		w.view.Currency = h.Currency
+		if w.oldTo, w.once, err = w.r.ShipToByID(h.ShipToID); err != nil {
+			return err
+		}
 		if lines, err = w.r.LinesOfOrders(store.IDs{h.ID}); err != nil {
 			return err
+		}
+		for _, l := range lines {
+			if l.Released+l.Picked+l.Packed > 0 {
+				w.floor = append(w.floor, l)
+			}
 		}
 	}
 	for i, a := range w.ask.Lines {
@@ -366,10 +377,34 @@ func (w *drafting) head() error {
 	return nil
 }
 
-// goesTo fills in the address: one for this order only, the one that was chosen, or the
+// keepsAddress says whether the order that is changed still goes where it did: nothing else is said, or the same.
+func (w *drafting) keepsAddress() bool {
+	a := w.ask
+	switch {
+	case w.old == nil:
+		return false
+	case a.Address != nil:
+		x := *a.Address
+		x.Country = strings.ToUpper(strings.TrimSpace(or(x.Country, "GB")))
+		return w.once && x == addressOf(w.oldTo)
+	}
+	return a.ShipTo == "" || !w.once && a.ShipTo == w.oldTo.Code
+}
+
+func addressOf(s store.ShipToRecord) Address {
+	return Address{s.Name, s.Street, s.City, s.Postcode, s.Country}
+}
+
+// goesTo fills in the address: the one that the order has, one for this order only, the one that was chosen, or the
 // customer's first.
 func (w *drafting) goesTo() {
 	v, a := &w.view, w.ask
+	if w.keepsAddress() {
+		if v.Address = addressOf(w.oldTo); !w.once {
+			v.ShipTo = w.oldTo.Code
+		}
+		return
+	}
 	if a.Address != nil {
 		v.Address = *a.Address
 		v.Address.Country = strings.ToUpper(strings.TrimSpace(or(v.Address.Country, "GB")))
@@ -410,7 +445,8 @@ func (w *drafting) workOut(s *supply) error {
 	v.Wanted = w.wanted.String()
 	if w.old != nil {
 		h := w.old
-		w.moved = h.Wanted != v.Wanted || h.Service != v.Service || w.ask.Address != nil || h.ShipRule != v.ShipRule
+		w.moved = h.Wanted != v.Wanted || h.Service != v.Service || !w.keepsAddress() || h.ShipRule != v.ShipRule
+		w.onTheFloor()
 	}
 	any := false
 	for _, l := range w.lines {
@@ -426,6 +462,27 @@ func (w *drafting) workOut(s *supply) error {
 		return err
 	}
 	return w.tell()
+}
+
+// onTheFloor refuses what no longer reaches units that are on the floor, or packed: their papers say something else.
+func (w *drafting) onTheFloor() {
+	for _, l := range w.floor {
+		h, v := w.old, w.view
+		row := slices.IndexFunc(w.lines, func(x *draftLine) bool { return x.old != nil && x.old.ID == l.ID })
+		no := func(field, what string) {
+			w.fault(row, field, "%s cannot be %s: of line %d %s.%s", h.Number, what, l.LineNo, beyondWords(l.StationCounts), recallFirst(1))
+		}
+		switch {
+		case v.Wanted > h.Wanted:
+			no("wanted", "put off")
+		case !w.keepsAddress():
+			no("ship_to", "sent elsewhere")
+		case h.Service != v.Service:
+			no("service", "sent in another way")
+		case h.Terms != v.Terms:
+			no("terms", "sent on other terms")
+		}
+	}
 }
 
 // line works out what a line is, apart from its promises.
@@ -542,16 +599,11 @@ func (w *drafting) changedLine(l *draftLine) {
 	v.At = &at
 	v.Least = o.Ordered - o.Open - o.Allocated
 	floor := o.Released + o.Picked + o.Packed
-	later := w.wanted.String() > w.old.Wanted
 	switch {
 	case q < v.Least:
 		w.fault(l.row, "qty", "%s line %d cannot become %d: %s.%s", w.ask.Order, o.LineNo, q, beyondWords(at), recallFirst(floor))
 	case l.house != o.WarehouseID && o.Ordered > o.Open+o.Dropped:
 		w.fault(l.row, "warehouse", "%s line %d stays at %s: %s there. Give back or recall it first.", w.ask.Order, o.LineNo, o.Warehouse, beyondWords(at))
-	case floor > 0 && later:
-		w.fault(l.row, "wanted", "%s cannot be put off: of line %d %s.%s", w.ask.Order, o.LineNo, beyondWords(at), recallFirst(floor))
-	case floor > 0 && (w.old.Service != w.view.Service || w.ask.Address != nil):
-		w.fault(l.row, "service", "%s cannot be sent in another way: of line %d %s.%s", w.ask.Order, o.LineNo, beyondWords(at), recallFirst(floor))
 	}
 	l.open = o.Open + q - o.Ordered
 	if l.open < 0 {

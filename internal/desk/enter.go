@@ -21,12 +21,12 @@ func (d *Desk) Enter(ctx context.Context, call Call, ask Draft) (Outcome, error)
 		if err != nil {
 			return err
 		}
-		number, err := w.enter(dr, 0)
+		number, approval, err := w.enter(dr, 0)
 		if err != nil {
 			return err
 		}
-		w.sentence("Entered %s for %s: %s, %s.%s", number, dr.cust.Name, some(int64(len(dr.lines)), "line"),
-			moneyWords(dr.view.ValueMinor, dr.view.Currency), dr.lateWords())
+		w.sentence("Entered %s for %s: %s, %s.%s%s", number, dr.cust.Name, some(int64(len(dr.lines)), "line"),
+			moneyWords(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(), approval)
 		return nil
 	})
 }
@@ -99,6 +99,9 @@ func (w *drafting) lateWords() string {
 
 // shipTo is the key of the address a draft goes to, made if it is for this order only.
 func (w *work) shipTo(dr *drafting) (int64, error) {
+	if dr.keepsAddress() {
+		return dr.old.ShipToID, nil
+	}
 	if a := dr.ask.Address; a != nil {
 		v := dr.view.Address
 		return w.tx.AddShipToOnce(dr.cust.ID, store.ShipToRecord{Name: or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: v.Country})
@@ -112,11 +115,11 @@ func (w *work) shipTo(dr *drafting) (int64, error) {
 	return 0, or(err, Conflict("%s has no address %s any more.", dr.cust.Name, dr.view.ShipTo))
 }
 
-// enter writes a draft as a new order.
-func (w *work) enter(dr *drafting, quote int64) (number string, err error) {
+// enter writes a draft as a new order, and says if it has to be approved.
+func (w *work) enter(dr *drafting, quote int64) (number, approval string, err error) {
 	to, err := w.shipTo(dr)
 	if err != nil {
-		return "", err
+		return "", "", err
 	}
 	v := dr.view
 	order, number, err := w.tx.AddOrder(store.NewOrder{
@@ -124,14 +127,15 @@ func (w *work) enter(dr *drafting, quote int64) (number string, err error) {
 		ShipRule: v.ShipRule, Service: v.Service, Terms: v.Terms, At: w.at, Wanted: v.Wanted, Currency: v.Currency, Note: strings.TrimSpace(dr.ask.Note), QuoteID: quote,
 	})
 	if err != nil {
-		return "", err
+		return "", "", err
 	}
 	if err := w.addLines(dr, order, number, to, dr.lines, 1); err != nil {
-		return "", err
+		return "", "", err
 	}
 	w.orders[number] = true
 	w.document("order", number)
-	return number, nil
+	approval, err = w.needApproval(dr, order)
+	return number, approval, err
 }
 
 // addLines adds lines of a draft to an order, enters their units and gives their promises.
@@ -251,18 +255,14 @@ func (w *work) changeOrder(dr *drafting, order int64) error {
 	note(0, "urgency", fmt.Sprint(h.Urgency), fmt.Sprint(v.Urgency))
 	note(0, "their number", h.CustomerRef, dr.ask.CustomerRef)
 	note(0, "note", h.Note, strings.TrimSpace(dr.ask.Note))
-	to := h.ShipToID
-	if dr.ask.Address != nil || dr.ask.ShipTo != "" {
-		var err error
-		if to, err = w.shipTo(dr); err != nil {
+	to, err := w.shipTo(dr)
+	if err != nil {
+		return err
+	}
+	if to != h.ShipToID {
+		note(0, "address", addressWords(addressOf(dr.oldTo)), addressWords(v.Address))
+		if err := w.tx.MoveShipTo(order, to); err != nil {
 			return err
-		}
-		if to != h.ShipToID {
-			a := v.Address
-			note(0, "address", addressWords(Address{h.ShipToName, h.Street, h.City, h.Postcode, h.Country}), addressWords(a))
-			if err := w.tx.MoveShipTo(order, to); err != nil {
-				return err
-			}
 		}
 	}
 	var added []*draftLine
@@ -301,11 +301,10 @@ func (w *work) changeOrder(dr *drafting, order int64) error {
 			units += l.ask.Qty
 		}
 	}
-	id, err := w.tx.CommandID()
-	if err != nil {
+	if _, err := w.tx.CommandID(); err != nil {
 		return err
 	}
-	if err := w.tx.ChangeOrder(order, id, changes); err != nil {
+	if err := w.tx.ChangeOrder(order, w.command, changes); err != nil {
 		return err
 	}
 	if len(changes) == 0 && len(w.entries) == 0 && len(w.settled) == 0 {
@@ -314,8 +313,29 @@ func (w *work) changeOrder(dr *drafting, order int64) error {
 	w.out.Units = units
 	w.orders[h.Number] = true
 	w.document("order", h.Number)
-	w.sentence("Changed %s.%s", h.Number, dr.lateWords())
+	approval := ""
+	if v.ValueMinor > h.ValueMinor {
+		if approval, err = w.needApproval(dr, order); err != nil {
+			return err
+		}
+	}
+	w.sentence("Changed %s.%s%s", h.Number, dr.lateWords(), approval)
 	return nil
+}
+
+// needApproval holds an order that is worth more than may be sold without a manager, unless one does it, and says so. What
+// was approved as a quote is approved.
+func (w *work) needApproval(dr *drafting, order int64) (told string, err error) {
+	if v := dr.view; v.ValueMinor <= v.Limit || w.call.Actor.Role == Manager || dr.ask.Quote != "" {
+		return "", nil
+	}
+	holds, err := w.tx.StandingHolds(store.IDs{order})
+	if err != nil || slices.ContainsFunc(holds, func(h store.Hold) bool { return h.Kind == "approval" }) {
+		return "", err
+	}
+	note := fmt.Sprintf("It is worth more than %s.", moneyWords(dr.view.Limit, dr.view.Currency))
+	return " It is on hold until a manager approves it: " + strings.ToLower(note[:1]) + note[1:],
+		w.tx.Create(&store.Hold{OrderID: order, Kind: "approval", Note: note, PlacedBy: w.command})
 }
 
 // resize makes a line more, or fewer: open units first, then those that are allocated.
@@ -325,6 +345,10 @@ func (w *work) resize(x *line, l *draftLine) error {
 		return w.move(x, 0, journey.Make(journey.Enter, journey.Qty(by)), entry{})
 	}
 	if l.freed > 0 {
+		if !w.call.Actor.Role.May(VerbGiveBack) {
+			return Forbidden("%s line %d has %s allocated, and %d of them would be given back; that is for a coordinator. Ask one of them, or leave at least %d.",
+				x.OrderNumber, x.LineNo, some(int64(x.now.At[journey.Allocated]), "unit"), l.freed, l.ask.Qty+l.freed)
+		}
 		if err := w.fromPlaces(chosen{line: x, warehouse: x.WarehouseID, asked: journey.Qty(l.freed)}, journey.GiveBack, journey.Allocated); err != nil {
 			return err
 		}

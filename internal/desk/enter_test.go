@@ -242,6 +242,77 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 	if err != nil || d.ShipTo != "" || d.Lines[0].Qty != 1 {
 		t.Errorf("to be changed: %+v, %v", d, err)
 	}
+	// It is the order's address, whatever else is changed; and the days are those to it.
+	v := o.draft(d)
+	if v.Address.Street != "The Barn" || v.ShipTo != "" {
+		t.Errorf("while it is changed it goes to %+v", v.Address)
+	}
+	d.Lines[0].Qty, d.Address = 2, &v.Address
+	done(t)(o.Change(context.Background(), o.by(o.tom), d))
+	if got := o.order(number).ShipTo; got.Street != "The Barn" {
+		t.Errorf("changed, it goes to %+v", got)
+	}
+	trail, err := o.Trail(context.Background(), number)
+	if err != nil || slices.ContainsFunc(trail, func(e desk.TrailEntry) bool { return strings.Contains(e.Text, "changed address") }) {
+		t.Errorf("the address was not changed: %+v %v", trail, err)
+	}
+}
+
+// Another of the customer's addresses may lie in another zone: the day on which the order has to leave follows.
+func TestTheShipByDayFollowsTheAddress(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	o.load("zones.csv", "zone,country,postcode,service,days\nnear,GB,NR,parcel,1\nfar,GB,FR,parcel,5\n")
+	o.load("customers.csv", "customer,name,tier,warehouse,service,ship_to,street,city,postcode,country\nTWO,Two Places,3,HL,parcel,NEAR,1 Near,Nearby,NR1 1AA,GB\nTWO,Two Places,3,HL,parcel,FAR,1 Far,Faraway,FR1 1AA,GB\n")
+	number := o.enter(desk.Draft{Customer: "TWO", Wanted: "2027-03-19", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}}})
+	if got := o.line(number, 1).ShipBy; got != "2027-03-18" {
+		t.Errorf("to the near address it leaves by %s", got)
+	}
+	d, err := o.DraftOf(ctx, number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	d.ShipTo = "FAR"
+	done(t)(o.Change(ctx, o.by(o.tom), d))
+	if got := o.line(number, 1).ShipBy; got != "2027-03-12" {
+		t.Errorf("to the far address it leaves by %s", got)
+	}
+}
+
+// What a manager has to approve as a quote is approved as an order, too.
+func TestAnOrderAboveTheLimitWaitsForAManager(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	ctx := context.Background()
+	price := int64(100_000)
+	dear := desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 2, ListMinor: &price}}}
+	held := func(number string) string { return strings.Join(o.order(number).OrderRow.Holds, " ") }
+	number := o.enter(dear)
+	if got := held(number); got != "" {
+		t.Errorf("2,000.00 is held: %s", got)
+	}
+	d, err := o.DraftOf(ctx, number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	d.Lines[0].Qty = 3
+	out := done(t)(o.Change(ctx, o.by(o.tom), d))
+	if got := held(number); got != "approval" || !strings.Contains(out.Sentence, "on hold until a manager approves it") {
+		t.Errorf("made 3,000.00 it is held for %q: %s", got, out.Sentence)
+	}
+	dear.Lines[0].Qty = 4
+	out = done(t)(o.Enter(ctx, o.by(o.ana), dear))
+	number = out.Documents[0].Number
+	if got := held(number); got != "approval" || !strings.Contains(out.Sentence, "on hold until a manager approves it: it is worth more than 2,500.00 GBP.") {
+		t.Errorf("entered at 4,000.00 it is held for %q: %s", got, out.Sentence)
+	}
+	_, err = o.Lift(ctx, o.by(o.ana), desk.HoldAsk{Order: number, Kind: "approval"})
+	refused(t, err, desk.KindForbidden, "manager")
+	done(t)(o.Lift(ctx, o.by(o.max), desk.HoldAsk{Order: number, Kind: "approval"}))
+	if got := held(done(t)(o.Enter(ctx, o.by(o.max), dear)).Documents[0].Number); got != "" {
+		t.Errorf("a manager's own order is held: %s", got)
+	}
 }
 
 func TestPricesDiscountsAndMargins(t *testing.T) {
@@ -287,7 +358,9 @@ func TestAnOrderIsChanged(t *testing.T) {
 	ask.Lines[0].Qty, ask.Lines[1].Qty, ask.Lines[2].Qty, ask.Lines[1].ListMinor = 20, 9, 0, &price
 	ask.Lines = append(ask.Lines, desk.DraftLine{SKU: "KF-330", Qty: 2})
 	ask.CustomerRef, ask.Note = "NEW/1", "Two shelves more"
-	out := done(t)(o.Change(ctx, o.by(o.tom), ask))
+	_, err = o.Change(ctx, o.by(o.tom), ask)
+	refused(t, err, desk.KindForbidden, number+" line 1 has 30 units allocated, and 10 of them would be given back", "coordinator", "leave at least 30")
+	out := done(t)(o.Change(ctx, o.by(o.ana), ask))
 	if out.Units != 20+3+8+2 || !strings.Contains(out.Sentence, "Changed "+number) {
 		t.Errorf("%d units: %s", out.Units, out.Sentence)
 	}
@@ -305,7 +378,7 @@ func TestAnOrderIsChanged(t *testing.T) {
 
 	// A view from before is refused with what has happened.
 	_, err = o.Change(ctx, o.by(o.ana), ask)
-	refused(t, err, desk.KindConflict, number+" has changed since you saw it", "Tom Sale")
+	refused(t, err, desk.KindConflict, number+" has changed since you saw it", "Ana Ruiz")
 
 	// What is on a pick list stays.
 	done(t)(o.Release(ctx, o.by(o.ana), o.qty(number, 1, 15)))
@@ -321,6 +394,13 @@ func TestAnOrderIsChanged(t *testing.T) {
 		{"fewer than are released", func(d *desk.Draft) { d.Lines[0].Qty = 14 }, []string{"cannot become 14", "15 are on a pick list", "Recall"}},
 		{"a later day", func(d *desk.Draft) { d.Wanted = "2027-03-12" }, []string{"cannot be put off", "15 are on a pick list"}},
 		{"another service", func(d *desk.Draft) { d.Service = "parcel" }, []string{"cannot be sent in another way"}},
+		{"other terms", func(d *desk.Draft) { d.Terms = "collect" }, []string{"cannot be sent on other terms", "15 are on a pick list"}},
+		{"an address of its own", func(d *desk.Draft) {
+			d.Address = &desk.Address{Street: "1 Quay", City: "Saltby", Postcode: "SB1 1AA"}
+		}, []string{"cannot be sent elsewhere", "of line 1 5 are allocated, 15 are on a pick list", "Recall"}},
+		{"elsewhere, without the line that is on the floor", func(d *desk.Draft) {
+			d.Address, d.Lines = &desk.Address{Street: "1 Quay", City: "Saltby", Postcode: "SB1 1AA"}, d.Lines[1:]
+		}, []string{"cannot be sent elsewhere", "of line 1 5 are allocated, 15 are on a pick list"}},
 		{"another warehouse", func(d *desk.Draft) { d.Lines[0].Warehouse = "DQ" }, []string{"stays at HL"}},
 		{"another item", func(d *desk.Draft) { d.Lines[0].SKU = "KF-330" }, []string{"cannot become another item"}},
 	} {
@@ -331,7 +411,7 @@ func TestAnOrderIsChanged(t *testing.T) {
 		refused(t, err, desk.KindInvalid, c.words...)
 	}
 	ask.Lines[0].Qty = 15
-	done(t)(o.Change(ctx, o.by(o.tom), ask))
+	done(t)(o.Change(ctx, o.by(o.ana), ask))
 	if at := o.line(number, 1).At; at.Ordered != 15 || at.Released != 15 {
 		t.Errorf("made as few as are released: %+v", at)
 	}

@@ -604,8 +604,8 @@ func (w *work) orderInRoom(s *supply, x *rooming, ask RoomApply) (told string, e
 		return "", Conflict("Of the %d only %d could leave %s by %s as an order of %s (%s). Nothing was done; make room alone, and enter the order by hand.",
 			ask.Qty, early, ask.Warehouse, dayWords(x.ask.By), dr.cust.Name, dr.promisedWords(l))
 	}
-	number, err := w.enter(dr, 0)
-	return fmt.Sprintf("Entered %s for %s: %d of %s promised for %s.%s", number, dr.cust.Name, ask.Qty, ask.SKU, dayWords(l.given[len(l.given)-1].Day), dr.lateWords()), err
+	number, approval, err := w.enter(dr, 0)
+	return fmt.Sprintf("Entered %s for %s: %d of %s promised for %s.%s%s", number, dr.cust.Name, ask.Qty, ask.SKU, dayWords(l.given[len(l.given)-1].Day), dr.lateWords(), approval), err
 }
 
 // merged is promises by day, those of one day and warehouse as one.

@@ -447,7 +447,7 @@ func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, 
 				return Conflict("Of line %d of %s, %d are left to accept; %d are too many.", l.Line, v.Number, l.Qty-l.Accepted, accepted[l.Line])
 			}
 		}
-		number, err := w.enter(dr, id)
+		number, _, err := w.enter(dr, id)
 		if err != nil {
 			return err
 		}
