@@ -90,7 +90,26 @@ func (b *benching) open(name string) (*store.Store, error) {
 	if _, err := store.Migrate(b.ctx, url); err != nil {
 		return nil, err
 	}
-	return store.Open(b.ctx, url)
+	server, err := store.ServerURL(url)
+	if err != nil {
+		return nil, err
+	}
+	return store.Open(b.ctx, server)
+}
+
+// asOwner runs SQL with the rights of the owner of the store's database.
+func (b *benching) asOwner(s *store.Store, queries ...string) error {
+	conn, err := pgx.Connect(b.ctx, b.cluster.URL(s.Pool.Config().ConnConfig.Database))
+	if err != nil {
+		return err
+	}
+	defer func() { _ = conn.Close(b.ctx) }()
+	for _, q := range queries {
+		if _, err := conn.Exec(b.ctx, q); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // clients is how many allocate at once; benchLines is how many lines they have.
@@ -220,20 +239,10 @@ func (b *benching) rate(do func() (int64, error)) (float64, error) {
 
 // benchRows makes the rows to be updated and writes pgbench's script for it.
 func (b *benching) benchRows(s *store.Store) (script string, err error) {
-	conn, err := s.Pool.Acquire(b.ctx)
-	if err != nil {
+	if err := b.asOwner(s, "CREATE TABLE bench_row (id integer PRIMARY KEY, v bigint NOT NULL)",
+		"INSERT INTO bench_row SELECT g, 0 FROM generate_series(1, 1000) g", "GRANT SELECT, UPDATE ON bench_row TO journeyman_app"); err != nil {
 		return "", err
 	}
-	for _, q := range []string{
-		"RESET ROLE", "CREATE TABLE bench_row (id integer PRIMARY KEY, v bigint NOT NULL)",
-		"INSERT INTO bench_row SELECT g, 0 FROM generate_series(1, 1000) g", "GRANT SELECT, UPDATE ON bench_row TO journeyman_app", "SET ROLE journeyman_app",
-	} {
-		if _, err := conn.Exec(b.ctx, q); err != nil {
-			conn.Release()
-			return "", err
-		}
-	}
-	conn.Release()
 	f, err := os.CreateTemp("", "journeyman-pgbench-*.sql")
 	if err != nil {
 		return "", err

@@ -24,26 +24,16 @@ const typings = 300
 // typing times what is asked while somebody types, on a book of many open lines of which
 // every other one is promised, with four receipts to come of each item.
 func (b *benching) typing(s *store.Store) error {
-	conn, err := s.Pool.Acquire(b.ctx)
-	if err != nil {
-		return err
-	}
-	for _, q := range []string{
-		"RESET ROLE",
+	if err := b.asOwner(s,
 		`INSERT INTO inbound (ref, item_id, warehouse_id, due, qty)
 			SELECT 'PO-' || i.id || '-' || n, i.id, w.id, current_date + 3 * n, 200 FROM item i, warehouse w, generate_series(1, 4) n`,
 		`INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
 			SELECT (SELECT max(id) FROM command), l.id, l.order_id, l.item_id, '[]',
 				jsonb_build_array(jsonb_build_object('warehouse', l.warehouse_id, 'day', current_date + (l.id % 20)::int, 'qty', n.open)), 0, n.open, 'promised'
 			FROM order_line l JOIN line_count n ON n.line_id = l.id WHERE l.id % 2 = 0 AND n.open > 0`,
-		"ANALYZE", "SET ROLE journeyman_app",
-	} {
-		if _, err := conn.Exec(b.ctx, q); err != nil {
-			conn.Release()
-			return err
-		}
+		"ANALYZE"); err != nil {
+		return err
 	}
-	conn.Release()
 	d := desk.New(s, desk.Options{})
 	if _, err := d.AddUser(b.ctx, desk.NewUser{Login: "tom", Name: "Tom", Role: desk.Sales}); err != nil {
 		return err

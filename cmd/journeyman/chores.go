@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -33,7 +34,7 @@ func migrateCommand(cfg *config) *cobra.Command {
 				fmt.Println("The private database is at the newest version.")
 				return nil
 			}
-			n, err := store.Migrate(cmd.Context(), cfg.Database)
+			n, err := store.Migrate(cmd.Context(), cmp.Or(cfg.Owner, cfg.Database))
 			if err == nil {
 				fmt.Printf("%d migrations were applied.\n", n)
 			}
@@ -80,11 +81,12 @@ func importCommand(cfg *config) *cobra.Command {
 			ctx := cmd.Context()
 			files := make([]exchange.File, len(args))
 			for i, path := range args {
-				data, err := os.ReadFile(path)
+				f, err := os.Open(path)
 				if err != nil {
 					return fmt.Errorf("%s cannot be read: %w", path, err)
 				}
-				files[i] = exchange.File{Name: filepath.Base(path), Data: data}
+				defer func() { _ = f.Close() }()
+				files[i] = exchange.File{Name: filepath.Base(path), Text: f}
 			}
 			p, err := openPlace(ctx, cfg, false)
 			if err != nil {
@@ -194,7 +196,7 @@ func userCommand(cfg *config) *cobra.Command {
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if fi, err := os.Stdin.Stat(); err == nil && fi.Mode()&os.ModeCharDevice != 0 {
-				fmt.Fprint(os.Stderr, "Password (8 to 72 characters): ")
+				fmt.Fprint(os.Stderr, "Password (8 to 128 characters): ")
 			}
 			line, err := bufio.NewReader(os.Stdin).ReadString('\n')
 			if err != nil && line == "" {

@@ -18,11 +18,15 @@ import (
 // config is what flags and environment set; flags win.
 type config struct {
 	Database string `env:"DATABASE_URL"`
+	Owner    string `env:"JOURNEYMAN_OWNER_URL"`
 	Data     string `env:"JOURNEYMAN_DATA"`
 	Addr     string `env:"JOURNEYMAN_ADDR" envDefault:"127.0.0.1:8080"`
+	Metrics  string `env:"JOURNEYMAN_METRICS_ADDR" envDefault:"127.0.0.1:9464"`
+	Hosts    string `env:"JOURNEYMAN_HOSTS"`
+	Proxies  string `env:"JOURNEYMAN_TRUSTED_PROXIES"`
 	Log      string `env:"JOURNEYMAN_LOG" envDefault:"info"`
 	Zone     string `env:"JOURNEYMAN_ZONE" envDefault:"Europe/London"`
-	Secure   bool   `env:"JOURNEYMAN_SECURE_COOKIES"`
+	TLS      string `env:"JOURNEYMAN_TLS" envDefault:"auto"`
 }
 
 // exitCode is an error that ends the program with a code of its own and says nothing more.
@@ -65,6 +69,7 @@ func root() *cobra.Command {
 	}
 	f := cmd.PersistentFlags()
 	f.StringVar(&cfg.Database, "database", cfg.Database, "PostgreSQL URL (DATABASE_URL); without it a private server on loopback is started")
+	f.StringVar(&cfg.Owner, "owner", cfg.Owner, "PostgreSQL URL of the owner, for migrations, if DATABASE_URL is that of a login of the server's own (JOURNEYMAN_OWNER_URL)")
 	f.StringVar(&cfg.Data, "data", cfg.Data, "where the private server keeps its data (JOURNEYMAN_DATA)")
 	f.StringVar(&cfg.Log, "log", cfg.Log, "how much to log: debug, info, warn, error (JOURNEYMAN_LOG)")
 	f.StringVar(&cfg.Zone, "zone", cfg.Zone, "time zone in which days begin (JOURNEYMAN_ZONE)")

@@ -34,10 +34,18 @@ func openPlace(ctx context.Context, cfg *config, fast bool) (*place, error) {
 			return nil, p.failed(err)
 		}
 	}
+	server := url
+	if cfg.Owner != "" {
+		url = cfg.Owner
+	} else if s, err := store.ServerURL(url); err == nil {
+		server = s
+	} else {
+		return nil, p.failed(err)
+	}
 	if _, err := store.Migrate(ctx, url); err != nil {
 		return nil, p.failed(err)
 	}
-	s, err := store.Open(ctx, url)
+	s, err := store.Open(ctx, server)
 	if err != nil {
 		return nil, p.failed(err)
 	}

@@ -7,7 +7,9 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
+	"strings"
 	"syscall"
 	"time"
 
@@ -35,10 +37,69 @@ func serveCommand(cfg *config) *cobra.Command {
 			return serve(cmd.Context(), cfg, p, service{after: after})
 		},
 	}
-	cmd.Flags().StringVar(&cfg.Addr, "addr", cfg.Addr, "address to listen on (JOURNEYMAN_ADDR)")
-	cmd.Flags().BoolVar(&cfg.Secure, "secure-cookies", cfg.Secure, "send cookies over TLS only (JOURNEYMAN_SECURE_COOKIES)")
+	servingFlags(cmd, cfg)
 	cmd.Flags().DurationVar(&after, "deliver-after", 0, "let the stand-in carrier deliver by itself after this long; 0: only on the button")
 	return cmd
+}
+
+func servingFlags(cmd *cobra.Command, cfg *config) {
+	f := cmd.Flags()
+	f.StringVar(&cfg.Addr, "addr", cfg.Addr, "address to listen on (JOURNEYMAN_ADDR)")
+	f.StringVar(&cfg.Metrics, "metrics-addr", cfg.Metrics, "address on which metrics are served; empty for none (JOURNEYMAN_METRICS_ADDR)")
+	f.StringVar(&cfg.Hosts, "hosts", cfg.Hosts, "names by which it is reached, separated by commas; those of loopback if it listens there (JOURNEYMAN_HOSTS)")
+	f.StringVar(&cfg.Proxies, "trusted-proxies", cfg.Proxies, "networks of proxies that are believed about whom they pass on, such as 10.0.0.0/8 (JOURNEYMAN_TRUSTED_PROXIES)")
+	f.StringVar(&cfg.TLS, "tls", cfg.TLS, "yes if it is reached over TLS, no if not; auto: unless it listens on loopback (JOURNEYMAN_TLS)")
+}
+
+// reached is how the server is reached: by which names, through which proxies, over TLS or not.
+func (cfg *config) reached(addr net.Addr) (hosts []string, proxies []netip.Prefix, secure bool, err error) {
+	local := false
+	if a, ok := addr.(*net.TCPAddr); ok {
+		local = a.IP.IsLoopback()
+	}
+	switch cfg.TLS {
+	case "yes":
+		secure = true
+	case "auto":
+		secure = !local
+	case "no":
+	default:
+		return nil, nil, false, fmt.Errorf("--tls %s: use yes, no or auto", cfg.TLS)
+	}
+	for host := range strings.SplitSeq(cfg.Hosts, ",") {
+		if host = strings.ToLower(strings.TrimSpace(host)); host != "" {
+			hosts = append(hosts, host)
+		}
+	}
+	if local {
+		hosts = append(hosts, "localhost", "127.0.0.1", "::1")
+	}
+	for text := range strings.SplitSeq(cfg.Proxies, ",") {
+		if text = strings.TrimSpace(text); text == "" {
+			continue
+		}
+		p, err := netip.ParsePrefix(text)
+		if err != nil {
+			return nil, nil, false, fmt.Errorf("--trusted-proxies %s: networks such as 10.0.0.0/8 or ::1/128 are expected", text)
+		}
+		proxies = append(proxies, p)
+	}
+	return hosts, proxies, secure, nil
+}
+
+// serveMetrics answers whoever watches the server, on an address of its own, until ctx ends.
+func serveMetrics(ctx context.Context, addr string, h http.Handler, log *slog.Logger) {
+	if addr == "" {
+		return
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		log.Warn("metrics are not served", "address", addr, "error", err)
+		return
+	}
+	srv := &http.Server{Handler: h, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 10 * time.Second, WriteTimeout: 10 * time.Second}
+	context.AfterFunc(ctx, func() { _ = srv.Close() })
+	go func() { _ = srv.Serve(l) }()
 }
 
 func demoCommand(cfg *config) *cobra.Command {
@@ -89,10 +150,10 @@ func demoCommand(cfg *config) *cobra.Command {
 			return serve(ctx, cfg, p, service{after: after, since: since, demo: true, listener: l})
 		},
 	}
-	cmd.Flags().StringVar(&cfg.Addr, "addr", cfg.Addr, "address to listen on (JOURNEYMAN_ADDR)")
+	servingFlags(cmd, cfg)
 	cmd.Flags().DurationVar(&after, "deliver-after", 3*time.Minute, "let the stand-in carrier deliver what is dispatched from now on after this long")
 	cmd.Flags().BoolVar(&reset, "reset", false, "throw the demo's data away and start afresh")
-	cmd.Flags().BoolVar(&fast, "fast", false, "do not wait for the disk: for tests, whose data nobody misses")
+	cmd.Flags().BoolVar(&fast, "fast", false, "do not wait for the disk: for tests, whose data is disposable")
 	return cmd
 }
 
@@ -166,12 +227,17 @@ func serve(ctx context.Context, cfg *config, p *place, how service) error {
 	go live.Run(work)
 	go jobs.CarrierNews(work, d, log)
 	go jobs.Sweep(work, p.Store, log)
-	s := api.New(api.Options{Desk: d, Live: live, Log: log, Demo: how.demo, Secure: cfg.Secure})
+	hosts, proxies, secure, err := cfg.reached(how.listener.Addr())
+	if err != nil {
+		return err
+	}
+	s := api.New(api.Options{Desk: d, Live: live, Log: log, Demo: how.demo, Secure: secure, Hosts: hosts, Proxies: proxies})
+	serveMetrics(work, cfg.Metrics, s.Metrics(), log)
 	// Streams that are open end when the server stops.
 	requests, end := context.WithCancel(context.WithoutCancel(ctx))
 	defer end()
 	srv := &http.Server{
-		Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
 		BaseContext: func(net.Listener) context.Context { return requests },
 		ErrorLog:    slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}

@@ -4,12 +4,29 @@ package price
 
 import (
 	"cmp"
+	"math"
 	"math/bits"
 	"slices"
 )
 
 // Whole is a rate of 100 %, in basis points.
 const Whole = 10_000
+
+// The greatest price of a unit, and the greatest worth of an order, that are taken in. Sums of a hundred thousand such orders stay whole
+// numbers of 64 bits.
+const (
+	MostUnit  = 1_000_000_000_000
+	MostOrder = 10_000_000_000_000
+)
+
+// Value returns units × price; ok is false where that is more than an order may be worth. Neither is negative.
+func Value(units, price int64) (value int64, ok bool) {
+	high, low := bits.Mul64(uint64(units), uint64(price))
+	if high > 0 || low > MostOrder {
+		return 0, false
+	}
+	return int64(low), true
+}
 
 // Net returns the list price of a unit less a discount, rounded to the nearest minor unit, a
 // half away from zero (commercial rounding; common practice, no source). The discount lies
@@ -20,12 +37,24 @@ func Net(list int64, discount int) int64 {
 
 // Margin returns the share of the value that is not cost, in basis points, rounded towards
 // zero. It is negative where the cost is greater. ok is false where nothing is sold for
-// anything: then there is no margin.
+// anything, or for so little that it cannot be told: then there is no margin.
 func Margin(value, cost int64) (rate int64, ok bool) {
 	if value <= 0 {
 		return 0, false
 	}
-	return (value - cost) * Whole / value, true
+	lost := value < cost
+	high, low := bits.Mul64(uint64(max(value-cost, cost-value)), Whole)
+	if high >= uint64(value) {
+		return 0, false // more than can be told
+	}
+	share, _ := bits.Div64(high, low, uint64(value))
+	if share > math.MaxInt64 {
+		return 0, false
+	}
+	if lost {
+		return -int64(share), true
+	}
+	return int64(share), true
 }
 
 // Apportion splits an amount over weights in proportion to them, to the minor unit: each gets its share rounded down, and what is

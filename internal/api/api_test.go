@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"log/slog"
 	"mime/multipart"
@@ -39,7 +40,7 @@ func startOn(t *testing.T, s *store.Store) *httptest.Server {
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
 	go live.Run(ctx)
-	d := desk.New(s, desk.Options{HashCost: 4, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
+	d := desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
 		if _, err := d.AddUser(ctx, desk.NewUser{Login: p.Login, Name: p.Name, Role: desk.Role(p.Role), Password: "correct horse"}); err != nil {
 			t.Fatal(err)
@@ -349,13 +350,28 @@ func TestHealthMetricsAndUnknownPaths(t *testing.T) {
 		return res.StatusCode, string(b)
 	}
 	for path, want := range map[string]int{
-		"/healthz": 200, "/readyz": 200, "/metrics": 200, "/api/nothing": 404, "/assets/none.js": 404, "/favicon.ico": 404, "/api/openapi.json": 200,
+		"/healthz": 200, "/readyz": 200, "/api/nothing": 404, "/assets/none.js": 404, "/favicon.ico": 404, "/api/openapi.json": 200,
 	} {
 		if code, body := get(path); code != want {
 			t.Errorf("%s: %d %s", path, code, body)
 		}
 	}
-	if _, body := get("/metrics"); !strings.Contains(body, "journeyman_http_seconds") {
-		t.Error("requests are not measured")
+	if _, body := get("/metrics"); strings.Contains(body, "journeyman_http_seconds") {
+		t.Error("what is measured is served to everybody")
+	}
+}
+
+// Whoever invents methods does not fill the memory: they are counted together.
+func TestInventedMethodsAreCountedTogether(t *testing.T) {
+	t.Parallel()
+	s := api.New(api.Options{Desk: desk.New(dbtest.Store(t), desk.Options{}), Log: slog.New(slog.DiscardHandler)})
+	h, m := s.Handler(), s.Metrics()
+	for i := range 200 {
+		h.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest(fmt.Sprintf("INVENTED%d", i), "/healthz", nil))
+	}
+	w := httptest.NewRecorder()
+	m.ServeHTTP(w, httptest.NewRequest("GET", "/metrics", nil))
+	if text := w.Body.String(); strings.Contains(text, "INVENTED") || !strings.Contains(text, `journeyman_http_seconds_count{code="Method Not Allowed",method="other"`) {
+		t.Errorf("measured: %s", text)
 	}
 }

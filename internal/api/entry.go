@@ -21,6 +21,8 @@ func question[T, O any](s *Server, a huma.API, id, path, summary string, fn func
 		if _, err := s.actor(ctx); err != nil {
 			return nil, err
 		}
+		ctx, cancel := context.WithTimeout(ctx, questionWithin)
+		defer cancel()
 		out, err := fn(ctx, in.Body)
 		return bodyOf(out, s.answer(ctx, err))
 	})

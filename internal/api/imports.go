@@ -2,10 +2,14 @@ package api
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
+	"iter"
 	"mime/multipart"
 	"net/http"
+	"reflect"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
@@ -15,34 +19,31 @@ import (
 	"journeyman/internal/store"
 )
 
-// mostImport is the most that may be handed over at once: about a million order lines.
-const mostImport = 160 << 20
-
-type importIn struct {
-	Key     string `header:"Idempotency-Key" required:"true" format:"uuid" doc:"Names this import; use it again to follow its progress and to apply it"`
-	RawBody multipart.Form
-}
+const (
+	// mostImport is the most that may be handed over at once: more than a million order lines.
+	mostImport = 256 << 20
+	// mostUploads is how many imports are read at the same time by one server.
+	mostUploads = 2
+	// uploadWithin is how long the next piece of an upload may be waited for.
+	uploadWithin = 30 * time.Second
+)
 
 func (s *Server) importRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{
-		OperationID: "check-import", Method: http.MethodPost, Path: "/api/imports", Summary: "See row by row what CSV files would do", MaxBodyBytes: mostImport,
-		BodyReadTimeout: -1,
-	}, func(ctx context.Context, in *importIn) (*body[desk.ImportReport], error) {
-		who, err := s.actor(ctx)
-		if err != nil {
-			return nil, err
-		}
-		key, err := uuid.Parse(in.Key)
-		if err != nil {
-			return nil, huma.NewError(http.StatusUnprocessableEntity, "The Idempotency-Key is not a UUID.")
-		}
-		files, err := filesOf(in.RawBody)
-		if err != nil {
-			return nil, huma.NewError(http.StatusUnprocessableEntity, err.Error())
-		}
-		report, err := s.Desk.CheckImport(ctx, desk.Call{Key: key.String(), Actor: who}, files)
-		return bodyOf(report, s.answer(ctx, err))
-	})
+	// The files come through a door of their own (upload): they are read as they come. Here it is only described.
+	op := huma.Operation{
+		OperationID: "check-import", Method: http.MethodPost, Path: "/api/imports", Summary: "See row by row what CSV files would do",
+		Parameters: []*huma.Param{{
+			Name: "Idempotency-Key", In: "header", Required: true, Schema: &huma.Schema{Type: "string", Format: "uuid"},
+			Description: "Names this import; use it again to follow its progress and to apply it",
+		}},
+		RequestBody: &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"multipart/form-data": {Schema: &huma.Schema{
+			Type: "object", Properties: map[string]*huma.Schema{"files": {Type: "array", Items: &huma.Schema{Type: "string", Format: "binary"}}},
+		}}}},
+		Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{"application/json": {
+			Schema: a.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[desk.ImportReport](), true, "ImportReport"),
+		}}}},
+	}
+	a.OpenAPI().AddOperation(&op)
 	post(s, a, desk.VerbImport, "apply-import", "/api/imports/apply", "Do what a checked import would do, all of it or nothing",
 		func(ctx context.Context, call desk.Call, ask struct {
 			Import string `json:"import" format:"uuid" doc:"Key of the checked import"`
@@ -60,21 +61,86 @@ func (s *Server) importRoutes(a huma.API) {
 	})
 }
 
-func filesOf(form multipart.Form) ([]exchange.File, error) {
-	var out []exchange.File
-	for _, heads := range form.File {
-		for _, h := range heads {
-			f, err := h.Open()
-			if err != nil {
-				return nil, fmt.Errorf("%s could not be read", h.Filename)
+// upload reads the files of an import as they come, keeping nothing of them in memory, and answers what applying them would do. Who
+// may not import is turned away before the first byte is read.
+func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
+	ctx := r.Context()
+	who, err := s.actor(ctx)
+	if err == nil && !who.Role.May(desk.VerbImport) {
+		err = s.answer(ctx, desk.Forbidden("You are signed in as %s; to import is for coordinator or manager. Ask one of them.", who.Role))
+	}
+	if err != nil {
+		refuse(w, err)
+		return
+	}
+	key, err := uuid.Parse(r.Header.Get("Idempotency-Key"))
+	if err != nil {
+		problem(w, http.StatusUnprocessableEntity, "The Idempotency-Key is not a UUID.")
+		return
+	}
+	select {
+	case s.uploads <- struct{}{}:
+		defer func() { <-s.uploads }()
+	default:
+		w.Header().Set("Retry-After", "10")
+		problem(w, http.StatusTooManyRequests, "Other imports are being read just now. Try again in a moment.")
+		return
+	}
+	rc := http.NewResponseController(w)
+	_ = rc.SetWriteDeadline(time.Now().Add(longWithin + time.Minute))
+	body := &http.Request{Method: r.Method, Header: r.Header, Body: http.MaxBytesReader(w, &patient{r.Body, rc}, mostImport)}
+	parts, err := body.MultipartReader()
+	if err != nil {
+		problem(w, http.StatusUnprocessableEntity, "Hand the CSV files over as the parts of a form (multipart/form-data).")
+		return
+	}
+	ctx, cancel := context.WithTimeout(ctx, longWithin)
+	defer cancel()
+	var broken error
+	report, err := s.Desk.CheckFiles(ctx, desk.Call{Key: key.String(), Actor: who}, filesOf(parts, &broken))
+	var large *http.MaxBytesError
+	switch {
+	case errors.As(err, &large) || errors.As(broken, &large):
+		problem(w, http.StatusRequestEntityTooLarge, fmt.Sprintf("The files are larger than %d MB together. Split them.", mostImport>>20))
+	case broken != nil:
+		problem(w, http.StatusBadRequest, "The files did not come whole. Choose them again.")
+	case err != nil:
+		refuse(w, s.answer(ctx, err))
+	default:
+		w.Header().Set("Content-Type", "application/json")
+		_ = huma.DefaultJSONFormat.Marshal(w, report)
+	}
+}
+
+// patient waits for each piece of a body as long as for the first one.
+type patient struct {
+	io.ReadCloser
+	rc *http.ResponseController
+}
+
+func (p *patient) Read(b []byte) (int, error) {
+	_ = p.rc.SetReadDeadline(time.Now().Add(uploadWithin))
+	return p.ReadCloser.Read(b)
+}
+
+// filesOf are the files of a form, one after another; broken is set if it does not come whole.
+func filesOf(parts *multipart.Reader, broken *error) iter.Seq[exchange.File] {
+	return func(yield func(exchange.File) bool) {
+		for {
+			part, err := parts.NextPart()
+			if errors.Is(err, io.EOF) {
+				return
 			}
-			data, err := io.ReadAll(f)
-			_ = f.Close()
 			if err != nil {
-				return nil, fmt.Errorf("%s could not be read", h.Filename)
+				*broken = err
+				return
 			}
-			out = append(out, exchange.File{Name: h.Filename, Data: data})
+			if part.FileName() == "" {
+				continue
+			}
+			if !yield(exchange.File{Name: plainHeader(part.FileName(), 120), Text: part}) {
+				return
+			}
 		}
 	}
-	return out, nil
 }

@@ -36,6 +36,15 @@ func newMetrics() *metrics {
 	return m
 }
 
+// methodLabel is the method of a request, if it is one that there is: each label is kept for good, and anybody may invent one.
+func methodLabel(method string) string {
+	switch method {
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions:
+		return method
+	}
+	return "other"
+}
+
 // logged writes one line a request and measures it.
 func (s *Server) logged(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -50,7 +59,7 @@ func (s *Server) logged(next http.Handler) http.Handler {
 		route := chi.RouteContext(r.Context()).RoutePattern()
 		took := time.Since(start)
 		if route != "/api/live" {
-			s.metrics.requests.WithLabelValues(r.Method, route, http.StatusText(code)).Observe(took.Seconds())
+			s.metrics.requests.WithLabelValues(methodLabel(r.Method), route, http.StatusText(code)).Observe(took.Seconds())
 		}
 		level := slog.LevelDebug
 		if r.Method != http.MethodGet || code >= 400 {
@@ -59,7 +68,7 @@ func (s *Server) logged(next http.Handler) http.Handler {
 		if code >= 500 {
 			level = slog.LevelError
 		}
-		s.Log.Log(r.Context(), level, "request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "path", r.URL.Path,
+		s.Log.Log(r.Context(), level, "request", "id", middleware.GetReqID(r.Context()), "method", methodLabel(r.Method), "path", plainHeader(r.URL.Path, 300),
 			"code", code, "ms", float64(took.Microseconds())/1000)
 	})
 }
@@ -73,19 +82,9 @@ func (s *Server) recovered(next http.Handler) http.Handler {
 					panic(p)
 				}
 				s.Log.ErrorContext(r.Context(), "panic", "id", middleware.GetReqID(r.Context()), "what", p, "stack", string(debug.Stack()))
-				problem(w, http.StatusInternalServerError, "Something went wrong on our side; nothing was changed. Tell your administrator the number "+middleware.GetReqID(r.Context())+".")
+				problem(w, http.StatusInternalServerError, "Something went wrong on our side. Look whether it was done before you repeat it, and tell your administrator the number "+middleware.GetReqID(r.Context())+".")
 			}
 		}()
-		next.ServeHTTP(w, r)
-	})
-}
-
-func secureHeaders(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		h := w.Header()
-		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
-		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("Referrer-Policy", "same-origin")
 		next.ServeHTTP(w, r)
 	})
 }

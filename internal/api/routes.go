@@ -3,8 +3,10 @@ package api
 import (
 	"context"
 	"net/http"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/google/uuid"
 
 	"journeyman/internal/desk"
@@ -13,7 +15,7 @@ import (
 // signedIn turns away whoever is not signed in before anything that was sent is looked at.
 func (s *Server) signedIn(a huma.API) huma.Middlewares {
 	return huma.Middlewares{func(ctx huma.Context, next func(huma.Context)) {
-		if s.sessions.GetInt64(ctx.Context(), sessionUser) == 0 {
+		if visitorOf(ctx.Context()).actor.ID == 0 {
 			if err := huma.WriteErr(a, ctx, http.StatusUnauthorized, notSignedIn); err != nil {
 				s.Log.WarnContext(ctx.Context(), "answer", "error", err)
 			}
@@ -31,9 +33,27 @@ func get[I, O any](s *Server, a huma.API, id, path, summary string, fn func(cont
 			if err != nil {
 				return nil, err
 			}
+			ctx, cancel := context.WithTimeout(ctx, questionWithin)
+			defer cancel()
 			out, err := fn(ctx, who, in)
 			return bodyOf(out, s.answer(ctx, err))
 		})
+}
+
+// How long a question, and a command, may take; one over thousands of lines may take longer.
+const (
+	questionWithin = 30 * time.Second
+	commandWithin  = 80 * time.Second
+	longWithin     = 20 * time.Minute
+)
+
+// untilDone lets the answer to what may take long be written when it is there.
+func untilDone(huma.API) huma.Middlewares {
+	return huma.Middlewares{func(ctx huma.Context, next func(huma.Context)) {
+		_, w := humachi.Unwrap(ctx)
+		_ = http.NewResponseController(w).SetWriteDeadline(time.Now().Add(longWithin + time.Minute))
+		next(ctx)
+	}}
 }
 
 // commandIn is what every command is given: what is asked, a reason if it needs
@@ -48,8 +68,12 @@ type commandIn[T any] struct {
 
 // post registers a command.
 func post[T any](s *Server, a huma.API, verb desk.Verb, id, path, summary string, fn func(context.Context, desk.Call, T) (desk.Outcome, error)) {
+	wares := s.signedIn(a)
+	if verb.Long() {
+		wares = append(wares, untilDone(a)...)
+	}
 	huma.Register(a, huma.Operation{
-		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 8 << 20, Middlewares: s.signedIn(a),
+		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 8 << 20, Middlewares: wares,
 		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
 	}, func(ctx context.Context, in *commandIn[T]) (*body[desk.Outcome], error) {
 		who, err := s.actor(ctx)
@@ -60,6 +84,12 @@ func post[T any](s *Server, a huma.API, verb desk.Verb, id, path, summary string
 		if err != nil {
 			return nil, huma.NewError(http.StatusUnprocessableEntity, "The Idempotency-Key is not a UUID.")
 		}
+		within := commandWithin
+		if verb.Long() {
+			within = longWithin
+		}
+		ctx, cancel := context.WithTimeout(ctx, within)
+		defer cancel()
 		out, err := fn(ctx, desk.Call{Key: key.String(), Actor: who, Reason: in.Body.Reason}, in.Body.Ask)
 		s.count(verb, err)
 		return bodyOf(out, s.answer(ctx, err))

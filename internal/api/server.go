@@ -5,16 +5,17 @@ package api
 
 import (
 	"context"
+	"errors"
 	"log/slog"
 	"net/http"
+	"net/netip"
+	"regexp"
 	"time"
+	"unicode/utf8"
 
-	"github.com/alexedwards/scs/pgxstore"
-	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
-	"github.com/go-chi/chi/v5/middleware"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"journeyman/internal/desk"
@@ -26,14 +27,17 @@ type Options struct {
 	Live   *Live
 	Log    *slog.Logger
 	Demo   bool // offers each role as one click
-	Secure bool // cookies only over TLS
+	Secure bool // it is reached over TLS: the cookie is sent no other way, and browsers are told so
+
+	Hosts   []string       // the names by which it is reached, without ports; any if there are none
+	Proxies []netip.Prefix // that are believed about whom they pass on
 }
 
 // Server answers requests.
 type Server struct {
 	Options
-	sessions *scs.SessionManager
-	metrics  *metrics
+	metrics *metrics
+	uploads chan struct{} // one for each import that is read
 }
 
 // New returns a server.
@@ -41,34 +45,20 @@ func New(o Options) *Server {
 	if o.Log == nil {
 		o.Log = slog.Default()
 	}
-	s := &Server{Options: o, metrics: newMetrics()}
-	m := scs.New()
-	m.Store = pgxstore.NewWithCleanupInterval(o.Desk.Store().Pool, 0) // ended sessions are swept by a job
-	m.Lifetime = 24 * time.Hour
-	m.IdleTimeout = 12 * time.Hour
-	m.Cookie.Name = "journeyman"
-	m.Cookie.HttpOnly = true
-	m.Cookie.SameSite = http.SameSiteLaxMode
-	m.Cookie.Secure = o.Secure
-	m.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
-		o.Log.ErrorContext(r.Context(), "session", "error", err)
-		problem(w, http.StatusServiceUnavailable, "Your session cannot be read because the database does not answer. Try again in a moment.")
-	}
-	s.sessions = m
-	return s
+	return &Server{Options: o, metrics: newMetrics(), uploads: make(chan struct{}, mostUploads)}
 }
 
-// Handler returns everything the server answers.
+// Handler returns everything the server answers to people.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logged, s.recovered, secureHeaders)
+	r.Use(requestID, s.logged, s.recovered, s.secureHeaders, inTime, s.known, readable)
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { plainText(w, http.StatusOK, "ok") })
 	r.Get("/readyz", s.ready)
-	r.Handle("/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
 	r.Group(func(r chi.Router) {
-		r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave)
+		r.Use(http.NewCrossOriginProtection().Handler, s.recognized)
 		r.Get("/api/live", s.live)
-		r.With(signInLimit).Group(func(r chi.Router) { s.openRoutes(humaOn(r)) })
+		r.Post("/api/imports", s.upload)
+		r.With(s.signInLimit()).Group(func(r chi.Router) { s.openRoutes(humaOn(r)) })
 		s.routes(humaOn(r))
 		r.Get("/api/openapi.json", func(w http.ResponseWriter, _ *http.Request) {
 			w.Header().Set("Content-Type", "application/vnd.oai.openapi+json")
@@ -79,6 +69,16 @@ func (s *Server) Handler() http.Handler {
 		})
 	})
 	r.Handle("/*", static())
+	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
+		problem(w, http.StatusMethodNotAllowed, "That method is not answered here.")
+	})
+	return r
+}
+
+// Metrics returns what is answered to whoever watches the server (Prometheus): on an address of its own, without signing in.
+func (s *Server) Metrics() http.Handler {
+	r := chi.NewRouter()
+	r.Handle("/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
 	return r
 }
 
@@ -103,13 +103,31 @@ func humaOn(r chi.Router) huma.API {
 	cfg := huma.DefaultConfig("Journeyman", "1")
 	cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "", "", ""
 	cfg.CreateHooks = nil
+	cfg.Formats = map[string]huma.Format{"application/json": text, "json": text}
 	return humachi.New(r, cfg)
 }
+
+// text is JSON that is text: what is not UTF-8, and characters that are none, are refused for all that is sent.
+var text = huma.Format{
+	Marshal: huma.DefaultJSONFormat.Marshal,
+	Unmarshal: func(data []byte, v any) error {
+		if !utf8.Valid(data) {
+			return errors.New("it is not text in UTF-8")
+		}
+		if escapedNUL.Match(data) {
+			return errors.New("it holds the character NUL, which is none")
+		}
+		return huma.DefaultJSONFormat.Unmarshal(data, v)
+	},
+}
+
+// escapedNUL is a NUL as JSON writes it, behind an even number of backslashes.
+var escapedNUL = regexp.MustCompile(`(?:^|[^\\])(?:\\\\)*\\u0000`)
 
 func (s *Server) ready(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := context.WithTimeout(r.Context(), 2*time.Second)
 	defer cancel()
-	if err := s.Desk.Store().Pool.Ping(ctx); err != nil {
+	if err := s.Desk.Store().Healthy(ctx); err != nil {
 		plainText(w, http.StatusServiceUnavailable, "the database does not answer")
 		return
 	}

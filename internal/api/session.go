@@ -2,8 +2,9 @@ package api
 
 import (
 	"context"
-	"errors"
-	"net"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
 	"net/http"
 	"time"
 
@@ -11,18 +12,90 @@ import (
 	"github.com/go-chi/httprate"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/store"
 )
 
-const sessionUser = "user"
+// visitor is whoever sends a request: from where, and as whom if they are signed in.
+type visitor struct {
+	actor   desk.Actor // the zero actor if nobody is signed in
+	session store.Session
+	address string
+	agent   string
+}
+
+type visitorKey struct{}
+
+func visitorOf(ctx context.Context) *visitor {
+	if v, ok := ctx.Value(visitorKey{}).(*visitor); ok {
+		return v
+	}
+	return &visitor{}
+}
+
+// lookWithin is how long it may take to find out who asks: whoever asks a database that does not answer is told so then.
+const lookWithin = 4 * time.Second
+
+// seenEvery is how often it is noted at most that somebody is there.
+const seenEvery = time.Minute
+
+// recognized finds out who sends the request. It writes nothing but, once a minute, that they were seen; a session that has
+// ended meanwhile stays ended.
+func (s *Server) recognized(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		v := &visitor{address: s.addressOf(r), agent: plainHeader(r.UserAgent(), 200)}
+		if c, err := r.Cookie(s.cookieName()); err == nil && len(c.Value) < 100 {
+			ctx, cancel := context.WithTimeout(r.Context(), lookWithin)
+			x, found, err := s.Desk.Store().SessionByToken(ctx, hashOfToken(c.Value))
+			cancel()
+			if err != nil {
+				if r.Context().Err() == nil {
+					s.Log.ErrorContext(r.Context(), "session", "error", err)
+				}
+				problem(w, http.StatusServiceUnavailable, "The database does not answer. Try again in a moment.")
+				return
+			}
+			if found {
+				v.session = x
+				v.actor = desk.Actor{ID: x.User.ID, Name: x.User.Name, Role: desk.Role(x.User.Role), Login: x.User.Login, Session: x.ID}
+				// Pages that look again by themselves say so: that is not somebody who is there.
+				if time.Since(x.Seen) > seenEvery && r.Header.Get("Journeyman-Idle") == "" {
+					if err := s.Desk.Store().SeeSession(r.Context(), x.ID); err != nil {
+						s.Log.WarnContext(r.Context(), "session", "error", err)
+					}
+				}
+			}
+		}
+		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), visitorKey{}, v)))
+	})
+}
+
+// cookieName has the prefix with which browsers take it over TLS only, for this host alone (RFC 6265bis, section 4.1.3.2). Without
+// TLS, on loopback, there can be none.
+func (s *Server) cookieName() string {
+	if s.Secure {
+		return "__Host-journeyman"
+	}
+	return "journeyman"
+}
+
+func hashOfToken(token string) []byte {
+	sum := sha256.Sum256([]byte(token))
+	return sum[:]
+}
+
+func (s *Server) cookie(token string, age time.Duration) http.Cookie {
+	return http.Cookie{
+		Name: s.cookieName(), Value: token, Path: "/", MaxAge: int(age.Seconds()), Secure: s.Secure, HttpOnly: true, SameSite: http.SameSiteLaxMode,
+	}
+}
 
 // signInLimit slows down whoever guesses passwords: twenty tries a minute from one address.
-// Behind a proxy that is the proxy's address, so that all its clients share the limit.
-var signInLimit = httprate.LimitBy(20, time.Minute, func(r *http.Request) (string, error) {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	return httprate.CanonicalizeIP(host), err
-}, httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
-	problem(w, http.StatusTooManyRequests, "Too many tries to sign in. Wait a minute, then try again.")
-}))
+func (s *Server) signInLimit() func(http.Handler) http.Handler {
+	return httprate.LimitBy(20, time.Minute, func(r *http.Request) (string, error) { return httprate.CanonicalizeIP(s.addressOf(r)), nil },
+		httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
+			problem(w, http.StatusTooManyRequests, "Too many tries to sign in. Wait a minute, then try again.")
+		}))
+}
 
 // Me is the person who is signed in.
 type Me struct {
@@ -50,29 +123,35 @@ func bodyOf[T any](v T, err error) (*body[T], error) {
 	return &body[T]{v}, nil
 }
 
+// signedInOut answers a sign-in, with the cookie.
+type signedInOut struct {
+	SetCookie http.Cookie `header:"Set-Cookie"`
+	Body      Me
+}
+
 // openRoutes are those where passwords could be guessed.
 func (s *Server) openRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/sign-in", Summary: "Sign in"},
+	huma.Register(a, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/sign-in", Summary: "Sign in", MaxBodyBytes: 4 << 10},
 		func(ctx context.Context, in *body[struct {
 			Login    string `json:"login" maxLength:"60"`
-			Password string `json:"password" maxLength:"200"`
+			Password string `json:"password" maxLength:"600"`
 		}],
-		) (*body[Me], error) {
-			who, err := s.Desk.SignIn(ctx, in.Body.Login, in.Body.Password)
+		) (*signedInOut, error) {
+			who, err := s.Desk.SignIn(ctx, in.Body.Login, in.Body.Password, visitorOf(ctx).address)
 			if err != nil {
 				return nil, s.answer(ctx, err)
 			}
-			return bodyOf(s.begin(ctx, who))
+			return s.begin(ctx, who)
 		})
 }
 
 // demoRoutes sign in as one of the demo's people, without a password.
 func (s *Server) demoRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "demo-sign-in", Method: http.MethodPost, Path: "/api/demo/sign-in", Summary: "Sign in as one of the demo's people"},
+	huma.Register(a, huma.Operation{OperationID: "demo-sign-in", Method: http.MethodPost, Path: "/api/demo/sign-in", Summary: "Sign in as one of the demo's people", MaxBodyBytes: 4 << 10},
 		func(ctx context.Context, in *body[struct {
 			Login string `json:"login" maxLength:"60"`
 		}],
-		) (*body[Me], error) {
+		) (*signedInOut, error) {
 			if !s.Demo {
 				return nil, huma.NewError(http.StatusNotFound, "This is not the demo: sign in with a password.")
 			}
@@ -83,7 +162,7 @@ func (s *Server) demoRoutes(a huma.API) {
 						return nil, s.answer(ctx, err)
 					}
 					if found {
-						return bodyOf(s.begin(ctx, who))
+						return s.begin(ctx, who)
 					}
 				}
 			}
@@ -102,12 +181,32 @@ var demoPeople = []DemoPerson{
 // DemoPeople are the people of the demo, for whoever fills its database.
 func DemoPeople() []DemoPerson { return demoPeople }
 
-func (s *Server) begin(ctx context.Context, who desk.Actor) (Me, error) {
-	if err := s.sessions.RenewToken(ctx); err != nil {
-		return Me{}, s.answer(ctx, err)
+// begin signs somebody in: always in a new session, and the one in which they asked ends.
+func (s *Server) begin(ctx context.Context, who desk.Actor) (*signedInOut, error) {
+	v := visitorOf(ctx)
+	if v.session.ID != 0 {
+		if err := s.end(ctx, v.session.ID); err != nil {
+			return nil, s.answer(ctx, err)
+		}
 	}
-	s.sessions.Put(ctx, sessionUser, who.ID)
-	return s.me(who), nil
+	raw := make([]byte, 32)
+	if _, err := rand.Read(raw); err != nil {
+		return nil, s.answer(ctx, err)
+	}
+	token := base64.RawURLEncoding.EncodeToString(raw)
+	if _, err := s.Desk.Store().BeginSession(ctx, hashOfToken(token), who.ID, v.address, v.agent); err != nil {
+		return nil, s.answer(ctx, err)
+	}
+	return &signedInOut{s.cookie(token, store.SessionLifetime), s.me(who)}, nil
+}
+
+// end ends a session and the streams in it, on every server.
+func (s *Server) end(ctx context.Context, session int64) error {
+	if err := s.Desk.Store().EndSession(ctx, session); err != nil {
+		return err
+	}
+	s.Live.Tell(desk.Change{EndSession: session})
+	return nil
 }
 
 func (s *Server) me(who desk.Actor) Me {
@@ -118,16 +217,9 @@ const notSignedIn = "You are not signed in, or your session has ended. Sign in."
 
 // actor is the person who is signed in, or a 401.
 func (s *Server) actor(ctx context.Context) (desk.Actor, error) {
-	id := s.sessions.GetInt64(ctx, sessionUser)
-	if id == 0 {
-		return desk.Actor{}, huma.NewError(http.StatusUnauthorized, notSignedIn)
-	}
-	who, found, err := s.Desk.Person(ctx, id)
-	if err != nil {
-		return who, s.answer(ctx, err)
-	}
-	if !found {
-		return who, huma.NewError(http.StatusUnauthorized, "Your sign-in was taken away. Ask a manager.")
+	who := visitorOf(ctx).actor
+	if who.ID == 0 {
+		return who, huma.NewError(http.StatusUnauthorized, notSignedIn)
 	}
 	return who, nil
 }
@@ -135,16 +227,25 @@ func (s *Server) actor(ctx context.Context) (desk.Actor, error) {
 func (s *Server) sessionRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/me", Summary: "Who is signed in, if anybody is"},
 		func(ctx context.Context, _ *struct{}) (*body[Me], error) {
-			who, err := s.actor(ctx)
-			var no huma.StatusError
-			if errors.As(err, &no) && no.GetStatus() == http.StatusUnauthorized {
-				return bodyOf(Me{May: []string{}, Demo: s.Demo}, nil)
+			if who := visitorOf(ctx).actor; who.ID != 0 {
+				return bodyOf(s.me(who), nil)
 			}
-			return bodyOf(s.me(who), err)
+			return bodyOf(Me{May: []string{}, Demo: s.Demo}, nil)
 		})
-	huma.Register(a, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out"},
-		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
-			return nil, s.answer(ctx, s.sessions.Destroy(ctx))
+	huma.Register(a, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out", MaxBodyBytes: 4 << 10},
+		func(ctx context.Context, _ *struct{}) (*struct {
+			SetCookie http.Cookie `header:"Set-Cookie"`
+		}, error,
+		) {
+			if v := visitorOf(ctx); v.session.ID != 0 {
+				if err := s.end(ctx, v.session.ID); err != nil {
+					return nil, s.answer(ctx, err)
+				}
+				s.Log.InfoContext(ctx, "signed out", "login", v.actor.Login, "address", v.address)
+			}
+			return &struct {
+				SetCookie http.Cookie `header:"Set-Cookie"`
+			}{s.cookie("", -time.Second)}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "demo-people", Method: http.MethodGet, Path: "/api/demo/people", Summary: "Who the demo offers to be; empty if this is no demo"},
 		func(context.Context, *struct{}) (*body[[]DemoPerson], error) {
@@ -153,4 +254,11 @@ func (s *Server) sessionRoutes(a huma.API) {
 			}
 			return bodyOf(demoPeople, nil)
 		})
+	get(s, a, "people", "/api/people", "Who may sign in and where they are; for others than managers oneself", func(c context.Context, who desk.Actor, _ *struct{}) ([]desk.PersonView, error) {
+		return s.Desk.People(c, who)
+	})
+	post(s, a, desk.VerbPeople, "add-person", "/api/add-person", "Add somebody who may sign in", s.Desk.AddPerson)
+	post(s, a, desk.VerbPeople, "set-person", "/api/set-person", "Change a person's name or role, or whether they may sign in", s.Desk.SetPerson)
+	post(s, a, desk.VerbPassword, "set-password", "/api/set-password", "Change one's own password, or set that of somebody who has lost theirs", s.Desk.SetPassword)
+	post(s, a, desk.VerbPassword, "end-session", "/api/end-session", "Sign oneself, or for a manager anybody, out somewhere", s.Desk.EndSession)
 }

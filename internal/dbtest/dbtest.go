@@ -122,12 +122,33 @@ func makeDatabase(t testing.TB, from string) string {
 // Store opens a new database for the test.
 func Store(t testing.TB) *store.Store {
 	t.Helper()
-	s, err := store.Open(context.Background(), URL(t))
+	return Open(t, URL(t))
+}
+
+// Open opens a database as the server does, until the test ends.
+func Open(t testing.TB, url string) *store.Store {
+	t.Helper()
+	server, err := store.ServerURL(url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	s, err := store.Open(context.Background(), server)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(s.Close)
 	return s
+}
+
+// Owner connects as the owner of the store's database, until the test ends.
+func Owner(t testing.TB, s *store.Store) *pgx.Conn {
+	t.Helper()
+	conn, err := pgx.Connect(context.Background(), running.URL(s.Pool.Config().ConnConfig.Database))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = conn.Close(context.Background()) })
+	return conn
 }
 
 // AwaitLock returns once somebody in the store's database waits for a lock.

@@ -10,7 +10,6 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"journeyman/internal/dbtest"
-	"journeyman/internal/store"
 )
 
 // counts are the tables that the journal is carried to, with what they are counted by and what is counted.
@@ -31,10 +30,7 @@ func TestTheWholeJournalInOneStatementCountsTheSame(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
 	url := dbtest.URL(t)
-	s, err := store.Open(ctx, url)
-	if err != nil {
-		t.Fatal(err)
-	}
+	s := dbtest.Open(t, url)
 	playOn(t, s, time.Date(2027, 3, 2, 15, 50, 0, 0, time.UTC))
 	s.Close()
 	conn, err := pgx.Connect(ctx, url)

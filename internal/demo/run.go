@@ -6,6 +6,8 @@ import (
 	"slices"
 	"time"
 
+	"github.com/google/uuid"
+
 	"journeyman/core/days"
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
@@ -68,7 +70,7 @@ func (p *player) at(d days.Day, hour, minute int) {
 
 func (p *player) call(r desk.Role, reason string) desk.Call {
 	p.n++
-	return desk.Call{Key: desk.KeyOf(fmt.Sprintf("demo %d %d", p.today, p.n)), Actor: p.who[r], Reason: reason}
+	return desk.Call{Key: keyOf(fmt.Sprintf("demo %d %d", p.today, p.n)), Actor: p.who[r], Reason: reason}
 }
 
 func (p *player) play() error {
@@ -329,4 +331,9 @@ func (p *player) cancel(day days.Day) error {
 		}
 	}
 	return nil
+}
+
+// keyOf is the same key for the same text, so that the demo is the same each time it is made.
+func keyOf(text string) string {
+	return uuid.NewSHA1(uuid.MustParse("6f0f2a52-6d0e-4f54-9c1e-6a6f75726e65"), []byte(text)).String()
 }

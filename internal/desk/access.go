@@ -54,6 +54,8 @@ const (
 	VerbMove     Verb = "move units"
 	VerbMakeRoom Verb = "make room"
 	VerbStop     Verb = "stop a command"
+	VerbPeople   Verb = "manage people"
+	VerbPassword Verb = "change one's own sign-in"
 )
 
 // who may do what. A manager may do everything.
@@ -88,6 +90,8 @@ var who = map[Verb][]Role{
 	VerbMove:     {Coordinator},
 	VerbMakeRoom: {Coordinator},
 	VerbStop:     {Coordinator, Sales, Floor},
+	VerbPeople:   {},
+	VerbPassword: {Coordinator, Sales, Floor},
 }
 
 // May says whether the role may do the verb.
@@ -114,6 +118,15 @@ func (v Verb) allowed(a Actor) error {
 		names = append(names, string(r))
 	}
 	return Forbidden("You are signed in as %s; to %s is for %s. Ask one of them.", a.Role, v, strings.Join(append(names, "manager"), " or "))
+}
+
+// Long says whether the verb may concern thousands of lines.
+func (v Verb) Long() bool {
+	switch v {
+	case VerbImport, VerbRun, VerbUndo, VerbGiveBack, VerbAllocate, VerbRelease:
+		return true
+	}
+	return false
 }
 
 func (v Verb) undoable() bool {

@@ -17,8 +17,8 @@ func arriving(t *testing.T) (*office, int64) {
 		{Name: "items.csv", Data: []byte("sku,name,price,cost,buyable,lead_days\nZA-1,An awaited thing,2.00,1.00,no,0\n")},
 		{Name: "stock.csv", Data: []byte("warehouse,sku,bin,on_hand\nHL,ZA-1,A-1-1,20\n")},
 		{Name: "inbound.csv", Data: []byte("ref,sku,warehouse,due,qty\nPA-1,ZA-1,HL,2027-03-10,50\nPA-2,ZA-1,HL,2027-03-24,10\n")},
-		{Name: "orders.csv", Data: []byte("order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule\n" +
-			"SO-5001,SPC,2027-03-03,1,ZA-1,HL,20,3,any\nSO-5002,SPC,2027-03-12,1,ZA-1,HL,30,2,any\nSO-5003,SPC,2027-03-11,1,ZA-1,HL,15,1,lines\n")},
+		{Name: "orders.csv", Data: []byte(leaving("order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule\n" +
+			"SO-5001,SPC,2027-03-03,1,ZA-1,HL,20,3,any\nSO-5002,SPC,2027-03-12,1,ZA-1,HL,30,2,any\nSO-5003,SPC,2027-03-11,1,ZA-1,HL,15,1,lines\n"))},
 	}
 	if _, rep, err := o.Import(ctx, o.by(o.ana), files); err != nil {
 		t.Fatal(err, rep.Faults)

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -9,115 +10,148 @@ import (
 	"journeyman/internal/store"
 )
 
-// importing is what has to be written so that the database says what the files say.
-type importing struct {
-	batch     *exchange.Batch
-	files     []FileReport
-	houses    []store.Warehouse
-	items     []store.ItemRecord
-	instead   []store.SubstituteRecord
-	zones     []store.ZoneRule
-	transit   []store.Transit
-	customers []store.CustomerRecord
-	shipTos   []store.ShipToRecord
-	inbound   []store.InboundRecord
-	orders    []store.OrderRecord
-	lines     []store.LineRecord
-	bins      []store.BinSet
-	counts    []count
-	breaks    []StockBreak
-}
-
 // count is by how much a bin's stock differs from the file.
 type count struct {
 	warehouse, sku, bin string
 	onHand, held        int64
 }
 
-// comparing is the state of one comparison: what will be known once the files are applied.
+// comparing is one look at the rows of an import: at some thousands at a time, those that have to do with each other together. It finds what they
+// would change, and the faults that only the database can show; or, if it writes, it also does it.
 type comparing struct {
-	importing
-	d         *Desk
-	r         *store.Reader
-	book      bookOf
-	house     map[string]bool
-	item      map[string]*store.ItemRecord
-	customer  map[string]*store.CustomerRecord
-	shipTo    map[[2]string]*store.ShipToRecord
-	firstShip map[string]string
+	d       *Desk
+	tx      *store.Tx
+	key     string // of the staged rows
+	found   exchange.Found
+	writing *work // nil: nothing is written
+	step    func(int)
+	done    int
+
+	files  []FileReport
+	breaks []StockBreak
+	house  map[string]bool
+	way    *ways // how long services take
+	lines  int
+	units  int64
 }
 
-// compare finds what the files would change, and the faults that only the database
-// can show. Files are compared in the order in which they would be applied, so an
-// order may name an item that comes in the same import.
-func compare(r *store.Reader, d *Desk, b *exchange.Batch, book bookOf, step func(int)) (*importing, error) {
-	fresh := *b
-	fresh.Faults = slices.Clone(b.Faults)
-	c := &comparing{
-		importing: importing{batch: &fresh}, d: d, r: r, book: book, house: map[string]bool{}, item: map[string]*store.ItemRecord{},
-		customer: map[string]*store.CustomerRecord{}, shipTo: map[[2]string]*store.ShipToRecord{}, firstShip: map[string]string{},
-	}
-	houses, err := r.Warehouses()
+// mostOfOne is how many rows may be about one thing: the lines of an order, the bins of an item.
+const mostOfOne = 20_000
+
+// compare looks at all rows. Kinds are compared in the order in which they are applied, so an order may name an item that
+// comes in the same import.
+func (c *comparing) compare() error {
+	c.house = map[string]bool{}
+	c.found.Faults = slices.Clone(c.found.Faults)
+	houses, err := c.tx.Warehouses()
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for _, h := range houses {
 		c.house[h.Code] = true
 	}
-	done := 0
-	for _, part := range []struct {
-		rows int
-		do   func() error
-	}{
-		{len(b.Items), c.compareItems},
-		{len(b.Substitutes), c.compareSubstitutes},
-		{len(b.Zones), c.compareZones},
-		{len(b.Stock), c.compareStock},
-		{len(b.Customers), c.compareCustomers},
-		{len(b.Inbound), c.compareInbound},
-		{len(b.Orders), c.compareOrders},
-	} {
-		if err := part.do(); err != nil {
-			return nil, err
+	var fresh []store.Warehouse
+	for _, h := range c.found.Houses {
+		if !c.house[h.Code] && len(c.house) < mostHouses {
+			c.house[h.Code] = true
+			fresh = append(fresh, store.Warehouse{Code: h.Code, Name: or(h.Name, h.Code)})
 		}
-		done += part.rows
-		step(done)
 	}
-	if err := c.recount(); err != nil {
-		return nil, err
+	if c.writing != nil {
+		if err := c.tx.PutWarehouses(fresh); err != nil {
+			return err
+		}
 	}
-	return &c.importing, nil
+	for _, part := range []func() error{
+		func() error { return eachOf(c, exchange.Items, c.compareItems) },
+		func() error { return eachOf(c, exchange.Substitutes, c.compareSubstitutes) },
+		func() error { return eachOf(c, exchange.Zones, c.compareZones()) },
+		func() error { return eachOf(c, exchange.Stock, c.compareStock) },
+		func() error { return eachOf(c, exchange.Customers, c.compareCustomers) },
+		func() error { return eachOf(c, exchange.Inbound, c.compareInbound) },
+		func() error { return eachOf(c, exchange.Orders, c.compareOrders) },
+	} {
+		if err := part(); err != nil {
+			return err
+		}
+	}
+	for i := range c.files {
+		slices.SortFunc(c.files[i].Effects, func(a, b Effect) int { return a.Row - b.Row })
+	}
+	slices.SortStableFunc(c.found.Faults, func(a, b exchange.Fault) int {
+		if n := strings.Compare(a.File, b.File); n != 0 {
+			return n
+		}
+		return a.Row - b.Row
+	})
+	if c.writing != nil {
+		return nil
+	}
+	return c.recount()
 }
 
-func (im *importing) report(key string) ImportReport {
-	r := ImportReport{Key: key, Files: im.files, Faults: im.batch.Faults, Faulty: im.batch.Faulty}
+// eachOf compares the rows of a kind, some thousands at a time; what is about one thing comes together.
+func eachOf[T any](c *comparing, kind exchange.Kind, compare func(*FileReport, []exchange.Row[T]) error) error {
+	name, there := c.found.Names[kind]
+	if !there {
+		return nil
+	}
+	c.files = append(c.files, FileReport{File: name, Kind: kind, Rows: c.found.Rows[kind], Effects: []Effect{}})
+	f := &c.files[len(c.files)-1]
+	var rows []exchange.Row[T]
+	var about []string
+	some := func(n int) error {
+		err := compare(f, rows[:n])
+		c.done += n
+		c.step(c.done)
+		rows, about = append(rows[:0], rows[n:]...), append(about[:0], about[n:]...)
+		return err
+	}
+	err := c.tx.Staged(c.key, string(kind), func(staged []store.StagedRow) error {
+		for _, x := range staged {
+			r := exchange.Row[T]{N: x.N}
+			if err := json.Unmarshal([]byte(x.V), &r.V); err != nil {
+				return err
+			}
+			rows, about = append(rows, r), append(about, x.A)
+		}
+		n := len(about)
+		for n > 0 && about[n-1] == about[len(about)-1] {
+			n--
+		}
+		if n == 0 && len(about) > mostOfOne {
+			return Invalid("%s names %s in more than %s rows. Split the file.", name, about[0], grouped(mostOfOne))
+		}
+		if n == 0 {
+			return nil
+		}
+		return some(n)
+	})
+	if err == nil && len(rows) > 0 {
+		err = some(len(rows))
+	}
+	return err
+}
+
+func (c *comparing) report(key string) ImportReport {
+	r := ImportReport{Key: key, Files: c.files, Faults: c.found.Faults, Faulty: c.found.Faulty}
 	if r.Files == nil {
 		r.Files = []FileReport{}
 	}
-	if r.Breaks = im.breaks; r.Breaks == nil {
+	if r.Breaks = c.breaks; r.Breaks == nil {
 		r.Breaks = []StockBreak{}
 	}
 	if r.Faults == nil {
 		r.Faults = []exchange.Fault{}
 	}
-	for _, f := range im.files {
+	for _, f := range c.files {
 		r.Does += f.New + f.Changed
 	}
 	return r
 }
 
-// file begins the report of a file, if there is one of that kind.
-func (c *comparing) file(k exchange.Kind, rows int) (*FileReport, bool) {
-	name, ok := c.batch.Names[k]
-	if !ok {
-		return nil, false
-	}
-	c.files = append(c.files, FileReport{File: name, Kind: k, Rows: rows, Effects: []Effect{}})
-	return &c.files[len(c.files)-1], true
-}
-
 func (c *comparing) fault(f *FileReport, row int, column, got, expected string, args ...any) {
-	c.batch.Fault(exchange.Fault{File: f.File, Row: row, Column: column, Got: got, Expected: fmt.Sprintf(expected, args...)})
+	c.found.Fault(exchange.Fault{File: f.File, Row: row, Column: column, Got: got, Expected: fmt.Sprintf(expected, args...)})
 }
 
 // note counts a row and keeps it for the report, those that change something first.
@@ -183,50 +217,91 @@ func or[T comparable](v, fallback T) T {
 	return v
 }
 
-func (c *comparing) compareItems() error {
-	// Every file names items: those that exist are read once, for all of them.
-	skus := distinct(c.batch.Items, func(r exchange.ItemRow) string { return r.SKU })
-	skus = append(skus, distinct(c.batch.Substitutes, func(r exchange.SubstituteRow) string { return r.SKU })...)
-	skus = append(skus, distinct(c.batch.Substitutes, func(r exchange.SubstituteRow) string { return r.Substitute })...)
-	skus = append(skus, distinct(c.batch.Stock, func(r exchange.StockRow) string { return r.SKU })...)
-	skus = append(skus, distinct(c.batch.Inbound, func(r exchange.InboundRow) string { return r.SKU })...)
-	skus = append(skus, distinct(c.batch.Orders, func(r exchange.OrderRow) string { return r.SKU })...)
-	here, err := c.r.ItemsBySKU(skus)
-	if err != nil {
-		return err
+func distinct[T any](rows []exchange.Row[T], of func(T) string) store.Texts {
+	seen := map[string]bool{}
+	out := store.Texts{}
+	for _, r := range rows {
+		if s := of(r.V); s != "" && !seen[s] {
+			seen[s] = true
+			out = append(out, s)
+		}
 	}
+	return out
+}
+
+// stagedRows are the rows of a kind that are about something. Once rows are written, the database says what they said.
+func stagedRows[T any](c *comparing, kind exchange.Kind, about store.Texts) (map[string][]exchange.Row[T], error) {
+	out := map[string][]exchange.Row[T]{}
+	if _, there := c.found.Names[kind]; !there || c.writing != nil {
+		return out, nil
+	}
+	staged, err := c.tx.StagedNamed(c.key, string(kind), about)
+	for _, x := range staged {
+		r := exchange.Row[T]{N: x.N}
+		if err := json.Unmarshal([]byte(x.V), &r.V); err != nil {
+			return nil, err
+		}
+		out[x.A] = append(out[x.A], r)
+	}
+	return out, err
+}
+
+// itemsHere are the items of those numbers that there are.
+func (c *comparing) itemsHere(skus store.Texts) (map[string]*store.ItemRecord, error) {
+	out := map[string]*store.ItemRecord{}
+	here, err := c.tx.ItemsBySKU(skus)
 	for _, it := range here {
-		c.item[it.SKU] = &store.ItemRecord{
+		out[it.SKU] = &store.ItemRecord{
 			SKU: it.SKU, Name: it.Name, Unit: it.Unit, Multiple: it.Multiple, LeadDays: int64(it.LeadDays), Buyable: it.Buyable,
 			WeightG: it.WeightG, PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency,
 		}
 	}
-	f, ok := c.file(exchange.Items, len(c.batch.Items))
-	if !ok {
-		return nil
+	return out, err
+}
+
+// items are the items of those numbers that there are, or will be, as they will be.
+func (c *comparing) items(skus store.Texts) (map[string]*store.ItemRecord, error) {
+	out, err := c.itemsHere(skus)
+	if err != nil {
+		return nil, err
+	}
+	staged, err := stagedRows[exchange.ItemRow](c, exchange.Items, skus)
+	for sku, rows := range staged {
+		rec := itemOf(rows[0].V, out[sku])
+		out[sku] = &rec
+	}
+	return out, err
+}
+
+// itemOf is an item as a row has it. What a file leaves out stays as it is here; a new item gets the default.
+func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
+	base := store.ItemRecord{Unit: "each", Multiple: 1, Buyable: true, Currency: "GBP"}
+	if old != nil {
+		base = *old
+	}
+	return store.ItemRecord{
+		SKU: v.SKU, Name: v.Name, Unit: or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple), LeadDays: stated(v.LeadDays, base.LeadDays),
+		Buyable: stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
+		CostMinor: stated(v.CostMinor, base.CostMinor), Currency: or(v.Currency, base.Currency),
+	}
+}
+
+func (c *comparing) compareItems(f *FileReport, rows []exchange.Row[exchange.ItemRow]) error {
+	here, err := c.itemsHere(distinct(rows, func(v exchange.ItemRow) string { return v.SKU }))
+	if err != nil {
+		return err
 	}
 	row := map[string]int{}
-	for _, r := range c.batch.Items {
+	var items []store.ItemRecord
+	for _, r := range rows {
 		v := r.V
-		if v.SKU == "" {
-			continue
-		}
 		if first := row[v.SKU]; first != 0 {
 			c.fault(f, r.N, "sku", v.SKU, "each item once; it stands in row %d already", first)
 			continue
 		}
 		row[v.SKU] = r.N
-		// What a file leaves out stays as it is here; a new item gets the default.
-		old := c.item[v.SKU]
-		base := store.ItemRecord{Unit: "each", Multiple: 1, Buyable: true, Currency: "GBP"}
-		if old != nil {
-			base = *old
-		}
-		rec := store.ItemRecord{
-			SKU: v.SKU, Name: v.Name, Unit: or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple), LeadDays: stated(v.LeadDays, base.LeadDays),
-			Buyable: stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
-			CostMinor: stated(v.CostMinor, base.CostMinor), Currency: or(v.Currency, base.Currency),
-		}
+		old := here[v.SKU]
+		rec := itemOf(v, old)
 		if old == nil {
 			f.note(r.N, v.SKU+" "+v.Name, "new", "")
 		} else {
@@ -246,45 +321,57 @@ func (c *comparing) compareItems() error {
 			}
 			f.note(r.N, v.SKU+" "+v.Name, "changed", strings.Join(d, "; "))
 		}
-		c.item[v.SKU] = &rec
-		c.items = append(c.items, rec)
+		items = append(items, rec)
 	}
-	return nil
-}
-
-func (c *comparing) compareStock() error {
-	f, ok := c.file(exchange.Stock, len(c.batch.Stock))
-	if !ok {
+	if c.writing == nil {
 		return nil
 	}
-	bins, err := c.r.BinRecords(skusOfStock(c.batch))
+	return c.tx.PutItems(items, func(int) {})
+}
+
+// mostBreaks is of how many items a count may leave fewer than are allocated.
+const mostBreaks = 1000
+
+func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.StockRow]) error {
+	skus := distinct(rows, func(v exchange.StockRow) string { return v.SKU })
+	items, err := c.items(skus)
+	if err != nil {
+		return err
+	}
+	binRecords, err := c.tx.BinRecords(skus)
 	if err != nil {
 		return err
 	}
 	type key struct{ warehouse, sku, bin string }
 	here := map[key]store.BinRecord{}
-	for _, b := range bins {
+	for _, b := range binRecords {
 		here[key{b.Warehouse, b.SKU, b.Bin}] = b
 	}
-	keys, err := c.r.BinKeys()
+	named := make([]store.BinSet, len(rows))
+	for i, r := range rows {
+		named[i] = store.BinSet{Warehouse: r.V.Warehouse, Code: r.V.Bin}
+	}
+	keys, err := c.tx.BinKeys(named)
 	if err != nil {
 		return err
 	}
 	row := map[key]int{}
 	spare := map[[2]string]int64{} // by how much free stock falls, per item and warehouse
 	last := map[[2]string]int{}
-	for _, r := range c.batch.Stock {
+	var bins []store.BinSet
+	var counts []count
+	for _, r := range rows {
 		v := r.V
-		if v.SKU == "" || v.Warehouse == "" {
+		if v.Warehouse == "" {
 			continue
 		}
-		if c.item[v.SKU] == nil {
+		if items[v.SKU] == nil {
 			c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
 			continue
 		}
 		if !c.house[v.Warehouse] {
-			c.house[v.Warehouse] = true
-			c.houses = append(c.houses, store.Warehouse{Code: v.Warehouse, Name: or(v.WarehouseName, v.Warehouse)})
+			c.fault(f, r.N, "warehouse", v.Warehouse, "one of at most %d warehouses", mostHouses)
+			continue
 		}
 		k := key{v.Warehouse, v.SKU, v.Bin}
 		if first := row[k]; first != 0 {
@@ -302,7 +389,7 @@ func (c *comparing) compareStock() error {
 			continue
 		}
 		if _, known := keys[[2]string{v.Warehouse, v.Bin}]; !known || v.Zone != "" {
-			c.bins = append(c.bins, store.BinSet{Warehouse: v.Warehouse, Code: v.Bin, Zone: or(v.Zone, ZoneOf(v.Bin))})
+			bins = append(bins, store.BinSet{Warehouse: v.Warehouse, Code: v.Bin, Zone: or(v.Zone, ZoneOf(v.Bin))})
 		}
 		what := strings.TrimSpace(fmt.Sprintf("%s %s %s", v.SKU, v.Warehouse, v.Bin))
 		var d differ
@@ -320,14 +407,23 @@ func (c *comparing) compareStock() error {
 		default:
 			f.note(r.N, what, "changed", strings.Join(d, "; "))
 		}
-		c.counts = append(c.counts, count{v.Warehouse, v.SKU, v.Bin, v.OnHand - old.Qty, v.Held - old.Held})
+		counts = append(counts, count{v.Warehouse, v.SKU, v.Bin, v.OnHand - old.Qty, v.Held - old.Held})
 	}
-	return c.checkFree(f, spare, last)
+	if c.writing == nil {
+		return c.checkFree(f, skus, spare, last)
+	}
+	if err := c.tx.PutBins(bins); err != nil {
+		return err
+	}
+	return c.writing.putCounts(counts, named)
 }
 
+// mostHouses is how many warehouses there may be.
+const mostHouses = 200
+
 // checkFree finds the items of which the count would leave fewer than are spoken for.
-func (c *comparing) checkFree(f *FileReport, spare map[[2]string]int64, last map[[2]string]int) error {
-	cells, err := c.r.FreeOf(skusOfStock(c.batch))
+func (c *comparing) checkFree(f *FileReport, skus store.Texts, spare map[[2]string]int64, last map[[2]string]int) error {
+	cells, err := c.tx.FreeOf(skus)
 	if err != nil {
 		return err
 	}
@@ -335,8 +431,10 @@ func (c *comparing) checkFree(f *FileReport, spare map[[2]string]int64, last map
 		k := [2]string{x.SKU, x.Warehouse}
 		switch after := x.Free + spare[k]; {
 		case after >= 0:
-		case after+x.Allocated >= 0: // what is allocated can be given back
+		case after+x.Allocated >= 0 && len(c.breaks) < mostBreaks: // what is allocated can be given back
 			c.breaks = append(c.breaks, StockBreak{SKU: x.SKU, Warehouse: x.Warehouse, Allocated: x.Allocated, Left: after + x.Allocated})
+		case after+x.Allocated >= 0:
+			c.fault(f, last[k], "on_hand", "", "fewer than are allocated of at most %d items; count them in parts", mostBreaks)
 		default:
 			c.fault(f, last[k], "on_hand", "", "%s at %s to keep at least the %d that are on pick lists and not yet picked; this count is %d short: recall them first, or finish picking",
 				x.SKU, x.Warehouse, x.Spoken-x.Allocated, -(after + x.Allocated))
@@ -345,12 +443,13 @@ func (c *comparing) checkFree(f *FileReport, spare map[[2]string]int64, last map
 	return nil
 }
 
-func (c *comparing) compareSubstitutes() error {
-	f, ok := c.file(exchange.Substitutes, len(c.batch.Substitutes))
-	if !ok {
-		return nil
+func (c *comparing) compareSubstitutes(f *FileReport, rows []exchange.Row[exchange.SubstituteRow]) error {
+	skus := distinct(rows, func(v exchange.SubstituteRow) string { return v.SKU })
+	items, err := c.items(append(distinct(rows, func(v exchange.SubstituteRow) string { return v.Substitute }), skus...))
+	if err != nil {
+		return err
 	}
-	here, err := c.r.SubstitutesOf(distinct(c.batch.Substitutes, func(r exchange.SubstituteRow) string { return r.SKU }))
+	here, err := c.tx.SubstitutesOf(skus)
 	if err != nil {
 		return err
 	}
@@ -359,17 +458,18 @@ func (c *comparing) compareSubstitutes() error {
 		old[[2]string{x.SKU, x.Substitute}] = x.Kind
 	}
 	row := map[[2]string]int{}
-	for _, r := range c.batch.Substitutes {
+	var instead []store.SubstituteRecord
+	for _, r := range rows {
 		v := r.V
-		if v.SKU == "" || v.Substitute == "" {
+		if v.Substitute == "" {
 			continue
 		}
 		k := [2]string{v.SKU, v.Substitute}
 		switch {
-		case c.item[v.SKU] == nil:
+		case items[v.SKU] == nil:
 			c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
 			continue
-		case c.item[v.Substitute] == nil:
+		case items[v.Substitute] == nil:
 			c.fault(f, r.N, "substitute", v.Substitute, "an item that exists or is in the items file")
 			continue
 		case v.SKU == v.Substitute:
@@ -391,127 +491,184 @@ func (c *comparing) compareSubstitutes() error {
 		default:
 			f.note(r.N, what, "changed", fmt.Sprintf("kind: %s → %s", was, rec.Kind))
 		}
-		c.instead = append(c.instead, rec)
+		instead = append(instead, rec)
 	}
-	return nil
-}
-
-func (c *comparing) compareZones() error {
-	f, ok := c.file(exchange.Zones, len(c.batch.Zones))
-	if !ok {
+	if c.writing == nil {
 		return nil
 	}
-	rules, transit, err := c.r.Zones()
-	if err != nil {
-		return err
-	}
-	services, err := c.r.Services("", "")
-	if err != nil {
-		return err
-	}
-	place, days := map[[2]string]string{}, map[[2]string]int{}
-	for _, z := range rules {
-		place[[2]string{z.Country, z.Prefix}] = z.Zone
-	}
-	for _, x := range transit {
-		days[[2]string{x.Service, x.Zone}] = x.Days
-	}
-	for _, r := range c.batch.Zones {
-		v := r.V
-		if v.Zone == "" {
-			continue
-		}
-		known := slices.ContainsFunc(services, func(s store.Service) bool { return s.Code == v.Service })
-		switch {
-		case v.Country == "" && v.Service == "":
-			c.fault(f, r.N, "country", "", "a country whose places lie in the zone, or a service and its days")
-			continue
-		case v.Service != "" && !known:
-			c.fault(f, r.N, "service", v.Service, "a service that exists")
-			continue
-		case (v.Service == "") != (v.Days == nil):
-			c.fault(f, r.N, "days", "", "the working days of the service, and the service to which they belong")
-			continue
-		}
-		var d differ
-		fresh := false
-		if v.Country != "" {
-			k := [2]string{v.Country, v.Postcode}
-			was, here := place[k]
-			fresh = fresh || !here
-			d.text("zone", was, v.Zone)
-			if was != v.Zone {
-				c.zones = append(c.zones, store.ZoneRule{Country: v.Country, Prefix: v.Postcode, Zone: v.Zone})
-				place[k] = v.Zone
-			}
-		}
-		if v.Days != nil {
-			k := [2]string{v.Service, v.Zone}
-			was, here := days[k]
-			fresh = fresh || !here
-			if !here || was != int(*v.Days) {
-				d.num("days", int64(was), *v.Days)
-				c.transit = append(c.transit, store.Transit{Service: v.Service, Zone: v.Zone, Days: int(*v.Days)})
-				days[k] = int(*v.Days)
-			}
-		}
-		what := strings.TrimSpace(fmt.Sprintf("%s %s %s %s", v.Zone, v.Country, v.Postcode, v.Service))
-		switch {
-		case len(d) == 0:
-			f.note(r.N, what, "unchanged", "")
-		case fresh:
-			f.note(r.N, what, "new", "")
-		default:
-			f.note(r.N, what, "changed", strings.Join(d, "; "))
-		}
-	}
-	return nil
+	return c.tx.PutSubstitutes(instead, func(int) {})
 }
 
-func (c *comparing) compareCustomers() error {
-	codes := distinct(c.batch.Customers, func(r exchange.CustomerRow) string { return r.Customer })
-	codes = append(codes, distinct(c.batch.Orders, func(r exchange.OrderRow) string { return r.Customer })...)
-	here, err := c.r.CustomersByCode(codes)
+// mostZoneRows is how many rows a file of zones may have: a row may change what an earlier one said.
+const mostZoneRows = 50_000
+
+// compareZones compares rows of zones, each with what those before it said.
+func (c *comparing) compareZones() func(f *FileReport, rows []exchange.Row[exchange.ZoneRow]) error {
+	place, days := map[[2]string]string{}, map[[2]string]int{}
+	var services []store.Service
+	read := false
+	return func(f *FileReport, rows []exchange.Row[exchange.ZoneRow]) error {
+		if f.Rows > mostZoneRows {
+			return Invalid("%s has more than %s rows. Split the file.", f.File, grouped(mostZoneRows))
+		}
+		if !read {
+			read = true
+			rules, transit, err := c.tx.Zones()
+			if err != nil {
+				return err
+			}
+			if services, err = c.tx.Services("", ""); err != nil {
+				return err
+			}
+			for _, z := range rules {
+				place[[2]string{z.Country, z.Prefix}] = z.Zone
+			}
+			for _, x := range transit {
+				days[[2]string{x.Service, x.Zone}] = x.Days
+			}
+		}
+		var zones []store.ZoneRule
+		var transit []store.Transit
+		for _, r := range rows {
+			v := r.V
+			known := slices.ContainsFunc(services, func(s store.Service) bool { return s.Code == v.Service })
+			switch {
+			case v.Country == "" && v.Service == "":
+				c.fault(f, r.N, "country", "", "a country whose places lie in the zone, or a service and its days")
+				continue
+			case v.Service != "" && !known:
+				c.fault(f, r.N, "service", v.Service, "a service that exists")
+				continue
+			case (v.Service == "") != (v.Days == nil):
+				c.fault(f, r.N, "days", "", "the working days of the service, and the service to which they belong")
+				continue
+			}
+			var d differ
+			fresh := false
+			if v.Country != "" {
+				k := [2]string{v.Country, v.Postcode}
+				was, here := place[k]
+				fresh = fresh || !here
+				d.text("zone", was, v.Zone)
+				if was != v.Zone {
+					zones = append(zones, store.ZoneRule{Country: v.Country, Prefix: v.Postcode, Zone: v.Zone})
+					place[k] = v.Zone
+				}
+			}
+			if v.Days != nil {
+				k := [2]string{v.Service, v.Zone}
+				was, here := days[k]
+				fresh = fresh || !here
+				if !here || was != int(*v.Days) {
+					d.num("days", int64(was), *v.Days)
+					transit = append(transit, store.Transit{Service: v.Service, Zone: v.Zone, Days: int(*v.Days)})
+					days[k] = int(*v.Days)
+				}
+			}
+			what := strings.TrimSpace(fmt.Sprintf("%s %s %s %s", v.Zone, v.Country, v.Postcode, v.Service))
+			switch {
+			case len(d) == 0:
+				f.note(r.N, what, "unchanged", "")
+			case fresh:
+				f.note(r.N, what, "new", "")
+			default:
+				f.note(r.N, what, "changed", strings.Join(d, "; "))
+			}
+		}
+		if c.writing == nil {
+			return nil
+		}
+		return c.tx.PutZones(zones, transit, func(int) {})
+	}
+}
+
+// customers are those of the codes that there are, or will be, as they will be, with their addresses, the first one first.
+func (c *comparing) customers(codes store.Texts) (of map[string]*store.CustomerRecord, shipTo map[[2]string]*store.ShipToRecord, firstShip map[string]string, err error) {
+	of, shipTo, firstShip = map[string]*store.CustomerRecord{}, map[[2]string]*store.ShipToRecord{}, map[string]string{}
+	here, err := c.tx.CustomersByCode(codes)
 	if err != nil {
-		return err
+		return nil, nil, nil, err
 	}
 	for _, x := range here {
-		c.customer[x.Code] = &x
+		of[x.Code] = &x
 	}
-	ships, err := c.r.ShipTosOf(codes)
+	ships, err := c.tx.ShipTosOf(codes)
 	if err != nil {
-		return err
+		return nil, nil, nil, err
 	}
 	for _, s := range ships {
-		c.shipTo[[2]string{s.Customer, s.Code}] = &s
-		if c.firstShip[s.Customer] == "" {
-			c.firstShip[s.Customer] = s.Code
+		shipTo[[2]string{s.Customer, s.Code}] = &s
+		if firstShip[s.Customer] == "" {
+			firstShip[s.Customer] = s.Code
 		}
 	}
-	f, ok := c.file(exchange.Customers, len(c.batch.Customers))
-	if !ok {
-		return nil
+	return of, shipTo, firstShip, nil
+}
+
+// customersToBe is customers with those of the file.
+func (c *comparing) customersToBe(codes store.Texts) (of map[string]*store.CustomerRecord, shipTo map[[2]string]*store.ShipToRecord, firstShip map[string]string, err error) {
+	if of, shipTo, firstShip, err = c.customers(codes); err != nil {
+		return nil, nil, nil, err
+	}
+	staged, err := stagedRows[exchange.CustomerRow](c, exchange.Customers, codes)
+	for code, rows := range staged {
+		rec := customerOf(rows[0].V, of[code])
+		of[code] = &rec
+		for _, r := range rows {
+			k := [2]string{code, r.V.ShipTo}
+			ship := shipToOf(r.V, shipTo[k])
+			shipTo[k] = &ship
+			if firstShip[code] == "" {
+				firstShip[code] = r.V.ShipTo
+			}
+		}
+	}
+	return of, shipTo, firstShip, err
+}
+
+func customerOf(v exchange.CustomerRow, old *store.CustomerRecord) store.CustomerRecord {
+	base := store.CustomerRecord{Tier: 5, ShipRule: "any"}
+	if old != nil {
+		base = *old
+	}
+	return store.CustomerRecord{
+		Code: v.Customer, Name: v.Name, Tier: or(v.Tier, base.Tier), ShipRule: or(v.ShipRule, base.ShipRule), Warehouse: or(v.Warehouse, base.Warehouse),
+		Service: or(v.Service, base.Service), Terms: or(v.Terms, base.Terms), Email: or(v.Email, base.Email), Discount: stated(v.Discount, base.Discount),
+		OneWarehouse: stated(v.OneWarehouse, base.OneWarehouse),
+	}
+}
+
+func shipToOf(v exchange.CustomerRow, old *store.ShipToRecord) store.ShipToRecord {
+	place := store.ShipToRecord{Name: v.Name, Country: "GB"}
+	if old != nil {
+		place = *old
+	}
+	return store.ShipToRecord{
+		Customer: v.Customer, Code: v.ShipTo, Name: or(v.ToName, place.Name), Street: or(v.Street, place.Street), City: or(v.City, place.City),
+		Postcode: or(v.Postcode, place.Postcode), Country: or(v.Country, place.Country),
+	}
+}
+
+func (c *comparing) compareCustomers(f *FileReport, rows []exchange.Row[exchange.CustomerRow]) error {
+	customer, shipTo, _, err := c.customers(distinct(rows, func(v exchange.CustomerRow) string { return v.Customer }))
+	if err != nil {
+		return err
 	}
 	firstRow := map[string]exchange.Row[exchange.CustomerRow]{}
 	shipRow := map[[2]string]int{}
-	for _, r := range c.batch.Customers {
+	var customers []store.CustomerRecord
+	var shipTos []store.ShipToRecord
+	for _, r := range rows {
 		v := r.V
-		if v.Customer == "" || v.ShipTo == "" {
+		if v.ShipTo == "" {
 			continue
 		}
 		if v.Warehouse != "" && !c.house[v.Warehouse] {
 			c.fault(f, r.N, "warehouse", v.Warehouse, "a warehouse that exists or is in the stock file")
 			continue
 		}
-		base := store.CustomerRecord{Tier: 5, ShipRule: "any"}
-		if known := c.customer[v.Customer]; known != nil {
-			base = *known
-		}
-		rec := store.CustomerRecord{
-			Code: v.Customer, Name: v.Name, Tier: or(v.Tier, base.Tier), ShipRule: or(v.ShipRule, base.ShipRule), Warehouse: or(v.Warehouse, base.Warehouse),
-			Service: or(v.Service, base.Service), Terms: or(v.Terms, base.Terms), Email: or(v.Email, base.Email), Discount: stated(v.Discount, base.Discount),
-			OneWarehouse: stated(v.OneWarehouse, base.OneWarehouse),
-		}
+		old := customer[v.Customer]
+		rec := customerOf(v, old)
 		k := [2]string{v.Customer, v.ShipTo}
 		if first := shipRow[k]; first != 0 {
 			c.fault(f, r.N, "ship_to", v.ShipTo, "each ship-to of a customer once; it stands in row %d already", first)
@@ -519,7 +676,6 @@ func (c *comparing) compareCustomers() error {
 		}
 		shipRow[k] = r.N
 		var d differ
-		old := c.customer[v.Customer]
 		if first, again := firstRow[v.Customer]; again {
 			if d := differCustomer(*old, rec); len(d) > 0 {
 				c.fault(f, r.N, "customer", v.Customer, "the same as in row %d; it differs in %s", first.N, strings.Join(d, "; "))
@@ -531,19 +687,12 @@ func (c *comparing) compareCustomers() error {
 				d = differCustomer(*old, rec)
 			}
 			if old == nil || len(d) > 0 {
-				c.customers = append(c.customers, rec)
+				customers = append(customers, rec)
 			}
-			c.customer[v.Customer] = &rec
+			customer[v.Customer] = &rec
 		}
-		oldShip := c.shipTo[k]
-		place := store.ShipToRecord{Name: v.Name, Country: "GB"}
-		if oldShip != nil {
-			place = *oldShip
-		}
-		ship := store.ShipToRecord{
-			Customer: v.Customer, Code: v.ShipTo, Name: or(v.ToName, place.Name), Street: or(v.Street, place.Street), City: or(v.City, place.City),
-			Postcode: or(v.Postcode, place.Postcode), Country: or(v.Country, place.Country),
-		}
+		oldShip := shipTo[k]
+		ship := shipToOf(v, oldShip)
 		if oldShip != nil {
 			d.text("ship_to_name", oldShip.Name, ship.Name)
 			d.text("street", oldShip.Street, ship.Street)
@@ -561,13 +710,16 @@ func (c *comparing) compareCustomers() error {
 			f.note(r.N, what, "unchanged", "")
 			continue
 		}
-		c.shipTos = append(c.shipTos, ship)
-		c.shipTo[k] = &ship
-		if c.firstShip[v.Customer] == "" {
-			c.firstShip[v.Customer] = v.ShipTo
-		}
+		shipTos = append(shipTos, ship)
+		shipTo[k] = &ship
 	}
-	return nil
+	if c.writing == nil {
+		return nil
+	}
+	if err := c.tx.PutCustomers(customers, func(int) {}); err != nil {
+		return err
+	}
+	return c.tx.PutShipTos(shipTos, func(int) {})
 }
 
 func differCustomer(old, rec store.CustomerRecord) differ {
@@ -584,12 +736,12 @@ func differCustomer(old, rec store.CustomerRecord) differ {
 	return d
 }
 
-func (c *comparing) compareInbound() error {
-	f, ok := c.file(exchange.Inbound, len(c.batch.Inbound))
-	if !ok {
-		return nil
+func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.InboundRow]) error {
+	items, err := c.items(distinct(rows, func(v exchange.InboundRow) string { return v.SKU }))
+	if err != nil {
+		return err
 	}
-	old, err := c.r.InboundByRef(distinct(c.batch.Inbound, func(r exchange.InboundRow) string { return r.Ref }))
+	old, err := c.tx.InboundByRef(distinct(rows, func(v exchange.InboundRow) string { return v.Ref }))
 	if err != nil {
 		return err
 	}
@@ -599,14 +751,15 @@ func (c *comparing) compareInbound() error {
 		here[key{x.Ref, x.SKU, x.Warehouse}] = x
 	}
 	row := map[key]int{}
-	for _, r := range c.batch.Inbound {
+	var inbound []store.InboundRecord
+	for _, r := range rows {
 		v := r.V
-		if v.Ref == "" || v.SKU == "" || v.Warehouse == "" || v.Due == "" || v.Qty == 0 {
+		if v.Ref == "" || v.Warehouse == "" || v.Due == "" || v.Qty == 0 {
 			continue
 		}
 		k := key{v.Ref, v.SKU, v.Warehouse}
 		switch {
-		case c.item[v.SKU] == nil:
+		case items[v.SKU] == nil:
 			c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
 			continue
 		case !c.house[v.Warehouse]:
@@ -619,7 +772,7 @@ func (c *comparing) compareInbound() error {
 		row[k] = r.N
 		x, known := here[k]
 		rec := store.InboundRecord{
-			Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty, Kind: or(or(v.Kind, x.Kind), "purchase"), Supplier: or(v.Supplier, x.Supplier),
+			ID: x.ID, Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty, Kind: or(or(v.Kind, x.Kind), "purchase"), Supplier: or(v.Supplier, x.Supplier),
 		}
 		what := fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse)
 		if known && v.Qty < x.Received {
@@ -638,9 +791,18 @@ func (c *comparing) compareInbound() error {
 				f.note(r.N, what, "unchanged", "")
 				continue
 			}
+			if x.Due != rec.Due {
+				rec.Was = x.Due
+			}
 			f.note(r.N, what, "changed", strings.Join(d, "; "))
 		}
-		c.inbound = append(c.inbound, rec)
+		inbound = append(inbound, rec)
 	}
-	return nil
+	if c.writing == nil {
+		return nil
+	}
+	if err := c.tx.PutInbound(inbound, func(int) {}); err != nil {
+		return err
+	}
+	return c.tx.NoteDues(inbound, c.writing.command)
 }

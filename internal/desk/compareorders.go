@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"journeyman/core/days"
 	"journeyman/core/price"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
@@ -14,35 +15,61 @@ type lineKey struct {
 	line  int64
 }
 
+// ordersAbout is what rows of orders are compared with.
+type ordersAbout struct {
+	old       map[string]store.OrderRecord
+	oldLine   map[lineKey]store.LineRecord
+	item      map[string]*store.ItemRecord
+	customer  map[string]*store.CustomerRecord
+	shipTo    map[[2]string]*store.ShipToRecord
+	firstShip map[string]string
+}
+
+func (c *comparing) aboutOrders(rows []exchange.Row[exchange.OrderRow]) (x ordersAbout, err error) {
+	numbers := distinct(rows, func(v exchange.OrderRow) string { return v.Order })
+	heads, err := c.tx.OrderRecords(numbers)
+	if err != nil {
+		return x, err
+	}
+	x.old, x.oldLine = map[string]store.OrderRecord{}, map[lineKey]store.LineRecord{}
+	for _, o := range heads {
+		x.old[o.Number] = o
+	}
+	lines, err := c.tx.LineRecords(numbers)
+	if err != nil {
+		return x, err
+	}
+	for _, l := range lines {
+		x.oldLine[lineKey{l.Number, l.Line}] = l
+	}
+	if x.item, err = c.items(distinct(rows, func(v exchange.OrderRow) string { return v.SKU })); err != nil {
+		return x, err
+	}
+	x.customer, x.shipTo, x.firstShip, err = c.customersToBe(distinct(rows, func(v exchange.OrderRow) string { return v.Customer }))
+	return x, err
+}
+
 // compareOrders finds the orders and lines that are new. An order that is here
 // already is never changed by a file: people have worked on it since.
-func (c *comparing) compareOrders() error {
-	f, ok := c.file(exchange.Orders, len(c.batch.Orders))
-	if !ok {
-		return nil
-	}
-	numbers := distinct(c.batch.Orders, func(r exchange.OrderRow) string { return r.Order })
-	heads, err := c.r.OrderRecords(numbers)
+func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.OrderRow]) error {
+	about, err := c.aboutOrders(rows)
 	if err != nil {
 		return err
 	}
-	old := map[string]store.OrderRecord{}
-	for _, o := range heads {
-		old[o.Number] = o
-	}
-	oldLines, err := c.r.LineRecords(numbers)
-	if err != nil {
-		return err
-	}
-	oldLine := map[lineKey]store.LineRecord{}
-	for _, l := range oldLines {
-		oldLine[lineKey{l.Number, l.Line}] = l
+	if c.way == nil {
+		if c.way, err = c.ways(); err != nil {
+			return err
+		}
 	}
 	first := map[string]exchange.Row[exchange.OrderRow]{}
 	row := map[lineKey]int{}
-	for _, r := range c.batch.Orders {
+	worth := map[string]int64{}
+	var orders []store.OrderRecord
+	var lines []store.LineRecord
+	at := map[string]int{} // of each order among those
+	for _, r := range rows {
 		v := r.V
-		if v.Order == "" || v.Line == 0 || v.SKU == "" || v.Customer == "" || v.Qty == 0 || v.Wanted == "" {
+		if v.Line == 0 || v.SKU == "" || v.Customer == "" || v.Qty == 0 || v.Wanted == "" {
 			continue // the missing value is a fault already
 		}
 		k := lineKey{v.Order, v.Line}
@@ -61,21 +88,43 @@ func (c *comparing) compareOrders() error {
 			first[v.Order] = r
 		}
 		what := fmt.Sprintf("%s line %d, %d of %s", v.Order, v.Line, v.Qty, v.SKU)
-		if head, known := old[v.Order]; known {
-			c.compareKnown(f, r, head, oldLine, what)
+		if head, known := about.old[v.Order]; known {
+			c.compareKnown(f, r, head, about.oldLine, what)
 			continue
 		}
-		rec, line, ok := c.newLine(f, r)
+		rec, line, ok := c.newLine(f, r, &about)
 		if !ok {
 			continue
 		}
-		if !again {
-			c.orders = append(c.orders, rec)
+		value, ok := price.Value(line.Qty, max(line.PriceMinor, line.CostMinor))
+		if worth[v.Order] += value; !ok || worth[v.Order] > price.MostOrder {
+			c.fault(f, r.N, "qty", fmt.Sprint(v.Qty), "an order worth at most %s", moneyWords(price.MostOrder, rec.Currency))
+			continue
+		}
+		if n, begun := at[v.Order]; !begun {
+			at[v.Order] = len(orders)
+			orders = append(orders, rec)
+		} else if orders[n].Currency != rec.Currency {
+			c.fault(f, r.N, "sku", v.SKU, "an item that is sold in %s, as the others of order %s; it is sold in %s", orders[n].Currency, v.Order, rec.Currency)
+			continue
 		}
 		f.note(r.N, what, "new", "")
-		c.lines = append(c.lines, line)
+		lines = append(lines, line)
 	}
-	return nil
+	if c.writing == nil {
+		return nil
+	}
+	if err := c.tx.PutOrders(orders, func(int) {}); err != nil {
+		return err
+	}
+	if err := c.tx.PutLines(lines, c.writing.command, func(int) {}); err != nil {
+		return err
+	}
+	c.lines += len(lines)
+	for _, l := range lines {
+		c.units += l.Qty
+	}
+	return c.tx.PutHolds(orders, c.writing.command)
 }
 
 func (c *comparing) compareKnown(f *FileReport, r exchange.Row[exchange.OrderRow], head store.OrderRecord, lines map[lineKey]store.LineRecord, what string) {
@@ -110,20 +159,21 @@ func (c *comparing) compareKnown(f *FileReport, r exchange.Row[exchange.OrderRow
 }
 
 // newLine is the row as an order and a line, with the customer's and item's defaults.
-func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow]) (store.OrderRecord, store.LineRecord, bool) {
+func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], about *ordersAbout) (store.OrderRecord, store.LineRecord, bool) {
 	v := r.V
-	cust := c.customer[v.Customer]
+	cust := about.customer[v.Customer]
 	if cust == nil {
 		c.fault(f, r.N, "customer", v.Customer, "a customer that exists or is in the customers file")
 		return store.OrderRecord{}, store.LineRecord{}, false
 	}
-	it := c.item[v.SKU]
+	it := about.item[v.SKU]
 	if it == nil {
 		c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
 		return store.OrderRecord{}, store.LineRecord{}, false
 	}
-	ship := or(v.ShipTo, c.firstShip[v.Customer])
-	if c.shipTo[[2]string{v.Customer, ship}] == nil {
+	ship := or(v.ShipTo, about.firstShip[v.Customer])
+	to := about.shipTo[[2]string{v.Customer, ship}]
+	if to == nil {
 		c.fault(f, r.N, "ship_to", v.ShipTo, "a ship-to of customer %s", v.Customer)
 		return store.OrderRecord{}, store.LineRecord{}, false
 	}
@@ -139,10 +189,10 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow]) (s
 	o := store.OrderRecord{
 		Number: v.Order, Customer: v.Customer, ShipTo: ship, Channel: v.Channel, CustomerRef: v.CustomerRef, Tier: or(v.Tier, cust.Tier),
 		Urgency: or(v.Urgency, 3), ShipRule: or(v.ShipRule, cust.ShipRule), Service: or(v.Service, cust.Service), Terms: or(v.Terms, cust.Terms),
-		Entered: entered, Wanted: v.Wanted, Note: v.Note, Hold: v.Hold, HoldNote: v.HoldNote,
+		Entered: entered, Wanted: v.Wanted, Currency: it.Currency, Note: v.Note, Hold: v.Hold, HoldNote: v.HoldNote,
 	}
 	l := store.LineRecord{
-		Number: v.Order, Line: v.Line, SKU: v.SKU, Warehouse: house, Qty: v.Qty, ShipBy: or(v.ShipBy, v.Wanted),
+		Number: v.Order, Line: v.Line, SKU: v.SKU, Warehouse: house, Qty: v.Qty, ShipBy: or(v.ShipBy, c.way.shipBy(house, o.Service, to, v.Wanted)),
 		PriceMinor: price.Net(it.PriceMinor, int(cust.Discount)), ListMinor: it.PriceMinor, DiscountBP: cust.Discount, CostMinor: it.CostMinor,
 	}
 	if v.Price != nil {
@@ -152,4 +202,67 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow]) (s
 		l.CostMinor = *v.Cost
 	}
 	return o, l, true
+}
+
+// ways is how long services take from the warehouses to an address, read once for all orders of a file.
+type ways struct {
+	docks    map[string]days.Dock
+	carriers days.Calendar
+	rules    []store.ZoneRule
+	transit  map[[2]string]int // by service and zone
+	services map[string]int
+	usual    days.Dock
+}
+
+func (c *comparing) ways() (*ways, error) {
+	houses, err := c.tx.Warehouses()
+	if err != nil {
+		return nil, err
+	}
+	docks, err := c.d.docks(&c.tx.Reader, houses)
+	if err != nil {
+		return nil, err
+	}
+	w := &ways{docks: map[string]days.Dock{}, carriers: c.d.calendar(), transit: map[[2]string]int{}, services: map[string]int{}, usual: days.Dock{Calendar: c.d.calendar()}}
+	for _, h := range houses {
+		w.docks[h.Code] = docks[h.ID]
+	}
+	services, err := c.tx.Services("", "")
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range services {
+		w.services[strings.ToLower(s.Code)] = s.TransitDays
+	}
+	rules, transit, err := c.tx.Zones()
+	w.rules = rules
+	for _, t := range transit {
+		w.transit[[2]string{strings.ToLower(t.Service), t.Zone}] = t.Days
+	}
+	return w, err
+}
+
+// shipBy is the day by which it has to leave to be there on the wanted day: the rule of entering an order (drafting.line).
+func (w *ways) shipBy(house, service string, to *store.ShipToRecord, wanted string) string {
+	day, err := days.Parse(wanted)
+	if err != nil {
+		return wanted
+	}
+	dock, known := w.docks[house]
+	if !known {
+		dock = w.usual // it comes in the same import
+	}
+	service = strings.ToLower(or(service, "parcel"))
+	transit := w.services[service]
+	squeeze := func(s string) string { return strings.ToUpper(strings.ReplaceAll(s, " ", "")) }
+	postcode, longest, zone := squeeze(to.Postcode), -1, ""
+	for _, r := range w.rules {
+		if r.Country == to.Country && strings.HasPrefix(postcode, squeeze(r.Prefix)) && len(r.Prefix) > longest {
+			longest, zone = len(r.Prefix), r.Zone
+		}
+	}
+	if n, says := w.transit[[2]string{service, zone}]; says && longest >= 0 {
+		transit = n
+	}
+	return days.Service{Transit: transit, Calendar: w.carriers}.ShipBy(dock, day).String()
 }

@@ -25,8 +25,8 @@ type Desk struct {
 	tell    func(Change)
 	log     *slog.Logger
 
-	hashCost int
-	nobody   func() []byte
+	weakHash bool
+	nobody   func() string
 }
 
 // Options of a desk. The zero value works: the system's clock, Europe/London, no carrier.
@@ -37,7 +37,7 @@ type Options struct {
 	Tell    func(Change)     // called after each commit
 	Log     *slog.Logger
 
-	HashCost int // of passwords, for bcrypt; a safe one if 0
+	WeakHash bool // passwords are hashed quickly: tests only
 }
 
 // New returns a desk on the store.
@@ -59,7 +59,7 @@ func New(s *store.Store, o Options) *Desk {
 	if d.log == nil {
 		d.log = slog.Default()
 	}
-	d.hashCost = or(o.HashCost, defaultHashCost)
+	d.weakHash = o.WeakHash
 	d.nobody = sync.OnceValue(d.makeNobody)
 	return d
 }
@@ -84,6 +84,9 @@ type Actor struct {
 	ID   int64  `json:"-"`
 	Name string `json:"name"`
 	Role Role   `json:"role" enum:"coordinator,sales,floor,manager"`
+
+	Login   string `json:"-"`
+	Session int64  `json:"-"` // in which they ask; 0 for none
 }
 
 // Call is what every command is given besides what it asks.
@@ -100,6 +103,9 @@ type Change struct {
 	Orders  []string `json:"orders,omitempty"`
 	Skus    []string `json:"skus,omitempty"`
 	All     bool     `json:"all,omitempty"` // too much to list
+
+	// Streams that end, of a session, or of all of a person's sessions but one: for the servers, not for browsers.
+	EndSession, EndUser, But int64 `json:"-"`
 }
 
 // Outcome is the answer to a command.
@@ -132,7 +138,11 @@ func (d *Desk) run(ctx context.Context, call Call, verb Verb, asked any, fn func
 	sum := sha256.Sum256(append(body, call.Reason...))
 	var out Outcome
 	var change Change
-	err = d.store.InTx(ctx, func(tx *store.Tx) error {
+	within := d.store.InTx
+	if verb.Long() {
+		within = d.store.InLongTx
+	}
+	err = within(ctx, func(tx *store.Tx) error {
 		w := newWork(ctx, d, tx, call)
 		cmd := store.Command{Key: call.Key, Verb: string(verb), ActorID: call.Actor.ID, At: w.at, Reason: call.Reason, Asked: sum[:]}
 		if u, ok := asked.(undoing); ok {
@@ -152,10 +162,14 @@ func (d *Desk) run(ctx context.Context, call Call, verb Verb, asked any, fn func
 	})
 	var again *store.Repeat
 	switch {
+	case errors.Is(err, store.ErrUnknown):
+		return d.findOut(ctx, call, err)
 	case errors.As(err, &again):
 		return answered(again)
 	case store.Check(err) == "command_undoes_key":
 		return Outcome{}, Conflict("This was taken back already.")
+	case err != nil && ctx.Err() != nil: // whoever asked does not wait any more
+		return Outcome{}, err
 	case err != nil:
 		return Outcome{}, d.explain(err)
 	}
@@ -164,6 +178,25 @@ func (d *Desk) run(ctx context.Context, call Call, verb Verb, asked any, fn func
 	}
 	return out, nil
 }
+
+// findOut says what became of a command whose end the database did not answer.
+func (d *Desk) findOut(ctx context.Context, call Call, lost error) (out Outcome, err error) {
+	ask, cancel := context.WithTimeout(context.WithoutCancel(ctx), findOutWithin)
+	defer cancel()
+	cmd, found, err := d.store.CommandByKey(ask, call.Key, call.Actor.ID)
+	d.log.WarnContext(ctx, "the end of a command was not answered", "key", call.Key, "done", found, "error", lost, "asking", err)
+	switch {
+	case err != nil:
+		return out, &Refusal{Kind: KindUnknown, cause: lost, Sentence: "The connection to the database broke while this was saved, and it is not known yet whether it was done. Ask again with the same key: it is done once at most."}
+	case !found:
+		return out, &Refusal{Kind: KindUnavailable, cause: lost, Sentence: "The connection to the database broke before this was saved. Nothing was changed; try again."}
+	}
+	d.tell(Change{Command: cmd.ID, Who: call.Actor.Name, All: true})
+	return out, json.Unmarshal([]byte(cmd.Outcome), &out)
+}
+
+// findOutWithin is how long it may take to find out.
+const findOutWithin = 4 * time.Second
 
 // answered is what the first command with the key was answered.
 func answered(r *store.Repeat) (out Outcome, err error) {
@@ -177,8 +210,17 @@ func answered(r *store.Repeat) (out Outcome, err error) {
 // this is what is left when two people were quicker than one lock, or a rule was missed.
 func (d *Desk) explain(err error) error {
 	var r *Refusal
-	if errors.As(err, &r) || errors.Is(err, context.Canceled) {
+	switch {
+	case errors.As(err, &r), errors.Is(err, context.Canceled):
 		return err
+	case store.TooGreat(err):
+		return &Refusal{Kind: KindInvalid, Sentence: "The numbers are too great to be counted. Enter smaller ones.", cause: err}
+	case store.TookTooLong(err):
+		d.log.Warn("a command took too long", "error", err)
+		return &Refusal{Kind: KindUnavailable, Sentence: "Others are at work on this, and it took too long to wait for them. Nothing was changed; try again in a moment.", cause: err}
+	case store.Unavailable(err):
+		d.log.Error("the database does not answer", "error", err)
+		return &Refusal{Kind: KindUnavailable, Sentence: "The database does not answer. Nothing was changed; try again in a moment.", cause: err}
 	}
 	if name := store.Check(err); name != "" {
 		d.log.Warn("the database refused a command", "constraint", name, "error", err)

@@ -31,7 +31,7 @@ func newOffice(t testing.TB) *office {
 	t.Helper()
 	o := &office{t: t, store: dbtest.Store(t), now: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
 	clock := func() time.Time { return o.now }
-	o.Desk = desk.New(o.store, desk.Options{HashCost: 4, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}})
+	o.Desk = desk.New(o.store, desk.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}})
 	for _, p := range []struct {
 		a    *desk.Actor
 		name string

@@ -2,6 +2,7 @@ package desk_test
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -160,11 +161,26 @@ func TestHouseRulesThatCannotBeAreRefused(t *testing.T) {
 
 func (o *office) load(name, text string) desk.ImportReport {
 	o.t.Helper()
-	_, report, err := o.Import(context.Background(), o.by(o.ana), []exchange.File{{Name: name, Data: []byte(text)}})
+	_, report, err := o.Import(context.Background(), o.by(o.ana), []exchange.File{{Name: name, Data: []byte(leaving(text))}})
 	if err != nil {
 		o.t.Fatal(err, report.Faults)
 	}
 	return report
+}
+
+// leaving is a file of orders of which each leaves on the day on which it is wanted, unless the file says otherwise; other
+// files as they are.
+func leaving(text string) string {
+	rows := strings.Split(strings.TrimRight(text, "\n"), "\n")
+	wanted := slices.Index(strings.Split(rows[0], ","), "wanted")
+	if wanted < 0 || strings.Contains(rows[0], "ship_by") {
+		return text
+	}
+	rows[0] += ",ship_by"
+	for i, row := range rows[1:] {
+		rows[i+1] += "," + strings.Split(row, ",")[wanted]
+	}
+	return strings.Join(rows, "\n") + "\n"
 }
 
 func TestAServiceTakesLongerToAFarZone(t *testing.T) {

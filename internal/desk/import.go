@@ -1,14 +1,18 @@
 package desk
 
 import (
+	"cmp"
 	"context"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"iter"
 	"slices"
 	"time"
 
 	"journeyman/core/journey"
+	"journeyman/core/plan"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )
@@ -38,7 +42,7 @@ type ImportReport struct {
 	Key    string           `json:"key" doc:"Names this import when it is applied"`
 	Files  []FileReport     `json:"files"`
 	Faults []exchange.Fault `json:"faults" doc:"What is wrong; with any fault nothing can be applied"`
-	Faulty int              `json:"faulty" doc:"Number of faults, of which at most 500 are listed"`
+	Faulty int              `json:"faulty" doc:"Number of faults, of which at most 1,000 are listed"`
 	Does   int              `json:"does" doc:"Rows that would change something"`
 	Breaks []StockBreak     `json:"breaks" doc:"Items of which the count leaves fewer than are allocated; they have to be given back and allocated anew"`
 }
@@ -46,44 +50,88 @@ type ImportReport struct {
 // mostEffects is how many rows of a file are reported one by one.
 const mostEffects = 400
 
-// CheckImport says row by row what applying the files would do, and keeps them
+// CheckImport says row by row what applying the files would do, and keeps their rows
 // under call.Key for ApplyImport. It changes nothing.
 func (d *Desk) CheckImport(ctx context.Context, call Call, files []exchange.File) (ImportReport, error) {
+	return d.CheckFiles(ctx, call, slices.Values(files))
+}
+
+// CheckFiles is CheckImport for files that come one after another, each read once: none of them is kept in memory.
+func (d *Desk) CheckFiles(ctx context.Context, call Call, files iter.Seq[exchange.File]) (ImportReport, error) {
 	if err := VerbImport.allowed(call.Actor); err != nil {
 		return ImportReport{}, err
 	}
-	if len(files) == 0 {
-		return ImportReport{}, Invalid("Choose at least one CSV file.")
-	}
-	size := 0
-	for _, f := range files {
-		size += len(f.Data)
-	}
-	p := d.progress(ctx, call.Key)
-	defer p.end()
-	p.begin("Reading", size)
-	batch := exchange.Read(files, p.at)
-	p.begin("Comparing", batch.Rows())
-	im, err := compare(d.store.Read(ctx), d, batch, func(items store.IDs) (store.Book, error) { return d.store.ReadBook(ctx, items) }, p.at)
-	if err != nil {
-		return ImportReport{}, err
-	}
-	report := im.report(call.Key)
-	kept, err := json.Marshal(files)
-	if err != nil {
-		return ImportReport{}, err
-	}
-	told, err := json.Marshal(report)
-	if err != nil {
-		return ImportReport{}, err
-	}
-	err = d.store.InTx(ctx, func(tx *store.Tx) error {
-		return d.store.SaveImport(tx, store.ImportRun{Key: call.Key, UserID: call.Actor.ID, At: d.now(), Files: string(kept), Report: string(told)})
-	})
+	err := d.store.BeginImport(ctx, store.ImportRun{Key: call.Key, UserID: call.Actor.ID, At: d.now(), Report: "{}"})
 	if store.Check(err) == "import_run_pkey" {
 		return ImportReport{}, Invalid("This import was checked already. Choose the files again.")
 	}
+	if err != nil {
+		return ImportReport{}, d.explain(err)
+	}
+	report, err := d.checkRows(ctx, call.Key, files)
+	if err != nil || report.Faulty > 0 {
+		if e := d.store.ForgetImport(context.WithoutCancel(ctx), call.Key); e != nil && err == nil {
+			err = e
+		}
+	}
+	return report, d.explain(err)
+}
+
+func (d *Desk) checkRows(ctx context.Context, key string, files iter.Seq[exchange.File]) (ImportReport, error) {
+	p := d.progress(ctx, key)
+	defer p.end()
+	found, err := d.stage(ctx, key, files, p)
+	if err != nil {
+		return ImportReport{}, err
+	}
+	if len(found.Names) == 0 && found.Faulty == 0 {
+		return ImportReport{}, Invalid("Choose at least one CSV file.")
+	}
+	var report ImportReport
+	err = d.store.InLongTx(ctx, func(tx *store.Tx) error {
+		p.begin("Comparing", found.All())
+		c := &comparing{d: d, tx: tx, key: key, found: *found, step: p.at}
+		if err := c.compare(); err != nil {
+			return err
+		}
+		report = c.report(key)
+		told, err := json.Marshal(keptReport{report, found.Names, found.Rows, found.Houses})
+		if err != nil {
+			return err
+		}
+		return tx.ReportImport(key, string(told))
+	})
 	return report, err
+}
+
+// keptReport is a report as it is kept, with what else is known of the files.
+type keptReport struct {
+	ImportReport
+	Names  map[exchange.Kind]string
+	Rows   map[exchange.Kind]int
+	Houses []exchange.House
+}
+
+// stage reads files and keeps their rows, one by one.
+func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.File], p *progress) (*exchange.Found, error) {
+	p.begin("Reading", 0)
+	found, rows := exchange.Scan(files, p.at)
+	next, stop := iter.Pull(rows)
+	defer stop()
+	var failed error
+	err := d.store.StageRows(ctx, key, func() (store.StagedRow, bool) {
+		x, more := next()
+		if !more {
+			return store.StagedRow{}, false
+		}
+		text, err := json.Marshal(x.V)
+		if err != nil {
+			failed = err
+			return store.StagedRow{}, false
+		}
+		return store.StagedRow{Kind: string(x.Kind), A: x.A, B: x.B, N: x.N, V: string(text)}, true
+	})
+	return found, cmp.Or(err, failed, found.Err)
 }
 
 // ApplyImport does what the report of that key said, all of it or nothing. Where a count breaks
@@ -94,93 +142,124 @@ func (d *Desk) ApplyImport(ctx context.Context, call Call, key string, anew bool
 	if err != nil {
 		return Outcome{}, err
 	}
-	if !found {
+	if !found || run.Report == "{}" {
 		return Outcome{}, NotFound("That import is no longer kept. Choose the files again.")
 	}
-	var files []exchange.File
-	if err := json.Unmarshal([]byte(run.Files), &files); err != nil {
-		return Outcome{}, err
-	}
-	var told ImportReport
+	var told keptReport
 	if err := json.Unmarshal([]byte(run.Report), &told); err != nil {
 		return Outcome{}, err
 	}
 	if len(told.Breaks) > 0 && !anew {
 		return Outcome{}, Conflict("The count leaves fewer of %s than are allocated. Have them given back and allocated anew, or give some back yourself first.", told.Breaks[0].SKU)
 	}
-	if run.Applied != nil {
-		if cmd, ok, err := d.store.Read(ctx).CommandByID(*run.Applied); err != nil || !ok || cmd.Key != call.Key {
-			return Outcome{}, Conflict("That import was applied already.")
+	p := d.progress(ctx, call.Key)
+	defer p.end()
+	return d.run(ctx, call, VerbImport, struct {
+		Import string `json:"import"`
+		Anew   bool   `json:"anew"`
+	}{key, anew}, func(w *work) error {
+		if err := w.tx.LockImports(); err != nil {
+			return err
 		}
-	}
-	return d.importFiles(ctx, call, files, &told, key)
+		if run, found, err := w.tx.ImportByKey(key); err != nil || !found || run.Applied != nil {
+			return or(err, Conflict("That import was applied already."))
+		}
+		known := exchange.Found{Names: told.Names, Rows: told.Rows, Houses: told.Houses}
+		if _, err := w.importRows(key, known, p, &told.ImportReport); err != nil {
+			return err
+		}
+		return w.tx.MarkImported(key, w.command)
+	})
 }
 
 // Import reads and applies files in one go, for the command line and the demo.
 // With any fault nothing is changed and the report lists the faults.
 func (d *Desk) Import(ctx context.Context, call Call, files []exchange.File) (Outcome, ImportReport, error) {
+	if err := VerbImport.allowed(call.Actor); err != nil {
+		return Outcome{}, ImportReport{}, err
+	}
+	p := d.progress(ctx, call.Key)
+	defer p.end()
+	staged := NewKey()
+	found, err := d.stage(ctx, staged, slices.Values(files), p)
+	if err != nil {
+		return Outcome{}, ImportReport{}, d.explain(err)
+	}
 	var report ImportReport
-	out, err := d.importFiles(ctx, call, files, &report, "")
+	out, err := d.run(ctx, call, VerbImport, hex.EncodeToString(found.Sum), func(w *work) error {
+		if err := w.tx.LockImports(); err != nil {
+			return err
+		}
+		var err error
+		report, err = w.importRows(staged, *found, p, nil)
+		return err
+	})
 	return out, report, err
 }
 
 // ErrFaults is returned when files have faults and so nothing was imported.
 var ErrFaults = Invalid("The files have faults, so nothing was changed.")
 
-func (d *Desk) importFiles(ctx context.Context, call Call, files []exchange.File, told *ImportReport, key string) (Outcome, error) {
-	p := d.progress(ctx, call.Key)
-	defer p.end()
-	p.begin("Reading", 0)
-	batch := exchange.Read(files, func(int) {})
-	return d.run(ctx, call, VerbImport, files, func(w *work) error {
-		if err := w.tx.LockImports(); err != nil {
-			return err
+// importRows compares the rows of an import with what there is by now and, if that comes to what was told, writes them: all of them or none.
+func (w *work) importRows(staged string, found exchange.Found, p *progress, told *ImportReport) (ImportReport, error) {
+	// Stock that the files count, and what is promised on arrivals that they change, is held still before anything is compared with it.
+	var breaks []StockBreak
+	if told != nil {
+		breaks = told.Breaks
+	}
+	items, err := w.lockImported(staged, breaks)
+	if err != nil {
+		return ImportReport{}, err
+	}
+	p.begin("Comparing", found.All())
+	c := &comparing{d: w.desk, tx: w.tx, key: staged, found: found, step: p.at}
+	if err := c.compare(); err != nil {
+		return ImportReport{}, err
+	}
+	now := c.report("")
+	switch {
+	case now.Faulty > 0:
+		return now, ErrFaults
+	case told == nil && len(now.Breaks) > 0:
+		return now, Conflict("The count leaves fewer of %s at %s than are allocated: give some back first, or import it in the browser, where that is done as one step.", now.Breaks[0].SKU, now.Breaks[0].Warehouse)
+	case told != nil && (!slices.EqualFunc(now.Files, told.Files, sameEffect) || !slices.EqualFunc(now.Breaks, told.Breaks, sameBreak)):
+		return now, Conflict("What these files would do has changed since you looked. Choose them again to see it as it is now.")
+	case now.Does == 0:
+		w.sentence("Everything in these files is here already; nothing was changed.")
+		return now, nil
+	}
+	w.sentence("Imported %s.", summary(now.Files))
+	var anew *ran
+	if len(c.breaks) > 0 {
+		if anew, err = w.givenBack(c.breaks); err != nil {
+			return now, err
 		}
-		// Stock that the files count is held still before anything is compared with it.
-		if err := w.lockStock(batch, told.Breaks); err != nil {
-			return err
+	}
+	before, err := w.supplyOfArrivals(items)
+	if err != nil {
+		return now, err
+	}
+	if found.All() > manyRows {
+		if err := w.tx.PreferSets(); err != nil {
+			return now, err
 		}
-		p.begin("Comparing", batch.Rows())
-		im, err := compare(&w.tx.Reader, d, batch, w.tx.ReadBook, p.at)
-		if err != nil {
-			return err
-		}
-		now := im.report(key)
-		if key == "" {
-			*told = now
-		}
-		switch {
-		case now.Faulty > 0:
-			return ErrFaults
-		case key == "" && len(now.Breaks) > 0:
-			return Conflict("The count leaves fewer of %s at %s than are allocated: give some back first, or import it in the browser, where that is done as one step.", now.Breaks[0].SKU, now.Breaks[0].Warehouse)
-		case !slices.EqualFunc(now.Files, told.Files, sameEffect) || !slices.EqualFunc(now.Breaks, told.Breaks, sameBreak):
-			return Conflict("What these files would do has changed since you looked. Choose them again to see it as it is now.")
-		case now.Does == 0:
-			w.sentence("Everything in these files is here already; nothing was changed.")
-		default:
-			w.sentence("Imported %s.", summary(now.Files))
-		}
-		p.begin("Writing", im.work())
-		var anew *ran
-		if len(im.breaks) > 0 {
-			if anew, err = w.givenBack(im.breaks); err != nil {
-				return err
-			}
-		}
-		if err := im.write(w, p.at); err != nil {
-			return err
-		}
-		if anew != nil {
-			if err := w.allocateBroken(anew, im.breaks); err != nil {
-				return err
-			}
-		}
-		if key != "" {
-			return w.tx.MarkImported(key, w.command)
-		}
-		return nil
-	})
+	}
+	p.begin("Writing", found.All())
+	writing := &comparing{d: w.desk, tx: w.tx, key: staged, found: found, step: p.at, writing: w}
+	if err := writing.compare(); err != nil {
+		return now, err
+	}
+	if writing.found.Faulty > 0 {
+		return now, fmt.Errorf("rows that were right before they were written have faults: %v", writing.found.Faults)
+	}
+	w.out.Units, w.out.Lines = w.out.Units+writing.units, writing.lines
+	if err := w.repromiseArrivals(before); err != nil {
+		return now, err
+	}
+	if anew != nil {
+		return now, w.allocateBroken(anew, c.breaks)
+	}
+	return now, nil
 }
 
 func sameEffect(a, b FileReport) bool {
@@ -205,100 +284,127 @@ func summary(files []FileReport) string {
 	return s
 }
 
-func (w *work) lockStock(b *exchange.Batch, breaks []StockBreak) error {
-	skus := skusOfStock(b)
-	if len(skus) == 0 {
+// lockImported holds the stock that an import counts or expects still, with the lines that are given back and allocated anew, or promised
+// anew. It returns the items of which something is expected.
+func (w *work) lockImported(staged string, breaks []StockBreak) (store.IDs, error) {
+	items, err := w.tx.StagedItems(staged)
+	if err != nil || len(items) == 0 {
+		return nil, err
+	}
+	var lines, broken store.IDs
+	if len(breaks) > 0 {
+		skus := make(store.Texts, len(breaks))
+		for i, b := range breaks {
+			skus[i] = b.SKU
+		}
+		known, err := w.tx.ItemsBySKU(skus)
+		if err != nil {
+			return nil, err
+		}
+		for _, it := range known {
+			broken = append(broken, it.ID)
+		}
+		if lines, err = w.tx.WantingLineIDs(broken); err != nil {
+			return nil, err
+		}
+	}
+	expected, promised, err := w.tx.PromisedOnArrivals(staged)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range promised {
+		lines = append(lines, p.LineID)
+		if !slices.Contains(items, p.ItemID) { // of an order that goes only whole
+			items, expected = append(items, p.ItemID), append(expected, p.ItemID)
+		}
+	}
+	slices.Sort(items)
+	if err := w.lock(lines, slices.Compact(items)...); err != nil {
+		return nil, err
+	}
+	unstocked := slices.DeleteFunc(slices.Clone(expected), w.stocked)
+	if len(unstocked) > 0 { // nothing else keeps others from promising it meanwhile
+		slices.Sort(unstocked)
+		if err := w.tx.HoldItems(unstocked); err != nil {
+			return nil, err
+		}
+	}
+	return expected, nil
+}
+
+// supplyOfArrivals is what promises on the items rest on before their arrivals change; nil if nothing is promised on them.
+func (w *work) supplyOfArrivals(items store.IDs) (*supply, error) {
+	if len(items) == 0 {
+		return nil, nil
+	}
+	slices.Sort(items)
+	s, err := w.desk.supplyTold(&w.tx.Reader, slices.Compact(items))
+	if err != nil || len(s.promised) == 0 {
+		return nil, err
+	}
+	return s, nil
+}
+
+// repromiseArrivals promises anew what could be kept before arrivals were changed and cannot any more, as moving an arrival does.
+func (w *work) repromiseArrivals(before *supply) error {
+	if before == nil {
 		return nil
 	}
-	items, err := w.tx.ItemsBySKU(skus)
+	after, err := w.desk.supplyTold(&w.tx.Reader, sortedKeys(before.items))
 	if err != nil {
 		return err
 	}
-	ids := make([]int64, len(items))
-	var broken store.IDs
-	for i, it := range items {
-		ids[i] = it.ID
-		if slices.ContainsFunc(breaks, func(b StockBreak) bool { return b.SKU == it.SKU }) {
-			broken = append(broken, it.ID)
+	m := &moving{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{Slips: []SlippedLine{}}}
+	var ids store.IDs
+	var slips []store.PromiseHead
+	for _, p := range before.promised {
+		_, was := before.restsOn(p.PromiseRow)
+		if _, is := after.restsOn(p.PromiseRow); is && !was && !slices.Contains(ids, p.LineID) {
+			ids, slips = append(ids, p.LineID), append(slips, p)
 		}
 	}
-	var lines store.IDs
-	if len(broken) > 0 { // what is given back and allocated anew is held still, too
-		if lines, err = w.tx.WantingLineIDs(broken); err != nil {
-			return err
+	if len(slips) == 0 {
+		return nil
+	}
+	heads, err := w.tx.PromiseLines(ids)
+	if err != nil {
+		return err
+	}
+	whole := map[int64]bool{}
+	for _, h := range heads {
+		whole[h.OrderID] = whole[h.OrderID] || journey.ShipRule(h.ShipRule) == journey.ShipWhole
+	}
+	for _, p := range before.promised { // an order that goes only whole slips whole
+		if whole[p.OrderID] && !slices.Contains(ids, p.LineID) {
+			ids, slips = append(ids, p.LineID), append(slips, p)
 		}
 	}
-	return w.lock(lines, ids...)
-}
-
-func skusOfStock(b *exchange.Batch) store.Texts {
-	return distinct(b.Stock, func(r exchange.StockRow) string { return r.SKU })
-}
-
-func distinct[T any](rows []exchange.Row[T], of func(T) string) store.Texts {
-	seen := map[string]bool{}
-	out := store.Texts{}
-	for _, r := range rows {
-		if s := of(r.V); s != "" && !seen[s] {
-			seen[s] = true
-			out = append(out, s)
+	if heads, err = w.tx.PromiseLines(ids); err != nil {
+		return err
+	}
+	if err := m.promiseAnew(heads, slips); err != nil {
+		return err
+	}
+	units, lines := w.out.Units, w.out.Lines
+	for _, s := range m.effect.Slips {
+		if l := w.lines[s.Line]; l != nil {
+			w.settle(l, before.given[s.Line], m.anew[s.Line], causePromised)
 		}
 	}
-	return out
-}
-
-// work is how many rows will be written.
-func (im *importing) work() int {
-	return len(im.items) + len(im.instead) + len(im.zones) + len(im.transit) + len(im.customers) + len(im.shipTos) + len(im.inbound) + len(im.orders) + len(im.lines) + len(im.counts)
+	w.out.Units, w.out.Lines = units, lines
+	w.out.Sentence += fmt.Sprintf(" Promised anew, since arrivals have changed: %s.", some(int64(len(m.effect.Slips)), "line"))
+	return nil
 }
 
 // manyRows is from how many rows on an import is written as sets.
 const manyRows = 2000
 
-// write does what compare found.
-func (im *importing) write(w *work, step func(int)) error {
-	done := 0
-	tick := func(n int) { done += n; step(done) }
-	tx := w.tx
-	if im.work() > manyRows {
-		if err := tx.PreferSets(); err != nil {
-			return err
-		}
-	}
-	if err := tx.PutWarehouses(im.houses); err != nil {
-		return err
-	}
-	for _, put := range []func() error{
-		func() error { return tx.PutItems(im.items, tick) },
-		func() error { return tx.PutSubstitutes(im.instead, tick) },
-		func() error { return tx.PutZones(im.zones, im.transit, tick) },
-		func() error { return tx.PutCustomers(im.customers, tick) },
-		func() error { return tx.PutShipTos(im.shipTos, tick) },
-		func() error { return tx.PutInbound(im.inbound, tick) },
-		func() error { return tx.PutOrders(im.orders, tick) },
-		func() error { return tx.PutLines(im.lines, w.command, tick) },
-		func() error { return tx.PutHolds(im.orders, w.command) },
-		func() error { return im.writeCounts(w, tick) },
-	} {
-		if err := put(); err != nil {
-			return err
-		}
-	}
-	for _, l := range im.lines {
-		w.out.Units += l.Qty
-	}
-	w.out.Lines = len(im.lines)
-	return nil
-}
-
-func (im *importing) writeCounts(w *work, tick func(int)) error {
-	if len(im.counts) == 0 && len(im.bins) == 0 {
+// putCounts enters by how much counts differ. The bins are those of the rows.
+func (w *work) putCounts(counts []count, bins []store.BinSet) error {
+	if len(counts) == 0 {
 		return nil
 	}
-	if err := w.tx.PutBins(im.bins); err != nil {
-		return err
-	}
-	keys, err := w.tx.BinKeys()
+	keys, err := w.tx.BinKeys(bins)
 	if err != nil {
 		return err
 	}
@@ -310,7 +416,11 @@ func (im *importing) writeCounts(w *work, tick func(int)) error {
 	for _, h := range houses {
 		house[h.Code] = h.ID
 	}
-	items, err := w.tx.ItemsBySKU(skusOfStock(im.batch))
+	skus := store.Texts{}
+	for _, c := range counts {
+		skus = append(skus, c.sku)
+	}
+	items, err := w.tx.ItemsBySKU(skus)
 	if err != nil {
 		return err
 	}
@@ -328,7 +438,7 @@ func (im *importing) writeCounts(w *work, tick func(int)) error {
 		{journey.Loss, func(c count) int64 { return -c.onHand }},
 		{journey.Set, func(c count) int64 { return c.held }},
 	} {
-		for _, c := range im.counts {
+		for _, c := range counts {
 			if q := k.units(c); q > 0 {
 				bin := keys[[2]string{c.warehouse, c.bin}]
 				if err := w.stock(item[c.sku], house[c.warehouse], journey.Make(k.kind, journey.Qty(q)), entry{bin: bin}); err != nil {
@@ -338,7 +448,6 @@ func (im *importing) writeCounts(w *work, tick func(int)) error {
 			}
 		}
 	}
-	tick(len(im.counts))
 	return nil
 }
 

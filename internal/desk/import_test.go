@@ -73,7 +73,7 @@ func TestAFaultNamesFileRowAndColumnAndNothingIsChanged(t *testing.T) {
 		{"too few fields", "items.csv", "sku,name\nA\n", 2, "", "2, as in the header"},
 		{"open quote", "items.csv", "sku,name\nA,\"B\n", 2, "", "quotes that are closed"},
 		{"nothing known", "x.csv", "a,b\n1,2\n", 1, "", "one of the seven files"},
-		{"not UTF-8", "items.csv", "sku,name\nA,caf\xe9\n", 0, "", "UTF-8"},
+		{"not UTF-8", "items.csv", "sku,name\nA,caf\xe9\n", 2, "", "UTF-8"},
 		{"empty", "items.csv", "", 0, "", "names of the columns"},
 		{"held above on hand", "stock.csv", "warehouse,sku,bin,on_hand,held\nHL,TL-014,T-03-4,3,4\n", 2, "held", "at most what is on hand"},
 		{"bad price", "items.csv", "sku,name,price\nA,B,1.234\n", 2, "price", "2 digits"},
@@ -162,7 +162,7 @@ func TestAnOrderThatIsHereIsKept(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
 	text := "order,customer,wanted,line,sku,warehouse,qty\nSO-1002,SPC,2027-03-04,1,GL-2040-1,HL,30\n"
-	_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(text)}})
+	_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(text))}})
 	if err != nil || report.Files[0].Kept != 1 || !strings.Contains(report.Files[0].Effects[0].Notes, "qty: 24 → 30") {
 		t.Fatalf("%+v %v", report, err)
 	}

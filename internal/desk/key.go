@@ -1,14 +1,28 @@
 package desk
 
-import "github.com/google/uuid"
+import (
+	"context"
+	"crypto/hmac"
+	"crypto/sha256"
 
-// space is the namespace of keys that are made from what they stand for (RFC 9562, version 5).
-var space = uuid.MustParse("6f0f2a52-6d0e-4f54-9c1e-6a6f75726e65")
+	"github.com/google/uuid"
+)
 
 // NewKey is a key for a command that nobody else will use.
 func NewKey() string { return uuid.NewString() }
 
-func newsKey(tracking string) string { return KeyOf("delivered " + tracking) }
-
-// KeyOf is the same key for the same text, so that a command named by it is done once.
-func KeyOf(text string) string { return uuid.NewSHA1(space, []byte(text)).String() }
+// ownKey is the key of a command of the server's own: the same for the same text, so that it is done once whichever server hears of it
+// first, and one that nobody outside can guess.
+func (d *Desk) ownKey(ctx context.Context, text string) (string, error) {
+	secret, err := d.store.Read(ctx).ServerSecret()
+	if err != nil {
+		return "", err
+	}
+	mac := hmac.New(sha256.New, []byte(secret))
+	mac.Write([]byte(text))
+	var id uuid.UUID
+	copy(id[:], mac.Sum(nil))
+	id[6] = id[6]&0x0f | 0x80 // version 8 of RFC 9562: made by an algorithm of ours
+	id[8] = id[8]&0x3f | 0x80
+	return id.String(), nil
+}

@@ -4,8 +4,7 @@ import (
 	"context"
 	"slices"
 	"strings"
-
-	"golang.org/x/crypto/bcrypt"
+	"time"
 
 	"journeyman/internal/store"
 )
@@ -18,78 +17,321 @@ type NewUser struct {
 }
 
 // AddUser adds a person who may sign in.
-func (d *Desk) AddUser(ctx context.Context, u NewUser) (Actor, error) {
+func (d *Desk) AddUser(ctx context.Context, u NewUser) (a Actor, err error) {
+	err = d.store.InTx(ctx, func(tx *store.Tx) error {
+		a, err = d.addUser(tx, u)
+		return err
+	})
+	return a, d.explainUser(err)
+}
+
+func (d *Desk) addUser(tx *store.Tx, u NewUser) (Actor, error) {
 	if !slices.Contains(Roles, u.Role) {
 		return Actor{}, Invalid("%q is not a role: coordinator, sales, floor or manager.", u.Role)
 	}
 	if strings.TrimSpace(u.Name) == "" {
 		return Actor{}, Invalid("Give the person a name.")
 	}
-	hash := ""
+	rec := store.User{Login: strings.ToLower(u.Login), Name: strings.TrimSpace(u.Name), Role: string(u.Role), Active: true}
 	if u.Password != "" {
-		if len(u.Password) < 8 || len(u.Password) > 72 {
-			return Actor{}, Invalid("The password must have 8 to 72 characters.")
-		}
-		h, err := bcrypt.GenerateFromPassword([]byte(u.Password), d.hashCost)
-		if err != nil {
+		if err := goodPassword(u.Password, rec.Login, rec.Name); err != nil {
 			return Actor{}, err
 		}
-		hash = string(h)
-	}
-	rec := store.User{Login: strings.ToLower(u.Login), Name: u.Name, Role: string(u.Role), PasswordHash: hash, Active: true}
-	err := d.store.InTx(ctx, func(tx *store.Tx) error {
-		if _, found, err := tx.UserByLogin(rec.Login); err != nil {
-			return err
-		} else if found {
-			return Conflict("Somebody has the login %s already.", rec.Login)
+		var err error
+		if rec.PasswordHash, err = d.hashOf(u.Password); err != nil {
+			return Actor{}, err
 		}
-		return tx.Create(&rec)
-	})
-	if store.Check(err) == "app_user_login_check" {
-		return Actor{}, Invalid("A login has 2 to 41 small letters, digits, dots, hyphens or underscores.")
 	}
-	return Actor{ID: rec.ID, Name: rec.Name, Role: u.Role}, err
+	if _, found, err := tx.UserByLogin(rec.Login); err != nil || found {
+		return Actor{}, or(err, Conflict("Somebody has the login %s already.", rec.Login))
+	}
+	err := tx.Create(&rec)
+	return actorOf(rec), err
 }
 
-// defaultHashCost is bcrypt's work factor: about a quarter of a second a try in 2026.
-const defaultHashCost = 12
+func (d *Desk) explainUser(err error) error {
+	if store.Check(err) == "app_user_login_check" {
+		return Invalid("A login has 2 to 41 small letters, digits, dots, hyphens or underscores.")
+	}
+	return err
+}
 
-// nobody is compared with when there is no such login, so that both take the same time.
-func (d *Desk) makeNobody() []byte {
-	h, err := bcrypt.GenerateFromPassword([]byte("nobody has this password"), d.hashCost)
+func actorOf(u store.User) Actor {
+	return Actor{ID: u.ID, Name: u.Name, Role: Role(u.Role), Login: u.Login}
+}
+
+// makeNobody is the hash that is compared with when there is no such login, so that both take the same time.
+func (d *Desk) makeNobody() string {
+	h, err := d.hashOf("nobody has this password")
 	if err != nil {
-		panic(err) // only a cost out of range can do this
+		panic(err) // only if the system has no random numbers
 	}
 	return h
 }
 
-// SignIn returns the person of that login if the password is right.
-func (d *Desk) SignIn(ctx context.Context, login, password string) (Actor, error) {
-	u, found, err := d.store.Read(ctx).UserByLogin(strings.ToLower(strings.TrimSpace(login)))
+// mostFailures is how often within a quarter of an hour it may be tried in vain to sign in as somebody.
+const mostFailures = 10
+
+// SignIn returns the person of that login if the password is right. Whoever is tried in vain too often cannot sign in for a
+// while, whether there is such a login or not.
+func (d *Desk) SignIn(ctx context.Context, login, password, address string) (Actor, error) {
+	login = strings.ToLower(strings.TrimSpace(login))
+	failures, err := d.store.SignInFailures(ctx, login)
+	if err != nil {
+		return Actor{}, err
+	}
+	if failures >= mostFailures {
+		d.log.WarnContext(ctx, "sign-in refused: too many failures", "login", login, "address", address)
+		return Actor{}, &Refusal{Kind: KindTooMany, Sentence: "Too many tries to sign in as this person. Wait a quarter of an hour, or ask a manager."}
+	}
+	u, found, err := d.store.Read(ctx).UserByLogin(login)
 	if err != nil {
 		return Actor{}, err
 	}
 	hash := d.nobody()
 	if found && u.Active && u.PasswordHash != "" {
-		hash = []byte(u.PasswordHash)
+		hash = u.PasswordHash
 	}
-	wrong := bcrypt.CompareHashAndPassword(hash, []byte(password)) != nil
-	if wrong || !found || !u.Active || u.PasswordHash == "" {
+	right, old := matches(hash, password)
+	if !right || !found || !u.Active || u.PasswordHash == "" {
+		d.log.WarnContext(ctx, "sign-in refused", "login", login, "address", address)
+		if err := d.store.SignInFailed(ctx, login, address); err != nil {
+			return Actor{}, err
+		}
 		return Actor{}, Forbidden("That login and password do not belong together. Check both, or ask a manager.")
 	}
-	return Actor{ID: u.ID, Name: u.Name, Role: Role(u.Role)}, nil
+	if failures > 0 {
+		if err := d.store.SignedIn(ctx, login); err != nil {
+			return Actor{}, err
+		}
+	}
+	if old {
+		if hash, err = d.hashOf(password); err == nil {
+			err = d.store.InTx(ctx, func(tx *store.Tx) error { return tx.SetPassword(u.ID, hash) })
+		}
+		if err != nil {
+			return Actor{}, err
+		}
+	}
+	d.log.InfoContext(ctx, "signed in", "login", login, "address", address)
+	return actorOf(u), nil
 }
 
 // Person returns the active person of that key.
 func (d *Desk) Person(ctx context.Context, id int64) (Actor, bool, error) {
 	u, found, err := d.store.Read(ctx).UserByID(id)
-	return Actor{ID: u.ID, Name: u.Name, Role: Role(u.Role)}, found && u.Active, err
+	return actorOf(u), found && u.Active, err
 }
 
 // PersonByLogin returns the active person of that login.
 func (d *Desk) PersonByLogin(ctx context.Context, login string) (Actor, bool, error) {
 	u, found, err := d.store.Read(ctx).UserByLogin(login)
-	return Actor{ID: u.ID, Name: u.Name, Role: Role(u.Role)}, found && u.Active, err
+	return actorOf(u), found && u.Active, err
+}
+
+// SessionView is where somebody is signed in.
+type SessionView struct {
+	ID      int64  `json:"id"`
+	Began   string `json:"began" format:"date-time"`
+	Seen    string `json:"seen" format:"date-time"`
+	Address string `json:"address"`
+	Agent   string `json:"agent" doc:"What the browser calls itself"`
+	This    bool   `json:"this" doc:"It is the one in which this is asked"`
+}
+
+// PersonView is somebody who may sign in, or might once.
+type PersonView struct {
+	Login    string        `json:"login"`
+	Name     string        `json:"name"`
+	Role     Role          `json:"role" enum:"coordinator,sales,floor,manager"`
+	Active   bool          `json:"active"`
+	Password bool          `json:"password" doc:"They can sign in with a password"`
+	You      bool          `json:"you"`
+	Sessions []SessionView `json:"sessions"`
+}
+
+// People lists those who may sign in, with where they are: all of them for a manager, else whoever asks.
+func (d *Desk) People(ctx context.Context, who Actor) ([]PersonView, error) {
+	r := d.store.Read(ctx)
+	all := who.Role.May(VerbPeople)
+	of := who.ID
+	if all {
+		of = 0
+	}
+	users, err := r.Users()
+	if err != nil {
+		return nil, err
+	}
+	sessions, err := r.Sessions(of)
+	if err != nil {
+		return nil, err
+	}
+	out := []PersonView{}
+	for _, u := range users {
+		if u.ID != who.ID && !all || u.Login == carrierLogin {
+			continue
+		}
+		p := PersonView{Login: u.Login, Name: u.Name, Role: Role(u.Role), Active: u.Active, Password: u.PasswordHash != "", You: u.ID == who.ID, Sessions: []SessionView{}}
+		for _, s := range sessions {
+			if s.UserID == u.ID {
+				p.Sessions = append(p.Sessions, SessionView{s.ID, s.Began.UTC().Format(time.RFC3339), s.Seen.UTC().Format(time.RFC3339), s.Address, s.Agent, s.ID == who.Session})
+			}
+		}
+		out = append(out, p)
+	}
+	return out, nil
+}
+
+// PersonAsk is a person as they are to be.
+type PersonAsk struct {
+	Login    string `json:"login" minLength:"2" maxLength:"41"`
+	Name     string `json:"name" minLength:"1" maxLength:"100"`
+	Role     Role   `json:"role" enum:"coordinator,sales,floor,manager"`
+	Active   bool   `json:"active,omitempty" doc:"Whether they may sign in; of a new person it is so"`
+	Password string `json:"password,omitempty" maxLength:"200" doc:"Of a new person"`
+}
+
+// AddPerson adds somebody who may sign in.
+func (d *Desk) AddPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome, error) {
+	asked := ask
+	asked.Password = "" // what was asked is kept as a hash, from which nobody shall guess it
+	out, err := d.run(ctx, call, VerbPeople, asked, func(w *work) error {
+		a, err := d.addUser(w.tx, NewUser{Login: ask.Login, Name: ask.Name, Role: ask.Role, Password: ask.Password})
+		if err != nil {
+			return d.explainUser(err)
+		}
+		w.sentence("%s may sign in as %s.", a.Name, a.Role)
+		return w.tx.ChangePerson(w.command, a.ID, a.Name, string(a.Role), true)
+	})
+	return out, d.explainUser(err)
+}
+
+// SetPerson changes a person's name or role, or whether they may sign in. Who may not is signed out everywhere, at once.
+func (d *Desk) SetPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome, error) {
+	ask.Password = ""
+	var ended int64
+	out, err := d.run(ctx, call, VerbPeople, ask, func(w *work) error {
+		if !slices.Contains(Roles, ask.Role) || strings.TrimSpace(ask.Name) == "" {
+			return Invalid("A person has a name, and is coordinator, sales, floor or manager.")
+		}
+		u, err := w.person(ask.Login)
+		if err != nil {
+			return err
+		}
+		if u.Role == string(Manager) && u.Active && (ask.Role != Manager || !ask.Active) {
+			if n, err := w.tx.ActiveManagers(); err != nil || n < 2 {
+				return or(err, Conflict("%s is the only manager. Make somebody else a manager first.", u.Name))
+			}
+		}
+		if u.Name == ask.Name && u.Role == string(ask.Role) && u.Active == ask.Active {
+			return Conflict("Nothing about %s was changed.", u.Name)
+		}
+		if err := w.tx.ChangePerson(w.command, u.ID, strings.TrimSpace(ask.Name), string(ask.Role), ask.Active); err != nil {
+			return err
+		}
+		if ended = 0; !ask.Active {
+			ended = u.ID
+			w.sentence("%s may no longer sign in, and is signed out everywhere.", ask.Name)
+			return nil
+		}
+		w.sentence("%s may sign in as %s.", ask.Name, ask.Role)
+		return nil
+	})
+	if err == nil {
+		d.log.InfoContext(ctx, "person changed", "login", ask.Login, "role", ask.Role, "active", ask.Active, "by", call.Actor.Login)
+		d.tell(Change{All: true, EndUser: ended})
+	}
+	return out, err
+}
+
+// person is the person of that login, whom nobody else changes meanwhile.
+func (w *work) person(login string) (store.User, error) {
+	if err := w.tx.LockPeople(); err != nil {
+		return store.User{}, err
+	}
+	u, found, err := w.tx.UserByLogin(strings.ToLower(login))
+	if err == nil && (!found || u.Login == carrierLogin) {
+		err = NotFound("Nobody has the login %s.", login)
+	}
+	return u, err
+}
+
+// PasswordAsk is a new password: one's own, or that of somebody else who has lost theirs.
+type PasswordAsk struct {
+	Login string `json:"login,omitempty" maxLength:"41" doc:"Whose it is, if it is not one's own"`
+	Old   string `json:"old,omitempty" maxLength:"200" doc:"One's own as it is"`
+	New   string `json:"new" maxLength:"200"`
+}
+
+// SetPassword changes one's own password, who knows it as it is, or, for a manager, that of somebody else. All other sessions
+// of that person end.
+func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Outcome, error) {
+	login := or(strings.ToLower(ask.Login), call.Actor.Login)
+	own := login == call.Actor.Login
+	verb := VerbPassword
+	if !own {
+		verb = VerbPeople
+	}
+	var ended int64
+	out, err := d.run(ctx, call, verb, PasswordAsk{Login: login}, func(w *work) error {
+		u, err := w.person(login)
+		if err != nil {
+			return err
+		}
+		if own && u.PasswordHash != "" {
+			if right, _ := matches(u.PasswordHash, ask.Old); !right {
+				return Forbidden("That is not your password as it is.")
+			}
+		}
+		if err := goodPassword(ask.New, u.Login, u.Name); err != nil {
+			return err
+		}
+		hash, err := d.hashOf(ask.New)
+		if err != nil {
+			return err
+		}
+		if err := w.tx.SetPassword(u.ID, hash); err != nil {
+			return err
+		}
+		ended = u.ID
+		w.sentence("The password of %s is changed, and all other sessions have ended.", u.Name)
+		return w.tx.EndSessionsOf(u.ID, call.Actor.Session)
+	})
+	if err == nil {
+		d.log.InfoContext(ctx, "password changed", "login", login, "by", call.Actor.Login)
+		d.tell(Change{All: true, EndUser: ended, But: call.Actor.Session})
+	}
+	return out, err
+}
+
+// SessionAsk names a session.
+type SessionAsk struct {
+	Login   string `json:"login,omitempty" maxLength:"41" doc:"Whose it is, if it is not one's own"`
+	Session int64  `json:"session" minimum:"1"`
+}
+
+// EndSession signs somebody out somewhere: oneself, or, for a manager, anybody.
+func (d *Desk) EndSession(ctx context.Context, call Call, ask SessionAsk) (Outcome, error) {
+	login := or(strings.ToLower(ask.Login), call.Actor.Login)
+	verb := VerbPassword
+	if login != call.Actor.Login {
+		verb = VerbPeople
+	}
+	out, err := d.run(ctx, call, verb, ask, func(w *work) error {
+		u, err := w.person(login)
+		if err != nil {
+			return err
+		}
+		if there, err := w.tx.EndSessionOf(u.ID, ask.Session); err != nil || !there {
+			return or(err, Conflict("That session has ended already."))
+		}
+		w.sentence("%s is signed out there.", u.Name)
+		return nil
+	})
+	if err == nil {
+		d.tell(Change{All: true, EndSession: ask.Session})
+	}
+	return out, err
 }
 
 // carrierLogin is in whose name news from the carrier is recorded. Nobody can sign in with it.

@@ -115,7 +115,7 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	orders := "order,customer,wanted,line,sku,warehouse,qty,ship_rule\nSO-3001,SPC,2027-03-12,1,GL-2040-1,HL,60,any\nSO-3002,SPC,2027-03-12,1,GL-2040-1,HL,30,lines\n"
-	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(orders)}}); err != nil {
+	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(orders))}}); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-3001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 60})))
@@ -244,7 +244,7 @@ func manyPromising(t *testing.T, sku string) {
 	for i := range 16 {
 		orders += fmt.Sprintf("SO-4%d,SPC,2027-03-05,1,%s,HL,10\n", 100+i, sku)
 	}
-	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(orders)}}); err != nil {
+	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(orders))}}); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	var did, no atomic.Int64

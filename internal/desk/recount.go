@@ -32,9 +32,6 @@ type BrokenLine struct {
 	Why      string `json:"why"`
 }
 
-// bookOf reads the book of items, in a command or outside.
-type bookOf func(items store.IDs) (store.Book, error)
-
 // recount works out what giving back and allocating anew by the default policy would do where the
 // count breaks allocations.
 func (c *comparing) recount() error {
@@ -49,7 +46,7 @@ func (c *comparing) recount() error {
 		}
 		free[[2]string{b.SKU, b.Warehouse}] = b.Left
 	}
-	items, err := c.r.ItemsBySKU(skus)
+	items, err := c.tx.ItemsBySKU(skus)
 	if err != nil {
 		return err
 	}
@@ -59,11 +56,11 @@ func (c *comparing) recount() error {
 		ids = append(ids, it.ID)
 		named[it.SKU] = it
 	}
-	rows, err := c.book(ids)
+	rows, err := c.tx.ReadBook(ids)
 	if err != nil {
 		return err
 	}
-	houses, err := c.r.Warehouses()
+	houses, err := c.tx.Warehouses()
 	if err != nil {
 		return err
 	}
@@ -79,7 +76,7 @@ func (c *comparing) recount() error {
 		left, is := free[[2]string{sku[item], code[house]}]
 		return left, is
 	}
-	x, had, err := c.d.anew(c.r, rows, broken)
+	x, had, err := c.d.anew(&c.tx.Reader, rows, broken)
 	if err != nil {
 		return err
 	}
@@ -89,7 +86,7 @@ func (c *comparing) recount() error {
 			changed = append(changed, l.ID)
 		}
 	}
-	heads, err := c.r.LineHeads(changed)
+	heads, err := c.tx.LineHeads(changed)
 	if err != nil {
 		return err
 	}

@@ -16,6 +16,9 @@ const (
 	KindForbidden             // this person may not
 	KindNotFound
 	KindConflict // it no longer fits what is there
+	KindTooMany  // it was tried too often
+	KindUnknown  // it may have been done or not
+	KindUnavailable
 )
 
 // Refusal is an answer of no, in a sentence that says what to do.

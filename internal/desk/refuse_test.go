@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"testing"
 
+	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/store"
 )
@@ -341,18 +342,6 @@ func (o *office) owner(query string) {
 
 func ownerExec(t testing.TB, s *store.Store, query string) error {
 	t.Helper()
-	ctx := context.Background()
-	conn, err := s.Pool.Acquire(ctx)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer conn.Release()
-	if _, err := conn.Exec(ctx, "RESET ROLE"); err != nil {
-		t.Fatal(err)
-	}
-	_, err = conn.Exec(ctx, query)
-	if _, e := conn.Exec(ctx, "SET ROLE journeyman_app"); e != nil {
-		t.Fatal(e)
-	}
+	_, err := dbtest.Owner(t, s).Exec(context.Background(), query)
 	return err
 }

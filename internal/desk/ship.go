@@ -203,6 +203,11 @@ func (w *work) book(s *lockedShipment) (Booking, error) {
 
 // Deliver records the news that shipments have arrived.
 func (d *Desk) Deliver(ctx context.Context, call Call, ships []ShipmentSeen) (Outcome, error) {
+	return d.deliver(ctx, call, ships, time.Time{})
+}
+
+// deliver is Deliver with the time at which they arrived, if somebody knows it.
+func (d *Desk) deliver(ctx context.Context, call Call, ships []ShipmentSeen, arrived time.Time) (Outcome, error) {
 	return d.run(ctx, call, VerbDeliver, ships, func(w *work) error {
 		all, err := w.lockShipments(ships)
 		if err != nil {
@@ -220,7 +225,11 @@ func (d *Desk) Deliver(ctx context.Context, call Call, ships []ShipmentSeen) (Ou
 					return err
 				}
 			}
-			if err := w.tx.MarkDelivered(s.ID, w.command, w.at); err != nil {
+			at := w.at
+			if !arrived.IsZero() && arrived.After(*s.DispatchedAt) && arrived.Before(w.at) {
+				at = arrived
+			}
+			if err := w.tx.MarkDelivered(s.ID, w.command, at); err != nil {
 				return err
 			}
 			w.document("shipment", s.Number)
@@ -230,34 +239,55 @@ func (d *Desk) Deliver(ctx context.Context, call Call, ships []ShipmentSeen) (Ou
 	})
 }
 
+// newsAtOnce is about how many shipments the carrier is asked at once.
+const newsAtOnce = 500
+
 // CarrierNews asks the carrier about every shipment under way and delivers what
-// has arrived, each in a command of its own. It returns how many arrived.
+// has arrived, each in a command of its own, at the time that the carrier says. It returns how many arrived.
 func (d *Desk) CarrierNews(ctx context.Context, as Actor) (int, error) {
-	under, err := d.store.Read(ctx).UnderWay()
-	if err != nil || len(under) == 0 {
-		return 0, err
-	}
-	parcels := make([]Parcel, len(under))
-	for i, s := range under {
-		parcels[i] = Parcel{Tracking: s.Tracking, DispatchedAt: *s.DispatchedAt}
-	}
-	news, err := d.carrier.Delivered(ctx, parcels)
-	if err != nil {
-		return 0, fmt.Errorf("carrier news: %w", err)
-	}
-	n := 0
+	n, after := 0, int64(0)
 	var failed error
-	for _, s := range under {
-		if _, ok := news[s.Tracking]; !ok {
-			continue
+	for {
+		under, err := d.store.Read(ctx).UnderWay(after, newsAtOnce)
+		if err != nil || len(under) == 0 {
+			return n, errors.Join(failed, err)
 		}
-		// The key makes two servers that hear the same news record it once.
-		_, err := d.Deliver(ctx, Call{Key: newsKey(s.Tracking), Actor: as, Reason: "news from the carrier"}, []ShipmentSeen{{Number: s.Number}})
-		if _, no := AsRefusal(err); err != nil && !no {
-			failed = errors.Join(failed, err)
-			continue
+		after = under[len(under)-1].ID
+		parcels := make([]Parcel, len(under))
+		for i, s := range under {
+			parcels[i] = Parcel{Tracking: s.Tracking, DispatchedAt: *s.DispatchedAt}
 		}
-		n++
+		news, err := d.carrier.Delivered(ctx, parcels)
+		if err != nil {
+			return n, errors.Join(failed, fmt.Errorf("carrier news: %w", err))
+		}
+		for _, s := range under {
+			at, arrived := news[s.Tracking]
+			if !arrived {
+				continue
+			}
+			switch done, err := d.arrived(ctx, as, s, at); {
+			case done:
+				n++
+			case ctx.Err() != nil:
+				return n, ctx.Err()
+			case err != nil:
+				failed = errors.Join(failed, err)
+			}
+		}
 	}
-	return n, failed
+}
+
+// arrived records that a shipment was delivered, and says whether that could be done. The key makes two servers that hear the same news record it once.
+func (d *Desk) arrived(ctx context.Context, as Actor, s store.Shipment, at time.Time) (done bool, err error) {
+	key, err := d.ownKey(ctx, "delivered "+s.Tracking)
+	if err != nil {
+		return false, err
+	}
+	_, err = d.deliver(ctx, Call{Key: key, Actor: as, Reason: "news from the carrier"}, []ShipmentSeen{{Number: s.Number}}, at)
+	if _, no := AsRefusal(err); no {
+		d.log.WarnContext(ctx, "news from the carrier was not recorded", "shipment", s.Number, "error", err)
+		return false, nil
+	}
+	return err == nil, err
 }

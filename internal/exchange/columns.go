@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"journeyman/core/days"
 	"journeyman/core/journey"
@@ -16,59 +17,61 @@ import (
 // ItemRow is a row of the items file. Money is in minor units, weight in grams.
 // What the file leaves out is nil or empty.
 type ItemRow struct {
-	SKU, Name, Unit                string
-	Multiple, LeadDays             *int64
-	Buyable                        *bool
-	WeightG, PriceMinor, CostMinor *int64
-	Currency                       string
+	SKU, Name, Unit                string `json:",omitzero"`
+	Multiple, LeadDays             *int64 `json:",omitzero"`
+	Buyable                        *bool  `json:",omitzero"`
+	WeightG, PriceMinor, CostMinor *int64 `json:",omitzero"`
+	Currency                       string `json:",omitzero"`
 }
 
 // SubstituteRow says what may be sent in place of an item.
-type SubstituteRow struct{ SKU, Substitute, Kind string }
+type SubstituteRow struct {
+	SKU, Substitute, Kind string `json:",omitzero"`
+}
 
 // ZoneRow says that places lie in a zone, or how long a service takes to it, or both.
 type ZoneRow struct {
-	Zone, Country, Postcode, Service string
-	Days                             *int64
+	Zone, Country, Postcode, Service string `json:",omitzero"`
+	Days                             *int64 `json:",omitzero"`
 }
 
 // StockRow is what lies in one bin.
 type StockRow struct {
-	Warehouse, WarehouseName, SKU, Bin, Zone string
-	OnHand, Held                             int64
+	Warehouse, WarehouseName, SKU, Bin, Zone string `json:",omitzero"`
+	OnHand, Held                             int64  `json:",omitzero"`
 }
 
 // CustomerRow is a customer with one ship-to.
 type CustomerRow struct {
-	Customer, Name                             string
-	Tier                                       int64
-	ShipRule, Warehouse, Service, Terms, Email string
-	Discount                                   *int64 // basis points
-	OneWarehouse                               *bool  // insists on being sent to from one
-	ShipTo, ToName                             string
-	Street, City, Postcode, Country            string
+	Customer, Name                             string `json:",omitzero"`
+	Tier                                       int64  `json:",omitzero"`
+	ShipRule, Warehouse, Service, Terms, Email string `json:",omitzero"`
+	Discount                                   *int64 `json:",omitzero"` // basis points
+	OneWarehouse                               *bool  `json:",omitzero"` // insists on being sent to from one
+	ShipTo, ToName                             string `json:",omitzero"`
+	Street, City, Postcode, Country            string `json:",omitzero"`
 }
 
 // InboundRow is an expected receipt.
 type InboundRow struct {
-	Ref, SKU, Warehouse, Due string
-	Qty                      int64
-	Kind, Supplier           string
+	Ref, SKU, Warehouse, Due string `json:",omitzero"`
+	Qty                      int64  `json:",omitzero"`
+	Kind, Supplier           string `json:",omitzero"`
 }
 
 // OrderRow is an order line with its order.
 type OrderRow struct {
-	Order, Customer, ShipTo, Channel, CustomerRef string
-	Tier, Urgency                                 int64
-	ShipRule, Service, Terms                      string
-	Entered                                       time.Time
-	Wanted                                        string
-	Note, Hold, HoldNote                          string
-	Line                                          int64
-	SKU, Warehouse                                string
-	Qty                                           int64
-	ShipBy                                        string
-	Price, Cost                                   *int64
+	Order, Customer, ShipTo, Channel, CustomerRef string    `json:",omitzero"`
+	Tier, Urgency                                 int64     `json:",omitzero"`
+	ShipRule, Service, Terms                      string    `json:",omitzero"`
+	Entered                                       time.Time `json:",omitzero"`
+	Wanted                                        string    `json:",omitzero"`
+	Note, Hold, HoldNote                          string    `json:",omitzero"`
+	Line                                          int64     `json:",omitzero"`
+	SKU, Warehouse                                string    `json:",omitzero"`
+	Qty                                           int64     `json:",omitzero"`
+	ShipBy                                        string    `json:",omitzero"`
+	Price, Cost                                   *int64    `json:",omitzero"`
 }
 
 // SameOrder says whether two rows say the same of their order.
@@ -149,6 +152,9 @@ var customerColumns = []column[CustomerRow]{
 	{"terms", false, text(60, func(r *CustomerRow) *string { return &r.Terms })},
 	{"email", false, func(r *CustomerRow, s string) error {
 		r.Email = s
+		if len(s) > 200 {
+			return errors.New("an e-mail address of at most 200 characters")
+		}
 		if _, err := mail.ParseAddress(s); err != nil {
 			return errors.New("an e-mail address")
 		}
@@ -216,7 +222,7 @@ const most = 1_000_000_000
 func text[T any](longest int, at func(*T) *string) func(*T, string) error {
 	return func(r *T, s string) error {
 		*at(r) = s
-		if len(s) > longest {
+		if utf8.RuneCountInString(s) > longest {
 			return fmt.Errorf("at most %d characters", longest)
 		}
 		if strings.ContainsFunc(s, func(c rune) bool { return c < ' ' && c != '\n' && c != '\t' && c != '\r' }) {

@@ -4,20 +4,31 @@
 package exchange
 
 import (
+	"bufio"
 	"bytes"
+	"crypto/sha256"
 	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
+	"iter"
 	"slices"
 	"strings"
 	"unicode/utf8"
 )
 
-// File is a CSV file as it was handed over.
+// File is a CSV file as it is handed over.
 type File struct {
 	Name string
 	Data []byte
+	Text io.Reader // in place of Data: it is read once
+}
+
+func (f File) open() io.Reader {
+	if f.Text != nil {
+		return f.Text
+	}
+	return bytes.NewReader(f.Data)
 }
 
 // Kind is what a file holds.
@@ -64,103 +75,181 @@ type Row[T any] struct {
 	V T
 }
 
-// Batch is everything that was read from the files of one import.
-type Batch struct {
-	Items       []Row[ItemRow]
-	Substitutes []Row[SubstituteRow]
-	Zones       []Row[ZoneRow]
-	Stock       []Row[StockRow]
-	Customers   []Row[CustomerRow]
-	Inbound     []Row[InboundRow]
-	Orders      []Row[OrderRow]
-	Names       map[Kind]string // the file in which each kind was found
-	Faults      []Fault
-	Faulty      int // faults in all; Faults lists the first MostFaults of them
+// Staged is a row as it was read. Rows that have to do with each other have the same A, and sort by B and N.
+type Staged struct {
+	Kind Kind
+	N    int
+	A, B string
+	V    any // an ItemRow, a StockRow …, by the kind
 }
 
-// MostFaults is how many faults are listed.
-const MostFaults = 500
+// Found is what is known of the files of an import besides their rows.
+type Found struct {
+	Names  map[Kind]string // the file in which each kind was found
+	Rows   map[Kind]int
+	Houses []House // that a stock file names, in its order; a few more than there may be
+	Sum    []byte // SHA-256 of all that was read
+	Faults []Fault
+	Faulty int   // faults in all; Faults lists the first MostFaults of them
+	Err    error // why reading had to be given up, if it is not the files' fault
+}
 
-// Fault adds a fault to the batch.
-func (b *Batch) Fault(f Fault) {
+// House is a warehouse as a stock file names it.
+type House struct{ Code, Name string }
+
+// mostNamed is how many warehouses of a file are listed.
+const mostNamed = 500
+
+func (b *Found) house(r StockRow) {
+	if r.Warehouse != "" && len(b.Houses) < mostNamed && !slices.ContainsFunc(b.Houses, func(h House) bool { return h.Code == r.Warehouse }) {
+		b.Houses = append(b.Houses, House{r.Warehouse, r.WarehouseName})
+	}
+}
+
+// What is read of a file at most. Beyond it a file is refused, before it takes memory.
+const (
+	MostFaults  = 1000    // faults that are listed
+	mostColumns = 200     // of a file
+	mostRecord  = 1 << 18 // bytes of a row, and of the header
+)
+
+// Fault adds a fault.
+func (b *Found) Fault(f Fault) {
 	b.Faulty++
 	if len(b.Faults) < MostFaults {
+		if len(f.Got) > 200 {
+			f.Got = strings.ToValidUTF8(f.Got[:200], "") + "…"
+		}
 		b.Faults = append(b.Faults, f)
 	}
 }
 
-// Rows is the number of rows in all files.
-func (b *Batch) Rows() int {
-	return len(b.Items) + len(b.Substitutes) + len(b.Zones) + len(b.Stock) + len(b.Customers) + len(b.Inbound) + len(b.Orders)
+// All is the number of rows in all files.
+func (b *Found) All() (n int) {
+	for _, rows := range b.Rows {
+		n += rows
+	}
+	return n
 }
 
-// Read reads the files. Which file is which is told by its columns, not its name.
-// Faults of form are in the batch; Read itself never fails. step is called now and
-// then with the number of bytes read.
-func Read(files []File, step func(done int)) *Batch {
-	b := &Batch{Names: map[Kind]string{}}
-	done := 0
-	for _, f := range files {
-		b.read(f, func(at int) { step(done + at) })
-		done += len(f.Data)
+// Scan reads files one after another and hands over their rows one by one: it keeps none of them. Which file is which is told by its
+// columns, not its name. Faults of form are in what was Found once the last row was handed over. step is called now and then with
+// the number of bytes read.
+func Scan(files iter.Seq[File], step func(done int)) (*Found, iter.Seq[Staged]) {
+	b := &Found{Names: map[Kind]string{}, Rows: map[Kind]int{}}
+	return b, func(yield func(Staged) bool) {
+		sum := sha256.New()
+		done, going := 0, true
+		for f := range files {
+			fmt.Fprintf(sum, "%q", f.Name)
+			counted := &counting{r: io.TeeReader(f.open(), sum), step: step, done: done}
+			going = b.scan(f.Name, counted, yield)
+			if done = counted.done; !going || b.Err != nil {
+				break
+			}
+		}
+		b.Sum = sum.Sum(nil)
+		step(done)
 	}
-	step(done)
-	return b
 }
 
-func (b *Batch) read(f File, step func(int)) {
-	data := bytes.TrimPrefix(f.Data, []byte("\xef\xbb\xbf"))
-	if !utf8.Valid(data) {
-		b.Fault(Fault{File: f.Name, Expected: "text in UTF-8: save the file as “CSV UTF-8”"})
-		return
+// counting counts what is read, and reads no more of a row than it may have.
+type counting struct {
+	r    io.Reader
+	step func(int)
+	done int
+	left int // of the row
+	err  error
+}
+
+var errLongRow = errors.New("the row is too long")
+
+func (c *counting) Read(p []byte) (int, error) {
+	if c.left <= 0 {
+		c.err = errLongRow
+		return 0, c.err
 	}
-	first, _, _ := bytes.Cut(data, []byte("\n"))
-	r := csv.NewReader(bytes.NewReader(data))
+	n, err := c.r.Read(p)
+	if c.done/(1<<20) != (c.done+n)/(1<<20) {
+		c.step(c.done + n)
+	}
+	c.done += n
+	c.left -= n
+	if err != nil {
+		c.err = err
+	}
+	return n, err
+}
+
+// row allows as many bytes again as a row may have.
+func (c *counting) row() { c.left = mostRecord }
+
+// scan reads a file and says whether whoever takes the rows wants more.
+func (b *Found) scan(name string, from *counting, yield func(Staged) bool) bool {
+	from.row()
+	in := bufio.NewReaderSize(from, 4096)
+	if bom, _ := in.Peek(3); bytes.Equal(bom, []byte("\xef\xbb\xbf")) {
+		_, _ = in.Discard(3)
+	}
+	first, _ := in.Peek(4096)
+	first, _, _ = bytes.Cut(first, []byte("\n"))
+	r := csv.NewReader(in)
 	r.FieldsPerRecord = -1
 	r.ReuseRecord = true
 	if bytes.Count(first, []byte(";")) > bytes.Count(first, []byte(",")) {
 		r.Comma = ';'
 	}
-	header, err := r.Read()
-	if err != nil {
-		b.Fault(Fault{File: f.Name, Expected: "a first row with the names of the columns"})
-		return
-	}
-	names := make([]string, len(header))
-	for i, h := range header {
-		names[i] = strings.ToLower(strings.TrimSpace(h))
-		if names[i] != "" && slices.Index(names, names[i]) < i {
-			b.Fault(Fault{File: f.Name, Row: 1, Column: names[i], Expected: "each column once"})
-			return
+	s := &sheet{b: b, name: name, r: r, from: from, decimalComma: r.Comma == ';', yield: yield}
+	header, ok := s.next()
+	if !ok {
+		if b.Faulty == 0 && b.Err == nil {
+			b.Fault(Fault{File: name, Expected: "a first row with the names of the columns"})
 		}
+		return true
 	}
-	kind, err := kindOf(names)
+	if len(header) > mostColumns {
+		b.Fault(Fault{File: name, Row: 1, Got: fmt.Sprintf("%d columns", len(header)), Expected: fmt.Sprintf("at most %d", mostColumns)})
+		return true
+	}
+	seen := map[string]bool{}
+	for _, h := range header {
+		h = strings.Clone(strings.ToLower(strings.TrimSpace(h)))
+		if h != "" && seen[h] {
+			b.Fault(Fault{File: name, Row: 1, Column: h, Expected: "each column once"})
+			return true
+		}
+		seen[h] = true
+		s.names = append(s.names, h)
+	}
+	kind, err := kindOf(s.names)
 	if err != nil {
-		b.Fault(Fault{File: f.Name, Row: 1, Expected: err.Error()})
-		return
+		b.Fault(Fault{File: name, Row: 1, Expected: err.Error()})
+		return true
 	}
 	if other, twice := b.Names[kind]; twice {
-		b.Fault(Fault{File: f.Name, Expected: fmt.Sprintf("one file of %s; %s is one already", kind, other)})
-		return
+		b.Fault(Fault{File: name, Expected: fmt.Sprintf("one file of %s; %s is one already", kind, other)})
+		return true
 	}
-	b.Names[kind] = f.Name
-	s := sheet{b: b, name: f.Name, r: r, names: names, decimalComma: r.Comma == ';', step: step}
+	b.Names[kind] = name
+	s.kind = kind
 	switch kind {
 	case Items:
-		b.Items = readRows(s, itemColumns)
+		return readRows(s, itemColumns, func(r *ItemRow) (string, string) { return r.SKU, "" })
 	case Substitutes:
-		b.Substitutes = readRows(s, substituteColumns)
+		return readRows(s, substituteColumns, func(r *SubstituteRow) (string, string) { return r.SKU, r.Substitute })
 	case Zones:
-		b.Zones = readRows(s, zoneColumns)
+		return readRows(s, zoneColumns, func(r *ZoneRow) (string, string) { return r.Zone, "" })
 	case Stock:
-		b.Stock = readRows(s, stockColumns)
+		return readRows(s, stockColumns, func(r *StockRow) (string, string) {
+			b.house(*r)
+			return r.SKU, r.Warehouse + "\x1f" + r.Bin
+		})
 	case Customers:
-		b.Customers = readRows(s, customerColumns)
+		return readRows(s, customerColumns, func(r *CustomerRow) (string, string) { return r.Customer, "" })
 	case Inbound:
-		b.Inbound = readRows(s, inboundColumns)
-	case Orders:
-		b.Orders = readRows(s, orderColumns)
+		return readRows(s, inboundColumns, func(r *InboundRow) (string, string) { return r.SKU, r.Ref + "\x1f" + r.Warehouse })
 	}
+	return readRows(s, orderColumns, func(r *OrderRow) (string, string) { return r.Order, "" })
 }
 
 func kindOf(names []string) (Kind, error) {
@@ -201,15 +290,48 @@ type column[T any] struct {
 
 // sheet is a file being read.
 type sheet struct {
-	b            *Batch
+	b            *Found
 	name         string
+	kind         Kind
 	r            *csv.Reader
+	from         *counting
+	line         int // of the record that was read last
 	names        []string
 	decimalComma bool
-	step         func(int)
+	yield        func(Staged) bool
 }
 
-func readRows[T any](s sheet, columns []column[T]) []Row[T] {
+// next reads the next record; ok is false at the end, and where the file cannot be read any further.
+func (s *sheet) next() (rec []string, ok bool) {
+	s.from.row()
+	rec, err := s.r.Read()
+	fault := func(row int, expected string) {
+		s.b.Fault(Fault{File: s.name, Row: row, Expected: expected})
+	}
+	var wrong *csv.ParseError
+	switch {
+	case errors.Is(s.from.err, errLongRow):
+		fault(s.line+1, fmt.Sprintf("rows of at most %d kB, with quotes that are closed", mostRecord>>10))
+	case s.from.err != nil && !errors.Is(s.from.err, io.EOF):
+		s.b.Err = s.from.err
+	case errors.Is(err, io.EOF):
+	case errors.As(err, &wrong):
+		fault(wrong.StartLine, "quotes that are closed, and doubled inside a quoted field")
+	case err != nil:
+		s.b.Err = err
+	default:
+		s.line, _ = s.r.FieldPos(0)
+		if slices.ContainsFunc(rec, func(text string) bool { return !utf8.ValidString(text) }) {
+			fault(s.line, "text in UTF-8: save the file as “CSV UTF-8”")
+			return nil, false
+		}
+		return rec, true
+	}
+	return nil, false
+}
+
+// readRows hands over the rows of a file with what they are about and which part of it, and says whether more are wanted.
+func readRows[T any](s *sheet, columns []column[T], named func(*T) (a, b string)) bool {
 	at := make([]*column[T], len(s.names))
 	for i, n := range s.names {
 		k := slices.IndexFunc(columns, func(c column[T]) bool { return c.name == n })
@@ -218,41 +340,28 @@ func readRows[T any](s sheet, columns []column[T]) []Row[T] {
 			at[i] = &columns[k]
 		case n != "":
 			s.b.Fault(Fault{File: s.name, Row: 1, Column: n, Expected: "one of the columns " + columnNames(columns)})
-			return nil
+			return true
 		}
 	}
 	for _, c := range columns {
 		if c.required && !slices.Contains(s.names, c.name) {
 			s.b.Fault(Fault{File: s.name, Row: 1, Column: c.name, Expected: "this column to be there"})
-			return nil
+			return true
 		}
 	}
-	var rows []Row[T]
 	for {
-		rec, err := s.r.Read()
-		if errors.Is(err, io.EOF) {
-			return rows
-		}
-		line, _ := s.r.FieldPos(0)
-		if err != nil {
-			var pe *csv.ParseError
-			if errors.As(err, &pe) {
-				line = pe.StartLine
-			}
-			s.b.Fault(Fault{File: s.name, Row: line, Expected: "quotes that are closed, and doubled inside a quoted field"})
-			return nil
-		}
-		if len(rows)%2000 == 0 {
-			s.step(int(s.r.InputOffset()))
+		rec, ok := s.next()
+		if !ok {
+			return true
 		}
 		if blank(rec) {
 			continue
 		}
 		if len(rec) != len(s.names) {
-			s.b.Fault(Fault{File: s.name, Row: line, Got: fmt.Sprintf("%d fields", len(rec)), Expected: fmt.Sprintf("%d, as in the header", len(s.names))})
+			s.b.Fault(Fault{File: s.name, Row: s.line, Got: fmt.Sprintf("%d fields", len(rec)), Expected: fmt.Sprintf("%d, as in the header", len(s.names))})
 			continue
 		}
-		row := Row[T]{N: line}
+		var v T
 		for i, text := range rec {
 			c := at[i]
 			if c == nil {
@@ -261,20 +370,30 @@ func readRows[T any](s sheet, columns []column[T]) []Row[T] {
 			text = strings.Clone(strings.TrimSpace(text))
 			if text == "" {
 				if c.required {
-					s.b.Fault(Fault{File: s.name, Row: line, Column: c.name, Expected: "a value; it may not be empty"})
+					s.b.Fault(Fault{File: s.name, Row: s.line, Column: c.name, Expected: "a value; it may not be empty"})
 				}
 				continue
 			}
 			if s.decimalComma && strings.Count(text, ",") == 1 && isNumber(text) {
 				text = strings.Replace(text, ",", ".", 1)
 			}
-			if err := c.set(&row.V, text); err != nil {
-				s.b.Fault(Fault{File: s.name, Row: line, Column: c.name, Got: text, Expected: err.Error()})
+			if err := c.set(&v, text); err != nil {
+				s.b.Fault(Fault{File: s.name, Row: s.line, Column: c.name, Got: text, Expected: err.Error()})
 			}
 		}
-		rows = append(rows, row)
+		s.b.Rows[s.kind]++
+		a, b := named(&v)
+		if a = plain(a); a == "" {
+			continue // what it is about is a fault already
+		}
+		if !s.yield(Staged{s.kind, s.line, a, plain(b), v}) {
+			return false
+		}
 	}
 }
+
+// plain is a name without what no name has, and the database does not take; a row with such a name is a fault already.
+func plain(s string) string { return strings.ReplaceAll(s, "\x00", "") }
 
 func isNumber(s string) bool { return strings.Trim(s, "0123456789,") == "" }
 

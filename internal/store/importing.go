@@ -1,8 +1,13 @@
 package store
 
 import (
+	"context"
 	"encoding/json"
+	"fmt"
 	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 )
 
 // The records of an import are written as sets: one statement for ten thousand
@@ -69,11 +74,13 @@ type InboundRecord struct {
 	Kind      string `json:"kind"`
 	Supplier  string `json:"supplier"`
 	Received  int64  `json:"-"`
+	ID        int64  `json:"id" gorm:"column:id"` // of one that is here
+	Was       string `json:"was" gorm:"-"`        // the day on which that was due, if it is another now
 }
 
 // InboundByRef returns the expected receipts of those references.
 func (r *Reader) InboundByRef(refs Texts) ([]InboundRecord, error) {
-	return all[InboundRecord](r, `SELECT n.ref, i.sku, w.code AS warehouse, n.due::text AS due, n.qty, n.kind, n.supplier, n.received
+	return all[InboundRecord](r, `SELECT n.id, n.ref, i.sku, w.code AS warehouse, n.due::text AS due, n.qty, n.kind, n.supplier, n.received
 		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id WHERE n.ref = ANY(?)`, refs)
 }
 
@@ -91,6 +98,7 @@ type OrderRecord struct {
 	Terms       string    `json:"terms"`
 	Entered     time.Time `json:"entered"`
 	Wanted      string    `json:"wanted"`
+	Currency    string    `json:"currency"`
 	Note        string    `json:"note"`
 	Hold        string    `json:"hold" gorm:"-"`
 	HoldNote    string    `json:"hold_note" gorm:"-"`
@@ -113,7 +121,7 @@ type LineRecord struct {
 // OrderRecords returns the orders of those numbers that exist.
 func (r *Reader) OrderRecords(numbers Texts) ([]OrderRecord, error) {
 	return all[OrderRecord](r, `SELECT o.number, c.code AS customer, s.code AS ship_to, o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule,
-			o.service, o.terms, o.entered_at AS entered, o.wanted::text AS wanted, o.note
+			o.service, o.terms, o.entered_at AS entered, o.wanted::text AS wanted, o.currency, o.note
 		FROM sales_order o JOIN customer c ON c.id = o.customer_id JOIN ship_to s ON s.id = o.ship_to_id WHERE o.number = ANY(?)`, numbers)
 }
 
@@ -265,13 +273,21 @@ func (t *Tx) PutInbound(ins []InboundRecord, step func(int)) error {
 		ON CONFLICT (ref, item_id, warehouse_id) DO UPDATE SET kind = excluded.kind, supplier = excluded.supplier, due = excluded.due, qty = excluded.qty`, step)
 }
 
+// NoteDues notes, for the command, of which receipts the day was changed.
+func (t *Tx) NoteDues(ins []InboundRecord, command int64) error {
+	return inChunks(t, ins, `
+		INSERT INTO due_change (command_id, inbound_id, was, now)
+		SELECT $2, x.id, d.was, x.due FROM json_to_recordset($1::json) AS x (id bigint, was text, due date) CROSS JOIN LATERAL (SELECT nullif(x.was, '')::date AS was) d
+		WHERE d.was IS NOT NULL`, func(int) {}, command)
+}
+
 // PutOrders adds new orders.
 func (t *Tx) PutOrders(os []OrderRecord, step func(int)) error {
 	return inChunks(t, os, `
-		INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, urgency, ship_rule, service, terms, entered_at, wanted, note)
-		SELECT x.number, c.id, s.id, x.channel, x.customer_ref, x.tier, x.urgency, x.ship_rule, x.service, x.terms, x.entered, x.wanted, x.note
+		INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, urgency, ship_rule, service, terms, entered_at, wanted, currency, note)
+		SELECT x.number, c.id, s.id, x.channel, x.customer_ref, x.tier, x.urgency, x.ship_rule, x.service, x.terms, x.entered, x.wanted, x.currency, x.note
 		FROM json_to_recordset($1::json) AS x (number text, customer text, ship_to text, channel text, customer_ref text, tier integer,
-				urgency integer, ship_rule text, service text, terms text, entered timestamptz, wanted date, note text)
+				urgency integer, ship_rule text, service text, terms text, entered timestamptz, wanted date, currency text, note text)
 			JOIN customer c ON c.code = x.customer JOIN ship_to s ON s.customer_id = c.id AND s.code = x.ship_to`, step)
 }
 
@@ -317,12 +333,17 @@ func (t *Tx) PutBins(bs []BinSet) error {
 		ON CONFLICT (warehouse_id, code) DO UPDATE SET zone = excluded.zone WHERE excluded.zone <> '' AND bin.zone <> excluded.zone`, func(int) {})
 }
 
-// BinKeys returns the keys of all bins, by warehouse and code.
-func (r *Reader) BinKeys() (map[[2]string]int64, error) {
+// BinKeys returns the keys of those bins that there are, by warehouse and code.
+func (r *Reader) BinKeys(bins []BinSet) (map[[2]string]int64, error) {
+	houses, codes := make(Texts, len(bins)), make(Texts, len(bins))
+	for i, b := range bins {
+		houses[i], codes[i] = b.Warehouse, b.Code
+	}
 	rows, err := all[struct {
 		ID              int64
 		Warehouse, Code string
-	}](r, `SELECT b.id, w.code AS warehouse, b.code FROM bin b JOIN warehouse w ON w.id = b.warehouse_id`)
+	}](r, `SELECT b.id, w.code AS warehouse, b.code FROM (SELECT DISTINCT * FROM unnest(?::text[], ?::text[]) AS x (warehouse, code)) x
+		JOIN warehouse w ON w.code = x.warehouse JOIN bin b ON b.warehouse_id = w.id AND b.code = x.code`, houses, codes)
 	out := make(map[[2]string]int64, len(rows))
 	for _, x := range rows {
 		out[[2]string{x.Warehouse, x.Code}] = x.ID
@@ -330,27 +351,106 @@ func (r *Reader) BinKeys() (map[[2]string]int64, error) {
 	return out, err
 }
 
-// ImportRun is an import that was looked at and may be applied.
+// ImportRun is an import that was looked at and may be applied. Its rows are kept beside it.
 type ImportRun struct {
 	Key     string
 	UserID  int64
 	At      time.Time
-	Files   string
 	Report  string
 	Applied *int64
 }
 
-// SaveImport keeps an import until it is applied, and forgets those older than a day.
-func (s *Store) SaveImport(t *Tx, run ImportRun) error {
-	if _, err := t.exec(`DELETE FROM import_run WHERE at < $1 AND applied IS NULL`, run.At.Add(-24*time.Hour)); err != nil {
-		return err
-	}
-	return t.Create(&run)
+// BeginImport takes the key of an import, before its rows are kept.
+func (s *Store) BeginImport(ctx context.Context, run ImportRun) error {
+	return s.InTx(ctx, func(t *Tx) error { return t.Create(&run) })
+}
+
+// ForgetImport gives up an import. Its rows are swept away.
+func (s *Store) ForgetImport(ctx context.Context, key string) error {
+	_, err := s.aside.Exec(ctx, `DELETE FROM import_run WHERE key = $1 AND applied IS NULL`, key)
+	return err
+}
+
+// ReportImport keeps what applying an import would do.
+func (t *Tx) ReportImport(key, report string) error {
+	_, err := t.exec(`UPDATE import_run SET report = $2::text::jsonb WHERE key = $1::uuid`, key, report)
+	return err
 }
 
 // ImportByKey returns the import of that key.
 func (r *Reader) ImportByKey(key string) (ImportRun, bool, error) {
 	return one[ImportRun](r, `SELECT * FROM import_run WHERE key = ?`, key)
+}
+
+// StagedRow is a row of an import: its kind, what it is about and which part of it, its line in the file, and what it says.
+type StagedRow struct {
+	Kind, A, B string
+	N          int
+	V          string
+}
+
+// StageRows keeps the rows of an import, however many. Rows that could not all be kept are swept away.
+func (s *Store) StageRows(ctx context.Context, key string, next func() (StagedRow, bool)) error {
+	id, err := uuid.Parse(key)
+	if err != nil {
+		return err
+	}
+	conn, err := s.commands.Acquire(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Release()
+	return pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, longWork, pgx.QueryExecModeSimpleProtocol); err != nil {
+			return err
+		}
+		_, err := tx.CopyFrom(ctx, pgx.Identifier{"import_row"}, []string{"import", "kind", "a", "b", "n", "v"}, pgx.CopyFromFunc(func() ([]any, error) {
+			r, more := next()
+			if !more {
+				return nil, nil
+			}
+			return []any{id, r.Kind, r.A, r.B, int32(r.N), r.V}, nil
+		}))
+		return err
+	})
+}
+
+// stagedAtOnce is how many rows of an import are read at once.
+const stagedAtOnce = 5000
+
+// Staged hands over the rows of a kind, some thousands at a time, by what they are about.
+func (t *Tx) Staged(key, kind string, each func([]StagedRow) error) error {
+	if _, err := t.exec(`DECLARE staged NO SCROLL CURSOR FOR SELECT a, b, n, v FROM import_row WHERE import = $1::uuid AND kind = $2 ORDER BY a, b, n`, key, kind); err != nil {
+		return err
+	}
+	for {
+		rows, err := all[StagedRow](&t.Reader, fmt.Sprintf(`FETCH %d FROM staged`, stagedAtOnce))
+		if err != nil {
+			return err
+		}
+		if len(rows) == 0 {
+			_, err := t.exec(`CLOSE staged`)
+			return err
+		}
+		if err := each(rows); err != nil {
+			return err
+		}
+	}
+}
+
+// StagedNamed returns the rows of a kind that are about something, in the order of the file.
+func (r *Reader) StagedNamed(key, kind string, about Texts) ([]StagedRow, error) {
+	return all[StagedRow](r, `SELECT a, b, n, v FROM import_row WHERE import = ?::uuid AND kind = ? AND a = ANY(?) ORDER BY a, n`, key, kind, about)
+}
+
+// StagedItems returns the keys of the items of which an import counts the stock, or expects receipts.
+func (r *Reader) StagedItems(key string) (IDs, error) {
+	rows, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE sku IN (SELECT a FROM import_row WHERE import = ?::uuid AND kind IN ('stock', 'inbound')) ORDER BY id`, key)
+	ids := make(IDs, len(rows))
+	for i, x := range rows {
+		ids[i] = x.ID
+	}
+	return ids, err
 }
 
 // MarkImported notes that the command applied the import.
@@ -372,4 +472,23 @@ type FreeRecord struct {
 func (r *Reader) FreeOf(skus Texts) ([]FreeRecord, error) {
 	return all[FreeRecord](r, `SELECT i.sku, w.code AS warehouse, c.free, c.allocated, c.allocated + c.released AS spoken
 		FROM stock_cell c JOIN item i ON i.id = c.item_id JOIN warehouse w ON w.id = c.warehouse_id WHERE i.sku = ANY(?) ORDER BY i.sku, w.code`, skus)
+}
+
+// PromisedLine is a line with promises, and its item.
+type PromisedLine struct{ LineID, ItemID int64 }
+
+// PromisedOnArrivals returns the items of which an import expects receipts, and the lines with promises on them, with all
+// promised lines of those that go only whole.
+func (r *Reader) PromisedOnArrivals(key string) (items IDs, lines []PromisedLine, err error) {
+	rows, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE sku IN (SELECT a FROM import_row WHERE import = ?::uuid AND kind = 'inbound') ORDER BY id`, key)
+	for _, x := range rows {
+		items = append(items, x.ID)
+	}
+	if err != nil || len(items) == 0 {
+		return items, nil, err
+	}
+	lines, err = all[PromisedLine](r, `SELECT DISTINCT line_id, item_id FROM promise WHERE item_id = ANY(@items) UNION
+		SELECT DISTINCT p.line_id, p.item_id FROM promise p JOIN sales_order o ON o.id = p.order_id
+		WHERE o.ship_rule = 'whole' AND p.order_id IN (SELECT order_id FROM promise WHERE item_id = ANY(@items))`, map[string]any{"items": items})
+	return items, lines, err
 }

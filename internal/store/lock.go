@@ -168,7 +168,7 @@ func (t *Tx) EnsureBin(warehouse int64, code, zone string) (int64, error) {
 		return row.ID, err
 	}
 	row, _, err = one[struct{ ID int64 }](&t.Reader, `INSERT INTO bin (warehouse_id, code, zone) VALUES (?, ?, ?)
-		ON CONFLICT (warehouse_id, code) DO UPDATE SET code = excluded.code RETURNING id`, warehouse, code, zone)
+		ON CONFLICT (warehouse_id, code) DO UPDATE SET zone = bin.zone RETURNING id`, warehouse, code, zone)
 	return row.ID, err
 }
 

@@ -16,7 +16,7 @@ import (
 var migrations embed.FS
 
 // Migrate brings the database at url to the newest version, with the rights of
-// the user in the URL, who becomes the owner of everything. It returns how many
+// the user in the URL, who becomes the owner of everything, and makes the server's login role. It returns how many
 // migrations were applied. Several servers may call it at once.
 func Migrate(ctx context.Context, url string) (int, error) {
 	applied := 0
@@ -25,7 +25,10 @@ func Migrate(ctx context.Context, url string) (int, error) {
 		applied = len(res)
 		return err
 	})
-	return applied, err
+	if err != nil {
+		return applied, err
+	}
+	return applied, makeServerRole(ctx, url)
 }
 
 // MigrateTo applies migrations up to and including version; for tests that

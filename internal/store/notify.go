@@ -9,7 +9,7 @@ const channel = "journeyman"
 
 // Announce tells every server on the database something, in at most 8,000 bytes.
 func (s *Store) Announce(ctx context.Context, payload string) error {
-	_, err := s.Pool.Exec(ctx, "SELECT pg_notify($1, $2)", channel, payload)
+	_, err := s.aside.Exec(ctx, "SELECT pg_notify($1, $2)", channel, payload)
 	return err
 }
 
@@ -30,7 +30,7 @@ func (s *Store) Listen(ctx context.Context, heard func(payload string), missed f
 }
 
 func (s *Store) listen(ctx context.Context, heard func(string)) error {
-	conn, err := s.Pool.Acquire(ctx)
+	conn, err := s.aside.Acquire(ctx)
 	if err != nil {
 		return err
 	}

@@ -1,7 +1,5 @@
 package store
 
-import "context"
-
 // UserByLogin returns the person of that login.
 func (r *Reader) UserByLogin(login string) (User, bool, error) {
 	return one[User](r, `SELECT * FROM app_user WHERE login = ?`, login)
@@ -35,8 +33,26 @@ func (t *Tx) Remember(key, value string) error {
 	return err
 }
 
-// Sweep deletes sessions that have ended.
-func (s *Store) Sweep(ctx context.Context) error {
-	_, err := s.Pool.Exec(ctx, `DELETE FROM sessions WHERE expiry < now()`)
+// SetPassword keeps the hash of a person's password.
+func (t *Tx) SetPassword(user int64, hash string) error {
+	_, err := t.exec(`UPDATE app_user SET password_hash = $2 WHERE id = $1`, user, hash)
 	return err
+}
+
+// ChangePerson sets a person's name, role and whether they may sign in; who may not has no sessions any more.
+func (t *Tx) ChangePerson(command, user int64, name, role string, active bool) error {
+	_, err := t.exec(`INSERT INTO person_change (command_id, user_id, name, role, active) VALUES ($1, $2, $3, $4, $5)`, command, user, name, role, active)
+	return err
+}
+
+// LockPeople lets one change of people come after another, until the transaction ends.
+func (t *Tx) LockPeople() error {
+	_, err := t.exec(`SELECT pg_advisory_xact_lock(7201006)`)
+	return err
+}
+
+// ActiveManagers is how many managers may sign in.
+func (r *Reader) ActiveManagers() (int64, error) {
+	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM app_user WHERE role = 'manager' AND active`)
+	return row.N, err
 }

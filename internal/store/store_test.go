@@ -267,11 +267,7 @@ func TestPromisesWaitForTheirMoves(t *testing.T) {
 	if got := counted(); got != "[0 20] [5 40] 20" {
 		t.Errorf("together %s are counted", got)
 	}
-	s, err := store.Open(ctx, url)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer s.Close()
+	s := dbtest.Open(t, url)
 	if diff, _, err := s.Audit(ctx); err != nil || len(diff) > 0 {
 		t.Errorf("%v %v", diff, err)
 	}
@@ -311,11 +307,7 @@ func TestTheAuditFindsEntriesThatNameNothing(t *testing.T) {
 		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) VALUES (77, 'enter', 'outside', 'open', 1, 1, 99, 1)`); err != nil {
 		t.Fatal(err)
 	}
-	s, err := store.Open(ctx, url)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer s.Close()
+	s := dbtest.Open(t, url)
 	diff, _, err := s.Audit(ctx)
 	if err != nil {
 		t.Fatal(err)
@@ -354,11 +346,7 @@ func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
 	if n, err := store.Migrate(ctx, url); err != nil || n != 0 {
 		t.Errorf("a second time applied %d migrations: %v", n, err)
 	}
-	s, err := store.Open(ctx, url)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer s.Close()
+	s := dbtest.Open(t, url)
 	if diff, n, err := s.Audit(ctx); err != nil || len(diff) > 0 || n == 0 {
 		t.Errorf("%v, %d counts, %v", diff, n, err)
 	}

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"hash/fnv"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -27,6 +28,7 @@ type Tx struct {
 	begun bool
 	ended bool
 	claim *claim
+	long  bool
 }
 
 // claim is a command that takes its key.
@@ -49,13 +51,22 @@ func (r *Repeat) Error() string { return fmt.Sprintf("command %d has this key", 
 // the victim of a deadlock or a serialisation failure.
 const tries = 5
 
+// ErrUnknown is wrapped by the error of a transaction whose end was sent to the database, but not answered: it may have been
+// done or not. CommandByKey finds out.
+var ErrUnknown = errors.New("it is not known whether the transaction was committed")
+
 // InTx runs fn in one transaction: all of it is done when InTx returns nil, and
-// nothing of it otherwise. fn may run again from the start when the database
+// nothing of it otherwise, but for an error that wraps ErrUnknown. fn may run again from the start when the database
 // asked for it, so it must not change anything outside its transaction.
-func (s *Store) InTx(ctx context.Context, fn func(*Tx) error) error {
+func (s *Store) InTx(ctx context.Context, fn func(*Tx) error) error { return s.inTx(ctx, false, fn) }
+
+// InLongTx is InTx for work on thousands of rows, which may take minutes.
+func (s *Store) InLongTx(ctx context.Context, fn func(*Tx) error) error { return s.inTx(ctx, true, fn) }
+
+func (s *Store) inTx(ctx context.Context, long bool, fn func(*Tx) error) error {
 	var err error
 	for try := range tries {
-		if err = s.once(ctx, fn); !retryable(err) {
+		if err = s.once(ctx, long, fn); !retryable(err) {
 			return err
 		}
 		select {
@@ -72,12 +83,12 @@ func retryable(err error) bool {
 	return errors.As(err, &pg) && (pg.Code == "40P01" || pg.Code == "40001")
 }
 
-func (s *Store) once(ctx context.Context, fn func(*Tx) error) (err error) {
+func (s *Store) once(ctx context.Context, long bool, fn func(*Tx) error) (err error) {
 	conn, err := s.sql.Conn(ctx)
 	if err != nil {
 		return err
 	}
-	t := &Tx{ctx: ctx, conn: conn}
+	t := &Tx{ctx: ctx, conn: conn, long: long}
 	defer func() {
 		if p := recover(); p != nil {
 			t.undo()
@@ -122,6 +133,11 @@ func (t *Tx) pipe(queue func(*pgx.Batch), last bool) error {
 		b := &pgx.Batch{}
 		if !t.begun {
 			b.Queue("begin")
+			if t.long {
+				for setting := range strings.SplitSeq(longWork, "; ") {
+					b.Queue(setting)
+				}
+			}
 		}
 		asked := t.claim != nil && !t.claim.sent
 		var before []Command
@@ -130,17 +146,21 @@ func (t *Tx) pipe(queue func(*pgx.Batch), last bool) error {
 			c := &t.claim.Command
 			b.Queue(`SELECT nextval('command_id_seq'), pg_advisory_xact_lock($1)`, lockOf(c.Key)).QueryRow(func(row pgx.Row) error { return row.Scan(&c.ID, nil) })
 			// A statement of its own: it has to see what ended while we waited for the lock.
-			b.Queue(`SELECT id, key, verb, actor_id, at, reason, asked, undoes, outcome FROM command WHERE key = $1`, c.Key).Query(into(&before))
+			b.Queue(`SELECT id, key, verb, actor_id, at, reason, asked, undoes, outcome FROM command WHERE key = $1 AND actor_id = $2`, c.Key, c.ActorID).Query(into(&before))
 		}
 		queue(b)
 		t.begun = true
 		c := driver.(*stdlib.Conn).Conn()
 		if err := c.SendBatch(t.ctx, b).Close(); err != nil {
+			var refused *pgconn.PgError
+			if last && !errors.As(err, &refused) && !pgconn.SafeToRetry(err) {
+				return fmt.Errorf("%w: %w", ErrUnknown, err)
+			}
 			return err
 		}
 		if len(before) > 0 {
 			r := &Repeat{Before: before[0]}
-			r.Other = r.Before.ActorID != t.claim.ActorID || r.Before.Verb != t.claim.Verb || !bytes.Equal(r.Before.Asked, t.claim.Asked)
+			r.Other = r.Before.Verb != t.claim.Verb || !bytes.Equal(r.Before.Asked, t.claim.Asked)
 			return r
 		}
 		if asked {
@@ -149,6 +169,19 @@ func (t *Tx) pipe(queue func(*pgx.Batch), last bool) error {
 		t.ended = last
 		return nil
 	})
+}
+
+// CommandByKey returns the command of that person and key, if there is one. It waits until a transaction that holds the key has
+// ended, so that afterwards there is none for good unless the command is sent again.
+func (s *Store) CommandByKey(ctx context.Context, key string, actor int64) (c Command, found bool, err error) {
+	err = s.InTx(ctx, func(tx *Tx) error {
+		if _, err := tx.exec(`SELECT pg_advisory_xact_lock($1)`, lockOf(key)); err != nil {
+			return err
+		}
+		c, found, err = one[Command](&tx.Reader, `SELECT * FROM command WHERE key = ? AND actor_id = ?`, key, actor)
+		return err
+	})
+	return c, found, err
 }
 
 // lockOf is the number by which the key of a command is locked. Keys that share one wait

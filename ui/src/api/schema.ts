@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/add-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add somebody who may sign in */
+        post: operations["add-person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/allocate": {
         parameters: {
             query?: never;
@@ -389,6 +406,23 @@ export interface paths {
         put?: never;
         /** Forget a policy */
         post: operations["drop-policy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/end-session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign oneself, or for a manager anybody, out somewhere */
+        post: operations["end-session"];
         delete?: never;
         options?: never;
         head?: never;
@@ -854,6 +888,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who may sign in and where they are; for others than managers oneself */
+        get: operations["people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pick": {
         parameters: {
             query?: never;
@@ -1173,6 +1224,40 @@ export interface paths {
         put?: never;
         /** Say when a warehouse works */
         post: operations["set-house"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change one's own password, or set that of somebody who has lost theirs */
+        post: operations["set-password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change a person's name or role, or whether they may sign in */
+        post: operations["set-person"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1504,7 +1589,7 @@ export interface components {
         "BodyStruct { Login string \"json:\\\"login\\\" maxLength:\\\"60\\\"\" }Body": {
             login: string;
         };
-        "BodyStruct { Login string \"json:\\\"login\\\" maxLength:\\\"60\\\"\"; Password string \"json:\\\"password\\\" maxLength:\\\"200\\\"\" }Body": {
+        "BodyStruct { Login string \"json:\\\"login\\\" maxLength:\\\"60\\\"\"; Password string \"json:\\\"password\\\" maxLength:\\\"600\\\"\" }Body": {
             login: string;
             password: string;
         };
@@ -1843,6 +1928,14 @@ export interface components {
             ask: components["schemas"]["Packing"];
             reason?: string;
         };
+        CommandInPasswordAskBody: {
+            ask: components["schemas"]["PasswordAsk"];
+            reason?: string;
+        };
+        CommandInPersonAskBody: {
+            ask: components["schemas"]["PersonAsk"];
+            reason?: string;
+        };
         CommandInPolicyAskBody: {
             ask: components["schemas"]["PolicyAsk"];
             reason?: string;
@@ -1873,6 +1966,10 @@ export interface components {
         };
         CommandInSelectionBody: {
             ask: components["schemas"]["Selection"];
+            reason?: string;
+        };
+        CommandInSessionAskBody: {
+            ask: components["schemas"]["SessionAsk"];
             reason?: string;
         };
         CommandInStopAskBody: {
@@ -2174,7 +2271,7 @@ export interface components {
         };
         DraftFault: {
             /** @enum {string} */
-            field: "customer" | "ship_to" | "address" | "service" | "wanted" | "warehouse" | "sku" | "qty" | "lines" | "order";
+            field: "customer" | "ship_to" | "address" | "service" | "terms" | "wanted" | "warehouse" | "sku" | "qty" | "lines" | "order";
             /** Format: int64 */
             row: number;
             sentence: string;
@@ -2600,7 +2697,7 @@ export interface components {
             faults: components["schemas"]["Fault"][];
             /**
              * Format: int64
-             * @description Number of faults, of which at most 500 are listed
+             * @description Number of faults, of which at most 1,000 are listed
              */
             faulty: number;
             files: components["schemas"]["FileReport"][];
@@ -3142,6 +3239,13 @@ export interface components {
              */
             weight_g: number;
         };
+        PasswordAsk: {
+            /** @description Whose it is, if it is not one's own */
+            login?: string;
+            new: string;
+            /** @description One's own as it is */
+            old?: string;
+        };
         PastRun: {
             /** Format: date-time */
             at: string;
@@ -3166,6 +3270,27 @@ export interface components {
             qty: number;
             /** @description The item's number, or what the row says if it is not known */
             sku: string;
+        };
+        PersonAsk: {
+            /** @description Whether they may sign in; of a new person it is so */
+            active?: boolean;
+            login: string;
+            name: string;
+            /** @description Of a new person */
+            password?: string;
+            /** @enum {string} */
+            role: "coordinator" | "sales" | "floor" | "manager";
+        };
+        PersonView: {
+            active: boolean;
+            login: string;
+            name: string;
+            /** @description They can sign in with a password */
+            password: boolean;
+            /** @enum {string} */
+            role: "coordinator" | "sales" | "floor" | "manager";
+            sessions: components["schemas"]["SessionView"][];
+            you: boolean;
         };
         PickListView: {
             /** Format: date-time */
@@ -3962,6 +4087,25 @@ export interface components {
             /** Format: int64 */
             transit_days: number;
         };
+        SessionAsk: {
+            /** @description Whose it is, if it is not one's own */
+            login?: string;
+            /** Format: int64 */
+            session: number;
+        };
+        SessionView: {
+            address: string;
+            /** @description What the browser calls itself */
+            agent: string;
+            /** Format: date-time */
+            began: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            seen: string;
+            /** @description It is the one in which this is asked */
+            this: boolean;
+        };
         SettingsView: {
             currency: string;
             houses: components["schemas"]["HouseView"][];
@@ -4382,6 +4526,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInDraftBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-person": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPersonAskBody"];
             };
         };
         responses: {
@@ -5396,6 +5621,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Set-Cookie"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5677,6 +5903,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInPolicySeenBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-session": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInSessionAskBody"];
             };
         };
         responses: {
@@ -6114,13 +6421,7 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": {
-                    /**
-                     * Format: binary
-                     * @description filename of the file being uploaded
-                     */
-                    filename?: string;
-                    /** @description general purpose name for multipart form value */
-                    name?: string;
+                    files?: string[];
                 };
             };
         };
@@ -6132,15 +6433,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportReport"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
                 };
             };
         };
@@ -7178,6 +7470,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8328,6 +8649,168 @@ export interface operations {
             };
         };
     };
+    "set-password": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPasswordAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-person": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPersonAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "set-policy": {
         parameters: {
             query?: never;
@@ -8559,13 +9042,14 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Login string \"json:\\\"login\\\" maxLength:\\\"60\\\"\"; Password string \"json:\\\"password\\\" maxLength:\\\"200\\\"\" }Body"];
+                "application/json": components["schemas"]["BodyStruct { Login string \"json:\\\"login\\\" maxLength:\\\"60\\\"\"; Password string \"json:\\\"password\\\" maxLength:\\\"600\\\"\" }Body"];
             };
         };
         responses: {
             /** @description OK */
             200: {
                 headers: {
+                    "Set-Cookie"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -8595,6 +9079,7 @@ export interface operations {
             /** @description No Content */
             204: {
                 headers: {
+                    "Set-Cookie"?: string;
                     [name: string]: unknown;
                 };
                 content?: never;
