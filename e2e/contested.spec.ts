@@ -257,11 +257,11 @@ test("room is made and the order of who asks is entered in the same step", async
   // What takes its time says so, and can be cancelled.
   await ana.route("**/api/allocate", () => undefined);
   await ana.keyboard.press("a");
-  await expect(toast(ana, /^Still at it/)).toBeVisible();
+  await expect(toast(ana, /^Working/)).toBeVisible();
   await nothingSerious(ana);
   await ana.getByRole("button", { name: "Cancel" }).click();
   await expect(toast(ana, "Stopped. Nothing was changed.")).toBeVisible();
-  await expect(toast(ana, /^Still at it/)).toHaveCount(0);
+  await expect(toast(ana, /^Working/)).toHaveCount(0);
 });
 
 test("two coordinators apply at once: one is refused with a sentence, and sees the new plan", async ({

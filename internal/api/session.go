@@ -48,9 +48,11 @@ func (s *Server) recognized(next http.Handler) http.Handler {
 			x, found, err := s.Desk.Store().SessionByToken(ctx, hashOfToken(c.Value))
 			cancel()
 			if err != nil {
-				if r.Context().Err() == nil {
-					s.Log.ErrorContext(r.Context(), "session", "error", err)
+				if r.Context().Err() != nil { // nobody waits for the answer
+					w.WriteHeader(499)
+					return
 				}
+				s.Log.ErrorContext(r.Context(), "session", "error", err)
 				problem(w, http.StatusServiceUnavailable, "The database does not answer. Try again in a moment.")
 				return
 			}

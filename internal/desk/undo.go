@@ -31,7 +31,7 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 	if !Verb(cmd.Verb).undoable() {
 		return Outcome{}, Invalid("To %s cannot be taken back: goods have moved. Correct it by a new step.", cmd.Verb)
 	}
-	if err := mayTakeBack(call.Actor, cmd.ActorID); err != nil {
+	if err := mayTakeBack(call.Actor, cmd.ActorID, Verb(cmd.Verb)); err != nil {
 		return Outcome{}, err
 	}
 	p := d.progress(ctx, call.Key)
@@ -95,9 +95,12 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 	})
 }
 
-// mayTakeBack says whether the actor may take back what that user did.
-func mayTakeBack(actor Actor, user int64) error {
+// mayTakeBack says whether the actor may take back what that user did: whoever may not do it any more may not undo it.
+func mayTakeBack(actor Actor, user int64, verb Verb) error {
 	if err := VerbUndo.allowed(actor); err != nil {
+		return err
+	}
+	if err := verb.allowed(actor); err != nil {
 		return err
 	}
 	if user != actor.ID && actor.Role != Manager {

@@ -115,7 +115,7 @@ function GoKey({ k, does, fn }: { k: string; does: string; fn: () => void }) {
 }
 
 function Who() {
-  const { me } = useSigned();
+  const { me, may } = useSigned();
   const [theme, flip] = useTheme();
   const queries = useQueryClient();
   const initials = me.name
@@ -146,8 +146,11 @@ function Who() {
         <button className="act mb-2 w-full" onClick={flip}>
           {theme === 'day' ? <Moon size={14} aria-hidden /> : <Sun size={14} aria-hidden />} {theme === 'day' ? 'Dark' : 'Light'}
         </button>
+        <Link to="/people" className="act mb-2 w-full">
+          {may('manage people') ? 'People' : 'Your sign-in'}
+        </Link>
         <button className="act w-full" onClick={() => void out()}>
-          {me.demo ? 'Be somebody else' : 'Sign out'}
+          {me.demo ? 'Switch user' : 'Sign out'}
         </button>
       </div>
     </div>

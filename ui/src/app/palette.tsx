@@ -25,6 +25,7 @@ const pages: [string, string][] = [
   ['/customers', 'Customers'],
   ['/import', 'Import CSV files'],
   ['/settings', 'Settings: warehouses, closed days, services'],
+  ['/people', 'People: roles, passwords, sessions'],
 ];
 
 const paths: Record<string, string> = {

@@ -17,6 +17,7 @@ import { OpenPage } from '../pages/open/OpenPage';
 import { OrderPage } from '../pages/order/OrderPage';
 import { OrdersPage } from '../pages/orders/OrdersPage';
 import { PackingPage } from '../pages/packing/PackingPage';
+import { PeoplePage } from '../pages/people/PeoplePage';
 import { PickListPage } from '../pages/picklist/PickListPage';
 import { PoliciesPage } from '../pages/policies/PoliciesPage';
 import { PromisePage } from '../pages/promise/PromisePage';
@@ -114,6 +115,7 @@ const tree = root.addChildren([
   page('/quotes/$number', QuotePage),
   page('/buying', BuyingPage),
   page('/settings', SettingsPage),
+  page('/people', PeoplePage),
   page('/contested', ContestedPage),
   page('/run', RunPage),
   page('/policies', PoliciesPage),

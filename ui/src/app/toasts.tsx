@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { RotateCcw, X } from 'lucide-react';
 import { createContext, useCallback, useContext, useMemo, useRef, useState, type ReactNode } from 'react';
-import { command, wasStopped, type AskOf, type CommandPath, type Outcome } from '../api/call';
+import { command, keyFor, wasStopped, type AskOf, type CommandPath, type Outcome } from '../api/call';
 import { DocumentLink, Key } from '../parts/bits';
 import { showNum } from '../parts/format';
 import { useProgress } from '../parts/useProgress';
@@ -51,15 +51,17 @@ export function Toasts({ children }: { children: ReactNode }) {
   );
   const carryOut = useCallback(
     async <P extends CommandPath>(path: P, ask: AskOf<P>, reason?: string) => {
-      const key = crypto.randomUUID();
+      const key = keyFor(path, ask, reason);
       const stop = new AbortController();
       const id = next.current++;
-      const timer = setTimeout(
-        () => setToasts((ts) => [...lately(ts), { id, text: 'Still at it', working: { key, stop: () => stop.abort() } }]),
-        patience,
-      );
+      const show = (text: string) =>
+        setToasts((ts) => [...lately(ts.filter((t) => t.id !== id)), { id, text, working: { key, stop: () => stop.abort() } }]);
+      const timer = setTimeout(() => show('Working'), patience);
       try {
-        return await command(path, ask, reason, key, stop.signal);
+        return await command(path, ask, reason, key, stop.signal, () => {
+          clearTimeout(timer);
+          show('No answer came. Finding out whether it was done');
+        });
       } finally {
         clearTimeout(timer);
         close(id);

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import { command, Refused, type Schemas, wasStopped } from '../../api/call';
+import { command, keyFor, Refused, type Schemas, wasStopped } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useSigned } from '../../app/session';
 import { useToasts } from '../../app/toasts';
@@ -48,11 +48,11 @@ export function ImportPage() {
   };
 
   const apply = async (r: Report) => {
-    const key = crypto.randomUUID();
+    const ask = { import: r.key, anew: r.breaks.length > 0 || undefined };
+    const key = keyFor('/api/imports/apply', ask);
     const stop = new AbortController();
     setRunning({ key, what: 'Applying', stop });
     try {
-      const ask = { import: r.key, anew: r.breaks.length > 0 || undefined };
       const out = await command('/api/imports/apply', ask, undefined, key, stop.signal);
       tell({ text: out.sentence });
       if (!wasStopped(out)) setReport(undefined);

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
-import { ask, client, command, Refused, type Schemas, wasStopped } from '../../api/call';
+import { ask, client, command, keyFor, Refused, type Schemas, wasStopped } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useKey } from '../../app/keys';
 import { useSigned } from '../../app/session';
@@ -69,7 +69,7 @@ export function RunPage() {
   const apply = async () => {
     const p = view?.plans[plan];
     if (!p || running) return;
-    const key = crypto.randomUUID();
+    const key = keyFor('/api/apply-run', { plan: p.key });
     const stop = new AbortController();
     setRunning({ key, what: 'Applying', stop });
     try {

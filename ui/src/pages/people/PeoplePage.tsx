@@ -1,0 +1,264 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState, type FormEvent } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { Page } from '../../app/frame';
+import { useSigned } from '../../app/session';
+import { PageHead } from '../../parts/bits';
+import { showTime } from '../../parts/format';
+import { Load } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
+
+type Person = Schemas['PersonView'];
+const roles = ['coordinator', 'sales', 'floor', 'manager'] as const;
+
+/** Who may sign in, as what, and where they are. A manager sees and changes everybody; anybody else, oneself. */
+export function PeoplePage() {
+  const people = useQuery({ queryKey: ['people'], queryFn: () => ask(client.GET('/api/people')) });
+  const { may } = useSigned();
+  const mine = may('manage people');
+  const [chosen, setChosen] = useState<string>();
+  return (
+    <Page>
+      <PageHead
+        title={mine ? 'People' : 'Your sign-in'}
+        sub={mine ? 'Who may sign in, and where they are signed in' : 'Your password, and where you are signed in'}
+      />
+      <Load of={people}>
+        {(all) => {
+          const person = all.find((p) => p.login === chosen) ?? all.find((p) => p.you) ?? all[0];
+          return (
+            <div className="grid grid-cols-[minmax(0,1fr)_440px] gap-8">
+              <div>
+                <table className="rows w-full">
+                  <thead>
+                    <tr>
+                      <th>Name</th>
+                      <th>Login</th>
+                      <th>Role</th>
+                      <th>Sign-in</th>
+                      <th>Signed in</th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {all.map((p) => (
+                      <tr key={p.login} aria-selected={p.login === person?.login} onClick={() => setChosen(p.login)}>
+                        <td>
+                          <button className="ref" onClick={() => setChosen(p.login)}>
+                            {p.name}
+                          </button>
+                          {p.you && <span className="text-mute"> · you</span>}
+                        </td>
+                        <td>{p.login}</td>
+                        <td>{p.role}</td>
+                        <td>
+                          {p.active ? (
+                            p.password ? (
+                              'with a password'
+                            ) : (
+                              'without a password'
+                            )
+                          ) : (
+                            <span className="late">no longer</span>
+                          )}
+                        </td>
+                        <td>
+                          {p.sessions[0] ? `${p.sessions.length} × · last seen ${showTime(p.sessions[0].seen)}` : 'nowhere'}
+                        </td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+                {mine && <NewPerson />}
+              </div>
+              {person && (
+                <div className="space-y-6" key={person.login + person.role + person.name + String(person.active)}>
+                  {mine && <Who p={person} />}
+                  <Password p={person} />
+                  <Sessions p={person} />
+                </div>
+              )}
+            </div>
+          );
+        }}
+      </Load>
+    </Page>
+  );
+}
+
+function RoleChoice({ role, set }: { role: Person['role']; set: (r: Person['role']) => void }) {
+  return (
+    <select className="field" aria-label="Role" value={role} onChange={(e) => set(e.target.value as Person['role'])}>
+      {roles.map((r) => (
+        <option key={r}>{r}</option>
+      ))}
+    </select>
+  );
+}
+
+function NewPerson() {
+  const add = useCommand('/api/add-person');
+  const [login, setLogin] = useState('');
+  const [name, setName] = useState('');
+  const [role, setRole] = useState<Person['role']>('floor');
+  const [password, setPassword] = useState('');
+  const send = (e: FormEvent) => {
+    e.preventDefault();
+    add.run({ ask: { login, name, role, password } });
+    setPassword('');
+  };
+  return (
+    <form className="mt-5 flex flex-wrap items-center gap-2" onSubmit={send} aria-label="New person">
+      <input
+        className="field w-[150px]"
+        placeholder="Name"
+        aria-label="Name"
+        maxLength={100}
+        required
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+      />
+      <input
+        className="field w-[110px]"
+        placeholder="Login"
+        aria-label="Login"
+        maxLength={41}
+        required
+        value={login}
+        onChange={(e) => setLogin(e.target.value.toLowerCase())}
+      />
+      <RoleChoice role={role} set={setRole} />
+      <input
+        className="field w-[190px]"
+        type="password"
+        autoComplete="new-password"
+        placeholder="Password"
+        aria-label="Password"
+        maxLength={200}
+        required
+        value={password}
+        onChange={(e) => setPassword(e.target.value)}
+      />
+      <button className="act" disabled={add.busy}>
+        Add person
+      </button>
+    </form>
+  );
+}
+
+function Who({ p }: { p: Person }) {
+  const save = useCommand('/api/set-person');
+  const [name, setName] = useState(p.name);
+  const [role, setRole] = useState(p.role);
+  const changed = name !== p.name || role !== p.role;
+  return (
+    <section aria-label={p.name}>
+      <h2 className="mb-2 text-[15px]">{p.name}</h2>
+      <div className="flex flex-wrap items-center gap-2">
+        <input
+          className="field w-[170px]"
+          aria-label="Name"
+          maxLength={100}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <RoleChoice role={role} set={setRole} />
+        <button
+          className="act"
+          disabled={!changed || !name.trim() || save.busy}
+          onClick={() => save.run({ ask: { login: p.login, name, role, active: p.active } })}
+        >
+          Save
+        </button>
+        <button
+          className="act"
+          disabled={save.busy}
+          onClick={() => save.run({ ask: { login: p.login, name: p.name, role: p.role, active: !p.active } })}
+        >
+          {p.active ? 'End sign-in' : 'Allow sign-in'}
+        </button>
+      </div>
+    </section>
+  );
+}
+
+function Password({ p }: { p: Person }) {
+  const set = useCommand('/api/set-password');
+  const [old, setOld] = useState('');
+  const [next, setNext] = useState('');
+  const send = (e: FormEvent) => {
+    e.preventDefault();
+    set.run({ ask: p.you ? { old, new: next } : { login: p.login, new: next } });
+    setOld('');
+    setNext('');
+  };
+  return (
+    <form onSubmit={send} aria-label="Password">
+      <h2 className="mb-2 text-[15px]">{p.you ? 'Your password' : `New password for ${p.name}`}</h2>
+      <div className="flex flex-wrap items-center gap-2">
+        {p.you && p.password && (
+          <input
+            className="field w-[150px]"
+            type="password"
+            autoComplete="current-password"
+            placeholder="As it is"
+            aria-label="Current password"
+            maxLength={200}
+            required
+            value={old}
+            onChange={(e) => setOld(e.target.value)}
+          />
+        )}
+        <input
+          className="field w-[150px]"
+          type="password"
+          autoComplete="new-password"
+          placeholder="New"
+          aria-label="New password"
+          maxLength={200}
+          required
+          value={next}
+          onChange={(e) => setNext(e.target.value)}
+        />
+        <button className="act" disabled={set.busy || !next}>
+          Change password
+        </button>
+      </div>
+      <p className="mt-1 text-mute">8 to 128 characters, and none of those that are tried first. All other sessions end.</p>
+    </form>
+  );
+}
+
+function Sessions({ p }: { p: Person }) {
+  const end = useCommand('/api/end-session');
+  return (
+    <section aria-label="Sessions">
+      <h2 className="mb-2 text-[15px]">Signed in</h2>
+      {p.sessions.length === 0 && <p className="text-mute">Nowhere.</p>}
+      <ul className="space-y-2">
+        {p.sessions.map((s) => (
+          <li key={s.id} className="flex items-center gap-3">
+            <span className="min-w-0 flex-1">
+              <span className="block truncate" title={s.agent}>
+                {s.agent || 'Unknown program'}
+              </span>
+              <span className="text-mute">
+                {s.address} · since {showTime(s.began)} · last seen {showTime(s.seen)}
+              </span>
+            </span>
+            {s.this ? (
+              <span className="text-mute">this one</span>
+            ) : (
+              <button
+                className="act"
+                disabled={end.busy}
+                onClick={() => end.run({ ask: { login: p.you ? undefined : p.login, session: s.id } })}
+              >
+                End
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
