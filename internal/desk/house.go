@@ -234,20 +234,27 @@ type ClosedAsk struct {
 
 // CloseDays closes a warehouse on days, from today on and at most three years ahead.
 func (d *Desk) CloseDays(ctx context.Context, call Call, ask ClosedAsk) (Outcome, error) {
+	if err := VerbSettings.allowed(call.Actor); err != nil {
+		return Outcome{}, err
+	}
+	if (ask.File == "") == (ask.Day == "") {
+		return Outcome{}, Invalid("Give an iCalendar file, or a day.")
+	}
+	today := d.Today()
+	var closed []exchange.ClosedDay
+	var timed int
+	if ask.File != "" { // read before anything is locked
+		var err error
+		if closed, timed, err = exchange.ReadClosedDays([]byte(ask.File), today, today+3*366); err != nil {
+			return Outcome{}, Invalid("Nothing was closed: %s.", err)
+		}
+	}
 	return d.run(ctx, call, VerbSettings, ask, func(w *work) error {
 		h, err := w.houseOf(ask.Warehouse)
 		if err != nil {
 			return err
 		}
-		today := d.Today()
-		if (ask.File == "") == (ask.Day == "") {
-			return Invalid("Give an iCalendar file, or a day.")
-		}
 		if ask.File != "" {
-			closed, timed, err := exchange.ReadClosedDays([]byte(ask.File), today, today+3*366)
-			if err != nil {
-				return Invalid("Nothing was closed: %s.", err)
-			}
 			if len(closed) == 0 {
 				return Conflict("Nothing was closed: the file has no whole day from today on.")
 			}

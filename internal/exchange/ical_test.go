@@ -1,8 +1,11 @@
 package exchange
 
 import (
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"journeyman/core/days"
 )
@@ -107,7 +110,7 @@ func TestWhatIsNoCalendarOfDaysIsRefused(t *testing.T) {
 		{"an event without a start", events("SUMMARY:Some day"), "no DTSTART"},
 		{"a day that is none", events("DTSTART;VALUE=DATE:20270230"), "not a day"},
 		{"a rule that is none", events("DTSTART;VALUE=DATE:20270301\nRRULE:FREQ=NEVER"), "RRULE"},
-		{"a rule of seconds", events("DTSTART;VALUE=DATE:20270301\nRRULE:FREQ=SECONDLY"), "more often than once a day"},
+		{"a rule of seconds", events("DTSTART;VALUE=DATE:20270301\nRRULE:FREQ=SECONDLY"), "recurs at times of the day"},
 		{"an exception that is no day", events("DTSTART;VALUE=DATE:20270301\nRRULE:FREQ=DAILY\nEXDATE:20270301T100000Z"), "not a day"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -136,4 +139,37 @@ func FuzzReadClosedDays(f *testing.F) {
 			}
 		}
 	})
+}
+
+// Each of these took gigabytes or minutes when it was read without a limit.
+func TestACalendarThatAsksForTooMuchIsRefusedAtOnce(t *testing.T) {
+	day := "DTSTART;VALUE=DATE:20270101\n"
+	seconds := make([]string, 60)
+	for i := range seconds {
+		seconds[i] = strconv.Itoa(i)
+	}
+	many := strings.Join(seconds, ",")
+	from, to := days.Of(time.Date(2026, 11, 1, 0, 0, 0, 0, time.UTC)), days.Of(time.Date(2029, 11, 1, 0, 0, 0, 0, time.UTC))
+	for name, c := range map[string]struct{ file, want string }{
+		"every second of the day":     {events(day + "RRULE:FREQ=DAILY;BYMINUTE=" + many + ";BYSECOND=" + many), "times of the day"},
+		"hours":                       {events(day + "RRULE:FREQ=YEARLY;BYHOUR=1,2"), "times of the day"},
+		"events that do not end":      {"BEGIN:VCALENDAR\r\n" + strings.Repeat("BEGIN:VEVENT\r\n", 20_000), "line 3: an event begins in another"},
+		"parts that do not end":       {"BEGIN:VCALENDAR\r\n" + strings.Repeat("begin:x\r\n", 20_000), "nested more than 3 deep"},
+		"too many events":             {events(strings.Split(strings.Repeat(day+"|", 2_001), "|")...), "more than 2000 parts"},
+		"too large":                   {events(day + "SUMMARY:" + strings.Repeat("x", 1_000_000)), "larger than"},
+		"too many days in one event":  {events(day + "RDATE;VALUE=DATE:" + strings.Repeat("20270102,", 10_000) + "20270102"), "lists more than"},
+		"before the calendar we keep": {events("DTSTART;VALUE=DATE:00010101\nRRULE:FREQ=DAILY"), "between 1900 and 2199"},
+		"rules that never match":      {events(slices.Repeat([]string{day + "RRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30"}, 1_000)...), "too long"},
+	} {
+		if name == "rules that never match" && testing.Short() {
+			continue
+		}
+		closed, _, err := ReadClosedDays([]byte(c.file), from, to)
+		if err == nil || !strings.Contains(err.Error(), c.want) || len(err.Error()) > 300 {
+			t.Errorf("%s: %d days, %.300v", name, len(closed), err)
+		}
+	}
+	if closed, _, err := ReadClosedDays([]byte(events(day+"RRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30")), from, to); err != nil || len(closed) > 0 {
+		t.Errorf("one rule that never matches: %v %v", closed, err)
+	}
 }
