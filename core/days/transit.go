@@ -1,12 +1,25 @@
 package days
 
+import "time"
+
 // Dock says when a warehouse can send: the days it works, the time of the day until
 // which an order still counts as that day's, and how many working days it takes to
 // make an order ready.
 type Dock struct {
 	Calendar Calendar
-	CutOff   int // minutes after midnight; 0 stands for no cut-off: any time will do
-	Handling int // working days between the order and the lorry, never negative
+	CutOff   int            // minutes after midnight; 0 stands for no cut-off: any time will do
+	Handling int            // working days between the order and the lorry, never negative
+	Zone     *time.Location // in which its days begin and its clock runs; UTC if nil
+}
+
+// ReadyAt is Ready for what is ordered at the time t, by the dock's own clock.
+func (k Dock) ReadyAt(t time.Time) Day {
+	zone := k.Zone
+	if zone == nil {
+		zone = time.UTC
+	}
+	t = t.In(zone)
+	return k.Ready(Of(t), t.Hour()*60+t.Minute())
 }
 
 // Ready returns the first day on which what is ordered at that minute of that day

@@ -58,8 +58,14 @@ func (s *Server) Handler() http.Handler {
 		r.Use(http.NewCrossOriginProtection().Handler, s.recognized)
 		r.Get("/api/live", s.live)
 		r.Post("/api/imports", s.upload)
-		r.With(s.signInLimit()).Group(func(r chi.Router) { s.openRoutes(humaOn(r)) })
-		s.routes(humaOn(r))
+		r.With(s.signInLimit()).Group(func(r chi.Router) {
+			a := humaOn(r)
+			s.openRoutes(a)
+			bound(a.OpenAPI())
+		})
+		a := humaOn(r)
+		s.routes(a)
+		bound(a.OpenAPI())
 		r.Get("/api/openapi.json", func(w http.ResponseWriter, _ *http.Request) {
 			w.Header().Set("Content-Type", "application/vnd.oai.openapi+json")
 			_, _ = w.Write(OpenAPI())
@@ -89,6 +95,7 @@ func OpenAPI() []byte {
 	a := humaOn(r)
 	s.openRoutes(a)
 	s.routes(a)
+	bound(a.OpenAPI())
 	b, err := a.OpenAPI().MarshalJSON()
 	if err != nil {
 		panic(err) // the description is made of constants

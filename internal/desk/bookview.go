@@ -340,12 +340,20 @@ func (d *Desk) Strip(ctx context.Context) (StripView, error) {
 	if err != nil {
 		return StripView{}, err
 	}
-	candidates, err := d.store.Read(ctx).ReleaseCandidates()
+	r := d.store.Read(ctx)
+	candidates, err := r.ReleaseCandidates(nil, "")
+	if err != nil {
+		return StripView{}, err
+	}
+	houses, err := r.Warehouses()
+	if err != nil {
+		return StripView{}, err
+	}
+	until, err := d.lookAhead(r, houses)
 	if err != nil {
 		return StripView{}, err
 	}
 	out := StripView{Today: d.Today().String()}
-	until := d.lookAhead()
 	for _, l := range candidates {
 		switch release.Check(candidate(l), until) {
 		case release.Offered:

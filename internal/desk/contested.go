@@ -10,6 +10,7 @@ import (
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/core/policy"
+	"journeyman/core/price"
 	"journeyman/internal/store"
 )
 
@@ -114,7 +115,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 // UnitsOf is how many units a line is to have allocated from the warehouse.
 type UnitsOf struct {
 	Line      int64 `json:"line"`
-	Allocated int64 `json:"allocated" minimum:"0"`
+	Allocated int64 `json:"allocated" minimum:"0" maximum:"1000000000"`
 	Seen      int64 `json:"seen,omitempty" doc:"Version of the line that was seen"`
 }
 
@@ -420,7 +421,7 @@ func (c *contesting) view(out *ContestView) error {
 		k := Claim{
 			Line: l.ID, Order: l.OrderNumber, No: l.LineNo, Customer: l.CustomerName, Code: l.CustomerCode, Tier: l.Tier, Urgency: int(x.Urgency), ShipRule: l.ShipRule, ShipBy: l.ShipBy,
 			Holds: strings.Fields(l.Holds), Ordered: l.Ordered, Wants: wants, Has: c.has[l.ID], Gets: gets, Lacks: wants - gets, Most: max(gets, min(wants, gets+out.Left)),
-			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{}, ValueMinor: wants * l.PriceMinor,
+			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{}, ValueMinor: price.Times(wants, l.PriceMinor),
 		}
 		k.Stays, k.More, k.Fewer = min(k.Has, k.Gets), max(0, k.Gets-k.Has), max(0, k.Has-k.Gets)
 		k.LacksBesides = max(0, k.Lacks-k.Fewer)

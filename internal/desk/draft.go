@@ -184,6 +184,7 @@ type draftLine struct {
 	list   int64
 	rate   int
 	cost   int64
+	costs  int64 // all units of it
 }
 
 // Draft says what a draft comes to: defaults, prices, and for each line what is free, and by
@@ -567,8 +568,13 @@ func (w *drafting) priced(l *draftLine) {
 	}
 	l.list, l.rate = max(0, l.list), min(max(0, l.rate), price.Whole)
 	l.price = price.Net(l.list, l.rate)
-	v.ListMinor, v.DiscountBP, v.PriceMinor, v.ValueMinor = l.list, l.rate, l.price, l.price*l.ask.Qty
+	v.ListMinor, v.DiscountBP, v.PriceMinor = l.list, l.rate, l.price
 	l.cost = cost
+	var fits, bearable bool
+	v.ValueMinor, fits = price.Value(l.ask.Qty, l.price)
+	if l.costs, bearable = price.Value(l.ask.Qty, cost); !fits || !bearable {
+		w.fault(l.row, "qty", "%d × %s is more than an order may be worth.", l.ask.Qty, moneyWords(max(l.price, cost), w.view.Currency))
+	}
 	if margin, ok := price.Margin(l.price, cost); ok {
 		v.MarginBP = &margin
 	}
@@ -776,7 +782,7 @@ func (w *drafting) tell() error {
 			}
 		}
 		v.ValueMinor += x.ValueMinor
-		cost += l.cost * x.Qty
+		cost += l.costs
 		if x.DataFault != "" && x.Qty > 0 {
 			v.DataFault = "A line has no price or no cost, so the margin is not to be trusted."
 		}
@@ -790,6 +796,9 @@ func (w *drafting) tell() error {
 	}
 	if last != 0 {
 		v.Last = last.String()
+	}
+	if max(v.ValueMinor, cost) > price.MostOrder {
+		w.fault(-1, "lines", "An order may be worth at most %s.", moneyWords(price.MostOrder, v.Currency))
 	}
 	if margin, ok := price.Margin(v.ValueMinor, cost); ok {
 		v.MarginBP = &margin

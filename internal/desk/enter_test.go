@@ -556,3 +556,17 @@ func TestADraftOfALiveOrderSaysHowFarItIs(t *testing.T) {
 		t.Errorf("asked for, it can be promised %q", parts(got.Parts))
 	}
 }
+
+// 2^62 × 4 is nothing where a product wraps: such a quote would have needed no approval.
+func TestAnOrderIsWorthWhatCanBeCounted(t *testing.T) {
+	t.Parallel()
+	o := newOffice(t)
+	list := int64(100_000_000_000)
+	for _, qty := range []int64{1_000_000_000, 184_467_441} { // 10^20, and just over 2^64
+		ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: qty, ListMinor: &list}}}
+		_, err := o.Enter(context.Background(), o.by(o.max), ask)
+		refused(t, err, desk.KindInvalid, "more than an order may be worth")
+		_, err = o.MakeQuote(context.Background(), o.by(o.tom), desk.QuoteAsk{Draft: ask})
+		refused(t, err, desk.KindInvalid, "more than an order may be worth")
+	}
+}

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"journeyman/core/days"
+	"journeyman/core/price"
 	"journeyman/core/release"
 	"journeyman/internal/store"
 )
@@ -51,6 +52,8 @@ type ReleaseLine struct {
 // ReleasePage is what could be released and what could not.
 type ReleasePage struct {
 	Until      string        `json:"until" format:"date" doc:"Lines to be shipped by this day count as due"`
+	Offered    int           `json:"offered" doc:"How many lines could go; the most urgent of them are listed"`
+	Orders     int           `json:"orders" doc:"Of how many orders"`
 	Lines      []ReleaseLine `json:"lines"`
 	NotOffered []NotOffered  `json:"not_offered"`
 	Warehouses []string      `json:"warehouses"`
@@ -58,7 +61,7 @@ type ReleasePage struct {
 
 // ReleaseAsk chooses what to look at.
 type ReleaseAsk struct {
-	Until     string // YYYY-MM-DD; two working days ahead if empty
+	Until     string // YYYY-MM-DD; two working days of the warehouses ahead if empty
 	Warehouse string
 	Query     string
 }
@@ -66,30 +69,28 @@ type ReleaseAsk struct {
 // Releasable returns every allocated line: those that could go by the day asked
 // for, and how many could not, by their first reason.
 func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, error) {
-	until := d.lookAhead()
-	if ask.Until != "" {
-		day, err := days.Parse(ask.Until)
-		if err != nil {
-			return ReleasePage{}, Invalid("The day is not a date: use YYYY-MM-DD.")
-		}
-		until = day
-	}
 	r := d.store.Read(ctx)
-	// Of all allocated lines just what decides is read, and of those that are offered the rest; a filter
-	// has to know names.
-	all := ask.Query == "" && ask.Warehouse == ""
-	rows, err := r.ReleaseCandidates()
-	if !all {
-		rows, err = r.AllocatedLines(strings.Fields(ask.Query), ask.Warehouse, mostOffered)
-	}
-	if err != nil {
-		return ReleasePage{}, err
-	}
 	houses, err := r.Warehouses()
 	if err != nil {
 		return ReleasePage{}, err
 	}
-	nothing, err := r.OpenLineSums()
+	asked := slices.DeleteFunc(slices.Clone(houses), func(h store.Warehouse) bool { return ask.Warehouse != "" && h.Code != ask.Warehouse })
+	until, err := d.lookAhead(r, asked)
+	if err != nil {
+		return ReleasePage{}, err
+	}
+	if ask.Until != "" {
+		if until, err = days.Parse(ask.Until); err != nil {
+			return ReleasePage{}, Invalid("The day is not a date: use YYYY-MM-DD.")
+		}
+	}
+	// Of all allocated lines just what decides is read, and of those that are shown the rest.
+	words := strings.Fields(ask.Query)
+	rows, err := r.ReleaseCandidates(words, ask.Warehouse)
+	if err != nil {
+		return ReleasePage{}, err
+	}
+	nothing, err := r.Unallocated(words, ask.Warehouse)
 	if err != nil {
 		return ReleasePage{}, err
 	}
@@ -111,18 +112,23 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 			firstDue = l.ShipBy
 		}
 	}
-	if all {
-		var ids store.IDs
-		for _, l := range offered[:min(len(offered), mostOffered)] {
-			ids = append(ids, l.ID)
-		}
-		if offered, err = r.LinesByID(ids); err != nil {
-			return ReleasePage{}, err
-		}
-	}
-	slices.SortStableFunc(offered, func(a, b store.LineRow) int {
+	urgent := func(a, b store.LineRow) int {
 		return cmp.Or(cmp.Compare(a.ShipBy, b.ShipBy), cmp.Compare(a.Tier, b.Tier), cmp.Compare(a.OrderNumber, b.OrderNumber), cmp.Compare(a.LineNo, b.LineNo))
-	})
+	}
+	slices.SortFunc(offered, urgent)
+	orders := map[string]bool{}
+	for _, l := range offered {
+		orders[l.OrderNumber] = true
+	}
+	out.Offered, out.Orders = len(offered), len(orders)
+	var ids store.IDs
+	for _, l := range offered[:min(len(offered), mostOffered)] {
+		ids = append(ids, l.ID)
+	}
+	if offered, err = r.LinesByID(ids); err != nil {
+		return ReleasePage{}, err
+	}
+	slices.SortFunc(offered, urgent)
 	views, err := d.lineViews(r, offered)
 	if err != nil {
 		return ReleasePage{}, err
@@ -133,7 +139,7 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 	}
 	for i, v := range views {
 		s := share[offered[i].OrderID]
-		out.Lines = append(out.Lines, ReleaseLine{LineView: v, Ready: s[0], OpenLines: s[1], WeightG: offered[i].WeightG * v.At.Allocated})
+		out.Lines = append(out.Lines, ReleaseLine{LineView: v, Ready: s[0], OpenLines: s[1], WeightG: price.Times(v.At.Allocated, offered[i].WeightG)})
 	}
 	for _, why := range release.Reasons {
 		if counts[why] > 0 {
@@ -147,19 +153,17 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 	return out, nil
 }
 
-// mostOffered is how many lines are offered at once.
+// mostOffered is how many lines are listed at once, the most urgent first.
 const mostOffered = 5000
 
-// lookAhead is the day up to which work counts as due when nobody says: two working days on.
-func (d *Desk) lookAhead() days.Day {
-	day := d.Today()
-	for n := 2; n > 0; {
-		day++
-		if w := day.Weekday(); w != time.Saturday && w != time.Sunday {
-			n--
-		}
+// lookAhead is the day up to which work counts as due when nobody says: two working days on, where that is latest.
+func (d *Desk) lookAhead(r *store.Reader, houses []store.Warehouse) (days.Day, error) {
+	docks, err := d.docks(r, houses)
+	last := d.Today()
+	for _, k := range docks {
+		last = max(last, k.Calendar.Add(d.Today(), 2))
 	}
-	return day
+	return last, err
 }
 
 // shares are the ready shares of the orders of the lines.
@@ -333,7 +337,7 @@ func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
 		}
 		out[i].Lines = append(out[i].Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG})
 		out[i].Units += x.Picked
-		out[i].WeightG += x.Picked * x.WeightG
+		out[i].WeightG = price.Plus(out[i].WeightG, price.Times(x.Picked, x.WeightG))
 	}
 	return out, nil
 }

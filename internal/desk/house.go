@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"journeyman/core/days"
@@ -43,7 +44,11 @@ func (d *Desk) docks(r *store.Reader, houses []store.Warehouse) (map[int64]days.
 		if err != nil {
 			return nil, fmt.Errorf("warehouse %s: %w", h.Code, err)
 		}
-		out[h.ID] = days.Dock{Calendar: cal, CutOff: h.CutOff, Handling: h.HandlingDays}
+		zone, err := d.zoneOf(h)
+		if err != nil {
+			return nil, err
+		}
+		out[h.ID] = days.Dock{Calendar: cal, CutOff: h.CutOff, Handling: h.HandlingDays, Zone: zone}
 	}
 	return out, nil
 }
@@ -60,8 +65,19 @@ func weekdays(bits int) []time.Weekday {
 
 // ready is the first day on which what is ordered now can leave.
 func (d *Desk) ready(dock days.Dock) days.Day {
-	now := d.now().In(d.zone)
-	return dock.Ready(days.Of(now), now.Hour()*60+now.Minute())
+	return dock.ReadyAt(d.now())
+}
+
+// zoneOf is the time zone of a warehouse: its own, or the firm's.
+func (d *Desk) zoneOf(h store.Warehouse) (*time.Location, error) {
+	if h.Timezone == "" {
+		return d.zone, nil
+	}
+	zone, err := time.LoadLocation(h.Timezone)
+	if err != nil {
+		return nil, fmt.Errorf("warehouse %s: %w", h.Code, err)
+	}
+	return zone, nil
 }
 
 // HouseView is a warehouse and when it works.
@@ -71,6 +87,7 @@ type HouseView struct {
 	Workdays     []int        `json:"workdays" doc:"Days of the week on which it works, Sunday is 0"`
 	CutOff       string       `json:"cut_off" doc:"Time until which an order still counts as the day's, as 15:00; empty for none"`
 	HandlingDays int          `json:"handling_days" doc:"Working days from the order to the lorry"`
+	Timezone     string       `json:"timezone" doc:"In which its days begin, as Europe/London; empty for the firm's"`
 	Ready        string       `json:"ready" format:"date" doc:"The day on which what is ordered now can leave"`
 	Closed       []ClosedView `json:"closed" doc:"Days from today on on which it is closed"`
 }
@@ -114,7 +131,7 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 		return out, err
 	}
 	for _, h := range houses {
-		v := HouseView{Code: h.Code, Name: h.Name, Workdays: []int{}, CutOff: clockOf(h.CutOff), HandlingDays: h.HandlingDays, Ready: d.ready(docks[h.ID]).String(), Closed: []ClosedView{}}
+		v := HouseView{Code: h.Code, Name: h.Name, Workdays: []int{}, CutOff: clockOf(h.CutOff), HandlingDays: h.HandlingDays, Timezone: h.Timezone, Ready: d.ready(docks[h.ID]).String(), Closed: []ClosedView{}}
 		for _, w := range weekdays(h.Workdays) {
 			v.Workdays = append(v.Workdays, int(w))
 		}
@@ -180,6 +197,7 @@ type HouseAsk struct {
 	Workdays     []int  `json:"workdays" minItems:"1" maxItems:"7" doc:"Days of the week, Sunday is 0"`
 	CutOff       string `json:"cut_off" maxLength:"5" doc:"As 15:00; empty for none"`
 	HandlingDays int    `json:"handling_days" minimum:"0" maximum:"30"`
+	Timezone     string `json:"timezone,omitempty" maxLength:"60" doc:"In which its days begin, as Europe/London; the firm's if empty"`
 }
 
 // SetHouse says when a warehouse works. Promises that stand are not touched by it.
@@ -208,6 +226,10 @@ func (d *Desk) SetHouse(ctx context.Context, call Call, ask HouseAsk) (Outcome, 
 				return Invalid("%q is not a time of the day: as 15:00.", ask.CutOff)
 			}
 			h.CutOff = t.Hour()*60 + t.Minute()
+		}
+		h.Timezone = strings.TrimSpace(ask.Timezone)
+		if zone, err := time.LoadLocation(h.Timezone); err != nil || zone == time.Local {
+			return Invalid("There is no time zone %q. Give one such as Europe/London, or none for the firm's.", h.Timezone)
 		}
 		w.sentence("%s works as you said from now on. Promises that stand are as they were.", h.Code)
 		return w.tx.SetHouse(h)

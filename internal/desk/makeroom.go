@@ -20,7 +20,7 @@ type RoomMove struct {
 	Line int64  `json:"line" doc:"Key of the order line"`
 	From string `json:"from" format:"date" doc:"The day for which it is promised"`
 	To   string `json:"to" format:"date"`
-	Qty  int64  `json:"qty" minimum:"1"`
+	Qty  int64  `json:"qty" minimum:"1" maximum:"1000000000"`
 	Seen int64  `json:"seen,omitempty" doc:"Version of the line that was seen"`
 }
 
@@ -29,7 +29,7 @@ type RoomAsk struct {
 	Line      int64      `json:"line,omitempty" doc:"Key of the order line that wants it; 0 for somebody who asks"`
 	SKU       string     `json:"sku" maxLength:"60"`
 	Warehouse string     `json:"warehouse" maxLength:"12"`
-	Qty       int64      `json:"qty" minimum:"1"`
+	Qty       int64      `json:"qty" minimum:"1" maximum:"1000000000"`
 	By        string     `json:"by" format:"date" doc:"The day on which it has to leave"`
 	Customer  string     `json:"customer,omitempty" maxLength:"40" doc:"Code of who asks"`
 	Fixed     []int64    `json:"fixed,omitempty" maxItems:"500" doc:"Lines that are not put back"`
@@ -107,7 +107,7 @@ const roomTime = 250 * time.Millisecond
 
 // Standing returns what a customer is worth and how well they were served.
 func (d *Desk) Standing(ctx context.Context, code string) (StandingView, error) {
-	s, found, err := d.store.Read(ctx).StandingOf(code, d.Today().String())
+	s, found, err := d.store.Read(ctx).StandingOf(code, d.Today().String(), d.zone.String())
 	if err == nil && !found {
 		err = NotFound("There is no customer %s.", code)
 	}

@@ -17,14 +17,14 @@ type Packing struct {
 // PackageToBe is a carton or pallet with its weight and contents.
 type PackageToBe struct {
 	Kind     string    `json:"kind" enum:"carton,pallet"`
-	WeightG  int64     `json:"weight_g" minimum:"1" doc:"Weight with contents, in grams"`
+	WeightG  int64     `json:"weight_g" minimum:"1" maximum:"1000000000" doc:"Weight with contents, in grams"`
 	Contents []Content `json:"contents" minItems:"1"`
 }
 
 // Content is so many units of a line.
 type Content struct {
 	Line int64 `json:"line"`
-	Qty  int64 `json:"qty" minimum:"1"`
+	Qty  int64 `json:"qty" minimum:"1" maximum:"1000000000"`
 }
 
 // Pack puts picked units into packages. They join the order's shipment that is

@@ -11,7 +11,7 @@ import (
 // from the row goes back to open, with the cause, which corrects the count.
 type Found struct {
 	Task  int64  `json:"task"`
-	Qty   int64  `json:"qty" minimum:"0" doc:"Units found and taken"`
+	Qty   int64  `json:"qty" minimum:"0" maximum:"1000000000" doc:"Units found and taken"`
 	Cause string `json:"cause,omitempty" enum:"missing,damaged,elsewhere" doc:"Why fewer were found; needed only then"`
 	Seen  int64  `json:"seen" doc:"Units that were still to be picked when it was seen"`
 }

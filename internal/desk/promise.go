@@ -13,6 +13,7 @@ import (
 	"journeyman/core/outlook"
 	"journeyman/core/plan"
 	"journeyman/core/policy"
+	"journeyman/core/price"
 	"journeyman/internal/store"
 )
 
@@ -20,7 +21,7 @@ import (
 type PromisePart struct {
 	Warehouse string `json:"warehouse" maxLength:"12"`
 	Day       string `json:"day" format:"date" doc:"The day on which they leave"`
-	Qty       int64  `json:"qty" minimum:"1"`
+	Qty       int64  `json:"qty" minimum:"1" maximum:"1000000000"`
 }
 
 // LinePromise is what is to be promised on a line, in place of what was; nothing takes its promises back.
@@ -108,6 +109,8 @@ func (w *work) promiseLines(asked []LinePromise) error {
 func (w *work) parts(s *supply, l *line, parts []PromisePart) ([]plan.Given, error) {
 	var given []plan.Given
 	name := fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo)
+	open := int64(l.now.At[journey.Open])
+	units := int64(0) // never more than is open, so the sum cannot wrap
 	for _, p := range parts {
 		day, err := days.Parse(p.Day)
 		if err != nil {
@@ -119,19 +122,18 @@ func (w *work) parts(s *supply, l *line, parts []PromisePart) ([]plan.Given, err
 			return nil, NotFound("There is no warehouse %s.", p.Warehouse)
 		case p.Qty <= 0:
 			return nil, Invalid("The quantity must be at least 1.")
+		case p.Qty > open-units:
+			return nil, Conflict("%s has %d open; %d cannot be promised.", name, open, price.Plus(units, p.Qty))
 		case day < w.desk.Today():
 			return nil, Invalid("%s cannot be promised for %s: that day has passed.", name, dayWords(day))
 		case !s.docks[house].Calendar.Works(day):
 			return nil, Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, dayWords(day), p.Warehouse, dayWords(s.docks[house].Calendar.Next(day)))
 		}
+		units += p.Qty
 		given = append(given, plan.Given{Warehouse: house, Day: day, Qty: p.Qty})
 	}
 	slices.SortStableFunc(given, func(a, b plan.Given) int { return int(a.Day) - int(b.Day) })
-	units, open := plan.GivenUnits(given), int64(l.now.At[journey.Open])
-	switch {
-	case units > open:
-		return nil, Conflict("%s has %d open; %d cannot be promised.", name, open, units)
-	case len(given) > 0 && journey.ShipRule(l.ShipRule) != journey.ShipAny && (len(given) > 1 || units < open):
+	if len(given) > 0 && journey.ShipRule(l.ShipRule) != journey.ShipAny && (len(given) > 1 || units < open) {
 		return nil, Conflict("%s goes only in one piece: promise all %d for one day from one warehouse.", name, open)
 	}
 	return given, nil
@@ -564,7 +566,7 @@ func (s *supply) book(wants []wanting) (*book.Book, map[lineName]int64, error) {
 	}
 	for _, id := range sortedKeys(s.items) {
 		it := s.items[id]
-		k, err := b.Item(it.SKU, it.Multiple, it.LeadDays, it.Buyable)
+		k, err := b.Item(it.SKU, within(it.Multiple), min(it.LeadDays, book.MostLeadDays), it.Buyable)
 		if err != nil {
 			return nil, keys, err
 		}
@@ -572,11 +574,11 @@ func (s *supply) book(wants []wanting) (*book.Book, map[lineName]int64, error) {
 	}
 	for _, k := range s.order {
 		c := cell(k.item, k.warehouse)
-		if err := b.Stock(c, s.cells[k].Free, 0); err != nil {
+		if err := b.Stock(c, within(s.cells[k].Free), 0); err != nil {
 			return nil, keys, err
 		}
 		for _, r := range s.receipts[k] {
-			if err := b.Receipt(c, r.Day, r.Qty); err != nil {
+			if err := b.Receipt(c, r.Day, within(r.Qty)); err != nil {
 				return nil, keys, err
 			}
 		}
@@ -593,7 +595,7 @@ func (s *supply) book(wants []wanting) (*book.Book, map[lineName]int64, error) {
 			}
 			orders[x.order] = o
 		}
-		l := book.NewLine{Order: o, No: x.no, Cell: cell(x.item, x.house), Ordered: x.ordered, Open: x.open, ShipBy: x.shipBy}
+		l := book.NewLine{Order: o, No: x.no, Cell: cell(x.item, x.house), Ordered: within(x.ordered), Open: within(x.open), ShipBy: x.shipBy}
 		for _, g := range s.given[x.line] {
 			l.Promises = append(l.Promises, book.Promise{Qty: g.Qty, Cell: cell(x.item, g.Warehouse), Day: g.Day})
 		}
@@ -617,7 +619,7 @@ func (s *supply) book(wants []wanting) (*book.Book, map[lineName]int64, error) {
 		}
 		n++
 		c := cell(p.ItemID, p.WarehouseID)
-		if err := b.Line(book.NewLine{Order: others, No: n, Cell: c, Ordered: p.Qty, Open: p.Qty, Promises: []book.Promise{{Qty: p.Qty, Cell: c, Day: day}}}); err != nil {
+		if err := b.Line(book.NewLine{Order: others, No: n, Cell: c, Ordered: within(p.Qty), Open: within(p.Qty), Promises: []book.Promise{{Qty: within(p.Qty), Cell: c, Day: day}}}); err != nil {
 			return nil, keys, err
 		}
 	}

@@ -9,7 +9,7 @@ import (
 // Receipt is what arrived of an inbound.
 type Receipt struct {
 	Inbound int64  `json:"inbound" doc:"Key of the inbound"`
-	Qty     int64  `json:"qty" minimum:"1" doc:"Units that arrived now"`
+	Qty     int64  `json:"qty" minimum:"1" maximum:"1000000000" doc:"Units that arrived now"`
 	Bin     string `json:"bin,omitempty" doc:"Where they were put; the item's usual bin if empty"`
 	Zone    string `json:"zone,omitempty" doc:"Zone of the bin, if the bin is new"`
 	Seen    int64  `json:"seen" doc:"Units that had been received when it was seen, plus one"`

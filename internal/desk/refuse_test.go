@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"testing"
 
+	"journeyman/core/days"
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/store"
@@ -344,4 +345,30 @@ func ownerExec(t testing.TB, s *store.Store, query string) error {
 	t.Helper()
 	_, err := dbtest.Owner(t, s).Exec(context.Background(), query)
 	return err
+}
+
+func TestWhoMayNoLongerDoItMayNotTakeItBack(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	alloc := ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}}}))
+	moved := o.ana
+	moved.Role = desk.Floor
+	_, err := o.Undo(ctx, o.by(moved), desk.UndoAsk{Command: alloc.Command})
+	refused(t, err, desk.KindForbidden, "signed in as floor")
+	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command}))
+}
+
+// Four parts of 2^62 units and one more add up to 1 where a sum wraps.
+func TestPromisesThatWrapAreNotTaken(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	l := o.order("SO-1001").Lines[0]
+	parts := []desk.PromisePart{}
+	for i := range 4 {
+		parts = append(parts, desk.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + days.Day(7*i)).String(), Qty: 1 << 62})
+	}
+	parts = append(parts, desk.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + 28).String(), Qty: 1})
+	_, err := o.Promise(ctx, o.by(o.ana), desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}})
+	refused(t, err, desk.KindConflict, "has 100 open")
+	o.sound()
 }

@@ -20,7 +20,7 @@ type Consignment struct {
 	WeightG  int64
 	Postcode string
 	Country  string
-	At       time.Time
+	At       time.Time // in the time zone of the warehouse it leaves
 }
 
 // Booking is the carrier's answer.
@@ -186,14 +186,29 @@ func (w *work) wholeEnough(s *lockedShipment) error {
 	return nil
 }
 
+// zoneOf is the time zone of a warehouse.
+func (w *work) zoneOf(id int64) (*time.Location, error) {
+	houses, err := w.tx.Warehouses()
+	for _, h := range houses {
+		if h.ID == id {
+			return w.desk.zoneOf(h)
+		}
+	}
+	return w.desk.zone, err
+}
+
 func (w *work) book(s *lockedShipment) (Booking, error) {
 	facts, err := w.tx.ConsignmentOf(s.ID)
 	if err != nil {
 		return Booking{}, err
 	}
+	zone, err := w.zoneOf(s.WarehouseID)
+	if err != nil {
+		return Booking{}, err
+	}
 	b, err := w.desk.carrier.Book(w.ctx, Consignment{
 		Shipment: s.Number, Service: s.Service, Packages: facts.Packages, WeightG: facts.WeightG,
-		Postcode: facts.Postcode, Country: facts.Country, At: w.at,
+		Postcode: facts.Postcode, Country: facts.Country, At: w.at.In(zone),
 	})
 	if err != nil {
 		return b, &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf("The carrier does not take shipment %s: %s. Nothing was dispatched.", s.Number, err)}

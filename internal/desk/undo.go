@@ -100,11 +100,8 @@ func mayTakeBack(actor Actor, user int64, verb Verb) error {
 	if err := VerbUndo.allowed(actor); err != nil {
 		return err
 	}
-	if err := verb.allowed(actor); err != nil {
-		return err
-	}
 	if user != actor.ID && actor.Role != Manager {
 		return Forbidden("Somebody else did that; only they or a manager can take it back.")
 	}
-	return nil
+	return verb.allowed(actor)
 }

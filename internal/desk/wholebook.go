@@ -56,7 +56,7 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 	}
 	item := make(map[int64]int32, len(rows.Items))
 	for _, it := range rows.Items {
-		if item[it.ID], err = b.Item(it.SKU, it.Multiple, it.LeadDays, it.Buyable); err != nil {
+		if item[it.ID], err = b.Item(it.SKU, within(it.Multiple), min(it.LeadDays, book.MostLeadDays), it.Buyable); err != nil {
 			return nil, err
 		}
 		out.itemOf[it.SKU] = it.ID
@@ -74,13 +74,13 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 	others := map[int64][]int64{}
 	for _, c := range rows.Cells {
 		k := cellKey{c.Item, c.Warehouse}
-		if err := b.Stock(b.Cell(item[c.Item], house[c.Warehouse]), c.Free+freed[k], 0); err != nil {
+		if err := b.Stock(b.Cell(item[c.Item], house[c.Warehouse]), within(c.Free+freed[k]), 0); err != nil {
 			return nil, err
 		}
 		others[c.Item] = append(others[c.Item], c.Warehouse)
 	}
 	for _, x := range rows.Receipts {
-		if err := b.Receipt(b.Cell(item[x.Item], house[x.Warehouse]), days.Day(x.Due), x.Qty); err != nil {
+		if err := b.Receipt(b.Cell(item[x.Item], house[x.Warehouse]), days.Day(x.Due), within(x.Qty)); err != nil {
 			return nil, err
 		}
 	}
@@ -113,8 +113,9 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 			orders[l.Order] = o
 		}
 		n := book.NewLine{
-			Order: o, No: l.No, Cell: b.Cell(item[l.Item], house[l.Warehouse]), Ordered: l.Ordered, Open: l.Open, Price: l.Price, ShipBy: days.Day(l.ShipBy),
+			Order: o, No: l.No, Cell: b.Cell(item[l.Item], house[l.Warehouse]), Ordered: within(l.Ordered), Open: within(l.Open), ShipBy: days.Day(l.ShipBy),
 		}
+		n.Price = min(l.Price, book.MostPrice, book.MostValue/max(1, n.Ordered))
 		if how.elsewhere && !l.OneWarehouse {
 			for _, w := range others[l.Item] {
 				if w != l.Warehouse {
@@ -123,7 +124,7 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 			}
 		}
 		for _, p := range promisesOf[l.ID] {
-			n.Promises = append(n.Promises, book.Promise{Qty: p.Qty, Cell: b.Cell(item[p.Item], house[p.Warehouse]), Day: days.Day(p.Day)})
+			n.Promises = append(n.Promises, book.Promise{Qty: within(p.Qty), Cell: b.Cell(item[p.Item], house[p.Warehouse]), Day: days.Day(p.Day)})
 		}
 		if err := b.Line(n); err != nil {
 			return nil, err
@@ -162,3 +163,6 @@ func (p PolicyRules) allocateHow(b *wholeBook) (plan.AllocateHow, error) {
 	how.Reserves = plan.Reserves(b.Book, parts)
 	return how, nil
 }
+
+// within is a quantity as a book takes it. What was stored before there were bounds may lie beyond them; it counts as the most there can be.
+func within(qty int64) int64 { return min(qty, book.MostUnits) }

@@ -88,7 +88,7 @@ type Found struct {
 	Names  map[Kind]string // the file in which each kind was found
 	Rows   map[Kind]int
 	Houses []House // that a stock file names, in its order; a few more than there may be
-	Sum    []byte // SHA-256 of all that was read
+	Sum    []byte  // SHA-256 of all that was read
 	Faults []Fault
 	Faulty int   // faults in all; Faults lists the first MostFaults of them
 	Err    error // why reading had to be given up, if it is not the files' fault

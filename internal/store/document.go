@@ -122,7 +122,7 @@ type ConsignmentFacts struct {
 // ConsignmentOf returns what a carrier needs to know of the shipment; empty packages do not count.
 func (r *Reader) ConsignmentOf(shipment int64) (ConsignmentFacts, error) {
 	row, _, err := one[ConsignmentFacts](r, `
-		SELECT count(p.id) AS packages, coalesce(sum(p.weight_g), 0) AS weight_g, t.postcode, t.country
+		SELECT count(p.id) AS packages, shown(sum(p.weight_g)) AS weight_g, t.postcode, t.country
 		FROM shipment s JOIN ship_to t ON t.id = s.ship_to_id
 			LEFT JOIN package p ON p.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line c WHERE c.package_id = p.id AND c.qty > 0)
 		WHERE s.id = ? GROUP BY t.postcode, t.country`, shipment)

@@ -20,7 +20,7 @@ type ListHead struct {
 
 const listHead = `
 	SELECT p.id, p.number, w.code AS warehouse, c.at, u.name AS who, count(t.id) AS tasks, count(t.id) FILTER (WHERE t.due > 0) AS tasks_due,
-		sum(t.qty - t.recalled)::bigint AS units, sum(t.due)::bigint AS due, sum(t.short)::bigint AS short, count(DISTINCT l.order_id) AS orders,
+		shown(sum(t.qty - t.recalled)) AS units, shown(sum(t.due)) AS due, shown(sum(t.short)) AS short, count(DISTINCT l.order_id) AS orders,
 		min(l.ship_by)::text AS first_ship
 	FROM pick_list p JOIN warehouse w ON w.id = p.warehouse_id JOIN command c ON c.id = p.command_id JOIN app_user u ON u.id = c.actor_id
 		JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id`
@@ -143,10 +143,10 @@ const shipmentHead = `
 	SELECT s.id, s.number, w.code AS warehouse, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country, s.service, s.carrier, s.tracking,
 		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.behind, x.holds,
 		(SELECT count(*) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS packages,
-		(SELECT coalesce(sum(k.weight_g), 0) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS weight_g
+		(SELECT shown(sum(k.weight_g)) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS weight_g
 	FROM shipment s JOIN warehouse w ON w.id = s.warehouse_id JOIN customer c ON c.id = s.customer_id JOIN ship_to t ON t.id = s.ship_to_id
 		JOIN LATERAL (
-			SELECT string_agg(DISTINCT o.number, ' ') AS orders, sum(y.qty)::bigint AS units, min(o.tier) AS tier, min(l.ship_by)::text AS ship_by,
+			SELECT string_agg(DISTINCT o.number, ' ') AS orders, shown(sum(y.qty)) AS units, min(o.tier) AS tier, min(l.ship_by)::text AS ship_by,
 				coalesce(max(CASE o.ship_rule WHEN 'whole' THEN n.open + n.allocated + n.released + n.picked
 					WHEN 'lines' THEN m.open + m.allocated + m.released + m.picked ELSE 0 END), 0) AS behind,
 				coalesce(string_agg(DISTINCT (SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), ' '), '') AS holds
@@ -211,18 +211,18 @@ func (r *Reader) Strip(since time.Time, today string) (map[string]StripRow, map[
 		OpenLines, PromisedLines, AllocatedLines, ReleasedLines, PickedLines, PackedLines, ShippedLines int64
 	}
 	l, _, err := one[live](r, `
-		SELECT coalesce(sum(open - promised), 0)::bigint AS open, count(*) FILTER (WHERE open > promised) AS open_lines,
-			coalesce(sum(promised), 0)::bigint AS promised, count(*) FILTER (WHERE promised > 0) AS promised_lines,
-			coalesce(sum(allocated), 0)::bigint AS allocated, count(*) FILTER (WHERE allocated > 0) AS allocated_lines,
-			coalesce(sum(released), 0)::bigint AS released, count(*) FILTER (WHERE released > 0) AS released_lines,
-			coalesce(sum(picked), 0)::bigint AS picked, count(*) FILTER (WHERE picked > 0) AS picked_lines,
-			coalesce(sum(packed), 0)::bigint AS packed, count(*) FILTER (WHERE packed > 0) AS packed_lines,
-			coalesce(sum(shipped), 0)::bigint AS shipped, count(*) FILTER (WHERE shipped > 0) AS shipped_lines
+		SELECT shown(sum(open - promised)) AS open, count(*) FILTER (WHERE open > promised) AS open_lines,
+			shown(sum(promised)) AS promised, count(*) FILTER (WHERE promised > 0) AS promised_lines,
+			shown(sum(allocated)) AS allocated, count(*) FILTER (WHERE allocated > 0) AS allocated_lines,
+			shown(sum(released)) AS released, count(*) FILTER (WHERE released > 0) AS released_lines,
+			shown(sum(picked)) AS picked, count(*) FILTER (WHERE picked > 0) AS picked_lines,
+			shown(sum(packed)) AS packed, count(*) FILTER (WHERE packed > 0) AS packed_lines,
+			shown(sum(shipped)) AS shipped, count(*) FILTER (WHERE shipped > 0) AS shipped_lines
 		FROM line_count WHERE delivered + dropped < ordered`)
 	if err != nil {
 		return nil, nil, err
 	}
-	d, _, err := one[StripRow](r, `SELECT coalesce(sum(j.qty), 0)::bigint AS units, count(DISTINCT j.line_id) AS lines
+	d, _, err := one[StripRow](r, `SELECT shown(sum(j.qty)) AS units, count(DISTINCT j.line_id) AS lines
 		FROM command c JOIN journal j ON j.command_id = c.id WHERE c.verb = 'deliver' AND c.at >= ? AND j.kind = 'deliver'`, since)
 	if err != nil {
 		return nil, nil, err

@@ -13,7 +13,7 @@ type Warehouse struct {
 	ID           int64
 	Code         string
 	Name         string
-	Timezone     string `gorm:"default:Europe/London"`
+	Timezone     string // empty for the firm's
 	Workdays     int    `gorm:"default:62"` // a bit for each day of the week, Sunday the lowest
 	CutOff       int    // minutes after midnight; 0 for none
 	HandlingDays int

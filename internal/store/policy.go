@@ -215,7 +215,7 @@ func (r *Reader) HoldersOf(item, warehouse int64) ([]HeldBy, error) {
 
 // SinceOf is what happened to lines of items, or to their stock, after a journal entry.
 func (r *Reader) SinceOf(items IDs, journal int64) ([]Happening, error) {
-	return all[Happening](r, `SELECT c.id AS command, c.verb, j.kind, u.name AS who, c.at, c.reason, sum(j.qty)::bigint AS qty, i.sku, coalesce(min(l.line_no), 0) AS line_no,
+	return all[Happening](r, `SELECT c.id AS command, c.verb, j.kind, u.name AS who, c.at, c.reason, shown(sum(j.qty)) AS qty, i.sku, coalesce(min(l.line_no), 0) AS line_no,
 			coalesce(min(o.number), '') AS document
 		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id JOIN item i ON i.id = j.item_id
 			LEFT JOIN order_line l ON l.id = j.line_id LEFT JOIN sales_order o ON o.id = l.order_id
@@ -319,7 +319,7 @@ type AllocatedAt struct {
 
 // AllocatedBy returns what is allocated, everywhere (without a code) and by warehouse; nothing if nothing is.
 func (r *Reader) AllocatedBy() ([]AllocatedAt, error) {
-	return all[AllocatedAt](r, `SELECT coalesce(w.code, '') AS warehouse, sum(p.allocated)::bigint AS units, count(DISTINCT p.line_id) AS lines
+	return all[AllocatedAt](r, `SELECT coalesce(w.code, '') AS warehouse, shown(sum(p.allocated)) AS units, count(DISTINCT p.line_id) AS lines
 		FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id WHERE p.allocated > 0 GROUP BY GROUPING SETS ((), (w.code)) HAVING count(*) > 0 ORDER BY w.code NULLS FIRST`)
 }
 

@@ -137,8 +137,8 @@ const quoteHead = `
 	FROM quote q JOIN customer c ON c.id = q.customer_id JOIN warehouse w ON w.id = q.warehouse_id
 		JOIN command m ON m.id = q.made_by JOIN app_user mu ON mu.id = m.actor_id
 		LEFT JOIN command a ON a.id = q.approved_by LEFT JOIN app_user au ON au.id = a.actor_id
-		LEFT JOIN LATERAL (SELECT sum(l.qty * l.price_minor)::bigint AS value, sum(l.qty * l.cost_minor)::bigint AS cost, bool_or(l.price_minor = 0 OR l.cost_minor = 0) AS zero,
-			count(*) AS lines, sum(l.qty)::bigint AS qty, sum(l.accepted)::bigint AS accepted, sum(l.accepted * l.price_minor)::bigint AS accepted_minor
+		LEFT JOIN LATERAL (SELECT shown(sum(l.qty::numeric * l.price_minor)) AS value, shown(sum(l.qty::numeric * l.cost_minor)) AS cost, bool_or(l.price_minor = 0 OR l.cost_minor = 0) AS zero,
+			count(*) AS lines, shown(sum(l.qty)) AS qty, shown(sum(l.accepted)) AS accepted, shown(sum(l.accepted::numeric * l.price_minor)) AS accepted_minor
 			FROM quote_line l WHERE l.quote_id = q.id) x ON true`
 
 // QuoteByNumber returns the quote of that number.

@@ -115,7 +115,7 @@ func likeEscape(s string) string {
 // Orders returns a page of orders, how many there are in all, and their value.
 func (r *Reader) Orders(q OrderQuery) (page []OrderHead, total int64, value int64, err error) {
 	where, args := q.where()
-	sum, _, err := one[struct{ N, Value int64 }](r, `SELECT count(*) AS n, coalesce(sum(n.value_minor), 0)::bigint AS value
+	sum, _, err := one[struct{ N, Value int64 }](r, `SELECT count(*) AS n, shown(sum(n.value_minor)) AS value
 		FROM sales_order o JOIN order_count n ON n.order_id = o.id JOIN customer c ON c.id = o.customer_id WHERE `+where, args)
 	if err != nil {
 		return nil, 0, 0, err
@@ -209,29 +209,33 @@ func (r *Reader) OpenLines(words []string, limit, offset int) ([]LineRow, int64,
 	return r.lines(conds, args, `(coalesce(s.free, 0) > 0) DESC, o.tier, l.ship_by, o.number, l.line_no`, limit, offset)
 }
 
-// AllocatedLines returns lines with allocated units, by tier and day.
-func (r *Reader) AllocatedLines(words []string, warehouse string, limit int) ([]LineRow, error) {
-	conds, args := lineWords(words)
+// ReleaseCandidates returns of every allocated line that the words and the warehouse, if there is one, let through just what decides
+// whether it may be released, and in which order.
+func (r *Reader) ReleaseCandidates(words []string, warehouse string) ([]LineRow, error) {
+	conds, args := allWords(words)
 	conds = append(conds, "n.allocated > 0", live)
 	if warehouse != "" {
 		args["warehouse"] = warehouse
 		conds = append(conds, "EXISTS (SELECT 1 FROM line_at p JOIN warehouse x ON x.id = p.warehouse_id WHERE p.line_id = l.id AND p.allocated > 0 AND x.code = @warehouse)")
 	}
-	rows, _, err := r.lines(conds, args, `l.ship_by, o.tier, o.number, l.line_no`, limit, 0)
-	return rows, err
-}
-
-// ReleaseCandidates returns of every allocated line just what decides whether it may be released.
-func (r *Reader) ReleaseCandidates() ([]LineRow, error) {
 	return all[LineRow](r, `
 		WITH held AS (SELECT order_id, string_agg(kind, ' ' ORDER BY kind) AS kinds FROM hold WHERE lifted_by IS NULL GROUP BY order_id),
 			binned AS (SELECT DISTINCT b.item_id, b.warehouse_id FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE k.code <> '')
-		SELECT n.open, n.allocated, l.id, l.ship_by::text AS ship_by, o.ship_rule, oc.open AS order_open, coalesce(h.kinds, '') AS holds,
-			NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = l.id AND p.allocated > 0
+		SELECT n.open, n.allocated, l.id, l.line_no, l.ship_by::text AS ship_by, o.number AS order_number, o.tier, o.ship_rule, oc.open AS order_open,
+			coalesce(h.kinds, '') AS holds, NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = l.id AND p.allocated > 0
 				AND (l.item_id, p.warehouse_id) NOT IN (SELECT item_id, warehouse_id FROM binned)) AS has_bin
 		FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN order_count oc ON oc.order_id = o.id
 			LEFT JOIN held h ON h.order_id = o.id
-		WHERE n.allocated > 0 AND `+live)
+		WHERE `+strings.Join(conds, " AND "), args)
+}
+
+// allWords asks that each of the words is in a line's order, customer or item, for a query that names only the line and its order.
+func allWords(words []string) ([]string, map[string]any) {
+	conds, args := lineWords(words)
+	for i, c := range conds {
+		conds[i] = "EXISTS (SELECT 1 FROM customer c, item i WHERE c.id = o.customer_id AND i.id = l.item_id AND " + c + ")"
+	}
+	return conds, args
 }
 
 // LinesByID returns the lines of those keys.
@@ -246,9 +250,19 @@ func (r *Reader) WantsOfOrders(orders IDs) ([]LineRow, error) {
 		WHERE l.order_id = ANY(?) ORDER BY l.order_id, l.line_no`, orders)
 }
 
-// OpenLineSums says how many lines have something due that is not allocated at all.
-func (r *Reader) OpenLineSums() (lines int64, err error) {
-	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count n WHERE open > 0 AND allocated = 0 AND `+live)
+// Unallocated says how many lines that the words and the warehouse let through have something open and nothing allocated.
+func (r *Reader) Unallocated(words []string, warehouse string) (lines int64, err error) {
+	conds, args := allWords(words)
+	conds = append(conds, "n.open > 0 AND n.allocated = 0", live)
+	if warehouse != "" {
+		args["warehouse"] = warehouse
+		conds = append(conds, "l.warehouse_id = (SELECT id FROM warehouse WHERE code = @warehouse)")
+	}
+	from := "line_count n"
+	if len(conds) > 2 {
+		from += " JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id"
+	}
+	row, _, err := one[struct{ N int64 }](r, "SELECT count(*) AS n FROM "+from+" WHERE "+strings.Join(conds, " AND "), args)
 	return row.N, err
 }
 
@@ -496,10 +510,10 @@ type CustomerHead struct {
 const customerHead = `
 	SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email,
 		count(o.id) AS orders, count(o.id) FILTER (WHERE n.delivered + n.dropped < n.ordered) AS open_orders,
-		coalesce(sum(n.value_minor), 0)::bigint AS value_minor,
-		coalesce(sum(n.ordered), 0)::bigint AS ordered, coalesce(sum(n.open), 0)::bigint AS open, coalesce(sum(n.allocated), 0)::bigint AS allocated,
-		coalesce(sum(n.released), 0)::bigint AS released, coalesce(sum(n.picked), 0)::bigint AS picked, coalesce(sum(n.packed), 0)::bigint AS packed,
-		coalesce(sum(n.shipped), 0)::bigint AS shipped, coalesce(sum(n.delivered), 0)::bigint AS delivered, coalesce(sum(n.dropped), 0)::bigint AS dropped, coalesce(sum(n.promised), 0)::bigint AS promised
+		shown(sum(n.value_minor)) AS value_minor,
+		shown(sum(n.ordered)) AS ordered, shown(sum(n.open)) AS open, shown(sum(n.allocated)) AS allocated,
+		shown(sum(n.released)) AS released, shown(sum(n.picked)) AS picked, shown(sum(n.packed)) AS packed,
+		shown(sum(n.shipped)) AS shipped, shown(sum(n.delivered)) AS delivered, shown(sum(n.dropped)) AS dropped, shown(sum(n.promised)) AS promised
 	FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id LEFT JOIN sales_order o ON o.customer_id = c.id LEFT JOIN order_count n ON n.order_id = o.id`
 
 // Customers returns a page of customers whose code or name has all the words.

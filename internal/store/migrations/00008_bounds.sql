@@ -73,6 +73,10 @@ BEGIN
 END $$;
 -- +goose StatementEnd
 
+-- A warehouse without a time zone of its own has the firm's. Until now nothing could set or read one.
+ALTER TABLE warehouse ALTER COLUMN timezone SET DEFAULT '';
+UPDATE warehouse SET timezone = '';
+
 -- A key is somebody's own: what another person does under the same one is something else.
 ALTER TABLE command DROP CONSTRAINT command_key_key, ADD CONSTRAINT command_key UNIQUE (key, actor_id);
 

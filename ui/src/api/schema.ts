@@ -2628,6 +2628,8 @@ export interface components {
             cut_off: string;
             /** Format: int64 */
             handling_days: number;
+            /** @description In which its days begin, as Europe/London; the firm's if empty */
+            timezone?: string;
             warehouse: string;
             /** @description Days of the week, Sunday is 0 */
             workdays: number[];
@@ -2682,6 +2684,8 @@ export interface components {
              * @description The day on which what is ordered now can leave
              */
             ready: string;
+            /** @description In which its days begin, as Europe/London; empty for the firm's */
+            timezone: string;
             /** @description Days of the week on which it works, Sunday is 0 */
             workdays: number[];
         };
@@ -3776,6 +3780,16 @@ export interface components {
         ReleasePage: {
             lines: components["schemas"]["ReleaseLine"][];
             not_offered: components["schemas"]["NotOffered"][];
+            /**
+             * Format: int64
+             * @description How many lines could go; the most urgent of them are listed
+             */
+            offered: number;
+            /**
+             * Format: int64
+             * @description Of how many orders
+             */
+            orders: number;
             /**
              * Format: date
              * @description Lines to be shipped by this day count as due

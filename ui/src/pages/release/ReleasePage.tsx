@@ -49,7 +49,6 @@ export function ReleasePage() {
   useKey('esc', 'Choose none', () => setAsked({}), { enabled: chosen.length > 0 });
   useKey('r', 'Release what is chosen', run, { enabled: chosen.length > 0 && may('release') && !release.busy });
   useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
-  const orders = new Set(lines.map((l) => l.order)).size;
   return (
     <Page
       aside={
@@ -69,7 +68,7 @@ export function ReleasePage() {
     >
       <PageHead
         title="Release to the floor"
-        sub={page.data && `${plural(lines.length, 'line')} of ${plural(orders, 'order')} could go`}
+        sub={page.data && `${plural(page.data.offered, 'line')} of ${plural(page.data.orders, 'order')} could go`}
       >
         <label className="pill">
           Due by
@@ -160,6 +159,12 @@ export function ReleasePage() {
                   ))}
                 </tbody>
               </table>
+            )}
+            {d.offered > d.lines.length && (
+              <p className="mt-2 text-mute">
+                The {showNum(d.lines.length)} most urgent lines are listed. {plural(d.offered - d.lines.length, 'line')} more
+                could go: look for them by order, customer or item.
+              </p>
             )}
             <NotOffered of={d.not_offered} />
           </>

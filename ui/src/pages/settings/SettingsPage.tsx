@@ -23,9 +23,14 @@ export function SettingsPage() {
       <Load of={settings}>
         {(s) => (
           <div className="grid grid-cols-[minmax(0,1fr)_400px] gap-8">
+            <datalist id="zones">
+              {Intl.supportedValuesOf('timeZone').map((z) => (
+                <option key={z} value={z} />
+              ))}
+            </datalist>
             <div className="space-y-5">
               {s.houses.map((h) => (
-                <HouseRules key={h.code + h.workdays.join() + h.cut_off + h.handling_days} h={h} mine={mine} />
+                <HouseRules key={h.code + h.workdays.join() + h.cut_off + h.handling_days + h.timezone} h={h} mine={mine} />
               ))}
             </div>
             <div className="space-y-6">
@@ -44,7 +49,9 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
   const [days, setDays] = useState(h.workdays);
   const [cut, setCut] = useState(h.cut_off);
   const [handling, setHandling] = useState(String(h.handling_days));
-  const changed = days.join() !== h.workdays.join() || cut !== h.cut_off || handling !== String(h.handling_days);
+  const [zone, setZone] = useState(h.timezone);
+  const changed =
+    days.join() !== h.workdays.join() || cut !== h.cut_off || handling !== String(h.handling_days) || zone.trim() !== h.timezone;
   return (
     <section aria-label={h.name} className="border-b border-line pb-4">
       <div className="mb-2 flex items-baseline gap-3">
@@ -81,12 +88,32 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
           />
           <span className="text-mute">working days</span>
         </label>
+        <label className="flex items-center gap-1.5">
+          <span className="text-mute">time zone</span>
+          <input
+            className="field w-40"
+            list="zones"
+            maxLength={60}
+            placeholder="the firm’s"
+            disabled={!mine}
+            value={zone}
+            onChange={(e) => setZone(e.target.value)}
+          />
+        </label>
         {mine && (
           <button
             className="act"
             disabled={!changed || days.length === 0 || save.busy}
             onClick={() =>
-              save.run({ ask: { warehouse: h.code, workdays: days, cut_off: cut, handling_days: Number(handling || 0) } })
+              save.run({
+                ask: {
+                  warehouse: h.code,
+                  workdays: days,
+                  cut_off: cut,
+                  handling_days: Number(handling || 0),
+                  timezone: zone.trim(),
+                },
+              })
             }
           >
             Save

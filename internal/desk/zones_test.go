@@ -1,0 +1,133 @@
+package desk_test
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"journeyman/internal/desk"
+)
+
+// At 22:30 of a Monday in London it is still 17:30 in New York, and Tuesday 07:30 in Tokyo.
+func TestAWarehouseHasItsOwnClock(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	o.now = time.Date(2027, 3, 1, 22, 30, 0, 0, time.UTC)
+	for _, c := range []struct{ zone, ready string }{
+		{"", "2027-03-02"}, {"America/New_York", "2027-03-01"}, {"Asia/Tokyo", "2027-03-02"}, {"Pacific/Kiritimati", "2027-03-02"},
+	} {
+		ok(o.SetHouse(ctx, o.by(o.max), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1, 2, 3, 4, 5}, CutOff: "18:00", Timezone: c.zone}))
+		v, err := o.Settings(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, h := range v.Houses {
+			if h.Code == "HL" && (h.Ready != c.ready || h.Timezone != c.zone) {
+				t.Errorf("in %q what is ordered now leaves %s, want %s", c.zone, h.Ready, c.ready)
+			}
+		}
+	}
+	for _, zone := range []string{"London", "Local", "../etc/passwd"} {
+		_, err := o.SetHouse(ctx, o.by(o.max), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}, Timezone: zone})
+		refused(t, err, desk.KindInvalid, "There is no time zone")
+	}
+}
+
+// What leaves at 00:30 of 2 June in London leaves on 1 June by UTC.
+func TestInTimeIsByTheDaysOfTheWarehouse(t *testing.T) {
+	t.Parallel()
+	for shipBy, inTime := range map[string]int64{"2027-06-01": 0, "2027-06-02": 1} {
+		o, ctx, ok := newOffice(t), context.Background(), done(t)
+		o.now = time.Date(2027, 6, 1, 23, 30, 0, 0, time.UTC)
+		o.load("customers.csv", "customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,5,,MAIN,1 Row,Saltby,SB1 1AA,GB\n")
+		o.load("orders.csv", "order,customer,wanted,ship_by,line,sku,warehouse,qty\nSO-8100,KLN,"+shipBy+","+shipBy+",1,GL-2040-1,HL,1\n")
+		all := desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-8100"}}}
+		ok(o.Allocate(ctx, o.by(o.ana), all))
+		o.finish("SO-8100", "HL")
+		s, err := o.Standing(ctx, "KLN")
+		if err != nil || s.Sent != 1 || s.InTime != inTime {
+			t.Errorf("to be sent by %s: %d of %d in time, want %d (%v)", shipBy, s.InTime, s.Sent, inTime, err)
+		}
+	}
+}
+
+// Two working days from Monday are Wednesday; with Tuesday and Wednesday closed everywhere, Friday.
+func TestDueLooksAheadOverClosedDays(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	o.now = time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)
+	until := func(warehouse string) string {
+		t.Helper()
+		page, err := o.Releasable(ctx, desk.ReleaseAsk{Warehouse: warehouse})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return page.Until
+	}
+	if got := until(""); got != "2027-03-03" {
+		t.Errorf("due until %s", got)
+	}
+	for _, day := range []string{"2027-03-02", "2027-03-03"} {
+		ok(o.CloseDays(ctx, o.by(o.max), desk.ClosedAsk{Warehouse: "HL", Day: day, Name: "Stocktaking"}))
+	}
+	for warehouse, want := range map[string]string{"": "2027-03-05", "HL": "2027-03-05", "DQ": "2027-03-03"} {
+		if got := until(warehouse); got != want {
+			t.Errorf("%q is due until %s, want %s", warehouse, got, want)
+		}
+	}
+}
+
+// More can be released than is listed: what is most urgent is listed first, whatever order it came in.
+func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	const lines = 5_100
+	var orders strings.Builder
+	orders.WriteString("order,customer,wanted,line,sku,warehouse,qty,tier\n")
+	for i := range lines {
+		fmt.Fprintf(&orders, "SO-%d,SPC,2027-04-%02d,%d,ZR-1,HL,1,3\n", 60000+i/100, 30-i/100%28, i%100+1)
+	}
+	orders.WriteString("SO-70000,SPC,2027-03-02,1,ZR-1,HL,1,1\n")
+	o.load("items.csv", "sku,name,price,cost,buyable\nZR-1,A thing,2.00,1.00,no\nZR-2,Another thing,2.00,1.00,no\n")
+	o.load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZR-1,Z-1-1,6000\n")
+	o.load("orders.csv", orders.String())
+	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty,tier\nSO-70001,SPC,2027-03-02,1,ZR-2,DQ,1,1\n")
+	all := desk.Selection{}
+	for i := range lines/100 + 1 {
+		all.Orders = append(all.Orders, desk.OrderSeen{Number: fmt.Sprint("SO-", 60000+i)})
+	}
+	all.Orders = all.Orders[:lines/100]
+	ok(o.Allocate(ctx, o.by(o.ana), all))
+	ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-70000"}}}))
+	for _, ask := range []desk.ReleaseAsk{{Until: "2027-12-31"}, {Until: "2027-12-31", Query: "ZR-1"}, {Until: "2027-12-31", Warehouse: "HL", Query: "thing"}} {
+		page, err := o.Releasable(ctx, ask)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if page.Offered != lines+1 || page.Orders != lines/100+1 || len(page.Lines) != 5_000 || page.Lines[0].Order != "SO-70000" {
+			t.Errorf("%+v: %d offered of %d orders, %d listed, first %s", ask, page.Offered, page.Orders, len(page.Lines), page.Lines[0].Order)
+		}
+	}
+	nothing := func(ask desk.ReleaseAsk) int64 {
+		page, err := o.Releasable(ctx, ask)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, n := range page.NotOffered {
+			if n.Reason == "nothing_allocated" {
+				return n.Lines
+			}
+		}
+		return 0
+	}
+	for _, c := range []struct {
+		ask  desk.ReleaseAsk
+		want int64
+	}{{desk.ReleaseAsk{Query: "ZR-2"}, 1}, {desk.ReleaseAsk{Query: "ZR-1"}, 0}, {desk.ReleaseAsk{Query: "Another thing", Warehouse: "HL"}, 0}, {desk.ReleaseAsk{Query: "another", Warehouse: "DQ"}, 1}} {
+		if got := nothing(c.ask); got != c.want {
+			t.Errorf("%+v: nothing allocated on %d lines, want %d", c.ask, got, c.want)
+		}
+	}
+}
