@@ -18,12 +18,14 @@ func question[T, O any](s *Server, a huma.API, id, path, summary string, fn func
 		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 1 << 20, Middlewares: s.signedIn(a),
 		Errors: []int{http.StatusUnauthorized, http.StatusNotFound, http.StatusUnprocessableEntity},
 	}, func(ctx context.Context, in *struct{ Body T }) (*body[O], error) {
-		if _, err := s.actor(ctx); err != nil {
+		who, err := s.actor(ctx)
+		if err != nil {
 			return nil, err
 		}
 		ctx, cancel := context.WithTimeout(ctx, questionWithin)
 		defer cancel()
 		out, err := fn(ctx, in.Body)
+		unseen(who, &out)
 		return bodyOf(out, s.answer(ctx, err))
 	})
 }
@@ -109,7 +111,10 @@ func (s *Server) buyFile(a huma.API) {
 		records := [][]string{{"request", "sku", "name", "warehouse", "qty", "unit", "wanted", "note", "asked_by", "asked"}}
 		for _, x := range rows {
 			if x.State == "asked" {
-				records = append(records, []string{x.Number, x.SKU, x.Item, x.Warehouse, strconv.FormatInt(x.Qty, 10), x.Unit, x.Wanted, x.Note, x.Who, x.At})
+				records = append(records, []string{
+					plainCell(x.Number), plainCell(x.SKU), plainCell(x.Item), plainCell(x.Warehouse), strconv.FormatInt(x.Qty, 10),
+					plainCell(x.Unit), x.Wanted, plainCell(x.Note), plainCell(x.Who), x.At,
+				})
 			}
 		}
 		if err := w.WriteAll(records); err != nil {
@@ -117,4 +122,13 @@ func (s *Server) buyFile(a huma.API) {
 		}
 		return &csvOut{"text/csv; charset=utf-8", `attachment; filename="requests-to-buy.csv"`, []byte(b.String())}, nil
 	})
+}
+
+// plainCell is a text as a cell of a table that people open in a spreadsheet: one that a spreadsheet would work out is made a text by an
+// apostrophe before it.
+func plainCell(text string) string {
+	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
+		return "'" + text
+	}
+	return text
 }

@@ -36,6 +36,7 @@ func get[I, O any](s *Server, a huma.API, id, path, summary string, fn func(cont
 			ctx, cancel := context.WithTimeout(ctx, questionWithin)
 			defer cancel()
 			out, err := fn(ctx, who, in)
+			unseen(who, &out)
 			return bodyOf(out, s.answer(ctx, err))
 		})
 }

@@ -78,7 +78,7 @@ type ItemPage struct {
 	Buyable    bool          `json:"buyable"`
 	WeightG    int64         `json:"weight_g"`
 	PriceMinor int64         `json:"price_minor"`
-	CostMinor  int64         `json:"cost_minor"`
+	CostMinor  int64         `json:"cost_minor,omitempty" not:"floor"`
 	Currency   string        `json:"currency"`
 	At         Counts        `json:"at" doc:"Units of its unfinished lines, by station"`
 	Cells      []CellView    `json:"cells"`

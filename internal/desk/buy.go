@@ -36,7 +36,7 @@ type BuyView struct {
 	Qty       int64  `json:"qty"`
 	Wanted    string `json:"wanted" format:"date"`
 	Note      string `json:"note"`
-	CostMinor int64  `json:"cost_minor" doc:"Of all of it, at the item's cost"`
+	CostMinor int64  `json:"cost_minor,omitempty" not:"floor" doc:"Of all of it, at the item's cost"`
 	Currency  string `json:"currency"`
 	Who       string `json:"who"`
 	At        string `json:"at" format:"date-time"`

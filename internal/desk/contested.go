@@ -54,7 +54,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	if err != nil {
 		return out, err
 	}
-	rows, err := d.store.ReadBook(ctx, short)
+	rows, err := d.store.ReadBookOf(ctx, short)
 	if err != nil {
 		return out, err
 	}
@@ -230,7 +230,7 @@ func (d *Desk) Contest(ctx context.Context, ask ContestAsk) (ContestView, error)
 	if !found {
 		return ContestView{}, NotFound("There is no warehouse %s.", ask.Warehouse)
 	}
-	rows, err := d.store.ReadBook(ctx, store.IDs{it.ID})
+	rows, err := d.store.ReadBookOf(ctx, store.IDs{it.ID})
 	if err != nil {
 		return ContestView{}, err
 	}

@@ -75,7 +75,7 @@ type DraftView struct {
 	Lines      []DraftLineView `json:"lines"`
 	Currency   string          `json:"currency"`
 	ValueMinor int64           `json:"value_minor"`
-	MarginBP   *int64          `json:"margin_bp,omitempty" doc:"Margin in hundredths of a per cent; absent without a value"`
+	MarginBP   *int64          `json:"margin_bp,omitempty" not:"floor" doc:"Margin in hundredths of a per cent; absent without a value"`
 	DataFault  string          `json:"data_fault,omitempty" doc:"Why the margin is not to be trusted"`
 	InTime     int             `json:"in_time" doc:"Lines of which all is there by the wanted day"`
 	Late       int             `json:"late" doc:"Lines of which something is there later, or of which there is no knowing when"`
@@ -130,7 +130,7 @@ type DraftLineView struct {
 	DiscountBP int           `json:"discount_bp"`
 	PriceMinor int64         `json:"price_minor"`
 	ValueMinor int64         `json:"value_minor"`
-	MarginBP   *int64        `json:"margin_bp,omitempty"`
+	MarginBP   *int64        `json:"margin_bp,omitempty" not:"floor"`
 	DataFault  string        `json:"data_fault,omitempty"`
 	At         *Counts       `json:"at,omitempty" doc:"Where its units stand, if the order has it already"`
 	Least      int64         `json:"least" doc:"It cannot be made fewer than this"`

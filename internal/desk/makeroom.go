@@ -266,7 +266,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 	if !found {
 		return RoomView{}, NotFound("There is no item %s.", ask.SKU)
 	}
-	rows, err := d.store.ReadBook(ctx, store.IDs{it.ID})
+	rows, err := d.store.ReadBookOf(ctx, store.IDs{it.ID})
 	if err != nil {
 		return RoomView{}, err
 	}
@@ -415,7 +415,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 	if err != nil || !found {
 		return Outcome{}, or(err, NotFound("There is no item %s.", ask.SKU))
 	}
-	rows, err := d.store.ReadBook(ctx, store.IDs{it.ID})
+	rows, err := d.store.ReadBookOf(ctx, store.IDs{it.ID})
 	if err != nil {
 		return Outcome{}, err
 	}
@@ -463,7 +463,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 		if err != nil {
 			return err
 		}
-		rows, err := w.tx.ReadBook(store.IDs{it.ID})
+		rows, err := w.tx.ReadBookOf(store.IDs{it.ID})
 		if err != nil {
 			return err
 		}

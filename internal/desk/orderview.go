@@ -39,7 +39,7 @@ type OrderRow struct {
 	Wanted       string   `json:"wanted" format:"date"`
 	Late         bool     `json:"late" doc:"Wanted before today and not finished"`
 	ValueMinor   int64    `json:"value_minor"`
-	MarginBP     *int64   `json:"margin_bp,omitempty" doc:"Margin in hundredths of a per cent; absent without a price"`
+	MarginBP     *int64   `json:"margin_bp,omitempty" not:"floor" doc:"Margin in hundredths of a per cent; absent without a price"`
 	DataFault    string   `json:"data_fault,omitempty" doc:"What is wrong with its data, if anything"`
 	Currency     string   `json:"currency"`
 	At           Counts   `json:"at"`
@@ -157,7 +157,7 @@ type LineView struct {
 	ShipBy     string      `json:"ship_by" format:"date"`
 	Late       bool        `json:"late" doc:"To be shipped before today, and not all of it is"`
 	PriceMinor int64       `json:"price_minor"`
-	CostMinor  int64       `json:"cost_minor"`
+	CostMinor  int64       `json:"cost_minor,omitempty" not:"floor"`
 	DataFault  string      `json:"data_fault,omitempty"`
 	At         Counts      `json:"at"`
 	Version    int64       `json:"version"`

@@ -42,7 +42,7 @@ type QuoteRow struct {
 	Lines         int    `json:"lines"`
 	ValueMinor    int64  `json:"value_minor"`
 	AcceptedMinor int64  `json:"accepted_minor"`
-	MarginBP      *int64 `json:"margin_bp,omitempty"`
+	MarginBP      *int64 `json:"margin_bp,omitempty" not:"floor"`
 	DataFault     string `json:"data_fault,omitempty"`
 	Currency      string `json:"currency"`
 	MadeBy        string `json:"made_by"`

@@ -56,7 +56,7 @@ func (c *comparing) recount() error {
 		ids = append(ids, it.ID)
 		named[it.SKU] = it
 	}
-	rows, err := c.tx.ReadBook(ids)
+	rows, err := c.tx.ReadBookOf(ids)
 	if err != nil {
 		return err
 	}
@@ -183,7 +183,7 @@ func (w *work) givenBack(breaks []StockBreak) (*ran, error) {
 	for _, it := range known {
 		items = append(items, it.ID)
 	}
-	rows, err := w.tx.ReadBook(items)
+	rows, err := w.tx.ReadBookOf(items)
 	if err != nil {
 		return nil, err
 	}

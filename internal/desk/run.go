@@ -162,7 +162,7 @@ func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, er
 	p := d.progress(ctx, call.Key)
 	defer p.end()
 	p.begin("Reading the book", 0)
-	rows, err := d.store.ReadBook(ctx, nil)
+	rows, err := d.store.ReadBook(ctx)
 	if err != nil {
 		return RunView{}, d.explain(err)
 	}
@@ -440,7 +440,7 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 		if applied, err := w.tx.RehearsalApplied(ask.Plan); err != nil || applied {
 			return or(err, Conflict("That plan was applied already."))
 		}
-		rows, err := w.tx.ReadBook(nil)
+		rows, err := w.tx.ReadBook()
 		if err != nil {
 			return err
 		}

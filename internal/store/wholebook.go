@@ -71,9 +71,15 @@ type Book struct {
 	Journal  int64 // the last entry that it knows
 }
 
-// ReadBook reads the book as it stands at one moment; only what concerns the items, unless there
-// are none.
-func (s *Store) ReadBook(ctx context.Context, items IDs) (Book, error) {
+// ReadBook reads the whole book as it stands at one moment.
+func (s *Store) ReadBook(ctx context.Context) (Book, error) { return s.readBook(ctx, nil) }
+
+// ReadBookOf reads what concerns the items; nothing if there are none.
+func (s *Store) ReadBookOf(ctx context.Context, items IDs) (Book, error) {
+	return s.readBook(ctx, &items)
+}
+
+func (s *Store) readBook(ctx context.Context, items *IDs) (Book, error) {
 	tx, err := s.Pool.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
 	if err != nil {
 		return Book{}, err
@@ -82,9 +88,14 @@ func (s *Store) ReadBook(ctx context.Context, items IDs) (Book, error) {
 	return readBook(ctx, tx, items)
 }
 
-// ReadBook is the same as the transaction sees it. What it holds still does not change between
+// ReadBook reads the whole book as the transaction sees it. What it holds still does not change between
 // the queries; the rest may.
-func (t *Tx) ReadBook(items IDs) (b Book, err error) {
+func (t *Tx) ReadBook() (Book, error) { return t.readBook(nil) }
+
+// ReadBookOf is the same for what concerns the items; nothing if there are none.
+func (t *Tx) ReadBookOf(items IDs) (Book, error) { return t.readBook(&items) }
+
+func (t *Tx) readBook(items *IDs) (b Book, err error) {
 	if err := t.begin(); err != nil {
 		return b, err
 	}
@@ -99,7 +110,8 @@ type asker interface {
 	Query(ctx context.Context, sql string, args ...any) (pgx.Rows, error)
 }
 
-func readBook(ctx context.Context, q asker, items IDs) (b Book, err error) {
+// readBook reads what concerns the items, or all where none are named.
+func readBook(ctx context.Context, q asker, items *IDs) (b Book, err error) {
 	of := func(column string) string {
 		if items == nil {
 			return ""
@@ -108,7 +120,7 @@ func readBook(ctx context.Context, q asker, items IDs) (b Book, err error) {
 	}
 	var args []any
 	if items != nil {
-		args = []any{[]int64(items)}
+		args = []any{append([]int64{}, *items...)}
 	}
 	if b.Items, err = rowsOf(ctx, q, `SELECT id, sku, multiple, lead_days, buyable FROM item WHERE true`+of("id"), args, func(rows pgx.Rows) (x BookItem, err error) {
 		return x, rows.Scan(&x.ID, &x.SKU, &x.Multiple, &x.LeadDays, &x.Buyable)

@@ -71,7 +71,7 @@ export function BuyingPage() {
                     <td>{b.warehouse}</td>
                     <td className="num">{showNum(b.qty)}</td>
                     <td>{showDay(b.wanted)}</td>
-                    <td className="num">{showMoney(b.cost_minor, b.currency)}</td>
+                    <td className="num">{b.cost_minor === undefined ? '–' : showMoney(b.cost_minor, b.currency)}</td>
                     <td title={`${showTime(b.at)}${b.note ? `: ${b.note}` : ''}`}>{b.who}</td>
                     <td className="max-w-[200px] truncate">
                       <Settled b={b} />
