@@ -85,6 +85,10 @@ func post[T any](s *Server, a huma.API, verb desk.Verb, id, path, summary string
 		if err != nil {
 			return nil, huma.NewError(http.StatusUnprocessableEntity, "The Idempotency-Key is not a UUID.")
 		}
+		if err := verb.Allowed(who); err != nil { // before what is asked is looked at
+			s.count(verb, err)
+			return nil, s.answer(ctx, err)
+		}
 		within := commandWithin
 		if verb.Long() {
 			within = longWithin

@@ -103,8 +103,24 @@ func OpenAPI() []byte {
 	return b
 }
 
-// Lists in answers are never null.
-func init() { huma.DefaultArrayNullable = false }
+func init() {
+	huma.DefaultArrayNullable = false // lists in answers are never null
+	make := huma.NewErrorWithContext
+	huma.NewErrorWithContext = func(ctx huma.Context, status int, sentence string, errs ...error) huma.StatusError {
+		for _, err := range errs {
+			var d *huma.ErrorDetail
+			if errors.As(err, &d) && (d.Message == errNotUTF8.Error() || d.Message == errNUL.Error()) {
+				return make(ctx, http.StatusUnprocessableEntity, "The request cannot be read: "+d.Message+".")
+			}
+		}
+		return make(ctx, status, sentence, errs...)
+	}
+}
+
+var (
+	errNotUTF8 = errors.New("it is not text in UTF-8")
+	errNUL     = errors.New("it holds the character NUL, which is none")
+)
 
 func humaOn(r chi.Router) huma.API {
 	cfg := huma.DefaultConfig("Journeyman", "1")
@@ -119,10 +135,10 @@ var text = huma.Format{
 	Marshal: huma.DefaultJSONFormat.Marshal,
 	Unmarshal: func(data []byte, v any) error {
 		if !utf8.Valid(data) {
-			return errors.New("it is not text in UTF-8")
+			return errNotUTF8
 		}
 		if escapedNUL.Match(data) {
-			return errors.New("it holds the character NUL, which is none")
+			return errNUL
 		}
 		return huma.DefaultJSONFormat.Unmarshal(data, v)
 	},

@@ -109,7 +109,8 @@ func (r Role) Verbs() []string {
 	return out
 }
 
-func (v Verb) allowed(a Actor) error {
+// Allowed refuses whose role may not do the verb, and says whose may.
+func (v Verb) Allowed(a Actor) error {
 	if a.Role.May(v) {
 		return nil
 	}

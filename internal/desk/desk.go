@@ -128,7 +128,7 @@ type Document struct {
 // run carries out one command. fn fills the work and its outcome; it may be run
 // again, so it touches nothing but its transaction.
 func (d *Desk) run(ctx context.Context, call Call, verb Verb, asked any, fn func(*work) error) (Outcome, error) {
-	if err := verb.allowed(call.Actor); err != nil {
+	if err := verb.Allowed(call.Actor); err != nil {
 		return Outcome{}, err
 	}
 	body, err := json.Marshal(asked)

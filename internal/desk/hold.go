@@ -23,7 +23,7 @@ func (d *Desk) Hold(ctx context.Context, call Call, ask HoldAsk) (Outcome, error
 		}
 		for _, h := range standing {
 			if h.Kind == ask.Kind {
-				return Conflict("%s has a %s hold already.", ask.Order, ask.Kind)
+				return Conflict("%s is on %s hold already.", ask.Order, ask.Kind)
 			}
 		}
 		if strings.TrimSpace(ask.Note) == "" {
@@ -42,7 +42,7 @@ func (d *Desk) Hold(ctx context.Context, call Call, ask HoldAsk) (Outcome, error
 func (d *Desk) Lift(ctx context.Context, call Call, ask HoldAsk) (Outcome, error) {
 	return d.run(ctx, call, VerbLift, ask, func(w *work) error {
 		if ask.Kind != "coordinator" && call.Actor.Role != Manager {
-			return Forbidden("You are signed in as %s; a %s hold is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind)
+			return Forbidden("You are signed in as %s; a hold for %s is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind)
 		}
 		_, standing, err := w.lockForHold(ask.Order)
 		if err != nil {

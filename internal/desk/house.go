@@ -256,7 +256,7 @@ type ClosedAsk struct {
 
 // CloseDays closes a warehouse on days, from today on and at most three years ahead.
 func (d *Desk) CloseDays(ctx context.Context, call Call, ask ClosedAsk) (Outcome, error) {
-	if err := VerbSettings.allowed(call.Actor); err != nil {
+	if err := VerbSettings.Allowed(call.Actor); err != nil {
 		return Outcome{}, err
 	}
 	if (ask.File == "") == (ask.Day == "") {

@@ -58,7 +58,7 @@ func (d *Desk) CheckImport(ctx context.Context, call Call, files []exchange.File
 
 // CheckFiles is CheckImport for files that come one after another, each read once: none of them is kept in memory.
 func (d *Desk) CheckFiles(ctx context.Context, call Call, files iter.Seq[exchange.File]) (ImportReport, error) {
-	if err := VerbImport.allowed(call.Actor); err != nil {
+	if err := VerbImport.Allowed(call.Actor); err != nil {
 		return ImportReport{}, err
 	}
 	err := d.store.BeginImport(ctx, store.ImportRun{Key: call.Key, UserID: call.Actor.ID, At: d.now(), Report: "{}"})
@@ -175,7 +175,7 @@ func (d *Desk) ApplyImport(ctx context.Context, call Call, key string, anew bool
 // Import reads and applies files in one go, for the command line and the demo.
 // With any fault nothing is changed and the report lists the faults.
 func (d *Desk) Import(ctx context.Context, call Call, files []exchange.File) (Outcome, ImportReport, error) {
-	if err := VerbImport.allowed(call.Actor); err != nil {
+	if err := VerbImport.Allowed(call.Actor); err != nil {
 		return Outcome{}, ImportReport{}, err
 	}
 	p := d.progress(ctx, call.Key)

@@ -405,7 +405,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 		if ask.Line != 0 || ask.Customer == "" {
 			return Outcome{}, Invalid("An order is entered for a customer who asks: say who it is.")
 		}
-		if err := VerbMakeRoom.allowed(call.Actor); err != nil {
+		if err := VerbMakeRoom.Allowed(call.Actor); err != nil {
 			return Outcome{}, err
 		}
 		verb = VerbEnter

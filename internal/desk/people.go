@@ -280,7 +280,7 @@ func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Out
 		}
 		if own && u.PasswordHash != "" {
 			if right, _ := matches(u.PasswordHash, ask.Old); !right {
-				return Forbidden("That is not your password as it is.")
+				return Invalid("That is not your password as it is.")
 			}
 		}
 		if err := goodPassword(ask.New, u.Login, u.Name); err != nil {

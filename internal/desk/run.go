@@ -156,7 +156,7 @@ func (x *ran) kept() keptPlan {
 // Rehearse says what a run would do, and what a second policy would do on the same book. It
 // keeps both plans under keys of their own, to be applied, and tells its progress under call.Key; it changes nothing else.
 func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, error) {
-	if err := VerbRun.allowed(call.Actor); err != nil {
+	if err := VerbRun.Allowed(call.Actor); err != nil {
 		return RunView{}, err
 	}
 	p := d.progress(ctx, call.Key)

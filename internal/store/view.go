@@ -232,10 +232,10 @@ func (r *Reader) ReleaseCandidates(words []string, warehouse string) ([]LineRow,
 // allWords asks that each of the words is in a line's order, customer or item, for a query that names only the line and its order.
 func allWords(words []string) ([]string, map[string]any) {
 	conds, args := lineWords(words)
-	for i, c := range conds {
-		conds[i] = "EXISTS (SELECT 1 FROM customer c, item i WHERE c.id = o.customer_id AND i.id = l.item_id AND " + c + ")"
+	if len(conds) == 0 {
+		return nil, args
 	}
-	return conds, args
+	return []string{"EXISTS (SELECT 1 FROM customer c, item i WHERE c.id = o.customer_id AND i.id = l.item_id AND " + strings.Join(conds, " AND ") + ")"}, args
 }
 
 // LinesByID returns the lines of those keys.
