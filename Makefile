@@ -79,6 +79,20 @@ bench: build ## measure: allocations against single-row updates, pages, imports
 	@go test ./core/makeroom -run '^$$' -bench 300 -benchtime 200x
 	@$(BIN) bench
 
+.PHONY: attack
+attack: tools ## attack a server of our own on loopback in every way we know, in full
+	@go test ./internal/api -count=1 -timeout 60m -run 'TestAttack|TestADatabase' -full -v | grep -v '^=== '
+
+.PHONY: fuzz
+fuzz: tools ## look for input that breaks a reader, 30 s for each
+	@go test ./core/book -run '^$$' -fuzz FuzzRead -fuzztime 30s
+	@for f in FuzzRead FuzzReadPaste FuzzReadClosedDays; do go test ./internal/exchange -run '^$$' -fuzz "^$$f$$" -fuzztime 30s || exit 1; done
+	@go test ./internal/api -run '^$$' -fuzz FuzzQueries -fuzztime 30s
+
+.PHONY: mutants
+mutants: tools ## make the bounds of the searches too strong, one by one, and expect the tests to notice
+	@scripts/mutants
+
 .PHONY: audit
 audit: build ## add the demo's journal up again and compare it with every count
 	@$(BIN) audit

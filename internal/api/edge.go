@@ -90,7 +90,7 @@ func (s *Server) known(next http.Handler) http.Handler {
 func readable(next http.Handler) http.Handler {
 	ok := func(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if !ok(r.URL.Path) || len(r.URL.RawQuery) > 8<<10 {
+		if !ok(r.URL.Path) || !ok(r.URL.RawQuery) || len(r.URL.RawQuery) > 8<<10 {
 			problem(w, http.StatusUnprocessableEntity, "The address is not text in UTF-8, or is too long.")
 			return
 		}
