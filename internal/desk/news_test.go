@@ -1,0 +1,77 @@
+package desk_test
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"journeyman/internal/desk"
+	"journeyman/internal/standin"
+)
+
+// somewhere is a carrier that has lost all parcels but the last.
+type somewhere struct {
+	standin.Carrier
+	last string
+	at   time.Time
+}
+
+func (c somewhere) Delivered(_ context.Context, parcels []desk.Parcel) (map[string]time.Time, error) {
+	out := map[string]time.Time{}
+	for _, p := range parcels {
+		if p.Tracking == c.last {
+			out[p.Tracking] = c.at
+		}
+	}
+	return out, nil
+}
+
+func TestLostParcelsDoNotKeepNewsOfOthersBackAndTheTimeOfDeliveryIsKept(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	o.owner(`INSERT INTO shipment (number, customer_id, warehouse_id, ship_to_id, service, carrier, tracking, dispatched_at, packed_by)
+		SELECT 'SH-L' || n, (SELECT min(id) FROM customer), (SELECT min(id) FROM warehouse), (SELECT min(id) FROM ship_to), 'parcel', 'Fellgate Parcels', 'LOST' || n, now() - interval '30 days', (SELECT max(id) FROM command)
+		FROM generate_series(1, 1200) AS n`)
+	done(t)(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1002"}}}))
+	o.sent("SO-1002", "HL")
+	var number, tracking string
+	if err := o.store.Pool.QueryRow(ctx, `SELECT number, tracking FROM shipment ORDER BY id DESC LIMIT 1`).Scan(&number, &tracking); err != nil {
+		t.Fatal(err)
+	}
+	at := o.now.Add(3 * time.Hour).Truncate(time.Second)
+	o.now = o.now.Add(24 * time.Hour)
+	d := desk.New(o.store, desk.Options{WeakHash: true, Now: func() time.Time { return o.now }, Carrier: somewhere{last: tracking, at: at}})
+	if n, err := d.CarrierNews(ctx, o.max); err != nil || n != 1 {
+		t.Errorf("%d were delivered, %v", n, err)
+	}
+	s, err := o.Shipment(ctx, number)
+	if err != nil || s.Delivered != at.UTC().Format(time.RFC3339) {
+		t.Errorf("delivered %s, want %s (%v)", s.Delivered, at.UTC().Format(time.RFC3339), err)
+	}
+	if n, err := d.CarrierNews(ctx, o.max); err != nil || n != 0 {
+		t.Errorf("a second time %d were delivered, %v", n, err)
+	}
+	o.sound()
+}
+
+// A stop is of one's own command: the same key in another's hand is another command.
+func TestAStopReachesOnlyOnesOwn(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	call := o.by(o.ana)
+	ok(o.Stop(ctx, desk.Call{Key: call.Key, Actor: o.flo}, desk.StopAsk{}))
+	if out := ok(o.Allocate(ctx, call, desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1002"}}})); out.Units == 0 {
+		t.Errorf("%+v", out)
+	}
+	o.sent("SO-1002", "HL")
+	o.now = o.now.Add(48 * time.Hour)
+	if n, err := o.CarrierNews(ctx, o.max); err != nil || n != 1 {
+		t.Errorf("%d were delivered, %v", n, err)
+	}
+}
+
+// sent takes what is allocated on the order out of the house.
+func (o *office) sent(number, house string) {
+	o.t.Helper()
+	done(o.t)(o.Dispatch(context.Background(), o.by(o.flo), []desk.ShipmentSeen{{Number: o.pack(number, house)}}))
+}

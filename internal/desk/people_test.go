@@ -1,0 +1,106 @@
+package desk_test
+
+import (
+	"context"
+	"strings"
+	"testing"
+
+	"golang.org/x/crypto/bcrypt"
+
+	"journeyman/internal/desk"
+)
+
+func TestPasswordsAreHashedInFullAndOldHashesAreRenewed(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	hash := func() (h string) {
+		t.Helper()
+		if err := o.store.Pool.QueryRow(ctx, `SELECT password_hash FROM app_user WHERE login = 'tom'`).Scan(&h); err != nil {
+			t.Fatal(err)
+		}
+		return h
+	}
+	// Passwords that are the same in their first 72 bytes are not the same.
+	long := strings.Repeat("correct horse battery ", 5)
+	ok(o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Old: "correct horse", New: long + "one"}))
+	if _, err := o.SignIn(ctx, "tom", long+"two", ""); err == nil {
+		t.Error("only the first bytes of a password count")
+	}
+	if _, err := o.SignIn(ctx, " TOM ", long+"one", ""); err != nil {
+		t.Error(err)
+	}
+	// A hash of before is taken once more, and made anew.
+	old, err := bcrypt.GenerateFromPassword([]byte("an older horse"), bcrypt.MinCost)
+	if err != nil {
+		t.Fatal(err)
+	}
+	o.owner(`UPDATE app_user SET password_hash = '` + string(old) + `' WHERE login = 'tom'`)
+	if _, err := o.SignIn(ctx, "tom", "an older horse", ""); err != nil || !strings.HasPrefix(hash(), "$argon2id$") {
+		t.Errorf("%v, kept as %.12s", err, hash())
+	}
+	if _, err := o.SignIn(ctx, "tom", "an older horse", ""); err != nil {
+		t.Error(err)
+	}
+}
+
+func TestPasswordsThatAnybodyTriesFirstAreRefused(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	for _, c := range []struct{ password, why string }{
+		{"short", "at least"}, {"password123", "first"}, {strings.Repeat("a", 300), "at most"}, {"tom", "at least"},
+	} {
+		_, err := o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Old: "correct horse", New: c.password})
+		if r, no := desk.AsRefusal(err); !no || r.Kind != desk.KindInvalid {
+			t.Errorf("%q is taken: %v", c.password, err)
+		} else if !strings.Contains(r.Sentence, c.why) {
+			t.Logf("%q: %s", c.password, r.Sentence)
+		}
+	}
+	_, err := o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Old: "not this one", New: "a long new password"})
+	refused(t, err, desk.KindInvalid, "not your password")
+	_, err = o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Login: "ana", New: "a long new password"})
+	refused(t, err, desk.KindForbidden, "manage people")
+	done(t)(o.SetPassword(ctx, o.by(o.max), desk.PasswordAsk{Login: "ana", New: "a long new password"}))
+	if _, err := o.SignIn(ctx, "ana", "a long new password", ""); err != nil {
+		t.Error(err)
+	}
+}
+
+func TestGuessingEndsAfterAFewTries(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	for _, login := range []string{"tom", "nobody"} { // the same whether there is such a person
+		var last error
+		for range 10 {
+			_, last = o.SignIn(ctx, login, "wrong", "192.0.2.1")
+			refused(t, last, desk.KindForbidden, "do not belong together")
+		}
+		_, err := o.SignIn(ctx, login, "correct horse", "192.0.2.1")
+		refused(t, err, desk.KindTooMany, "Too many tries")
+	}
+	if _, err := o.SignIn(ctx, "ana", "correct horse", "192.0.2.1"); err != nil {
+		t.Error("somebody else cannot sign in:", err)
+	}
+}
+
+func TestTheLastManagerStaysAndRolesAreWrittenDown(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	for _, ask := range []desk.PersonAsk{{Login: "max", Name: "Max Orme", Role: desk.Sales, Active: true}, {Login: "max", Name: "Max Orme", Role: desk.Manager}} {
+		_, err := o.SetPerson(ctx, o.by(o.max), ask)
+		refused(t, err, desk.KindConflict, "manager")
+	}
+	ok(o.SetPerson(ctx, o.by(o.max), desk.PersonAsk{Login: "tom", Name: "Tom Sale", Role: desk.Floor, Active: true}))
+	a, err := o.SignIn(ctx, "tom", "correct horse", "")
+	if err != nil || a.Role != desk.Floor {
+		t.Errorf("%+v %v", a, err)
+	}
+	var changes int
+	if err := o.store.Pool.QueryRow(ctx, `SELECT count(*) FROM person_change p JOIN app_user u ON u.id = p.user_id WHERE u.login = 'tom' AND p.role = 'floor'`).Scan(&changes); err != nil || changes != 1 {
+		t.Errorf("%d changes are written down, %v", changes, err)
+	}
+	// The server's own role on the database may not do it behind its back.
+	if _, err := o.store.Pool.Exec(ctx, `UPDATE app_user SET role = 'manager' WHERE login = 'tom'`); err == nil {
+		t.Error("the role of a person is changed without a command")
+	}
+}
