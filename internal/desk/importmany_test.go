@@ -1,0 +1,116 @@
+package desk_test
+
+import (
+	"context"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"journeyman/internal/desk"
+	"journeyman/internal/exchange"
+	"journeyman/internal/standin"
+)
+
+// Two servers are asked eight times at once to apply one import: it is applied once.
+func TestOneImportIsAppliedOnceHoweverManyAsk(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	other := desk.New(o.store, desk.Options{WeakHash: true, Now: func() time.Time { return o.now }, Carrier: standin.Carrier{}})
+	check := o.by(o.ana)
+	if _, err := o.CheckImport(ctx, check, []exchange.File{{Name: "stock.csv", Data: []byte("warehouse,sku,bin,on_hand\nHL,TL-014,A-1-1,777\n")}, {Name: "items.csv", Data: []byte("sku,name,price,cost\nNEW-7,A new thing,2.00,1.00\n")}}); err != nil {
+		t.Fatal(err)
+	}
+	before := o.entries()
+	var applied, refused atomic.Int64
+	var wg sync.WaitGroup
+	for i := range 8 {
+		wg.Go(func() {
+			d := []*desk.Desk{o.Desk, other}[i%2]
+			_, err := d.ApplyImport(ctx, o.by(o.ana), check.Key, false)
+			switch _, no := desk.AsRefusal(err); {
+			case err == nil:
+				applied.Add(1)
+			case no:
+				refused.Add(1)
+			default:
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	if applied.Load() != 1 || refused.Load() != 7 {
+		t.Errorf("applied %d times, refused %d times", applied.Load(), refused.Load())
+	}
+	after := o.entries()
+	if _, err := o.ApplyImport(ctx, o.by(o.ana), check.Key, true); err == nil || o.entries() != after || after <= before {
+		t.Errorf("a ninth time: %v, %d entries before, %d after, %d now", err, before, after, o.entries())
+	}
+	o.sound()
+}
+
+// An import that moves an arrival does what moving it by hand does: it is noted, and promises that rest on it are made anew.
+func TestAnImportThatMovesAnArrivalPromisesAnew(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := newOffice(t), context.Background(), done(t)
+	o.load("items.csv", "sku,name,price,cost,buyable,lead_days\nZA-1,A thing to come,2.00,1.00,no,0\n")
+	o.load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZA-1,A-1-1,0\n")
+	o.load("inbound.csv", "ref,sku,warehouse,due,qty\nPA-1,ZA-1,HL,2027-03-08,50\n")
+	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty\nSO-8201,SPC,2027-03-10,1,ZA-1,HL,50\n")
+	ok(o.Promise(ctx, o.by(o.ana), o.promise("SO-8201")))
+	if got := parts(promisedOf(o, "SO-8201")); got != "50 HL 03-10" {
+		t.Fatalf("promised %s", got)
+	}
+	o.load("inbound.csv", "ref,sku,warehouse,due,qty\nPA-1,ZA-1,HL,2027-03-17,50\n")
+	if got := parts(promisedOf(o, "SO-8201")); got != "50 HL 03-17" {
+		t.Errorf("after the arrival slipped it is promised %s", got)
+	}
+	var was, now string
+	if err := o.store.Pool.QueryRow(ctx, `SELECT was::text, now::text FROM due_change ORDER BY id DESC LIMIT 1`).Scan(&was, &now); err != nil || was != "2027-03-08" || now != "2027-03-17" {
+		t.Errorf("noted: %s to %s (%v)", was, now, err)
+	}
+	if trail, err := o.Trail(ctx, "SO-8201"); err != nil || !strings.Contains(trail[len(trail)-1].Text, "17") {
+		t.Errorf("the trail says %+v (%v)", trail[len(trail)-1], err)
+	}
+	o.sound()
+}
+
+// An imported order leaves when an entered one does: the days under way before it is wanted.
+func TestAnImportedOrderLeavesWhenAnEnteredOneDoes(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	entered := o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-03-24", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1, How: "none"}}})
+	want := o.order(entered).Lines[0].ShipBy
+	if _, _, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte("order,customer,wanted,line,sku,warehouse,qty\nSO-8300,SPC,2027-03-24,1,TL-014,HL,1\n")}}); err != nil {
+		t.Fatal(err)
+	}
+	if got := o.order("SO-8300").Lines[0].ShipBy; got != want || got == "2027-03-24" {
+		t.Errorf("imported it leaves by %s, entered by %s", got, want)
+	}
+}
+
+// An order has the currency of its items; one with two is refused.
+func TestAnImportedOrderHasTheCurrencyOfItsItems(t *testing.T) {
+	t.Parallel()
+	o, ctx := newOffice(t), context.Background()
+	o.load("items.csv", "sku,name,price,cost,currency\nZE-1,A thing in euro,2.00,1.00,EUR\n")
+	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty\nSO-8400,SPC,2027-03-24,1,ZE-1,HL,1\n")
+	page, err := o.Orders(ctx, desk.OrdersAsk{Query: "SO-8400"})
+	if err != nil || len(page.Orders) != 1 || page.Orders[0].Currency != "EUR" {
+		t.Errorf("%+v %v", page, err)
+	}
+	_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte("order,customer,wanted,line,sku,warehouse,qty\nSO-8401,SPC,2027-03-24,1,ZE-1,HL,1\nSO-8401,SPC,2027-03-24,2,TL-014,HL,1\n")}})
+	if err == nil || len(report.Faults) == 0 || !strings.Contains(report.Faults[0].Error(), "EUR") {
+		t.Errorf("an order in two currencies: %v %+v", err, report.Faults)
+	}
+}
+
+func promisedOf(o *office, number string) []desk.PromisePart {
+	o.t.Helper()
+	var out []desk.PromisePart
+	for _, p := range o.order(number).Lines[0].Promises {
+		out = append(out, desk.PromisePart{Warehouse: p.Warehouse, Day: p.Day, Qty: p.Qty})
+	}
+	return out
+}
