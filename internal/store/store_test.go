@@ -340,8 +340,25 @@ func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
 		VALUES (1, 1, 1, 1, '[]', '[{"warehouse": 1, "day": "2027-03-01", "qty": 4}]', 0, 4, 'promised')`); err != nil {
 		t.Fatal(err)
 	}
+	// Up to the version before there were bounds, then what lies beyond them: promises whose sum wraps to 6, prices, weights.
+	if err := store.MigrateTo(ctx, url, 7); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := conn.Exec(ctx, `UPDATE item SET price_minor = 9000000000000000000, weight_g = 9000000000000000000;
+		UPDATE order_line SET price_minor = 2000000000000, list_minor = 2000000000000;
+		INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE SELECT 1000, gen_random_uuid(), 'promise', actor_id, at, asked, outcome FROM command WHERE id = 1;
+		INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (1000, 1, 1, 1, '[{"warehouse": 1, "day": "2027-03-01", "qty": 4}]', jsonb_build_array(
+			jsonb_build_object('warehouse', 1, 'day', '2027-03-01', 'qty', 4611686018427387904), jsonb_build_object('warehouse', 1, 'day', '2027-03-02', 'qty', 4611686018427387904),
+			jsonb_build_object('warehouse', 1, 'day', '2027-03-03', 'qty', 4611686018427387904), jsonb_build_object('warehouse', 1, 'day', '2027-03-04', 'qty', 4611686018427387904),
+			jsonb_build_object('warehouse', 1, 'day', '2027-03-05', 'qty', 4)), 4, 4, 'promised')`); err != nil {
+		t.Fatal(err)
+	}
 	if _, err := store.Migrate(ctx, url); err != nil {
 		t.Fatal(err)
+	}
+	var promised, left int64
+	if err := conn.QueryRow(ctx, `SELECT (SELECT promised FROM line_count), (SELECT count(*) FROM promise)`).Scan(&promised, &left); err != nil || promised != 0 || left != 0 {
+		t.Errorf("of the promises of more than is open %d units and %d rows stand (%v)", promised, left, err)
 	}
 	if n, err := store.Migrate(ctx, url); err != nil || n != 0 {
 		t.Errorf("a second time applied %d migrations: %v", n, err)
@@ -351,7 +368,7 @@ func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
 		t.Errorf("%v, %d counts, %v", diff, n, err)
 	}
 	var list, price int64
-	if err := conn.QueryRow(ctx, `SELECT list_minor, price_minor FROM order_line`).Scan(&list, &price); err != nil || list != 100 || price != 100 {
+	if err := conn.QueryRow(ctx, `SELECT list_minor, price_minor FROM order_line`).Scan(&list, &price); err != nil || list != 2_000_000_000_000 || price != 2_000_000_000_000 {
 		t.Errorf("the list price of a line from before is %d, its price %d (%v)", list, price, err)
 	}
 }
