@@ -14,6 +14,7 @@ import (
 type place struct {
 	*store.Store
 	cluster *cluster.Cluster
+	unwatch context.CancelFunc
 }
 
 // openPlace opens the database that cfg names, starting the private server if it
@@ -29,6 +30,9 @@ func openPlace(ctx context.Context, cfg *config, fast bool) (*place, error) {
 			return nil, err
 		}
 		p.cluster = c
+		watch, unwatch := context.WithCancel(context.WithoutCancel(ctx))
+		p.unwatch = unwatch
+		go c.Watch(watch, slog.Default())
 		url = c.URL("journeyman")
 		if err := store.EnsureDatabase(ctx, url); err != nil {
 			return nil, p.failed(err)
@@ -64,6 +68,7 @@ func (p *place) Close() {
 		p.Store.Close()
 	}
 	if p.cluster != nil {
+		p.unwatch()
 		if err := p.cluster.Stop(); err != nil {
 			slog.Error("the database could not be stopped", "error", err)
 		}

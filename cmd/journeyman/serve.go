@@ -127,6 +127,7 @@ func demoCommand(cfg *config) *cobra.Command {
 				}
 				fmt.Println("Removing what it held …")
 				p.Store.Close()
+				p.unwatch()
 				if err := p.cluster.Remove(); err != nil {
 					return err
 				}

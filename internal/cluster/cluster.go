@@ -10,6 +10,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"os"
 	"os/exec"
@@ -30,6 +31,7 @@ type Cluster struct {
 	port int
 	pass string
 	user *os.File // a shared lock, held by everyone who uses the server
+	with Options
 }
 
 // Options of a cluster. The zero value is a durable one on any free port.
@@ -73,7 +75,7 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	if len(dir) > 80 {
 		return nil, fmt.Errorf("the path %s is too long for a database socket: choose a shorter one with --data", dir)
 	}
-	c := &Cluster{dir: dir}
+	c := &Cluster{dir: dir, with: o}
 	if c.bin, err = findBin(); err != nil {
 		return nil, err
 	}
@@ -243,8 +245,11 @@ func (c *Cluster) readPort() (int, error) {
 }
 
 func (c *Cluster) start(ctx context.Context, o Options) error {
-	for range 5 {
-		port, err := freePort()
+	for try := range 5 {
+		port, err := c.lastPort(), error(nil)
+		if port == 0 || try > 0 {
+			port, err = freePort()
+		}
 		if err != nil {
 			return err
 		}
@@ -261,7 +266,9 @@ func (c *Cluster) start(ctx context.Context, o Options) error {
 		err = c.run(ctx, "pg_ctl", "-D", filepath.Join(c.dir, "data"), "-l", filepath.Join(c.dir, "log"), "-w", "-t", "60",
 			"-o", strings.Join(settings, " "), "start")
 		if err == nil {
-			c.port, err = c.readPort()
+			if c.port, err = c.readPort(); err == nil {
+				err = os.WriteFile(filepath.Join(c.dir, "port"), []byte(strconv.Itoa(c.port)+"\n"), 0o600)
+			}
 			return err
 		}
 		tail, _ := os.ReadFile(filepath.Join(c.dir, "log"))
@@ -270,6 +277,53 @@ func (c *Cluster) start(ctx context.Context, o Options) error {
 		}
 	}
 	return errors.New("no free port was found on 127.0.0.1 for the database")
+}
+
+// lastPort is the port that the server had last, so that whoever knew it finds it again; 0 if there is none.
+func (c *Cluster) lastPort() int {
+	b, err := os.ReadFile(filepath.Join(c.dir, "port"))
+	if err != nil {
+		return 0
+	}
+	port, err := strconv.Atoi(strings.TrimSpace(string(b)))
+	if err != nil || port < 1024 || port > 65535 {
+		return 0
+	}
+	return port
+}
+
+// watchEvery is how often it is looked whether the server is there.
+const watchEvery = time.Second
+
+// Watch starts the server again whenever it is gone, on the same port, until ctx ends. What is connected to
+// it connects anew by itself.
+func (c *Cluster) Watch(ctx context.Context, log *slog.Logger) {
+	for tick := time.NewTicker(watchEvery); ; {
+		select {
+		case <-ctx.Done():
+			tick.Stop()
+			return
+		case <-tick.C:
+		}
+		conn, err := net.DialTimeout("tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(c.port)), 5*time.Second)
+		if err == nil {
+			_ = conn.Close()
+			continue
+		}
+		if ctx.Err() != nil {
+			continue
+		}
+		again := *c // whoever asks for the URL meanwhile gets the one that is to be good again
+		switch err := again.up(ctx, c.with); {
+		case ctx.Err() != nil:
+		case err != nil:
+			log.Error("the database was gone and could not be started again; it is tried again", "error", err)
+		case again.port != c.port:
+			log.Error("the database was gone and its port was taken: start Journeyman again", "was", c.port, "is", again.port)
+		default:
+			log.Warn("the database was gone; it has been started again")
+		}
+	}
 }
 
 func lastLine(b []byte) string {

@@ -2,12 +2,16 @@ package cluster
 
 import (
 	"context"
+	"errors"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"strconv"
 	"strings"
 	"sync"
+	"syscall"
 	"testing"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -109,5 +113,59 @@ func TestAPlaceThatCannotBeSaysWhatToDo(t *testing.T) {
 	}
 	if _, err := Start(ctx, Options{Dir: lost}); err == nil || !strings.Contains(err.Error(), "has lost its password file") {
 		t.Errorf("without its password: %v", err)
+	}
+}
+
+// A server that was killed is started again where it was, and what was written is there.
+func TestAServerThatDiesIsStartedAgainOnItsPort(t *testing.T) {
+	ctx, cancel := context.WithCancel(context.Background())
+	defer cancel()
+	c, err := Start(ctx, Options{Dir: place(t) + "-dies"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = os.RemoveAll(c.dir) })
+	watched := make(chan struct{})
+	go func() { c.Watch(ctx, slog.New(slog.DiscardHandler)); close(watched) }()
+	do := func(q string) error {
+		conn, err := pgx.Connect(ctx, c.URL("postgres"))
+		if err != nil {
+			return err
+		}
+		defer func() { _ = conn.Close(ctx) }()
+		_, err = conn.Exec(ctx, q)
+		return err
+	}
+	if err := do("CREATE TABLE kept (n integer)"); err != nil {
+		t.Fatal(err)
+	}
+	pid, err := os.ReadFile(filepath.Join(c.dir, "data", "postmaster.pid"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	n, err := strconv.Atoi(strings.SplitN(string(pid), "\n", 2)[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := syscall.Kill(n, syscall.SIGKILL); err != nil {
+		t.Fatal(err)
+	}
+	err = errors.New("not tried")
+	for range 600 {
+		time.Sleep(100 * time.Millisecond)
+		if now, _ := os.ReadFile(filepath.Join(c.dir, "data", "postmaster.pid")); strings.HasPrefix(string(now), strconv.Itoa(n)+"\n") {
+			continue
+		}
+		if err = do("INSERT INTO kept VALUES (1)"); err == nil {
+			break
+		}
+	}
+	if err != nil {
+		t.Error("it is not there again:", err)
+	}
+	cancel()
+	<-watched
+	if err := c.Stop(); err != nil {
+		t.Error(err)
 	}
 }

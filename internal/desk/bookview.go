@@ -254,12 +254,13 @@ type CustomerRow struct {
 	Email      string `json:"email"`
 	Orders     int64  `json:"orders"`
 	OpenOrders int64  `json:"open_orders"`
-	ValueMinor int64  `json:"value_minor"`
+	ValueMinor int64  `json:"value_minor" doc:"Of its orders in that currency"`
+	Currency   string `json:"currency"`
 	At         Counts `json:"at"`
 }
 
 func customerRow(c store.CustomerHead) CustomerRow {
-	return CustomerRow{c.Code, c.Name, c.Tier, c.ShipRule, c.Warehouse, c.Service, c.Terms, c.Email, c.Orders, c.OpenOrders, c.ValueMinor, c.StationCounts}
+	return CustomerRow{c.Code, c.Name, c.Tier, c.ShipRule, c.Warehouse, c.Service, c.Terms, c.Email, c.Orders, c.OpenOrders, c.ValueMinor, firmCurrency, c.StationCounts}
 }
 
 // CustomersPage is a page of customers.

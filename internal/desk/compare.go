@@ -275,7 +275,7 @@ func (c *comparing) items(skus store.Texts) (map[string]*store.ItemRecord, error
 
 // itemOf is an item as a row has it. What a file leaves out stays as it is here; a new item gets the default.
 func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
-	base := store.ItemRecord{Unit: "each", Multiple: 1, Buyable: true, Currency: "GBP"}
+	base := store.ItemRecord{Unit: "each", Multiple: 1, Buyable: true, Currency: firmCurrency}
 	if old != nil {
 		base = *old
 	}

@@ -26,6 +26,7 @@ type ContestRow struct {
 	Lines      int      `json:"lines" doc:"Lines that want some"`
 	Lacking    int      `json:"lacking" doc:"Of these, that go short by the default policy"`
 	ValueMinor int64    `json:"value_minor" doc:"What the missing units are worth"`
+	Currency   string   `json:"currency"`
 	Relief     *Arrival `json:"relief,omitempty" doc:"The next arrival that counts"`
 	Enough     bool     `json:"enough" doc:"That arrival covers all that is missing"`
 	Overdue    bool     `json:"overdue" doc:"An arrival is overdue"`
@@ -34,13 +35,14 @@ type ContestRow struct {
 // ContestedPage is what is contested, the greatest trouble first.
 type ContestedPage struct {
 	Items      []ContestRow `json:"items"`
-	ValueMinor int64        `json:"value_minor" doc:"Worth of all that is missing"`
+	ValueMinor int64        `json:"value_minor" doc:"Worth of all that is missing of what is sold in that currency"`
+	Currency   string       `json:"currency"`
 	Policy     string       `json:"policy" doc:"The policy that says who goes short"`
 }
 
 // Contested returns the items of which more is wanted than is free, the greatest trouble first.
 func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, error) {
-	out := ContestedPage{Items: []ContestRow{}}
+	out := ContestedPage{Items: []ContestRow{}, Currency: firmCurrency}
 	r := d.store.Read(ctx)
 	row, _, err := r.PolicyByName("")
 	if err != nil {
@@ -91,7 +93,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 		it := named[keys[i].item]
 		x := ContestRow{
 			SKU: it.SKU, Item: it.Name, Unit: it.Unit, Warehouse: b.Warehouses[b.Cells[c.Cell].Warehouse], Wanted: c.Wanted, Free: c.Free, Missing: c.Missing,
-			Lines: c.Lines, Lacking: c.Lacking, ValueMinor: c.Value,
+			Lines: c.Lines, Lacking: c.Lacking, ValueMinor: c.Value, Currency: it.Currency,
 		}
 		if slices.ContainsFunc(find, func(w string) bool { return !strings.Contains(strings.ToLower(it.SKU+" "+it.Name+" "+x.Warehouse), w) }) {
 			continue
@@ -106,7 +108,9 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 				x.Relief, x.Enough = &Arrival{Ref: s.Ref, Due: s.Due, Qty: s.Qty}, s.Qty >= c.Missing
 			}
 		}
-		out.ValueMinor += c.Value
+		if it.Currency == out.Currency {
+			out.ValueMinor += c.Value
+		}
 		out.Items = append(out.Items, x)
 	}
 	return out, nil

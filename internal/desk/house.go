@@ -117,7 +117,7 @@ type SettingsView struct {
 // Settings returns the rules of the house.
 func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 	r := d.store.Read(ctx)
-	out := SettingsView{Houses: []HouseView{}, Services: []ServiceView{}, Zones: []ZoneView{}, Currency: "GBP"}
+	out := SettingsView{Houses: []HouseView{}, Services: []ServiceView{}, Zones: []ZoneView{}, Currency: firmCurrency}
 	houses, err := r.Warehouses()
 	if err != nil {
 		return out, err
@@ -321,12 +321,15 @@ func (d *Desk) SetQuoteLimit(ctx context.Context, call Call, ask LimitAsk) (Outc
 		if ask.Minor < 0 {
 			return Invalid("The limit cannot be negative.")
 		}
-		w.sentence("Quotes above %s need a manager's approval from now on.", moneyWords(ask.Minor, "GBP"))
+		w.sentence("Quotes above %s need a manager's approval from now on.", moneyWords(ask.Minor, firmCurrency))
 		return w.tx.PutSetting("quote_limit_minor", strconv.FormatInt(ask.Minor, 10))
 	})
 }
 
 // moneyWords is an amount as a person reads it: 1,234.50 GBP.
+// firmCurrency is the currency of the firm. Totals over orders are in it, and of orders in it.
+const firmCurrency = store.FirmCurrency
+
 func moneyWords(minor int64, currency string) string {
 	s := strconv.FormatInt(minor/100, 10)
 	for i := len(s) - 3; i > 0; i -= 3 {

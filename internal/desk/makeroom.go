@@ -41,7 +41,8 @@ type StandingView struct {
 	Code       string `json:"code"`
 	Name       string `json:"name"`
 	Tier       int    `json:"tier"`
-	ValueMinor int64  `json:"value_minor" doc:"Of the orders of the last 12 months"`
+	ValueMinor int64  `json:"value_minor" doc:"Of the orders of the last 12 months in that currency"`
+	Currency   string `json:"currency"`
 	TrendBP    *int64 `json:"trend_bp,omitempty" doc:"By how much the last 6 months exceed the 6 before, in hundredths of a percent; absent if there was nothing before"`
 	Rank       int64  `json:"rank" doc:"By value, 1 is the first"`
 	Of         int64  `json:"of" doc:"Customers"`
@@ -115,7 +116,7 @@ func (d *Desk) Standing(ctx context.Context, code string) (StandingView, error) 
 }
 
 func standingView(s store.Standing) StandingView {
-	v := StandingView{Code: s.Code, Name: s.Name, Tier: s.Tier, ValueMinor: s.Value, Rank: s.Rank, Of: s.Customers, Sent: s.Sent, InTime: s.SentInTime, LateLines: s.LateLines}
+	v := StandingView{Code: s.Code, Name: s.Name, Tier: s.Tier, ValueMinor: s.Value, Currency: firmCurrency, Rank: s.Rank, Of: s.Customers, Sent: s.Sent, InTime: s.SentInTime, LateLines: s.LateLines}
 	if s.Before > 0 {
 		bp := (s.Recent - s.Before) * 10_000 / s.Before
 		v.TrendBP = &bp

@@ -67,7 +67,9 @@ type OrdersAsk struct {
 type OrdersPage struct {
 	Orders     []OrderRow `json:"orders"`
 	Total      int64      `json:"total"`
-	ValueMinor int64      `json:"value_minor" doc:"Value of all orders that were found"`
+	ValueMinor int64      `json:"value_minor" doc:"Value of all orders that were found in that currency"`
+	Currency   string     `json:"currency"`
+	Others     int64      `json:"others" doc:"How many of them are in other currencies, which the value leaves out"`
 	Page       int        `json:"page"`
 	Pages      int        `json:"pages"`
 	Channels   []string   `json:"channels"`
@@ -84,7 +86,7 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 		Words: strings.Fields(ask.Query), Station: ask.Station, State: ask.State, Channel: ask.Channel, Customer: ask.Customer,
 		Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Limit: PageSize, Offset: (page - 1) * PageSize,
 	}
-	heads, total, value, err := r.Orders(q)
+	heads, sum, err := r.Orders(q)
 	if err != nil {
 		return OrdersPage{}, err
 	}
@@ -104,7 +106,7 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 	if err != nil {
 		return OrdersPage{}, err
 	}
-	out := OrdersPage{Orders: make([]OrderRow, len(heads)), Total: total, ValueMinor: value, Page: page, Pages: pages(total), Channels: channels}
+	out := OrdersPage{Orders: make([]OrderRow, len(heads)), Total: sum.N, ValueMinor: sum.Value, Currency: firmCurrency, Others: sum.Others, Page: page, Pages: pages(sum.N), Channels: channels}
 	for i, h := range heads {
 		out.Orders[i] = d.orderRow(h, byOrder[h.ID])
 	}

@@ -438,9 +438,17 @@ func (t *Tx) Staged(key, kind string, each func([]StagedRow) error) error {
 	}
 }
 
-// StagedNamed returns the rows of a kind that are about something, in the order of the file.
+// StagedNamed returns the rows of items or of customers that are about something, in the order of the file. The kind stands in
+// the query itself, or the index for these two could not be used.
 func (r *Reader) StagedNamed(key, kind string, about Texts) ([]StagedRow, error) {
-	return all[StagedRow](r, `SELECT a, b, n, v FROM import_row WHERE import = ?::uuid AND kind = ? AND a = ANY(?) ORDER BY a, n`, key, kind, about)
+	query, known := map[string]string{
+		"items":     `SELECT a, b, n, v FROM import_row WHERE import = ?::uuid AND kind = 'items' AND a = ANY(?) ORDER BY a, n`,
+		"customers": `SELECT a, b, n, v FROM import_row WHERE import = ?::uuid AND kind = 'customers' AND a = ANY(?) ORDER BY a, n`,
+	}[kind]
+	if !known {
+		return nil, fmt.Errorf("rows of %s are not found by what they are about", kind)
+	}
+	return all[StagedRow](r, query, key, about)
 }
 
 // StagedItems returns the keys of the items of which an import counts the stock, or expects receipts.

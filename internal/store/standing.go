@@ -23,7 +23,7 @@ func (r *Reader) StandingOf(code, today, zone string) (Standing, bool, error) {
 			SELECT o.customer_id, shown(sum(n.value_minor)) AS value,
 				shown(sum(n.value_minor) FILTER (WHERE o.entered_at >= CAST(@today AS date) - interval '6 months')) AS recent,
 				shown(sum(n.value_minor) FILTER (WHERE o.entered_at < CAST(@today AS date) - interval '6 months')) AS before
-			FROM sales_order o JOIN order_count n ON n.order_id = o.id WHERE o.entered_at >= CAST(@today AS date) - interval '12 months' GROUP BY o.customer_id)
+			FROM sales_order o JOIN order_count n ON n.order_id = o.id WHERE o.currency = '`+FirmCurrency+`' AND o.entered_at >= CAST(@today AS date) - interval '12 months' GROUP BY o.customer_id)
 		SELECT c.code, c.name, c.tier, c.email, coalesce(w.value, 0) AS value, coalesce(w.recent, 0) AS recent, coalesce(w.before, 0) AS before,
 			1 + (SELECT count(*) FROM worth x WHERE x.value > coalesce(w.value, 0)) AS rank, (SELECT count(*) FROM customer) AS customers,
 			coalesce(s.sent, 0) AS sent, coalesce(s.in_time, 0) AS sent_in_time,

@@ -112,13 +112,21 @@ func likeEscape(s string) string {
 	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
 }
 
-// Orders returns a page of orders, how many there are in all, and their value.
-func (r *Reader) Orders(q OrderQuery) (page []OrderHead, total int64, value int64, err error) {
+// FirmCurrency is the currency of the firm. Totals over orders are of those that are in it.
+const FirmCurrency = "GBP"
+
+const inFirmCurrency = " FILTER (WHERE o.currency = '" + FirmCurrency + "')"
+
+// OrderSum is how many orders were found, what those in the firm's currency are worth, and how many are in others.
+type OrderSum struct{ N, Value, Others int64 }
+
+// Orders returns a page of orders, and what all of them come to.
+func (r *Reader) Orders(q OrderQuery) (page []OrderHead, sum OrderSum, err error) {
 	where, args := q.where()
-	sum, _, err := one[struct{ N, Value int64 }](r, `SELECT count(*) AS n, shown(sum(n.value_minor)) AS value
+	sum, _, err = one[OrderSum](r, `SELECT count(*) AS n, shown(sum(n.value_minor)`+inFirmCurrency+`) AS value, count(*) - count(*)`+inFirmCurrency+` AS others
 		FROM sales_order o JOIN order_count n ON n.order_id = o.id JOIN customer c ON c.id = o.customer_id WHERE `+where, args)
 	if err != nil {
-		return nil, 0, 0, err
+		return nil, sum, err
 	}
 	by, ok := orderSorts[q.Sort]
 	if !ok {
@@ -129,7 +137,7 @@ func (r *Reader) Orders(q OrderQuery) (page []OrderHead, total int64, value int6
 		dir = " DESC"
 	}
 	page, err = all[OrderHead](r, fmt.Sprintf(`%s WHERE %s ORDER BY %s%s, o.number LIMIT %d OFFSET %d`, orderHead, where, by, dir, q.Limit, q.Offset), args)
-	return page, sum.N, sum.Value, err
+	return page, sum, err
 }
 
 // Channels lists the channels through which orders came.
@@ -510,7 +518,7 @@ type CustomerHead struct {
 const customerHead = `
 	SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email,
 		count(o.id) AS orders, count(o.id) FILTER (WHERE n.delivered + n.dropped < n.ordered) AS open_orders,
-		shown(sum(n.value_minor)) AS value_minor,
+		shown(sum(n.value_minor)` + inFirmCurrency + `) AS value_minor,
 		shown(sum(n.ordered)) AS ordered, shown(sum(n.open)) AS open, shown(sum(n.allocated)) AS allocated,
 		shown(sum(n.released)) AS released, shown(sum(n.picked)) AS picked, shown(sum(n.packed)) AS packed,
 		shown(sum(n.shipped)) AS shipped, shown(sum(n.delivered)) AS delivered, shown(sum(n.dropped)) AS dropped, shown(sum(n.promised)) AS promised

@@ -1689,7 +1689,7 @@ export interface components {
              * Format: int64
              * @description Of all of it, at the item's cost
              */
-            cost_minor: number;
+            cost_minor?: number;
             currency: string;
             /** Format: date */
             due?: string;
@@ -2060,6 +2060,7 @@ export interface components {
             whole: number;
         };
         ContestRow: {
+            currency: string;
             /** @description That arrival covers all that is missing */
             enough: boolean;
             /** Format: int64 */
@@ -2150,18 +2151,20 @@ export interface components {
             warehouse: string;
         };
         ContestedPage: {
+            currency: string;
             items: components["schemas"]["ContestRow"][];
             /** @description The policy that says who goes short */
             policy: string;
             /**
              * Format: int64
-             * @description Worth of all that is missing
+             * @description Worth of all that is missing of what is sold in that currency
              */
             value_minor: number;
         };
         CustomerPage: {
             at: components["schemas"]["StationCounts"];
             code: string;
+            currency: string;
             email: string;
             name: string;
             /** Format: int64 */
@@ -2174,13 +2177,17 @@ export interface components {
             terms: string;
             /** Format: int64 */
             tier: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Of its orders in that currency
+             */
             value_minor: number;
             warehouse: string;
         };
         CustomerRow: {
             at: components["schemas"]["StationCounts"];
             code: string;
+            currency: string;
             email: string;
             name: string;
             /** Format: int64 */
@@ -2192,7 +2199,10 @@ export interface components {
             terms: string;
             /** Format: int64 */
             tier: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Of its orders in that currency
+             */
             value_minor: number;
             warehouse: string;
         };
@@ -2774,7 +2784,7 @@ export interface components {
             buying: components["schemas"]["BuyView"][];
             cells: components["schemas"]["CellView"][];
             /** Format: int64 */
-            cost_minor: number;
+            cost_minor?: number;
             currency: string;
             inbound: components["schemas"]["InboundView"][];
             /** @description Substitutes that are free, those at its first warehouse first */
@@ -2887,7 +2897,7 @@ export interface components {
             at: components["schemas"]["StationCounts"];
             can: components["schemas"]["Can"][];
             /** Format: int64 */
-            cost_minor: number;
+            cost_minor?: number;
             customer: string;
             data_fault?: string;
             /**
@@ -3108,7 +3118,13 @@ export interface components {
         };
         OrdersPage: {
             channels: string[];
+            currency: string;
             orders: components["schemas"]["OrderRow"][];
+            /**
+             * Format: int64
+             * @description How many of them are in other currencies, which the value leaves out
+             */
+            others: number;
             /** Format: int64 */
             page: number;
             /** Format: int64 */
@@ -3117,7 +3133,7 @@ export interface components {
             total: number;
             /**
              * Format: int64
-             * @description Value of all orders that were found
+             * @description Value of all orders that were found in that currency
              */
             value_minor: number;
         };
@@ -3718,7 +3734,7 @@ export interface components {
             at: components["schemas"]["StationCounts"];
             can: components["schemas"]["Can"][];
             /** Format: int64 */
-            cost_minor: number;
+            cost_minor?: number;
             customer: string;
             data_fault?: string;
             /**
@@ -4238,6 +4254,7 @@ export interface components {
         };
         StandingView: {
             code: string;
+            currency: string;
             /**
              * Format: int64
              * @description Of these, on or before their ship-by day
@@ -4273,7 +4290,7 @@ export interface components {
             trend_bp?: number;
             /**
              * Format: int64
-             * @description Of the orders of the last 12 months
+             * @description Of the orders of the last 12 months in that currency
              */
             value_minor: number;
         };

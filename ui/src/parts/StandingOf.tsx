@@ -36,7 +36,7 @@ export function StandingFacts({ s }: { s: Schemas['StandingView'] }) {
     <Facts
       rows={[
         ['Tier', String(s.tier)],
-        ['Orders, 12 months', showMoney(s.value_minor, 'GBP')],
+        ['Orders, 12 months', showMoney(s.value_minor, s.currency)],
         ['Last 6 against 6 before', trend],
         ['Rank by value', `${showNum(s.rank)} of ${showNum(s.of)}`],
         ['Lines sent in time', `${showNum(s.in_time)} of ${showNum(s.sent)}`],

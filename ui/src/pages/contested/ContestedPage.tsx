@@ -40,7 +40,7 @@ export function ContestedPage() {
           <h1 className="text-[18px]">Contested</h1>
           {list.data && (
             <p className="mb-2 text-mute">
-              {plural(rows.length, 'item')} · {showMoney(list.data.value_minor, 'GBP')} short
+              {plural(rows.length, 'item')} · {showMoney(list.data.value_minor, list.data.currency)} short
             </p>
           )}
           <Find label="Item, warehouse…" />
@@ -87,7 +87,7 @@ function Item({ r, on, open }: { r: Row; on: boolean; open: () => void }) {
         <span>
           {r.sku} <span className="font-normal text-mute">{r.warehouse}</span>
         </span>
-        <span>{showMoney(r.value_minor, 'GBP')}</span>
+        <span>{showMoney(r.value_minor, r.currency)}</span>
       </span>
       <span className="block truncate text-mute">{r.item}</span>
       <span className="flex justify-between">

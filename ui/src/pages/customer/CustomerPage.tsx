@@ -51,7 +51,7 @@ export function CustomerPage() {
                   rows={[
                     ['Orders', c.orders],
                     ['Unfinished', c.open_orders],
-                    ['Value of all orders', showMoney(c.value_minor, 'GBP')],
+                    ['Value of all orders', showMoney(c.value_minor, c.currency)],
                     ['Warehouse', c.warehouse],
                     ['Service', c.service],
                     ['Terms', c.terms],

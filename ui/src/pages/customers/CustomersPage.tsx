@@ -68,7 +68,7 @@ export function CustomersPage() {
                       <td>{c.warehouse}</td>
                       <td className="num">{showNum(c.orders)}</td>
                       <td className="num">{c.open_orders > 0 ? showNum(c.open_orders) : ''}</td>
-                      <td className="num">{showMoney(c.value_minor, 'GBP')}</td>
+                      <td className="num">{showMoney(c.value_minor, c.currency)}</td>
                       <td>
                         <JourneyBar at={c.at} width={160} of={c.name} />
                       </td>

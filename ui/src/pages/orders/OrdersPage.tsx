@@ -53,7 +53,10 @@ export function OrdersPage() {
     >
       <PageHead
         title="Orders"
-        sub={orders.data && `${plural(orders.data.total, 'order')} · ${showMoney(orders.data.value_minor, 'GBP')}`}
+        sub={
+          orders.data &&
+          `${plural(orders.data.total, 'order')} · ${showMoney(orders.data.value_minor, orders.data.currency)}${orders.data.others > 0 ? `, ${plural(orders.data.others, 'order')} in other currencies left out` : ''}`
+        }
       >
         <Choice
           name="state"
