@@ -19,13 +19,14 @@ type count struct {
 // comparing is one look at the rows of an import: at some thousands at a time, those that have to do with each other together. It finds what they
 // would change, and the faults that only the database can show; or, if it writes, it also does it.
 type comparing struct {
-	d       *Desk
-	tx      *store.Tx
-	key     string // of the staged rows
-	found   exchange.Found
-	writing *work // nil: nothing is written
-	step    func(int)
-	done    int
+	d          *Desk
+	tx         *store.Tx
+	key        string // of the staged rows
+	found      exchange.Found
+	writing    *work // nil: nothing is written
+	estimateAt int   // after so many lines the database is to estimate anew how many there are
+	step       func(int)
+	done       int
 
 	files  []FileReport
 	breaks []StockBreak

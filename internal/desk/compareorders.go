@@ -120,7 +120,12 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 	if err := c.tx.PutLines(lines, c.writing.command, func(int) {}); err != nil {
 		return err
 	}
-	c.lines += len(lines)
+	if c.lines += len(lines); c.lines >= c.estimateAt {
+		if err := c.tx.EstimateOrders(); err != nil {
+			return err
+		}
+		c.estimateAt = 2 * c.lines
+	}
 	for _, l := range lines {
 		c.units += l.Qty
 	}

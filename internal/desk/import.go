@@ -245,7 +245,7 @@ func (w *work) importRows(staged string, found exchange.Found, p *progress, told
 		}
 	}
 	p.begin("Writing", found.All())
-	writing := &comparing{d: w.desk, tx: w.tx, key: staged, found: found, step: p.at, writing: w}
+	writing := &comparing{d: w.desk, tx: w.tx, key: staged, found: found, step: p.at, writing: w, estimateAt: 20_000}
 	if err := writing.compare(); err != nil {
 		return now, err
 	}
