@@ -4,7 +4,7 @@ import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useSigned } from '../../app/session';
 import { PageHead } from '../../parts/bits';
-import { showTime } from '../../parts/format';
+import { plural, showTime } from '../../parts/format';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 
@@ -29,7 +29,7 @@ export function PeoplePage() {
           return (
             <div className="grid grid-cols-[minmax(0,1fr)_440px] gap-8">
               <div>
-                <table className="rows w-full">
+                <table className="grid-table">
                   <thead>
                     <tr>
                       <th>Name</th>
@@ -41,7 +41,7 @@ export function PeoplePage() {
                   </thead>
                   <tbody>
                     {all.map((p) => (
-                      <tr key={p.login} aria-selected={p.login === person?.login} onClick={() => setChosen(p.login)}>
+                      <tr key={p.login} data-row data-focus={p.login === person?.login} onClick={() => setChosen(p.login)}>
                         <td>
                           <button className="ref" onClick={() => setChosen(p.login)}>
                             {p.name}
@@ -58,11 +58,13 @@ export function PeoplePage() {
                               'without a password'
                             )
                           ) : (
-                            <span className="late">no longer</span>
+                            <span className="late">deactivated</span>
                           )}
                         </td>
                         <td>
-                          {p.sessions[0] ? `${p.sessions.length} × · last seen ${showTime(p.sessions[0].seen)}` : 'nowhere'}
+                          {p.sessions[0]
+                            ? `in ${plural(p.sessions.length, 'place')}, last seen ${showTime(p.sessions[0].seen)}`
+                            : 'nowhere'}
                         </td>
                       </tr>
                     ))}
@@ -174,7 +176,7 @@ function Who({ p }: { p: Person }) {
           disabled={save.busy}
           onClick={() => save.run({ ask: { login: p.login, name: p.name, role: p.role, active: !p.active } })}
         >
-          {p.active ? 'End sign-in' : 'Allow sign-in'}
+          {p.active ? 'Deactivate' : 'Reactivate'}
         </button>
       </div>
     </section>

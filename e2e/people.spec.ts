@@ -1,0 +1,82 @@
+import { expect, test } from "@playwright/test";
+import { importFiles, nothingSerious, signIn, toast, watch } from "./help";
+
+test("a manager adds somebody, gives them another role and puts them out; what they had open ends", async ({
+  browser,
+}) => {
+  const max = await signIn(browser, "manager");
+  await max.goto("/people");
+  const form = max.getByRole("form", { name: "New person" });
+  await form.getByLabel("Name").fill("Nora Quay");
+  await form.getByLabel("Login").fill("nora");
+  await form.getByLabel("Password").fill("password");
+  await form.getByRole("button", { name: "Add person" }).click();
+  await expect(toast(max, /among the first that anybody tries/)).toBeVisible();
+  await form.getByLabel("Password").fill("a kiln in the rain");
+  await form.getByRole("button", { name: "Add person" }).click();
+  await expect(toast(max, /Nora Quay may sign in as floor/)).toBeVisible();
+  await nothingSerious(max);
+
+  const context = await browser.newContext();
+  const nora = await context.newPage();
+  watch(nora, "|401");
+  await nora.goto("/");
+  const answer = await nora.request.post("/api/sign-in", {
+    data: { login: "nora", password: "a kiln in the rain" },
+    headers: { Origin: new URL(nora.url()).origin },
+  });
+  expect(answer.status()).toBe(200);
+  await nora.goto("/floor");
+  await expect(
+    nora.getByRole("navigation", { name: "Stations" }),
+  ).toBeVisible();
+
+  const row = max.getByRole("row", { name: /Nora Quay/ });
+  await row.getByRole("button", { name: "Nora Quay" }).click();
+  const her = max.getByRole("region", { name: "Nora Quay" });
+  await her.getByLabel("Role").selectOption("sales");
+  await her.getByRole("button", { name: "Save" }).click();
+  await expect(row).toContainText("sales");
+  await her.getByRole("button", { name: "Deactivate" }).click();
+  await expect(row).toContainText("deactivated");
+  expect((await nora.request.get("/api/orders")).status()).toBe(401);
+});
+
+test("a command whose answer is lost is done once, and the screen shows what became of it", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator", "|503");
+  await importFiles(ana, {
+    "items.csv": "sku,name,price,cost\nZL-1,A lost thing,2.00,1.00\n",
+    "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZL-1,A-1-1,30\n",
+    "orders.csv":
+      "order,customer,wanted,line,sku,warehouse,qty\nSO-9400,WEB,2099-03-01,1,ZL-1,HL,20\n",
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+
+  // The server does it, and its answer does not come: the outcome is not known.
+  const keys: string[] = [];
+  await ana.route("**/api/allocate", async (route) => {
+    keys.push(route.request().headers()["idempotency-key"] ?? "");
+    if (keys.length > 1) return route.continue();
+    await route.fetch();
+    return route.fulfill({
+      status: 503,
+      contentType: "application/problem+json",
+      body: JSON.stringify({
+        type: "urn:journeyman:outcome-unknown",
+        status: 503,
+        title: "Service Unavailable",
+        detail: "It is not known whether this was done.",
+      }),
+    });
+  });
+  await ana.goto("/orders/SO-9400");
+  await ana.getByLabel("Units to allocate").fill("12");
+  await ana.keyboard.press("Enter");
+  await expect(
+    ana.getByRole("img", { name: "Line 1: open 8, allocated 12" }),
+  ).toBeVisible();
+  expect(new Set(keys).size).toBe(1);
+});
