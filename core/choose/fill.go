@@ -19,9 +19,6 @@ type filling struct {
 	unit  int64     // every sum of packs is a multiple of it
 }
 
-// exact says whether what the parts are worth is known, in every room; else packs are filled in one after another, and the bound is of single units.
-func (f *filling) exact() bool { return len(f.parts) == 0 || f.table != nil || f.stair != nil }
-
 // tabled says whether what the parts are worth in the room is counted exactly.
 func tabled(room int64, parts []Part) bool {
 	return len(parts) > 0 && room <= mostTable && room*int64(len(parts)) <= 4_000_000
@@ -166,22 +163,6 @@ func (f *filling) fits(x int, room int64) int64 {
 		return p.Qty
 	}
 	return room / max(1, p.Pack) * max(1, p.Pack)
-}
-
-// most is what the parts are worth at most: the same as worth if that is exact, else as if they could be had by the
-// unit of their packs.
-func (f *filling) most(room int64) int64 {
-	if f.exact() {
-		return f.worth(room)
-	}
-	room -= room % f.unit
-	sum := int64(0)
-	for _, x := range f.order {
-		q := min(room, f.parts[x].Qty)
-		room -= q
-		sum += q * f.parts[x].Each
-	}
-	return sum
 }
 
 // mosts is [filling.most] of each of so many rooms, one unit apart and the first of them so large, none larger than the room.
