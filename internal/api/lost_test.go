@@ -3,6 +3,7 @@ package api_test
 import (
 	"context"
 	"encoding/json"
+	"io"
 	"net/http"
 	"strings"
 	"sync"
@@ -96,4 +97,82 @@ func TestADatabaseThatDoesNotAnswerIsToldOfSoon(t *testing.T) {
 		time.Sleep(100 * time.Millisecond)
 	}
 	t.Error("the database answers again, and the server does not")
+}
+
+// Commands that wait for somebody, and many repeats of one, leave connections for pages and for health.
+func TestPagesAndHealthDoNotWaitForCommandsThatDo(t *testing.T) {
+	t.Parallel()
+	b := besiege(t, dbtest.Store(t)).filled(t)
+	ana := visit(t, b.Server, "ana")
+	conn := dbtest.Owner(t, b.store)
+	ctx := context.Background()
+	tx, err := conn.Begin(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := tx.Exec(ctx, `SELECT 1 FROM stock_cell FOR UPDATE`); err != nil {
+		t.Fatal(err)
+	}
+	key, body := uuid.NewString(), `{"ask":{"orders":[{"number":"SO-1001","seen":0}]}}`
+	var wg sync.WaitGroup
+	for i := range 48 {
+		k := key
+		if i%3 == 0 {
+			k = uuid.NewString()
+		}
+		wg.Go(func() {
+			if code, said := ana.send("POST", "/api/allocate", k, body); code != 200 && code != 409 && code != 503 {
+				t.Error(code, said)
+			}
+		})
+	}
+	dbtest.AwaitLock(t, b.store)
+	for _, path := range []string{"/readyz", "/api/orders", "/api/strip", "/api/me", "/readyz"} {
+		if code, said := ana.get(path); code != 200 {
+			t.Errorf("%s while commands wait: %d %s", path, code, said)
+		}
+	}
+	if err := tx.Rollback(ctx); err != nil {
+		t.Fatal(err)
+	}
+	wg.Wait()
+	sound(t, b.store)
+}
+
+func (p *person) get(path string) (int, string) {
+	p.t.Helper()
+	res, err := p.c.Get(p.url + path)
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	defer func() { _ = res.Body.Close() }()
+	text, _ := io.ReadAll(res.Body)
+	return res.StatusCode, string(text)
+}
+
+// Who signed in, who was refused and whose role was changed is in the log, with login and address; passwords are not.
+func TestTheLogTellsWhoSignedInAndWhoWasRefused(t *testing.T) {
+	t.Parallel()
+	b := besiege(t, dbtest.Store(t)).filled(t)
+	nobody := visit(t, b.Server, "")
+	nobody.send("POST", "/api/sign-in", "", `{"login":"tom","password":"my guess at it"}`)
+	nobody.send("POST", "/api/sign-in", "", `{"login":"tom","password":"correct horse"}`)
+	if code, said := visit(t, b.Server, "flo").send("POST", "/api/allocate", uuid.NewString(), `{"ask":{"orders":[{"number":"SO-1001","seen":0}]}}`); code != 403 {
+		t.Error(code, said)
+	}
+	does(t, visit(t, b.Server, "max"), "/api/set-person", map[string]any{"login": "tom", "name": "Tom", "role": "floor", "active": true}, "")
+	b.log.mu.Lock()
+	text := b.log.text.String()
+	b.log.mu.Unlock()
+	for _, want := range []string{
+		`msg="sign-in refused" login=tom address=127.0.0.1`, `msg="signed in" login=tom address=127.0.0.1`, `msg=refused login=flo address=127.0.0.1`,
+		`msg="person changed" login=tom role=floor`,
+	} {
+		if !strings.Contains(text, want) {
+			t.Errorf("the log does not say %s", want)
+		}
+	}
+	if strings.Contains(text, "my guess") || strings.Contains(text, "correct horse") {
+		t.Error("the log tells a password")
+	}
 }
