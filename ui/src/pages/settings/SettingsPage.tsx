@@ -88,18 +88,20 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
           />
           <span className="text-mute">working days</span>
         </label>
-        <label className="flex items-center gap-1.5">
-          <span className="text-mute">time zone</span>
-          <input
-            className="field w-40"
-            list="zones"
-            maxLength={60}
-            placeholder="the firm’s"
-            disabled={!mine}
-            value={zone}
-            onChange={(e) => setZone(e.target.value)}
-          />
-        </label>
+        {(mine || h.timezone) && (
+          <label className="flex items-center gap-1.5">
+            <span className="text-mute">time zone</span>
+            <input
+              className="field w-40"
+              list="zones"
+              maxLength={60}
+              placeholder="the firm’s"
+              disabled={!mine}
+              value={zone}
+              onChange={(e) => setZone(e.target.value)}
+            />
+          </label>
+        )}
         {mine && (
           <button
             className="act"
