@@ -88,6 +88,7 @@ func besiege(t *testing.T, s *store.Store, hosts ...string) *besieged {
 	return b
 }
 
+// filled imports the examples, with days that are still to come.
 func (b *besieged) filled(t *testing.T) *besieged {
 	t.Helper()
 	ana, files := visit(t, b.Server, "ana"), map[string]string{}
@@ -361,7 +362,7 @@ func TestAttackWithBodiesOfAllKinds(t *testing.T) {
 						try(op, fmt.Sprintf("%s = %.40s", at, v), text)
 						var back any
 						_ = json.Unmarshal([]byte(was), &back)
-						set(at2(back, doc, at))
+						set(placed(back, at))
 					}
 				})
 			}
@@ -377,8 +378,8 @@ func TestAttackWithBodiesOfAllKinds(t *testing.T) {
 	sound(t, b.store)
 }
 
-// at2 finds what was at a place before it was overwritten.
-func at2(was, _ any, at string) any {
+// placed is what stands at a place of a document.
+func placed(was any, at string) any {
 	for _, k := range strings.FieldsFunc(strings.ReplaceAll(at, "[]", ".[]"), func(r rune) bool { return r == '.' }) {
 		switch x := was.(type) {
 		case map[string]any:

@@ -3,36 +3,19 @@ package api_test
 import (
 	"encoding/json"
 	"net/url"
-	"os"
 	"strings"
 	"testing"
 
 	"github.com/google/uuid"
 
+	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 )
 
-// with the example files imported.
+// stocked is two people at a server with the example files imported.
 func stocked(t *testing.T) (sales, floor *person) {
 	t.Helper()
-	srv := start(t)
-	ana := visit(t, srv, "ana")
-	files := map[string]string{}
-	for _, n := range []string{"items", "stock", "customers", "inbound", "orders"} {
-		b, err := os.ReadFile("../../examples/" + n + ".csv")
-		if err != nil {
-			t.Fatal(err)
-		}
-		// The examples' days lie in the past by now.
-		files[n+".csv"] = strings.NewReplacer("2027-03-", "2099-03-", "2027-02-", "2026-02-").Replace(string(b))
-	}
-	key := uuid.NewString()
-	if code, body := ana.files(key, files); code != 200 {
-		t.Fatal(code, body)
-	}
-	if code, body := ana.send("POST", "/api/imports/apply", uuid.NewString(), `{"ask":{"import":"`+key+`"}}`); code != 200 {
-		t.Fatal(code, body)
-	}
+	srv := besiege(t, dbtest.Store(t)).filled(t).Server
 	return visit(t, srv, "tom"), visit(t, srv, "flo")
 }
 
