@@ -1,5 +1,5 @@
 import { expect, test, type Page } from "@playwright/test";
-import { importFiles, inDays, nothingSerious, signIn, toast } from "./help";
+import { field, importFiles, inDays, nothingSerious, signIn, toast } from "./help";
 
 const row = (page: Page, n: number) =>
   page.getByRole("table", { name: "Lines" }).locator("tbody tr").nth(n);
@@ -35,7 +35,7 @@ test("an order of five lines is entered without the mouse, the answer beside eac
   await expect(tom.getByLabel("Customer", { exact: true })).toBeFocused();
   await tom.keyboard.type("customer qa");
   await tom.keyboard.press("Enter");
-  await expect(tom.getByLabel("Item, line 1")).toBeFocused();
+  await expect(field(tom, "Item, line 1")).toBeFocused();
   await expect(tom.getByText("10 % discount")).toBeVisible();
   await expect(tom.getByLabel("Ship-to")).toHaveValue("MAIN");
 
@@ -51,7 +51,7 @@ test("an order of five lines is entered without the mouse, the answer beside eac
     await tom.keyboard.press("Enter");
     await tom.keyboard.type(qty);
     await tom.keyboard.press("Enter");
-    await expect(tom.getByLabel("Item, line 1")).toHaveValue(/QA-1/);
+    await expect(field(tom, "Item, line 1")).toHaveValue(/QA-1/);
   }
   await expect(row(tom, 0)).toContainText("1,080.00"); // 120 at 10.00 less 10 %
   await expect(row(tom, 0)).not.toContainText("late");
@@ -80,7 +80,7 @@ test("an order of five lines is entered without the mouse, the answer beside eac
   ).toBeChecked();
   await expect(row(tom, 1)).not.toContainText("in time");
   // The gift goes away again; the price of the packs is another.
-  await tom.getByLabel("Quantity, line 5").focus();
+  await field(tom, "Quantity, line 5").focus();
   await tom.keyboard.press("Control+Delete");
   await expect(row(tom, 4)).not.toContainText("QA-6");
   await tom.getByLabel("Price, line 4").focus();
@@ -104,6 +104,56 @@ test("an order of five lines is entered without the mouse, the answer beside eac
   ).toBeVisible();
   // The colleague sees it without reloading.
   await expect(ana.getByRole("link", { name: /^SO-/ }).first()).toBeVisible();
+});
+
+test("typing goes on while what was typed is still being found, and nothing of it is lost", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  await stock(ana, "QS");
+  const tom = await signIn(browser, "sales", "|503");
+  let refuse = 3;
+  await tom.route(/api\/(search|find-items)/, async (route) => {
+    if (refuse-- > 0)
+      return route.fulfill({ status: 503, body: '{"detail":"Not now."}' });
+    // The answers come late, and not in the order of the questions.
+    await new Promise((r) => setTimeout(r, 300 + ((refuse * 7919) % 900)));
+    await route.continue().catch(() => {});
+  });
+  await tom.keyboard.press("n");
+  await expect(field(tom, "Customer")).toBeFocused();
+  const typed = [
+    ["customer qs"],
+    ["plenty qs", "120"],
+    ["few qs", "20"],
+    ["nothing like it", "7"],
+    ["qs packs", "12"],
+  ];
+  for (const word of typed.flat()) {
+    await tom.keyboard.type(word);
+    await tom.keyboard.press("Enter");
+  }
+  await expect(tom.getByText("10 % discount")).toBeVisible();
+  for (const [i, sku, qty] of [
+    [1, /^QS-1 · /, "120"],
+    [2, /^QS-2 · /, "20"],
+    [3, /^nothing like it$/, "7"],
+    [4, /^QS-5 · /, "12"],
+  ] as const) {
+    await expect(field(tom, `Item, line ${i}`)).toHaveValue(sku);
+    await expect(field(tom, `Quantity, line ${i}`)).toHaveValue(qty);
+  }
+  // What is not found is said, and nothing is entered without it.
+  const none = "No item has “nothing like it” in its number or name";
+  await expect(row(tom, 2)).toContainText(none);
+  const enter = tom.getByRole("button", { name: "Enter the order" });
+  await expect(tom.getByRole("region", { name: "Tray" })).toContainText(none);
+  await expect(enter).toBeDisabled();
+  await field(tom, "Item, line 3").fill("qs gift");
+  await tom.keyboard.press("Enter");
+  await expect(field(tom, "Item, line 3")).toHaveValue(/^QS-6 · /);
+  await expect(row(tom, 2)).not.toContainText(none);
+  await expect(enter).toBeEnabled();
 });
 
 test("what two people promise at once is refused to the second, who sees why and goes on", async ({
@@ -145,23 +195,23 @@ test("rows are pasted from a spreadsheet; what was begun is still there after a 
   const tom = await signIn(browser, "sales");
   await tom.goto("/entry?customer=QC");
   await expect(tom.getByText("tier 2")).toBeVisible();
-  await tom.getByLabel("Item, line 1").evaluate((field) => {
+  await field(tom, "Item, line 1").evaluate((field) => {
     const data = new DataTransfer();
     data.setData("text/plain", "Qty\tItem\n12\tQC-1\n3\tFew of QC\n1\tQX-9\n");
     field.dispatchEvent(
       new ClipboardEvent("paste", { clipboardData: data, bubbles: true }),
     );
   });
-  await expect(tom.getByLabel("Item, line 1")).toHaveValue(/QC-1 · Plenty/);
-  await expect(tom.getByLabel("Item, line 2")).toHaveValue(/QC-2 · Few/);
+  await expect(field(tom, "Item, line 1")).toHaveValue(/QC-1 · Plenty/);
+  await expect(field(tom, "Item, line 2")).toHaveValue(/QC-2 · Few/);
   await expect(row(tom, 2)).toContainText("There is no item QX-9");
   await expect(
     tom.getByRole("button", { name: /^Enter the order/ }),
   ).toBeDisabled();
   await tom.goto("/orders");
   await tom.getByRole("link", { name: /New order/ }).click();
-  await expect(tom.getByLabel("Item, line 2")).toHaveValue(/QC-2 · Few/);
-  await tom.getByLabel("Quantity, line 3").focus();
+  await expect(field(tom, "Item, line 2")).toHaveValue(/QC-2 · Few/);
+  await field(tom, "Quantity, line 3").focus();
   await tom.keyboard.press("Control+Delete");
   await expect(
     tom.getByRole("button", { name: /^Enter the order/ }),
@@ -223,10 +273,10 @@ test("a quote is approved by a manager and accepted in part; the rest can still 
   await expect(
     tom.getByRole("heading", { name: `Accept ${number}` }),
   ).toBeVisible();
-  await tom.getByLabel("Quantity, line 1").fill("301");
+  await field(tom, "Quantity, line 1").fill("301");
   await expect(row(tom, 0)).toContainText("300 are left to accept");
-  await tom.getByLabel("Quantity, line 1").fill("120");
-  await tom.getByLabel("Quantity, line 2").fill("0");
+  await field(tom, "Quantity, line 1").fill("120");
+  await field(tom, "Quantity, line 2").fill("0");
   await expect(tom.getByLabel("Price, line 1")).toBeDisabled();
   await expect(tom.getByRole("region", { name: "Tray" })).toContainText(
     "£1,080.00",
@@ -275,14 +325,14 @@ test("an order is changed: what is on a pick list stays, and the trail tells", a
   ).toBeVisible();
   await ana.keyboard.press("c");
   await expect(ana.getByRole("heading", { name: /^Change SO-/ })).toBeVisible();
-  await ana.getByLabel("Quantity, line 1").fill("20");
+  await field(ana, "Quantity, line 1").fill("20");
   await expect(row(ana, 0)).toContainText("30 are on a pick list");
   await expect(
     ana.getByRole("button", { name: /^Change the order/ }),
   ).toBeDisabled();
-  await ana.getByLabel("Quantity, line 1").fill("42");
+  await field(ana, "Quantity, line 1").fill("42");
   await expect(row(ana, 0)).toContainText("378.00");
-  await ana.getByLabel("Item, line 2").focus();
+  await field(ana, "Item, line 2").focus();
   await ana.keyboard.type("QE-4");
   await ana.keyboard.press("Enter");
   await ana.keyboard.type("2");

@@ -46,6 +46,10 @@ export async function importFiles(page: Page, files: Record<string, string>) {
   );
 }
 
+/** A field by its whole label: the list of what is found beneath a field is called after it. */
+export const field = (page: Page, label: string) =>
+  page.getByLabel(label, { exact: true });
+
 /** The toast that says what came of the last command. */
 export const toast = (page: Page, text: string | RegExp) =>
   page.locator("[role=status], [role=alert]").filter({ hasText: text }).last();

@@ -8,7 +8,7 @@ import { Failed } from '../parts/states';
 /** Nobody signed in: the sign-in page. Else the frame with the page. */
 export function Root() {
   const me = useMe();
-  if (me.error) {
+  if (me.data === undefined && me.error) {
     return (
       <div className="p-6">
         <Failed error={me.error} again={() => void me.refetch()} />

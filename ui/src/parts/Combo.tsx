@@ -28,6 +28,7 @@ export function Combo<T>({
   start,
   input,
   stay,
+  seek,
   otherKey,
   paste,
   disabled,
@@ -40,13 +41,14 @@ export function Combo<T>({
   findKey: string;
   idOf: (hit: T) => string;
   row: (hit: T) => ReactNode;
-  choose: (id: string, ahead: string) => void; // with what was typed ahead of the hits, line ends for Enter
+  choose: (id: string) => void;
+  seek?: (q: string) => void; // Enter came before the hits: the caller finds it while the typing goes on elsewhere
   placeholder?: string;
   className: string;
   width?: number;
   start?: boolean;
   input?: RefObject<HTMLInputElement | null>;
-  stay?: boolean; // keep the focus after a choice: the caller moves it, and takes what was typed ahead
+  stay?: boolean; // keep the focus after a choice: the caller moves it
   otherKey?: (e: KeyboardEvent) => void; // keys that mean nothing while nothing is being looked for
   paste?: (e: ClipboardEvent) => void;
   disabled?: boolean;
@@ -58,7 +60,7 @@ export function Combo<T>({
   const id = useId();
   const own = useRef<HTMLInputElement>(null);
   const ref = input ?? own;
-  const waits = useRef<string>(undefined); // Enter was pressed before the hits were there, and then this
+  const waits = useRef(false); // Enter was pressed before the hits were there
   const q = (typed ?? '').trim();
   const found = useQuery({
     queryKey: ['search', findKey, q],
@@ -69,18 +71,17 @@ export function Combo<T>({
   });
   const hits = q === '' ? [] : (found.data ?? []);
   const fresh = !found.isPlaceholderData && found.data !== undefined;
-  const pick = (number: string, ahead = '') => {
+  const pick = (number: string) => {
     setTyped(undefined);
-    choose(number, ahead);
+    choose(number);
     if (!stay) ref.current?.blur();
   };
   useEffect(() => {
-    const ahead = waits.current;
-    if (ahead === undefined || !fresh || q === '') return;
-    waits.current = undefined;
+    if (!waits.current || q === '' || (!fresh && !found.isError)) return;
+    waits.current = false;
     const [first] = hits;
     // Not within this effect: the caller renders at once, to take the cursor on.
-    if (first !== undefined) queueMicrotask(() => pick(idOf(first), ahead));
+    if (fresh && first !== undefined) queueMicrotask(() => pick(idOf(first)));
   });
   return (
     <span className={`relative ${width ? 'inline-block' : 'block'}`}>
@@ -108,23 +109,17 @@ export function Combo<T>({
         }}
         onPaste={paste}
         onChange={(e) => {
-          waits.current = undefined;
+          waits.current = false;
           setTyped(e.target.value);
           setAt(0);
         }}
         onBlur={() => {
-          if (q === '' && typed !== undefined) choose('', '');
-          waits.current = undefined;
+          if (q === '' && typed !== undefined) choose('');
+          waits.current = false;
           setTyped(undefined);
         }}
         onKeyDown={(e) => {
           const hit = hits[at];
-          if (waits.current !== undefined && stay && !e.ctrlKey && (e.key.length === 1 || e.key === 'Enter')) {
-            waits.current += e.key === 'Enter' ? '\n' : e.key;
-            e.preventDefault();
-            e.stopPropagation();
-            return;
-          }
           if (typed === undefined || q === '') {
             if (e.key === 'Escape' && !otherKey) ref.current?.blur();
             else otherKey?.(e);
@@ -132,9 +127,12 @@ export function Combo<T>({
           }
           if (e.key === 'ArrowDown') setAt((n) => Math.min(hits.length - 1, n + 1));
           else if (e.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
-          else if (e.key === 'Enter' && !e.ctrlKey && !fresh) waits.current = '';
-          else if (e.key === 'Tab' && !fresh) waits.current = '';
-          else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && hit !== undefined) pick(idOf(hit));
+          else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && !fresh && at === 0) {
+            if (seek) {
+              setTyped(undefined);
+              seek(q);
+            } else waits.current = true;
+          } else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && hit !== undefined) pick(idOf(hit));
           else if (e.key === 'Escape') setTyped(undefined);
           else return;
           if (e.key !== 'Tab' || stay) e.preventDefault();
@@ -164,6 +162,7 @@ export function Combo<T>({
               {row(h)}
             </li>
           ))}
+          {found.isError && <li className="late px-2 py-1">{found.error.message}</li>}
           {fresh && hits.length === 0 && <li className="px-2 py-1 text-mute">Nothing has “{q}” in its number or name.</li>}
         </ul>
       )}

@@ -2,6 +2,10 @@ import type { RefObject } from 'react';
 import { ask, client } from '../api/call';
 import { Combo } from './Combo';
 
+/** What of this kind has the text in its number or name. */
+export const findKind = (kind: 'item' | 'customer') => async (q: string) =>
+  (await ask(client.GET('/api/search', { params: { query: { q } } }))).filter((h) => h.kind === kind);
+
 /** A word of a sentence that is found by part of a number or name. */
 export function Finder({
   kind,
@@ -12,6 +16,7 @@ export function Finder({
   label: string;
   chosen: string;
   choose: (number: string) => void;
+  seek?: (q: string) => void;
   placeholder: string;
   width: number;
   start?: boolean;
@@ -24,7 +29,7 @@ export function Finder({
       input={input}
       className="word"
       findKey={kind}
-      find={async (q) => (await ask(client.GET('/api/search', { params: { query: { q } } }))).filter((h) => h.kind === kind)}
+      find={findKind(kind)}
       idOf={(h) => h.number}
       row={(h) => (
         <>

@@ -9,7 +9,7 @@ import { Fault, Key, PageHead } from '../../parts/bits';
 import { plural, showDay, showMoney } from '../../parts/format';
 import { useCommand } from '../../parts/useCommand';
 import { LineAside } from './Aside';
-import { asked, keepDraft, newLine, useAnswer, type Draft, type Line, type Typed, type View } from './draft';
+import { asked, isBlank, isFilled, keepDraft, newLine, useAnswer, type Draft, type Sought, type Typed, type View } from './draft';
 import { Grid } from './Grid';
 import { Head } from './Head';
 
@@ -44,15 +44,17 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
   const [expires, setExpires] = useState('');
   const draft = asked(head, lines);
   const { view, error, fresh } = useAnswer(draft);
-  const filled = lines.filter((l) => l.sku !== '' || l.qty > 0);
+  const filled = lines.filter(isFilled);
+  const [customer, setCustomer] = useState<Sought>({});
+  const soughts = [customer, ...lines].filter((s) => s.sought !== undefined);
   const at = filled.findIndex((l) => l.key === focus);
   const item = useRef<HTMLInputElement>(null);
 
-  const patch = (key: number, p: Partial<Line>) =>
+  const patch = (key: number, p: Partial<Typed>) =>
     setLines((was) => {
       const next = was.map((l) => (l.key === key ? { ...l, ...p } : l));
       const last = next[next.length - 1];
-      return last && (last.sku !== '' || last.qty > 0) && mode.kind !== 'accept' ? [...next, newLine()] : next;
+      return last && !isBlank(last) && mode.kind !== 'accept' ? [...next, newLine()] : next;
     });
 
   useEffect(() => {
@@ -76,11 +78,13 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
           number={number}
           draft={draft}
           view={view}
-          fresh={fresh}
+          fresh={fresh && soughts.every((s) => s.unfound)}
+          unfound={soughts.find((s) => s.unfound)?.unfound}
           why={why}
           expires={expires}
           clear={() => {
             setHead({});
+            setCustomer({});
             setLines([newLine()]);
           }}
         />
@@ -116,6 +120,8 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
         view={view}
         fixed={mode.kind === 'order' || mode.kind === 'accept'}
         start={mode.kind === 'new' && !head.customer}
+        sought={customer}
+        setSought={setCustomer}
         chose={() => item.current?.focus()}
       />
       <Grid
@@ -139,6 +145,7 @@ function Tray({
   draft,
   view,
   fresh,
+  unfound,
   why,
   expires,
   clear,
@@ -148,6 +155,7 @@ function Tray({
   draft: Draft;
   view?: View;
   fresh: boolean;
+  unfound?: string; // what was typed and cannot be found, as a sentence
   why: string;
   expires: string;
   clear: () => void;
@@ -173,7 +181,7 @@ function Tray({
 
   const missing = view?.missing[0];
   const verb = mode.kind === 'order' ? 'change an order' : mode.kind === 'quote' ? 'quote' : 'enter an order';
-  const not = !may(verb) ? 'Orders are entered by sales and coordinators' : missing?.sentence;
+  const not = !may(verb) ? 'Orders are entered by sales and coordinators' : (unfound ?? missing?.sentence);
   // What is saved is what was shown: the promises beside the lines go with it.
   const shown: Draft = { ...draft, lines: draft.lines?.map((l, i) => ({ ...l, shown: view?.lines[i]?.parts })) };
   const acts = {

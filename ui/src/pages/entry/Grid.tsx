@@ -5,19 +5,19 @@ import { useToasts } from '../../app/toasts';
 import { Fault } from '../../parts/bits';
 import { Combo } from '../../parts/Combo';
 import { showAmount, showDate, showDay, showNum } from '../../parts/format';
+import { useSought } from '../../parts/useSought';
 import { Cell } from './Cell';
-import { newLine, readDecimal, showDecimal, type Line, type LineView, type Typed, type View } from './draft';
+import { isBlank, isFilled, newLine, readDecimal, showDecimal, unfound, type LineView, type Typed, type View } from './draft';
 import type { Mode } from './Entry';
 
 type Hit = Schemas['ItemHit'];
 
 /** Takes the cursor to a field of the rows: at once, so that no key that follows is lost. */
-function jump(row: number, column: string, goOn = false) {
+function jump(row: number, column: string) {
   const field = () => document.querySelector<HTMLInputElement>(`[data-at="${row}-${column}"]`);
   const there = field();
   if (!there) return void setTimeout(() => field()?.focus(), 0);
   there.focus();
-  if (goOn) there.setSelectionRange(there.value.length, there.value.length); // behind what was typed ahead
 }
 
 /**
@@ -41,11 +41,11 @@ export function Grid({
   view?: View;
   focus: number;
   setFocus: (key: number) => void;
-  patch: (key: number, p: Partial<Line>) => void;
+  patch: (key: number, p: Partial<Typed>) => void;
   first: RefObject<HTMLInputElement | null>;
   start: boolean;
 }) {
-  const filled = lines.filter((l) => l.sku !== '' || l.qty > 0);
+  const filled = lines.filter(isFilled);
   const { tell } = useToasts();
   const remove = (i: number) => {
     const l = lines[i];
@@ -61,7 +61,7 @@ export function Grid({
         ...was.slice(0, i),
         ...got.map((g) => newLine({ sku: g.sku, qty: g.qty })),
         newLine(),
-        ...was.slice(i).filter((l) => l.sku !== ''),
+        ...was.slice(i).filter((l) => l.sku !== '' || l.sought !== undefined),
       ]);
       jump(i + got.length, 'item');
     } catch (e) {
@@ -143,14 +143,15 @@ function Row({
   wrong?: Schemas['DraftFault'];
   focused: boolean;
   focus: () => void;
-  patch: (p: Partial<Line>) => void;
+  patch: (p: Partial<Typed>) => void;
   keys: (column: string) => (e: KeyboardEvent) => void;
   paste: (text: string) => void;
   input?: RefObject<HTMLInputElement | null>;
   start: boolean;
 }) {
-  const blank = l.sku === '' && l.qty === 0;
+  const blank = isBlank(l);
   const fixed = l.line !== undefined || mode === 'accept';
+  const amiss = l.unfound ?? wrong?.sentence;
   return (
     <tr data-row data-focus={focused} onFocus={focus} onClick={focus}>
       <td className="read text-mute">{blank ? '' : (l.line ?? i + 1)}</td>
@@ -265,9 +266,9 @@ function Row({
           ))}
       </td>
       <td className="read truncate">
-        {wrong ? (
-          <span className="late" title={wrong.sentence}>
-            {wrong.sentence}
+        {amiss ? (
+          <span className="late" title={amiss}>
+            {amiss}
           </span>
         ) : (
           v && <There v={v} wanted={view?.wanted ?? ''} />
@@ -294,22 +295,32 @@ function ItemCell({
   v?: LineView;
   warehouse: string;
   wrong: boolean;
-  patch: (p: Partial<Line>) => void;
+  patch: (p: Partial<Typed>) => void;
   keys: (e: KeyboardEvent) => void;
   paste: (text: string) => void;
   input?: RefObject<HTMLInputElement | null>;
   start: boolean;
 }) {
+  const taken = (sku: string): Partial<Typed> => ({
+    ...(sku !== l.sku ? { sku, list_minor: undefined, discount_bp: undefined } : {}),
+    sought: undefined,
+    unfound: undefined,
+  });
+  const findKey = `items ${warehouse}`;
+  const find = (q: string) => ask(client.GET('/api/find-items', { params: { query: { q, warehouse } } }));
+  const silent = useSought(l.unfound ? undefined : l.sought, findKey, find, (hit) =>
+    patch(hit ? taken(hit.sku) : { unfound: unfound('item', l.sought ?? '') }),
+  );
   return (
-    <span className="block" data-wrong={wrong}>
+    <span className="block" data-wrong={wrong || l.unfound !== undefined}>
       <Combo<Hit>
         label={`Item, line ${i + 1}`}
         className="cell"
         at={`${i}-item`}
         placeholder={l.sku === '' ? 'Part of a number or name' : undefined}
-        chosen={v?.item ? `${l.sku} · ${v.item}` : l.sku}
-        findKey={`items ${warehouse}`}
-        find={(q) => ask(client.GET('/api/find-items', { params: { query: { q, warehouse } } }))}
+        chosen={l.sought ?? (v?.item ? `${l.sku} · ${v.item}` : l.sku)}
+        findKey={findKey}
+        find={find}
         idOf={(h) => h.sku}
         row={(h) => (
           <>
@@ -321,14 +332,13 @@ function ItemCell({
           </>
         )}
         listWidth={460}
-        choose={(sku, ahead) => {
-          const [typed = '', next] = ahead.split('\n');
-          const qty = /^\d{1,9}$/.test(typed) ? Number(typed) : undefined;
-          const fresh = sku !== l.sku ? { sku, list_minor: undefined, discount_bp: undefined } : {};
-          flushSync(() => patch({ ...fresh, ...(qty === undefined ? {} : { qty }) }));
-          if (!sku) return;
-          if (qty !== undefined && next !== undefined) jump(i + 1, 'item');
-          else jump(i, 'qty', qty !== undefined);
+        choose={(sku) => {
+          flushSync(() => patch(taken(sku)));
+          if (sku) jump(i, 'qty');
+        }}
+        seek={(q) => {
+          flushSync(() => patch({ ...taken(''), sought: q }));
+          jump(i, 'qty');
         }}
         stay
         otherKey={keys}
@@ -341,6 +351,7 @@ function ItemCell({
         input={input}
         start={start}
       />
+      {silent && <span className="late block truncate px-1.5">{silent.message}</span>}
     </span>
   );
 }

@@ -1,8 +1,9 @@
 import { useState } from 'react';
-import { Finder } from '../../parts/Finder';
+import { Finder, findKind } from '../../parts/Finder';
 import { shipRules } from '../../parts/asides';
 import { showDay } from '../../parts/format';
-import type { Draft, View } from './draft';
+import { useSought } from '../../parts/useSought';
+import { unfound, type Draft, type Sought, type View } from './draft';
 
 /** For whom it is, where it goes and how: a sentence whose words are fields, filled with the customer's defaults. */
 export function Head({
@@ -11,6 +12,8 @@ export function Head({
   view,
   fixed,
   start,
+  sought,
+  setSought,
   chose,
 }: {
   head: Draft;
@@ -18,10 +21,29 @@ export function Head({
   view?: View;
   fixed: boolean; // the customer stays: it is an order or a quote already
   start: boolean;
+  sought: Sought; // the customer, where the typing went on before it was found
+  setSought: (s: Sought) => void;
   chose: () => void;
 }) {
   const c = view?.customer;
   const [own, setOwn] = useState(head.address !== undefined);
+  const choose = (customer: string) => {
+    set({
+      customer: customer || undefined,
+      ship_to: undefined,
+      address: undefined,
+      service: undefined,
+      terms: undefined,
+      warehouse: undefined,
+      ship_rule: undefined,
+    });
+    setOwn(false);
+    setSought({});
+  };
+  const silent = useSought(sought.unfound ? undefined : sought.sought, 'customer', findKind('customer'), (hit) => {
+    if (hit) choose(hit.number);
+    else setSought({ ...sought, unfound: unfound('customer', sought.sought ?? '') });
+  });
   const services = view?.services ?? [];
   return (
     <form aria-label="The order" className="space-y-2 pb-2" onSubmit={(e) => e.preventDefault()}>
@@ -36,19 +58,15 @@ export function Head({
             placeholder="part of a number or name"
             width={212}
             start={start}
-            chosen={c ? c.name : (head.customer ?? '')}
+            chosen={sought.sought ?? c?.name ?? head.customer ?? ''}
             choose={(customer) => {
-              set({
-                customer: customer || undefined,
-                ship_to: undefined,
-                address: undefined,
-                service: undefined,
-                terms: undefined,
-                warehouse: undefined,
-                ship_rule: undefined,
-              });
-              setOwn(false);
+              choose(customer);
               if (customer) chose();
+            }}
+            seek={(q) => {
+              choose('');
+              setSought({ sought: q });
+              chose();
             }}
           />
         )}
@@ -166,6 +184,7 @@ export function Head({
           </span>
         )}
       </div>
+      {(silent ?? sought.unfound) && <p className="late">{silent?.message ?? sought.unfound}</p>}
       {view && head.wanted && view.in_time === 0 && view.late > 0 && view.last && (
         <p className="late">Nothing of it is there by {showDay(view.wanted)}.</p>
       )}

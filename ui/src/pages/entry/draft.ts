@@ -7,8 +7,16 @@ export type Line = Schemas['DraftLine'];
 export type View = Schemas['DraftView'];
 export type LineView = Schemas['DraftLineView'];
 
+/** What was typed for an item or a customer, until it is found. */
+export interface Sought {
+  sought?: string;
+  unfound?: string; // that nothing was found for it, as a sentence
+}
+
+export const unfound = (what: string, text: string) => `No ${what} has “${text}” in its number or name`;
+
 /** A line that is being typed: it may have no item yet. `key` stays with it while lines come and go. */
-export interface Typed extends Line {
+export interface Typed extends Line, Sought {
   key: number;
 }
 
@@ -32,16 +40,22 @@ export function keepDraft(d: Draft | undefined) {
   else localStorage.removeItem(kept);
 }
 
+/** Whether the line has something in it that the server can be asked about. */
+export const isFilled = (l: Typed) => l.sought === undefined && (l.sku !== '' || l.qty > 0);
+
+/** Whether nothing at all was typed in the line. */
+export const isBlank = (l: Typed) => l.sought === undefined && !isFilled(l);
+
 /** The lines that have something in them, as the server is asked about them. */
 export const asked = (head: Draft, lines: Typed[]): Draft => ({
   ...head,
-  lines: lines
-    .filter((l) => l.sku !== '' || l.qty > 0)
-    .map((l) => {
-      const line: Line & { key?: number } = { ...l };
-      delete line.key;
-      return line;
-    }),
+  lines: lines.filter(isFilled).map((l) => {
+    const line: Partial<Typed> & Line = { ...l };
+    delete line.key;
+    delete line.sought;
+    delete line.unfound;
+    return line;
+  }),
 });
 
 /** What the draft comes to, and whether that is the answer to what stands there now. */
