@@ -29,10 +29,10 @@ func (p *problem) leastDays() (moves []Move, harm, bound int64) {
 			break
 		}
 		if s.search(width) {
-			return s.moves(), s.best, s.best
+			return s.putBack(), s.best, s.best
 		}
 	}
-	return s.moves(), s.best, min(s.best, s.bound())
+	return s.putBack(), s.best, min(s.best, s.bound())
 }
 
 // searching begins a search: what is known is to put back everything.
@@ -64,11 +64,11 @@ type searching struct {
 
 func (s *searching) bound() int64 { return max(0, (s.dual+s.scale-1)/s.scale) }
 
-func (s *searching) moves() []Move {
+func (s *searching) putBack() []Move {
 	var out []Move
 	for i, k := range s.last {
 		if k != not {
-			out = append(out, s.move(&s.entries[i], k))
+			out = append(out, s.moves(&s.entries[i], k)...)
 		}
 	}
 	return out
@@ -82,7 +82,7 @@ func (s *searching) keep(last []int) {
 	}
 	for i, k := range last {
 		for x := s.entries[i].first; x <= k; x++ {
-			over[x] += s.entries[i].qty
+			over[x] += s.entries[i].on(x)
 		}
 	}
 	order := make([]int, 0, len(last))
@@ -94,8 +94,8 @@ func (s *searching) keep(last []int) {
 	saves := func(i int) int64 { return s.cost(&s.entries[i], last[i]) }
 	slices.SortStableFunc(order, func(x, y int) int { return cmp.Compare(saves(y), saves(x)) })
 	for _, i := range order {
-		for last[i] != not && over[last[i]] >= s.entries[i].qty {
-			over[last[i]] -= s.entries[i].qty
+		for last[i] != not && over[last[i]] >= s.entries[i].on(last[i]) {
+			over[last[i]] -= s.entries[i].on(last[i])
 			if last[i]--; last[i] < s.entries[i].first {
 				last[i] = not
 			}
@@ -135,7 +135,7 @@ func (s *searching) worth(i int, price []int64) (last int, lost int64) {
 	last = not
 	covered := int64(0)
 	for k := e.first; k < s.rowsN; k++ {
-		covered += price[k] * e.qty
+		covered += price[k] * e.on(k)
 		if x := s.scale*s.cost(e, k) - covered; x < lost {
 			last, lost = k, x
 		}
@@ -152,7 +152,7 @@ func (s *searching) prices() {
 	idle := 0
 	units := 0.0 // at what a unit may cost at most their sums are whole numbers of 64 bits; nothing is worth so much
 	for i := range s.entries {
-		units += float64(s.entries[i].qty) * float64(s.rowsN)
+		units += float64(s.entries[i].all()) * float64(s.rowsN)
 	}
 	for k := range s.rows {
 		units += float64(s.rows[k].lacks)
@@ -172,7 +172,7 @@ func (s *searching) prices() {
 			last[i] = k
 			dual += lost
 			for x := s.entries[i].first; x <= k; x++ {
-				missing[x] -= s.entries[i].qty
+				missing[x] -= s.entries[i].on(x)
 			}
 		}
 		if dual > s.dual {
@@ -226,7 +226,7 @@ func (s *searching) repair(last []int, missing []int64) {
 				}
 				useful := int64(0)
 				for x := from; x <= k; x++ {
-					useful += min(e.qty, max(0, lacks[x]))
+					useful += min(e.on(x), max(0, lacks[x]))
 				}
 				each := float64(s.cost(e, k)-paid) / float64(max(1, useful))
 				if at < 0 || each < least {
@@ -242,7 +242,7 @@ func (s *searching) repair(last []int, missing []int64) {
 				from = last[at] + 1
 			}
 			for x := from; x <= k; x++ {
-				lacks[x] -= e.qty
+				lacks[x] -= e.on(x)
 			}
 			last[at] = k
 		}
@@ -292,7 +292,7 @@ func (s *searching) search(width int) bool {
 			}
 			x := int64(0)
 			if k != not {
-				covered += s.price[k] * e.qty
+				covered += s.price[k] * e.on(k)
 				x = s.scale*s.cost(e, k) - covered
 			}
 			if x-least <= gap {
@@ -306,7 +306,7 @@ func (s *searching) search(width int) bool {
 			if only != not {
 				cost += s.cost(e, only)
 				for x := e.first; x <= only; x++ {
-					lacks[x] = max(0, lacks[x]-e.qty)
+					lacks[x] = max(0, lacks[x]-e.on(x))
 				}
 			}
 			continue
@@ -314,7 +314,7 @@ func (s *searching) search(width int) bool {
 		fixed[i] = not
 		opens = append(opens, o)
 	}
-	slices.SortStableFunc(opens, func(x, y open) int { return cmp.Compare(s.entries[y.entry].qty, s.entries[x.entry].qty) })
+	slices.SortStableFunc(opens, func(x, y open) int { return cmp.Compare(s.entries[y.entry].all(), s.entries[x.entry].all()) })
 
 	var of []int
 	for _, o := range opens {
@@ -332,7 +332,7 @@ func (s *searching) search(width int) bool {
 		rest[i] = rest[i+1] + opens[i].least
 		most[i] = slices.Clone(most[i+1])
 		for k := s.entries[opens[i].entry].first; k < n; k++ {
-			most[i][k] += s.entries[opens[i].entry].qty
+			most[i][k] += s.entries[opens[i].entry].on(k)
 		}
 	}
 	value := func(lacks []int64) (v int64) {
@@ -369,7 +369,7 @@ func (s *searching) search(width int) bool {
 					useful := false
 					for x := e.first; x <= k; x++ {
 						useful = useful || x == k && next[x] > 0
-						next[x] = max(0, next[x]-e.qty)
+						next[x] = max(0, next[x]-e.on(x))
 					}
 					if !useful {
 						continue // ending a row earlier does as well

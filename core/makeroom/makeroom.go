@@ -41,12 +41,16 @@ type Ask struct {
 	Stop  func() bool           // asked now and then; when it says so, the best that was found is the answer; nil: never
 }
 
+func (ask *Ask) fixed(line int32) bool { return ask.Fixed != nil && ask.Fixed(line) }
+
 // NewLine is the Ask.Line of a demand that is on no line of the book.
 const NewLine = int32(-1)
 
-// Move is an entry of a line's promises that is put back as a whole.
+// Move is an entry of a line's promises that is put back as a whole. With one of an order that goes
+// only whole all its promises are, to the same day, also those of other cells.
 type Move struct {
 	Line     int32
+	Cell     int32
 	Qty      int64
 	From, To days.Day
 }
@@ -77,7 +81,7 @@ func Find(b *book.Book, ask Ask) Answer {
 	var a Answer
 	switch ask.Harm {
 	case Days:
-		a.PutBack, a.Harm, a.Bound = p.leastDays()
+		a.PutBack, a.Harm, a.Bound = p.bundled().leastDays()
 	default:
 		groups := p.byLine()
 		if ask.Harm == Customers {
@@ -85,12 +89,12 @@ func Find(b *book.Book, ask Ask) Answer {
 		}
 		chosen, harm, bound := p.leastNumber(groups)
 		a.Harm, a.Bound = harm, bound
-		last := p.only(chosen)
+		last := p.only(chosen).bundled()
 		a.PutBack = last.shortest()
 		p.cut = p.cut || last.cut
 	}
 	a.Possible, a.Proved, a.Cut = true, a.Harm == a.Bound, p.cut
-	slices.SortFunc(a.PutBack, func(x, y Move) int { return cmp.Or(cmp.Compare(x.Line, y.Line), cmp.Compare(x.From, y.From)) })
+	sortMoves(a.PutBack)
 	return a
 }
 
@@ -111,10 +115,45 @@ func Candidates(b *book.Book, ask Ask) []Entry {
 	}
 	var out []Entry
 	for _, e := range p.entries {
-		out = append(out, Entry{e.line, e.qty, e.day, p.until[e.first:]})
+		x := Entry{Line: e.line, Qty: e.qty, Day: e.day}
+		for k := e.first; k < len(p.rows); k++ {
+			x.To = append(x.To, p.to(&e, k))
+		}
+		x.To = slices.Compact(x.To)
+		out = append(out, x)
 	}
 	slices.SortStableFunc(out, func(x, y Entry) int { return cmp.Or(cmp.Compare(x.Line, y.Line), cmp.Compare(x.Day, y.Day)) })
 	return out
+}
+
+// Together returns the moves with those that they bring with them: all other promises of an order
+// that goes only whole move to the latest day to which one of them does.
+func Together(b *book.Book, moves []Move) []Move {
+	until := map[int32]days.Day{}
+	out := make([]Move, 0, len(moves))
+	for _, m := range moves {
+		if l := &b.Lines[m.Line]; l.Rule == book.Whole {
+			until[l.Order] = max(until[l.Order], m.To)
+		} else {
+			out = append(out, m)
+		}
+	}
+	for order, to := range until {
+		from, end := b.LinesOf(order)
+		for l := from; l < end; l++ {
+			for _, x := range b.PromisesOf(l) {
+				out = append(out, Move{l, x.Cell, x.Qty, x.Day, to})
+			}
+		}
+	}
+	sortMoves(out)
+	return out
+}
+
+func sortMoves(ms []Move) {
+	slices.SortFunc(ms, func(x, y Move) int {
+		return cmp.Or(cmp.Compare(x.Line, y.Line), cmp.Compare(x.From, y.From), cmp.Compare(x.Cell, y.Cell))
+	})
 }
 
 // Enough says whether the demand fits once those promises are put back, and how many units are
@@ -127,7 +166,7 @@ func Enough(b *book.Book, ask Ask, moves []Move) (ok bool, lacking int64) {
 	for k, r := range p.rows {
 		there := int64(0)
 		for _, m := range moves {
-			if p.until[k] != 0 && max(m.From, b.Today) <= r.start && m.To >= p.until[k] {
+			if m.Cell == ask.Cell && p.until[k] != 0 && max(m.From, b.Today) <= r.start && m.To >= p.until[k] {
 				there += m.Qty
 			}
 		}

@@ -113,7 +113,7 @@ func TestWhenItIsStoppedTheBoundStillHolds(t *testing.T) {
 	t.Parallel()
 	r := rand.New(rand.NewPCG(4, 3))
 	for range 40 {
-		b, ask := competing(r, 60)
+		b, ask := competing(r, 60, false)
 		for _, ask.Harm = range []Harm{Number, Days} {
 			whole := Find(b, ask)
 			ask.Stop = func() bool { return true }
@@ -131,7 +131,7 @@ func TestWhenItIsStoppedTheBoundStillHolds(t *testing.T) {
 
 // competing is a random item with so many promised lines over some six weeks, eight receipts, and a
 // demand about as large as the twentieth part of them.
-func competing(r *rand.Rand, lines int) (*book.Book, Ask) {
+func competing(r *rand.Rand, lines int, whole bool) (*book.Book, Ask) {
 	today := days.Date(2027, 3, 1)
 	cal, _ := days.NewCalendar(days.Weekdays, nil)
 	d := book.NewBuilder(today, cal)
@@ -165,12 +165,22 @@ func competing(r *rand.Rand, lines int) (*book.Book, Ask) {
 			must(d.Receipt(cell, cal.Prev(today+days.Day(days8[i])), q))
 		}
 	}
-	for i, w := range wants {
-		o, _ := d.Order(book.Order{Number: fmt.Sprintf("S%04d", i), Customer: fmt.Sprint("C", i%40), Tier: 3, Urgency: 3})
-		must(d.Line(book.NewLine{
-			Order: o, No: 1, Cell: cell, Ordered: w.qty, Open: w.qty, Weight: w.weight, ShipBy: today,
-			Promises: []book.Promise{{Qty: w.qty, Cell: cell, Day: today + days.Day(w.in)}},
-		}))
+	// Where whole is asked for, every third order has two lines and goes only whole.
+	for i, n := 0, int32(1); i < len(wants); n++ {
+		x := book.Order{Number: fmt.Sprintf("S%04d", n), Customer: fmt.Sprint("C", n%40), Tier: 3, Urgency: 3}
+		lines := 1
+		if whole && n%3 == 0 {
+			x.Rule, lines = book.Whole, 2
+		}
+		o, _ := d.Order(x)
+		for no := range min(lines, len(wants)-i) {
+			w := wants[i]
+			i++
+			must(d.Line(book.NewLine{
+				Order: o, No: int32(no + 1), Cell: cell, Ordered: w.qty, Open: w.qty, Weight: w.weight, ShipBy: today,
+				Promises: []book.Promise{{Qty: w.qty, Cell: cell, Day: today + days.Day(w.in)}},
+			}))
+		}
 	}
 	b, err := d.Book()
 	must(err)
@@ -184,7 +194,7 @@ func BenchmarkAmong300Lines(b *testing.B) {
 			var took []time.Duration
 			proved := 0
 			for range b.N {
-				bk, ask := competing(r, 300)
+				bk, ask := competing(r, 300, false)
 				ask.Harm = harm
 				began := time.Now()
 				n := 0
@@ -231,7 +241,7 @@ func TestMoreMayOnlyHelp(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 7))
 	compared := 0
 	for range 120 {
-		b, ask := competing(r, 40)
+		b, ask := competing(r, 40, false)
 		for _, ask.Harm = range []Harm{Number, Days, Customers} {
 			before := Find(b, ask)
 			less := ask
@@ -286,7 +296,7 @@ func TestAllQuantitiesTimesAFactorMakeNoDifference(t *testing.T) {
 	t.Parallel()
 	r := rand.New(rand.NewPCG(4, 11))
 	for n := range 60 {
-		b, ask := competing(r, 60)
+		b, ask := competing(r, 60, false)
 		ask.Harm = []Harm{Number, Days, Customers}[n%3]
 		want := Find(b, ask)
 		for _, factor := range []int64{7, 1000, 1_000_000} {
@@ -309,7 +319,7 @@ func TestLargeQuantitiesAreMostlyProved(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 12))
 	proved, cases := 0, 0
 	for n := range 45 {
-		b, ask := competing(r, 40)
+		b, ask := competing(r, 40, false)
 		b = times(b, 100_000)
 		ask.Qty = ask.Qty*100_000 + r.Int64N(100_000)
 		for i := range b.Promises { // each a little less than it was, so that there is enough for all
@@ -336,7 +346,7 @@ func TestLargeQuantitiesAreMostlyProved(t *testing.T) {
 func TestBeingStoppedIsNotOverrun(t *testing.T) {
 	t.Parallel()
 	for _, harm := range []Harm{Number, Days, Customers} {
-		b, ask := competing(rand.New(rand.NewPCG(4, 13)), 4000)
+		b, ask := competing(rand.New(rand.NewPCG(4, 13)), 4000, false)
 		ask.Harm = harm
 		least := func(f func()) time.Duration {
 			best := time.Duration(1 << 62)
@@ -395,7 +405,7 @@ func TestTheSearchFindsWhatIsOneLess(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 14))
 	searched := 0
 	for n := range 80 {
-		b, ask := competing(r, 20)
+		b, ask := competing(r, 20, false)
 		p := build(b, ask)
 		if p == nil || !p.possible() {
 			continue

@@ -9,15 +9,20 @@ import (
 	"journeyman/core/book"
 )
 
-// group is what does harm once, however much of it is put back: the entries of a line, or of a
-// customer.
+// group is what does harm once, however much of it is put back: the entries of a line, of an order that
+// goes only whole, or of a customer.
 type group struct {
 	weight  int64
 	entries []int
 }
 
 func (p *problem) byLine() []group {
-	return p.groups(func(e *entry) (any, int64) { return e.line, e.weight })
+	return p.groups(func(e *entry) (any, int64) {
+		if e.order != nil {
+			return e.order, e.order.weight
+		}
+		return e.line, e.weight
+	})
 }
 
 func (p *problem) byCustomer(b *book.Book) []group {

@@ -109,7 +109,7 @@ func (b *splitting) byPrices() {
 		e := &s.entries[x]
 		gain := int64(0)
 		for k := s.rowsN - 1; k > e.first; k-- {
-			gain = min(0, s.part(e, k)-s.price[k]*e.qty+gain)
+			gain = min(0, s.part(e, k)-s.price[k]*e.on(k)+gain)
 			b.shift[i*s.rowsN+k-1] = -gain
 		}
 	}
@@ -156,7 +156,7 @@ func (b *splitting) fill() bool {
 				continue
 			}
 			cost := b.costs(i, k)
-			q := int(min(b.units(e), int64(size)))
+			q := int(min(b.units(e, k), int64(size)))
 			done := next[0] + cost
 			for c := range min(q, size) {
 				row[c] = min(next[c], done)
@@ -170,8 +170,8 @@ func (b *splitting) fill() bool {
 	return true
 }
 
-// units is how much an entry covers.
-func (b *splitting) units(e *entry) int64 { return (e.qty-1)/b.unit + 1 }
+// units is how much of row k an entry covers.
+func (b *splitting) units(e *entry, k int) int64 { return (e.on(k)-1)/b.unit + 1 }
 
 // used says of each entry and row whether the row's answer has the entry.
 func (b *splitting) used(out []bool) {
@@ -186,7 +186,7 @@ func (b *splitting) used(out []bool) {
 			}
 			if t[i*size+c] != t[(i+1)*size+c] {
 				out[i*b.s.rowsN+k] = true
-				c = max(0, c-int(min(b.units(e), int64(size))))
+				c = max(0, c-int(min(b.units(e, k), int64(size))))
 			}
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/makeroom"
@@ -166,48 +167,16 @@ func (d *Desk) rooming(r *store.Reader, rows store.Book, ask RoomAsk) (*rooming,
 	return x, nil
 }
 
-// entries are the moves as they are told; those of orders that go only whole bring their other
-// promises with them.
+// entries are the moves as they are told. Of an order that goes only whole the first that makes room is told as
+// what is put back, and the others as what goes with it.
 func (x *rooming) entries(moves []makeroom.Move) ([]RoomEntry, error) {
 	var out []RoomEntry
-	var whole store.IDs
-	until := map[int64]days.Day{}
-	moved := map[int64]bool{}
+	led := map[int32]bool{}
 	for _, m := range moves {
-		row := &x.b.row[m.Line]
-		out = append(out, x.entry(row.ID, m.From, m.To, m.Qty, row.Version, false))
-		moved[row.ID] = true
-		if journey.ShipRule(row.Rule) == journey.ShipWhole {
-			if !slices.Contains(whole, row.Order) {
-				whole = append(whole, row.Order)
-			}
-			until[row.Order] = max(until[row.Order], m.To)
-		}
-	}
-	if len(whole) > 0 {
-		lines, err := x.r.LinesOfOrders(whole)
-		if err != nil {
-			return nil, err
-		}
-		var ids store.IDs
-		order, version := map[int64]int64{}, map[int64]int64{}
-		for _, l := range lines {
-			ids = append(ids, l.ID)
-			order[l.ID], version[l.ID] = l.OrderID, l.Version
-		}
-		promised, err := x.r.PromisesOfLines(ids)
-		if err != nil {
-			return nil, err
-		}
-		for _, p := range promised {
-			day, err := days.Parse(p.Day)
-			if err != nil {
-				return nil, err
-			}
-			if to := until[order[p.LineID]]; !moved[p.LineID] && day < to {
-				out = append(out, x.entry(p.LineID, day, to, p.Qty, version[p.LineID], true))
-			}
-		}
+		row, line := &x.b.row[m.Line], &x.b.Lines[m.Line]
+		with := line.Rule == book.Whole && (led[line.Order] || m.Cell != x.ask.Cell)
+		led[line.Order] = led[line.Order] || !with
+		out = append(out, x.entry(row.ID, m.From, m.To, m.Qty, row.Version, with))
 	}
 	return out, x.name(out)
 }
@@ -267,7 +236,11 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 	if !found {
 		return RoomView{}, NotFound("There is no item %s.", ask.SKU)
 	}
-	rows, err := d.store.ReadBookOf(ctx, store.IDs{it.ID})
+	items, err := r.ItemsPromisedWith(it.ID)
+	if err != nil {
+		return RoomView{}, err
+	}
+	rows, err := d.store.ReadBookOf(ctx, items)
 	if err != nil {
 		return RoomView{}, err
 	}
@@ -350,7 +323,8 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 	return out, nil
 }
 
-// moves are those that were chosen, as the core reads them. Each has to be a promise that stands.
+// moves are those that were chosen, as the core reads them, with those that they bring with them. Each has to be
+// a promise that stands.
 func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 	var out []makeroom.Move
 	for _, c := range chosen {
@@ -377,7 +351,13 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 		case !x.b.CalendarOf(x.ask.Cell).Works(to):
 			return nil, Invalid("Nothing leaves on %s; the next day is %s.", dayWords(to), dayWords(x.b.CalendarOf(x.ask.Cell).Next(to)))
 		}
-		out = append(out, makeroom.Move{Line: l, Qty: c.Qty, From: from, To: to})
+		out = append(out, makeroom.Move{Line: l, Cell: x.ask.Cell, Qty: c.Qty, From: from, To: to})
+	}
+	out = makeroom.Together(x.b.Book, out)
+	for _, m := range out {
+		if m.To <= m.From {
+			return nil, Invalid("%s goes only whole, and something of it is promised for %s: it is put back to a later day than that.", x.b.row[m.Line].Number, dayWords(m.From))
+		}
 	}
 	return out, nil
 }
@@ -416,7 +396,11 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 	if err != nil || !found {
 		return Outcome{}, or(err, NotFound("There is no item %s.", ask.SKU))
 	}
-	rows, err := d.store.ReadBookOf(ctx, store.IDs{it.ID})
+	items, err := r.ItemsPromisedWith(it.ID)
+	if err != nil {
+		return Outcome{}, err
+	}
+	rows, err := d.store.ReadBookOf(ctx, items)
 	if err != nil {
 		return Outcome{}, err
 	}
@@ -464,7 +448,11 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 		if err != nil {
 			return err
 		}
-		rows, err := w.tx.ReadBookOf(store.IDs{it.ID})
+		items, err := w.tx.ItemsPromisedWith(it.ID)
+		if err != nil {
+			return err
+		}
+		rows, err := w.tx.ReadBookOf(items)
 		if err != nil {
 			return err
 		}

@@ -92,6 +92,14 @@ func (r *Reader) PromisesOfLines(lines IDs) ([]PromiseRow, error) {
 		WHERE line_id = ANY(?) ORDER BY line_id, day, warehouse_id`, lines)
 }
 
+// ItemsPromisedWith returns the item and all others that are promised together with it, to orders that go only whole.
+func (r *Reader) ItemsPromisedWith(item int64) (IDs, error) {
+	return all[int64](r, `
+		SELECT ?::bigint UNION
+		SELECT p.item_id FROM promise q JOIN sales_order o ON o.id = q.order_id AND o.ship_rule = 'whole'
+		JOIN order_line l ON l.order_id = o.id JOIN promise p ON p.line_id = l.id WHERE q.item_id = ?`, item, item)
+}
+
 // PromiseHead is a promise with whose it is.
 type PromiseHead struct {
 	PromiseRow
