@@ -166,6 +166,7 @@ type Claim struct {
 	WasLate      bool     `json:"was_late"`
 	OtherLines   []Beside `json:"other_lines" doc:"What else is on its order and not finished"`
 	ValueMinor   int64    `json:"value_minor" doc:"Of what it wants"`
+	Currency     string   `json:"currency"`
 	PromisedFor  string   `json:"promised_for,omitempty" format:"date" doc:"The day of its last promise"`
 }
 
@@ -425,7 +426,7 @@ func (c *contesting) view(out *ContestView) error {
 		k := Claim{
 			Line: l.ID, Order: l.OrderNumber, No: l.LineNo, Customer: l.CustomerName, Code: l.CustomerCode, Tier: l.Tier, Urgency: int(x.Urgency), ShipRule: l.ShipRule, ShipBy: l.ShipBy,
 			Holds: strings.Fields(l.Holds), Ordered: l.Ordered, Wants: wants, Has: c.has[l.ID], Gets: gets, Lacks: wants - gets, Most: max(gets, min(wants, gets+out.Left)),
-			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{}, ValueMinor: price.Times(wants, l.PriceMinor),
+			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{}, ValueMinor: price.Times(wants, l.PriceMinor), Currency: x.Currency,
 		}
 		k.Stays, k.More, k.Fewer = min(k.Has, k.Gets), max(0, k.Gets-k.Has), max(0, k.Has-k.Gets)
 		k.LacksBesides = max(0, k.Lacks-k.Fewer)

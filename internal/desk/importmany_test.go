@@ -104,6 +104,13 @@ func TestAnImportedOrderHasTheCurrencyOfItsItems(t *testing.T) {
 	if err == nil || len(report.Faults) == 0 || !strings.Contains(report.Faults[0].Error(), "EUR") {
 		t.Errorf("an order in two currencies: %v %+v", err, report.Faults)
 	}
+	// A run adds up what is sold in the firm's currency, and says how many lines are not.
+	o.load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZE-1,A-1-1,5\n")
+	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty,price\nSO-8402,SPC,2027-03-24,1,TL-014,HL,1,3.50\n")
+	v := o.rehearse(desk.RunAsk{Scope: desk.RunScope{Orders: []string{"SO-8400", "SO-8402"}}})
+	if all := v.Plans[0].All; v.Currency != "GBP" || v.Others != 1 || all.Units != 2 || all.ValueMinor != 350 {
+		t.Errorf("a run over two currencies: %+v, %d others, in %s", all, v.Others, v.Currency)
+	}
 }
 
 func promisedOf(o *office, number string) []desk.PromisePart {

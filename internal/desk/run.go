@@ -37,7 +37,7 @@ type TierEffect struct {
 	Complete   int   `json:"complete" doc:"Of these, whose open units are all allocated"`
 	Lines      int   `json:"lines"`
 	Units      int64 `json:"units" doc:"Allocated"`
-	ValueMinor int64 `json:"value_minor" doc:"Of these"`
+	ValueMinor int64 `json:"value_minor" doc:"Of these, in the currency of the run"`
 	LateLines  int   `json:"late_lines" doc:"Lines that leave after their ship-by day, or for which nothing is in sight"`
 	LateDays   int64 `json:"late_days" doc:"By which they do, together"`
 }
@@ -97,12 +97,14 @@ type LineInPlan struct {
 
 // RunView is a rehearsal.
 type RunView struct {
-	Scope  string     `json:"scope" doc:"Which orders are served"`
-	Before TierEffect `json:"before" doc:"All, without a run"`
-	Plans  []RunPlan  `json:"plans"`
-	Lines  []RunLine  `json:"lines" doc:"Those that differ first, then those that lack, then those that are covered; at most 500"`
-	Count  int        `json:"count" doc:"Lines in all"`
-	Differ int        `json:"differ" doc:"Lines to which the plans give different units"`
+	Scope    string     `json:"scope" doc:"Which orders are served"`
+	Currency string     `json:"currency" doc:"Of all values"`
+	Others   int        `json:"others" doc:"Lines that are sold in other currencies: they count for nothing where values are compared or added up"`
+	Before   TierEffect `json:"before" doc:"All, without a run"`
+	Plans    []RunPlan  `json:"plans"`
+	Lines    []RunLine  `json:"lines" doc:"Those that differ first, then those that lack, then those that are covered; at most 500"`
+	Count    int        `json:"count" doc:"Lines in all"`
+	Differ   int        `json:"differ" doc:"Lines to which the plans give different units"`
 }
 
 // mostRunLines is how many lines of a rehearsal are shown one by one.
@@ -228,7 +230,7 @@ func (d *Desk) rulesOf(r *store.Reader, ask RunAsk) (string, PolicyRules, error)
 
 // plan computes one policy's plan of the book that was read.
 func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyRules, scope RunScope) (*ran, error) {
-	how := bookHow{elsewhere: rules.Elsewhere, listed: scope.Listed && len(scope.Orders) > 0}
+	how := bookHow{valued: true, elsewhere: rules.Elsewhere, listed: scope.Listed && len(scope.Orders) > 0}
 	if len(scope.Orders) > 0 || scope.Channel != "" || scope.Customer != "" {
 		how.rank = map[string]int{}
 		for i, n := range scope.Orders {
@@ -289,7 +291,7 @@ func tierEffect(tier int, e plan.Effect) TierEffect {
 }
 
 func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, error) {
-	out := RunView{Scope: scope.words(), Plans: []RunPlan{}, Lines: []RunLine{}}
+	out := RunView{Scope: scope.words(), Currency: firmCurrency, Plans: []RunPlan{}, Lines: []RunLine{}}
 	b := plans[0].b
 	out.Before = tierEffect(0, plan.Untouched(b.Book, plans[0].a.Keys).Judge(b.Book).All)
 	var judged []*plan.Outcomes
@@ -332,6 +334,9 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 	for i := range b.Lines {
 		if b.Eligible(int32(i)) {
 			shown = append(shown, int32(i))
+			if b.row[i].Currency != firmCurrency {
+				out.Others++
+			}
 		}
 	}
 	out.Count = len(shown)

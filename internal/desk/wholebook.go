@@ -28,6 +28,7 @@ func (b *wholeBook) cellOf(c int32) cellKey {
 
 // bookHow says how the book is seen.
 type bookHow struct {
+	valued    bool            // prices are to be added up: what is sold in another currency than the firm's counts for nothing
 	elsewhere bool            // lines may draw on other warehouses than their own
 	rank      map[string]int  // of orders by number: only these are served; nil: all
 	listed    bool            // they are served in that order, as if they had been entered so
@@ -115,7 +116,9 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 		n := book.NewLine{
 			Order: o, No: l.No, Cell: b.Cell(item[l.Item], house[l.Warehouse]), Ordered: within(l.Ordered), Open: within(l.Open), ShipBy: days.Day(l.ShipBy),
 		}
-		n.Price = min(l.Price, book.MostPrice, book.MostValue/max(1, n.Ordered))
+		if !how.valued || l.Currency == firmCurrency {
+			n.Price = min(l.Price, book.MostPrice, book.MostValue/max(1, n.Ordered))
+		}
 		if how.elsewhere && !l.OneWarehouse {
 			for _, w := range others[l.Item] {
 				if w != l.Warehouse {

@@ -1744,6 +1744,7 @@ export interface components {
         Claim: {
             /** @description Of the customer */
             code: string;
+            currency: string;
             customer: string;
             /**
              * Format: int64
@@ -4092,6 +4093,8 @@ export interface components {
              * @description Lines in all
              */
             count: number;
+            /** @description Of all values */
+            currency: string;
             /**
              * Format: int64
              * @description Lines to which the plans give different units
@@ -4099,6 +4102,11 @@ export interface components {
             differ: number;
             /** @description Those that differ first, then those that lack, then those that are covered; at most 500 */
             lines: components["schemas"]["RunLine"][];
+            /**
+             * Format: int64
+             * @description Lines that are sold in other currencies: they count for nothing where values are compared or added up
+             */
+            others: number;
             plans: components["schemas"]["RunPlan"][];
             /** @description Which orders are served */
             scope: string;
@@ -4434,7 +4442,7 @@ export interface components {
             units: number;
             /**
              * Format: int64
-             * @description Of these
+             * @description Of these, in the currency of the run
              */
             value_minor: number;
         };

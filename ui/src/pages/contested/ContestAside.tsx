@@ -62,7 +62,7 @@ export function ContestAside({
               <OrderLink number={c.order} /> {c.customer}
             </h2>
             <p className="mt-1 text-mute">
-              line {c.no} wants {showNum(c.wants)} by {showDay(c.ship_by)} · {showMoney(c.value_minor, 'GBP')} ·{' '}
+              line {c.no} wants {showNum(c.wants)} by {showDay(c.ship_by)} · {showMoney(c.value_minor, c.currency)} ·{' '}
               {shipRules[c.ship_rule]} · urgency {c.urgency}
             </p>
             {c.promised_for && <p className="text-mute">Promised for {showDay(c.promised_for)}</p>}

@@ -84,7 +84,7 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
                     {e && showNum(e.units)}
                   </td>,
                   <td key={`${p.key}v`} className={`num ${best(e?.value_minor, other?.value_minor, true)}`}>
-                    {e && showMoney(e.value_minor, 'GBP')}
+                    {e && showMoney(e.value_minor, v.currency)}
                   </td>,
                   <td key={`${p.key}l`} className={`num ${best(e?.late_days, other?.late_days, false)}`}>
                     {e && `${showNum(e.late_lines)} · ${showNum(e.late_days)}`}
@@ -98,6 +98,8 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
       <p className="mt-1.5 text-mute">
         Without a run {plural(v.before.late_lines, 'line')} would be late, by {plural(v.before.late_days, 'day')} together.
         {two && ` The better number of each pair is in violet; the plans differ on ${plural(v.differ, 'line')}.`}
+        {v.others > 0 &&
+          ` ${plural(v.others, 'line')} sold in other currencies than ${v.currency} ${v.others === 1 ? 'counts' : 'count'} for nothing where values are compared or added up.`}
       </p>
       {v.plans.map((p) => (
         <Notes key={p.key} p={p} />
