@@ -69,20 +69,25 @@ func (d *Desk) makeNobody() string {
 	return h
 }
 
-// mostFailures is how often within a quarter of an hour it may be tried in vain to sign in as somebody.
-const mostFailures = 10
+// mostTries is how often within a quarter of an hour the password of somebody may be tried in vain.
+const mostTries = 10
+
+// mayTry notes that a password is tried, and refuses it if it was too often in vain.
+func (d *Desk) mayTry(ctx context.Context, login, address string) error {
+	may, err := d.store.TryPassword(ctx, login, address, mostTries)
+	if err == nil && !may {
+		d.log.WarnContext(ctx, "password refused: too many failures", "login", login, "address", address)
+		err = &Refusal{Kind: KindTooMany, Sentence: "Too many tries with the password of this person. Wait a quarter of an hour, or ask a manager."}
+	}
+	return err
+}
 
 // SignIn returns the person of that login if the password is right. Whoever is tried in vain too often cannot sign in for a
 // while, whether there is such a login or not.
 func (d *Desk) SignIn(ctx context.Context, login, password, address string) (Actor, error) {
 	login = strings.ToLower(strings.TrimSpace(login))
-	failures, err := d.store.SignInFailures(ctx, login)
-	if err != nil {
+	if err := d.mayTry(ctx, login, address); err != nil {
 		return Actor{}, err
-	}
-	if failures >= mostFailures {
-		d.log.WarnContext(ctx, "sign-in refused: too many failures", "login", login, "address", address)
-		return Actor{}, &Refusal{Kind: KindTooMany, Sentence: "Too many tries to sign in as this person. Wait a quarter of an hour, or ask a manager."}
 	}
 	u, found, err := d.store.Read(ctx).UserByLogin(login)
 	if err != nil {
@@ -95,15 +100,10 @@ func (d *Desk) SignIn(ctx context.Context, login, password, address string) (Act
 	right, old := matches(hash, password)
 	if !right || !found || !u.Active || u.PasswordHash == "" {
 		d.log.WarnContext(ctx, "sign-in refused", "login", login, "address", address)
-		if err := d.store.SignInFailed(ctx, login, address); err != nil {
-			return Actor{}, err
-		}
 		return Actor{}, Forbidden("That login and password do not belong together. Check both, or ask a manager.")
 	}
-	if failures > 0 {
-		if err := d.store.SignedIn(ctx, login); err != nil {
-			return Actor{}, err
-		}
+	if err := d.store.PasswordWasRight(ctx, login); err != nil {
+		return Actor{}, err
 	}
 	if old {
 		if hash, err = d.hashOf(password); err == nil {
@@ -271,6 +271,8 @@ func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Out
 	verb := VerbPassword
 	if !own {
 		verb = VerbPeople
+	} else if err := d.mayTry(ctx, login, ""); err != nil {
+		return Outcome{}, err
 	}
 	var ended int64
 	out, err := d.run(ctx, call, verb, PasswordAsk{Login: login}, func(w *work) error {
@@ -297,6 +299,9 @@ func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Out
 		w.sentence("The password of %s is changed, and all other sessions have ended.", u.Name)
 		return w.tx.EndSessionsOf(u.ID, call.Actor.Session)
 	})
+	if err == nil && own {
+		err = d.store.PasswordWasRight(ctx, login)
+	}
 	if err == nil {
 		d.log.InfoContext(ctx, "password changed", "login", login, "by", call.Actor.Login)
 		d.tell(Change{All: true, EndUser: ended, But: call.Actor.Session})

@@ -3,6 +3,7 @@ package desk_test
 import (
 	"context"
 	"strings"
+	"sync"
 	"testing"
 
 	"golang.org/x/crypto/bcrypt"
@@ -81,6 +82,32 @@ func TestGuessingEndsAfterAFewTries(t *testing.T) {
 	if _, err := o.SignIn(ctx, "ana", "correct horse", "192.0.2.1"); err != nil {
 		t.Error("somebody else cannot sign in:", err)
 	}
+	// Forty at once are no more tries than one after another.
+	var mu sync.Mutex
+	tried := map[desk.Kind]int{}
+	var all sync.WaitGroup
+	for range 40 {
+		all.Go(func() {
+			_, err := o.SignIn(ctx, "max", "wrong", "192.0.2.1")
+			r, no := desk.AsRefusal(err)
+			mu.Lock()
+			defer mu.Unlock()
+			if no {
+				tried[r.Kind]++
+			}
+		})
+	}
+	all.Wait()
+	if tried[desk.KindForbidden] != 10 || tried[desk.KindTooMany] != 30 {
+		t.Errorf("of forty at once: %v", tried)
+	}
+	// Whoever sits down at somebody else's screen guesses no more often.
+	for range 10 {
+		_, err := o.SetPassword(ctx, o.by(o.ana), desk.PasswordAsk{Old: "wrong", New: "another long one"})
+		refused(t, err, desk.KindInvalid, "not your password")
+	}
+	_, err := o.SetPassword(ctx, o.by(o.ana), desk.PasswordAsk{Old: "correct horse", New: "another long one"})
+	refused(t, err, desk.KindTooMany, "Too many tries")
 }
 
 func TestTheLastManagerStaysAndRolesAreWrittenDown(t *testing.T) {

@@ -90,20 +90,23 @@ func (r *Reader) Sessions(user int64) ([]SessionRow, error) {
 		map[string]any{"user": user})
 }
 
-// SignInFailures is how often it was tried in vain to sign in as somebody within the last quarter of an hour.
-func (s *Store) SignInFailures(ctx context.Context, login string) (n int, err error) {
-	err = s.aside.QueryRow(ctx, `SELECT count(*) FROM sign_in_failure WHERE login = $1 AND at > now() - interval '15 minutes'`, login).Scan(&n)
-	return n, err
+// TryPassword notes that the password of a login is tried, and says whether it may be: not if it was so often within the last
+// quarter of an hour. One try is counted after another, however many come at once.
+func (s *Store) TryPassword(ctx context.Context, login, address string, most int) (may bool, err error) {
+	err = pgx.BeginFunc(ctx, s.aside, func(tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('password of ' || $1, 0))`, login); err != nil {
+			return err
+		}
+		return tx.QueryRow(ctx, `
+			WITH noted AS (INSERT INTO sign_in_failure (login, address)
+				SELECT $1, $2 WHERE (SELECT count(*) FROM sign_in_failure WHERE login = $1 AND at > now() - interval '15 minutes') < $3 RETURNING 1)
+			SELECT EXISTS (SELECT FROM noted)`, login, address, most).Scan(&may)
+	})
+	return may, err
 }
 
-// SignInFailed notes that it was tried in vain.
-func (s *Store) SignInFailed(ctx context.Context, login, address string) error {
-	_, err := s.aside.Exec(ctx, `INSERT INTO sign_in_failure (login, address) VALUES ($1, $2)`, login, address)
-	return err
-}
-
-// SignedIn forgets what was tried in vain before.
-func (s *Store) SignedIn(ctx context.Context, login string) error {
+// PasswordWasRight forgets what was tried before.
+func (s *Store) PasswordWasRight(ctx context.Context, login string) error {
 	_, err := s.aside.Exec(ctx, `DELETE FROM sign_in_failure WHERE login = $1`, login)
 	return err
 }
