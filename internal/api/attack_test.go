@@ -447,7 +447,7 @@ func TestAttackWithQueriesAndPaths(t *testing.T) {
 						path += "?" + q.Name + "=" + v
 					}
 					tried++
-					if line := raw(t, b, p, op.method+" "+path+" HTTP/1.1\r\n", ""); line >= 500 {
+					if line := raw(t, b, p, op.method+" "+path+" HTTP/1.1\r\n", "", ""); line >= 500 {
 						t.Errorf("%s %s: %d", op.method, path, line)
 					}
 				}
@@ -462,8 +462,8 @@ func TestAttackWithQueriesAndPaths(t *testing.T) {
 	}
 }
 
-// raw sends a request line and headers as they are, and returns the status; 0 if the connection was closed.
-func raw(t *testing.T, b *besieged, p *person, line, headers string) int {
+// raw sends a request line, headers and a body as they are, and returns the status; 0 if the connection was closed.
+func raw(t *testing.T, b *besieged, p *person, line, headers, body string) int {
 	t.Helper()
 	c, err := net.Dial("tcp", b.Listener.Addr().String())
 	if err != nil {
@@ -478,7 +478,7 @@ func raw(t *testing.T, b *besieged, p *person, line, headers string) int {
 	if !strings.Contains(headers, "Host:") {
 		headers = "Host: 127.0.0.1\r\n" + headers
 	}
-	_, _ = io.WriteString(c, line+headers+cookie+"Connection: close\r\n\r\n")
+	_, _ = io.WriteString(c, line+headers+cookie+"Connection: close\r\n\r\n"+body)
 	res, err := http.ReadResponse(bufio.NewReader(c), nil)
 	if err != nil {
 		var late net.Error
@@ -534,12 +534,26 @@ func TestAttackWithHeadersAndMethods(t *testing.T) {
 			{"GET /%2e%2e/%2e%2e/etc/passwd HTTP/1.1\r\n", "", []int{200, 301, 307, 400, 404}},
 			{"GET /api//orders HTTP/1.1\r\n", "", []int{301, 307, 404}},
 		} {
-			if code := raw(t, b, p, c.line, c.headers); !slices.Contains(c.want, code) {
+			if code := raw(t, b, p, c.line, c.headers, ""); !slices.Contains(c.want, code) {
 				t.Errorf("%.60q %.60q: %d, want %v", c.line, c.headers, code, c.want)
 			}
 		}
+		// A body that is not as its headers say is the fault of whoever sends it.
+		for _, c := range []struct{ headers, body string }{
+			{"Transfer-Encoding: chunked\r\n", "FFFFFFFFFFFFFFFFF\r\n"},
+			{"Transfer-Encoding: chunked\r\n", "2\r\n{}x\r\n"},
+			{"Transfer-Encoding: chunked\r\n", "not a length\r\n{}\r\n0\r\n\r\n"},
+		} {
+			for path, kind := range map[string]string{
+				"/api/allocate": "application/json", "/api/draft": "application/json", "/api/sign-in": "application/json", "/api/imports": "multipart/form-data; boundary=x",
+			} {
+				if code := raw(t, b, p, "POST "+path+" HTTP/1.1\r\n", "Content-Type: "+kind+"\r\nIdempotency-Key: "+uuid.NewString()+"\r\n"+c.headers, c.body); code != 400 {
+					t.Errorf("%s %.20q %.20q: %d, want 400", path, c.headers, c.body, code)
+				}
+			}
+		}
 		for i := range 500 {
-			if code := raw(t, b, p, fmt.Sprintf("M%d /api/orders HTTP/1.1\r\n", i), ""); code != 405 && code != 404 {
+			if code := raw(t, b, p, fmt.Sprintf("M%d /api/orders HTTP/1.1\r\n", i), "", ""); code != 405 && code != 404 {
 				t.Fatalf("an invented method is answered with %d", code)
 			}
 		}
@@ -645,7 +659,7 @@ func TestAttackSignOutAgainstSlowRequestsAndStreams(t *testing.T) {
 			_ = res.Body.Close()
 		}
 		_ = slow.Close()
-		if code := raw(t, b, nil, "GET /api/orders HTTP/1.1\r\n", "Cookie: "+cookie+"\r\n"); code != 401 {
+		if code := raw(t, b, nil, "GET /api/orders HTTP/1.1\r\n", "Cookie: "+cookie+"\r\n", ""); code != 401 {
 			t.Errorf("after it ended the session is worth %d", code)
 		}
 		if i%2 == 1 {

@@ -107,6 +107,9 @@ func init() {
 	huma.DefaultArrayNullable = false // lists in answers are never null
 	make := huma.NewErrorWithContext
 	huma.NewErrorWithContext = func(ctx huma.Context, status int, sentence string, errs ...error) huma.StatusError {
+		if sentence == "cannot read request body" { // what was sent is broken, not the server
+			return make(ctx, http.StatusBadRequest, "The request broke off, or is not as it should be. Send it again.")
+		}
 		for _, err := range errs {
 			var d *huma.ErrorDetail
 			if errors.As(err, &d) && (d.Message == errNotUTF8.Error() || d.Message == errNUL.Error()) {
