@@ -145,7 +145,14 @@ func TestTheWorkedAllocationsOnTheCommandLine(t *testing.T) {
 			`{"order":"S2","line":1,"allocate":[{"warehouse":"HL","qty":26}],"promises":[{"day":"2027-03-17","warehouse":"HL","qty":64}],"short":0`,
 		}},
 		{"of today alone", []string{"--window", "0"}, []string{`"code":"not_due"`}},
-		{"without ship rules", []string{"--ship-rules", "ignore"}, []string{`{"order":"S4","line":1,"allocate":[{"warehouse":"HL","qty":2}]`, `"reasons":[{"code":"short_stock","qty":1,"after":["S4/1"],"by":"tier"}]`}},
+		{
+			"without ship rules",
+			[]string{"--ship-rules", "ignore"},
+			[]string{
+				`{"order":"S4","line":1,"allocate":[{"warehouse":"HL","qty":2}]`,
+				`"reasons":[{"code":"short_stock","qty":1,"after":["S4/1"],"by":"tier"}]`,
+			},
+		},
 		{"shared", []string{"--share", "fair", "--keys", "tier"}, []string{`"code":"covered"`}},
 	} {
 		out, err := heard(t, append(append([]string{"plan", "--mode", "allocate", "--keys", "tier,entered"}, c.args...), workedBook)...)

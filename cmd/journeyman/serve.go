@@ -47,7 +47,8 @@ func servingFlags(cmd *cobra.Command, cfg *config) {
 	f.StringVar(&cfg.Addr, "addr", cfg.Addr, "address to listen on (JOURNEYMAN_ADDR)")
 	f.StringVar(&cfg.Metrics, "metrics-addr", cfg.Metrics, "address on which metrics are served; empty for none (JOURNEYMAN_METRICS_ADDR)")
 	f.StringVar(&cfg.Hosts, "hosts", cfg.Hosts, "names by which it is reached, separated by commas; those of loopback if it listens there (JOURNEYMAN_HOSTS)")
-	f.StringVar(&cfg.Proxies, "trusted-proxies", cfg.Proxies, "networks of proxies that are believed about whom they pass on, such as 10.0.0.0/8 (JOURNEYMAN_TRUSTED_PROXIES)")
+	f.StringVar(&cfg.Proxies, "trusted-proxies", cfg.Proxies,
+		"networks of proxies that are believed about whom they pass on, such as 10.0.0.0/8 (JOURNEYMAN_TRUSTED_PROXIES)")
 	f.StringVar(&cfg.TLS, "tls", cfg.TLS, "yes if it is reached over TLS, no if not; auto: unless it listens on loopback (JOURNEYMAN_TLS)")
 }
 

@@ -3,6 +3,8 @@ package choose
 import (
 	"math"
 	"slices"
+
+	"journeyman/core/capped"
 )
 
 // prices looks for a price of each cell's unit at which the bundles that are worth more than the
@@ -22,10 +24,10 @@ func (g *group) prices() {
 		dual := int64(0)
 		for i := range left {
 			left[i] = g.room[i]
-			dual = plus(dual, times(price[i], g.room[i]))
+			dual = capped.Plus(dual, capped.Times(price[i], g.room[i]))
 			for _, x := range g.parts[i] {
-				if gain := above(times(g.scale, x.Each), price[i]); gain > 0 {
-					dual = plus(dual, times(gain, x.Qty))
+				if gain := above(capped.Times(g.scale, x.Each), price[i]); gain > 0 {
+					dual = capped.Plus(dual, capped.Times(gain, x.Qty))
 					left[i] -= x.Qty
 				}
 			}
@@ -34,10 +36,10 @@ func (g *group) prices() {
 			b := &g.bundles[j]
 			cost := int64(0)
 			for _, x := range b.Needs {
-				cost = plus(cost, times(price[x.Cell], x.Qty))
+				cost = capped.Plus(cost, capped.Times(price[x.Cell], x.Qty))
 			}
 			if gain := above(g.scale*b.Worth, cost); gain > 0 {
-				dual = plus(dual, gain)
+				dual = capped.Plus(dual, gain)
 				for _, x := range b.Needs {
 					left[x.Cell] -= x.Qty
 				}

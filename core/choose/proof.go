@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+
+	"journeyman/core/capped"
 )
 
 // Proof is why no choice is worth more than the bound: numbers that add up to it, which anybody can
@@ -119,9 +121,9 @@ func (g *GroupProof) check(p Problem, parts [][]Part) error {
 			return fmt.Errorf("the price of cell %d is negative", c)
 		}
 		at[c] = i
-		priced = plus(priced, times(g.Prices[i], p.Room[c]))
+		priced = capped.Plus(priced, capped.Times(g.Prices[i], p.Room[c]))
 		for _, x := range parts[c] {
-			priced = plus(priced, times(x.Qty, above(times(g.Scale, x.Each), g.Prices[i])))
+			priced = capped.Plus(priced, capped.Times(x.Qty, above(capped.Times(g.Scale, x.Each), g.Prices[i])))
 		}
 	}
 	wants := make([][]want, len(g.Cells))
@@ -139,13 +141,13 @@ func (g *GroupProof) check(p Problem, parts [][]Part) error {
 			part := g.Split[k][next]
 			next++
 			left -= part
-			cost = plus(cost, times(g.Prices[i], n.Qty))
+			cost = capped.Plus(cost, capped.Times(g.Prices[i], n.Qty))
 			wants[i] = append(wants[i], want{k, n.Qty, part})
 		}
 		if left != 0 || next != len(g.Split[k]) {
 			return fmt.Errorf("%d of the worth of bundle %d is not split", left, j)
 		}
-		priced = plus(priced, above(g.Scale*b.Worth, cost))
+		priced = capped.Plus(priced, above(g.Scale*b.Worth, cost))
 	}
 	if tooMuch(g.Split) {
 		return errors.New("its split is too great to be added up")
@@ -354,7 +356,7 @@ func sumsOfPacks(room int64, parts []Part) (sums []sum, ok bool) {
 	for _, p := range dear {
 		pack := max(1, p.Pack)
 		packs := min(p.Qty, room) / pack
-		if looked = plus(looked, times(int64(len(sums)), packs+1)); looked > mostSums || max(int64(len(sums)), packs) > mostSteps {
+		if looked = capped.Plus(looked, capped.Times(int64(len(sums)), packs+1)); looked > mostSums || max(int64(len(sums)), packs) > mostSteps {
 			return nil, false
 		}
 		var all []sum

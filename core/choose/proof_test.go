@@ -145,7 +145,8 @@ func TestAWrongProofIsRefused(t *testing.T) {
 		p.Prove = true
 		for name, tamper := range tampers {
 			a := Best(p)
-			if len(a.Proof.Groups) == 0 || len(a.Proof.Groups[0].Bundles) == 0 || !a.Proof.Groups[0].bySums(p) || p.Bundles[a.Proof.Groups[0].Bundles[0]].Worth == 0 {
+			if len(a.Proof.Groups) == 0 || len(a.Proof.Groups[0].Bundles) == 0 || !a.Proof.Groups[0].bySums(p) ||
+				p.Bundles[a.Proof.Groups[0].Bundles[0]].Worth == 0 {
 				continue
 			}
 			tamper(a.Proof)

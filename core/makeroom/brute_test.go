@@ -184,7 +184,10 @@ func small(r *rand.Rand) (*book.Book, Ask) {
 		if r.IntN(3) == 0 {
 			rule = book.Whole
 		}
-		o, _ := d.Order(book.Order{Number: fmt.Sprint("S", n), Customer: string(rune('A' + r.IntN(3))), Tier: uint8(1 + r.IntN(5)), Urgency: 3, Rule: rule})
+		o, _ := d.Order(book.Order{
+			Number: fmt.Sprint("S", n), Customer: string(rune('A' + r.IntN(3))),
+			Tier: uint8(1 + r.IntN(5)), Urgency: 3, Rule: rule,
+		})
 		day := today + days.Day(r.IntN(11)-2)
 		for no := int32(1); left > 0 && no <= 1+int32(rule/book.Whole); no++ {
 			line := book.NewLine{Order: o, No: no, Cell: cell, Weight: int32(1 + r.IntN(5)), ShipBy: today}

@@ -306,7 +306,8 @@ func TestAllQuantitiesTimesAFactorMakeNoDifference(t *testing.T) {
 			for i := range got.PutBack {
 				got.PutBack[i].Qty /= factor
 			}
-			if !slices.Equal(got.PutBack, want.PutBack) || got.Harm != want.Harm || got.Bound != want.Bound || got.Proved != want.Proved || got.Possible != want.Possible {
+			if !slices.Equal(got.PutBack, want.PutBack) || got.Harm != want.Harm || got.Bound != want.Bound ||
+				got.Proved != want.Proved || got.Possible != want.Possible {
 				t.Fatalf("case %d, %s, × %d: %+v, want %+v", n, ask.Harm, factor, got, want)
 			}
 		}

@@ -100,7 +100,10 @@ func (p *problem) bundled() *problem {
 		if !known {
 			i = len(q.entries)
 			at[e.order] = i
-			b := entry{line: e.line, day: e.day, since: e.since, first: e.first, order: e.order, weight: e.order.daily, begun: e.order.begun, more: make([]int64, len(p.rows))}
+			b := entry{
+				line: e.line, day: e.day, since: e.since, first: e.first, order: e.order, weight: e.order.daily,
+				begun: e.order.begun, more: make([]int64, len(p.rows)),
+			}
 			q.entries = append(q.entries, b)
 		}
 		for k := e.first; k < len(p.rows); k++ {

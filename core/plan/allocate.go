@@ -90,7 +90,10 @@ func Allocate(b *book.Book, how AllocateHow) *Allocation {
 	}
 	a := &allocating{
 		b: b, how: how, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)), left: make(map[int32][]book.Promise),
-		out:    &Allocation{Keys: keys, Goal: cmp.Or(how.Goal, InOrder), lines: make([]served, len(b.Lines)), takers: linesOfCells{of: map[int32][]int32{}}},
+		out: &Allocation{
+			Keys: keys, Goal: cmp.Or(how.Goal, InOrder), lines: make([]served, len(b.Lines)),
+			takers: linesOfCells{of: map[int32][]int32{}},
+		},
 		served: make([]bool, len(b.Orders)),
 	}
 	for i := range b.Cells {

@@ -29,7 +29,10 @@ func scarceBook(r *rand.Rand) *book.Book {
 		must(err)
 		for n := range 1 + r.IntN(3) {
 			q := (1+r.Int64N(15))*size + odd()
-			must(d.Line(book.NewLine{Order: k, No: int32(n + 1), Cell: cells[r.IntN(len(cells))], Ordered: q, Open: q, Price: 1 + r.Int64N(900), ShipBy: days.Date(2027, 3, 2)}))
+			must(d.Line(book.NewLine{
+				Order: k, No: int32(n + 1), Cell: cells[r.IntN(len(cells))], Ordered: q, Open: q,
+				Price: 1 + r.Int64N(900), ShipBy: days.Date(2027, 3, 2),
+			}))
 		}
 	}
 	b, err := d.Book()

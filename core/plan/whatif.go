@@ -59,7 +59,8 @@ func Keep(b *book.Book, how AllocateHow) (k *Kept, ok bool) {
 	k = &Kept{Allocation: Allocate(b, how), b: b, how: how, base: b.Outlooks(nil), at: make([]int32, len(b.Lines)), does: make([][]effect, len(b.Cells))}
 	k.a = &allocating{
 		b: b, how: how, outlooks: make([]outlook.Outlook, len(b.Cells)), free: make([]int64, len(b.Cells)), left: map[int32][]book.Promise{},
-		out: &Allocation{Keys: k.Keys, lines: slices.Clone(k.lines), takers: linesOfCells{of: map[int32][]int32{}}}, served: make([]bool, len(b.Orders)),
+		out:    &Allocation{Keys: k.Keys, lines: slices.Clone(k.lines), takers: linesOfCells{of: map[int32][]int32{}}},
+		served: make([]bool, len(b.Orders)),
 	}
 	var eligible []int32
 	for i := range b.Lines {

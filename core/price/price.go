@@ -28,23 +28,6 @@ func Value(units, price int64) (value int64, ok bool) {
 	return int64(low), true
 }
 
-// Times returns units × each, or the greatest number there is where that is more. Neither is negative.
-func Times(units, each int64) int64 {
-	high, low := bits.Mul64(uint64(units), uint64(each))
-	if high > 0 || low > math.MaxInt64 {
-		return math.MaxInt64
-	}
-	return int64(low)
-}
-
-// Plus returns a + b, or the greatest number there is where that is more. Neither is negative.
-func Plus(a, b int64) int64 {
-	if a > math.MaxInt64-b {
-		return math.MaxInt64
-	}
-	return a + b
-}
-
 // Net returns the list price of a unit less a discount, rounded to the nearest minor unit, a
 // half away from zero (commercial rounding; common practice, no source). The discount lies
 // between 0 and Whole, the list price between 0 and 2^63 / Whole.

@@ -371,7 +371,8 @@ func TestInventedMethodsAreCountedTogether(t *testing.T) {
 	}
 	w := httptest.NewRecorder()
 	m.ServeHTTP(w, httptest.NewRequest("GET", "/metrics", nil))
-	if text := w.Body.String(); strings.Contains(text, "INVENTED") || !strings.Contains(text, `journeyman_http_seconds_count{code="Method Not Allowed",method="other"`) {
+	if text := w.Body.String(); strings.Contains(text, "INVENTED") ||
+		!strings.Contains(text, `journeyman_http_seconds_count{code="Method Not Allowed",method="other"`) {
 		t.Errorf("measured: %s", text)
 	}
 }

@@ -79,7 +79,10 @@ func besiege(t *testing.T, s *store.Store, hosts ...string) *besieged {
 	go live.Run(ctx)
 	b.desk = desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
-		if _, err := b.desk.AddUser(ctx, desk.NewUser{Login: p.Login, Name: p.Name, Role: desk.Role(p.Role), Password: "correct horse"}); err != nil && !strings.Contains(err.Error(), "already") {
+		if _, err := b.desk.AddUser(ctx, desk.NewUser{
+			Login: p.Login, Name: p.Name, Role: desk.Role(p.Role),
+			Password: "correct horse",
+		}); err != nil && !strings.Contains(err.Error(), "already") {
 			t.Fatal(err)
 		}
 	}

@@ -46,7 +46,8 @@ func TestAttackCommitsWhoseAnswersAreLost(t *testing.T) {
 		wire.LoseCommits(0)
 	}
 	count := 0
-	if err := b.store.Pool.QueryRow(context.Background(), `SELECT count(*) FROM sales_order WHERE wanted = '2099-06-01'`).Scan(&count); err != nil {
+	if err := b.store.Pool.QueryRow(context.Background(), `SELECT count(*) FROM sales_order
+		WHERE wanted = '2099-06-01'`).Scan(&count); err != nil {
 		t.Fatal(err)
 	}
 	if len(made) != orders || count != orders {
@@ -78,7 +79,10 @@ func TestADatabaseThatDoesNotAnswerIsToldOfSoon(t *testing.T) {
 	wire.Freeze()
 	var wg sync.WaitGroup
 	for _, c := range [][3]string{
-		{"GET", "/readyz", ""}, {"GET", "/api/orders", ""}, {"GET", "/api/strip", ""}, {"POST", "/api/enter-order", `{"ask":{"customer":"SPC","lines":[{"sku":"GL-2040-1","qty":1}]}}`},
+		{"GET", "/readyz", ""},
+		{"GET", "/api/orders", ""},
+		{"GET", "/api/strip", ""},
+		{"POST", "/api/enter-order", `{"ask":{"customer":"SPC","lines":[{"sku":"GL-2040-1","qty":1}]}}`},
 	} {
 		wg.Go(func() {
 			code, took := ask(c[0], c[1], c[2])
@@ -157,7 +161,8 @@ func TestTheLogTellsWhoSignedInAndWhoWasRefused(t *testing.T) {
 	nobody := visit(t, b.Server, "")
 	nobody.send("POST", "/api/sign-in", "", `{"login":"tom","password":"my guess at it"}`)
 	nobody.send("POST", "/api/sign-in", "", `{"login":"tom","password":"correct horse"}`)
-	if code, said := visit(t, b.Server, "flo").send("POST", "/api/allocate", uuid.NewString(), `{"ask":{"orders":[{"number":"SO-1001","seen":0}]}}`); code != 403 {
+	if code, said := visit(t, b.Server, "flo").send("POST", "/api/allocate", uuid.NewString(),
+		`{"ask":{"orders":[{"number":"SO-1001","seen":0}]}}`); code != 403 {
 		t.Error(code, said)
 	}
 	does(t, visit(t, b.Server, "max"), "/api/set-person", map[string]any{"login": "tom", "name": "Tom", "role": "floor", "active": true}, "")
@@ -165,7 +170,8 @@ func TestTheLogTellsWhoSignedInAndWhoWasRefused(t *testing.T) {
 	text := b.log.text.String()
 	b.log.mu.Unlock()
 	for _, want := range []string{
-		`msg="sign-in refused" login=tom address=127.0.0.1`, `msg="signed in" login=tom address=127.0.0.1`, `msg=refused login=flo address=127.0.0.1`,
+		`msg="sign-in refused" login=tom address=127.0.0.1`, `msg="signed in" login=tom address=127.0.0.1`,
+		`msg=refused login=flo address=127.0.0.1`,
 		`msg="person changed" login=tom role=floor`,
 	} {
 		if !strings.Contains(text, want) {

@@ -68,7 +68,8 @@ func (s *Server) logged(next http.Handler) http.Handler {
 		if code >= 500 {
 			level = slog.LevelError
 		}
-		s.Log.Log(r.Context(), level, "request", "id", middleware.GetReqID(r.Context()), "method", methodLabel(r.Method), "path", plainHeader(r.URL.Path, 300),
+		s.Log.Log(r.Context(), level, "request", "id", middleware.GetReqID(r.Context()), "method", methodLabel(r.Method),
+			"path", plainHeader(r.URL.Path, 300),
 			"code", code, "ms", float64(took.Microseconds())/1000)
 	})
 }

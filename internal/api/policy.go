@@ -13,8 +13,9 @@ import (
 // rehearse registers a question that takes long enough to tell how far it is, under a key.
 func rehearse[T, O any](s *Server, a huma.API, id, path, summary string, fn func(context.Context, desk.Call, T) (O, error)) {
 	huma.Register(a, huma.Operation{
-		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 1 << 20, Middlewares: append(s.signedIn(a), untilDone(a)...),
-		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
+		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 1 << 20,
+		Middlewares: append(s.signedIn(a), untilDone(a)...),
+		Errors:      []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
 	}, func(ctx context.Context, in *struct {
 		Key  string `header:"Progress-Key" required:"true" format:"uuid" doc:"A new UUID under which is told how far it is"`
 		Body T

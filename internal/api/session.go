@@ -87,7 +87,8 @@ func hashOfToken(token string) []byte {
 
 func (s *Server) cookie(token string, age time.Duration) http.Cookie {
 	return http.Cookie{
-		Name: s.cookieName(), Value: token, Path: "/", MaxAge: int(age.Seconds()), Secure: s.Secure, HttpOnly: true, SameSite: http.SameSiteLaxMode,
+		Name: s.cookieName(), Value: token, Path: "/", MaxAge: int(age.Seconds()), Secure: s.Secure, HttpOnly: true,
+		SameSite: http.SameSiteLaxMode,
 	}
 }
 
@@ -133,7 +134,10 @@ type signedInOut struct {
 
 // openRoutes are those where passwords could be guessed.
 func (s *Server) openRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/sign-in", Summary: "Sign in", MaxBodyBytes: 4 << 10},
+	huma.Register(a, huma.Operation{
+		OperationID: "sign-in", Method: http.MethodPost, Path: "/api/sign-in", Summary: "Sign in",
+		MaxBodyBytes: 4 << 10,
+	},
 		func(ctx context.Context, in *body[struct {
 			Login    string `json:"login" maxLength:"60"`
 			Password string `json:"password" maxLength:"600"`
@@ -149,7 +153,10 @@ func (s *Server) openRoutes(a huma.API) {
 
 // demoRoutes sign in as one of the demo's people, without a password.
 func (s *Server) demoRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "demo-sign-in", Method: http.MethodPost, Path: "/api/demo/sign-in", Summary: "Sign in as one of the demo's people", MaxBodyBytes: 4 << 10},
+	huma.Register(a, huma.Operation{
+		OperationID: "demo-sign-in", Method: http.MethodPost, Path: "/api/demo/sign-in",
+		Summary: "Sign in as one of the demo's people", MaxBodyBytes: 4 << 10,
+	},
 		func(ctx context.Context, in *body[struct {
 			Login string `json:"login" maxLength:"60"`
 		}],
@@ -234,7 +241,10 @@ func (s *Server) sessionRoutes(a huma.API) {
 			}
 			return bodyOf(Me{May: []string{}, Demo: s.Demo}, nil)
 		})
-	huma.Register(a, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out", MaxBodyBytes: 4 << 10},
+	huma.Register(a, huma.Operation{
+		OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out",
+		Summary: "Sign out", MaxBodyBytes: 4 << 10,
+	},
 		func(ctx context.Context, _ *struct{}) (*struct {
 			SetCookie http.Cookie `header:"Set-Cookie"`
 		}, error,
@@ -256,11 +266,15 @@ func (s *Server) sessionRoutes(a huma.API) {
 			}
 			return bodyOf(demoPeople, nil)
 		})
-	get(s, a, "people", "/api/people", "Who may sign in and where they are; for others than managers oneself", func(c context.Context, who desk.Actor, _ *struct{}) ([]desk.PersonView, error) {
-		return s.Desk.People(c, who)
-	})
+	get(s, a, "people", "/api/people", "Who may sign in and where they are; for others than managers oneself",
+		func(c context.Context, who desk.Actor, _ *struct{}) ([]desk.PersonView, error) {
+			return s.Desk.People(c, who)
+		})
 	post(s, a, desk.VerbPeople, "add-person", "/api/add-person", "Add somebody who may sign in", s.Desk.AddPerson)
-	post(s, a, desk.VerbPeople, "set-person", "/api/set-person", "Change a person's name or role, or whether they may sign in", s.Desk.SetPerson)
-	post(s, a, desk.VerbPassword, "set-password", "/api/set-password", "Change one's own password, or set that of somebody who has lost theirs", s.Desk.SetPassword)
-	post(s, a, desk.VerbPassword, "end-session", "/api/end-session", "Sign oneself, or for a manager anybody, out somewhere", s.Desk.EndSession)
+	post(s, a, desk.VerbPeople, "set-person", "/api/set-person",
+		"Change a person's name or role, or whether they may sign in", s.Desk.SetPerson)
+	post(s, a, desk.VerbPassword, "set-password", "/api/set-password",
+		"Change one's own password, or set that of somebody who has lost theirs", s.Desk.SetPassword)
+	post(s, a, desk.VerbPassword, "end-session", "/api/end-session", "Sign oneself, or for a manager anybody, out somewhere",
+		s.Desk.EndSession)
 }

@@ -44,7 +44,8 @@ func TestAPanicIsAnAnswerAndALineInTheLog(t *testing.T) {
 	h := s.recovered(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { panic("a fault of ours") }))
 	w := httptest.NewRecorder()
 	h.ServeHTTP(w, httptest.NewRequest("GET", "/api/strip", nil))
-	if w.Code != 500 || !strings.Contains(w.Body.String(), "Look whether it was done") || strings.Contains(w.Body.String(), "a fault of ours") {
+	if w.Code != 500 || !strings.Contains(w.Body.String(), "Look whether it was done") ||
+		strings.Contains(w.Body.String(), "a fault of ours") {
 		t.Errorf("%d %s", w.Code, w.Body)
 	}
 	if !strings.Contains(log.String(), "a fault of ours") || !strings.Contains(log.String(), "static_test.go") {

@@ -11,7 +11,10 @@ import (
 func TestTheFloorSeesNoCostsAndMargins(t *testing.T) {
 	t.Parallel()
 	tom, flo := stocked(t)
-	for _, path := range []string{"/api/items", "/api/items/GL-2040-1", "/api/orders", "/api/orders/SO-1001", "/api/open", "/api/release", "/api/quotes", "/api/buy-requests"} {
+	for _, path := range []string{
+		"/api/items", "/api/items/GL-2040-1", "/api/orders", "/api/orders/SO-1001", "/api/open",
+		"/api/release", "/api/quotes", "/api/buy-requests",
+	} {
 		for who, p := range map[string]*person{"sales": tom, "floor": flo} {
 			code, body := p.send("GET", path, "", "")
 			if code != 200 {
@@ -39,7 +42,10 @@ func TestATableForPeopleHoldsNoFormulas(t *testing.T) {
 	t.Parallel()
 	tom, _ := stocked(t)
 	for _, note := range []string{`=HYPERLINK("http://attack.example")`, "+1+1", "-1+1", "@SUM(1)", "\tx", "plain"} {
-		does(t, tom, "/api/request-buy", map[string]any{"sku": "GL-2040-1", "warehouse": "HL", "qty": 1, "wanted": "2027-06-01", "note": note}, "")
+		does(t, tom, "/api/request-buy", map[string]any{
+			"sku": "GL-2040-1", "warehouse": "HL", "qty": 1,
+			"wanted": "2027-06-01", "note": note,
+		}, "")
 	}
 	code, body := tom.send("GET", "/api/buy-requests.csv", "", "")
 	rows, err := csv.NewReader(strings.NewReader(body)).ReadAll()

@@ -260,7 +260,10 @@ type CustomerRow struct {
 }
 
 func customerRow(c store.CustomerHead) CustomerRow {
-	return CustomerRow{c.Code, c.Name, c.Tier, c.ShipRule, c.Warehouse, c.Service, c.Terms, c.Email, c.Orders, c.OpenOrders, c.ValueMinor, firmCurrency, c.StationCounts}
+	return CustomerRow{
+		c.Code, c.Name, c.Tier, c.ShipRule, c.Warehouse, c.Service, c.Terms, c.Email, c.Orders, c.OpenOrders,
+		c.ValueMinor, firmCurrency, c.StationCounts,
+	}
 }
 
 // CustomersPage is a page of customers.

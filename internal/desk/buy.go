@@ -6,9 +6,9 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/outlook"
-	"journeyman/core/price"
 	"journeyman/internal/store"
 )
 
@@ -147,7 +147,8 @@ func (d *Desk) BuyRequests(ctx context.Context, query, sku string) ([]BuyView, e
 	out := make([]BuyView, len(rows))
 	for i, b := range rows {
 		out[i] = BuyView{
-			Number: b.Number, SKU: b.SKU, Item: b.Name, Unit: b.Unit, Warehouse: b.Warehouse, Qty: b.Qty, Wanted: b.Wanted, Note: b.Note, CostMinor: price.Times(b.Qty, b.CostMinor),
+			Number: b.Number, SKU: b.SKU, Item: b.Name, Unit: b.Unit, Warehouse: b.Warehouse, Qty: b.Qty, Wanted: b.Wanted,
+			Note: b.Note, CostMinor: capped.Times(b.Qty, b.CostMinor),
 			Currency: b.Currency, Who: b.Who, At: b.At.UTC().Format(time.RFC3339), State: "asked", Ref: b.Ref, Due: b.Due, SettledBy: b.SettledBy, Why: b.Why,
 		}
 		switch {

@@ -281,8 +281,9 @@ func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
 		base = *old
 	}
 	return store.ItemRecord{
-		SKU: v.SKU, Name: v.Name, Unit: or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple), LeadDays: stated(v.LeadDays, base.LeadDays),
-		Buyable: stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
+		SKU: v.SKU, Name: v.Name, Unit: or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple),
+		LeadDays: stated(v.LeadDays, base.LeadDays),
+		Buyable:  stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
 		CostMinor: stated(v.CostMinor, base.CostMinor), Currency: or(v.Currency, base.Currency),
 	}
 }
@@ -584,7 +585,9 @@ func (c *comparing) compareZones() func(f *FileReport, rows []exchange.Row[excha
 }
 
 // customers are those of the codes that there are, or will be, as they will be, with their addresses, the first one first.
-func (c *comparing) customers(codes store.Texts) (of map[string]*store.CustomerRecord, shipTo map[[2]string]*store.ShipToRecord, firstShip map[string]string, err error) {
+func (c *comparing) customers(codes store.Texts) (of map[string]*store.CustomerRecord,
+	shipTo map[[2]string]*store.ShipToRecord, firstShip map[string]string, err error,
+) {
 	of, shipTo, firstShip = map[string]*store.CustomerRecord{}, map[[2]string]*store.ShipToRecord{}, map[string]string{}
 	here, err := c.tx.CustomersByCode(codes)
 	if err != nil {
@@ -607,7 +610,9 @@ func (c *comparing) customers(codes store.Texts) (of map[string]*store.CustomerR
 }
 
 // customersToBe is customers with those of the file.
-func (c *comparing) customersToBe(codes store.Texts) (of map[string]*store.CustomerRecord, shipTo map[[2]string]*store.ShipToRecord, firstShip map[string]string, err error) {
+func (c *comparing) customersToBe(codes store.Texts) (of map[string]*store.CustomerRecord,
+	shipTo map[[2]string]*store.ShipToRecord, firstShip map[string]string, err error,
+) {
 	if of, shipTo, firstShip, err = c.customers(codes); err != nil {
 		return nil, nil, nil, err
 	}
@@ -633,8 +638,10 @@ func customerOf(v exchange.CustomerRow, old *store.CustomerRecord) store.Custome
 		base = *old
 	}
 	return store.CustomerRecord{
-		Code: v.Customer, Name: v.Name, Tier: or(v.Tier, base.Tier), ShipRule: or(v.ShipRule, base.ShipRule), Warehouse: or(v.Warehouse, base.Warehouse),
-		Service: or(v.Service, base.Service), Terms: or(v.Terms, base.Terms), Email: or(v.Email, base.Email), Discount: stated(v.Discount, base.Discount),
+		Code: v.Customer, Name: v.Name, Tier: or(v.Tier, base.Tier), ShipRule: or(v.ShipRule, base.ShipRule),
+		Warehouse: or(v.Warehouse, base.Warehouse),
+		Service:   or(v.Service, base.Service), Terms: or(v.Terms, base.Terms), Email: or(v.Email, base.Email),
+		Discount:     stated(v.Discount, base.Discount),
 		OneWarehouse: stated(v.OneWarehouse, base.OneWarehouse),
 	}
 }
@@ -773,7 +780,8 @@ func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.I
 		row[k] = r.N
 		x, known := here[k]
 		rec := store.InboundRecord{
-			ID: x.ID, Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty, Kind: or(or(v.Kind, x.Kind), "purchase"), Supplier: or(v.Supplier, x.Supplier),
+			ID: x.ID, Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty,
+			Kind: or(or(v.Kind, x.Kind), "purchase"), Supplier: or(v.Supplier, x.Supplier),
 		}
 		what := fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse)
 		if known && v.Qty < x.Received {

@@ -105,7 +105,8 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 			at[v.Order] = len(orders)
 			orders = append(orders, rec)
 		} else if orders[n].Currency != rec.Currency {
-			c.fault(f, r.N, "sku", v.SKU, "an item that is sold in %s, as the others of order %s; it is sold in %s", orders[n].Currency, v.Order, rec.Currency)
+			c.fault(f, r.N, "sku", v.SKU, "an item that is sold in %s, as the others of order %s; it is sold in %s",
+				orders[n].Currency, v.Order, rec.Currency)
 			continue
 		}
 		f.note(r.N, what, "new", "")
@@ -164,7 +165,9 @@ func (c *comparing) compareKnown(f *FileReport, r exchange.Row[exchange.OrderRow
 }
 
 // newLine is the row as an order and a line, with the customer's and item's defaults.
-func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], about *ordersAbout) (store.OrderRecord, store.LineRecord, bool) {
+func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], about *ordersAbout) (store.OrderRecord,
+	store.LineRecord, bool,
+) {
 	v := r.V
 	cust := about.customer[v.Customer]
 	if cust == nil {
@@ -197,7 +200,8 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], ab
 		Entered: entered, Wanted: v.Wanted, Currency: it.Currency, Note: v.Note, Hold: v.Hold, HoldNote: v.HoldNote,
 	}
 	l := store.LineRecord{
-		Number: v.Order, Line: v.Line, SKU: v.SKU, Warehouse: house, Qty: v.Qty, ShipBy: or(v.ShipBy, c.way.shipBy(house, o.Service, to, v.Wanted)),
+		Number: v.Order, Line: v.Line, SKU: v.SKU, Warehouse: house, Qty: v.Qty,
+		ShipBy:     or(v.ShipBy, c.way.shipBy(house, o.Service, to, v.Wanted)),
 		PriceMinor: price.Net(it.PriceMinor, int(cust.Discount)), ListMinor: it.PriceMinor, DiscountBP: cust.Discount, CostMinor: it.CostMinor,
 	}
 	if v.Price != nil {
@@ -228,7 +232,10 @@ func (c *comparing) ways() (*ways, error) {
 	if err != nil {
 		return nil, err
 	}
-	w := &ways{docks: map[string]days.Dock{}, carriers: c.d.calendar(), transit: map[[2]string]int{}, services: map[string]int{}, usual: days.Dock{Calendar: c.d.calendar()}}
+	w := &ways{
+		docks: map[string]days.Dock{}, carriers: c.d.calendar(), transit: map[[2]string]int{},
+		services: map[string]int{}, usual: days.Dock{Calendar: c.d.calendar()},
+	}
 	for _, h := range houses {
 		w.docks[h.Code] = docks[h.ID]
 	}

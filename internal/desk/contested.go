@@ -6,11 +6,11 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/core/policy"
-	"journeyman/core/price"
 	"journeyman/internal/store"
 )
 
@@ -426,7 +426,8 @@ func (c *contesting) view(out *ContestView) error {
 		k := Claim{
 			Line: l.ID, Order: l.OrderNumber, No: l.LineNo, Customer: l.CustomerName, Code: l.CustomerCode, Tier: l.Tier, Urgency: int(x.Urgency), ShipRule: l.ShipRule, ShipBy: l.ShipBy,
 			Holds: strings.Fields(l.Holds), Ordered: l.Ordered, Wants: wants, Has: c.has[l.ID], Gets: gets, Lacks: wants - gets, Most: max(gets, min(wants, gets+out.Left)),
-			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{}, ValueMinor: price.Times(wants, l.PriceMinor), Currency: x.Currency,
+			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{},
+			ValueMinor: capped.Times(wants, l.PriceMinor), Currency: x.Currency,
 		}
 		k.Stays, k.More, k.Fewer = min(k.Has, k.Gets), max(0, k.Gets-k.Has), max(0, k.Has-k.Gets)
 		k.LacksBesides = max(0, k.Lacks-k.Fewer)

@@ -187,9 +187,15 @@ func (d *Desk) findOut(ctx context.Context, call Call, lost error) (out Outcome,
 	d.log.WarnContext(ctx, "the end of a command was not answered", "key", call.Key, "done", found, "error", lost, "asking", err)
 	switch {
 	case err != nil:
-		return out, &Refusal{Kind: KindUnknown, cause: lost, Sentence: "The connection to the database broke while this was saved, and it is not known yet whether it was done. Ask again with the same key: it is done once at most."}
+		return out, &Refusal{
+			Kind: KindUnknown, cause: lost,
+			Sentence: "The connection to the database broke while this was saved, and it is not known yet whether it was done. Ask again with the same key: it is done once at most.",
+		}
 	case !found:
-		return out, &Refusal{Kind: KindUnavailable, cause: lost, Sentence: "The connection to the database broke before this was saved. Nothing was changed; try again."}
+		return out, &Refusal{
+			Kind: KindUnavailable, cause: lost,
+			Sentence: "The connection to the database broke before this was saved. Nothing was changed; try again.",
+		}
 	}
 	d.tell(Change{Command: cmd.ID, Who: call.Actor.Name, All: true})
 	return out, json.Unmarshal([]byte(cmd.Outcome), &out)

@@ -205,7 +205,8 @@ func (d *Desk) Draft(ctx context.Context, ask Draft) (DraftView, error) {
 // drafting reads whose order it is and what is on it.
 func (d *Desk) drafting(r *store.Reader, ask Draft) (*drafting, error) {
 	w := &drafting{d: d, r: r, ask: ask, items: map[string]store.Item{}, view: DraftView{
-		Services: []ServiceView{}, Warehouses: []string{}, Lines: make([]DraftLineView, len(ask.Lines)), Missing: []DraftFault{}, Currency: firmCurrency,
+		Services: []ServiceView{}, Warehouses: []string{}, Lines: make([]DraftLineView, len(ask.Lines)),
+		Missing: []DraftFault{}, Currency: firmCurrency,
 	}}
 	w.view.Expires = (d.Today() + quoteDays).String()
 	var err error

@@ -304,7 +304,8 @@ func TestAnOrderAboveTheLimitWaitsForAManager(t *testing.T) {
 	dear.Lines[0].Qty = 4
 	out = done(t)(o.Enter(ctx, o.by(o.ana), dear))
 	number = out.Documents[0].Number
-	if got := held(number); got != "approval" || !strings.Contains(out.Sentence, "on hold until a manager approves it: it is worth more than 2,500.00 GBP.") {
+	if got := held(number); got != "approval" || !strings.Contains(out.Sentence,
+		"on hold until a manager approves it: it is worth more than 2,500.00 GBP.") {
 		t.Errorf("entered at 4,000.00 it is held for %q: %s", got, out.Sentence)
 	}
 	_, err = o.Lift(ctx, o.by(o.ana), desk.HoldAsk{Order: number, Kind: "approval"})
@@ -359,7 +360,8 @@ func TestAnOrderIsChanged(t *testing.T) {
 	ask.Lines = append(ask.Lines, desk.DraftLine{SKU: "KF-330", Qty: 2})
 	ask.CustomerRef, ask.Note = "NEW/1", "Two shelves more"
 	_, err = o.Change(ctx, o.by(o.tom), ask)
-	refused(t, err, desk.KindForbidden, number+" line 1 has 30 units allocated, and 10 of them would be given back", "coordinator", "leave at least 30")
+	refused(t, err, desk.KindForbidden, number+" line 1 has 30 units allocated, and 10 of them would be given back",
+		"coordinator", "leave at least 30")
 	out := done(t)(o.Change(ctx, o.by(o.ana), ask))
 	if out.Units != 20+3+8+2 || !strings.Contains(out.Sentence, "Changed "+number) {
 		t.Errorf("%d units: %s", out.Units, out.Sentence)

@@ -7,8 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/core/capped"
 	"journeyman/core/days"
-	"journeyman/core/price"
 	"journeyman/core/release"
 	"journeyman/internal/store"
 )
@@ -139,7 +139,10 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 	}
 	for i, v := range views {
 		s := share[offered[i].OrderID]
-		out.Lines = append(out.Lines, ReleaseLine{LineView: v, Ready: s[0], OpenLines: s[1], WeightG: price.Times(v.At.Allocated, offered[i].WeightG)})
+		out.Lines = append(out.Lines, ReleaseLine{
+			LineView: v, Ready: s[0], OpenLines: s[1],
+			WeightG: capped.Times(v.At.Allocated, offered[i].WeightG),
+		})
 	}
 	for _, why := range release.Reasons {
 		if counts[why] > 0 {
@@ -337,7 +340,7 @@ func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
 		}
 		out[i].Lines = append(out[i].Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG})
 		out[i].Units += x.Picked
-		out[i].WeightG = price.Plus(out[i].WeightG, price.Times(x.Picked, x.WeightG))
+		out[i].WeightG = capped.Plus(out[i].WeightG, capped.Times(x.Picked, x.WeightG))
 	}
 	return out, nil
 }

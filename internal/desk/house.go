@@ -131,7 +131,10 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 		return out, err
 	}
 	for _, h := range houses {
-		v := HouseView{Code: h.Code, Name: h.Name, Workdays: []int{}, CutOff: clockOf(h.CutOff), HandlingDays: h.HandlingDays, Timezone: h.Timezone, Ready: d.ready(docks[h.ID]).String(), Closed: []ClosedView{}}
+		v := HouseView{
+			Code: h.Code, Name: h.Name, Workdays: []int{}, CutOff: clockOf(h.CutOff), HandlingDays: h.HandlingDays,
+			Timezone: h.Timezone, Ready: d.ready(docks[h.ID]).String(), Closed: []ClosedView{},
+		}
 		for _, w := range weekdays(h.Workdays) {
 			v.Workdays = append(v.Workdays, int(w))
 		}

@@ -19,7 +19,13 @@ func TestOneImportIsAppliedOnceHoweverManyAsk(t *testing.T) {
 	o, ctx := newOffice(t), context.Background()
 	other := desk.New(o.store, desk.Options{WeakHash: true, Now: func() time.Time { return o.now }, Carrier: standin.Carrier{}})
 	check := o.by(o.ana)
-	if _, err := o.CheckImport(ctx, check, []exchange.File{{Name: "stock.csv", Data: []byte("warehouse,sku,bin,on_hand\nHL,TL-014,A-1-1,777\n")}, {Name: "items.csv", Data: []byte("sku,name,price,cost\nNEW-7,A new thing,2.00,1.00\n")}}); err != nil {
+	if _, err := o.CheckImport(ctx, check, []exchange.File{
+		{
+			Name: "stock.csv",
+			Data: []byte("warehouse,sku,bin,on_hand\nHL,TL-014,A-1-1,777\n"),
+		},
+		{Name: "items.csv", Data: []byte("sku,name,price,cost\nNEW-7,A new thing,2.00,1.00\n")},
+	}); err != nil {
 		t.Fatal(err)
 	}
 	before := o.entries()
@@ -67,7 +73,8 @@ func TestAnImportThatMovesAnArrivalPromisesAnew(t *testing.T) {
 		t.Errorf("after the arrival slipped it is promised %s", got)
 	}
 	var was, now string
-	if err := o.store.Pool.QueryRow(ctx, `SELECT was::text, now::text FROM due_change ORDER BY id DESC LIMIT 1`).Scan(&was, &now); err != nil || was != "2027-03-08" || now != "2027-03-17" {
+	if err := o.store.Pool.QueryRow(ctx, `SELECT was::text, now::text FROM due_change ORDER BY id DESC LIMIT 1`).Scan(&was,
+		&now); err != nil || was != "2027-03-08" || now != "2027-03-17" {
 		t.Errorf("noted: %s to %s (%v)", was, now, err)
 	}
 	if trail, err := o.Trail(ctx, "SO-8201"); err != nil || !strings.Contains(trail[len(trail)-1].Text, "17") {
@@ -82,7 +89,10 @@ func TestAnImportedOrderLeavesWhenAnEnteredOneDoes(t *testing.T) {
 	o, ctx := newOffice(t), context.Background()
 	entered := o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-03-24", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1, How: "none"}}})
 	want := o.order(entered).Lines[0].ShipBy
-	if _, _, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte("order,customer,wanted,line,sku,warehouse,qty\nSO-8300,SPC,2027-03-24,1,TL-014,HL,1\n")}}); err != nil {
+	if _, _, err := o.Import(ctx, o.by(o.ana), []exchange.File{{
+		Name: "orders.csv",
+		Data: []byte("order,customer,wanted,line,sku,warehouse,qty\nSO-8300,SPC,2027-03-24,1,TL-014,HL,1\n"),
+	}}); err != nil {
 		t.Fatal(err)
 	}
 	if got := o.order("SO-8300").Lines[0].ShipBy; got != want || got == "2027-03-24" {
@@ -100,7 +110,10 @@ func TestAnImportedOrderHasTheCurrencyOfItsItems(t *testing.T) {
 	if err != nil || len(page.Orders) != 1 || page.Orders[0].Currency != "EUR" {
 		t.Errorf("%+v %v", page, err)
 	}
-	_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte("order,customer,wanted,line,sku,warehouse,qty\nSO-8401,SPC,2027-03-24,1,ZE-1,HL,1\nSO-8401,SPC,2027-03-24,2,TL-014,HL,1\n")}})
+	_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{
+		Name: "orders.csv",
+		Data: []byte("order,customer,wanted,line,sku,warehouse,qty\nSO-8401,SPC,2027-03-24,1,ZE-1,HL,1\nSO-8401,SPC,2027-03-24,2,TL-014,HL,1\n"),
+	}})
 	if err == nil || len(report.Faults) == 0 || !strings.Contains(report.Faults[0].Error(), "EUR") {
 		t.Errorf("an order in two currencies: %v %+v", err, report.Faults)
 	}

@@ -117,7 +117,10 @@ func (d *Desk) Standing(ctx context.Context, code string) (StandingView, error) 
 }
 
 func standingView(s store.Standing) StandingView {
-	v := StandingView{Code: s.Code, Name: s.Name, Tier: s.Tier, ValueMinor: s.Value, Currency: firmCurrency, Rank: s.Rank, Of: s.Customers, Sent: s.Sent, InTime: s.SentInTime, LateLines: s.LateLines}
+	v := StandingView{
+		Code: s.Code, Name: s.Name, Tier: s.Tier, ValueMinor: s.Value, Currency: firmCurrency, Rank: s.Rank,
+		Of: s.Customers, Sent: s.Sent, InTime: s.SentInTime, LateLines: s.LateLines,
+	}
 	if s.Before > 0 {
 		bp := (s.Recent - s.Before) * 10_000 / s.Before
 		v.TrendBP = &bp
@@ -182,7 +185,10 @@ func (x *rooming) entries(moves []makeroom.Move) ([]RoomEntry, error) {
 }
 
 func (x *rooming) entry(line int64, from, to days.Day, qty, version int64, with bool) RoomEntry {
-	return RoomEntry{RoomMove: RoomMove{Line: line, From: from.String(), To: to.String(), Qty: qty, Seen: version}, Days: int(to - max(from, x.b.Today)), With: with, ToDays: []string{}}
+	return RoomEntry{
+		RoomMove: RoomMove{Line: line, From: from.String(), To: to.String(), Qty: qty, Seen: version},
+		Days:     int(to - max(from, x.b.Today)), With: with, ToDays: []string{},
+	}
 }
 
 // name fills in whose the entries are.
@@ -594,7 +600,8 @@ func (w *work) orderInRoom(s *supply, x *rooming, ask RoomApply) (told string, e
 			ask.Qty, early, ask.Warehouse, dayWords(x.ask.By), dr.cust.Name, dr.promisedWords(l))
 	}
 	number, approval, err := w.enter(dr, 0)
-	return fmt.Sprintf("Entered %s for %s: %d of %s promised for %s.%s%s", number, dr.cust.Name, ask.Qty, ask.SKU, dayWords(l.given[len(l.given)-1].Day), dr.lateWords(), approval), err
+	return fmt.Sprintf("Entered %s for %s: %d of %s promised for %s.%s%s", number, dr.cust.Name, ask.Qty, ask.SKU,
+		dayWords(l.given[len(l.given)-1].Day), dr.lateWords(), approval), err
 }
 
 // merged is promises by day, those of one day and warehouse as one.

@@ -38,7 +38,8 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if v.Fits || !v.Possible || v.There.Units != 10 || len(v.Ways) != 2 || len(v.Candidates) != 3 || v.Standing == nil || v.Standing.Code != "SPC" || v.Order != "SO-8004" {
+	if v.Fits || !v.Possible || v.There.Units != 10 || len(v.Ways) != 2 || len(v.Candidates) != 3 || v.Standing == nil ||
+		v.Standing.Code != "SPC" || v.Order != "SO-8004" {
 		t.Fatalf("%+v", v)
 	}
 	// 30 are lacking. The order that goes only whole weighs 2, one for each of its lines: as much as the line of tier 4.
@@ -46,7 +47,8 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 		t.Errorf("least harm: %+v", w)
 	}
 	least := v.Ways[1]
-	if least.Kind != "customers" || least.Harm != 1 || !least.Proved || !least.Enough || least.Lines != 3 || least.Customers != 1 || least.MakesLate != 3 || least.Days != 18 {
+	if least.Kind != "customers" || least.Harm != 1 || !least.Proved || !least.Enough || least.Lines != 3 ||
+		least.Customers != 1 || least.MakesLate != 3 || least.Days != 18 {
 		t.Errorf("fewest customers: %+v", least)
 	}
 	with := 0

@@ -30,12 +30,14 @@ func TestLostParcelsDoNotKeepNewsOfOthersBackAndTheTimeOfDeliveryIsKept(t *testi
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
 	o.owner(`INSERT INTO shipment (number, customer_id, warehouse_id, ship_to_id, service, carrier, tracking, dispatched_at, packed_by)
-		SELECT 'SH-L' || n, (SELECT min(id) FROM customer), (SELECT min(id) FROM warehouse), (SELECT min(id) FROM ship_to), 'parcel', 'Fellgate Parcels', 'LOST' || n, now() - interval '30 days', (SELECT max(id) FROM command)
+		SELECT 'SH-L' || n, (SELECT min(id) FROM customer), (SELECT min(id) FROM warehouse), (SELECT min(id)
+			FROM ship_to), 'parcel', 'Fellgate Parcels', 'LOST' || n, now() - interval '30 days', (SELECT max(id) FROM command)
 		FROM generate_series(1, 1200) AS n`)
 	done(t)(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1002"}}}))
 	o.sent("SO-1002", "HL")
 	var number, tracking string
-	if err := o.store.Pool.QueryRow(ctx, `SELECT number, tracking FROM shipment ORDER BY id DESC LIMIT 1`).Scan(&number, &tracking); err != nil {
+	if err := o.store.Pool.QueryRow(ctx, `SELECT number, tracking FROM shipment ORDER BY id DESC LIMIT 1`).Scan(&number,
+		&tracking); err != nil {
 		t.Fatal(err)
 	}
 	at := o.now.Add(3 * time.Hour).Truncate(time.Second)

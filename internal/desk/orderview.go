@@ -106,7 +106,10 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 	if err != nil {
 		return OrdersPage{}, err
 	}
-	out := OrdersPage{Orders: make([]OrderRow, len(heads)), Total: sum.N, ValueMinor: sum.Value, Currency: firmCurrency, Others: sum.Others, Page: page, Pages: pages(sum.N), Channels: channels}
+	out := OrdersPage{
+		Orders: make([]OrderRow, len(heads)), Total: sum.N, ValueMinor: sum.Value, Currency: firmCurrency,
+		Others: sum.Others, Page: page, Pages: pages(sum.N), Channels: channels,
+	}
 	for i, h := range heads {
 		out.Orders[i] = d.orderRow(h, byOrder[h.ID])
 	}

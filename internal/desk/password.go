@@ -76,7 +76,8 @@ func (d *Desk) hashOf(password string) (string, error) {
 		memory, passes = 64, 1
 	}
 	b64 := base64.RawStdEncoding
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=1$%s$%s", argon2.Version, memory, passes, b64.EncodeToString(salt), b64.EncodeToString(argon(password, salt, memory, passes))), nil
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=1$%s$%s", argon2.Version, memory, passes, b64.EncodeToString(salt),
+		b64.EncodeToString(argon(password, salt, memory, passes))), nil
 }
 
 // matches says whether the password is that of the hash, and whether it is to be hashed anew.
@@ -91,7 +92,8 @@ func matches(hash, password string) (ok, old bool) {
 	if len(parts) != 6 {
 		return false, false
 	}
-	if _, err := fmt.Sscanf(parts[2]+" "+parts[3], "v=%d m=%d,t=%d,p=1", &version, &memory, &passes); err != nil || version != argon2.Version || memory > 1<<20 || passes > 10 {
+	if _, err := fmt.Sscanf(parts[2]+" "+parts[3], "v=%d m=%d,t=%d,p=1", &version, &memory, &passes); err != nil ||
+		version != argon2.Version || memory > 1<<20 || passes > 10 {
 		return false, false
 	}
 	salt, err1 := base64.RawStdEncoding.DecodeString(parts[4])

@@ -171,10 +171,16 @@ func (d *Desk) People(ctx context.Context, who Actor) ([]PersonView, error) {
 		if u.ID != who.ID && !all || u.Login == carrierLogin {
 			continue
 		}
-		p := PersonView{Login: u.Login, Name: u.Name, Role: Role(u.Role), Active: u.Active, Password: u.PasswordHash != "", You: u.ID == who.ID, Sessions: []SessionView{}}
+		p := PersonView{
+			Login: u.Login, Name: u.Name, Role: Role(u.Role), Active: u.Active, Password: u.PasswordHash != "",
+			You: u.ID == who.ID, Sessions: []SessionView{},
+		}
 		for _, s := range sessions {
 			if s.UserID == u.ID {
-				p.Sessions = append(p.Sessions, SessionView{s.ID, s.Began.UTC().Format(time.RFC3339), s.Seen.UTC().Format(time.RFC3339), s.Address, s.Agent, s.ID == who.Session})
+				p.Sessions = append(p.Sessions, SessionView{
+					s.ID, s.Began.UTC().Format(time.RFC3339),
+					s.Seen.UTC().Format(time.RFC3339), s.Address, s.Agent, s.ID == who.Session,
+				})
 			}
 		}
 		out = append(out, p)

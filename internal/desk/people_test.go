@@ -113,7 +113,10 @@ func TestGuessingEndsAfterAFewTries(t *testing.T) {
 func TestTheLastManagerStaysAndRolesAreWrittenDown(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	for _, ask := range []desk.PersonAsk{{Login: "max", Name: "Max Orme", Role: desk.Sales, Active: true}, {Login: "max", Name: "Max Orme", Role: desk.Manager}} {
+	for _, ask := range []desk.PersonAsk{
+		{Login: "max", Name: "Max Orme", Role: desk.Sales, Active: true},
+		{Login: "max", Name: "Max Orme", Role: desk.Manager},
+	} {
 		_, err := o.SetPerson(ctx, o.by(o.max), ask)
 		refused(t, err, desk.KindConflict, "manager")
 	}
@@ -123,7 +126,8 @@ func TestTheLastManagerStaysAndRolesAreWrittenDown(t *testing.T) {
 		t.Errorf("%+v %v", a, err)
 	}
 	var changes int
-	if err := o.store.Pool.QueryRow(ctx, `SELECT count(*) FROM person_change p JOIN app_user u ON u.id = p.user_id WHERE u.login = 'tom' AND p.role = 'floor'`).Scan(&changes); err != nil || changes != 1 {
+	if err := o.store.Pool.QueryRow(ctx, `SELECT count(*) FROM person_change p JOIN app_user u ON u.id = p.user_id
+		WHERE u.login = 'tom' AND p.role = 'floor'`).Scan(&changes); err != nil || changes != 1 {
 		t.Errorf("%d changes are written down, %v", changes, err)
 	}
 	// The server's own role on the database may not do it behind its back.

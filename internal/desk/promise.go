@@ -8,12 +8,12 @@ import (
 	"strings"
 
 	"journeyman/core/book"
+	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/outlook"
 	"journeyman/core/plan"
 	"journeyman/core/policy"
-	"journeyman/core/price"
 	"journeyman/internal/store"
 )
 
@@ -123,7 +123,7 @@ func (w *work) parts(s *supply, l *line, parts []PromisePart) ([]plan.Given, err
 		case p.Qty <= 0:
 			return nil, Invalid("The quantity must be at least 1.")
 		case p.Qty > open-units:
-			return nil, Conflict("%s has %d open; %d cannot be promised.", name, open, price.Plus(units, p.Qty))
+			return nil, Conflict("%s has %d open; %d cannot be promised.", name, open, capped.Plus(units, p.Qty))
 		case day < w.desk.Today():
 			return nil, Invalid("%s cannot be promised for %s: that day has passed.", name, dayWords(day))
 		case !s.docks[house].Calendar.Works(day):
@@ -619,7 +619,10 @@ func (s *supply) book(wants []wanting) (*book.Book, map[lineName]int64, error) {
 		}
 		n++
 		c := cell(p.ItemID, p.WarehouseID)
-		if err := b.Line(book.NewLine{Order: others, No: n, Cell: c, Ordered: within(p.Qty), Open: within(p.Qty), Promises: []book.Promise{{Qty: within(p.Qty), Cell: c, Day: day}}}); err != nil {
+		if err := b.Line(book.NewLine{
+			Order: others, No: n, Cell: c, Ordered: within(p.Qty), Open: within(p.Qty),
+			Promises: []book.Promise{{Qty: within(p.Qty), Cell: c, Day: day}},
+		}); err != nil {
 			return nil, keys, err
 		}
 	}

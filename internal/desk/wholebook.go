@@ -100,7 +100,10 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 		l := &rows.Lines[i]
 		o, known := orders[l.Order]
 		if !known {
-			x := book.Order{Number: l.Number, Customer: strconv.FormatInt(l.Customer, 10), Tier: l.Tier, Urgency: l.Urgency, Entered: l.Entered, Rule: book.RuleOf(journey.ShipRule(l.Rule))}
+			x := book.Order{
+				Number: l.Number, Customer: strconv.FormatInt(l.Customer, 10), Tier: l.Tier, Urgency: l.Urgency,
+				Entered: l.Entered, Rule: book.RuleOf(journey.ShipRule(l.Rule)),
+			}
 			rank, asked := how.rank[l.Number]
 			if how.listed {
 				x.Entered = int64(rank)
@@ -114,7 +117,8 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 			orders[l.Order] = o
 		}
 		n := book.NewLine{
-			Order: o, No: l.No, Cell: b.Cell(item[l.Item], house[l.Warehouse]), Ordered: within(l.Ordered), Open: within(l.Open), ShipBy: days.Day(l.ShipBy),
+			Order: o, No: l.No, Cell: b.Cell(item[l.Item], house[l.Warehouse]), Ordered: within(l.Ordered),
+			Open: within(l.Open), ShipBy: days.Day(l.ShipBy),
 		}
 		if !how.valued || l.Currency == firmCurrency {
 			n.Price = min(l.Price, book.MostPrice, book.MostValue/max(1, n.Ordered))

@@ -101,7 +101,11 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 	all.Orders = all.Orders[:lines/100]
 	ok(o.Allocate(ctx, o.by(o.ana), all))
 	ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-70000"}}}))
-	for _, ask := range []desk.ReleaseAsk{{Until: "2027-12-31"}, {Until: "2027-12-31", Query: "ZR-1"}, {Until: "2027-12-31", Warehouse: "HL", Query: "thing"}} {
+	for _, ask := range []desk.ReleaseAsk{
+		{Until: "2027-12-31"},
+		{Until: "2027-12-31", Query: "ZR-1"},
+		{Until: "2027-12-31", Warehouse: "HL", Query: "thing"},
+	} {
 		page, err := o.Releasable(ctx, ask)
 		if err != nil {
 			t.Fatal(err)
@@ -125,7 +129,12 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 	for _, c := range []struct {
 		ask  desk.ReleaseAsk
 		want int64
-	}{{desk.ReleaseAsk{Query: "ZR-2"}, 1}, {desk.ReleaseAsk{Query: "ZR-1"}, 0}, {desk.ReleaseAsk{Query: "Another thing", Warehouse: "HL"}, 0}, {desk.ReleaseAsk{Query: "another", Warehouse: "DQ"}, 1}} {
+	}{
+		{desk.ReleaseAsk{Query: "ZR-2"}, 1},
+		{desk.ReleaseAsk{Query: "ZR-1"}, 0},
+		{desk.ReleaseAsk{Query: "Another thing", Warehouse: "HL"}, 0},
+		{desk.ReleaseAsk{Query: "another", Warehouse: "DQ"}, 1},
+	} {
 		if got := nothing(c.ask); got != c.want {
 			t.Errorf("%+v: nothing allocated on %d lines, want %d", c.ask, got, c.want)
 		}

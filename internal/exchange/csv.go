@@ -358,7 +358,10 @@ func readRows[T any](s *sheet, columns []column[T], named func(*T) (a, b string)
 			continue
 		}
 		if len(rec) != len(s.names) {
-			s.b.Fault(Fault{File: s.name, Row: s.line, Got: fmt.Sprintf("%d fields", len(rec)), Expected: fmt.Sprintf("%d, as in the header", len(s.names))})
+			s.b.Fault(Fault{
+				File: s.name, Row: s.line, Got: fmt.Sprintf("%d fields", len(rec)),
+				Expected: fmt.Sprintf("%d, as in the header", len(s.names)),
+			})
 			continue
 		}
 		var v T

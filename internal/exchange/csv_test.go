@@ -47,7 +47,8 @@ func TestAFileIsKnownByItsColumns(t *testing.T) {
 			t.Fatalf("%s: %+v", k, b)
 		}
 	}
-	if it := b.rows[Items][0]; b.All() != 5 || it.N != 2 || it.A != "A" || b.item(0).Name != "One, with a comma" || *b.item(0).PriceMinor != 420 {
+	if it := b.rows[Items][0]; b.All() != 5 || it.N != 2 || it.A != "A" || b.item(0).Name != "One, with a comma" ||
+		*b.item(0).PriceMinor != 420 {
 		t.Errorf("%+v", it)
 	}
 }
@@ -112,7 +113,8 @@ func TestWhatIsTooLargeIsRefusedAtOnce(t *testing.T) {
 		t.Errorf("it took %d MB", took>>20)
 	}
 	gone := errors.New("the connection is gone")
-	if b := readFiles(File{Name: "f.csv", Text: io.MultiReader(strings.NewReader("sku,name\nA,B\n"), broken{gone})}); !errors.Is(b.Err, gone) || b.Faulty != 0 {
+	if b := readFiles(File{Name: "f.csv", Text: io.MultiReader(strings.NewReader("sku,name\nA,B\n"),
+		broken{gone})}); !errors.Is(b.Err, gone) || b.Faulty != 0 {
 		t.Errorf("a reader that breaks: %v, %+v", b.Err, b.Faults)
 	}
 }

@@ -169,7 +169,8 @@ func TestACalendarThatAsksForTooMuchIsRefusedAtOnce(t *testing.T) {
 			t.Errorf("%s: %d days, %.300v", name, len(closed), err)
 		}
 	}
-	if closed, _, err := ReadClosedDays([]byte(events(day+"RRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30")), from, to); err != nil || len(closed) > 0 {
+	if closed, _, err := ReadClosedDays([]byte(events(day+"RRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30")), from,
+		to); err != nil || len(closed) > 0 {
 		t.Errorf("one rule that never matches: %v %v", closed, err)
 	}
 }

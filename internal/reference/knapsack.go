@@ -54,6 +54,7 @@ func (k *Knapsack) String() string {
 			fmt.Fprintf(&s, " n%d: %s <= %d\n", i, strings.Join(n, " + "), k.rooms[i])
 		}
 	}
-	s.WriteString(strings.Join(k.limits, "\n") + "\nGeneral\n z " + strings.Join(k.integers, " ") + "\nBinary\n " + strings.Join(k.booleans, " ") + "\nEnd\n")
+	s.WriteString(strings.Join(k.limits, "\n") + "\nGeneral\n z " + strings.Join(k.integers,
+		" ") + "\nBinary\n " + strings.Join(k.booleans, " ") + "\nEnd\n")
 	return s.String()
 }

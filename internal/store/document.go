@@ -131,7 +131,8 @@ func (r *Reader) ConsignmentOf(shipment int64) (ConsignmentFacts, error) {
 
 // UnderWay returns shipments that have left and not arrived, by key: so many of those that come after one.
 func (r *Reader) UnderWay(after int64, most int) ([]Shipment, error) {
-	return all[Shipment](r, `SELECT * FROM shipment WHERE dispatched_at IS NOT NULL AND delivered_at IS NULL AND id > ? ORDER BY id LIMIT ?`, after, most)
+	return all[Shipment](r, `SELECT * FROM shipment WHERE dispatched_at IS NOT NULL AND delivered_at IS NULL AND id > ?
+		ORDER BY id LIMIT ?`, after, most)
 }
 
 // InboundRow is an expected receipt with its item and warehouse.

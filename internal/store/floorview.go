@@ -143,7 +143,8 @@ const shipmentHead = `
 	SELECT s.id, s.number, w.code AS warehouse, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country, s.service, s.carrier, s.tracking,
 		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.behind, x.holds,
 		(SELECT count(*) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS packages,
-		(SELECT shown(sum(k.weight_g)) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS weight_g
+		(SELECT shown(sum(k.weight_g)) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y
+			WHERE y.package_id = k.id AND y.qty > 0)) AS weight_g
 	FROM shipment s JOIN warehouse w ON w.id = s.warehouse_id JOIN customer c ON c.id = s.customer_id JOIN ship_to t ON t.id = s.ship_to_id
 		JOIN LATERAL (
 			SELECT string_agg(DISTINCT o.number, ' ') AS orders, shown(sum(y.qty)) AS units, min(o.tier) AS tier, min(l.ship_by)::text AS ship_by,

@@ -27,7 +27,8 @@ func (t *Tx) OpenDay(warehouse int64, day string) (bool, error) {
 
 // SetHouse says when a warehouse works.
 func (t *Tx) SetHouse(w Warehouse) error {
-	_, err := t.exec(`UPDATE warehouse SET workdays = $2, cut_off = $3, handling_days = $4, timezone = $5 WHERE id = $1`, w.ID, w.Workdays, w.CutOff, w.HandlingDays, w.Timezone)
+	_, err := t.exec(`UPDATE warehouse SET workdays = $2, cut_off = $3, handling_days = $4, timezone = $5 WHERE id = $1`,
+		w.ID, w.Workdays, w.CutOff, w.HandlingDays, w.Timezone)
 	return err
 }
 

@@ -277,7 +277,8 @@ func (t *Tx) PutInbound(ins []InboundRecord, step func(int)) error {
 func (t *Tx) NoteDues(ins []InboundRecord, command int64) error {
 	return inChunks(t, ins, `
 		INSERT INTO due_change (command_id, inbound_id, was, now)
-		SELECT $2, x.id, d.was, x.due FROM json_to_recordset($1::json) AS x (id bigint, was text, due date) CROSS JOIN LATERAL (SELECT nullif(x.was, '')::date AS was) d
+		SELECT $2, x.id, d.was, x.due FROM json_to_recordset($1::json) AS x (id bigint, was text, due date) CROSS
+			JOIN LATERAL (SELECT nullif(x.was, '')::date AS was) d
 		WHERE d.was IS NOT NULL`, func(int) {}, command)
 }
 
@@ -410,13 +411,14 @@ func (s *Store) StageRows(ctx context.Context, key string, next func() (StagedRo
 		if _, err := tx.Exec(ctx, longWork, pgx.QueryExecModeSimpleProtocol); err != nil {
 			return err
 		}
-		_, err := tx.CopyFrom(ctx, pgx.Identifier{"import_row"}, []string{"import", "kind", "a", "b", "n", "v"}, pgx.CopyFromFunc(func() ([]any, error) {
-			r, more := next()
-			if !more {
-				return nil, nil
-			}
-			return []any{id, r.Kind, r.A, r.B, int32(r.N), r.V}, nil
-		}))
+		_, err := tx.CopyFrom(ctx, pgx.Identifier{"import_row"}, []string{"import", "kind", "a", "b", "n", "v"},
+			pgx.CopyFromFunc(func() ([]any, error) {
+				r, more := next()
+				if !more {
+					return nil, nil
+				}
+				return []any{id, r.Kind, r.A, r.B, int32(r.N), r.V}, nil
+			}))
 		return err
 	})
 }
@@ -426,7 +428,8 @@ const stagedAtOnce = 5000
 
 // Staged hands over the rows of a kind, some thousands at a time, by what they are about.
 func (t *Tx) Staged(key, kind string, each func([]StagedRow) error) error {
-	if _, err := t.exec(`DECLARE staged NO SCROLL CURSOR FOR SELECT a, b, n, v FROM import_row WHERE import = $1::uuid AND kind = $2 ORDER BY a, b, n`, key, kind); err != nil {
+	if _, err := t.exec(`DECLARE staged NO SCROLL CURSOR FOR SELECT a, b, n, v FROM import_row WHERE import = $1::uuid
+		AND kind = $2 ORDER BY a, b, n`, key, kind); err != nil {
 		return err
 	}
 	for {
@@ -459,7 +462,8 @@ func (r *Reader) StagedNamed(key, kind string, about Texts) ([]StagedRow, error)
 
 // StagedItems returns the keys of the items of which an import counts the stock, or expects receipts.
 func (r *Reader) StagedItems(key string) (IDs, error) {
-	rows, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE sku IN (SELECT a FROM import_row WHERE import = ?::uuid AND kind IN ('stock', 'inbound')) ORDER BY id`, key)
+	rows, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE sku IN (SELECT a FROM import_row WHERE import = ?::uuid
+		AND kind IN ('stock', 'inbound')) ORDER BY id`, key)
 	ids := make(IDs, len(rows))
 	for i, x := range rows {
 		ids[i] = x.ID
@@ -494,7 +498,8 @@ type PromisedLine struct{ LineID, ItemID int64 }
 // PromisedOnArrivals returns the items of which an import expects receipts, and the lines with promises on them, with all
 // promised lines of those that go only whole.
 func (r *Reader) PromisedOnArrivals(key string) (items IDs, lines []PromisedLine, err error) {
-	rows, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE sku IN (SELECT a FROM import_row WHERE import = ?::uuid AND kind = 'inbound') ORDER BY id`, key)
+	rows, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE sku IN (SELECT a FROM import_row WHERE import = ?::uuid
+		AND kind = 'inbound') ORDER BY id`, key)
 	for _, x := range rows {
 		items = append(items, x.ID)
 	}

@@ -41,7 +41,8 @@ func (t *Tx) SetPassword(user int64, hash string) error {
 
 // ChangePerson sets a person's name, role and whether they may sign in; who may not has no sessions any more.
 func (t *Tx) ChangePerson(command, user int64, name, role string, active bool) error {
-	_, err := t.exec(`INSERT INTO person_change (command_id, user_id, name, role, active) VALUES ($1, $2, $3, $4, $5)`, command, user, name, role, active)
+	_, err := t.exec(`INSERT INTO person_change (command_id, user_id, name, role, active) VALUES ($1, $2, $3, $4, $5)`,
+		command, user, name, role, active)
 	return err
 }
 

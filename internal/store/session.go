@@ -29,7 +29,8 @@ type Session struct {
 
 // BeginSession signs a person in. The token is the SHA-256 of what the cookie holds.
 func (s *Store) BeginSession(ctx context.Context, token []byte, user int64, address, agent string) (id int64, err error) {
-	err = s.aside.QueryRow(ctx, `INSERT INTO session (token, user_id, address, agent) VALUES ($1, $2, $3, $4) RETURNING id`, token, user, address, agent).Scan(&id)
+	err = s.aside.QueryRow(ctx, `INSERT INTO session (token, user_id, address, agent) VALUES ($1, $2, $3, $4) RETURNING id`,
+		token, user, address, agent).Scan(&id)
 	return id, err
 }
 
@@ -46,7 +47,8 @@ func (s *Store) SessionByToken(ctx context.Context, token []byte) (x Session, fo
 
 // SessionLives says whether the session has not ended.
 func (s *Store) SessionLives(ctx context.Context, id int64) (lives bool, err error) {
-	err = s.aside.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM session x JOIN app_user u ON u.id = x.user_id WHERE x.id = $1 AND u.active AND `+living+`)`, id).Scan(&lives)
+	err = s.aside.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM session x JOIN app_user u ON u.id = x.user_id WHERE x.id = $1
+		AND u.active AND `+living+`)`, id).Scan(&lives)
 	return lives, err
 }
 
@@ -86,7 +88,8 @@ type SessionRow struct {
 
 // Sessions returns the sessions that have not ended, of one person or, for 0, of all; the last seen first.
 func (r *Reader) Sessions(user int64) ([]SessionRow, error) {
-	return all[SessionRow](r, `SELECT id, user_id, began, seen, address, agent FROM session WHERE (@user = 0 OR user_id = @user) AND `+living+` ORDER BY seen DESC, id`,
+	return all[SessionRow](r, `SELECT id, user_id, began, seen, address, agent FROM session
+		WHERE (@user = 0 OR user_id = @user) AND `+living+` ORDER BY seen DESC, id`,
 		map[string]any{"user": user})
 }
 

@@ -23,7 +23,8 @@ func (r *Reader) StandingOf(code, today, zone string) (Standing, bool, error) {
 			SELECT o.customer_id, shown(sum(n.value_minor)) AS value,
 				shown(sum(n.value_minor) FILTER (WHERE o.entered_at >= CAST(@today AS date) - interval '6 months')) AS recent,
 				shown(sum(n.value_minor) FILTER (WHERE o.entered_at < CAST(@today AS date) - interval '6 months')) AS before
-			FROM sales_order o JOIN order_count n ON n.order_id = o.id WHERE o.currency = '`+FirmCurrency+`' AND o.entered_at >= CAST(@today AS date) - interval '12 months' GROUP BY o.customer_id)
+			FROM sales_order o JOIN order_count n ON n.order_id = o.id WHERE o.currency = '`+FirmCurrency+`'
+				AND o.entered_at >= CAST(@today AS date) - interval '12 months' GROUP BY o.customer_id)
 		SELECT c.code, c.name, c.tier, c.email, coalesce(w.value, 0) AS value, coalesce(w.recent, 0) AS recent, coalesce(w.before, 0) AS before,
 			1 + (SELECT count(*) FROM worth x WHERE x.value > coalesce(w.value, 0)) AS rank, (SELECT count(*) FROM customer) AS customers,
 			coalesce(s.sent, 0) AS sent, coalesce(s.in_time, 0) AS sent_in_time,
@@ -31,8 +32,10 @@ func (r *Reader) StandingOf(code, today, zone string) (Standing, bool, error) {
 				WHERE o.customer_id = c.id AND `+live+` AND n.open + n.allocated + n.released + n.picked + n.packed > 0 AND l.ship_by < CAST(@today AS date)) AS late_lines
 		FROM customer c LEFT JOIN worth w ON w.customer_id = c.id LEFT JOIN LATERAL (
 			SELECT count(*) AS sent, count(*) FILTER (WHERE z.last <= z.ship_by) AS in_time FROM (
-				SELECT l.id, l.ship_by, max((k.at AT TIME ZONE coalesce(nullif(w.timezone, ''), @zone))::date) AS last FROM sales_order o JOIN order_line l ON l.order_id = o.id
-					JOIN journal j ON j.line_id = l.id AND j.kind = 'dispatch' JOIN warehouse w ON w.id = l.warehouse_id JOIN command k ON k.id = j.command_id JOIN line_count n ON n.line_id = l.id
+				SELECT l.id, l.ship_by, max((k.at AT TIME ZONE coalesce(nullif(w.timezone, ''), @zone))::date) AS last
+					FROM sales_order o JOIN order_line l ON l.order_id = o.id
+					JOIN journal j ON j.line_id = l.id AND j.kind = 'dispatch' JOIN warehouse w ON w.id = l.warehouse_id
+						JOIN command k ON k.id = j.command_id JOIN line_count n ON n.line_id = l.id
 				WHERE o.customer_id = c.id AND n.shipped + n.delivered > 0 AND n.open + n.allocated + n.released + n.picked + n.packed = 0
 					AND k.at >= CAST(@today AS date) - interval '12 months' GROUP BY l.id, l.ship_by) z) s ON true
 		WHERE c.code = @code`, map[string]any{"code": code, "today": today, "zone": zone})

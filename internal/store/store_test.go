@@ -346,8 +346,10 @@ func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
 	}
 	if _, err := conn.Exec(ctx, `UPDATE item SET price_minor = 9000000000000000000, weight_g = 9000000000000000000;
 		UPDATE order_line SET price_minor = 2000000000000, list_minor = 2000000000000;
-		INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE SELECT 1000, gen_random_uuid(), 'promise', actor_id, at, asked, outcome FROM command WHERE id = 1;
-		INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (1000, 1, 1, 1, '[{"warehouse": 1, "day": "2027-03-01", "qty": 4}]', jsonb_build_array(
+		INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE
+			SELECT 1000, gen_random_uuid(), 'promise', actor_id, at, asked, outcome FROM command WHERE id = 1;
+		INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+			VALUES (1000, 1, 1, 1, '[{"warehouse": 1, "day": "2027-03-01", "qty": 4}]', jsonb_build_array(
 			jsonb_build_object('warehouse', 1, 'day', '2027-03-01', 'qty', 4611686018427387904), jsonb_build_object('warehouse', 1, 'day', '2027-03-02', 'qty', 4611686018427387904),
 			jsonb_build_object('warehouse', 1, 'day', '2027-03-03', 'qty', 4611686018427387904), jsonb_build_object('warehouse', 1, 'day', '2027-03-04', 'qty', 4611686018427387904),
 			jsonb_build_object('warehouse', 1, 'day', '2027-03-05', 'qty', 4)), 4, 4, 'promised')`); err != nil {
@@ -357,7 +359,8 @@ func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
 		t.Fatal(err)
 	}
 	var promised, left int64
-	if err := conn.QueryRow(ctx, `SELECT (SELECT promised FROM line_count), (SELECT count(*) FROM promise)`).Scan(&promised, &left); err != nil || promised != 0 || left != 0 {
+	if err := conn.QueryRow(ctx, `SELECT (SELECT promised FROM line_count), (SELECT count(*) FROM promise)`).Scan(&promised,
+		&left); err != nil || promised != 0 || left != 0 {
 		t.Errorf("of the promises of more than is open %d units and %d rows stand (%v)", promised, left, err)
 	}
 	if n, err := store.Migrate(ctx, url); err != nil || n != 0 {
@@ -368,7 +371,8 @@ func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
 		t.Errorf("%v, %d counts, %v", diff, n, err)
 	}
 	var list, price int64
-	if err := conn.QueryRow(ctx, `SELECT list_minor, price_minor FROM order_line`).Scan(&list, &price); err != nil || list != 2_000_000_000_000 || price != 2_000_000_000_000 {
+	if err := conn.QueryRow(ctx, `SELECT list_minor, price_minor FROM order_line`).Scan(&list, &price); err != nil ||
+		list != 2_000_000_000_000 || price != 2_000_000_000_000 {
 		t.Errorf("the list price of a line from before is %d, its price %d (%v)", list, price, err)
 	}
 }

@@ -158,10 +158,12 @@ func readBook(ctx context.Context, q asker, items *IDs) (b Book, err error) {
 		theirs, keys = `= ANY($1::bigint[])`, []any{ids}
 	}
 	orders, err := rowsOf(ctx, q, `
-		SELECT o.id, o.number, o.customer_id, c.one_warehouse, o.channel, o.tier, o.urgency, (extract(epoch FROM o.entered_at) * 1000000)::bigint, o.ship_rule, o.currency,
+		SELECT o.id, o.number, o.customer_id, c.one_warehouse, o.channel, o.tier, o.urgency, (extract(epoch
+			FROM o.entered_at) * 1000000)::bigint, o.ship_rule, o.currency,
 			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL)
 		FROM sales_order o JOIN customer c ON c.id = o.customer_id WHERE o.id `+theirs, keys, func(rows pgx.Rows) (x BookOrder, err error) {
-		return x, rows.Scan(&x.ID, &x.Number, &x.Customer, &x.OneWarehouse, &x.Channel, &x.Tier, &x.Urgency, &x.Entered, &x.Rule, &x.Currency, &x.Held)
+		return x, rows.Scan(&x.ID, &x.Number, &x.Customer, &x.OneWarehouse, &x.Channel, &x.Tier, &x.Urgency, &x.Entered,
+			&x.Rule, &x.Currency, &x.Held)
 	})
 	if err != nil {
 		return b, err
