@@ -97,6 +97,42 @@ function RoleChoice({ role, set }: { role: Person['role']; set: (r: Person['role
   );
 }
 
+/** A field of a line of text; its name stands in it while it is empty. */
+function Text({
+  label,
+  hint = label,
+  width,
+  most,
+  value,
+  set,
+  secret,
+  required,
+}: {
+  label: string;
+  hint?: string;
+  width: number;
+  most: number;
+  value: string;
+  set: (v: string) => void;
+  secret?: 'current-password' | 'new-password';
+  required?: boolean;
+}) {
+  return (
+    <input
+      className="field"
+      style={{ width }}
+      type={secret ? 'password' : 'text'}
+      autoComplete={secret ?? 'off'}
+      aria-label={label}
+      placeholder={hint}
+      maxLength={most}
+      required={required}
+      value={value}
+      onChange={(e) => set(e.target.value)}
+    />
+  );
+}
+
 function NewPerson() {
   const add = useCommand('/api/add-person');
   const [login, setLogin] = useState('');
@@ -110,36 +146,10 @@ function NewPerson() {
   };
   return (
     <form className="mt-5 flex flex-wrap items-center gap-2" onSubmit={send} aria-label="New person">
-      <input
-        className="field w-[150px]"
-        placeholder="Name"
-        aria-label="Name"
-        maxLength={100}
-        required
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-      />
-      <input
-        className="field w-[110px]"
-        placeholder="Login"
-        aria-label="Login"
-        maxLength={41}
-        required
-        value={login}
-        onChange={(e) => setLogin(e.target.value.toLowerCase())}
-      />
+      <Text label="Name" width={150} most={100} value={name} set={setName} required />
+      <Text label="Login" width={110} most={41} value={login} set={(v) => setLogin(v.toLowerCase())} required />
       <RoleChoice role={role} set={setRole} />
-      <input
-        className="field w-[190px]"
-        type="password"
-        autoComplete="new-password"
-        placeholder="Password"
-        aria-label="Password"
-        maxLength={200}
-        required
-        value={password}
-        onChange={(e) => setPassword(e.target.value)}
-      />
+      <Text label="Password" width={190} most={200} value={password} set={setPassword} secret="new-password" required />
       <button className="act" disabled={add.busy}>
         Add person
       </button>
@@ -156,13 +166,7 @@ function Who({ p }: { p: Person }) {
     <section aria-label={p.name}>
       <h2 className="mb-2 text-[15px]">{p.name}</h2>
       <div className="flex flex-wrap items-center gap-2">
-        <input
-          className="field w-[170px]"
-          aria-label="Name"
-          maxLength={100}
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
+        <Text label="Name" hint="" width={170} most={100} value={name} set={setName} />
         <RoleChoice role={role} set={setRole} />
         <button
           className="act"
@@ -198,29 +202,18 @@ function Password({ p }: { p: Person }) {
       <h2 className="mb-2 text-[15px]">{p.you ? 'Your password' : `New password for ${p.name}`}</h2>
       <div className="flex flex-wrap items-center gap-2">
         {p.you && p.password && (
-          <input
-            className="field w-[150px]"
-            type="password"
-            autoComplete="current-password"
-            placeholder="As it is"
-            aria-label="Current password"
-            maxLength={200}
-            required
+          <Text
+            label="Current password"
+            hint="As it is"
+            width={150}
+            most={200}
             value={old}
-            onChange={(e) => setOld(e.target.value)}
+            set={setOld}
+            secret="current-password"
+            required
           />
         )}
-        <input
-          className="field w-[150px]"
-          type="password"
-          autoComplete="new-password"
-          placeholder="New"
-          aria-label="New password"
-          maxLength={200}
-          required
-          value={next}
-          onChange={(e) => setNext(e.target.value)}
-        />
+        <Text label="New password" hint="New" width={150} most={200} value={next} set={setNext} secret="new-password" required />
         <button className="act" disabled={set.busy || !next}>
           Change password
         </button>
