@@ -38,17 +38,18 @@ type benching struct {
 	seconds int
 	lines   int
 	book    int
+	most    int
 	parts   []string
 }
 
 // benchParts are what is measured, in order.
-var benchParts = []string{"computation", "allocations", "pages", "imports"}
+var benchParts = []string{"computation", "allocations", "pages", "imports", "large"}
 
 func benchCommand() *cobra.Command {
 	b := &benching{}
 	cmd := &cobra.Command{
 		Use:   "bench",
-		Short: "Measure on a throw-away private database: allocations, pages, imports",
+		Short: "Measure on a throw-away private database: computation, allocations, pages, imports",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			b.ctx = cmd.Context()
 			dir := filepath.Join(os.TempDir(), fmt.Sprintf("journeyman-bench-%d", os.Getpid()))
@@ -62,7 +63,7 @@ func benchCommand() *cobra.Command {
 					slog.Error("the bench's database could not be removed", "error", err)
 				}
 			}()
-			parts := map[string]func() error{"computation": b.computation, "allocations": b.allocations, "pages": b.pages, "imports": b.imports}
+			parts := map[string]func() error{"computation": b.computation, "allocations": b.allocations, "pages": b.pages, "imports": b.imports, "large": b.large}
 			for _, name := range b.parts {
 				part, known := parts[name]
 				if !known {
@@ -79,6 +80,7 @@ func benchCommand() *cobra.Command {
 	cmd.Flags().IntVar(&b.book, "book", 1_000_000, "open lines of the largest book that is computed with")
 	cmd.Flags().StringSliceVar(&b.parts, "only", benchParts, "what is measured; imports measures typing, too")
 	cmd.Flags().IntVar(&b.lines, "lines", 100_000, "order lines of the import")
+	cmd.Flags().IntVar(&b.most, "large", 1_000_000, "order lines of the large import, of which the memory is measured")
 	return cmd
 }
 
