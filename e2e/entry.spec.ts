@@ -129,9 +129,9 @@ test("typing goes on while what was typed is still being found, and nothing of i
     ["nothing like it", "7"],
     ["qs packs", "12"],
   ];
-  for (const word of typed.flat()) {
+  for (const [i, word] of typed.flat().entries()) {
     await tom.keyboard.type(word);
-    await tom.keyboard.press("Enter");
+    await tom.keyboard.press(i === 0 ? "Tab" : "Enter"); // either takes what was typed
   }
   await expect(tom.getByText("10 % discount")).toBeVisible();
   for (const [i, sku, qty] of [
@@ -144,7 +144,7 @@ test("typing goes on while what was typed is still being found, and nothing of i
     await expect(field(tom, `Quantity, line ${i}`)).toHaveValue(qty);
   }
   // What is not found is said, and nothing is entered without it.
-  const none = "No item has “nothing like it” in its number or name";
+  const none = "No item is called “nothing like it”";
   await expect(row(tom, 2)).toContainText(none);
   const enter = tom.getByRole("button", { name: "Enter the order" });
   await expect(tom.getByRole("region", { name: "Tray" })).toContainText(none);

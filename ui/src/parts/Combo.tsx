@@ -135,7 +135,8 @@ export function Combo<T>({
           } else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && hit !== undefined) pick(idOf(hit));
           else if (e.key === 'Escape') setTyped(undefined);
           else return;
-          if (e.key !== 'Tab' || stay) e.preventDefault();
+          const moved = ![e.currentTarget, document.body].includes(document.activeElement as HTMLElement);
+          if (e.key !== 'Tab' || stay || moved) e.preventDefault(); // Tab goes no further than the caller went
           e.stopPropagation();
         }}
       />

@@ -80,6 +80,7 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
           view={view}
           fresh={fresh && soughts.every((s) => s.unfound)}
           unfound={soughts.find((s) => s.unfound)?.unfound}
+          finding={soughts.some((s) => !s.unfound)}
           why={why}
           expires={expires}
           clear={() => {
@@ -146,6 +147,7 @@ function Tray({
   view,
   fresh,
   unfound,
+  finding,
   why,
   expires,
   clear,
@@ -156,6 +158,7 @@ function Tray({
   view?: View;
   fresh: boolean;
   unfound?: string; // what was typed and cannot be found, as a sentence
+  finding: boolean; // something that was typed is still being found
   why: string;
   expires: string;
   clear: () => void;
@@ -220,21 +223,23 @@ function Tray({
   });
   return (
     <>
-      <span className="font-semibold">{view ? showMoney(view.value_minor, view.currency) : '…'}</span>
+      <span className="font-semibold whitespace-nowrap">{view ? showMoney(view.value_minor, view.currency) : '…'}</span>
       {view?.data_fault ? (
         <Fault>{view.data_fault}</Fault>
       ) : (
-        view?.margin_bp !== undefined && <span className="opacity-80">margin {(view.margin_bp / 100).toFixed(1)} %</span>
+        view?.margin_bp !== undefined && (
+          <span className="whitespace-nowrap opacity-80">margin {(view.margin_bp / 100).toFixed(1)} %</span>
+        )
       )}
       {view && view.in_time + view.late > 0 && (
-        <span className="opacity-80">
+        <span className="whitespace-nowrap opacity-80">
           {view.late === 0
             ? `all there by ${showDay(view.wanted)}`
             : `${plural(view.in_time, 'line')} in time, ${view.late} late${view.last ? `, the last ${showDay(view.last)}` : ''}`}
         </span>
       )}
-      <span className="ml-auto truncate opacity-80" role="status">
-        {not}
+      <span className="ml-auto truncate opacity-80" role="status" title={not}>
+        {finding ? 'Finding what was typed …' : not}
       </span>
       {mode.kind === 'new' && (draft.customer || (draft.lines?.length ?? 0) > 0) && (
         <button className="act act-quiet" onClick={clear}>

@@ -13,7 +13,7 @@ export interface Sought {
   unfound?: string; // that nothing was found for it, as a sentence
 }
 
-export const unfound = (what: string, text: string) => `No ${what} has “${text}” in its number or name`;
+export const unfound = (what: string, text: string) => `No ${what} is called “${text}”`;
 
 /** A line that is being typed: it may have no item yet. `key` stays with it while lines come and go. */
 export interface Typed extends Line, Sought {
