@@ -1,5 +1,12 @@
-import { expect, test, type Page } from "@playwright/test";
-import { importFiles, inDays, nothingSerious, signIn, toast } from "./help";
+import { expect, type Page } from "@playwright/test";
+import {
+  importFiles,
+  inDays,
+  nothingSerious,
+  signIn,
+  test,
+  toast,
+} from "./help";
 
 const aside = (page: Page) =>
   page.getByRole("complementary", { name: "Lookaside" });

@@ -1,5 +1,13 @@
-import { expect, test, type Page } from "@playwright/test";
-import { field, importFiles, inDays, nothingSerious, signIn, toast } from "./help";
+import { expect, type Page } from "@playwright/test";
+import {
+  field,
+  importFiles,
+  inDays,
+  nothingSerious,
+  signIn,
+  test,
+  toast,
+} from "./help";
 
 const row = (page: Page, n: number) =>
   page.getByRole("table", { name: "Lines" }).locator("tbody tr").nth(n);

@@ -1,5 +1,31 @@
 import AxeBuilder from "@axe-core/playwright";
-import { expect, type Browser, type Page } from "@playwright/test";
+import {
+  expect,
+  test as plain,
+  type Browser,
+  type BrowserContext,
+  type Page,
+} from "@playwright/test";
+
+const opened: BrowserContext[] = [];
+
+/** A test after which the browsers that it opened are closed: somebody may have only so many pages open. */
+export const test = plain.extend<{ closing: void }>({
+  closing: [
+    async ({}, use) => {
+      await use();
+      for (const context of opened.splice(0)) await context.close();
+    },
+    { auto: true },
+  ],
+});
+
+/** A page in a browser of its own, in which nobody is signed in. */
+export async function newPage(browser: Browser): Promise<Page> {
+  const context = await browser.newContext();
+  opened.push(context);
+  return context.newPage();
+}
 
 /** A browser of its own, signed in as one of the demo's people. Errors in its console fail the test. */
 export async function signIn(
@@ -7,8 +33,7 @@ export async function signIn(
   role: "coordinator" | "sales" | "floor" | "manager",
   expected = "",
 ): Promise<Page> {
-  const context = await browser.newContext();
-  const page = await context.newPage();
+  const page = await newPage(browser);
   watch(page, expected);
   await page.goto("/");
   await page.getByRole("button", { name: new RegExp(`^${role}`, "i") }).click();
@@ -27,9 +52,9 @@ export function watch(page: Page, expected = "") {
     // The browser notes a refusal (4xx) and a request that a test cut off as errors of its own.
     if (
       m.type() === "error" &&
-      !new RegExp(
-        `status of (403|404|409|422${expected})|ERR_FAILED`,
-      ).test(m.text())
+      !new RegExp(`status of (403|404|409|422${expected})|ERR_FAILED`).test(
+        m.text(),
+      )
     )
       throw new Error(`console: ${m.text()}`);
   });

@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
-import { expect, test } from "@playwright/test";
-import { importFiles, signIn, toast } from "./help";
+import { expect } from "@playwright/test";
+import { importFiles, signIn, test, toast } from "./help";
 
 const example = (name: string) =>
   readFileSync(`../examples/${name}.csv`, "utf8");

@@ -1,7 +1,7 @@
 import AxeBuilder from "@axe-core/playwright";
 import { gzipSync } from "node:zlib";
-import { expect, test } from "@playwright/test";
-import { signIn, toast } from "./help";
+import { expect } from "@playwright/test";
+import { signIn, test, toast } from "./help";
 
 const pages: [string, RegExp][] = [
   ["/", /^\w{3} \d+ \w{3}$/],

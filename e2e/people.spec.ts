@@ -1,5 +1,13 @@
-import { expect, test } from "@playwright/test";
-import { importFiles, nothingSerious, signIn, toast, watch } from "./help";
+import { expect } from "@playwright/test";
+import {
+  importFiles,
+  newPage,
+  nothingSerious,
+  signIn,
+  test,
+  toast,
+  watch,
+} from "./help";
 
 test("a manager adds somebody, gives them another role and puts them out; what they had open ends", async ({
   browser,
@@ -17,8 +25,7 @@ test("a manager adds somebody, gives them another role and puts them out; what t
   await expect(toast(max, /Nora Quay may sign in as floor/)).toBeVisible();
   await nothingSerious(max);
 
-  const context = await browser.newContext();
-  const nora = await context.newPage();
+  const nora = await newPage(browser);
   watch(nora, "|401");
   await nora.goto("/");
   const answer = await nora.request.post("/api/sign-in", {
@@ -40,6 +47,33 @@ test("a manager adds somebody, gives them another role and puts them out; what t
   await her.getByRole("button", { name: "Deactivate" }).click();
   await expect(row).toContainText("deactivated");
   expect((await nora.request.get("/api/orders")).status()).toBe(401);
+  // She is told at once, without touching anything.
+  await expect(
+    nora.getByRole("heading", { name: "This is the demo: choose who you are" }),
+  ).toBeVisible();
+});
+
+test("a page whose stream of news is refused says so, and follows colleagues again once it is not", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator", "|503");
+  const max = await signIn(browser, "manager");
+  let refuse = 2;
+  await ana.route("**/api/live", (route) =>
+    refuse-- > 0 ? route.fulfill({ status: 503 }) : route.continue(),
+  );
+  await ana.goto("/items?q=ZN-1");
+  await expect(ana.getByText("Connection lost, trying again")).toBeVisible();
+  await expect(ana.getByText("Connection lost, trying again")).toBeHidden();
+  expect(refuse).toBeLessThan(0);
+  await importFiles(max, {
+    "items.csv": "sku,name,price,cost\nZN-1,A thing that is new,2.00,1.00\n",
+  });
+  await max.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(max, /^Imported/)).toBeVisible();
+  await expect(
+    ana.getByRole("cell", { name: "A thing that is new" }),
+  ).toBeVisible();
 });
 
 test("a command whose answer is lost is done once, and the screen shows what became of it", async ({

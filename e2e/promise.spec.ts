@@ -1,5 +1,12 @@
-import { expect, test } from "@playwright/test";
-import { importFiles, inDays, nothingSerious, signIn, toast } from "./help";
+import { expect } from "@playwright/test";
+import {
+  importFiles,
+  inDays,
+  nothingSerious,
+  signIn,
+  test,
+  toast,
+} from "./help";
 
 test("a school telephones for 144 bags: 96 can be there in time, and what is promised is seen by a colleague", async ({
   browser,

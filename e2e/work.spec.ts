@@ -1,5 +1,5 @@
-import { expect, test } from "@playwright/test";
-import { importFiles, signIn, toast } from "./help";
+import { expect } from "@playwright/test";
+import { importFiles, signIn, test, toast } from "./help";
 
 test("a hold stops a release, a recall stops the floor, and what is dropped can be opened again", async ({
   browser,

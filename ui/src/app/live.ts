@@ -40,22 +40,34 @@ export function useLive() {
         },
       });
     };
-    const source = new EventSource('/api/live');
-    source.onopen = () => {
-      setUp(true);
-      if (wasDown) void queries.invalidateQueries();
-      wasDown = false;
+    let source: EventSource;
+    let tries = 0;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const open = () => {
+      source = new EventSource('/api/live');
+      source.onopen = () => {
+        setUp(true);
+        tries = 0;
+        if (wasDown) void queries.invalidateQueries();
+        wasDown = false;
+      };
+      source.onerror = () => {
+        wasDown = true;
+        setUp(false);
+        // A connection that broke is tried again by the browser itself; one that was refused is not.
+        if (source.readyState !== EventSource.CLOSED) return;
+        void queries.invalidateQueries({ queryKey: ['me'] });
+        again = setTimeout(open, Math.min(30_000, 1000 * 2 ** tries++));
+      };
+      source.onmessage = (m) => {
+        gathered.push(...(JSON.parse(String(m.data)) as Change[]));
+        timer ??= setTimeout(refresh, 120);
+      };
     };
-    source.onerror = () => {
-      wasDown = true;
-      setUp(false);
-    };
-    source.onmessage = (m) => {
-      gathered.push(...(JSON.parse(String(m.data)) as Change[]));
-      timer ??= setTimeout(refresh, 120);
-    };
+    open();
     return () => {
       clearTimeout(timer);
+      clearTimeout(again);
       source.close();
     };
   }, [queries]);
