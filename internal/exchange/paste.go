@@ -121,7 +121,7 @@ func pasted(fields []string, itemAt, qtyAt int) PastedLine {
 	return l
 }
 
-// pastedQty reads a whole number as people write it: 12, 1,200 and 1 200 of a spreadsheet, 12x, 12.00.
+// pastedQty reads a whole number, more than nothing, as people write it: 12, 1,200 and 1 200 of a spreadsheet, 12x, 12.00.
 func pastedQty(s string) (int64, bool) {
 	s = strings.TrimSuffix(strings.TrimSuffix(strings.ToLower(s), "x"), "×")
 	s = strings.NewReplacer(",", "", " ", "", "\u00a0", "", "'", "").Replace(s)
@@ -132,5 +132,8 @@ func pastedQty(s string) (int64, bool) {
 		s = head
 	}
 	n, err := strconv.ParseInt(s, 10, 64)
-	return n, err == nil && n > 0 && n <= most
+	if err != nil || n <= 0 || n > most {
+		return 0, false
+	}
+	return n, true
 }

@@ -22,6 +22,7 @@ func TestWhatIsPastedBecomesLines(t *testing.T) {
 		{"no quantity", "GL-2040-1\nCB-110\tsome\n", []PastedLine{{"GL-2040-1", 0}, {"CB-110", 0}}},
 		{"quoted", "\"GL-2040-1\"\t\"12\"", []PastedLine{{"GL-2040-1", 12}}},
 		{"a row that is too short", "sku\tqty\nGL-2040-1\n", []PastedLine{{"GL-2040-1", 0}}},
+		{"less than nothing, and more than there can be", "sku\tqty\nA\t-1\nB\t99999999999\nC\t0\n", []PastedLine{{"A", 0}, {"B", 0}, {"C", 0}}},
 		{"nothing", " \n\t\n", nil},
 	} {
 		t.Run(c.name, func(t *testing.T) {
