@@ -50,9 +50,6 @@ func Main(m *testing.M) {
 	}())
 }
 
-// Server is the running server, for tests that need more than a database.
-func Server() *cluster.Cluster { return running }
-
 // makeTemplate migrates a database named after the migrations, unless a package
 // before us has.
 func makeTemplate(ctx context.Context) error {

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -55,7 +56,7 @@ func (c *comparing) compare() error {
 	for _, h := range c.found.Houses {
 		if !c.house[h.Code] && len(c.house) < mostHouses {
 			c.house[h.Code] = true
-			fresh = append(fresh, store.Warehouse{Code: h.Code, Name: or(h.Name, h.Code)})
+			fresh = append(fresh, store.Warehouse{Code: h.Code, Name: cmp.Or(h.Name, h.Code)})
 		}
 	}
 	if c.writing != nil {
@@ -210,14 +211,6 @@ func stated[T any](v *T, fallback T) T {
 	return *v
 }
 
-func or[T comparable](v, fallback T) T {
-	var zero T
-	if v == zero {
-		return fallback
-	}
-	return v
-}
-
 func distinct[T any](rows []exchange.Row[T], of func(T) string) store.Texts {
 	seen := map[string]bool{}
 	out := store.Texts{}
@@ -281,10 +274,10 @@ func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
 		base = *old
 	}
 	return store.ItemRecord{
-		SKU: v.SKU, Name: v.Name, Unit: or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple),
+		SKU: v.SKU, Name: v.Name, Unit: cmp.Or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple),
 		LeadDays: stated(v.LeadDays, base.LeadDays),
 		Buyable:  stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
-		CostMinor: stated(v.CostMinor, base.CostMinor), Currency: or(v.Currency, base.Currency),
+		CostMinor: stated(v.CostMinor, base.CostMinor), Currency: cmp.Or(v.Currency, base.Currency),
 	}
 }
 
@@ -391,7 +384,7 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 			continue
 		}
 		if _, known := keys[[2]string{v.Warehouse, v.Bin}]; !known || v.Zone != "" {
-			bins = append(bins, store.BinSet{Warehouse: v.Warehouse, Code: v.Bin, Zone: or(v.Zone, ZoneOf(v.Bin))})
+			bins = append(bins, store.BinSet{Warehouse: v.Warehouse, Code: v.Bin, Zone: cmp.Or(v.Zone, ZoneOf(v.Bin))})
 		}
 		what := strings.TrimSpace(fmt.Sprintf("%s %s %s", v.SKU, v.Warehouse, v.Bin))
 		var d differ
@@ -482,7 +475,7 @@ func (c *comparing) compareSubstitutes(f *FileReport, rows []exchange.Row[exchan
 			continue
 		}
 		row[k] = r.N
-		rec := store.SubstituteRecord{SKU: v.SKU, Substitute: v.Substitute, Kind: or(v.Kind, or(old[k], "make"))}
+		rec := store.SubstituteRecord{SKU: v.SKU, Substitute: v.Substitute, Kind: cmp.Or(v.Kind, cmp.Or(old[k], "make"))}
 		what := fmt.Sprintf("%s for %s", v.Substitute, v.SKU)
 		switch was := old[k]; was {
 		case rec.Kind:
@@ -638,9 +631,9 @@ func customerOf(v exchange.CustomerRow, old *store.CustomerRecord) store.Custome
 		base = *old
 	}
 	return store.CustomerRecord{
-		Code: v.Customer, Name: v.Name, Tier: or(v.Tier, base.Tier), ShipRule: or(v.ShipRule, base.ShipRule),
-		Warehouse: or(v.Warehouse, base.Warehouse),
-		Service:   or(v.Service, base.Service), Terms: or(v.Terms, base.Terms), Email: or(v.Email, base.Email),
+		Code: v.Customer, Name: v.Name, Tier: cmp.Or(v.Tier, base.Tier), ShipRule: cmp.Or(v.ShipRule, base.ShipRule),
+		Warehouse: cmp.Or(v.Warehouse, base.Warehouse),
+		Service:   cmp.Or(v.Service, base.Service), Terms: cmp.Or(v.Terms, base.Terms), Email: cmp.Or(v.Email, base.Email),
 		Discount:     stated(v.Discount, base.Discount),
 		OneWarehouse: stated(v.OneWarehouse, base.OneWarehouse),
 	}
@@ -652,8 +645,8 @@ func shipToOf(v exchange.CustomerRow, old *store.ShipToRecord) store.ShipToRecor
 		place = *old
 	}
 	return store.ShipToRecord{
-		Customer: v.Customer, Code: v.ShipTo, Name: or(v.ToName, place.Name), Street: or(v.Street, place.Street), City: or(v.City, place.City),
-		Postcode: or(v.Postcode, place.Postcode), Country: or(v.Country, place.Country),
+		Customer: v.Customer, Code: v.ShipTo, Name: cmp.Or(v.ToName, place.Name), Street: cmp.Or(v.Street, place.Street), City: cmp.Or(v.City, place.City),
+		Postcode: cmp.Or(v.Postcode, place.Postcode), Country: cmp.Or(v.Country, place.Country),
 	}
 }
 
@@ -781,7 +774,7 @@ func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.I
 		x, known := here[k]
 		rec := store.InboundRecord{
 			ID: x.ID, Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty,
-			Kind: or(or(v.Kind, x.Kind), "purchase"), Supplier: or(v.Supplier, x.Supplier),
+			Kind: cmp.Or(cmp.Or(v.Kind, x.Kind), "purchase"), Supplier: cmp.Or(v.Supplier, x.Supplier),
 		}
 		what := fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse)
 		if known && v.Qty < x.Received {

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 
@@ -179,13 +180,13 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], ab
 		c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
 		return store.OrderRecord{}, store.LineRecord{}, false
 	}
-	ship := or(v.ShipTo, about.firstShip[v.Customer])
+	ship := cmp.Or(v.ShipTo, about.firstShip[v.Customer])
 	to := about.shipTo[[2]string{v.Customer, ship}]
 	if to == nil {
 		c.fault(f, r.N, "ship_to", v.ShipTo, "a ship-to of customer %s", v.Customer)
 		return store.OrderRecord{}, store.LineRecord{}, false
 	}
-	house := or(v.Warehouse, cust.Warehouse)
+	house := cmp.Or(v.Warehouse, cust.Warehouse)
 	if !c.house[house] {
 		c.fault(f, r.N, "warehouse", house, "a warehouse that exists or is in the stock file, here or as the customer's own")
 		return store.OrderRecord{}, store.LineRecord{}, false
@@ -195,13 +196,13 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], ab
 		entered = c.d.now().UTC()
 	}
 	o := store.OrderRecord{
-		Number: v.Order, Customer: v.Customer, ShipTo: ship, Channel: v.Channel, CustomerRef: v.CustomerRef, Tier: or(v.Tier, cust.Tier),
-		Urgency: or(v.Urgency, 3), ShipRule: or(v.ShipRule, cust.ShipRule), Service: or(v.Service, cust.Service), Terms: or(v.Terms, cust.Terms),
+		Number: v.Order, Customer: v.Customer, ShipTo: ship, Channel: v.Channel, CustomerRef: v.CustomerRef, Tier: cmp.Or(v.Tier, cust.Tier),
+		Urgency: cmp.Or(v.Urgency, 3), ShipRule: cmp.Or(v.ShipRule, cust.ShipRule), Service: cmp.Or(v.Service, cust.Service), Terms: cmp.Or(v.Terms, cust.Terms),
 		Entered: entered, Wanted: v.Wanted, Currency: it.Currency, Note: v.Note, Hold: v.Hold, HoldNote: v.HoldNote,
 	}
 	l := store.LineRecord{
 		Number: v.Order, Line: v.Line, SKU: v.SKU, Warehouse: house, Qty: v.Qty,
-		ShipBy:     or(v.ShipBy, c.way.shipBy(house, o.Service, to, v.Wanted)),
+		ShipBy:     cmp.Or(v.ShipBy, c.way.shipBy(house, o.Service, to, v.Wanted)),
 		PriceMinor: price.Net(it.PriceMinor, int(cust.Discount)), ListMinor: it.PriceMinor, DiscountBP: cust.Discount, CostMinor: it.CostMinor,
 	}
 	if v.Price != nil {
@@ -264,7 +265,7 @@ func (w *ways) shipBy(house, service string, to *store.ShipToRecord, wanted stri
 	if !known {
 		dock = w.usual // it comes in the same import
 	}
-	service = strings.ToLower(or(service, "parcel"))
+	service = strings.ToLower(cmp.Or(service, "parcel"))
 	transit := w.services[service]
 	squeeze := func(s string) string { return strings.ToUpper(strings.ReplaceAll(s, " ", "")) }
 	postcode, longest, zone := squeeze(to.Postcode), -1, ""

@@ -295,7 +295,7 @@ func (w *drafting) readOrder() error {
 		if a.Line != 0 {
 			at := slices.IndexFunc(lines, func(x store.LineRow) bool { return x.LineNo == a.Line })
 			if at < 0 {
-				return NotFound("%s has no line %d.", or(w.ask.Order, "A new order"), a.Line)
+				return NotFound("%s has no line %d.", cmp.Or(w.ask.Order, "A new order"), a.Line)
 			}
 			if lines[at].SKU != a.SKU {
 				return Invalid("%s line %d is of %s; it cannot become another item. Make it 0 and add a line.", w.ask.Order, a.Line, lines[at].SKU)
@@ -321,7 +321,7 @@ func (w *drafting) readOrder() error {
 // head fills in what the customer brings.
 func (w *drafting) head() error {
 	v, a := &w.view, w.ask
-	v.ShipRule, v.Urgency, v.Channel = or(a.ShipRule, string(journey.ShipAny)), or(a.Urgency, 3), or(a.Channel, "telephone")
+	v.ShipRule, v.Urgency, v.Channel = cmp.Or(a.ShipRule, string(journey.ShipAny)), cmp.Or(a.Urgency, 3), cmp.Or(a.Channel, "telephone")
 	if w.old != nil {
 		v.Channel = w.old.Channel
 	}
@@ -338,7 +338,7 @@ func (w *drafting) head() error {
 			w.cust = cs[0]
 			c := &DraftCustomer{Code: w.cust.Code, Name: w.cust.Name, Tier: int(w.cust.Tier), DiscountBP: int(w.cust.Discount), ShipTos: []ShipToView{}}
 			v.Customer = c
-			v.ShipRule = or(a.ShipRule, w.cust.ShipRule)
+			v.ShipRule = cmp.Or(a.ShipRule, w.cust.ShipRule)
 			ships, err := w.r.ShipTosOf(store.Texts{w.cust.Code})
 			if err != nil {
 				return err
@@ -349,7 +349,7 @@ func (w *drafting) head() error {
 		}
 	}
 	w.goesTo()
-	v.Service, v.Terms, v.Warehouse = or(a.Service, or(w.cust.Service, "parcel")), or(a.Terms, w.cust.Terms), or(a.Warehouse, w.cust.Warehouse)
+	v.Service, v.Terms, v.Warehouse = cmp.Or(a.Service, cmp.Or(w.cust.Service, "parcel")), cmp.Or(a.Terms, w.cust.Terms), cmp.Or(a.Warehouse, w.cust.Warehouse)
 	services, err := w.r.Services(v.Address.Country, v.Address.Postcode)
 	if err != nil {
 		return err
@@ -387,7 +387,7 @@ func (w *drafting) keepsAddress() bool {
 		return false
 	case a.Address != nil:
 		x := *a.Address
-		x.Country = strings.ToUpper(strings.TrimSpace(or(x.Country, "GB")))
+		x.Country = strings.ToUpper(strings.TrimSpace(cmp.Or(x.Country, "GB")))
 		return w.once && x == addressOf(w.oldTo)
 	}
 	return a.ShipTo == "" || !w.once && a.ShipTo == w.oldTo.Code
@@ -409,7 +409,7 @@ func (w *drafting) goesTo() {
 	}
 	if a.Address != nil {
 		v.Address = *a.Address
-		v.Address.Country = strings.ToUpper(strings.TrimSpace(or(v.Address.Country, "GB")))
+		v.Address.Country = strings.ToUpper(strings.TrimSpace(cmp.Or(v.Address.Country, "GB")))
 		for _, x := range []struct{ value, what string }{{v.Address.Street, "the street"}, {v.Address.City, "the city"}, {v.Address.Postcode, "the postcode"}} {
 			if strings.TrimSpace(x.value) == "" {
 				w.fault(-1, "address", "The address for this order lacks %s.", x.what)
@@ -505,7 +505,7 @@ func (w *drafting) line(l *draftLine) error {
 		w.fault(l.row, "sku", "%s is sold in %s, the order is in %s.", it.SKU, it.Currency, w.view.Currency)
 	}
 	w.priced(l)
-	v.Warehouse = or(a.Warehouse, or(oldHouse(l.old), w.view.Warehouse))
+	v.Warehouse = cmp.Or(a.Warehouse, cmp.Or(oldHouse(l.old), w.view.Warehouse))
 	l.house = w.s.houseID[v.Warehouse]
 	// What the customer's own warehouse never has goes from where it lies, unless somebody said otherwise.
 	if _, has := w.s.cells[cellKey{it.ID, l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {
@@ -741,7 +741,7 @@ func (w *drafting) how(l *draftLine) string {
 	if l.ask.How == "" && l.old != nil && l.old.Open > 0 && len(w.s.given[l.old.ID]) == 0 {
 		return howNone // nothing was promised of it, and nobody says that it should be
 	}
-	switch how := or(l.ask.How, howSplit); {
+	switch how := cmp.Or(l.ask.How, howSplit); {
 	case rule == string(journey.ShipLines) && how == howSplit:
 		return howWhole
 	default:

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -104,7 +105,7 @@ func (w *work) shipTo(dr *drafting) (int64, error) {
 	}
 	if a := dr.ask.Address; a != nil {
 		v := dr.view.Address
-		return w.tx.AddShipToOnce(dr.cust.ID, store.ShipToRecord{Name: or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: v.Country})
+		return w.tx.AddShipToOnce(dr.cust.ID, store.ShipToRecord{Name: cmp.Or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: v.Country})
 	}
 	ships, err := w.tx.ShipTosOf(store.Texts{dr.cust.Code})
 	for _, s := range ships {
@@ -112,7 +113,7 @@ func (w *work) shipTo(dr *drafting) (int64, error) {
 			return s.ID, err
 		}
 	}
-	return 0, or(err, Conflict("%s has no address %s any more.", dr.cust.Name, dr.view.ShipTo))
+	return 0, cmp.Or(err, Conflict("%s has no address %s any more.", dr.cust.Name, dr.view.ShipTo))
 }
 
 // enter writes a draft as a new order, and says if it has to be approved.

@@ -162,7 +162,7 @@ func (d *Desk) ApplyImport(ctx context.Context, call Call, key string, anew bool
 			return err
 		}
 		if run, found, err := w.tx.ImportByKey(key); err != nil || !found || run.Applied != nil {
-			return or(err, Conflict("That import was applied already."))
+			return cmp.Or(err, Conflict("That import was applied already."))
 		}
 		known := exchange.Found{Names: told.Names, Rows: told.Rows, Houses: told.Houses}
 		if _, err := w.importRows(key, known, p, &told.ImportReport); err != nil {

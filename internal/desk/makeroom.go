@@ -400,7 +400,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 	r := d.store.Read(ctx)
 	it, found, err := r.ItemBySKU(ask.SKU)
 	if err != nil || !found {
-		return Outcome{}, or(err, NotFound("There is no item %s.", ask.SKU))
+		return Outcome{}, cmp.Or(err, NotFound("There is no item %s.", ask.SKU))
 	}
 	items, err := r.ItemsPromisedWith(it.ID)
 	if err != nil {
@@ -431,7 +431,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 	if ask.Order != nil {
 		reason = "room was made for " + whom // it is the reason of the order, too
 	}
-	call.Reason = or(call.Reason, reason)
+	call.Reason = cmp.Or(call.Reason, reason)
 	return d.run(ctx, call, verb, ask, func(w *work) error {
 		var ids []int64
 		for _, m := range shown {
@@ -486,7 +486,7 @@ func roomFor(r *store.Reader, ask RoomAsk) (string, error) {
 	if ask.Line != 0 {
 		heads, err := r.LineHeads(store.IDs{ask.Line})
 		if err != nil || len(heads) == 0 {
-			return "", or(err, NotFound("There is no such order line any more. Load the page again."))
+			return "", cmp.Or(err, NotFound("There is no such order line any more. Load the page again."))
 		}
 		return heads[0].Customer + ", " + heads[0].OrderNumber, nil
 	}

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -527,7 +528,7 @@ func changeText(x store.ChangeHappening) string {
 	if x.Field == "wanted" || x.Field == "ship by" {
 		was, now = dayText(was), dayText(now)
 	}
-	text := fmt.Sprintf("changed %s from %s to %s", x.Field, or(was, "nothing"), or(now, "nothing"))
+	text := fmt.Sprintf("changed %s from %s to %s", x.Field, cmp.Or(was, "nothing"), cmp.Or(now, "nothing"))
 	if x.LineNo != 0 {
 		text += fmt.Sprintf(" on %s, line %d", x.SKU, x.LineNo)
 	}

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -43,7 +44,7 @@ func (d *Desk) addUser(tx *store.Tx, u NewUser) (Actor, error) {
 		}
 	}
 	if _, found, err := tx.UserByLogin(rec.Login); err != nil || found {
-		return Actor{}, or(err, Conflict("Somebody has the login %s already.", rec.Login))
+		return Actor{}, cmp.Or(err, Conflict("Somebody has the login %s already.", rec.Login))
 	}
 	err := tx.Create(&rec)
 	return actorOf(rec), err
@@ -115,12 +116,6 @@ func (d *Desk) SignIn(ctx context.Context, login, password, address string) (Act
 	}
 	d.log.InfoContext(ctx, "signed in", "login", login, "address", address)
 	return actorOf(u), nil
-}
-
-// Person returns the active person of that key.
-func (d *Desk) Person(ctx context.Context, id int64) (Actor, bool, error) {
-	u, found, err := d.store.Read(ctx).UserByID(id)
-	return actorOf(u), found && u.Active, err
 }
 
 // PersonByLogin returns the active person of that login.
@@ -226,7 +221,7 @@ func (d *Desk) SetPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome
 		}
 		if u.Role == string(Manager) && u.Active && (ask.Role != Manager || !ask.Active) {
 			if n, err := w.tx.ActiveManagers(); err != nil || n < 2 {
-				return or(err, Conflict("%s is the only manager. Make somebody else a manager first.", u.Name))
+				return cmp.Or(err, Conflict("%s is the only manager. Make somebody else a manager first.", u.Name))
 			}
 		}
 		if u.Name == ask.Name && u.Role == string(ask.Role) && u.Active == ask.Active {
@@ -272,7 +267,7 @@ type PasswordAsk struct {
 // SetPassword changes one's own password, who knows it as it is, or, for a manager, that of somebody else. All other sessions
 // of that person end.
 func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Outcome, error) {
-	login := or(strings.ToLower(ask.Login), call.Actor.Login)
+	login := cmp.Or(strings.ToLower(ask.Login), call.Actor.Login)
 	own := login == call.Actor.Login
 	verb := VerbPassword
 	if !own {
@@ -323,7 +318,7 @@ type SessionAsk struct {
 
 // EndSession signs somebody out somewhere: oneself, or, for a manager, anybody.
 func (d *Desk) EndSession(ctx context.Context, call Call, ask SessionAsk) (Outcome, error) {
-	login := or(strings.ToLower(ask.Login), call.Actor.Login)
+	login := cmp.Or(strings.ToLower(ask.Login), call.Actor.Login)
 	verb := VerbPassword
 	if login != call.Actor.Login {
 		verb = VerbPeople
@@ -334,7 +329,7 @@ func (d *Desk) EndSession(ctx context.Context, call Call, ask SessionAsk) (Outco
 			return err
 		}
 		if there, err := w.tx.EndSessionOf(u.ID, ask.Session); err != nil || !there {
-			return or(err, Conflict("That session has ended already."))
+			return cmp.Or(err, Conflict("That session has ended already."))
 		}
 		w.sentence("%s is signed out there.", u.Name)
 		return nil

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -192,7 +193,7 @@ func (p PolicyAsk) check() error {
 			return Invalid("A part of the stock is kept either for a tier or for a channel: choose one.")
 		}
 		if kept[r.SKU] += r.Percent; kept[r.SKU]+kept[""] > 100 && r.SKU != "" || kept[""] > 100 {
-			return Invalid("More than all of %s would be kept.", or(r.SKU, "the stock"))
+			return Invalid("More than all of %s would be kept.", cmp.Or(r.SKU, "the stock"))
 		}
 	}
 	return nil
@@ -228,14 +229,14 @@ func (d *Desk) SetPolicy(ctx context.Context, call Call, ask PolicyAsk) (Outcome
 		}
 		if ask.ID == 0 {
 			w.sentence("Made the policy %s.", ask.Name)
-			return or(w.tx.AddPolicy(p), w.notePolicy(ask.Name, nil, &ask.Rules))
+			return cmp.Or(w.tx.AddPolicy(p), w.notePolicy(ask.Name, nil, &ask.Rules))
 		}
 		was, err := seenPolicy(rows, PolicySeen{ask.ID, ask.Seen})
 		if err != nil {
 			return err
 		}
 		w.sentence("Changed the policy %s.", ask.Name)
-		return or(w.tx.SetPolicy(p), w.notePolicy(ask.Name, &was.Rules, &ask.Rules))
+		return cmp.Or(w.tx.SetPolicy(p), w.notePolicy(ask.Name, &was.Rules, &ask.Rules))
 	})
 }
 
@@ -275,7 +276,7 @@ func (d *Desk) DropPolicy(ctx context.Context, call Call, ask PolicySeen) (Outco
 			return Conflict("%s is the default. Make another one the default first.", p.Name)
 		}
 		w.sentence("Dropped the policy %s.", p.Name)
-		return or(w.tx.DropPolicy(p.ID), w.notePolicy(p.Name, &p.Rules, nil))
+		return cmp.Or(w.tx.DropPolicy(p.ID), w.notePolicy(p.Name, &p.Rules, nil))
 	})
 }
 
@@ -286,7 +287,7 @@ func (d *Desk) DefaultPolicy(ctx context.Context, call Call, ask PolicySeen) (Ou
 			return Conflict("%s is the default already.", p.Name)
 		}
 		w.sentence("%s is the default now.", p.Name)
-		return or(w.tx.DefaultPolicy(p.ID), w.notePolicy(p.Name, &p.Rules, &p.Rules))
+		return cmp.Or(w.tx.DefaultPolicy(p.ID), w.notePolicy(p.Name, &p.Rules, &p.Rules))
 	})
 }
 

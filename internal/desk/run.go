@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"encoding/binary"
 	"encoding/json"
@@ -220,7 +221,7 @@ func (d *Desk) rulesOf(r *store.Reader, ask RunAsk) (string, PolicyRules, error)
 	case err != nil:
 		return "", PolicyRules{}, err
 	case ask.Rules != nil:
-		return or(ask.Policy, "What is tried"), *ask.Rules, nil
+		return cmp.Or(ask.Policy, "What is tried"), *ask.Rules, nil
 	case !found:
 		return "", PolicyRules{}, NotFound("There is no policy %s.", ask.Policy)
 	}
@@ -443,7 +444,7 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 			return err
 		}
 		if applied, err := w.tx.RehearsalApplied(ask.Plan); err != nil || applied {
-			return or(err, Conflict("That plan was applied already."))
+			return cmp.Or(err, Conflict("That plan was applied already."))
 		}
 		rows, err := w.tx.ReadBook()
 		if err != nil {

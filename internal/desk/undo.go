@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"slices"
 
@@ -59,7 +60,7 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 			return err
 		}
 		if _, undone, err := w.tx.UndoneBy(ask.Command); err != nil || undone {
-			return or(err, Conflict("This was taken back already."))
+			return cmp.Or(err, Conflict("This was taken back already."))
 		}
 		last, err := w.tx.LastEntryPerLine(ask.Command)
 		if err != nil {

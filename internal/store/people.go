@@ -5,11 +5,6 @@ func (r *Reader) UserByLogin(login string) (User, bool, error) {
 	return one[User](r, `SELECT * FROM app_user WHERE login = ?`, login)
 }
 
-// UserByID returns the person of that key.
-func (r *Reader) UserByID(id int64) (User, bool, error) {
-	return one[User](r, `SELECT * FROM app_user WHERE id = ?`, id)
-}
-
 // Users lists everybody, by name.
 func (r *Reader) Users() ([]User, error) {
 	return all[User](r, `SELECT * FROM app_user ORDER BY role, name`)
