@@ -31,7 +31,7 @@ const pages: [string, RegExp][] = [
 test("every page shows real data and has nothing serious against it", async ({
   browser,
 }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(600_000); // axe takes its time on a slow machine
   const ana = await signIn(browser, "coordinator");
   for (const theme of ["day", "night"]) {
     await ana.evaluate((t) => localStorage.setItem("theme", t), theme);
