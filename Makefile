@@ -42,7 +42,7 @@ demo-reset: build ## the same, with fresh demo data
 	@exec $(BIN) demo --addr $(ADDR) --reset
 
 .PHONY: test
-test: build lint go-test e2e-test ## linters, Go tests with the race detector, build, browser tests
+test: build lint go-test e2e-test ## linters, Go tests, build, browser tests
 	@echo "All tests passed."
 
 .PHONY: go-test

@@ -63,7 +63,10 @@ func benchCommand() *cobra.Command {
 					slog.Error("the bench's database could not be removed", "error", err)
 				}
 			}()
-			parts := map[string]func() error{"computation": b.computation, "allocations": b.allocations, "pages": b.pages, "imports": b.imports, "large": b.large}
+			parts := map[string]func() error{
+				"computation": b.computation, "allocations": b.allocations, "pages": b.pages, "imports": b.imports,
+				"large": b.large,
+			}
 			for _, name := range b.parts {
 				part, known := parts[name]
 				if !known {
@@ -97,6 +100,20 @@ func (b *benching) open(name string) (*store.Store, error) {
 		return nil, err
 	}
 	return store.Open(b.ctx, server)
+}
+
+// office is a desk with a new database and a coordinator. Whoever asks for it closes the store.
+func (b *benching) office(name string) (*store.Store, *desk.Desk, desk.Actor, error) {
+	s, err := b.open(name)
+	if err != nil {
+		return nil, nil, desk.Actor{}, err
+	}
+	d := desk.New(s, desk.Options{})
+	ana, err := d.AddUser(b.ctx, desk.NewUser{Login: "ana", Name: "Ana", Role: desk.Coordinator})
+	if err != nil {
+		s.Close()
+	}
+	return s, d, ana, err
 }
 
 // asOwner runs SQL with the rights of the owner of the store's database.
@@ -326,16 +343,11 @@ func ms(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
 
 // imports times an import of many order lines, checked and applied.
 func (b *benching) imports() error {
-	s, err := b.open("imports")
+	s, d, ana, err := b.office("imports")
 	if err != nil {
 		return err
 	}
 	defer s.Close()
-	d := desk.New(s, desk.Options{})
-	ana, err := d.AddUser(b.ctx, desk.NewUser{Login: "ana", Name: "Ana", Role: desk.Coordinator})
-	if err != nil {
-		return err
-	}
 	files := demo.Bulk(b.lines)
 	call := desk.Call{Key: desk.NewKey(), Actor: ana}
 	begin := time.Now()

@@ -19,22 +19,18 @@ import (
 // large times imports of very many order lines that come as a stream, good ones and faulty ones, and says how much memory this
 // process took for them at most.
 func (b *benching) large() error {
-	s, err := b.open("large")
+	s, d, ana, err := b.office("large")
 	if err != nil {
 		return err
 	}
 	defer s.Close()
-	d := desk.New(s, desk.Options{})
-	ana, err := d.AddUser(b.ctx, desk.NewUser{Login: "ana", Name: "Ana", Role: desk.Coordinator})
-	if err != nil {
-		return err
-	}
 	const items = 1000
 	base := demo.Bulk(items)[:3]
 	check := func(key string, write func(io.Writer) error) (desk.ImportReport, error) {
 		text, w := io.Pipe()
 		go func() { _ = w.CloseWithError(write(w)) }()
-		return d.CheckFiles(b.ctx, desk.Call{Key: key, Actor: ana}, slices.Values(append(slices.Clone(base), exchange.File{Name: "orders.csv", Text: text})))
+		files := append(slices.Clone(base), exchange.File{Name: "orders.csv", Text: text})
+		return d.CheckFiles(b.ctx, desk.Call{Key: key, Actor: ana}, slices.Values(files))
 	}
 
 	if err := forgetPeak(); err != nil {
@@ -49,7 +45,8 @@ func (b *benching) large() error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("\nimport of %d faulty order lines: %d faults found in %.1f s, at most %d MB\n", b.most, report.Faulty, time.Since(begin).Seconds(), peak)
+	fmt.Printf("\nimport of %d faulty order lines: %d faults found in %.1f s, at most %d MB\n",
+		b.most, report.Faulty, time.Since(begin).Seconds(), peak)
 
 	if err := forgetPeak(); err != nil {
 		return err
@@ -71,7 +68,8 @@ func (b *benching) large() error {
 	if peak, err = peakMemory(); err != nil {
 		return err
 	}
-	fmt.Printf("import of %d good order lines: checked in %.1f s, applied in %.1f s, at most %d MB\n", b.most, checked.Seconds(), applied.Seconds(), peak)
+	fmt.Printf("import of %d good order lines: checked in %.1f s, applied in %.1f s, at most %d MB\n",
+		b.most, checked.Seconds(), applied.Seconds(), peak)
 	return nil
 }
 

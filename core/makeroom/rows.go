@@ -254,7 +254,8 @@ func (w *wholeOrders) may(e *entry) bool {
 	return t != nil
 }
 
-// tie returns the promises of the order, or nil if they stay: one of its lines is fixed, or is the one that asks, or there is no day to go to.
+// tie returns the promises of the order, or nil if they stay: one of its lines is fixed, or is the one that asks, or there
+// is no day to go to.
 func (w *wholeOrders) tie(order int32) *together {
 	t := &together{}
 	latest := w.b.Today

@@ -475,7 +475,7 @@ func (c *comparing) compareSubstitutes(f *FileReport, rows []exchange.Row[exchan
 			continue
 		}
 		row[k] = r.N
-		rec := store.SubstituteRecord{SKU: v.SKU, Substitute: v.Substitute, Kind: cmp.Or(v.Kind, cmp.Or(old[k], "make"))}
+		rec := store.SubstituteRecord{SKU: v.SKU, Substitute: v.Substitute, Kind: cmp.Or(v.Kind, old[k], "make")}
 		what := fmt.Sprintf("%s for %s", v.Substitute, v.SKU)
 		switch was := old[k]; was {
 		case rec.Kind:
@@ -774,7 +774,7 @@ func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.I
 		x, known := here[k]
 		rec := store.InboundRecord{
 			ID: x.ID, Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty,
-			Kind: cmp.Or(cmp.Or(v.Kind, x.Kind), "purchase"), Supplier: cmp.Or(v.Supplier, x.Supplier),
+			Kind: cmp.Or(v.Kind, x.Kind, "purchase"), Supplier: cmp.Or(v.Supplier, x.Supplier),
 		}
 		what := fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse)
 		if known && v.Qty < x.Received {

@@ -349,7 +349,7 @@ func (w *drafting) head() error {
 		}
 	}
 	w.goesTo()
-	v.Service, v.Terms, v.Warehouse = cmp.Or(a.Service, cmp.Or(w.cust.Service, "parcel")), cmp.Or(a.Terms, w.cust.Terms), cmp.Or(a.Warehouse, w.cust.Warehouse)
+	v.Service, v.Terms, v.Warehouse = cmp.Or(a.Service, w.cust.Service, "parcel"), cmp.Or(a.Terms, w.cust.Terms), cmp.Or(a.Warehouse, w.cust.Warehouse)
 	services, err := w.r.Services(v.Address.Country, v.Address.Postcode)
 	if err != nil {
 		return err
@@ -505,7 +505,7 @@ func (w *drafting) line(l *draftLine) error {
 		w.fault(l.row, "sku", "%s is sold in %s, the order is in %s.", it.SKU, it.Currency, w.view.Currency)
 	}
 	w.priced(l)
-	v.Warehouse = cmp.Or(a.Warehouse, cmp.Or(oldHouse(l.old), w.view.Warehouse))
+	v.Warehouse = cmp.Or(a.Warehouse, oldHouse(l.old), w.view.Warehouse)
 	l.house = w.s.houseID[v.Warehouse]
 	// What the customer's own warehouse never has goes from where it lies, unless somebody said otherwise.
 	if _, has := w.s.cells[cellKey{it.ID, l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {

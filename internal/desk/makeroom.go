@@ -362,7 +362,8 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 	out = makeroom.Together(x.b.Book, out)
 	for _, m := range out {
 		if m.To <= m.From {
-			return nil, Invalid("%s goes only whole, and something of it is promised for %s: it is put back to a later day than that.", x.b.row[m.Line].Number, dayWords(m.From))
+			return nil, Invalid("%s goes only whole, and something of it is promised for %s: it is put back to a later day than that.",
+				x.b.row[m.Line].Number, dayWords(m.From))
 		}
 	}
 	return out, nil

@@ -78,7 +78,10 @@ func (d *Desk) mayTry(ctx context.Context, login, address string) error {
 	may, err := d.store.TryPassword(ctx, login, address, mostTries)
 	if err == nil && !may {
 		d.log.WarnContext(ctx, "password refused: too many failures", "login", login, "address", address)
-		err = &Refusal{Kind: KindTooMany, Sentence: "Too many tries with the password of this person. Wait a quarter of an hour, or ask a manager."}
+		err = &Refusal{
+			Kind:     KindTooMany,
+			Sentence: "Too many tries with the password of this person. Wait a quarter of an hour, or ask a manager for another one.",
+		}
 	}
 	return err
 }
@@ -296,13 +299,13 @@ func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Out
 		if err := w.tx.SetPassword(u.ID, hash); err != nil {
 			return err
 		}
+		if err := w.tx.ForgetTries(login); err != nil {
+			return err
+		}
 		ended = u.ID
 		w.sentence("The password of %s is changed, and all other sessions have ended.", u.Name)
 		return w.tx.EndSessionsOf(u.ID, call.Actor.Session)
 	})
-	if err == nil && own {
-		err = d.store.PasswordWasRight(ctx, login)
-	}
 	if err == nil {
 		d.log.InfoContext(ctx, "password changed", "login", login, "by", call.Actor.Login)
 		d.tell(Change{All: true, EndUser: ended, But: call.Actor.Session})

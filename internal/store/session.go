@@ -114,6 +114,12 @@ func (s *Store) PasswordWasRight(ctx context.Context, login string) error {
 	return err
 }
 
+// ForgetTries forgets what was tried with the password of a login that gets another one.
+func (t *Tx) ForgetTries(login string) error {
+	_, err := t.exec(`DELETE FROM sign_in_failure WHERE login = $1`, login)
+	return err
+}
+
 // Sweep deletes what has ended: sessions, what was tried in vain, imports that were applied or not wanted, rehearsals and
 // progress of a day ago. Rows of imports are deleted some thousands at a time, so that nobody waits for it.
 func (s *Store) Sweep(ctx context.Context) error {
