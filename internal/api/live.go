@@ -244,7 +244,7 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) {
 			return
 		case <-beat.C:
 			ctx, cancel := context.WithTimeout(r.Context(), lookWithin)
-			lives, err := s.Desk.Store().SessionLives(ctx, v.session.ID)
+			lives, err := s.Desk.Store.SessionLives(ctx, v.session.ID)
 			cancel()
 			if err == nil && !lives {
 				return

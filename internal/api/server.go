@@ -153,7 +153,7 @@ var escapedNUL = regexp.MustCompile(`(?:^|[^\\])(?:\\\\)*\\u0000`)
 func (s *Server) ready(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := context.WithTimeout(r.Context(), 2*time.Second)
 	defer cancel()
-	if err := s.Desk.Store().Healthy(ctx); err != nil {
+	if err := s.Desk.Store.Healthy(ctx); err != nil {
 		plainText(w, http.StatusServiceUnavailable, "the database does not answer")
 		return
 	}

@@ -45,7 +45,7 @@ func (s *Server) recognized(next http.Handler) http.Handler {
 		v := &visitor{address: s.addressOf(r), agent: plainHeader(r.UserAgent(), 200)}
 		if c, err := r.Cookie(s.cookieName()); err == nil && len(c.Value) < 100 {
 			ctx, cancel := context.WithTimeout(r.Context(), lookWithin)
-			x, found, err := s.Desk.Store().SessionByToken(ctx, hashOfToken(c.Value))
+			x, found, err := s.Desk.Store.SessionByToken(ctx, hashOfToken(c.Value))
 			cancel()
 			if err != nil {
 				if r.Context().Err() != nil { // nobody waits for the answer
@@ -61,7 +61,7 @@ func (s *Server) recognized(next http.Handler) http.Handler {
 				v.actor = desk.Actor{ID: x.User.ID, Name: x.User.Name, Role: desk.Role(x.User.Role), Login: x.User.Login, Session: x.ID}
 				// Pages that look again by themselves say so: that is not somebody who is there.
 				if time.Since(x.Seen) > seenEvery && r.Header.Get("Journeyman-Idle") == "" {
-					if err := s.Desk.Store().SeeSession(r.Context(), x.ID); err != nil {
+					if err := s.Desk.Store.SeeSession(r.Context(), x.ID); err != nil {
 						s.Log.WarnContext(r.Context(), "session", "error", err)
 					}
 				}
@@ -203,7 +203,7 @@ func (s *Server) begin(ctx context.Context, who desk.Actor) (*signedInOut, error
 		return nil, s.answer(ctx, err)
 	}
 	token := base64.RawURLEncoding.EncodeToString(raw)
-	if _, err := s.Desk.Store().BeginSession(ctx, hashOfToken(token), who.ID, v.address, v.agent); err != nil {
+	if _, err := s.Desk.Store.BeginSession(ctx, hashOfToken(token), who.ID, v.address, v.agent); err != nil {
 		return nil, s.answer(ctx, err)
 	}
 	return &signedInOut{s.cookie(token, store.SessionLifetime), s.me(who)}, nil
@@ -211,7 +211,7 @@ func (s *Server) begin(ctx context.Context, who desk.Actor) (*signedInOut, error
 
 // end ends a session and the streams in it, on every server.
 func (s *Server) end(ctx context.Context, session int64) error {
-	if err := s.Desk.Store().EndSession(ctx, session); err != nil {
+	if err := s.Desk.Store.EndSession(ctx, session); err != nil {
 		return err
 	}
 	s.Live.Tell(desk.Change{EndSession: session})

@@ -137,3 +137,14 @@ func (v Verb) undoable() bool {
 	}
 	return false
 }
+
+// mayTakeBack says whether the actor may take back what that user did: whoever may not do it any more may not undo it.
+func mayTakeBack(actor Actor, user int64, verb Verb) error {
+	if err := VerbUndo.Allowed(actor); err != nil {
+		return err
+	}
+	if user != actor.ID && actor.Role != Manager {
+		return Forbidden("Somebody else did that; only they or a manager can take it back.")
+	}
+	return verb.Allowed(actor)
+}

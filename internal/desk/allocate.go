@@ -7,26 +7,6 @@ import (
 	"journeyman/core/plan"
 )
 
-// LineQty is so many units of one line, as the line was seen on the screen.
-type LineQty struct {
-	Line      int64  `json:"line" doc:"Key of the order line"`
-	Qty       int64  `json:"qty" minimum:"1" maximum:"1000000000" doc:"Units"`
-	Warehouse string `json:"warehouse,omitempty" doc:"Where; the line's own warehouse if empty"`
-	Seen      int64  `json:"seen" doc:"Version of the line that was seen; the command is refused if it has changed since"`
-}
-
-// OrderSeen is an order, as it was seen on the screen.
-type OrderSeen struct {
-	Number string `json:"number"`
-	Seen   int64  `json:"seen" doc:"Version of the order that was seen"`
-}
-
-// Selection is lines with quantities, or whole orders in the order listed.
-type Selection struct {
-	Lines  []LineQty   `json:"lines,omitempty" maxItems:"5000"`
-	Orders []OrderSeen `json:"orders,omitempty" maxItems:"5000"`
-}
-
 // Allocate sets free stock aside: for lines the quantity asked, for orders all
 // that is free, line by line in the order in which the orders are listed.
 func (d *Desk) Allocate(ctx context.Context, call Call, ask Selection) (Outcome, error) {
@@ -37,7 +17,7 @@ func (d *Desk) Allocate(ctx context.Context, call Call, ask Selection) (Outcome,
 		}
 		for _, c := range lines {
 			if c.asked > 0 {
-				if err := w.allocateExactly(c); err != nil {
+				if err := allocateExactly(w, c); err != nil {
 					return err
 				}
 				continue
@@ -57,7 +37,7 @@ func (d *Desk) Allocate(ctx context.Context, call Call, ask Selection) (Outcome,
 	})
 }
 
-func (w *work) allocateExactly(c chosen) error {
+func allocateExactly(w *work, c chosen) error {
 	q, m := c.asked, journey.Qty(c.line.Multiple)
 	open, free := c.line.now.At[journey.Open], w.free(c.line, c.warehouse)
 	switch {
@@ -137,40 +117,4 @@ func (d *Desk) GiveBackAll(ctx context.Context, call Call, ask GiveBackAllAsk) (
 		w.describe("Gave back")
 		return nil
 	})
-}
-
-// fromPlaces makes moves of kind k for what stands at station s of the line, from
-// its own warehouse first; for all of it if no quantity was asked.
-func (w *work) fromPlaces(c chosen, k journey.Kind, s journey.Station) error {
-	left := c.asked
-	if left == 0 {
-		left = c.line.now.At[s]
-	}
-	if left > c.line.now.At[s] {
-		return Conflict("%s line %d has %d %s; %d were asked for.", c.line.OrderNumber, c.line.LineNo, c.line.now.At[s], s, left)
-	}
-	for _, wh := range w.places(c.line, c.warehouse) {
-		if q := min(left, c.line.at[wh][s]); q > 0 {
-			if err := w.move(c.line, wh, journey.Make(k, q), entry{}); err != nil {
-				return err
-			}
-			left -= q
-		}
-	}
-	if left > 0 {
-		return Conflict("%s line %d has fewer %s at %s than were asked for: %d are missing.", c.line.OrderNumber, c.line.LineNo, s, w.code(c.line, c.warehouse), left)
-	}
-	return nil
-}
-
-// describe sets the sentence for moves of lines.
-func (w *work) describe(verb string) {
-	switch {
-	case len(w.skus) == 1 && len(w.orders) == 1:
-		w.sentence("%s %d of %s for %s.", verb, w.out.Units, sortedKeys(w.skus)[0], sortedKeys(w.orders)[0])
-	case len(w.orders) == 1:
-		w.sentence("%s %s of %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.skus)), "item"), sortedKeys(w.orders)[0])
-	default:
-		w.sentence("%s %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"))
-	}
 }

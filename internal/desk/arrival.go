@@ -62,7 +62,7 @@ type SlippedLine struct {
 
 // ArrivalMoved says what giving a receipt another day would do. It changes nothing.
 func (d *Desk) ArrivalMoved(ctx context.Context, inbound int64, due string) (ArrivalEffect, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	in, found, err := r.InboundByID(inbound)
 	if err != nil {
 		return ArrivalEffect{}, err
@@ -154,14 +154,6 @@ func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Out
 		w.sentence("%s", text)
 		return nil
 	})
-}
-
-func dayText(iso string) string {
-	d, err := days.Parse(iso)
-	if err != nil {
-		return iso
-	}
-	return dayWords(d)
 }
 
 // moving is a receipt on another day, before and after.
@@ -322,12 +314,4 @@ func (s *supply) slipped(p store.PromiseHead) SlippedLine {
 	return SlippedLine{
 		Line: p.LineID, Order: p.OrderNumber, No: p.LineNo, Customer: p.CustomerName, Tier: p.Tier, Was: s.told(s.given[p.LineID]), Now: []Promised{},
 	}
-}
-
-func (s *supply) told(gs []plan.Given) []Promised {
-	out := []Promised{}
-	for _, g := range gs {
-		out = append(out, Promised{Day: g.Day.String(), Qty: g.Qty, Warehouse: s.house[g.Warehouse]})
-	}
-	return out
 }

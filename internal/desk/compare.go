@@ -410,7 +410,7 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 	if err := c.tx.PutBins(bins); err != nil {
 		return err
 	}
-	return c.writing.putCounts(counts, named)
+	return putCounts(c.writing, counts, named)
 }
 
 // mostHouses is how many warehouses there may be.

@@ -193,7 +193,7 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], ab
 	}
 	entered := v.Entered
 	if entered.IsZero() {
-		entered = c.d.now().UTC()
+		entered = c.d.Now().UTC()
 	}
 	o := store.OrderRecord{
 		Number: v.Order, Customer: v.Customer, ShipTo: ship, Channel: v.Channel, CustomerRef: v.CustomerRef, Tier: cmp.Or(v.Tier, cust.Tier),

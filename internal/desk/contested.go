@@ -43,7 +43,7 @@ type ContestedPage struct {
 // Contested returns the items of which more is wanted than is free, the greatest trouble first.
 func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, error) {
 	out := ContestedPage{Items: []ContestRow{}, Currency: firmCurrency}
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	row, _, err := r.PolicyByName("")
 	if err != nil {
 		return out, err
@@ -56,7 +56,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	if err != nil {
 		return out, err
 	}
-	rows, err := d.store.ReadBookOf(ctx, short)
+	rows, err := d.Store.ReadBookOf(ctx, short)
 	if err != nil {
 		return out, err
 	}
@@ -220,7 +220,7 @@ type ContestView struct {
 
 // Contest shows one contested item with what is tried on it.
 func (d *Desk) Contest(ctx context.Context, ask ContestAsk) (ContestView, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	it, found, err := r.ItemBySKU(ask.SKU)
 	if err != nil {
 		return ContestView{}, err
@@ -235,7 +235,7 @@ func (d *Desk) Contest(ctx context.Context, ask ContestAsk) (ContestView, error)
 	if !found {
 		return ContestView{}, NotFound("There is no warehouse %s.", ask.Warehouse)
 	}
-	rows, err := d.store.ReadBookOf(ctx, store.IDs{it.ID})
+	rows, err := d.Store.ReadBookOf(ctx, store.IDs{it.ID})
 	if err != nil {
 		return ContestView{}, err
 	}
@@ -516,15 +516,15 @@ func (c *contesting) effect(out *ContestView) {
 		case k.Leaves == "" && k.Left != "":
 			e.Says = append(e.Says, fmt.Sprintf("%s, %s: nothing is in sight for %d", k.Customer, k.Order, k.Lacks))
 		case k.Left == "" && k.Leaves != "":
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s", k.Customer, k.Order, dueWords(k.Leaves)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s", k.Customer, k.Order, dayText(k.Leaves)))
 		case k.Leaves > k.Left && k.Late && !k.WasLate:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: becomes late, %s in place of %s", k.Customer, k.Order, dueWords(k.Leaves), dueWords(k.Left)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: becomes late, %s in place of %s", k.Customer, k.Order, dayText(k.Leaves), dayText(k.Left)))
 		case k.Leaves > k.Left:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: waits for %s in place of %s", k.Customer, k.Order, dueWords(k.Leaves), dueWords(k.Left)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: waits for %s in place of %s", k.Customer, k.Order, dayText(k.Leaves), dayText(k.Left)))
 		case k.Leaves < k.Left && k.WasLate && !k.Late:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: in time, %s in place of %s", k.Customer, k.Order, dueWords(k.Leaves), dueWords(k.Left)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: in time, %s in place of %s", k.Customer, k.Order, dayText(k.Leaves), dayText(k.Left)))
 		case k.Leaves < k.Left:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s in place of %s", k.Customer, k.Order, dueWords(k.Leaves), dueWords(k.Left)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s in place of %s", k.Customer, k.Order, dayText(k.Leaves), dayText(k.Left)))
 		}
 		if k.Whole && !k.WasWhole {
 			e.Says = append(e.Says, fmt.Sprintf("%s becomes whole", k.Order))
@@ -609,7 +609,7 @@ func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, 
 		for _, u := range ask.Units {
 			l := w.lines[u.Line]
 			if more := journey.Qty(u.Allocated) - has(l); more > 0 {
-				if err := w.allocateExactly(chosen{line: l, warehouse: house, asked: more}); err != nil {
+				if err := allocateExactly(w, chosen{line: l, warehouse: house, asked: more}); err != nil {
 					return err
 				}
 			}

@@ -1,29 +1,17 @@
-// Package desk holds the use cases: what a person can do, one file a verb. Each
-// command loads what it needs, lets the core decide, writes the moves into the
-// journal and commits, in one transaction; or does nothing and says why.
 package desk
 
 import (
-	"context"
-	"crypto/sha256"
-	"encoding/json"
-	"errors"
 	"log/slog"
 	"sync"
 	"time"
 
-	"journeyman/core/days"
 	"journeyman/internal/store"
 )
 
 // Desk carries out commands and answers questions.
 type Desk struct {
-	store   *store.Store
+	*Runner
 	carrier Carrier
-	now     func() time.Time
-	zone    *time.Location
-	tell    func(Change)
-	log     *slog.Logger
 
 	weakHash bool
 	nobody   func() string
@@ -42,195 +30,7 @@ type Options struct {
 
 // New returns a desk on the store.
 func New(s *store.Store, o Options) *Desk {
-	d := &Desk{store: s, carrier: o.Carrier, now: o.Now, zone: o.Zone, tell: o.Tell, log: o.Log}
-	if d.now == nil {
-		d.now = time.Now
-	}
-	if d.zone == nil {
-		if z, err := time.LoadLocation("Europe/London"); err == nil {
-			d.zone = z
-		} else {
-			d.zone = time.UTC
-		}
-	}
-	if d.tell == nil {
-		d.tell = func(Change) {}
-	}
-	if d.log == nil {
-		d.log = slog.Default()
-	}
-	d.weakHash = o.WeakHash
+	d := &Desk{Runner: NewRunner(s, RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log}), carrier: o.Carrier, weakHash: o.WeakHash}
 	d.nobody = sync.OnceValue(d.makeNobody)
 	return d
-}
-
-// Store gives the rooms beside the desk their database.
-func (d *Desk) Store() *store.Store { return d.store }
-
-// Today is the current day where the desk stands.
-func (d *Desk) Today() days.Day { return days.Of(d.now().In(d.zone)) }
-
-// Clock tells the time of t as a person reads it: 15:42, or with the day if it is not today.
-func (d *Desk) Clock(t time.Time) string {
-	l := t.In(d.zone)
-	if days.Of(l) == d.Today() {
-		return "at " + l.Format("15:04")
-	}
-	return "on " + l.Format("Mon 2 Jan at 15:04")
-}
-
-// Actor is the person who asks.
-type Actor struct {
-	ID   int64  `json:"-"`
-	Name string `json:"name"`
-	Role Role   `json:"role" enum:"coordinator,sales,floor,manager"`
-
-	Login   string `json:"-"`
-	Session int64  `json:"-"` // in which they ask; 0 for none
-}
-
-// Call is what every command is given besides what it asks.
-type Call struct {
-	Key    string // a UUID; the same key is carried out once, however often it arrives
-	Actor  Actor
-	Reason string
-}
-
-// Change is what a commit touched, for those who watch.
-type Change struct {
-	Command int64    `json:"command,omitempty"`
-	Who     string   `json:"who,omitempty"`
-	Orders  []string `json:"orders,omitempty"`
-	Skus    []string `json:"skus,omitempty"`
-	All     bool     `json:"all,omitempty"` // too much to list
-
-	// Streams that end, of a session, or of all of a person's sessions but one: for the servers, not for browsers.
-	EndSession, EndUser, But int64 `json:"-"`
-}
-
-// Outcome is the answer to a command.
-type Outcome struct {
-	Command   int64      `json:"command" doc:"Key of the command in the journal"`
-	Verb      string     `json:"verb"`
-	Sentence  string     `json:"sentence" doc:"What was done, for a person"`
-	Lines     int        `json:"lines" doc:"Order lines that were touched"`
-	Units     int64      `json:"units" doc:"Units that moved"`
-	Documents []Document `json:"documents,omitempty" doc:"What was made or changed"`
-	Undoable  bool       `json:"undoable" doc:"Whether it can be taken back while nothing else has happened"`
-}
-
-// Document is something with a number that a person can open.
-type Document struct {
-	Kind   string `json:"kind" enum:"order,quote,pick list,shipment,inbound,item,request to buy"`
-	Number string `json:"number"`
-}
-
-// run carries out one command. fn fills the work and its outcome; it may be run
-// again, so it touches nothing but its transaction.
-func (d *Desk) run(ctx context.Context, call Call, verb Verb, asked any, fn func(*work) error) (Outcome, error) {
-	if err := verb.Allowed(call.Actor); err != nil {
-		return Outcome{}, err
-	}
-	body, err := json.Marshal(asked)
-	if err != nil {
-		return Outcome{}, err
-	}
-	sum := sha256.Sum256(append(body, call.Reason...))
-	var out Outcome
-	var change Change
-	within := d.store.InTx
-	if verb.Long() {
-		within = d.store.InLongTx
-	}
-	err = within(ctx, func(tx *store.Tx) error {
-		w := newWork(ctx, d, tx, call)
-		cmd := store.Command{Key: call.Key, Verb: string(verb), ActorID: call.Actor.ID, At: w.at, Reason: call.Reason, Asked: sum[:]}
-		if u, ok := asked.(undoing); ok {
-			undone := u.undoes()
-			cmd.Undoes = &undone
-		}
-		tx.Claim(cmd, func(id int64) { w.command, w.out.Command = id, id })
-		w.out = Outcome{Verb: string(verb), Undoable: verb.undoable()}
-		if err := fn(w); err != nil {
-			return err
-		}
-		if err := w.finish(); err != nil {
-			return err
-		}
-		out, change = w.out, w.change()
-		return nil
-	})
-	var again *store.Repeat
-	switch {
-	case errors.Is(err, store.ErrUnknown):
-		return d.findOut(ctx, call, err)
-	case errors.As(err, &again):
-		return answered(again)
-	case store.Check(err) == "command_undoes_key":
-		return Outcome{}, Conflict("This was taken back already.")
-	case err != nil && ctx.Err() != nil: // whoever asked does not wait any more
-		return Outcome{}, err
-	case err != nil:
-		return Outcome{}, d.explain(err)
-	}
-	if change.Command != 0 {
-		d.tell(change)
-	}
-	return out, nil
-}
-
-// findOut says what became of a command whose end the database did not answer.
-func (d *Desk) findOut(ctx context.Context, call Call, lost error) (out Outcome, err error) {
-	ask, cancel := context.WithTimeout(context.WithoutCancel(ctx), findOutWithin)
-	defer cancel()
-	cmd, found, err := d.store.CommandByKey(ask, call.Key, call.Actor.ID)
-	d.log.WarnContext(ctx, "the end of a command was not answered", "key", call.Key, "done", found, "error", lost, "asking", err)
-	switch {
-	case err != nil:
-		return out, &Refusal{
-			Kind: KindUnknown, cause: lost,
-			Sentence: "The connection to the database broke while this was saved, and it is not known yet whether it was done. Ask again with the same key: it is done once at most.",
-		}
-	case !found:
-		return out, &Refusal{
-			Kind: KindUnavailable, cause: lost,
-			Sentence: "The connection to the database broke before this was saved. Nothing was changed; try again.",
-		}
-	}
-	d.tell(Change{Command: cmd.ID, Who: call.Actor.Name, All: true})
-	return out, json.Unmarshal([]byte(cmd.Outcome), &out)
-}
-
-// findOutWithin is how long it may take to find out.
-const findOutWithin = 4 * time.Second
-
-// answered is what the first command with the key was answered.
-func answered(r *store.Repeat) (out Outcome, err error) {
-	if r.Other {
-		return out, &Refusal{Kind: KindInvalid, Sentence: "This request carries a key that was used for another one. Send it with a new key.", cause: r}
-	}
-	return out, json.Unmarshal([]byte(r.Before.Outcome), &out)
-}
-
-// explain turns what the database refused into a sentence. The core refuses first;
-// this is what is left when two people were quicker than one lock, or a rule was missed.
-func (d *Desk) explain(err error) error {
-	var r *Refusal
-	switch {
-	case errors.As(err, &r), errors.Is(err, context.Canceled):
-		return err
-	case store.TooGreat(err):
-		return &Refusal{Kind: KindInvalid, Sentence: "The numbers are too great to be counted. Enter smaller ones.", cause: err}
-	case store.TookTooLong(err):
-		d.log.Warn("a command took too long", "error", err)
-		return &Refusal{Kind: KindUnavailable, Sentence: "Others are at work on this, and it took too long to wait for them. Nothing was changed; try again in a moment.", cause: err}
-	case store.Unavailable(err):
-		d.log.Error("the database does not answer", "error", err)
-		return &Refusal{Kind: KindUnavailable, Sentence: "The database does not answer. Nothing was changed; try again in a moment.", cause: err}
-	}
-	if name := store.Check(err); name != "" {
-		d.log.Warn("the database refused a command", "constraint", name, "error", err)
-		return &Refusal{Kind: KindConflict, Sentence: "Something has changed in the meantime and this no longer fits. Look at it as it is now and decide again.", cause: err}
-	}
-	return err
 }

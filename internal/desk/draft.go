@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
@@ -190,7 +189,7 @@ type draftLine struct {
 // Draft says what a draft comes to: defaults, prices, and for each line what is free, and by
 // when it can be there, each line seeing those before it. It changes nothing.
 func (d *Desk) Draft(ctx context.Context, ask Draft) (DraftView, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	w, err := d.drafting(r, ask)
 	if err != nil {
 		return DraftView{}, err
@@ -723,10 +722,6 @@ func (w *drafting) promise() error {
 	return nil
 }
 
-func givenOf(b *book.Book, s *supply, x book.Promise) plan.Given {
-	return plan.Given{Warehouse: s.houseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty}
-}
-
 // how is how a line is promised: as was asked, or as it is and as the ship rule has it.
 func (w *drafting) how(l *draftLine) string {
 	rule := w.view.ShipRule
@@ -892,12 +887,4 @@ func (w *drafting) tellPromises(l *draftLine) {
 	for _, g := range l.given {
 		s.outlook(l.item.ID, g.Warehouse).Take(g.Day, g.Qty)
 	}
-}
-
-func (s *supply) partsOf(gs []plan.Given) []PromisePart {
-	out := []PromisePart{}
-	for _, g := range gs {
-		out = append(out, PromisePart{s.house[g.Warehouse], g.Day.String(), g.Qty})
-	}
-	return out
 }

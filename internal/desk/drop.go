@@ -13,19 +13,19 @@ func (d *Desk) Drop(ctx context.Context, call Call, ask Selection) (Outcome, err
 		if strings.TrimSpace(call.Reason) == "" {
 			return Invalid("Say why the remainder is dropped.")
 		}
-		return w.between(ask, journey.Drop, journey.Open, "Dropped", "Nothing is open on what was chosen. Give back what is allocated first if it is to be dropped.")
+		return moveBetween(w, ask, journey.Drop, journey.Open, "Dropped", "Nothing is open on what was chosen. Give back what is allocated first if it is to be dropped.")
 	})
 }
 
 // Reopen takes a drop back.
 func (d *Desk) Reopen(ctx context.Context, call Call, ask Selection) (Outcome, error) {
 	return d.run(ctx, call, VerbReopen, ask, func(w *work) error {
-		return w.between(ask, journey.Reopen, journey.Dropped, "Reopened", "Nothing was dropped on what was chosen.")
+		return moveBetween(w, ask, journey.Reopen, journey.Dropped, "Reopened", "Nothing was dropped on what was chosen.")
 	})
 }
 
-// between moves units of the chosen lines from a station outside the house.
-func (w *work) between(ask Selection, k journey.Kind, from journey.Station, verb, nothing string) error {
+// moveBetween moves units of the chosen lines from a station outside the house.
+func moveBetween(w *work, ask Selection, k journey.Kind, from journey.Station, verb, nothing string) error {
 	lines, err := w.choose(ask)
 	if err != nil {
 		return err

@@ -18,11 +18,11 @@ func (d *Desk) Enter(ctx context.Context, call Call, ask Draft) (Outcome, error)
 		if ask.Order != "" || ask.Quote != "" {
 			return Invalid("%s is here already: change the order, or accept the quote.", ask.Order+ask.Quote)
 		}
-		dr, err := w.drafted(ask, nil)
+		dr, err := d.lockDraft(w, ask, nil)
 		if err != nil {
 			return err
 		}
-		number, approval, err := w.enter(dr, 0)
+		number, approval, err := writeOrder(w, dr, 0)
 		if err != nil {
 			return err
 		}
@@ -32,9 +32,9 @@ func (d *Desk) Enter(ctx context.Context, call Call, ask Draft) (Outcome, error)
 	})
 }
 
-// drafted works out a draft with the stock of its items held still, and refuses it if
+// lockDraft works out a draft with the stock of its items held still, and refuses it if
 // something is missing or if it does not come to what was shown.
-func (w *work) drafted(ask Draft, lines []int64) (*drafting, error) {
+func (d *Desk) lockDraft(w *work, ask Draft, lines []int64) (*drafting, error) {
 	skus := make(store.Texts, len(ask.Lines))
 	for i, l := range ask.Lines {
 		skus[i] = l.SKU
@@ -50,11 +50,11 @@ func (w *work) drafted(ask Draft, lines []int64) (*drafting, error) {
 	if err := w.lock(lines, ids...); err != nil {
 		return nil, err
 	}
-	dr, err := w.desk.drafting(&w.tx.Reader, ask)
+	dr, err := d.drafting(&w.tx.Reader, ask)
 	if err != nil {
 		return nil, err
 	}
-	s, err := w.supply(ids...)
+	s, err := d.lockSupply(w, ids...)
 	if err != nil {
 		return nil, err
 	}
@@ -98,8 +98,8 @@ func (w *drafting) lateWords() string {
 	return fmt.Sprintf(" %s in time, %s later than %s.", some(int64(v.InTime), "line"), some(int64(v.Late), "line"), dayWords(w.wanted))
 }
 
-// shipTo is the key of the address a draft goes to, made if it is for this order only.
-func (w *work) shipTo(dr *drafting) (int64, error) {
+// shipToKey is the key of the address a draft goes to, made if it is for this order only.
+func shipToKey(w *work, dr *drafting) (int64, error) {
 	if dr.keepsAddress() {
 		return dr.old.ShipToID, nil
 	}
@@ -116,9 +116,9 @@ func (w *work) shipTo(dr *drafting) (int64, error) {
 	return 0, cmp.Or(err, Conflict("%s has no address %s any more.", dr.cust.Name, dr.view.ShipTo))
 }
 
-// enter writes a draft as a new order, and says if it has to be approved.
-func (w *work) enter(dr *drafting, quote int64) (number, approval string, err error) {
-	to, err := w.shipTo(dr)
+// writeOrder writes a draft as a new order, and says if it has to be approved.
+func writeOrder(w *work, dr *drafting, quote int64) (number, approval string, err error) {
+	to, err := shipToKey(w, dr)
 	if err != nil {
 		return "", "", err
 	}
@@ -130,17 +130,17 @@ func (w *work) enter(dr *drafting, quote int64) (number, approval string, err er
 	if err != nil {
 		return "", "", err
 	}
-	if err := w.addLines(dr, order, number, to, dr.lines, 1); err != nil {
+	if err := addLines(w, dr, order, number, to, dr.lines, 1); err != nil {
 		return "", "", err
 	}
 	w.orders[number] = true
 	w.document("order", number)
-	approval, err = w.needApproval(dr, order)
+	approval, err = holdForApproval(w, dr, order)
 	return number, approval, err
 }
 
 // addLines adds lines of a draft to an order, enters their units and gives their promises.
-func (w *work) addLines(dr *drafting, order int64, number string, to int64, lines []*draftLine, first int) error {
+func addLines(w *work, dr *drafting, order int64, number string, to int64, lines []*draftLine, first int) error {
 	rows := make([]store.NewLine, len(lines))
 	for i, l := range lines {
 		rows[i] = l.stored(first + i)
@@ -179,7 +179,7 @@ func (l *draftLine) stored(no int) store.NewLine {
 
 // DraftOf is an order as a draft that can be changed.
 func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	h, found, err := r.OrderByNumber(number)
 	if err != nil {
 		return Draft{}, err
@@ -225,7 +225,7 @@ func (d *Desk) Change(ctx context.Context, call Call, ask Draft) (Outcome, error
 		for i, l := range of {
 			ids[i] = l.ID
 		}
-		dr, err := w.drafted(ask, ids)
+		dr, err := d.lockDraft(w, ask, ids)
 		if err != nil {
 			return err
 		}
@@ -236,12 +236,12 @@ func (d *Desk) Change(ctx context.Context, call Call, ask Draft) (Outcome, error
 			}
 			return Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.", ask.Order, d.tellChanges(since))
 		}
-		return w.changeOrder(dr, refs[0].ID)
+		return changeOrder(w, dr, refs[0].ID)
 	})
 }
 
 // changeOrder writes what is different.
-func (w *work) changeOrder(dr *drafting, order int64) error {
+func changeOrder(w *work, dr *drafting, order int64) error {
 	h, v := dr.old, dr.view
 	var changes []store.OrderChange
 	note := func(line int64, field, was, now string) {
@@ -256,7 +256,7 @@ func (w *work) changeOrder(dr *drafting, order int64) error {
 	note(0, "urgency", fmt.Sprint(h.Urgency), fmt.Sprint(v.Urgency))
 	note(0, "their number", h.CustomerRef, dr.ask.CustomerRef)
 	note(0, "note", h.Note, strings.TrimSpace(dr.ask.Note))
-	to, err := w.shipTo(dr)
+	to, err := shipToKey(w, dr)
 	if err != nil {
 		return err
 	}
@@ -286,7 +286,7 @@ func (w *work) changeOrder(dr *drafting, order int64) error {
 				return err
 			}
 		}
-		if err := w.resize(x, l); err != nil {
+		if err := resize(w, x, l); err != nil {
 			return err
 		}
 		units += max(l.ask.Qty-o.Ordered, o.Ordered-l.ask.Qty)
@@ -295,7 +295,7 @@ func (w *work) changeOrder(dr *drafting, order int64) error {
 		}
 	}
 	if len(added) > 0 {
-		if err := w.addLines(dr, order, h.Number, to, added, most+1); err != nil {
+		if err := addLines(w, dr, order, h.Number, to, added, most+1); err != nil {
 			return err
 		}
 		for _, l := range added {
@@ -316,7 +316,7 @@ func (w *work) changeOrder(dr *drafting, order int64) error {
 	w.document("order", h.Number)
 	approval := ""
 	if v.ValueMinor > h.ValueMinor {
-		if approval, err = w.needApproval(dr, order); err != nil {
+		if approval, err = holdForApproval(w, dr, order); err != nil {
 			return err
 		}
 	}
@@ -324,9 +324,9 @@ func (w *work) changeOrder(dr *drafting, order int64) error {
 	return nil
 }
 
-// needApproval holds an order that is worth more than may be sold without a manager, unless one does it, and says so. What
+// holdForApproval holds an order that is worth more than may be sold without a manager, unless one does it, and says so. What
 // was approved as a quote is approved.
-func (w *work) needApproval(dr *drafting, order int64) (told string, err error) {
+func holdForApproval(w *work, dr *drafting, order int64) (told string, err error) {
 	if v := dr.view; v.ValueMinor <= v.Limit || w.call.Actor.Role == Manager || dr.ask.Quote != "" {
 		return "", nil
 	}
@@ -340,7 +340,7 @@ func (w *work) needApproval(dr *drafting, order int64) (told string, err error) 
 }
 
 // resize makes a line more, or fewer: open units first, then those that are allocated.
-func (w *work) resize(x *line, l *draftLine) error {
+func resize(w *work, x *line, l *draftLine) error {
 	by := l.ask.Qty - l.old.Ordered
 	if by > 0 {
 		return w.move(x, 0, journey.Make(journey.Enter, journey.Qty(by)), entry{})

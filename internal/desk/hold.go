@@ -17,7 +17,7 @@ type HoldAsk struct {
 // Hold stops an order from being released.
 func (d *Desk) Hold(ctx context.Context, call Call, ask HoldAsk) (Outcome, error) {
 	return d.run(ctx, call, VerbHold, ask, func(w *work) error {
-		ref, standing, err := w.lockForHold(ask.Order)
+		ref, standing, err := lockForHold(w, ask.Order)
 		if err != nil {
 			return err
 		}
@@ -44,7 +44,7 @@ func (d *Desk) Lift(ctx context.Context, call Call, ask HoldAsk) (Outcome, error
 		if ask.Kind != "coordinator" && call.Actor.Role != Manager {
 			return Forbidden("You are signed in as %s; a hold for %s is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind)
 		}
-		_, standing, err := w.lockForHold(ask.Order)
+		_, standing, err := lockForHold(w, ask.Order)
 		if err != nil {
 			return err
 		}
@@ -63,7 +63,7 @@ func (d *Desk) Lift(ctx context.Context, call Call, ask HoldAsk) (Outcome, error
 }
 
 // lockForHold holds the order's lines still, so that no release is under way.
-func (w *work) lockForHold(number string) (store.OrderRef, []store.Hold, error) {
+func lockForHold(w *work, number string) (store.OrderRef, []store.Hold, error) {
 	if _, err := w.chooseOrders([]OrderSeen{{Number: number}}); err != nil {
 		return store.OrderRef{}, nil, err
 	}

@@ -5,11 +5,9 @@ import (
 	"context"
 	"encoding/hex"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"iter"
 	"slices"
-	"time"
 
 	"journeyman/core/journey"
 	"journeyman/core/plan"
@@ -61,7 +59,7 @@ func (d *Desk) CheckFiles(ctx context.Context, call Call, files iter.Seq[exchang
 	if err := VerbImport.Allowed(call.Actor); err != nil {
 		return ImportReport{}, err
 	}
-	err := d.store.BeginImport(ctx, store.ImportRun{Key: call.Key, UserID: call.Actor.ID, At: d.now(), Report: "{}"})
+	err := d.Store.BeginImport(ctx, store.ImportRun{Key: call.Key, UserID: call.Actor.ID, At: d.Now(), Report: "{}"})
 	if store.Check(err) == "import_run_pkey" {
 		return ImportReport{}, Invalid("This import was checked already. Choose the files again.")
 	}
@@ -70,7 +68,7 @@ func (d *Desk) CheckFiles(ctx context.Context, call Call, files iter.Seq[exchang
 	}
 	report, err := d.checkRows(ctx, call.Key, files)
 	if err != nil || report.Faulty > 0 {
-		if e := d.store.ForgetImport(context.WithoutCancel(ctx), call.Key); e != nil && err == nil {
+		if e := d.Store.ForgetImport(context.WithoutCancel(ctx), call.Key); e != nil && err == nil {
 			err = e
 		}
 	}
@@ -88,7 +86,7 @@ func (d *Desk) checkRows(ctx context.Context, key string, files iter.Seq[exchang
 		return ImportReport{}, Invalid("Choose at least one CSV file.")
 	}
 	var report ImportReport
-	err = d.store.InLongTx(ctx, func(tx *store.Tx) error {
+	err = d.Store.InLongTx(ctx, func(tx *store.Tx) error {
 		p.begin("Comparing", found.All())
 		c := &comparing{d: d, tx: tx, key: key, found: *found, step: p.at}
 		if err := c.compare(); err != nil {
@@ -119,7 +117,7 @@ func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.Fi
 	next, stop := iter.Pull(rows)
 	defer stop()
 	var failed error
-	err := d.store.StageRows(ctx, key, func() (store.StagedRow, bool) {
+	err := d.Store.StageRows(ctx, key, func() (store.StagedRow, bool) {
 		x, more := next()
 		if !more {
 			return store.StagedRow{}, false
@@ -138,7 +136,7 @@ func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.Fi
 // allocations it gives them back and allocates anew by the default policy, as the report said, if
 // anew says so; else it is refused.
 func (d *Desk) ApplyImport(ctx context.Context, call Call, key string, anew bool) (Outcome, error) {
-	run, found, err := d.store.Read(ctx).ImportByKey(key)
+	run, found, err := d.Store.Read(ctx).ImportByKey(key)
 	if err != nil {
 		return Outcome{}, err
 	}
@@ -165,7 +163,7 @@ func (d *Desk) ApplyImport(ctx context.Context, call Call, key string, anew bool
 			return cmp.Or(err, Conflict("That import was applied already."))
 		}
 		known := exchange.Found{Names: told.Names, Rows: told.Rows, Houses: told.Houses}
-		if _, err := w.importRows(key, known, p, &told.ImportReport); err != nil {
+		if _, err := d.importRows(w, key, known, p, &told.ImportReport); err != nil {
 			return err
 		}
 		return w.tx.MarkImported(key, w.command)
@@ -191,7 +189,7 @@ func (d *Desk) Import(ctx context.Context, call Call, files []exchange.File) (Ou
 			return err
 		}
 		var err error
-		report, err = w.importRows(staged, *found, p, nil)
+		report, err = d.importRows(w, staged, *found, p, nil)
 		return err
 	})
 	return out, report, err
@@ -201,18 +199,18 @@ func (d *Desk) Import(ctx context.Context, call Call, files []exchange.File) (Ou
 var ErrFaults = Invalid("The files have faults, so nothing was changed.")
 
 // importRows compares the rows of an import with what there is by now and, if that comes to what was told, writes them: all of them or none.
-func (w *work) importRows(staged string, found exchange.Found, p *progress, told *ImportReport) (ImportReport, error) {
+func (d *Desk) importRows(w *work, staged string, found exchange.Found, p *progress, told *ImportReport) (ImportReport, error) {
 	// Stock that the files count, and what is promised on arrivals that they change, is held still before anything is compared with it.
 	var breaks []StockBreak
 	if told != nil {
 		breaks = told.Breaks
 	}
-	items, err := w.lockImported(staged, breaks)
+	items, err := lockImported(w, staged, breaks)
 	if err != nil {
 		return ImportReport{}, err
 	}
 	p.begin("Comparing", found.All())
-	c := &comparing{d: w.desk, tx: w.tx, key: staged, found: found, step: p.at}
+	c := &comparing{d: d, tx: w.tx, key: staged, found: found, step: p.at}
 	if err := c.compare(); err != nil {
 		return ImportReport{}, err
 	}
@@ -231,11 +229,11 @@ func (w *work) importRows(staged string, found exchange.Found, p *progress, told
 	w.sentence("Imported %s.", summary(now.Files))
 	var anew *ran
 	if len(c.breaks) > 0 {
-		if anew, err = w.givenBack(c.breaks); err != nil {
+		if anew, err = d.giveBackAndReallocate(w, c.breaks); err != nil {
 			return now, err
 		}
 	}
-	before, err := w.supplyOfArrivals(items)
+	before, err := d.supplyOfArrivals(w, items)
 	if err != nil {
 		return now, err
 	}
@@ -245,7 +243,7 @@ func (w *work) importRows(staged string, found exchange.Found, p *progress, told
 		}
 	}
 	p.begin("Writing", found.All())
-	writing := &comparing{d: w.desk, tx: w.tx, key: staged, found: found, step: p.at, writing: w, estimateAt: 20_000}
+	writing := &comparing{d: d, tx: w.tx, key: staged, found: found, step: p.at, writing: w, estimateAt: 20_000}
 	if err := writing.compare(); err != nil {
 		return now, err
 	}
@@ -253,11 +251,11 @@ func (w *work) importRows(staged string, found exchange.Found, p *progress, told
 		return now, fmt.Errorf("rows that were right before they were written have faults: %v", writing.found.Faults)
 	}
 	w.out.Units, w.out.Lines = w.out.Units+writing.units, writing.lines
-	if err := w.repromiseArrivals(before); err != nil {
+	if err := d.repromiseArrivals(w, before); err != nil {
 		return now, err
 	}
 	if anew != nil {
-		return now, w.allocateBroken(anew, c.breaks)
+		return now, allocateBroken(w, anew, c.breaks)
 	}
 	return now, nil
 }
@@ -286,7 +284,7 @@ func summary(files []FileReport) string {
 
 // lockImported holds the stock that an import counts or expects still, with the lines that are given back and allocated anew, or promised
 // anew. It returns the items of which something is expected.
-func (w *work) lockImported(staged string, breaks []StockBreak) (store.IDs, error) {
+func lockImported(w *work, staged string, breaks []StockBreak) (store.IDs, error) {
 	items, err := w.tx.StagedItems(staged)
 	if err != nil || len(items) == 0 {
 		return nil, err
@@ -333,12 +331,12 @@ func (w *work) lockImported(staged string, breaks []StockBreak) (store.IDs, erro
 }
 
 // supplyOfArrivals is what promises on the items rest on before their arrivals change; nil if nothing is promised on them.
-func (w *work) supplyOfArrivals(items store.IDs) (*supply, error) {
+func (d *Desk) supplyOfArrivals(w *work, items store.IDs) (*supply, error) {
 	if len(items) == 0 {
 		return nil, nil
 	}
 	slices.Sort(items)
-	s, err := w.desk.supplyTold(&w.tx.Reader, slices.Compact(items))
+	s, err := d.supplyTold(&w.tx.Reader, slices.Compact(items))
 	if err != nil || len(s.promised) == 0 {
 		return nil, err
 	}
@@ -346,11 +344,11 @@ func (w *work) supplyOfArrivals(items store.IDs) (*supply, error) {
 }
 
 // repromiseArrivals promises anew what could be kept before arrivals were changed and cannot any more, as moving an arrival does.
-func (w *work) repromiseArrivals(before *supply) error {
+func (d *Desk) repromiseArrivals(w *work, before *supply) error {
 	if before == nil {
 		return nil
 	}
-	after, err := w.desk.supplyTold(&w.tx.Reader, sortedKeys(before.items))
+	after, err := d.supplyTold(&w.tx.Reader, sortedKeys(before.items))
 	if err != nil {
 		return err
 	}
@@ -396,11 +394,8 @@ func (w *work) repromiseArrivals(before *supply) error {
 	return nil
 }
 
-// manyRows is from how many rows on an import is written as sets.
-const manyRows = 2000
-
 // putCounts enters by how much counts differ. The bins are those of the rows.
-func (w *work) putCounts(counts []count, bins []store.BinSet) error {
+func putCounts(w *work, counts []count, bins []store.BinSet) error {
 	if len(counts) == 0 {
 		return nil
 	}
@@ -449,43 +444,4 @@ func (w *work) putCounts(counts []count, bins []store.BinSet) error {
 		}
 	}
 	return nil
-}
-
-// progress reports how far a long command is, a few times a second at most.
-type progress struct {
-	d     *Desk
-	ctx   context.Context
-	key   string
-	step  string
-	total int
-	last  time.Time
-}
-
-func (d *Desk) progress(ctx context.Context, key string) *progress {
-	return &progress{d: d, ctx: ctx, key: key}
-}
-
-func (p *progress) begin(step string, total int) {
-	p.step, p.total, p.last = step, total, time.Time{}
-	p.at(0)
-}
-
-func (p *progress) at(done int) {
-	if time.Since(p.last) < 100*time.Millisecond {
-		return
-	}
-	p.last = time.Now()
-	err := p.d.store.SetProgress(p.ctx, store.Progress{Key: p.key, Step: p.step, Done: int64(done), Total: int64(p.total)})
-	if err != nil && p.ctx.Err() == nil && !errors.Is(err, context.DeadlineExceeded) {
-		p.d.log.Warn("progress could not be told", "error", err)
-	}
-}
-
-func (p *progress) end() {
-	if p.step == "" {
-		return // nothing was told
-	}
-	if err := p.d.store.EndProgress(context.WithoutCancel(p.ctx), p.key); err != nil {
-		p.d.log.Warn("progress could not be ended", "error", err)
-	}
 }

@@ -109,7 +109,7 @@ const roomTime = 250 * time.Millisecond
 
 // Standing returns what a customer is worth and how well they were served.
 func (d *Desk) Standing(ctx context.Context, code string) (StandingView, error) {
-	s, found, err := d.store.Read(ctx).StandingOf(code, d.Today().String(), d.zone.String())
+	s, found, err := d.Store.Read(ctx).StandingOf(code, d.Today().String(), d.Zone.String())
 	if err == nil && !found {
 		err = NotFound("There is no customer %s.", code)
 	}
@@ -234,7 +234,7 @@ func (x *rooming) way(kind, title string, a makeroom.Answer) (RoomWay, error) {
 
 // MakeRoomFor says which promises could be put back so that a demand fits. It changes nothing.
 func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	it, found, err := r.ItemBySKU(ask.SKU)
 	if err != nil {
 		return RoomView{}, err
@@ -246,7 +246,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 	if err != nil {
 		return RoomView{}, err
 	}
-	rows, err := d.store.ReadBookOf(ctx, items)
+	rows, err := d.Store.ReadBookOf(ctx, items)
 	if err != nil {
 		return RoomView{}, err
 	}
@@ -376,12 +376,6 @@ type RoomApply struct {
 	Order *RoomOrder `json:"order,omitempty" doc:"Enter what the customer asks for as an order, in the same step"`
 }
 
-// RoomOrder is the order for which room is made; all else is the customer's.
-type RoomOrder struct {
-	Wanted  string `json:"wanted" format:"date" doc:"The day on which it should be there"`
-	Service string `json:"service,omitempty" maxLength:"60"`
-}
-
 // MakeRoom puts the chosen promises back, and promises what was asked for to the line that wants it, or to
 // an order that is entered for it: then nobody can take the room in between. Whoever is put back gets the reason in their trail, and a message that is ready to be sent.
 func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome, error) {
@@ -398,7 +392,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 		}
 		verb = VerbEnter
 	}
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	it, found, err := r.ItemBySKU(ask.SKU)
 	if err != nil || !found {
 		return Outcome{}, cmp.Or(err, NotFound("There is no item %s.", ask.SKU))
@@ -407,7 +401,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 	if err != nil {
 		return Outcome{}, err
 	}
-	rows, err := d.store.ReadBookOf(ctx, items)
+	rows, err := d.Store.ReadBookOf(ctx, items)
 	if err != nil {
 		return Outcome{}, err
 	}
@@ -451,7 +445,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 				}
 			}
 		}
-		s, err := w.supply(it.ID)
+		s, err := d.lockSupply(w, it.ID)
 		if err != nil {
 			return err
 		}
@@ -478,7 +472,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 		if err != nil {
 			return err
 		}
-		return w.makeRoom(s, x, es, ask, whom)
+		return d.putBack(w, s, x, es, ask, whom)
 	})
 }
 
@@ -501,7 +495,7 @@ func roomFor(r *store.Reader, ask RoomAsk) (string, error) {
 	return c.Name, err
 }
 
-func (w *work) makeRoom(s *supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
+func (d *Desk) putBack(w *work, s *supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
 	now := map[int64][]plan.Given{}
 	var order store.IDs
 	for _, e := range es {
@@ -537,7 +531,7 @@ func (w *work) makeRoom(s *supply, x *rooming, es []RoomEntry, ask RoomApply, wh
 	for _, h := range heads {
 		l, was, given := w.lines[h.ID], s.given[h.ID], merged(now[h.ID])
 		w.settle(l, was, given, causeRoom)
-		messages = append(messages, w.roomMessage(h, was, given))
+		messages = append(messages, roomMessage(w, h, was, given))
 	}
 	if err := w.tx.AddMessages(id, messages); err != nil {
 		return err
@@ -549,7 +543,7 @@ func (w *work) makeRoom(s *supply, x *rooming, es []RoomEntry, ask RoomApply, wh
 		for _, id := range order {
 			s.repromise(id, w.lines[id].ItemID, merged(now[id]))
 		}
-		entered, err := w.orderInRoom(s, x, ask)
+		entered, err := d.enterInRoom(w, s, x, ask)
 		if err != nil {
 			return err
 		}
@@ -576,35 +570,6 @@ func (w *work) makeRoom(s *supply, x *rooming, es []RoomEntry, ask RoomApply, wh
 	return nil
 }
 
-// orderInRoom enters what was asked for, and refuses if it would leave later than room was made for.
-func (w *work) orderInRoom(s *supply, x *rooming, ask RoomApply) (told string, err error) {
-	dr, err := w.desk.drafting(&w.tx.Reader, Draft{
-		Customer: ask.Customer, Service: ask.Order.Service, Wanted: ask.Order.Wanted, Lines: []DraftLine{{SKU: ask.SKU, Qty: ask.Qty, Warehouse: ask.Warehouse}},
-	})
-	if err != nil {
-		return "", err
-	}
-	if err := dr.workOut(s); err != nil {
-		return "", err
-	}
-	if len(dr.view.Missing) > 0 {
-		return "", Invalid("%s", dr.view.Missing[0].Sentence)
-	}
-	l, early := dr.lines[0], int64(0)
-	for _, g := range l.given {
-		if g.Warehouse == x.house && g.Day <= x.ask.By {
-			early += g.Qty
-		}
-	}
-	if early < ask.Qty {
-		return "", Conflict("Of the %d only %d could leave %s by %s as an order of %s (%s). Nothing was done; make room alone, and enter the order by hand.",
-			ask.Qty, early, ask.Warehouse, dayWords(x.ask.By), dr.cust.Name, dr.promisedWords(l))
-	}
-	number, approval, err := w.enter(dr, 0)
-	return fmt.Sprintf("Entered %s for %s: %d of %s promised for %s.%s%s", number, dr.cust.Name, ask.Qty, ask.SKU,
-		dayWords(l.given[len(l.given)-1].Day), dr.lateWords(), approval), err
-}
-
 // merged is promises by day, those of one day and warehouse as one.
 func merged(gs []plan.Given) []plan.Given {
 	slices.SortStableFunc(gs, func(a, b plan.Given) int {
@@ -622,7 +587,7 @@ func merged(gs []plan.Given) []plan.Given {
 }
 
 // roomMessage tells a customer what became of their promise, from the facts.
-func (w *work) roomMessage(h store.LineHead, was, now []plan.Given) store.Message {
+func roomMessage(w *work, h store.LineHead, was, now []plan.Given) store.Message {
 	words := func(gs []plan.Given) string {
 		var said []string
 		for _, g := range gs {

@@ -43,7 +43,7 @@ func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error
 			return Invalid("Add a package and say what is in it.")
 		}
 		first := lines[0].line
-		ship, err := w.openShipment(first, house)
+		ship, err := openShipment(w, first, house)
 		if err != nil {
 			return err
 		}
@@ -89,7 +89,7 @@ func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error
 	})
 }
 
-func (w *work) openShipment(l *line, house int64) (store.Shipment, error) {
+func openShipment(w *work, l *line, house int64) (store.Shipment, error) {
 	s, found, err := w.tx.OpenShipmentOf(l.OrderID, house)
 	if err != nil || found {
 		return s, err
@@ -115,7 +115,7 @@ func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, e
 		if !found {
 			return NotFound("There is no package %s.", number)
 		}
-		contents, err := w.lockShipment(s.ID)
+		contents, err := lockContents(w, s.ID)
 		if err != nil {
 			return err
 		}
@@ -123,7 +123,7 @@ func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, e
 			return err
 		}
 		if s.DispatchedAt != nil {
-			return Conflict("Shipment %s has left %s; its packages cannot be unpacked.", s.Number, w.desk.Clock(*s.DispatchedAt))
+			return Conflict("Shipment %s has left %s; its packages cannot be unpacked.", s.Number, w.Clock(*s.DispatchedAt))
 		}
 		for _, c := range contents {
 			if c.Package != number {
@@ -143,8 +143,8 @@ func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, e
 	})
 }
 
-// lockShipment holds the lines in the shipments still, then the shipments, and returns the contents as they then are.
-func (w *work) lockShipment(ids ...int64) ([]store.ContentRow, error) {
+// lockContents holds the lines in the shipments still, then the shipments, and returns the contents as they then are.
+func lockContents(w *work, ids ...int64) ([]store.ContentRow, error) {
 	before, err := w.tx.Contents(ids)
 	if err != nil {
 		return nil, err

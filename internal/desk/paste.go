@@ -22,7 +22,7 @@ func (d *Desk) Paste(ctx context.Context, text string) ([]Pasted, error) {
 	if err != nil {
 		return nil, Invalid("%s.", err)
 	}
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	names := make(store.Texts, len(rows))
 	for i, x := range rows {
 		names[i] = x.Item

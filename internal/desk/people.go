@@ -19,7 +19,7 @@ type NewUser struct {
 
 // AddUser adds a person who may sign in.
 func (d *Desk) AddUser(ctx context.Context, u NewUser) (a Actor, err error) {
-	err = d.store.InTx(ctx, func(tx *store.Tx) error {
+	err = d.Store.InTx(ctx, func(tx *store.Tx) error {
 		a, err = d.addUser(tx, u)
 		return err
 	})
@@ -75,9 +75,9 @@ const mostTries = 10
 
 // mayTry notes that a password is tried, and refuses it if it was too often in vain.
 func (d *Desk) mayTry(ctx context.Context, login, address string) error {
-	may, err := d.store.TryPassword(ctx, login, address, mostTries)
+	may, err := d.Store.TryPassword(ctx, login, address, mostTries)
 	if err == nil && !may {
-		d.log.WarnContext(ctx, "password refused: too many failures", "login", login, "address", address)
+		d.Log.WarnContext(ctx, "password refused: too many failures", "login", login, "address", address)
 		err = &Refusal{
 			Kind:     KindTooMany,
 			Sentence: "Too many tries with the password of this person. Wait a quarter of an hour, or ask a manager for another one.",
@@ -93,7 +93,7 @@ func (d *Desk) SignIn(ctx context.Context, login, password, address string) (Act
 	if err := d.mayTry(ctx, login, address); err != nil {
 		return Actor{}, err
 	}
-	u, found, err := d.store.Read(ctx).UserByLogin(login)
+	u, found, err := d.Store.Read(ctx).UserByLogin(login)
 	if err != nil {
 		return Actor{}, err
 	}
@@ -103,27 +103,27 @@ func (d *Desk) SignIn(ctx context.Context, login, password, address string) (Act
 	}
 	right, old := matches(hash, password)
 	if !right || !found || !u.Active || u.PasswordHash == "" {
-		d.log.WarnContext(ctx, "sign-in refused", "login", login, "address", address)
+		d.Log.WarnContext(ctx, "sign-in refused", "login", login, "address", address)
 		return Actor{}, Forbidden("That login and password do not belong together. Check both, or ask a manager.")
 	}
-	if err := d.store.PasswordWasRight(ctx, login); err != nil {
+	if err := d.Store.PasswordWasRight(ctx, login); err != nil {
 		return Actor{}, err
 	}
 	if old {
 		if hash, err = d.hashOf(password); err == nil {
-			err = d.store.InTx(ctx, func(tx *store.Tx) error { return tx.SetPassword(u.ID, hash) })
+			err = d.Store.InTx(ctx, func(tx *store.Tx) error { return tx.SetPassword(u.ID, hash) })
 		}
 		if err != nil {
 			return Actor{}, err
 		}
 	}
-	d.log.InfoContext(ctx, "signed in", "login", login, "address", address)
+	d.Log.InfoContext(ctx, "signed in", "login", login, "address", address)
 	return actorOf(u), nil
 }
 
 // PersonByLogin returns the active person of that login.
 func (d *Desk) PersonByLogin(ctx context.Context, login string) (Actor, bool, error) {
-	u, found, err := d.store.Read(ctx).UserByLogin(login)
+	u, found, err := d.Store.Read(ctx).UserByLogin(login)
 	return actorOf(u), found && u.Active, err
 }
 
@@ -150,7 +150,7 @@ type PersonView struct {
 
 // People lists those who may sign in, with where they are: all of them for a manager, else whoever asks.
 func (d *Desk) People(ctx context.Context, who Actor) ([]PersonView, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	all := who.Role.May(VerbPeople)
 	of := who.ID
 	if all {
@@ -218,7 +218,7 @@ func (d *Desk) SetPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome
 		if !slices.Contains(Roles, ask.Role) || strings.TrimSpace(ask.Name) == "" {
 			return Invalid("A person has a name, and is coordinator, sales, floor or manager.")
 		}
-		u, err := w.person(ask.Login)
+		u, err := lockPerson(w, ask.Login)
 		if err != nil {
 			return err
 		}
@@ -242,14 +242,14 @@ func (d *Desk) SetPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome
 		return nil
 	})
 	if err == nil {
-		d.log.InfoContext(ctx, "person changed", "login", ask.Login, "role", ask.Role, "active", ask.Active, "by", call.Actor.Login)
-		d.tell(Change{All: true, EndUser: ended})
+		d.Log.InfoContext(ctx, "person changed", "login", ask.Login, "role", ask.Role, "active", ask.Active, "by", call.Actor.Login)
+		d.Announce(Change{All: true, EndUser: ended})
 	}
 	return out, err
 }
 
-// person is the person of that login, whom nobody else changes meanwhile.
-func (w *work) person(login string) (store.User, error) {
+// lockPerson is the person of that login, whom nobody else changes meanwhile.
+func lockPerson(w *work, login string) (store.User, error) {
 	if err := w.tx.LockPeople(); err != nil {
 		return store.User{}, err
 	}
@@ -280,7 +280,7 @@ func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Out
 	}
 	var ended int64
 	out, err := d.run(ctx, call, verb, PasswordAsk{Login: login}, func(w *work) error {
-		u, err := w.person(login)
+		u, err := lockPerson(w, login)
 		if err != nil {
 			return err
 		}
@@ -307,8 +307,8 @@ func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Out
 		return w.tx.EndSessionsOf(u.ID, call.Actor.Session)
 	})
 	if err == nil {
-		d.log.InfoContext(ctx, "password changed", "login", login, "by", call.Actor.Login)
-		d.tell(Change{All: true, EndUser: ended, But: call.Actor.Session})
+		d.Log.InfoContext(ctx, "password changed", "login", login, "by", call.Actor.Login)
+		d.Announce(Change{All: true, EndUser: ended, But: call.Actor.Session})
 	}
 	return out, err
 }
@@ -327,7 +327,7 @@ func (d *Desk) EndSession(ctx context.Context, call Call, ask SessionAsk) (Outco
 		verb = VerbPeople
 	}
 	out, err := d.run(ctx, call, verb, ask, func(w *work) error {
-		u, err := w.person(login)
+		u, err := lockPerson(w, login)
 		if err != nil {
 			return err
 		}
@@ -338,7 +338,7 @@ func (d *Desk) EndSession(ctx context.Context, call Call, ask SessionAsk) (Outco
 		return nil
 	})
 	if err == nil {
-		d.tell(Change{All: true, EndSession: ask.Session})
+		d.Announce(Change{All: true, EndSession: ask.Session})
 	}
 	return out, err
 }

@@ -31,7 +31,7 @@ func (d *Desk) Pick(ctx context.Context, call Call, found []Found) (Outcome, err
 			ids[i] = f.Task
 			byTask[f.Task] = f
 		}
-		rows, err := w.lockTasks(ids)
+		rows, err := lockTasks(w, ids)
 		if err != nil {
 			return err
 		}
@@ -39,9 +39,9 @@ func (d *Desk) Pick(ctx context.Context, call Call, found []Found) (Outcome, err
 		for _, t := range rows {
 			f := byTask[t.ID]
 			if t.Due == 0 || (f.Seen != 0 && t.Due != f.Seen) {
-				return w.taskChanged(t)
+				return taskChanged(w, t)
 			}
-			if err := w.pickTask(t, f); err != nil {
+			if err := pickTask(w, t, f); err != nil {
 				return err
 			}
 			picked += f.Qty
@@ -56,7 +56,7 @@ func (d *Desk) Pick(ctx context.Context, call Call, found []Found) (Outcome, err
 	})
 }
 
-func (w *work) pickTask(t store.TaskRow, f Found) error {
+func pickTask(w *work, t store.TaskRow, f Found) error {
 	l, missing := w.lines[t.LineID], t.Due-f.Qty
 	switch {
 	case f.Qty < 0 || missing < 0:

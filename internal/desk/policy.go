@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/core/plan"
 	"journeyman/core/policy"
 	"journeyman/internal/store"
 )
@@ -131,7 +132,7 @@ func policyView(p store.Policy) (PolicyView, error) {
 
 // Policies returns all policies, the default first.
 func (d *Desk) Policies(ctx context.Context) (PoliciesView, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	out := PoliciesView{Policies: []PolicyView{}, Trail: []PolicyNote{}}
 	rows, err := r.Policies()
 	if err != nil {
@@ -229,18 +230,18 @@ func (d *Desk) SetPolicy(ctx context.Context, call Call, ask PolicyAsk) (Outcome
 		}
 		if ask.ID == 0 {
 			w.sentence("Made the policy %s.", ask.Name)
-			return cmp.Or(w.tx.AddPolicy(p), w.notePolicy(ask.Name, nil, &ask.Rules))
+			return cmp.Or(w.tx.AddPolicy(p), notePolicy(w, ask.Name, nil, &ask.Rules))
 		}
 		was, err := seenPolicy(rows, PolicySeen{ask.ID, ask.Seen})
 		if err != nil {
 			return err
 		}
 		w.sentence("Changed the policy %s.", ask.Name)
-		return cmp.Or(w.tx.SetPolicy(p), w.notePolicy(ask.Name, &was.Rules, &ask.Rules))
+		return cmp.Or(w.tx.SetPolicy(p), notePolicy(w, ask.Name, &was.Rules, &ask.Rules))
 	})
 }
 
-func (w *work) notePolicy(name string, was, now *PolicyRules) error {
+func notePolicy(w *work, name string, was, now *PolicyRules) error {
 	id, err := w.tx.CommandID()
 	if err != nil {
 		return err
@@ -276,7 +277,7 @@ func (d *Desk) DropPolicy(ctx context.Context, call Call, ask PolicySeen) (Outco
 			return Conflict("%s is the default. Make another one the default first.", p.Name)
 		}
 		w.sentence("Dropped the policy %s.", p.Name)
-		return cmp.Or(w.tx.DropPolicy(p.ID), w.notePolicy(p.Name, &p.Rules, nil))
+		return cmp.Or(w.tx.DropPolicy(p.ID), notePolicy(w, p.Name, &p.Rules, nil))
 	})
 }
 
@@ -287,7 +288,7 @@ func (d *Desk) DefaultPolicy(ctx context.Context, call Call, ask PolicySeen) (Ou
 			return Conflict("%s is the default already.", p.Name)
 		}
 		w.sentence("%s is the default now.", p.Name)
-		return cmp.Or(w.tx.DefaultPolicy(p.ID), w.notePolicy(p.Name, &p.Rules, &p.Rules))
+		return cmp.Or(w.tx.DefaultPolicy(p.ID), notePolicy(w, p.Name, &p.Rules, &p.Rules))
 	})
 }
 
@@ -306,4 +307,27 @@ func (d *Desk) onPolicy(ctx context.Context, call Call, ask PolicySeen, fn func(
 		}
 		return fn(w, p)
 	})
+}
+
+// allocateHow is the policy as the core knows it.
+func (p PolicyRules) allocateHow(b *wholeBook) (plan.AllocateHow, error) {
+	how := plan.AllocateHow{
+		Unprotected: !p.Protect, Share: plan.Sharing(p.Sharing), Goal: plan.Goal(p.Goal), IgnoreRules: p.ShipRules == "ignore", Window: plan.NoWindow,
+	}
+	if p.Window != nil {
+		how.Window = *p.Window
+	}
+	keys, err := p.keys()
+	if err != nil {
+		return how, err
+	}
+	how.Keys = keys
+	var parts []plan.Part
+	for _, r := range p.Reserves {
+		parts = append(parts, plan.Part{SKU: r.SKU, Percent: int64(r.Percent), Tier: uint8(r.Tier), For: func(l int32) bool {
+			return r.Channel != "" && b.row[l].Channel == r.Channel
+		}})
+	}
+	how.Reserves = plan.Reserves(b.Book, parts)
+	return how, nil
 }

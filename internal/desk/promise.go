@@ -2,27 +2,16 @@ package desk
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
 
-	"journeyman/core/book"
 	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/journey"
-	"journeyman/core/outlook"
 	"journeyman/core/plan"
 	"journeyman/core/policy"
-	"journeyman/internal/store"
 )
-
-// PromisePart is so many units for a day from a warehouse.
-type PromisePart struct {
-	Warehouse string `json:"warehouse" maxLength:"12"`
-	Day       string `json:"day" format:"date" doc:"The day on which they leave"`
-	Qty       int64  `json:"qty" minimum:"1" maximum:"1000000000"`
-}
 
 // LinePromise is what is to be promised on a line, in place of what was; nothing takes its promises back.
 type LinePromise struct {
@@ -37,15 +26,6 @@ type PromiseAsk struct {
 	Orders []OrderSeen   `json:"orders,omitempty" maxItems:"500"`
 }
 
-// Causes of a change of promises, as the database knows them.
-const (
-	causePromised  = "promised"
-	causeAllocated = "kept by allocating"
-	causeFewer     = "fewer are open"
-	causeUndone    = "taken back"
-	causeRoom      = "made room"
-)
-
 // Promise gives lines the promises that were asked for, if the stock and what is expected
 // bear them; or orders, in the order listed, the earliest that their ship rules allow, no
 // promise of theirs made worse.
@@ -55,13 +35,13 @@ func (d *Desk) Promise(ctx context.Context, call Call, ask PromiseAsk) (Outcome,
 			return Invalid("Choose lines or orders.")
 		}
 		if len(ask.Orders) > 0 {
-			return w.promiseOrders(ask.Orders)
+			return d.promiseOrders(w, ask.Orders)
 		}
-		return w.promiseLines(ask.Lines)
+		return d.promiseLines(w, ask.Lines)
 	})
 }
 
-func (w *work) promiseLines(asked []LinePromise) error {
+func (d *Desk) promiseLines(w *work, asked []LinePromise) error {
 	ids := make([]int64, len(asked))
 	for i, a := range asked {
 		if slices.Contains(ids[:i], a.Line) {
@@ -72,7 +52,7 @@ func (w *work) promiseLines(asked []LinePromise) error {
 	if err := w.lock(ids); err != nil {
 		return err
 	}
-	s, err := w.supply()
+	s, err := d.lockSupply(w)
 	if err != nil {
 		return err
 	}
@@ -83,7 +63,7 @@ func (w *work) promiseLines(asked []LinePromise) error {
 				return err
 			}
 		}
-		given, err := w.parts(s, l, a.Parts)
+		given, err := checkedParts(w, s, l, a.Parts)
 		if err != nil {
 			return err
 		}
@@ -101,12 +81,12 @@ func (w *work) promiseLines(asked []LinePromise) error {
 		}
 		w.settle(l, was, given, causePromised)
 	}
-	w.sentence("%s", w.promisedWords())
+	w.sentence("%s", promisedSentence(w))
 	return nil
 }
 
-// parts checks what is to be promised on a line by itself.
-func (w *work) parts(s *supply, l *line, parts []PromisePart) ([]plan.Given, error) {
+// checkedParts checks what is to be promised on a line by itself.
+func checkedParts(w *work, s *supply, l *line, parts []PromisePart) ([]plan.Given, error) {
 	var given []plan.Given
 	name := fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo)
 	open := int64(l.now.At[journey.Open])
@@ -124,7 +104,7 @@ func (w *work) parts(s *supply, l *line, parts []PromisePart) ([]plan.Given, err
 			return nil, Invalid("The quantity must be at least 1.")
 		case p.Qty > open-units:
 			return nil, Conflict("%s has %d open; %d cannot be promised.", name, open, capped.Plus(units, p.Qty))
-		case day < w.desk.Today():
+		case day < w.Today():
 			return nil, Invalid("%s cannot be promised for %s: that day has passed.", name, dayWords(day))
 		case !s.docks[house].Calendar.Works(day):
 			return nil, Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, dayWords(day), p.Warehouse, dayWords(s.docks[house].Calendar.Next(day)))
@@ -139,10 +119,10 @@ func (w *work) parts(s *supply, l *line, parts []PromisePart) ([]plan.Given, err
 	return given, nil
 }
 
-// supply is what promises on the items that are held still, and on the further ones, can rest
+// lockSupply is what promises on the items that are held still, and on the further ones, can rest
 // on. An item that never had stock is held itself, so that nobody else promises what comes of
 // it meanwhile.
-func (w *work) supply(further ...int64) (*supply, error) {
+func (d *Desk) lockSupply(w *work, further ...int64) (*supply, error) {
 	items := append(w.itemIDs(), further...)
 	slices.Sort(items)
 	items = slices.Compact(items)
@@ -152,26 +132,16 @@ func (w *work) supply(further ...int64) (*supply, error) {
 			return nil, err
 		}
 	}
-	return w.desk.supply(&w.tx.Reader, items)
-}
-
-// stocked says whether a stock row of the item is held still.
-func (w *work) stocked(item int64) bool {
-	for k := range w.cells {
-		if k.item == item {
-			return true
-		}
-	}
-	return false
+	return d.supply(&w.tx.Reader, items)
 }
 
 // promiseOrders serves the orders one after another by the core's promise run.
-func (w *work) promiseOrders(asked []OrderSeen) error {
+func (d *Desk) promiseOrders(w *work, asked []OrderSeen) error {
 	chosen, err := w.chooseOrders(asked)
 	if err != nil {
 		return err
 	}
-	s, err := w.supply()
+	s, err := d.lockSupply(w)
 	if err != nil {
 		return err
 	}
@@ -218,7 +188,7 @@ func (w *work) promiseOrders(asked []OrderSeen) error {
 	case len(w.settled) == 0:
 		return Conflict("Nothing can be promised better than it is: every open unit has the earliest day there is.")
 	}
-	text := w.promisedWords()
+	text := promisedSentence(w)
 	if short > 0 {
 		text += fmt.Sprintf(" For %s there is no day in sight.", some(short, "unit"))
 	}
@@ -226,22 +196,8 @@ func (w *work) promiseOrders(asked []OrderSeen) error {
 	return nil
 }
 
-// settle notes what becomes of a line's promises.
-func (w *work) settle(l *line, was, now []plan.Given, cause string) {
-	w.settled[l.ID] = store.PromiseEntry{
-		Line: l.ID, Order: l.OrderID, Item: l.ItemID, Was: storedParts(was), Now: storedParts(now), Cause: cause,
-	}
-	if cause == causePromised || cause == causeUndone || cause == causeRoom {
-		if cause != causeUndone {
-			w.out.Units += plan.GivenUnits(now)
-		}
-		w.skus[l.SKU], w.orders[l.OrderNumber] = true, true
-		l.moved = true
-	}
-}
-
-// promisedWords says what was promised.
-func (w *work) promisedWords() string {
+// promisedSentence says what was promised.
+func promisedSentence(w *work) string {
 	if len(w.settled) == 1 {
 		for id, e := range w.settled {
 			l := w.lines[id]
@@ -257,375 +213,4 @@ func (w *work) promisedWords() string {
 		}
 	}
 	return fmt.Sprintf("Promised %s of %s.", some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"))
-}
-
-// promises is what becomes of the promises of the lines that moved: allocating keeps the
-// earliest, and what is no longer open is cut, the latest first.
-func (w *work) promises() ([]store.PromiseEntry, error) {
-	var ask store.IDs
-	for _, id := range w.order {
-		if l := w.lines[id]; l.moved && l.Promised > 0 {
-			if _, done := w.settled[id]; !done {
-				ask = append(ask, id)
-			}
-		}
-	}
-	if len(ask) > 0 {
-		byLine := w.given
-		if byLine == nil {
-			rows, err := w.tx.PromisesOfLines(ask)
-			if err != nil {
-				return nil, err
-			}
-			if byLine, err = givenByLine(rows); err != nil {
-				return nil, err
-			}
-		}
-		for _, id := range ask {
-			l, was := w.lines[id], byLine[id]
-			cause := causeFewer
-			now := was
-			if l.taken > 0 {
-				now, cause = plan.UseUp(was, int64(l.taken)), causeAllocated
-			}
-			now = plan.CutTo(now, int64(l.now.At[journey.Open]))
-			if !slices.Equal(now, was) {
-				w.settle(l, was, now, cause)
-			}
-		}
-	}
-	out := make([]store.PromiseEntry, 0, len(w.settled))
-	for _, id := range w.order {
-		if e, ok := w.settled[id]; ok {
-			out = append(out, e)
-		}
-	}
-	return out, nil
-}
-
-// restorePromises takes back what a command did to promises, as far as nothing was done to them since.
-func (w *work) restorePromises(verb Verb, changes []store.PromiseChange) (units int64, err error) {
-	var s *supply
-	if (verb == VerbPromise || verb == VerbMakeRoom) && len(changes) > 0 {
-		if s, err = w.supply(); err != nil {
-			return 0, err
-		}
-		for _, c := range changes { // what was promised makes way before anything is put where it was
-			if l := w.lines[c.LineID]; l != nil && c.Newest {
-				is, err := parsedParts(c.Now)
-				if err != nil {
-					return 0, err
-				}
-				for _, g := range is {
-					s.lift(l.ItemID, g)
-				}
-			}
-		}
-	}
-	for _, c := range changes {
-		l := w.lines[c.LineID]
-		if l == nil || !c.Newest {
-			continue
-		}
-		was, err := parsedParts(c.Now)
-		if err != nil {
-			return 0, err
-		}
-		now, err := parsedParts(c.Was)
-		if err != nil {
-			return 0, err
-		}
-		now = plan.CutTo(now, int64(l.now.At[journey.Open]))
-		if s != nil { // what was free for it may be promised to others by now
-			for _, g := range now {
-				if s.outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
-					return 0, Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, dayWords(g.Day))
-				}
-				s.outlook(l.ItemID, g.Warehouse).Take(g.Day, g.Qty)
-			}
-		}
-		w.settle(l, was, now, causeUndone)
-		units += max(plan.GivenUnits(was), plan.GivenUnits(now)) // what is taken back may be that they were promised
-	}
-	return units, nil
-}
-
-func storedParts(gs []plan.Given) []store.PromisePart {
-	var out []store.PromisePart
-	for _, g := range gs {
-		out = append(out, store.PromisePart{Warehouse: g.Warehouse, Day: g.Day.String(), Qty: g.Qty})
-	}
-	return out
-}
-
-func parsedParts(text string) ([]plan.Given, error) {
-	var parts []store.PromisePart
-	if err := json.Unmarshal([]byte(text), &parts); err != nil {
-		return nil, err
-	}
-	var out []plan.Given
-	for _, p := range parts {
-		d, err := days.Parse(p.Day)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, plan.Given{Warehouse: p.Warehouse, Day: d, Qty: p.Qty})
-	}
-	return out, nil
-}
-
-func givenByLine(rows []store.PromiseRow) (map[int64][]plan.Given, error) {
-	out := map[int64][]plan.Given{}
-	for _, p := range rows {
-		d, err := days.Parse(p.Day)
-		if err != nil {
-			return nil, err
-		}
-		out[p.LineID] = append(out[p.LineID], plan.Given{Warehouse: p.WarehouseID, Day: d, Qty: p.Qty})
-	}
-	return out, nil
-}
-
-// dayWords is a day as a person says it.
-func dayWords(d days.Day) string { return d.Time().Format("Mon 2 Jan") }
-
-// supply is everything that a promise on some items can rest on, with their outlooks,
-// all promises that stand taken as commitments.
-type supply struct {
-	today    days.Day
-	cal      days.Calendar       // of the firm: lead times and carriers go by it
-	docks    map[int64]days.Dock // of each warehouse
-	items    map[int64]store.Item
-	cells    map[cellKey]store.FreeCell
-	order    []cellKey // of the cells, by item and warehouse
-	receipts map[cellKey][]outlook.Event
-	coming   []store.Supply
-	promised []store.PromiseHead
-	given    map[int64][]plan.Given // by line
-	outlooks map[cellKey]*outlook.Outlook
-	house    map[int64]string
-	houseID  map[string]int64
-}
-
-// supply reads it. In a command the items are locked before. Its promises do not say whose
-// they are.
-func (d *Desk) supply(r *store.Reader, items store.IDs) (*supply, error) {
-	return d.supplyOf(r, items, r.PromisesStanding, 0, "")
-}
-
-// supplyTold is the supply whose promises say whose they are.
-func (d *Desk) supplyTold(r *store.Reader, items store.IDs) (*supply, error) {
-	return d.supplyOf(r, items, r.PromisesOfItems, 0, "")
-}
-
-// supplyIf is that supply as it would be if the inbound `moved` were due on that day.
-func (d *Desk) supplyIf(r *store.Reader, items store.IDs, moved int64, day string) (*supply, error) {
-	return d.supplyOf(r, items, r.PromisesOfItems, moved, day)
-}
-
-func (d *Desk) supplyOf(r *store.Reader, items store.IDs, promises func(store.IDs) ([]store.PromiseHead, error), moved int64, day string) (*supply, error) {
-	s := &supply{
-		today: d.Today(), cal: d.calendar(), items: map[int64]store.Item{}, cells: map[cellKey]store.FreeCell{}, receipts: map[cellKey][]outlook.Event{},
-		given: map[int64][]plan.Given{}, outlooks: map[cellKey]*outlook.Outlook{}, house: map[int64]string{}, houseID: map[string]int64{},
-	}
-	rows, err := r.ItemsByID(items)
-	if err != nil {
-		return nil, err
-	}
-	for _, it := range rows {
-		s.items[it.ID] = it
-	}
-	houses, err := r.Warehouses()
-	if err != nil {
-		return nil, err
-	}
-	for _, h := range houses {
-		s.house[h.ID], s.houseID[h.Code] = h.Code, h.ID
-	}
-	if s.docks, err = d.docks(r, houses); err != nil {
-		return nil, err
-	}
-	cells, err := r.StockOf(items)
-	if err != nil {
-		return nil, err
-	}
-	for _, c := range cells {
-		s.add(c)
-	}
-	if s.coming, err = r.SupplyOf(items); err != nil {
-		return nil, err
-	}
-	for i := range s.coming {
-		if s.coming[i].ID == moved {
-			s.coming[i].Due = day
-		}
-	}
-	slices.SortStableFunc(s.coming, func(a, b store.Supply) int { return strings.Compare(a.Due, b.Due) })
-	for _, x := range s.coming {
-		due, err := days.Parse(x.Due)
-		if err != nil {
-			return nil, err
-		}
-		k := cellKey{x.ItemID, x.WarehouseID}
-		s.add(store.FreeCell{ItemID: k.item, WarehouseID: k.warehouse, Warehouse: x.Warehouse})
-		if on, ok := outlook.Counts(s.docks[k.warehouse].Calendar, s.today, due); ok {
-			s.receipts[k] = append(s.receipts[k], outlook.Event{Day: on, Qty: x.Qty})
-		}
-	}
-	if s.promised, err = promises(items); err != nil {
-		return nil, err
-	}
-	for _, p := range s.promised {
-		day, err := days.Parse(p.Day)
-		if err != nil {
-			return nil, err
-		}
-		g := plan.Given{Warehouse: p.WarehouseID, Day: day, Qty: p.Qty}
-		s.given[p.LineID] = append(s.given[p.LineID], g)
-		s.outlook(p.ItemID, p.WarehouseID).Take(day, p.Qty)
-	}
-	return s, nil
-}
-
-func (s *supply) add(c store.FreeCell) {
-	k := cellKey{c.ItemID, c.WarehouseID}
-	if _, known := s.cells[k]; !known {
-		s.cells[k] = c
-		s.order = append(s.order, k)
-	}
-}
-
-// outlook returns the outlook of an item at a warehouse, which has nothing if it never had.
-func (s *supply) outlook(item, house int64) *outlook.Outlook {
-	k := cellKey{item, house}
-	o := s.outlooks[k]
-	if o == nil {
-		s.add(store.FreeCell{ItemID: item, WarehouseID: house, Warehouse: s.house[house]})
-		cal := s.docks[house].Calendar
-		o = outlook.New(&cal, s.today, s.lead(item), s.cells[k].Free, s.receipts[k])
-		s.outlooks[k] = o
-	}
-	return o
-}
-
-func (s *supply) lead(item int64) days.Day {
-	it := s.items[item]
-	return outlook.Lead(s.cal, s.today, it.LeadDays, it.Buyable)
-}
-
-func (s *supply) lift(item int64, g plan.Given) { s.outlook(item, g.Warehouse).Lift(g.Day, g.Qty) }
-
-// repromise puts other promises in the place of those that stand on a line.
-func (s *supply) repromise(line, item int64, now []plan.Given) {
-	for _, g := range s.given[line] {
-		s.lift(item, g)
-	}
-	s.promised = slices.DeleteFunc(s.promised, func(p store.PromiseHead) bool { return p.LineID == line })
-	s.given[line] = now
-	for _, g := range now {
-		s.outlook(item, g.Warehouse).Take(g.Day, g.Qty)
-		s.promised = append(s.promised, store.PromiseHead{PromiseRow: store.PromiseRow{LineID: line, ItemID: item, WarehouseID: g.Warehouse, Day: g.Day.String(), Qty: g.Qty}})
-	}
-}
-
-// calendar is the days on which the firm and its carriers work.
-func (d *Desk) calendar() days.Calendar {
-	c, err := days.NewCalendar(days.Weekdays, nil)
-	if err != nil {
-		panic(err) // weekdays are not none
-	}
-	return c
-}
-
-// wanting is a line that is to be promised.
-type wanting struct {
-	line, order, item, house int64
-	number                   string
-	no                       int32
-	shipBy                   days.Day
-	ordered, open            int64
-	rule                     journey.ShipRule
-	rank                     int
-}
-
-// lineName names a line of a book.
-type lineName struct {
-	order string
-	no    int32
-}
-
-// book is the supply with the lines that are to be promised as a book of the core. All
-// other promises stand in it as those of orders on hold, which a run does not serve.
-func (s *supply) book(wants []wanting) (*book.Book, map[lineName]int64, error) {
-	b := book.NewBuilder(s.today, s.cal)
-	keys := map[lineName]int64{}
-	item := map[int64]int32{}
-	cell := func(it, house int64) int32 { return b.Cell(item[it], b.Warehouse(s.house[house])) }
-	for _, house := range sortedKeys(s.house) {
-		b.Works(b.Warehouse(s.house[house]), s.docks[house].Calendar)
-	}
-	for _, id := range sortedKeys(s.items) {
-		it := s.items[id]
-		k, err := b.Item(it.SKU, within(it.Multiple), min(it.LeadDays, book.MostLeadDays), it.Buyable)
-		if err != nil {
-			return nil, keys, err
-		}
-		item[id] = k
-	}
-	for _, k := range s.order {
-		c := cell(k.item, k.warehouse)
-		if err := b.Stock(c, within(s.cells[k].Free), 0); err != nil {
-			return nil, keys, err
-		}
-		for _, r := range s.receipts[k] {
-			if err := b.Receipt(c, r.Day, within(r.Qty)); err != nil {
-				return nil, keys, err
-			}
-		}
-	}
-	mine := map[int64]bool{}
-	orders := map[int64]int32{}
-	for _, x := range wants {
-		mine[x.line] = true
-		o, known := orders[x.order]
-		if !known {
-			var err error
-			if o, err = b.Order(book.Order{Number: x.number, Tier: 1, Urgency: 1, Entered: int64(x.rank), Rule: book.RuleOf(x.rule)}); err != nil {
-				return nil, keys, err
-			}
-			orders[x.order] = o
-		}
-		l := book.NewLine{Order: o, No: x.no, Cell: cell(x.item, x.house), Ordered: within(x.ordered), Open: within(x.open), ShipBy: x.shipBy}
-		for _, g := range s.given[x.line] {
-			l.Promises = append(l.Promises, book.Promise{Qty: g.Qty, Cell: cell(x.item, g.Warehouse), Day: g.Day})
-		}
-		if err := b.Line(l); err != nil {
-			return nil, keys, err
-		}
-		keys[lineName{x.number, x.no}] = x.line
-	}
-	others, err := b.Order(book.Order{Number: "", Tier: 1, Urgency: 1, Holds: 1})
-	if err != nil {
-		return nil, keys, err
-	}
-	n := int32(0)
-	for _, p := range s.promised {
-		if mine[p.LineID] {
-			continue
-		}
-		day, err := days.Parse(p.Day)
-		if err != nil {
-			return nil, keys, err
-		}
-		n++
-		c := cell(p.ItemID, p.WarehouseID)
-		if err := b.Line(book.NewLine{
-			Order: others, No: n, Cell: c, Ordered: within(p.Qty), Open: within(p.Qty),
-			Promises: []book.Promise{{Qty: within(p.Qty), Cell: c, Day: day}},
-		}); err != nil {
-			return nil, keys, err
-		}
-	}
-	bk, err := b.Book()
-	return bk, keys, err
 }

@@ -95,7 +95,7 @@ const (
 
 // Quotes lists quotes: those that can be accepted first, by the day on which they expire.
 func (d *Desk) Quotes(ctx context.Context, query, state string) ([]QuoteRow, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	rows, err := r.Quotes(strings.Fields(query), d.Today().String(), 500)
 	if err != nil {
 		return nil, err
@@ -139,7 +139,7 @@ func (d *Desk) quoteRow(q store.QuoteHead, limit int64) QuoteRow {
 
 // Quote returns the page of a quote.
 func (d *Desk) Quote(ctx context.Context, number string) (QuoteView, error) {
-	return d.quote(d.store.Read(ctx), number)
+	return d.quote(d.Store.Read(ctx), number)
 }
 
 func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
@@ -257,7 +257,7 @@ func (v *QuoteView) may(verb string) error {
 }
 
 // lockQuote holds a quote still and checks that it is as it was seen.
-func (w *work) lockQuote(number string, seen int64) (QuoteView, int64, error) {
+func (d *Desk) lockQuote(w *work, number string, seen int64) (QuoteView, int64, error) {
 	q, found, err := w.tx.QuoteByNumber(number)
 	if err != nil {
 		return QuoteView{}, 0, err
@@ -268,7 +268,7 @@ func (w *work) lockQuote(number string, seen int64) (QuoteView, int64, error) {
 	if _, err := w.tx.LockQuote(q.ID); err != nil {
 		return QuoteView{}, 0, err
 	}
-	v, err := w.desk.quote(&w.tx.Reader, number)
+	v, err := d.quote(&w.tx.Reader, number)
 	if err != nil {
 		return v, 0, err
 	}
@@ -301,11 +301,11 @@ func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome,
 			}
 			expires = day
 		}
-		dr, err := w.drafted(ask.Draft, nil)
+		dr, err := d.lockDraft(w, ask.Draft, nil)
 		if err != nil {
 			return err
 		}
-		to, err := w.shipTo(dr)
+		to, err := shipToKey(w, dr)
 		if err != nil {
 			return err
 		}
@@ -333,7 +333,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome,
 			}
 		} else {
 			var old QuoteView
-			if old, quote, err = w.lockQuote(number, ask.Seen); err != nil {
+			if old, quote, err = d.lockQuote(w, number, ask.Seen); err != nil {
 				return err
 			}
 			if err := old.may(canQuote); err != nil {
@@ -395,7 +395,7 @@ func (d *Desk) WithdrawQuote(ctx context.Context, call Call, ask QuoteNamed) (Ou
 
 func (d *Desk) settleQuote(ctx context.Context, call Call, verb Verb, ask QuoteNamed, can string, do func(w *work, id, command int64) (string, error)) (Outcome, error) {
 	return d.run(ctx, call, verb, ask, func(w *work) error {
-		v, id, err := w.lockQuote(ask.Number, ask.Seen)
+		v, id, err := d.lockQuote(w, ask.Number, ask.Seen)
 		if err != nil {
 			return err
 		}
@@ -424,11 +424,11 @@ func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, 
 			return Invalid("Say which quote is accepted.")
 		}
 		ask.Lines = slices.DeleteFunc(slices.Clone(ask.Lines), func(l DraftLine) bool { return l.Qty == 0 })
-		dr, err := w.drafted(ask, nil)
+		dr, err := d.lockDraft(w, ask, nil)
 		if err != nil {
 			return err
 		}
-		v, id, err := w.lockQuote(ask.Quote, ask.Seen)
+		v, id, err := d.lockQuote(w, ask.Quote, ask.Seen)
 		if err != nil {
 			return err
 		}
@@ -447,7 +447,7 @@ func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, 
 				return Conflict("Of line %d of %s, %d are left to accept; %d are too many.", l.Line, v.Number, l.Qty-l.Accepted, accepted[l.Line])
 			}
 		}
-		number, _, err := w.enter(dr, id)
+		number, _, err := writeOrder(w, dr, id)
 		if err != nil {
 			return err
 		}

@@ -40,7 +40,7 @@ func (d *Desk) Receive(ctx context.Context, call Call, ask Receipt) (Outcome, er
 		case ask.Qty > left:
 			return Invalid("%s has %d of %s still to come; %d cannot be received. Receive %d, and count the rest into stock.", in.Ref, left, in.SKU, ask.Qty, left)
 		}
-		bin, err := w.binFor(in.ItemID, in.WarehouseID, ask.Bin, ask.Zone)
+		bin, err := binFor(w, in.ItemID, in.WarehouseID, ask.Bin, ask.Zone)
 		if err != nil {
 			return err
 		}
@@ -59,7 +59,7 @@ func (d *Desk) Receive(ctx context.Context, call Call, ask Receipt) (Outcome, er
 }
 
 // binFor is the named bin, or the one that holds most of the item, or "no bin set".
-func (w *work) binFor(item, warehouse int64, code, zone string) (int64, error) {
+func binFor(w *work, item, warehouse int64, code, zone string) (int64, error) {
 	if code != "" {
 		if zone == "" {
 			zone = ZoneOf(code)

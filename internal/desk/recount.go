@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"journeyman/core/journey"
-	"journeyman/core/plan"
 	"journeyman/internal/store"
 )
 
@@ -116,59 +115,9 @@ func (c *comparing) recount() error {
 	return nil
 }
 
-// anew is the plan of the default policy once all that is allocated where the count breaks
-// allocations was given back: broken says how much the count leaves there. had is what the lines
-// have from there. Lines of other places are not served.
-func (d *Desk) anew(r *store.Reader, rows store.Book, broken func(item, house int64) (left int64, is bool)) (x *ran, had map[int64]int64, err error) {
-	had = map[int64]int64{}
-	var items store.IDs
-	for i := range rows.Cells {
-		k := &rows.Cells[i]
-		if left, is := broken(k.Item, k.Warehouse); is {
-			k.Free = left
-			items = append(items, k.Item)
-		}
-	}
-	places, err := r.AllocatedPlaces(items)
-	if err != nil {
-		return nil, nil, err
-	}
-	for _, p := range places {
-		if _, is := broken(p.ItemID, p.WarehouseID); is {
-			had[p.LineID] += p.Allocated
-		}
-	}
-	rank := map[string]int{}
-	for i := range rows.Lines {
-		l := &rows.Lines[i]
-		l.Open += had[l.ID]
-		l.Allocated -= had[l.ID]
-		if _, is := broken(l.Item, l.Warehouse); is || had[l.ID] > 0 {
-			rank[l.Number] = i
-		}
-	}
-	row, _, err := r.PolicyByName("")
-	if err != nil {
-		return nil, nil, err
-	}
-	v, err := policyView(row)
-	if err != nil {
-		return nil, nil, err
-	}
-	b, err := d.wholeBook(r, rows, bookHow{rank: rank})
-	if err != nil {
-		return nil, nil, err
-	}
-	how, err := v.Rules.allocateHow(b)
-	if err != nil {
-		return nil, nil, err
-	}
-	return &ran{b, v.Rules, v.Name, plan.Allocate(b.Book, how)}, had, nil
-}
-
-// givenBack gives back all that is allocated where the count breaks allocations, and returns the plan
+// giveBackAndReallocate gives back all that is allocated where the count breaks allocations, and returns the plan
 // by which it is allocated anew.
-func (w *work) givenBack(breaks []StockBreak) (*ran, error) {
+func (d *Desk) giveBackAndReallocate(w *work, breaks []StockBreak) (*ran, error) {
 	var skus store.Texts
 	for _, b := range breaks {
 		if !slices.Contains(skus, b.SKU) {
@@ -191,7 +140,7 @@ func (w *work) givenBack(breaks []StockBreak) (*ran, error) {
 	for _, it := range rows.Items {
 		sku[it.ID] = it.SKU
 	}
-	x, _, err := w.desk.anew(&w.tx.Reader, rows, func(item, house int64) (int64, bool) {
+	x, _, err := d.anew(&w.tx.Reader, rows, func(item, house int64) (int64, bool) {
 		c := w.cells[cellKey{item, house}]
 		for _, b := range breaks {
 			if c != nil && b.SKU == sku[item] && b.Warehouse == c.Warehouse {
@@ -203,10 +152,10 @@ func (w *work) givenBack(breaks []StockBreak) (*ran, error) {
 	if err != nil {
 		return nil, err
 	}
-	return x, w.giveBackBroken(breaks)
+	return x, giveBackBroken(w, breaks)
 }
 
-func (w *work) giveBackBroken(breaks []StockBreak) error {
+func giveBackBroken(w *work, breaks []StockBreak) error {
 	for _, id := range w.order {
 		l := w.lines[id]
 		for _, house := range w.places(l, l.WarehouseID) {
@@ -223,11 +172,11 @@ func (w *work) giveBackBroken(breaks []StockBreak) error {
 }
 
 // allocateBroken allocates anew what was given back, as it was shown, once the count is in.
-func (w *work) allocateBroken(x *ran, breaks []StockBreak) error {
-	if err := w.allocatePlan(x); err != nil {
+func allocateBroken(w *work, x *ran, breaks []StockBreak) error {
+	if err := allocatePlan(w, x); err != nil {
 		return err
 	}
-	if err := w.putRun(x); err != nil {
+	if err := putRun(w, x); err != nil {
 		return err
 	}
 	lines := 0

@@ -3,8 +3,6 @@ package desk
 import (
 	"errors"
 	"fmt"
-	"strconv"
-	"strings"
 )
 
 // Kind says what sort of refusal it is, so that the door can choose its number.
@@ -49,31 +47,6 @@ func NotFound(format string, args ...any) error {
 // Forbidden refuses what this person may not do.
 func Forbidden(format string, args ...any) error {
 	return &Refusal{Kind: KindForbidden, Sentence: fmt.Sprintf(format, args...)}
-}
-
-// some is a number of things: "1 order", "3 orders".
-func some(n int64, what string) string {
-	if n == 1 {
-		return "1 " + what
-	}
-	return grouped(n) + " " + what + "s"
-}
-
-// grouped is a number as it is read: 12,345.
-func grouped(n int64) string {
-	s := strconv.FormatInt(n, 10)
-	for i := len(s) - 3; i > 0 && s[i-1] != '-'; i -= 3 {
-		s = s[:i] + "," + s[i:]
-	}
-	return s
-}
-
-// ended is a text with a full stop.
-func ended(s string) string {
-	if s == "" || strings.HasSuffix(s, ".") {
-		return s
-	}
-	return s + "."
 }
 
 // AsRefusal says whether err is an answer of no rather than a failure.

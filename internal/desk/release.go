@@ -17,22 +17,22 @@ import (
 // tasks by bin in walking order. What a rule of core/release forbids is refused.
 func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, error) {
 	return d.run(ctx, call, VerbRelease, ask, func(w *work) error {
-		lines, err := w.chooseForRelease(ask)
+		lines, err := chooseForRelease(w, ask)
 		if err != nil {
 			return err
 		}
-		lines, stays, err := w.mayRelease(lines)
+		lines, stays, err := mayRelease(w, lines)
 		if err != nil {
 			return err
 		}
-		tasks, err := w.tasks(lines)
+		tasks, err := pickTasks(w, lines)
 		if err != nil {
 			return err
 		}
 		if len(tasks) == 0 {
 			return Conflict("Nothing is allocated on what was chosen, so nothing can be released. Allocate first.")
 		}
-		if err := w.writeLists(tasks); err != nil {
+		if err := writeLists(w, tasks); err != nil {
 			return err
 		}
 		if stays > 0 {
@@ -44,7 +44,7 @@ func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, 
 
 // chooseForRelease chooses and, because a ship rule speaks of whole orders, holds
 // all lines of the orders still.
-func (w *work) chooseForRelease(ask Selection) ([]chosen, error) {
+func chooseForRelease(w *work, ask Selection) ([]chosen, error) {
 	if len(ask.Lines) == 0 {
 		return w.choose(ask)
 	}
@@ -103,7 +103,7 @@ var whyNot = map[release.Reason]string{
 // mayRelease returns the lines that go, with their quantities. A line that was
 // chosen by itself and may not go is refused; one of a chosen order stays behind
 // as long as another goes.
-func (w *work) mayRelease(lines []chosen) (going []chosen, stays int, err error) {
+func mayRelease(w *work, lines []chosen) (going []chosen, stays int, err error) {
 	byOrder := map[int64]*orderSum{}
 	orderIDs := store.IDs{}
 	for _, l := range w.lines {
@@ -130,7 +130,7 @@ func (w *work) mayRelease(lines []chosen) (going []chosen, stays int, err error)
 		}
 		byOrder[lines[i].line.OrderID].chosen += lines[i].asked
 	}
-	binned, err := w.binned()
+	binned, err := binned(w)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -179,26 +179,8 @@ type orderSum struct {
 	holds                   int
 }
 
-// itemIDs lists the items that are held still, and those of the lines that are: an item
-// that never had stock has no row that could be held.
-func (w *work) itemIDs() store.IDs {
-	seen := map[int64]bool{}
-	for k := range w.cells {
-		seen[k.item] = true
-	}
-	for _, l := range w.lines {
-		seen[l.ItemID] = true
-	}
-	out := make(store.IDs, 0, len(seen))
-	for id := range seen {
-		out = append(out, id)
-	}
-	slices.Sort(out)
-	return out
-}
-
 // binned says where an item has a bin.
-func (w *work) binned() (map[cellKey]bool, error) {
+func binned(w *work) (map[cellKey]bool, error) {
 	rooms, err := w.tx.BinsOf(w.itemIDs())
 	if err != nil {
 		return nil, err
@@ -222,9 +204,9 @@ type task struct {
 	qty       journey.Qty
 }
 
-// tasks spreads what is to be released over the bins: from a single bin if one
+// pickTasks spreads what is to be released over the bins: from a single bin if one
 // holds enough, else the smallest remains first, so that bins are emptied.
-func (w *work) tasks(lines []chosen) ([]task, error) {
+func pickTasks(w *work, lines []chosen) ([]task, error) {
 	rooms, err := w.tx.BinsOf(w.itemIDs())
 	if err != nil {
 		return nil, err
@@ -270,7 +252,7 @@ func bestBin(bins []*store.BinRoom, q int64) *store.BinRoom {
 	return some
 }
 
-func (w *work) writeLists(tasks []task) error {
+func writeLists(w *work, tasks []task) error {
 	byHouse := map[int64][]task{}
 	var houses []int64
 	for _, t := range tasks {
@@ -329,13 +311,13 @@ func (d *Desk) Recall(ctx context.Context, call Call, tasks []RecallTask) (Outco
 			ids[i] = t.Task
 			seen[t.Task] = t.Seen
 		}
-		rows, err := w.lockTasks(ids)
+		rows, err := lockTasks(w, ids)
 		if err != nil {
 			return err
 		}
 		for _, t := range rows {
 			if t.Due == 0 || (seen[t.ID] != 0 && t.Due != seen[t.ID]) {
-				return w.taskChanged(t)
+				return taskChanged(w, t)
 			}
 			err := w.move(w.lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), entry{task: t.ID, bin: t.BinID})
 			if err != nil {
@@ -348,14 +330,8 @@ func (d *Desk) Recall(ctx context.Context, call Call, tasks []RecallTask) (Outco
 	})
 }
 
-func (w *work) documentOnce(kind, number string) {
-	if !slices.Contains(w.out.Documents, Document{kind, number}) {
-		w.document(kind, number)
-	}
-}
-
 // lockTasks holds the lines of the tasks still and returns the tasks as they then are.
-func (w *work) lockTasks(ids store.IDs) ([]store.TaskRow, error) {
+func lockTasks(w *work, ids store.IDs) ([]store.TaskRow, error) {
 	before, err := w.tx.Tasks(ids)
 	if err != nil {
 		return nil, err
@@ -377,7 +353,7 @@ func (w *work) lockTasks(ids store.IDs) ([]store.TaskRow, error) {
 	return w.tx.Tasks(ids)
 }
 
-func (w *work) taskChanged(t store.TaskRow) error {
+func taskChanged(w *work, t store.TaskRow) error {
 	return Conflict("Row %d of %s has changed since you saw it: of %d, %d are picked, %d were short, %d were recalled. Nothing was done; look at the list as it is now.",
 		t.Seq, t.List, t.Qty, t.Picked, t.Short, t.Recalled)
 }

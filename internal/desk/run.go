@@ -165,12 +165,12 @@ func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, er
 	p := d.progress(ctx, call.Key)
 	defer p.end()
 	p.begin("Reading the book", 0)
-	rows, err := d.store.ReadBook(ctx)
+	rows, err := d.Store.ReadBook(ctx)
 	if err != nil {
 		return RunView{}, d.explain(err)
 	}
 	p.begin("Working it out", len(rows.Lines))
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	var plans []*ran
 	asks := []RunAsk{ask}
 	if ask.Compare != "" {
@@ -197,7 +197,7 @@ func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, er
 	if err != nil {
 		return view, err
 	}
-	err = d.store.InTx(ctx, func(tx *store.Tx) error {
+	err = d.Store.InTx(ctx, func(tx *store.Tx) error {
 		for i, x := range plans {
 			view.Plans[i].Key = NewKey()
 			asked, err := json.Marshal(asks[i])
@@ -205,7 +205,7 @@ func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, er
 				return err
 			}
 			if err := tx.SaveRehearsal(store.Rehearsal{
-				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.now(), Asked: string(asked), Journal: x.b.journal, Plan: x.kept().packed(),
+				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.Now(), Asked: string(asked), Journal: x.b.journal, Plan: x.kept().packed(),
 			}); err != nil {
 				return err
 			}
@@ -414,7 +414,7 @@ type ApplyAsk struct {
 // ApplyRun carries out exactly the plan that was shown. It computes the plan again from the book as
 // it is now; if that is not the one that was shown, it does nothing and says what has changed.
 func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, error) {
-	shown, found, err := d.store.Read(ctx).RehearsalByKey(ask.Plan)
+	shown, found, err := d.Store.Read(ctx).RehearsalByKey(ask.Plan)
 	if err != nil {
 		return Outcome{}, err
 	}
@@ -458,20 +458,20 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 			return err
 		}
 		if !slices.Equal(x.kept(), kept) {
-			return w.changedSince(x, kept, shown.Journal)
+			return d.changedSince(w, x, kept, shown.Journal)
 		}
-		return w.carryOut(x, p, ask.Plan)
+		return carryOut(w, x, p, ask.Plan)
 	})
 }
 
 // carryOut makes the moves of the plan, and keeps the reasons of all lines that it looked at.
-func (w *work) carryOut(x *ran, p *progress, key string) error {
+func carryOut(w *work, x *ran, p *progress, key string) error {
 	p.begin("Allocating", len(x.a.Taken))
-	if err := w.allocatePlan(x); err != nil {
+	if err := allocatePlan(w, x); err != nil {
 		return err
 	}
 	p.begin("Writing", len(x.b.Lines))
-	if err := w.putRun(x); err != nil {
+	if err := putRun(w, x); err != nil {
 		return err
 	}
 	if err := w.tx.MarkApplied(key, w.command); err != nil {
@@ -492,7 +492,7 @@ func (w *work) moved() (out []int64) {
 }
 
 // changedSince is the refusal of a plan that would be another one by now.
-func (w *work) changedSince(x *ran, kept keptPlan, journal int64) error {
+func (d *Desk) changedSince(w *work, x *ran, kept keptPlan, journal int64) error {
 	now := map[[3]int64]bool{}
 	for _, t := range x.kept() {
 		now[t] = true
@@ -518,7 +518,7 @@ func (w *work) changedSince(x *ran, kept keptPlan, journal int64) error {
 	}
 	why := "the orders, promises or arrivals are not what they were"
 	if len(since) > 0 {
-		why = w.desk.tellSince(since)
+		why = d.tellSince(since)
 	}
 	return Conflict("The book has changed since you rehearsed: %s. %s would come out otherwise now. Nothing was done; look at the new plan.", why, some(int64(other), "line"))
 }

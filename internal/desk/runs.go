@@ -23,7 +23,7 @@ type PastRun struct {
 
 // Runs says what policies were run lately, by whom, and what became of it.
 func (d *Desk) Runs(ctx context.Context, actor Actor) (RunsView, error) {
-	rows, err := d.store.Read(ctx).LastRuns(8)
+	rows, err := d.Store.Read(ctx).LastRuns(8)
 	out := RunsView{Runs: make([]PastRun, len(rows))}
 	for i, x := range rows {
 		out.Runs[i] = PastRun{Command: x.CommandID, Policy: x.Policy, Who: x.Who, At: x.At.UTC().Format(time.RFC3339), Sentence: x.Sentence}

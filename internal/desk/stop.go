@@ -14,7 +14,7 @@ type StopAsk struct{}
 // afterwards either. If it was done before it could be stopped, the answer is its own; else the
 // answer's verb is VerbStop and nothing was changed. The command itself is interrupted by who sent
 // it: by cutting the request off.
-func (d *Desk) Stop(ctx context.Context, call Call, ask StopAsk) (Outcome, error) {
+func (d *Runner) Stop(ctx context.Context, call Call, ask StopAsk) (Outcome, error) {
 	out, err := d.run(ctx, call, VerbStop, ask, func(w *work) error {
 		w.sentence("Stopped. Nothing was changed.")
 		return nil

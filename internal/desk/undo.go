@@ -6,10 +6,9 @@ import (
 	"slices"
 
 	"journeyman/core/journey"
+	"journeyman/core/plan"
+	"journeyman/internal/store"
 )
-
-// undoing is a command that takes another back.
-type undoing interface{ undoes() int64 }
 
 // UndoAsk names the command to take back.
 type UndoAsk struct {
@@ -22,7 +21,7 @@ func (u UndoAsk) undoes() int64 { return u.Command }
 // else has happened to its lines. A person undoes what they did themselves; a
 // manager what anybody did.
 func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error) {
-	cmd, found, err := d.store.Read(ctx).CommandByID(ask.Command)
+	cmd, found, err := d.Store.Read(ctx).CommandByID(ask.Command)
 	if err != nil {
 		return Outcome{}, err
 	}
@@ -84,7 +83,7 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 				return err
 			}
 		}
-		units, err := w.restorePromises(Verb(cmd.Verb), promised)
+		units, err := d.restorePromises(w, Verb(cmd.Verb), promised)
 		if err != nil {
 			return err
 		}
@@ -96,13 +95,49 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 	})
 }
 
-// mayTakeBack says whether the actor may take back what that user did: whoever may not do it any more may not undo it.
-func mayTakeBack(actor Actor, user int64, verb Verb) error {
-	if err := VerbUndo.Allowed(actor); err != nil {
-		return err
+// restorePromises takes back what a command did to promises, as far as nothing was done to them since.
+func (d *Desk) restorePromises(w *work, verb Verb, changes []store.PromiseChange) (units int64, err error) {
+	var s *supply
+	if (verb == VerbPromise || verb == VerbMakeRoom) && len(changes) > 0 {
+		if s, err = d.lockSupply(w); err != nil {
+			return 0, err
+		}
+		for _, c := range changes { // what was promised makes way before anything is put where it was
+			if l := w.lines[c.LineID]; l != nil && c.Newest {
+				is, err := parsedParts(c.Now)
+				if err != nil {
+					return 0, err
+				}
+				for _, g := range is {
+					s.lift(l.ItemID, g)
+				}
+			}
+		}
 	}
-	if user != actor.ID && actor.Role != Manager {
-		return Forbidden("Somebody else did that; only they or a manager can take it back.")
+	for _, c := range changes {
+		l := w.lines[c.LineID]
+		if l == nil || !c.Newest {
+			continue
+		}
+		was, err := parsedParts(c.Now)
+		if err != nil {
+			return 0, err
+		}
+		now, err := parsedParts(c.Was)
+		if err != nil {
+			return 0, err
+		}
+		now = plan.CutTo(now, int64(l.now.At[journey.Open]))
+		if s != nil { // what was free for it may be promised to others by now
+			for _, g := range now {
+				if s.outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
+					return 0, Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, dayWords(g.Day))
+				}
+				s.outlook(l.ItemID, g.Warehouse).Take(g.Day, g.Qty)
+			}
+		}
+		w.settle(l, was, now, causeUndone)
+		units += max(plan.GivenUnits(was), plan.GivenUnits(now)) // what is taken back may be that they were promised
 	}
-	return verb.Allowed(actor)
+	return units, nil
 }

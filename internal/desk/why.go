@@ -10,7 +10,6 @@ import (
 	"time"
 
 	"journeyman/core/book"
-	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/internal/store"
@@ -68,7 +67,7 @@ func (x *ran) why(l int32) whyParts {
 }
 
 // putRun keeps that the plan's policy was run, and the reasons of the lines that it looked at.
-func (w *work) putRun(x *ran) error {
+func putRun(w *work, x *ran) error {
 	id, err := w.tx.CommandID()
 	if err != nil {
 		return err
@@ -93,16 +92,8 @@ func (w *work) putRun(x *ran) error {
 	return w.tx.PutRun(id, x.name, lacking, covered)
 }
 
-func dueWords(iso string) string {
-	d, err := days.Parse(iso)
-	if err != nil {
-		return iso
-	}
-	return dayWords(d)
-}
-
 func (a whyAfter) name() string {
-	return fmt.Sprintf("%s line %d (tier %d, due %s)", a.Order, a.No, a.Tier, dueWords(a.ShipBy))
+	return fmt.Sprintf("%s line %d (tier %d, due %s)", a.Order, a.No, a.Tier, dayText(a.ShipBy))
 }
 
 // first says who came first, and by what.
@@ -225,7 +216,7 @@ type WhyView struct {
 // Why says why a line has what it has: what the last run that looked at it said, and who holds now
 // what it wants.
 func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	heads, err := r.LineHeads(store.IDs{line})
 	if err != nil {
 		return WhyView{}, err
@@ -294,7 +285,7 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 }
 
 // allocatePlan makes the moves of a plan for lines that are held still.
-func (w *work) allocatePlan(x *ran) error {
+func allocatePlan(w *work, x *ran) error {
 	// Line after line, as they lie in the database: which comes first is all the same by now.
 	taken := slices.Clone(x.a.Taken)
 	slices.SortStableFunc(taken, func(a, b book.Taken) int { return cmp.Compare(x.b.row[a.Line].ID, x.b.row[b.Line].ID) })

@@ -18,8 +18,8 @@ import (
 // work is one command while it is being carried out: what is held still, the
 // moves made so far, and what will be answered.
 type work struct {
-	ctx     context.Context
-	desk    *Desk
+	ctx context.Context
+	*Runner
 	tx      *store.Tx
 	call    Call
 	at      time.Time
@@ -51,9 +51,9 @@ type cell struct {
 	now journey.Cell
 }
 
-func newWork(ctx context.Context, d *Desk, tx *store.Tx, call Call) *work {
+func newWork(ctx context.Context, d *Runner, tx *store.Tx, call Call) *work {
 	return &work{
-		ctx: ctx, desk: d, tx: tx, call: call, at: d.now(),
+		ctx: ctx, Runner: d, tx: tx, call: call, at: d.Now(),
 		lines: map[int64]*line{}, cells: map[cellKey]*cell{}, skus: map[string]bool{}, orders: map[string]bool{}, settled: map[int64]store.PromiseEntry{},
 	}
 }
@@ -267,11 +267,11 @@ func (w *work) fresh(l *line, seen int64) error {
 		return err
 	}
 	return Conflict("%s line %d has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.",
-		l.OrderNumber, l.LineNo, w.desk.tellChanges(since))
+		l.OrderNumber, l.LineNo, w.tellChanges(since))
 }
 
 // tellChanges says in words what happened, the last things if there are many.
-func (d *Desk) tellChanges(hs []store.Happening) string {
+func (d *Runner) tellChanges(hs []store.Happening) string {
 	if len(hs) == 0 {
 		return "it is newer than your view"
 	}
@@ -305,3 +305,52 @@ func past(kind string) string {
 	}
 	return kind
 }
+
+// describe sets the sentence for moves of lines.
+func (w *work) describe(verb string) {
+	switch {
+	case len(w.skus) == 1 && len(w.orders) == 1:
+		w.sentence("%s %d of %s for %s.", verb, w.out.Units, sortedKeys(w.skus)[0], sortedKeys(w.orders)[0])
+	case len(w.orders) == 1:
+		w.sentence("%s %s of %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.skus)), "item"), sortedKeys(w.orders)[0])
+	default:
+		w.sentence("%s %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"))
+	}
+}
+
+// itemIDs lists the items that are held still, and those of the lines that are: an item
+// that never had stock has no row that could be held.
+func (w *work) itemIDs() store.IDs {
+	seen := map[int64]bool{}
+	for k := range w.cells {
+		seen[k.item] = true
+	}
+	for _, l := range w.lines {
+		seen[l.ItemID] = true
+	}
+	out := make(store.IDs, 0, len(seen))
+	for id := range seen {
+		out = append(out, id)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// stocked says whether a stock row of the item is held still.
+func (w *work) stocked(item int64) bool {
+	for k := range w.cells {
+		if k.item == item {
+			return true
+		}
+	}
+	return false
+}
+
+func (w *work) documentOnce(kind, number string) {
+	if !slices.Contains(w.out.Documents, Document{kind, number}) {
+		w.document(kind, number)
+	}
+}
+
+// manyRows is from how many rows on an import is written as sets.
+const manyRows = 2000

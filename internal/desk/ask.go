@@ -2,7 +2,6 @@ package desk
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -49,13 +48,6 @@ type PromiseAnswer struct {
 	country, postcode string
 }
 
-// ServiceView is a way of sending.
-type ServiceView struct {
-	Code        string `json:"code"`
-	Name        string `json:"name"`
-	TransitDays int    `json:"transit_days"`
-}
-
 // PromiseWay is one way to promise the quantity.
 type PromiseWay struct {
 	Kind    string        `json:"kind" enum:"by,whole,houses" doc:"As much as can be by the wished day and the rest later; all together; with the help of other warehouses"`
@@ -89,19 +81,6 @@ type HouseOutlook struct {
 	Days      []OutlookDay `json:"days"`
 }
 
-// Limit is a number of units, or no limit.
-type Limit struct {
-	Units     int64 `json:"units"`
-	Unlimited bool  `json:"unlimited"`
-}
-
-func limit(units int64) Limit {
-	if units == outlook.Unlimited {
-		return Limit{Unlimited: true}
-	}
-	return Limit{Units: units}
-}
-
 // OutlookDay is one day of the picture.
 type OutlookDay struct {
 	Day         string       `json:"day" format:"date"`
@@ -130,18 +109,9 @@ type OverdueView struct {
 	Qty       int64  `json:"qty"`
 }
 
-// Instead is a substitute that is free now.
-type Instead struct {
-	SKU       string `json:"sku"`
-	Name      string `json:"name"`
-	Kind      string `json:"kind" enum:"size,colour,make" doc:"In what it differs"`
-	Warehouse string `json:"warehouse"`
-	Free      int64  `json:"free"`
-}
-
 // CanPromise answers the question from what is there, expected and promised now.
 func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnswer, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	it, found, err := r.ItemBySKU(ask.SKU)
 	if err != nil {
 		return PromiseAnswer{}, err
@@ -201,20 +171,6 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	instead, err := r.Substitutes(store.IDs{it.ID})
 	out.Instead = insteadOf(instead, it.ID, s.house[main], 4)
 	return out, err
-}
-
-// insteadOf lists what is free of the substitutes of an item: those at the warehouse first.
-func insteadOf(rows []store.SubstituteRow, item int64, house string, most int) []Instead {
-	out := []Instead{}
-	for _, here := range []bool{true, false} {
-		for _, x := range rows {
-			known := slices.ContainsFunc(out, func(o Instead) bool { return o.SKU == x.SKU })
-			if x.ItemID == item && (x.Warehouse == house) == here && !known && len(out) < most {
-				out = append(out, Instead{x.SKU, x.Name, x.Kind, x.Warehouse, x.Free})
-			}
-		}
-	}
-	return out
 }
 
 // askedBy notes who asks and returns the warehouse it would leave from: the one that was
@@ -454,107 +410,4 @@ func (q *question) house(house int64) HouseOutlook {
 		})
 	}
 	return v
-}
-
-// PromisedRow is a promise in the list of those that stand.
-type PromisedRow struct {
-	Day       string `json:"day" format:"date"`
-	Order     string `json:"order"`
-	Line      int    `json:"line"`
-	LineID    int64  `json:"line_id"`
-	Customer  string `json:"customer"`
-	Tier      int    `json:"tier"`
-	SKU       string `json:"sku"`
-	Item      string `json:"item"`
-	Qty       int64  `json:"qty"`
-	Warehouse string `json:"warehouse"`
-	ShipBy    string `json:"ship_by" format:"date"`
-	Late      bool   `json:"late" doc:"Promised for a later day than the line is to be shipped"`
-	Past      bool   `json:"past" doc:"Its day has passed and it is not allocated"`
-	Free      int64  `json:"free" doc:"Free of the item at the warehouse now"`
-	Rests     string `json:"rests" doc:"What it rests on, in words"`
-	Shaky     bool   `json:"shaky" doc:"More is promised than there will be by then, so it cannot be kept as things stand"`
-}
-
-// PromisedPage is the promises that stand, and how much is open without one.
-type PromisedPage struct {
-	Promises []PromisedRow `json:"promises"`
-	Total    int64         `json:"total"`
-	Without  int64         `json:"without" doc:"Lines with open units that have no promise"`
-}
-
-// Promised returns the promises that stand, the earliest day first.
-func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error) {
-	r := d.store.Read(ctx)
-	rows, total, err := r.PromisesByDay(strings.Fields(query), 200)
-	if err != nil {
-		return PromisedPage{}, err
-	}
-	without, err := r.LinesWithoutPromise()
-	if err != nil {
-		return PromisedPage{}, err
-	}
-	var items store.IDs
-	for _, p := range rows {
-		if !slices.Contains(items, p.ItemID) {
-			items = append(items, p.ItemID)
-		}
-	}
-	s, err := d.supply(r, items)
-	if err != nil {
-		return PromisedPage{}, err
-	}
-	out := PromisedPage{Promises: make([]PromisedRow, len(rows)), Total: total, Without: without}
-	today := d.Today().String()
-	for i, p := range rows {
-		row := PromisedRow{
-			Day: p.Day, Order: p.OrderNumber, Line: p.LineNo, LineID: p.LineID, Customer: p.CustomerName, Tier: p.Tier, SKU: p.SKU, Item: p.ItemName,
-			Qty: p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
-			Free: s.cells[cellKey{p.ItemID, p.WarehouseID}].Free,
-		}
-		row.Rests, row.Shaky = s.restsOn(p.PromiseRow)
-		out.Promises[i] = row
-	}
-	return out, nil
-}
-
-// restsOn says in words what a promise rests on, and whether it cannot be kept as things stand.
-func (s *supply) restsOn(p store.PromiseRow) (words string, shaky bool) {
-	day, err := days.Parse(p.Day)
-	if err != nil {
-		return "", false
-	}
-	committed, until := int64(0), max(p.Day, s.today.String()) // a past day is today
-	for _, x := range s.promised {
-		if x.ItemID == p.ItemID && x.WarehouseID == p.WarehouseID && x.Day <= until {
-			committed += x.Qty
-		}
-	}
-	var refs []string
-	var events []outlook.Event
-	overdue := ""
-	for _, x := range s.coming {
-		due, err := days.Parse(x.Due)
-		if err != nil || x.ItemID != p.ItemID || x.WarehouseID != p.WarehouseID {
-			continue
-		}
-		if on, counts := outlook.Counts(s.docks[p.WarehouseID].Calendar, s.today, due); counts {
-			refs = append(refs, fmt.Sprintf("%s due %s", x.Ref, dayWords(due)))
-			events = append(events, outlook.Event{Day: on, Qty: x.Qty})
-		} else if overdue == "" {
-			overdue = x.Ref
-		}
-	}
-	on, last, missing := outlook.Rest(max(day, s.today), s.lead(p.ItemID), s.cells[cellKey{p.ItemID, p.WarehouseID}].Free, committed, events)
-	switch {
-	case on == outlook.Stock:
-		return "free stock", false
-	case on == outlook.Buying:
-		return "buying more", false
-	case on == outlook.Receipt:
-		return refs[last], false
-	case overdue != "":
-		return overdue + ", overdue", true
-	}
-	return fmt.Sprintf("nothing: %d short by then", missing), true
 }

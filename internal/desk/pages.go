@@ -37,7 +37,7 @@ type ItemsPage struct {
 // Items returns a page of items.
 func (d *Desk) Items(ctx context.Context, query, sort string, page int) (ItemsPage, error) {
 	page = max(1, page)
-	rows, total, err := d.store.Read(ctx).Items(strings.Fields(query), sort, PageSize, (page-1)*PageSize)
+	rows, total, err := d.Store.Read(ctx).Items(strings.Fields(query), sort, PageSize, (page-1)*PageSize)
 	out := ItemsPage{Items: make([]ItemRow, len(rows)), Total: total, Page: page, Pages: pages(total)}
 	today := d.Today().String()
 	for i, x := range rows {
@@ -98,7 +98,7 @@ type StockMove struct {
 
 // Item returns the page of an item.
 func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	it, found, err := r.ItemBySKU(sku)
 	if err != nil {
 		return ItemPage{}, err
@@ -163,20 +163,6 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 	return out, err
 }
 
-func add(a, b Counts) Counts {
-	a.Ordered += b.Ordered
-	a.Open += b.Open
-	a.Allocated += b.Allocated
-	a.Released += b.Released
-	a.Picked += b.Picked
-	a.Packed += b.Packed
-	a.Shipped += b.Shipped
-	a.Delivered += b.Delivered
-	a.Dropped += b.Dropped
-	a.Promised += b.Promised
-	return a
-}
-
 func stockText(e store.StockEntry) string {
 	s := fmt.Sprintf("%s %d at %s", past(e.Kind), e.Qty, e.Warehouse)
 	switch journey.Kind(e.Kind) {
@@ -226,7 +212,7 @@ type InboundAsk struct {
 
 // Inbound returns expected receipts, the earliest first.
 func (d *Desk) Inbound(ctx context.Context, ask InboundAsk) ([]InboundView, error) {
-	rows, err := d.store.Read(ctx).Inbound(strings.Fields(ask.Query), ask.All, 0, 500)
+	rows, err := d.Store.Read(ctx).Inbound(strings.Fields(ask.Query), ask.All, 0, 500)
 	return d.inboundViews(rows), err
 }
 
@@ -277,18 +263,12 @@ type CustomersPage struct {
 // Customers returns a page of customers.
 func (d *Desk) Customers(ctx context.Context, query string, page int) (CustomersPage, error) {
 	page = max(1, page)
-	rows, total, err := d.store.Read(ctx).Customers(strings.Fields(query), PageSize, (page-1)*PageSize)
+	rows, total, err := d.Store.Read(ctx).Customers(strings.Fields(query), PageSize, (page-1)*PageSize)
 	out := CustomersPage{Customers: make([]CustomerRow, len(rows)), Total: total, Page: page, Pages: pages(total)}
 	for i, c := range rows {
 		out.Customers[i] = customerRow(c)
 	}
 	return out, err
-}
-
-// ShipToView is an address of a customer.
-type ShipToView struct {
-	Code string `json:"code"`
-	Address
 }
 
 // CustomerPage is the page of a customer.
@@ -299,7 +279,7 @@ type CustomerPage struct {
 
 // Customer returns the page of a customer.
 func (d *Desk) Customer(ctx context.Context, code string) (CustomerPage, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	c, found, err := r.CustomerByCode(code)
 	if err != nil {
 		return CustomerPage{}, err
@@ -339,12 +319,12 @@ var waitsFor = map[string]string{
 
 // Strip returns units and lines at each station, and what waits for a person there.
 func (d *Desk) Strip(ctx context.Context) (StripView, error) {
-	since := d.now().Add(-30 * 24 * time.Hour)
-	at, waiting, err := d.store.Read(ctx).Strip(since, d.Today().String())
+	since := d.Now().Add(-30 * 24 * time.Hour)
+	at, waiting, err := d.Store.Read(ctx).Strip(since, d.Today().String())
 	if err != nil {
 		return StripView{}, err
 	}
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	candidates, err := r.ReleaseCandidates(nil, "")
 	if err != nil {
 		return StripView{}, err
@@ -389,7 +369,7 @@ func (d *Desk) Search(ctx context.Context, words string) ([]Hit, error) {
 	if words == "" {
 		return []Hit{}, nil
 	}
-	hits, err := d.store.Read(ctx).Search(words, 30)
+	hits, err := d.Store.Read(ctx).Search(words, 30)
 	out := make([]Hit, len(hits))
 	for i, h := range hits {
 		out[i] = Hit(h)
@@ -399,5 +379,5 @@ func (d *Desk) Search(ctx context.Context, words string) ([]Hit, error) {
 
 // ProgressOf says how far the command of that key is.
 func (d *Desk) ProgressOf(ctx context.Context, key string) (store.Progress, bool, error) {
-	return d.store.Read(ctx).ProgressOf(key)
+	return d.Store.Read(ctx).ProgressOf(key)
 }

@@ -23,7 +23,7 @@ type OpenPage struct {
 
 // Open returns a page of lines with open units, those that free stock can help first.
 func (d *Desk) Open(ctx context.Context, query string, page int) (OpenPage, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	page = max(1, page)
 	rows, total, err := r.OpenLines(strings.Fields(query), PageSize, (page-1)*PageSize)
 	if err != nil {
@@ -69,7 +69,7 @@ type ReleaseAsk struct {
 // Releasable returns every allocated line: those that could go by the day asked
 // for, and how many could not, by their first reason.
 func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	houses, err := r.Warehouses()
 	if err != nil {
 		return ReleasePage{}, err
@@ -159,16 +159,6 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 // mostOffered is how many lines are listed at once, the most urgent first.
 const mostOffered = 5000
 
-// lookAhead is the day up to which work counts as due when nobody says: two working days on, where that is latest.
-func (d *Desk) lookAhead(r *store.Reader, houses []store.Warehouse) (days.Day, error) {
-	docks, err := d.docks(r, houses)
-	last := d.Today()
-	for _, k := range docks {
-		last = max(last, k.Calendar.Add(d.Today(), 2))
-	}
-	return last, err
-}
-
 // shares are the ready shares of the orders of the lines.
 func (d *Desk) shares(r *store.Reader, rows []store.LineRow) (map[int64][2]int, error) {
 	ids := store.IDs{}
@@ -222,7 +212,7 @@ type FloorPage struct {
 
 // FloorLists returns the pick lists with something to pick, and the latest finished ones.
 func (d *Desk) FloorLists(ctx context.Context) (FloorPage, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	out := FloorPage{Open: []ListView{}, Done: []ListView{}}
 	open, err := r.OpenLists()
 	if err != nil {
@@ -268,7 +258,7 @@ type PickListView struct {
 
 // PickList returns a pick list in walking order.
 func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	h, found, err := r.ListByNumber(number)
 	if err != nil {
 		return PickListView{}, err
@@ -319,7 +309,7 @@ type PackingJob struct {
 
 // Packable returns what waits to be packed, the earliest to be shipped first.
 func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
-	rows, err := d.store.Read(ctx).PickedRows()
+	rows, err := d.Store.Read(ctx).PickedRows()
 	if err != nil {
 		return nil, err
 	}
@@ -378,7 +368,7 @@ type DockPage struct {
 
 // Dock returns the shipments that wait, are under way, or arrived last.
 func (d *Desk) Dock(ctx context.Context) (DockPage, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	var out DockPage
 	for _, part := range []struct {
 		to   *[]ShipmentView
@@ -451,7 +441,7 @@ type ShipmentPage struct {
 
 // Shipment returns a shipment with its packages.
 func (d *Desk) Shipment(ctx context.Context, number string) (ShipmentPage, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	h, found, err := r.ShipmentHeadByNumber(number)
 	if err != nil {
 		return ShipmentPage{}, err

@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -13,72 +12,6 @@ import (
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )
-
-// sortedKeys are the keys of a map in order, for what must not hang on the order of a map.
-func sortedKeys[K cmp.Ordered, V any](m map[K]V) []K {
-	out := make([]K, 0, len(m))
-	for k := range m {
-		out = append(out, k)
-	}
-	slices.Sort(out)
-	return out
-}
-
-// docks says of each warehouse when it can send.
-func (d *Desk) docks(r *store.Reader, houses []store.Warehouse) (map[int64]days.Dock, error) {
-	closed, err := r.ClosedDays(d.Today().String())
-	if err != nil {
-		return nil, err
-	}
-	shut := map[int64][]days.Day{}
-	for _, c := range closed {
-		day, err := days.Parse(c.Day)
-		if err != nil {
-			return nil, err
-		}
-		shut[c.WarehouseID] = append(shut[c.WarehouseID], day)
-	}
-	out := map[int64]days.Dock{}
-	for _, h := range houses {
-		cal, err := days.NewCalendar(weekdays(h.Workdays), shut[h.ID])
-		if err != nil {
-			return nil, fmt.Errorf("warehouse %s: %w", h.Code, err)
-		}
-		zone, err := d.zoneOf(h)
-		if err != nil {
-			return nil, err
-		}
-		out[h.ID] = days.Dock{Calendar: cal, CutOff: h.CutOff, Handling: h.HandlingDays, Zone: zone}
-	}
-	return out, nil
-}
-
-func weekdays(bits int) []time.Weekday {
-	var out []time.Weekday
-	for w := time.Sunday; w <= time.Saturday; w++ {
-		if bits>>w&1 == 1 {
-			out = append(out, w)
-		}
-	}
-	return out
-}
-
-// ready is the first day on which what is ordered now can leave.
-func (d *Desk) ready(dock days.Dock) days.Day {
-	return dock.ReadyAt(d.now())
-}
-
-// zoneOf is the time zone of a warehouse: its own, or the firm's.
-func (d *Desk) zoneOf(h store.Warehouse) (*time.Location, error) {
-	if h.Timezone == "" {
-		return d.zone, nil
-	}
-	zone, err := time.LoadLocation(h.Timezone)
-	if err != nil {
-		return nil, fmt.Errorf("warehouse %s: %w", h.Code, err)
-	}
-	return zone, nil
-}
 
 // HouseView is a warehouse and when it works.
 type HouseView struct {
@@ -116,7 +49,7 @@ type SettingsView struct {
 
 // Settings returns the rules of the house.
 func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
-	r := d.store.Read(ctx)
+	r := d.Store.Read(ctx)
 	out := SettingsView{Houses: []HouseView{}, Services: []ServiceView{}, Zones: []ZoneView{}, Currency: firmCurrency}
 	houses, err := r.Warehouses()
 	if err != nil {
@@ -329,14 +262,5 @@ func (d *Desk) SetQuoteLimit(ctx context.Context, call Call, ask LimitAsk) (Outc
 	})
 }
 
-// moneyWords is an amount as a person reads it: 1,234.50 GBP.
 // firmCurrency is the currency of the firm. Totals over orders are in it, and of orders in it.
 const firmCurrency = store.FirmCurrency
-
-func moneyWords(minor int64, currency string) string {
-	s := strconv.FormatInt(minor/100, 10)
-	for i := len(s) - 3; i > 0; i -= 3 {
-		s = s[:i] + "," + s[i:]
-	}
-	return fmt.Sprintf("%s.%02d %s", s, minor%100, currency)
-}

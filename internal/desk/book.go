@@ -6,7 +6,6 @@ import (
 	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
-	"journeyman/core/plan"
 	"journeyman/internal/store"
 )
 
@@ -146,29 +145,6 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 		out.lineOf[rows.Lines[i].ID] = int32(i)
 	}
 	return out, nil
-}
-
-// allocateHow is the policy as the core knows it.
-func (p PolicyRules) allocateHow(b *wholeBook) (plan.AllocateHow, error) {
-	how := plan.AllocateHow{
-		Unprotected: !p.Protect, Share: plan.Sharing(p.Sharing), Goal: plan.Goal(p.Goal), IgnoreRules: p.ShipRules == "ignore", Window: plan.NoWindow,
-	}
-	if p.Window != nil {
-		how.Window = *p.Window
-	}
-	keys, err := p.keys()
-	if err != nil {
-		return how, err
-	}
-	how.Keys = keys
-	var parts []plan.Part
-	for _, r := range p.Reserves {
-		parts = append(parts, plan.Part{SKU: r.SKU, Percent: int64(r.Percent), Tier: uint8(r.Tier), For: func(l int32) bool {
-			return r.Channel != "" && b.row[l].Channel == r.Channel
-		}})
-	}
-	how.Reserves = plan.Reserves(b.Book, parts)
-	return how, nil
 }
 
 // within is a quantity as a book takes it. What was stored before there were bounds may lie beyond them; it counts as the most there can be.

@@ -107,7 +107,7 @@ func (w *work) chooseOrders(asked []OrderSeen) ([]chosen, error) {
 				return nil, err
 			}
 			return nil, Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.",
-				o.Number, w.desk.tellChanges(since))
+				o.Number, w.tellChanges(since))
 		}
 	}
 	return out, nil
@@ -159,4 +159,48 @@ func (w *work) places(l *line, first int64) []int64 {
 		return int(a - b)
 	})
 	return out
+}
+
+// LineQty is so many units of one line, as the line was seen on the screen.
+type LineQty struct {
+	Line      int64  `json:"line" doc:"Key of the order line"`
+	Qty       int64  `json:"qty" minimum:"1" maximum:"1000000000" doc:"Units"`
+	Warehouse string `json:"warehouse,omitempty" doc:"Where; the line's own warehouse if empty"`
+	Seen      int64  `json:"seen" doc:"Version of the line that was seen; the command is refused if it has changed since"`
+}
+
+// OrderSeen is an order, as it was seen on the screen.
+type OrderSeen struct {
+	Number string `json:"number"`
+	Seen   int64  `json:"seen" doc:"Version of the order that was seen"`
+}
+
+// Selection is lines with quantities, or whole orders in the order listed.
+type Selection struct {
+	Lines  []LineQty   `json:"lines,omitempty" maxItems:"5000"`
+	Orders []OrderSeen `json:"orders,omitempty" maxItems:"5000"`
+}
+
+// fromPlaces makes moves of kind k for what stands at station s of the line, from
+// its own warehouse first; for all of it if no quantity was asked.
+func (w *work) fromPlaces(c chosen, k journey.Kind, s journey.Station) error {
+	left := c.asked
+	if left == 0 {
+		left = c.line.now.At[s]
+	}
+	if left > c.line.now.At[s] {
+		return Conflict("%s line %d has %d %s; %d were asked for.", c.line.OrderNumber, c.line.LineNo, c.line.now.At[s], s, left)
+	}
+	for _, wh := range w.places(c.line, c.warehouse) {
+		if q := min(left, c.line.at[wh][s]); q > 0 {
+			if err := w.move(c.line, wh, journey.Make(k, q), entry{}); err != nil {
+				return err
+			}
+			left -= q
+		}
+	}
+	if left > 0 {
+		return Conflict("%s line %d has fewer %s at %s than were asked for: %d are missing.", c.line.OrderNumber, c.line.LineNo, s, w.code(c.line, c.warehouse), left)
+	}
+	return nil
 }

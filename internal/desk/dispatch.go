@@ -54,7 +54,7 @@ type ShipmentSeen struct {
 // stock falls now. All of them go, or none.
 func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (Outcome, error) {
 	return d.run(ctx, call, VerbDispatch, ships, func(w *work) error {
-		all, err := w.lockShipments(ships)
+		all, err := lockShipments(w, ships)
 		if err != nil {
 			return err
 		}
@@ -69,13 +69,13 @@ func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (O
 			if s.seen != 0 && s.seen != s.units {
 				return Conflict("Shipment %s has changed since you saw it: it now holds %s, not %d. Look at it again, then dispatch.", s.Number, some(s.units, "unit"), s.seen)
 			}
-			if err := w.nobodyHolds(s); err != nil {
+			if err := refuseHeld(w, s); err != nil {
 				return err
 			}
-			if err := w.wholeEnough(s); err != nil {
+			if err := refuseTornApart(w, s); err != nil {
 				return err
 			}
-			booking, err := w.book(s)
+			booking, err := d.bookCarrier(w, s)
 			if err != nil {
 				return err
 			}
@@ -102,7 +102,7 @@ type lockedShipment struct {
 	seen     int64
 }
 
-func (w *work) lockShipments(ships []ShipmentSeen) ([]*lockedShipment, error) {
+func lockShipments(w *work, ships []ShipmentSeen) ([]*lockedShipment, error) {
 	if len(ships) == 0 {
 		return nil, Invalid("Choose a shipment.")
 	}
@@ -124,7 +124,7 @@ func (w *work) lockShipments(ships []ShipmentSeen) ([]*lockedShipment, error) {
 		out = append(out, byID[s.ID])
 		ids = append(ids, s.ID)
 	}
-	contents, err := w.lockShipment(ids...)
+	contents, err := lockContents(w, ids...)
 	if err != nil {
 		return nil, err
 	}
@@ -143,9 +143,9 @@ func (w *work) lockShipments(ships []ShipmentSeen) ([]*lockedShipment, error) {
 	return out, nil
 }
 
-// nobodyHolds refuses a shipment with units of an order that is on hold: the dear
+// refuseHeld refuses a shipment with units of an order that is on hold: the dear
 // mistake is an order cancelled in the office and shipped all the same.
-func (w *work) nobodyHolds(s *lockedShipment) error {
+func refuseHeld(w *work, s *lockedShipment) error {
 	ids := store.IDs{}
 	number := map[int64]string{}
 	for _, c := range s.contents {
@@ -163,8 +163,8 @@ func (w *work) nobodyHolds(s *lockedShipment) error {
 	return Conflict("%s in shipment %s is on %s hold: %s Lift the hold, or unpack it.", number[h.OrderID], s.Number, h.Kind, ended(h.Note))
 }
 
-// wholeEnough refuses a shipment that would tear apart what must go together.
-func (w *work) wholeEnough(s *lockedShipment) error {
+// refuseTornApart refuses a shipment that would tear apart what must go together.
+func refuseTornApart(w *work, s *lockedShipment) error {
 	for _, c := range s.contents {
 		l := w.lines[c.LineID]
 		inHouse := l.now.At[journey.Open] + l.now.At[journey.Allocated] + l.now.At[journey.Released] + l.now.At[journey.Picked]
@@ -186,27 +186,27 @@ func (w *work) wholeEnough(s *lockedShipment) error {
 	return nil
 }
 
-// zoneOf is the time zone of a warehouse.
-func (w *work) zoneOf(id int64) (*time.Location, error) {
+// zoneOfWarehouse is the time zone of a warehouse.
+func (d *Desk) zoneOfWarehouse(w *work, id int64) (*time.Location, error) {
 	houses, err := w.tx.Warehouses()
 	for _, h := range houses {
 		if h.ID == id {
-			return w.desk.zoneOf(h)
+			return d.zoneOf(h)
 		}
 	}
-	return w.desk.zone, err
+	return w.Zone, err
 }
 
-func (w *work) book(s *lockedShipment) (Booking, error) {
+func (d *Desk) bookCarrier(w *work, s *lockedShipment) (Booking, error) {
 	facts, err := w.tx.ConsignmentOf(s.ID)
 	if err != nil {
 		return Booking{}, err
 	}
-	zone, err := w.zoneOf(s.WarehouseID)
+	zone, err := d.zoneOfWarehouse(w, s.WarehouseID)
 	if err != nil {
 		return Booking{}, err
 	}
-	b, err := w.desk.carrier.Book(w.ctx, Consignment{
+	b, err := d.carrier.Book(w.ctx, Consignment{
 		Shipment: s.Number, Service: s.Service, Packages: facts.Packages, WeightG: facts.WeightG,
 		Postcode: facts.Postcode, Country: facts.Country, At: w.at.In(zone),
 	})
@@ -224,7 +224,7 @@ func (d *Desk) Deliver(ctx context.Context, call Call, ships []ShipmentSeen) (Ou
 // deliver is Deliver with the time at which they arrived, if somebody knows it.
 func (d *Desk) deliver(ctx context.Context, call Call, ships []ShipmentSeen, arrived time.Time) (Outcome, error) {
 	return d.run(ctx, call, VerbDeliver, ships, func(w *work) error {
-		all, err := w.lockShipments(ships)
+		all, err := lockShipments(w, ships)
 		if err != nil {
 			return err
 		}
@@ -263,7 +263,7 @@ func (d *Desk) CarrierNews(ctx context.Context, as Actor) (int, error) {
 	n, after := 0, int64(0)
 	var failed error
 	for {
-		under, err := d.store.Read(ctx).UnderWay(after, newsAtOnce)
+		under, err := d.Store.Read(ctx).UnderWay(after, newsAtOnce)
 		if err != nil || len(under) == 0 {
 			return n, errors.Join(failed, err)
 		}
@@ -301,7 +301,7 @@ func (d *Desk) arrived(ctx context.Context, as Actor, s store.Shipment, at time.
 	}
 	_, err = d.deliver(ctx, Call{Key: key, Actor: as, Reason: "news from the carrier"}, []ShipmentSeen{{Number: s.Number}}, at)
 	if _, no := AsRefusal(err); no {
-		d.log.WarnContext(ctx, "news from the carrier was not recorded", "shipment", s.Number, "error", err)
+		d.Log.WarnContext(ctx, "news from the carrier was not recorded", "shipment", s.Number, "error", err)
 		return false, nil
 	}
 	return err == nil, err

@@ -1,0 +1,269 @@
+package desk
+
+import (
+	"fmt"
+	"journeyman/core/days"
+	"journeyman/core/journey"
+	"journeyman/core/plan"
+	"journeyman/core/release"
+	"journeyman/internal/store"
+	"strings"
+)
+
+// Counts are units at each station.
+type Counts = store.StationCounts
+
+// Can says how much of a verb is possible now, and if none, why.
+type Can struct {
+	Verb string `json:"verb"`
+	Qty  int64  `json:"qty" doc:"Units for which it is possible now; 0 if it is not"`
+	Why  string `json:"why,omitempty" doc:"Why it is not possible, or what limits it"`
+}
+
+// LineView is an order line with everything needed to decide on it.
+type LineView struct {
+	ID         int64       `json:"id"`
+	Order      string      `json:"order"`
+	Customer   string      `json:"customer"`
+	Tier       int         `json:"tier"`
+	Line       int         `json:"line"`
+	SKU        string      `json:"sku"`
+	Item       string      `json:"item"`
+	Unit       string      `json:"unit"`
+	Multiple   int64       `json:"multiple"`
+	Warehouse  string      `json:"warehouse"`
+	ShipBy     string      `json:"ship_by" format:"date"`
+	Late       bool        `json:"late" doc:"To be shipped before today, and not all of it is"`
+	PriceMinor int64       `json:"price_minor"`
+	CostMinor  int64       `json:"cost_minor,omitempty" not:"floor"`
+	DataFault  string      `json:"data_fault,omitempty"`
+	At         Counts      `json:"at"`
+	Version    int64       `json:"version"`
+	Places     []PlaceView `json:"places" doc:"Where its units stand, if not only in its own warehouse"`
+	Free       int64       `json:"free" doc:"Free at its warehouse"`
+	OnHand     int64       `json:"on_hand" doc:"On hand at its warehouse"`
+	Elsewhere  int64       `json:"elsewhere" doc:"Free in other warehouses"`
+	Next       *Arrival    `json:"next,omitempty" doc:"The next arrival at its warehouse"`
+	Promises   []Promised  `json:"promises" doc:"What is promised of its open units, the earliest first"`
+	Holds      []string    `json:"holds"`
+	Can        []Can       `json:"can"`
+}
+
+// Promised is a promise that stands.
+type Promised struct {
+	Day       string `json:"day" format:"date" doc:"The day on which it leaves"`
+	Qty       int64  `json:"qty"`
+	Warehouse string `json:"warehouse"`
+	Late      bool   `json:"late" doc:"Later than the line is to be shipped"`
+}
+
+// PlaceView is how many units stand in a warehouse.
+type PlaceView struct {
+	Warehouse string `json:"warehouse"`
+	Allocated int64  `json:"allocated"`
+	Released  int64  `json:"released"`
+	Picked    int64  `json:"picked"`
+	Packed    int64  `json:"packed"`
+}
+
+// Arrival is an inbound that is still to come.
+type Arrival struct {
+	Ref     string `json:"ref"`
+	Due     string `json:"due" format:"date"`
+	Qty     int64  `json:"qty"`
+	Overdue bool   `json:"overdue" doc:"Its day has passed; nothing can be counted on until it has a new one"`
+}
+
+// lineViews are the rows with what is possible on each.
+func (d *Desk) lineViews(r *store.Reader, rows []store.LineRow) ([]LineView, error) {
+	ids := make(store.IDs, len(rows))
+	for i, l := range rows {
+		ids[i] = l.ID
+	}
+	places, err := r.Places(ids)
+	if err != nil {
+		return nil, err
+	}
+	at := map[int64][]PlaceView{}
+	for _, p := range places {
+		at[p.LineID] = append(at[p.LineID], PlaceView{p.Warehouse, p.Allocated, p.Released, p.Picked, p.Packed})
+	}
+	promised, err := r.PromisesOfLines(ids)
+	if err != nil {
+		return nil, err
+	}
+	houses, err := r.Warehouses()
+	if err != nil {
+		return nil, err
+	}
+	code := map[int64]string{}
+	for _, h := range houses {
+		code[h.ID] = h.Code
+	}
+	given := map[int64][]Promised{}
+	for _, p := range promised {
+		given[p.LineID] = append(given[p.LineID], Promised{Day: p.Day, Qty: p.Qty, Warehouse: code[p.WarehouseID]})
+	}
+	today := d.Today().String()
+	out := make([]LineView, len(rows))
+	for i, l := range rows {
+		v := LineView{
+			ID: l.ID, Order: l.OrderNumber, Customer: l.CustomerName, Tier: l.Tier, Line: l.LineNo, SKU: l.SKU, Item: l.ItemName, Unit: l.Unit,
+			Multiple: l.Multiple, Warehouse: l.Warehouse, ShipBy: l.ShipBy, PriceMinor: l.PriceMinor, CostMinor: l.CostMinor, At: l.StationCounts,
+			Version: l.Version, Places: []PlaceView{}, Free: l.Free, OnHand: l.OnHand, Elsewhere: l.Elsewhere, Holds: strings.Fields(l.Holds), Can: canLine(l),
+		}
+		if ps := at[l.ID]; len(ps) > 1 || len(ps) == 1 && ps[0].Warehouse != l.Warehouse {
+			v.Places = ps
+		}
+		v.Promises = append([]Promised{}, given[l.ID]...)
+		for i := range v.Promises {
+			v.Promises[i].Late = v.Promises[i].Day > l.ShipBy
+		}
+		v.Late = l.ShipBy < today && l.Open+l.Allocated+l.Released+l.Picked+l.Packed > 0
+		if l.NextRef != "" {
+			v.Next = &Arrival{l.NextRef, l.NextDue, l.NextLeft, l.NextDue < today}
+		}
+		switch {
+		case l.PriceMinor == 0:
+			v.DataFault = "No price"
+		case l.CostMinor == 0:
+			v.DataFault = "No cost"
+		}
+		out[i] = v
+	}
+	return out, nil
+}
+
+// reasonWords says each reason for not being released in few words.
+var reasonWords = map[release.Reason]string{
+	release.Nothing:   "nothing is allocated",
+	release.OnHold:    "the order is on hold",
+	release.NotDue:    "not due yet",
+	release.RuleLine:  "the line goes only whole, and part of it is open",
+	release.RuleOrder: "the order goes only whole, and part of it is open",
+	release.NoBin:     "no bin is set for the item",
+}
+
+func candidate(l store.LineRow) release.Candidate {
+	day, err := days.Parse(l.ShipBy)
+	if err != nil {
+		day = 0
+	}
+	return release.Candidate{
+		Allocated: journey.Qty(l.Allocated), Open: journey.Qty(l.Open), OrderOpen: journey.Qty(l.OrderOpen), Holds: len(strings.Fields(l.Holds)),
+		ShipBy: day, Rule: journey.ShipRule(l.ShipRule), HasBin: l.HasBin,
+	}
+}
+
+// never is a day after every other, for questions in which the date plays no part.
+const never = days.Day(1<<31 - 1)
+
+func canLine(l store.LineRow) []Can {
+	take := int64(plan.Take(journey.Qty(l.Open), journey.Qty(l.Free), journey.Qty(l.Multiple)))
+	allocate := Can{Verb: string(VerbAllocate), Qty: take}
+	if take == 0 {
+		switch {
+		case l.Open == 0:
+			allocate.Why = "nothing is open"
+		case l.Free > 0:
+			allocate.Why = fmt.Sprintf("only %d are free and it goes in packs of %d", l.Free, l.Multiple)
+		default:
+			allocate.Why = "none is free at " + l.Warehouse
+		}
+	}
+	back := Can{Verb: string(VerbGiveBack), Qty: l.Allocated}
+	if back.Qty == 0 {
+		back.Why = "nothing is allocated"
+		if l.Released > 0 {
+			back.Why = "what is on a pick list has to be recalled first"
+		}
+	}
+	rel := Can{Verb: string(VerbRelease)}
+	if why := release.Check(candidate(l), never); why == release.Offered {
+		rel.Qty = l.Allocated
+	} else {
+		rel.Why = reasonWords[why]
+	}
+	drop := Can{Verb: string(VerbDrop), Qty: l.Open}
+	if drop.Qty == 0 {
+		drop.Why = "nothing is open"
+	}
+	reopen := Can{Verb: string(VerbReopen), Qty: l.Dropped}
+	if reopen.Qty == 0 {
+		reopen.Why = "nothing was dropped"
+	}
+	promise := Can{Verb: string(VerbPromise), Qty: l.Open}
+	if promise.Qty == 0 {
+		promise.Why = "nothing is open"
+	}
+	return []Can{allocate, back, rel, drop, reopen, promise}
+}
+
+// canOrder adds up what is possible on the lines, all of them together.
+func canOrder(lines []store.LineRow) []Can {
+	type key struct{ item, house int64 }
+	left := map[key]int64{}
+	for _, l := range lines {
+		left[key{l.ItemID, l.WarehouseID}] = l.Free
+	}
+	sum := map[Verb]*Can{}
+	verbs := []Verb{VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen, VerbPromise}
+	for _, v := range verbs {
+		sum[v] = &Can{Verb: string(v)}
+	}
+	var stays release.Reason
+	for _, l := range lines {
+		k := key{l.ItemID, l.WarehouseID}
+		q := int64(plan.Take(journey.Qty(l.Open), journey.Qty(left[k]), journey.Qty(l.Multiple)))
+		left[k] -= q
+		sum[VerbAllocate].Qty += q
+		sum[VerbGiveBack].Qty += l.Allocated
+		sum[VerbDrop].Qty += l.Open
+		sum[VerbPromise].Qty += l.Open - l.Promised
+		sum[VerbReopen].Qty += l.Dropped
+		if l.Allocated == 0 {
+			continue
+		}
+		if r := release.Check(candidate(l), never); r == release.Offered {
+			sum[VerbRelease].Qty += l.Allocated
+		} else {
+			stays = r
+		}
+	}
+	nothing := map[Verb]string{
+		VerbAllocate: "no line has open units with free stock at its warehouse", VerbGiveBack: "nothing is allocated",
+		VerbRelease: "nothing is allocated", VerbDrop: "nothing is open", VerbReopen: "nothing was dropped",
+		VerbPromise: "every open unit has its promise",
+	}
+	out := make([]Can, len(verbs))
+	for i, v := range verbs {
+		if out[i] = *sum[v]; out[i].Qty == 0 {
+			out[i].Why = nothing[v]
+		}
+		if v == VerbRelease && stays != release.Offered {
+			out[i].Why = reasonWords[stays]
+		}
+	}
+	return out
+}
+
+// PromisePart is so many units for a day from a warehouse.
+type PromisePart struct {
+	Warehouse string `json:"warehouse" maxLength:"12"`
+	Day       string `json:"day" format:"date" doc:"The day on which they leave"`
+	Qty       int64  `json:"qty" minimum:"1" maximum:"1000000000"`
+}
+
+func add(a, b Counts) Counts {
+	a.Ordered += b.Ordered
+	a.Open += b.Open
+	a.Allocated += b.Allocated
+	a.Released += b.Released
+	a.Picked += b.Picked
+	a.Packed += b.Packed
+	a.Shipped += b.Shipped
+	a.Delivered += b.Delivered
+	a.Dropped += b.Dropped
+	a.Promised += b.Promised
+	return a
+}

@@ -1,0 +1,204 @@
+package desk
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"journeyman/internal/store"
+)
+
+// OrdersAsk chooses orders.
+type OrdersAsk struct {
+	Query    string
+	Station  string
+	State    string
+	Channel  string
+	Customer string
+	Sort     string
+	Down     bool
+	Page     int
+}
+
+// OrdersPage is a page of orders.
+type OrdersPage struct {
+	Orders     []OrderRow `json:"orders"`
+	Total      int64      `json:"total"`
+	ValueMinor int64      `json:"value_minor" doc:"Value of all orders that were found in that currency"`
+	Currency   string     `json:"currency"`
+	Others     int64      `json:"others" doc:"How many of them are in other currencies, which the value leaves out"`
+	Page       int        `json:"page"`
+	Pages      int        `json:"pages"`
+	Channels   []string   `json:"channels"`
+}
+
+// PageSize is how many rows a page of a list has.
+const PageSize = 50
+
+// Orders returns a page of the orders that were asked for.
+func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
+	r := d.Store.Read(ctx)
+	page := max(1, ask.Page)
+	q := store.OrderQuery{
+		Words: strings.Fields(ask.Query), Station: ask.Station, State: ask.State, Channel: ask.Channel, Customer: ask.Customer,
+		Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Limit: PageSize, Offset: (page - 1) * PageSize,
+	}
+	heads, sum, err := r.Orders(q)
+	if err != nil {
+		return OrdersPage{}, err
+	}
+	ids := make(store.IDs, len(heads))
+	for i, h := range heads {
+		ids[i] = h.ID
+	}
+	lines, err := r.LinesOfOrders(ids)
+	if err != nil {
+		return OrdersPage{}, err
+	}
+	byOrder := map[int64][]store.LineRow{}
+	for _, l := range lines {
+		byOrder[l.OrderID] = append(byOrder[l.OrderID], l)
+	}
+	channels, err := r.Channels()
+	if err != nil {
+		return OrdersPage{}, err
+	}
+	out := OrdersPage{
+		Orders: make([]OrderRow, len(heads)), Total: sum.N, ValueMinor: sum.Value, Currency: firmCurrency,
+		Others: sum.Others, Page: page, Pages: pages(sum.N), Channels: channels,
+	}
+	for i, h := range heads {
+		out.Orders[i] = d.orderRow(h, byOrder[h.ID])
+	}
+	return out, nil
+}
+
+func pages(total int64) int { return max(1, int((total+PageSize-1)/PageSize)) }
+
+// HoldView is a standing hold.
+type HoldView struct {
+	Kind string `json:"kind"`
+	Note string `json:"note"`
+	Who  string `json:"who"`
+	At   string `json:"at" format:"date-time"`
+}
+
+// OrderView is the page of one order.
+type OrderView struct {
+	OrderRow
+	ShipTo    Address        `json:"ship_to"`
+	Service   string         `json:"service"`
+	Terms     string         `json:"terms"`
+	Note      string         `json:"note"`
+	HoldNotes []HoldView     `json:"hold_notes"`
+	Lines     []LineView     `json:"lines"`
+	Documents []DocumentView `json:"documents"`
+	Messages  []MessageView  `json:"messages" doc:"Ready to be sent to the customer, the newest first"`
+	Can       []Can          `json:"can"`
+}
+
+// DocumentView is a document that an order led to.
+type DocumentView struct {
+	Kind   string `json:"kind"`
+	Number string `json:"number"`
+	State  string `json:"state"`
+}
+
+// MessageView is a message that is ready to be sent.
+type MessageView struct {
+	To      string `json:"to" doc:"Address; empty if the customer has none"`
+	Subject string `json:"subject"`
+	Body    string `json:"body"`
+	Who     string `json:"who" doc:"Whose command it came of"`
+	At      string `json:"at" format:"date-time"`
+}
+
+// Order returns the page of an order.
+func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
+	r := d.Store.Read(ctx)
+	h, found, err := r.OrderByNumber(number)
+	if err != nil {
+		return OrderView{}, err
+	}
+	if !found {
+		return OrderView{}, NotFound("There is no order %s.", number)
+	}
+	lines, err := r.LinesOfOrders(store.IDs{h.ID})
+	if err != nil {
+		return OrderView{}, err
+	}
+	views, err := d.lineViews(r, lines)
+	if err != nil {
+		return OrderView{}, err
+	}
+	holds, err := r.HoldsOfOrder(h.ID)
+	if err != nil {
+		return OrderView{}, err
+	}
+	docs, err := r.DocumentsOfOrder(h.ID)
+	if err != nil {
+		return OrderView{}, err
+	}
+	out := OrderView{
+		OrderRow: d.orderRow(h, lines), ShipTo: Address{h.ShipToName, h.Street, h.City, h.Postcode, h.Country},
+		Service: h.Service, Terms: h.Terms, Note: h.Note, HoldNotes: []HoldView{}, Lines: views, Documents: []DocumentView{}, Messages: []MessageView{},
+	}
+	for _, x := range holds {
+		out.HoldNotes = append(out.HoldNotes, HoldView{x.Kind, x.Note, x.Who, x.At.UTC().Format(time.RFC3339)})
+	}
+	for _, x := range docs {
+		out.Documents = append(out.Documents, DocumentView{x.Kind, x.Number, x.State})
+	}
+	messages, err := r.MessagesOf(h.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, m := range messages {
+		out.Messages = append(out.Messages, MessageView{m.Address, m.Subject, m.Body, m.Who, m.At.UTC().Format(time.RFC3339)})
+	}
+	out.Can = canOrder(lines)
+	return out, nil
+}
+
+// Trail returns everything that happened to an order, oldest first.
+func (d *Desk) Trail(ctx context.Context, number string) ([]TrailEntry, error) {
+	r := d.Store.Read(ctx)
+	h, found, err := r.OrderByNumber(number)
+	if err != nil {
+		return nil, err
+	}
+	if !found {
+		return nil, NotFound("There is no order %s.", number)
+	}
+	happened, err := r.TrailOfOrder(h.ID)
+	if err != nil {
+		return nil, err
+	}
+	promised, err := r.PromiseTrail(h.ID)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]TrailEntry, 0, len(happened)+len(promised))
+	for _, x := range happened {
+		out = append(out, TrailEntry{
+			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: happeningText(x), Kind: x.Kind, Document: x.Document, Command: x.Command, Undone: x.Undone,
+		})
+	}
+	for _, x := range promised {
+		text, err := promiseText(x)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "promise", Command: x.Command, Undone: x.Undone})
+	}
+	changed, err := r.ChangeTrail(h.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, x := range changed {
+		out = append(out, TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: changeText(x), Kind: "change", Command: x.Command})
+	}
+	slices.SortStableFunc(out, func(a, b TrailEntry) int { return strings.Compare(a.At, b.At) })
+	return out, nil
+}

@@ -1,0 +1,70 @@
+package desk
+
+import (
+	"context"
+	"journeyman/internal/store"
+	"slices"
+	"strings"
+)
+
+// PromisedRow is a promise in the list of those that stand.
+type PromisedRow struct {
+	Day       string `json:"day" format:"date"`
+	Order     string `json:"order"`
+	Line      int    `json:"line"`
+	LineID    int64  `json:"line_id"`
+	Customer  string `json:"customer"`
+	Tier      int    `json:"tier"`
+	SKU       string `json:"sku"`
+	Item      string `json:"item"`
+	Qty       int64  `json:"qty"`
+	Warehouse string `json:"warehouse"`
+	ShipBy    string `json:"ship_by" format:"date"`
+	Late      bool   `json:"late" doc:"Promised for a later day than the line is to be shipped"`
+	Past      bool   `json:"past" doc:"Its day has passed and it is not allocated"`
+	Free      int64  `json:"free" doc:"Free of the item at the warehouse now"`
+	Rests     string `json:"rests" doc:"What it rests on, in words"`
+	Shaky     bool   `json:"shaky" doc:"More is promised than there will be by then, so it cannot be kept as things stand"`
+}
+
+// PromisedPage is the promises that stand, and how much is open without one.
+type PromisedPage struct {
+	Promises []PromisedRow `json:"promises"`
+	Total    int64         `json:"total"`
+	Without  int64         `json:"without" doc:"Lines with open units that have no promise"`
+}
+
+// Promised returns the promises that stand, the earliest day first.
+func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error) {
+	r := d.Store.Read(ctx)
+	rows, total, err := r.PromisesByDay(strings.Fields(query), 200)
+	if err != nil {
+		return PromisedPage{}, err
+	}
+	without, err := r.LinesWithoutPromise()
+	if err != nil {
+		return PromisedPage{}, err
+	}
+	var items store.IDs
+	for _, p := range rows {
+		if !slices.Contains(items, p.ItemID) {
+			items = append(items, p.ItemID)
+		}
+	}
+	s, err := d.supply(r, items)
+	if err != nil {
+		return PromisedPage{}, err
+	}
+	out := PromisedPage{Promises: make([]PromisedRow, len(rows)), Total: total, Without: without}
+	today := d.Today().String()
+	for i, p := range rows {
+		row := PromisedRow{
+			Day: p.Day, Order: p.OrderNumber, Line: p.LineNo, LineID: p.LineID, Customer: p.CustomerName, Tier: p.Tier, SKU: p.SKU, Item: p.ItemName,
+			Qty: p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
+			Free: s.cells[cellKey{p.ItemID, p.WarehouseID}].Free,
+		}
+		row.Rests, row.Shaky = s.restsOn(p.PromiseRow)
+		out.Promises[i] = row
+	}
+	return out, nil
+}

@@ -1,0 +1,102 @@
+package desk
+
+import (
+	"cmp"
+	"fmt"
+	"journeyman/core/journey"
+	"journeyman/core/plan"
+	"journeyman/internal/store"
+	"slices"
+	"strings"
+)
+
+// TrailEntry is one thing that happened to an order.
+type TrailEntry struct {
+	At       string `json:"at" format:"date-time"`
+	Who      string `json:"who"`
+	Text     string `json:"text"`
+	Kind     string `json:"kind" doc:"The move, or hold and lift"`
+	Document string `json:"document,omitempty"`
+	Command  int64  `json:"command"`
+	Undone   bool   `json:"undone"`
+}
+
+// changeText says what a change of a value did.
+func changeText(x store.ChangeHappening) string {
+	was, now := x.Was, x.Now
+	if x.Field == "wanted" || x.Field == "ship by" {
+		was, now = dayText(was), dayText(now)
+	}
+	text := fmt.Sprintf("changed %s from %s to %s", x.Field, cmp.Or(was, "nothing"), cmp.Or(now, "nothing"))
+	if x.LineNo != 0 {
+		text += fmt.Sprintf(" on %s, line %d", x.SKU, x.LineNo)
+	}
+	if x.Reason != "" {
+		text += ": " + x.Reason
+	}
+	return text
+}
+
+// promiseText says what a change of promises did.
+func promiseText(x store.PromiseHappening) (string, error) {
+	was, err := parsedParts(x.Was)
+	if err != nil {
+		return "", err
+	}
+	now, err := parsedParts(x.Now)
+	if err != nil {
+		return "", err
+	}
+	words := func(gs []plan.Given) string {
+		var said []string
+		for _, g := range gs {
+			said = append(said, fmt.Sprintf("%d for %s", g.Qty, dayWords(g.Day)))
+		}
+		return strings.Join(said, ", ")
+	}
+	of := fmt.Sprintf("of %s, line %d", x.SKU, x.LineNo)
+	text := ""
+	switch {
+	case x.Cause == causeAllocated:
+		text = fmt.Sprintf("kept %s %s by allocating", some(plan.GivenUnits(was)-plan.GivenUnits(now), "promised unit"), of)
+	case x.Cause == causeFewer && len(now) == 0:
+		text = fmt.Sprintf("ended the promise of %s %s: nothing of it is open", words(was), of)
+	case x.Cause == causeFewer:
+		text = fmt.Sprintf("cut the promise %s to %s: no more is open", of, words(now))
+	case x.Cause == causeRoom && len(was) > 0:
+		text = fmt.Sprintf("put the promise %s back to %s; it was %s", of, words(now), words(was))
+	case len(now) == 0:
+		text = fmt.Sprintf("took back the promise of %s %s", words(was), of)
+	case len(was) == 0:
+		text = fmt.Sprintf("promised %s %s", words(now), of)
+	default:
+		text = fmt.Sprintf("promised %s %s; it was %s", words(now), of, words(was))
+	}
+	if x.Reason != "" {
+		text += ": " + x.Reason
+	}
+	return text, nil
+}
+
+func happeningText(x store.Happening) string {
+	var s string
+	switch x.Kind {
+	case "hold":
+		return fmt.Sprintf("put the order on %s hold: %s", x.Cause, x.Reason)
+	case "lift":
+		s = fmt.Sprintf("lifted the %s hold", x.Cause)
+	case string(journey.Short):
+		s = fmt.Sprintf("found %d %s of %s, line %d", x.Qty, x.Cause, x.SKU, x.LineNo)
+	case string(journey.Deliver):
+		s = fmt.Sprintf("delivered %d of %s, line %d", x.Qty, x.SKU, x.LineNo)
+	default:
+		s = fmt.Sprintf("%s %d of %s, line %d", past(x.Kind), x.Qty, x.SKU, x.LineNo)
+	}
+	if x.Verb == string(VerbUndo) {
+		s = "took back: " + s
+	}
+	if x.Reason != "" && !slices.Contains([]string{string(VerbImport)}, x.Verb) {
+		s += " (" + x.Reason + ")"
+	}
+	return s
+}
