@@ -130,7 +130,7 @@ func (v Verb) Long() bool {
 	return false
 }
 
-func (v Verb) undoable() bool {
+func (v Verb) Undoable() bool {
 	switch v {
 	case VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen, VerbPromise, VerbRun, VerbMove, VerbMakeRoom:
 		return true
@@ -138,8 +138,8 @@ func (v Verb) undoable() bool {
 	return false
 }
 
-// mayTakeBack says whether the actor may take back what that user did: whoever may not do it any more may not undo it.
-func mayTakeBack(actor Actor, user int64, verb Verb) error {
+// MayTakeBack says whether the actor may take back what that user did: whoever may not do it any more may not undo it.
+func MayTakeBack(actor Actor, user int64, verb Verb) error {
 	if err := VerbUndo.Allowed(actor); err != nil {
 		return err
 	}

@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 )
@@ -10,64 +12,64 @@ import (
 // Allocate sets free stock aside: for lines the quantity asked, for orders all
 // that is free, line by line in the order in which the orders are listed.
 func (d *Desk) Allocate(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.run(ctx, call, VerbAllocate, ask, func(w *work) error {
-		lines, err := w.choose(ask)
+	return d.Run(ctx, call, VerbAllocate, ask, func(w *UnitOfWork) error {
+		lines, err := w.Choose(ask)
 		if err != nil {
 			return err
 		}
 		for _, c := range lines {
-			if c.asked > 0 {
+			if c.Asked > 0 {
 				if err := allocateExactly(w, c); err != nil {
 					return err
 				}
 				continue
 			}
-			free := w.free(c.line, c.warehouse)
-			if q := plan.Take(c.line.now.At[journey.Open], free, journey.Qty(c.line.Multiple)); q > 0 {
-				if err := w.move(c.line, c.warehouse, journey.Make(journey.Allocate, q), entry{}); err != nil {
+			free := w.Free(c.Line, c.Warehouse)
+			if q := plan.Take(c.Line.Now.At[journey.Open], free, journey.Qty(c.Line.Multiple)); q > 0 {
+				if err := w.Move(c.Line, c.Warehouse, journey.Make(journey.Allocate, q), Refs{}); err != nil {
 					return err
 				}
 			}
 		}
-		if w.out.Units == 0 {
+		if w.Outcome.Units == 0 {
 			return Conflict("Nothing could be allocated: no line of what was chosen has open units with free stock at its warehouse.")
 		}
-		w.describe("Allocated")
+		w.Describe("Allocated")
 		return nil
 	})
 }
 
-func allocateExactly(w *work, c chosen) error {
-	q, m := c.asked, journey.Qty(c.line.Multiple)
-	open, free := c.line.now.At[journey.Open], w.free(c.line, c.warehouse)
+func allocateExactly(w *UnitOfWork, c Chosen) error {
+	q, m := c.Asked, journey.Qty(c.Line.Multiple)
+	open, free := c.Line.Now.At[journey.Open], w.Free(c.Line, c.Warehouse)
 	switch {
 	case q > open:
-		return Conflict("%s line %d has %d open; %d cannot be allocated.", c.line.OrderNumber, c.line.LineNo, open, q)
+		return Conflict("%s line %d has %d open; %d cannot be allocated.", c.Line.OrderNumber, c.Line.LineNo, open, q)
 	case q > free:
-		return Conflict("Only %d of %s are free at %s; %d cannot be allocated.", free, c.line.SKU, w.code(c.line, c.warehouse), q)
+		return Conflict("Only %d of %s are free at %s; %d cannot be allocated.", free, c.Line.SKU, w.WarehouseCode(c.Line, c.Warehouse), q)
 	case m > 1 && q < open && q%m != 0:
-		return Invalid("%s goes in packs of %d: allocate a multiple of %d, or all %d that are open.", c.line.SKU, m, m, open)
+		return Invalid("%s goes in packs of %d: allocate a multiple of %d, or all %d that are open.", c.Line.SKU, m, m, open)
 	}
-	return w.move(c.line, c.warehouse, journey.Make(journey.Allocate, q), entry{})
+	return w.Move(c.Line, c.Warehouse, journey.Make(journey.Allocate, q), Refs{})
 }
 
 // GiveBack returns allocated units to free stock: for lines the quantity asked,
 // for orders everything that is allocated and not yet released.
 func (d *Desk) GiveBack(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.run(ctx, call, VerbGiveBack, ask, func(w *work) error {
-		lines, err := w.choose(ask)
+	return d.Run(ctx, call, VerbGiveBack, ask, func(w *UnitOfWork) error {
+		lines, err := w.Choose(ask)
 		if err != nil {
 			return err
 		}
 		for _, c := range lines {
-			if err := w.fromPlaces(c, journey.GiveBack, journey.Allocated); err != nil {
+			if err := w.MoveFromPlaces(c, journey.GiveBack, journey.Allocated); err != nil {
 				return err
 			}
 		}
-		if w.out.Units == 0 {
+		if w.Outcome.Units == 0 {
 			return Conflict("Nothing is allocated on what was chosen. What is on a pick list has to be recalled first.")
 		}
-		w.describe("Gave back")
+		w.Describe("Gave back")
 		return nil
 	})
 }
@@ -81,40 +83,40 @@ type GiveBackAllAsk struct {
 // GiveBackAll returns all allocated units to free stock, such as before a stock count is loaded.
 // What is on a pick list or further on stays.
 func (d *Desk) GiveBackAll(ctx context.Context, call Call, ask GiveBackAllAsk) (Outcome, error) {
-	p := d.progress(ctx, call.Key)
-	defer p.end()
-	return d.run(ctx, call, VerbGiveBack, ask, func(w *work) error {
+	p := d.NewProgress(ctx, call.Key)
+	defer p.End()
+	return d.Run(ctx, call, VerbGiveBack, ask, func(w *UnitOfWork) error {
 		house := int64(0)
 		if ask.Warehouse != "" {
 			var err error
-			if house, err = w.warehouse(ask.Warehouse); err != nil {
+			if house, err = w.WarehouseID(ask.Warehouse); err != nil {
 				return err
 			}
 		}
-		ids, err := w.tx.AllocatedLineIDs(house)
+		ids, err := w.Tx.AllocatedLineIDs(house)
 		if err != nil {
 			return err
 		}
-		if len(ids) > manyRows {
-			p.begin("Giving back", len(ids))
+		if len(ids) > ManyRows {
+			p.Begin("Giving back", len(ids))
 		}
-		if err := w.lockMany(ids); err != nil {
+		if err := w.LockMany(ids); err != nil {
 			return err
 		}
 		for _, id := range ids {
-			l := w.lines[id]
-			for _, wh := range w.places(l, l.WarehouseID) {
-				if q := l.at[wh][journey.Allocated]; q > 0 && (house == 0 || wh == house) {
-					if err := w.move(l, wh, journey.Make(journey.GiveBack, q), entry{}); err != nil {
+			l := w.Lines[id]
+			for _, wh := range w.Places(l, l.WarehouseID) {
+				if q := l.At[wh][journey.Allocated]; q > 0 && (house == 0 || wh == house) {
+					if err := w.Move(l, wh, journey.Make(journey.GiveBack, q), Refs{}); err != nil {
 						return err
 					}
 				}
 			}
 		}
-		if w.out.Units != ask.Units {
-			return Conflict("You saw %s allocated; by now it is %d. Nothing was done; look again.", some(ask.Units, "unit"), w.out.Units)
+		if w.Outcome.Units != ask.Units {
+			return Conflict("You saw %s allocated; by now it is %d. Nothing was done; look again.", words.Count(ask.Units, "unit"), w.Outcome.Units)
 		}
-		w.describe("Gave back")
+		w.Describe("Gave back")
 		return nil
 	})
 }

@@ -4,9 +4,12 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
+
+	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
 	"journeyman/core/journey"
@@ -84,8 +87,8 @@ func (d *Desk) ArrivalMoved(ctx context.Context, inbound int64, due string) (Arr
 
 // MoveArrival gives a receipt another day and, if asked, promises anew what slips by it.
 func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Outcome, error) {
-	return d.run(ctx, call, VerbMoveDue, ask, func(w *work) error {
-		in, found, err := w.tx.InboundByID(ask.Inbound)
+	return d.Run(ctx, call, VerbMoveDue, ask, func(w *UnitOfWork) error {
+		in, found, err := w.Tx.InboundByID(ask.Inbound)
 		if err != nil {
 			return err
 		}
@@ -93,7 +96,7 @@ func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Out
 			return NotFound("There is no such inbound any more. Load the page again.")
 		}
 		// What would slip says which lines have to be held still, and which stock.
-		seen, err := d.moved(&w.tx.Reader, in, ask.Due)
+		seen, err := d.moved(&w.Tx.Reader, in, ask.Due)
 		if err != nil {
 			return err
 		}
@@ -101,57 +104,57 @@ func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Out
 		for _, p := range seen.before.promised {
 			lines = append(lines, p.LineID)
 		}
-		if err := w.lock(lines, sortedKeys(seen.before.items)...); err != nil {
+		if err := w.Lock(lines, slices.Sorted(maps.Keys(seen.before.items))...); err != nil {
 			return err
 		}
-		for _, item := range sortedKeys(seen.before.items) {
-			if !w.stocked(item) { // nothing else keeps others from promising it meanwhile
-				if err := w.tx.HoldItems(store.IDs{item}); err != nil {
+		for _, item := range slices.Sorted(maps.Keys(seen.before.items)) {
+			if !w.Stocked(item) { // nothing else keeps others from promising it meanwhile
+				if err := w.Tx.HoldItems(store.IDs{item}); err != nil {
 					return err
 				}
 			}
 		}
-		if in, _, err = w.tx.LockInbound(ask.Inbound); err != nil {
+		if in, _, err = w.Tx.LockInbound(ask.Inbound); err != nil {
 			return err
 		}
 		switch {
 		case ask.Seen != in.Due:
-			return Conflict("%s has changed since you saw it: it is due %s now. Nothing was done; look at it as it is now.", in.Ref, dayText(in.Due))
+			return Conflict("%s has changed since you saw it: it is due %s now. Nothing was done; look at it as it is now.", in.Ref, words.DayOf(in.Due))
 		case in.Received == in.Qty:
 			return Conflict("%s has come in full; its day is not changed any more.", in.Ref)
 		case ask.Due == in.Due:
-			return Invalid("%s is due %s already.", in.Ref, dayText(in.Due))
+			return Invalid("%s is due %s already.", in.Ref, words.DayOf(in.Due))
 		}
-		m, err := d.moved(&w.tx.Reader, in, ask.Due)
+		m, err := d.moved(&w.Tx.Reader, in, ask.Due)
 		if err != nil {
 			return err
 		}
 		if len(m.effect.Slips) != ask.Effect {
-			return Conflict("What moving %s would do has changed since you looked: %s would slip now. Look at it again.", in.Ref, some(int64(len(m.effect.Slips)), "line"))
+			return Conflict("What moving %s would do has changed since you looked: %s would slip now. Look at it again.", in.Ref, words.Count(int64(len(m.effect.Slips)), "line"))
 		}
-		id, err := w.tx.CommandID()
+		id, err := w.Tx.CommandID()
 		if err != nil {
 			return err
 		}
-		if err := w.tx.MoveDue(in.ID, id, in.Due, ask.Due); err != nil {
+		if err := w.Tx.MoveDue(in.ID, id, in.Due, ask.Due); err != nil {
 			return err
 		}
-		w.skus[in.SKU] = true
-		w.document("inbound", in.Ref)
-		text := fmt.Sprintf("%s is due %s now; it was %s.", in.Ref, dayText(ask.Due), dayText(in.Due))
+		w.SKUs[in.SKU] = true
+		w.AddDocument("inbound", in.Ref)
+		text := fmt.Sprintf("%s is due %s now; it was %s.", in.Ref, words.DayOf(ask.Due), words.DayOf(in.Due))
 		if n := len(m.effect.Slips); n > 0 && ask.Anew {
 			for _, s := range m.effect.Slips {
-				l := w.lines[s.Line]
+				l := w.Lines[s.Line]
 				if l == nil { // somebody promised on it while we waited for the item
 					return Conflict("What moving %s would do has changed since you looked. Look at it again.", in.Ref)
 				}
-				w.settle(l, m.before.given[s.Line], m.anew[s.Line], causePromised)
+				w.SetPromises(l, m.before.given[s.Line], m.anew[s.Line], CausePromised)
 			}
-			text += fmt.Sprintf(" Promised anew: %s.", some(int64(n), "line"))
+			text += fmt.Sprintf(" Promised anew: %s.", words.Count(int64(n), "line"))
 		} else if n > 0 {
-			text += fmt.Sprintf(" As it stands the promises of %s cannot be kept.", some(int64(n), "line"))
+			text += fmt.Sprintf(" As it stands the promises of %s cannot be kept.", words.Count(int64(n), "line"))
 		}
-		w.sentence("%s", text)
+		w.Say("%s", text)
 		return nil
 	})
 }
@@ -168,7 +171,7 @@ func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving,
 	if day, err := days.Parse(due); err != nil {
 		return nil, Invalid("%s.", err)
 	} else if day < d.Today() {
-		return nil, Invalid("%s has passed: what has not come cannot be expected then.", dayWords(day))
+		return nil, Invalid("%s has passed: what has not come cannot be expected then.", words.Day(day))
 	}
 	m, slips, err := d.slipping(r, in, due, store.IDs{in.ItemID})
 	if err != nil || len(slips) == 0 {

@@ -200,8 +200,8 @@ func (d *Desk) askedBy(r *store.Reader, s *supply, ask PromiseQuestion, item int
 	var best int64
 	most := int64(-1)
 	for _, k := range s.order {
-		if c := s.cells[k]; k.item == item && c.OnHand > most {
-			best, most = k.warehouse, c.OnHand
+		if c := s.cells[k]; k.Item == item && c.OnHand > most {
+			best, most = k.Warehouse, c.OnHand
 		}
 	}
 	if name != "" {
@@ -209,7 +209,7 @@ func (d *Desk) askedBy(r *store.Reader, s *supply, ask PromiseQuestion, item int
 		if !known {
 			return 0, NotFound("There is no warehouse %s.", name)
 		}
-		_, has := s.cells[cellKey{item, house}]
+		_, has := s.cells[CellKey{item, house}]
 		if ask.Warehouse != "" || has || best == 0 {
 			return house, nil
 		}
@@ -261,8 +261,8 @@ type question struct {
 func (q *question) houses(main int64) []int64 {
 	out := []int64{main}
 	for _, k := range q.s.order {
-		if k.warehouse != main {
-			out = append(out, k.warehouse)
+		if k.Warehouse != main {
+			out = append(out, k.Warehouse)
 		}
 	}
 	return out
@@ -355,7 +355,7 @@ const (
 // house is the outlook of one warehouse: every working day from today until all of it can
 // leave and everything that is known has happened, as far as a picture can show.
 func (q *question) house(house int64) HouseOutlook {
-	s, k := q.s, cellKey{q.item.ID, house}
+	s, k := q.s, CellKey{q.item.ID, house}
 	c, o, lead := s.cells[k], s.outlook(q.item.ID, house), s.lead(q.item.ID)
 	v := HouseOutlook{Warehouse: s.house[house], Name: c.Name, OnHand: c.OnHand, Held: c.Held, Free: c.Free, By: limit(o.ATP(q.from)), Days: []OutlookDay{}}
 	if lead != outlook.Never {

@@ -20,9 +20,9 @@ type wholeBook struct {
 }
 
 // cellOf is the item and the warehouse of a cell.
-func (b *wholeBook) cellOf(c int32) cellKey {
+func (b *wholeBook) cellOf(c int32) CellKey {
 	cell := &b.Cells[c]
-	return cellKey{b.itemOf[b.Items[cell.Item].SKU], b.houseOf[b.Warehouses[cell.Warehouse]]}
+	return CellKey{b.itemOf[b.Items[cell.Item].SKU], b.houseOf[b.Warehouses[cell.Warehouse]]}
 }
 
 // bookHow says how the book is seen.
@@ -62,18 +62,18 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 		out.itemOf[it.SKU] = it.ID
 	}
 	// What is set aside otherwise than it is changes what is free.
-	freed := map[cellKey]int64{}
+	freed := map[CellKey]int64{}
 	for i := range rows.Lines {
 		l := &rows.Lines[i]
 		if units, changed := how.set[l.ID]; changed {
-			freed[cellKey{l.Item, l.Warehouse}] += l.Allocated - units
+			freed[CellKey{l.Item, l.Warehouse}] += l.Allocated - units
 			l.Open += l.Allocated - units
 			l.Allocated = units
 		}
 	}
 	others := map[int64][]int64{}
 	for _, c := range rows.Cells {
-		k := cellKey{c.Item, c.Warehouse}
+		k := CellKey{c.Item, c.Warehouse}
 		if err := b.Stock(b.Cell(item[c.Item], house[c.Warehouse]), within(c.Free+freed[k]), 0); err != nil {
 			return nil, err
 		}
@@ -119,7 +119,7 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 			Order: o, No: l.No, Cell: b.Cell(item[l.Item], house[l.Warehouse]), Ordered: within(l.Ordered),
 			Open: within(l.Open), ShipBy: days.Day(l.ShipBy),
 		}
-		if !how.valued || l.Currency == firmCurrency {
+		if !how.valued || l.Currency == store.FirmCurrency {
 			n.Price = min(l.Price, book.MostPrice, book.MostValue/max(1, n.Ordered))
 		}
 		if how.elsewhere && !l.OneWarehouse {

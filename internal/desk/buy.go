@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strings"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/days"
 	"journeyman/core/outlook"
 	"journeyman/internal/store"
@@ -65,8 +67,8 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 	if !ok {
 		return BuyProposal{}, NotFound("There is no warehouse %s.", warehouse)
 	}
-	out := BuyProposal{SKU: sku, Warehouse: warehouse, Free: s.cells[cellKey{it.ID, house}].Free, LeadDays: it.LeadDays}
-	for _, x := range s.receipts[cellKey{it.ID, house}] {
+	out := BuyProposal{SKU: sku, Warehouse: warehouse, Free: s.cells[CellKey{it.ID, house}].Free, LeadDays: it.LeadDays}
+	for _, x := range s.receipts[CellKey{it.ID, house}] {
 		out.Coming += x.Qty
 	}
 	lines, err := r.LinesOfItem(it.ID)
@@ -108,15 +110,15 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 
 // RequestBuy asks for more of an item to be bought. Nothing is expected until it is confirmed.
 func (d *Desk) RequestBuy(ctx context.Context, call Call, ask BuyAsk) (Outcome, error) {
-	return d.run(ctx, call, VerbBuy, ask, func(w *work) error {
-		it, found, err := w.tx.ItemBySKU(ask.SKU)
+	return d.Run(ctx, call, VerbBuy, ask, func(w *UnitOfWork) error {
+		it, found, err := w.Tx.ItemBySKU(ask.SKU)
 		if err != nil {
 			return err
 		}
 		if !found {
 			return NotFound("There is no item %s.", ask.SKU)
 		}
-		h, err := w.houseOf(ask.Warehouse)
+		h, err := w.Warehouse(ask.Warehouse)
 		if err != nil {
 			return err
 		}
@@ -125,7 +127,7 @@ func (d *Desk) RequestBuy(ctx context.Context, call Call, ask BuyAsk) (Outcome, 
 		case err != nil:
 			return Invalid("%s.", err)
 		case day < d.Today():
-			return Invalid("%s has passed: nothing can be bought for then.", dayWords(day))
+			return Invalid("%s has passed: nothing can be bought for then.", words.Day(day))
 		case ask.Qty <= 0:
 			return Invalid("The quantity must be at least 1.")
 		case ask.Qty%it.Multiple != 0:
@@ -133,60 +135,60 @@ func (d *Desk) RequestBuy(ctx context.Context, call Call, ask BuyAsk) (Outcome, 
 		case !it.Buyable:
 			return Conflict("%s cannot be bought any more. Offer a substitute, or import it as buyable.", it.SKU)
 		}
-		id, err := w.tx.CommandID()
+		id, err := w.Tx.CommandID()
 		if err != nil {
 			return err
 		}
-		number, err := w.tx.AddBuyRequest(it.ID, h.ID, ask.Qty, ask.Wanted, strings.TrimSpace(ask.Note), id)
+		number, err := w.Tx.AddBuyRequest(it.ID, h.ID, ask.Qty, ask.Wanted, strings.TrimSpace(ask.Note), id)
 		if err != nil {
 			return err
 		}
-		w.skus[it.SKU] = true
-		w.document("request to buy", number)
-		w.sentence("%s asks for %d of %s at %s by %s. It is expected once it is confirmed.", number, ask.Qty, it.SKU, h.Code, dayWords(day))
+		w.SKUs[it.SKU] = true
+		w.AddDocument("request to buy", number)
+		w.Say("%s asks for %d of %s at %s by %s. It is expected once it is confirmed.", number, ask.Qty, it.SKU, h.Code, words.Day(day))
 		return nil
 	})
 }
 
 // ConfirmBuy makes an expected receipt of a request: it counts for promises from now on.
 func (d *Desk) ConfirmBuy(ctx context.Context, call Call, ask BuyConfirm) (Outcome, error) {
-	return d.settleBuy(ctx, call, ask, ask.Number, func(w *work, b store.BuyRow, command int64) error {
+	return d.settleBuy(ctx, call, ask, ask.Number, func(w *UnitOfWork, b store.BuyRow, command int64) error {
 		day, err := days.Parse(ask.Due)
 		ref := strings.TrimSpace(ask.Ref)
 		switch {
 		case err != nil:
 			return Invalid("%s.", err)
 		case day < d.Today():
-			return Invalid("%s has passed: what has not come cannot be expected then.", dayWords(day))
+			return Invalid("%s has passed: what has not come cannot be expected then.", words.Day(day))
 		case ask.Qty <= 0:
 			return Invalid("The quantity must be at least 1.")
 		case ref == "":
 			return Invalid("Give the purchase a reference, by which it is received.")
 		}
-		err = w.tx.ConfirmBuyRequest(b, ref, ask.Due, strings.TrimSpace(ask.Supplier), ask.Qty, command)
+		err = w.Tx.ConfirmBuyRequest(b, ref, ask.Due, strings.TrimSpace(ask.Supplier), ask.Qty, command)
 		if store.Check(err) == "inbound_ref_item_id_warehouse_id_key" {
 			return Conflict("%s of %s is expected at %s already. Give another reference.", ref, b.SKU, b.Warehouse)
 		}
-		w.document("inbound", ref)
-		w.sentence("%d of %s are expected at %s on %s: %s.", ask.Qty, b.SKU, b.Warehouse, dayWords(day), ref)
+		w.AddDocument("inbound", ref)
+		w.Say("%d of %s are expected at %s on %s: %s.", ask.Qty, b.SKU, b.Warehouse, words.Day(day), ref)
 		return err
 	})
 }
 
 // WithdrawBuy ends a request, with a reason.
 func (d *Desk) WithdrawBuy(ctx context.Context, call Call, ask BuyNamed) (Outcome, error) {
-	return d.settleBuy(ctx, call, ask, ask.Number, func(w *work, b store.BuyRow, command int64) error {
+	return d.settleBuy(ctx, call, ask, ask.Number, func(w *UnitOfWork, b store.BuyRow, command int64) error {
 		if strings.TrimSpace(call.Reason) == "" {
 			return Invalid("Say why it is not to be bought.")
 		}
-		w.sentence("%s is withdrawn.", b.Number)
-		return w.tx.WithdrawBuyRequest(b.ID, command)
+		w.Say("%s is withdrawn.", b.Number)
+		return w.Tx.WithdrawBuyRequest(b.ID, command)
 	})
 }
 
-func (d *Desk) settleBuy(ctx context.Context, call Call, ask any, number string, do func(w *work, b store.BuyRow, command int64) error) (Outcome, error) {
-	return d.run(ctx, call, VerbSettle, ask, func(w *work) error {
-		b, found, err := w.tx.LockBuyRequest(number)
+func (d *Desk) settleBuy(ctx context.Context, call Call, ask any, number string, do func(w *UnitOfWork, b store.BuyRow, command int64) error) (Outcome, error) {
+	return d.Run(ctx, call, VerbSettle, ask, func(w *UnitOfWork) error {
+		b, found, err := w.Tx.LockBuyRequest(number)
 		if err != nil {
 			return err
 		}
@@ -196,11 +198,11 @@ func (d *Desk) settleBuy(ctx context.Context, call Call, ask any, number string,
 		if b.Settled {
 			return Conflict("%s is settled already: %s.", number, fmt.Sprintf("%s by %s", map[bool]string{true: "confirmed as " + b.Ref, false: "withdrawn"}[b.Ref != ""], b.SettledBy))
 		}
-		id, err := w.tx.CommandID()
+		id, err := w.Tx.CommandID()
 		if err != nil {
 			return err
 		}
-		w.skus[b.SKU] = true
+		w.SKUs[b.SKU] = true
 		return do(w, b, id)
 	})
 }

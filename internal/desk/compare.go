@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )
@@ -24,8 +26,8 @@ type comparing struct {
 	tx         *store.Tx
 	key        string // of the staged rows
 	found      exchange.Found
-	writing    *work // nil: nothing is written
-	estimateAt int   // after so many lines the database is to estimate anew how many there are
+	writing    *UnitOfWork // nil: nothing is written
+	estimateAt int         // after so many lines the database is to estimate anew how many there are
 	step       func(int)
 	done       int
 
@@ -122,7 +124,7 @@ func eachOf[T any](c *comparing, kind exchange.Kind, compare func(*FileReport, [
 			n--
 		}
 		if n == 0 && len(about) > mostOfOne {
-			return Invalid("%s names %s in more than %s rows. Split the file.", name, about[0], grouped(mostOfOne))
+			return Invalid("%s names %s in more than %s rows. Split the file.", name, about[0], words.Number(mostOfOne))
 		}
 		if n == 0 {
 			return nil
@@ -269,7 +271,7 @@ func (c *comparing) items(skus store.Texts) (map[string]*store.ItemRecord, error
 
 // itemOf is an item as a row has it. What a file leaves out stays as it is here; a new item gets the default.
 func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
-	base := store.ItemRecord{Unit: "each", Multiple: 1, Buyable: true, Currency: firmCurrency}
+	base := store.ItemRecord{Unit: "each", Multiple: 1, Buyable: true, Currency: store.FirmCurrency}
 	if old != nil {
 		base = *old
 	}
@@ -504,7 +506,7 @@ func (c *comparing) compareZones() func(f *FileReport, rows []exchange.Row[excha
 	read := false
 	return func(f *FileReport, rows []exchange.Row[exchange.ZoneRow]) error {
 		if f.Rows > mostZoneRows {
-			return Invalid("%s has more than %s rows. Split the file.", f.File, grouped(mostZoneRows))
+			return Invalid("%s has more than %s rows. Split the file.", f.File, words.Number(mostZoneRows))
 		}
 		if !read {
 			read = true
@@ -806,5 +808,5 @@ func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.I
 	if err := c.tx.PutInbound(inbound, func(int) {}); err != nil {
 		return err
 	}
-	return c.tx.NoteDues(inbound, c.writing.command)
+	return c.tx.NoteDues(inbound, c.writing.ID)
 }

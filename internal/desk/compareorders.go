@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strings"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/days"
 	"journeyman/core/price"
 	"journeyman/internal/exchange"
@@ -99,7 +101,7 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 		}
 		value, ok := price.Value(line.Qty, max(line.PriceMinor, line.CostMinor))
 		if worth[v.Order] += value; !ok || worth[v.Order] > price.MostOrder {
-			c.fault(f, r.N, "qty", fmt.Sprint(v.Qty), "an order worth at most %s", moneyWords(price.MostOrder, rec.Currency))
+			c.fault(f, r.N, "qty", fmt.Sprint(v.Qty), "an order worth at most %s", words.Money(price.MostOrder, rec.Currency))
 			continue
 		}
 		if n, begun := at[v.Order]; !begun {
@@ -119,7 +121,7 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 	if err := c.tx.PutOrders(orders, func(int) {}); err != nil {
 		return err
 	}
-	if err := c.tx.PutLines(lines, c.writing.command, func(int) {}); err != nil {
+	if err := c.tx.PutLines(lines, c.writing.ID, func(int) {}); err != nil {
 		return err
 	}
 	if c.lines += len(lines); c.lines >= c.estimateAt {
@@ -131,7 +133,7 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 	for _, l := range lines {
 		c.units += l.Qty
 	}
-	return c.tx.PutHolds(orders, c.writing.command)
+	return c.tx.PutHolds(orders, c.writing.ID)
 }
 
 func (c *comparing) compareKnown(f *FileReport, r exchange.Row[exchange.OrderRow], head store.OrderRecord, lines map[lineKey]store.LineRecord, what string) {

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/journey"
@@ -42,7 +44,7 @@ type ContestedPage struct {
 
 // Contested returns the items of which more is wanted than is free, the greatest trouble first.
 func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, error) {
-	out := ContestedPage{Items: []ContestRow{}, Currency: firmCurrency}
+	out := ContestedPage{Items: []ContestRow{}, Currency: store.FirmCurrency}
 	r := d.Store.Read(ctx)
 	row, _, err := r.PolicyByName("")
 	if err != nil {
@@ -70,11 +72,11 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	}
 	out.Policy = v.Name
 	contests := plan.Contested(b.Book, how.Keys, how.Window)
-	keys := make([]cellKey, len(contests))
+	keys := make([]CellKey, len(contests))
 	var items store.IDs
 	for i, c := range contests {
 		keys[i] = b.cellOf(c.Cell)
-		items = append(items, keys[i].item)
+		items = append(items, keys[i].Item)
 	}
 	names, err := r.ItemsByID(items)
 	if err != nil {
@@ -90,7 +92,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	}
 	find := strings.Fields(strings.ToLower(words))
 	for i, c := range contests {
-		it := named[keys[i].item]
+		it := named[keys[i].Item]
 		x := ContestRow{
 			SKU: it.SKU, Item: it.Name, Unit: it.Unit, Warehouse: b.Warehouses[b.Cells[c.Cell].Warehouse], Wanted: c.Wanted, Free: c.Free, Missing: c.Missing,
 			Lines: c.Lines, Lacking: c.Lacking, ValueMinor: c.Value, Currency: it.Currency,
@@ -99,7 +101,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 			continue
 		}
 		for _, s := range coming {
-			if s.ItemID != keys[i].item || s.WarehouseID != keys[i].warehouse {
+			if s.ItemID != keys[i].Item || s.WarehouseID != keys[i].Warehouse {
 				continue
 			}
 			if s.Due < b.Today.String() {
@@ -516,15 +518,15 @@ func (c *contesting) effect(out *ContestView) {
 		case k.Leaves == "" && k.Left != "":
 			e.Says = append(e.Says, fmt.Sprintf("%s, %s: nothing is in sight for %d", k.Customer, k.Order, k.Lacks))
 		case k.Left == "" && k.Leaves != "":
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s", k.Customer, k.Order, dayText(k.Leaves)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s", k.Customer, k.Order, words.DayOf(k.Leaves)))
 		case k.Leaves > k.Left && k.Late && !k.WasLate:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: becomes late, %s in place of %s", k.Customer, k.Order, dayText(k.Leaves), dayText(k.Left)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: becomes late, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)))
 		case k.Leaves > k.Left:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: waits for %s in place of %s", k.Customer, k.Order, dayText(k.Leaves), dayText(k.Left)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: waits for %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)))
 		case k.Leaves < k.Left && k.WasLate && !k.Late:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: in time, %s in place of %s", k.Customer, k.Order, dayText(k.Leaves), dayText(k.Left)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: in time, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)))
 		case k.Leaves < k.Left:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s in place of %s", k.Customer, k.Order, dayText(k.Leaves), dayText(k.Left)))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)))
 		}
 		if k.Whole && !k.WasWhole {
 			e.Says = append(e.Says, fmt.Sprintf("%s becomes whole", k.Order))
@@ -565,8 +567,8 @@ type MoveAsk struct {
 // MoveUnits gives lines the allocated units that were tried, those given back first; all of it or
 // nothing.
 func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, error) {
-	return d.run(ctx, call, VerbMove, ask, func(w *work) error {
-		house, err := w.warehouse(ask.Warehouse)
+	return d.Run(ctx, call, VerbMove, ask, func(w *UnitOfWork) error {
+		house, err := w.WarehouseID(ask.Warehouse)
 		if err != nil {
 			return err
 		}
@@ -577,47 +579,47 @@ func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, 
 			}
 			ids = append(ids, u.Line)
 		}
-		if err := w.lock(ids); err != nil {
+		if err := w.Lock(ids); err != nil {
 			return err
 		}
 		for _, u := range ask.Units {
-			l := w.lines[u.Line]
+			l := w.Lines[u.Line]
 			if l.SKU != ask.SKU {
 				return Invalid("%s line %d is not of %s.", l.OrderNumber, l.LineNo, ask.SKU)
 			}
 			if u.Seen != 0 {
-				if err := w.fresh(l, u.Seen); err != nil {
+				if err := w.CheckVersion(l, u.Seen); err != nil {
 					return err
 				}
 			}
 		}
-		has := func(l *line) journey.Qty {
-			if p := l.at[house]; p != nil {
+		has := func(l *Line) journey.Qty {
+			if p := l.At[house]; p != nil {
 				return p[journey.Allocated]
 			}
 			return 0
 		}
 		for _, u := range ask.Units {
-			l := w.lines[u.Line]
+			l := w.Lines[u.Line]
 			if back := has(l) - journey.Qty(u.Allocated); back > 0 {
-				if err := w.move(l, house, journey.Make(journey.GiveBack, back), entry{}); err != nil {
+				if err := w.Move(l, house, journey.Make(journey.GiveBack, back), Refs{}); err != nil {
 					return err
 				}
 			}
 		}
-		gave := w.out.Units
+		gave := w.Outcome.Units
 		for _, u := range ask.Units {
-			l := w.lines[u.Line]
+			l := w.Lines[u.Line]
 			if more := journey.Qty(u.Allocated) - has(l); more > 0 {
-				if err := allocateExactly(w, chosen{line: l, warehouse: house, asked: more}); err != nil {
+				if err := allocateExactly(w, Chosen{Line: l, Warehouse: house, Asked: more}); err != nil {
 					return err
 				}
 			}
 		}
-		if w.out.Units == 0 {
+		if w.Outcome.Units == 0 {
 			return Conflict("These lines have those units already.")
 		}
-		w.sentence("%s: gave back %s, allocated %s, on %s.", ask.SKU, some(gave, "unit"), some(w.out.Units-gave, "unit"), some(int64(len(w.moved())), "line"))
+		w.Say("%s: gave back %s, allocated %s, on %s.", ask.SKU, words.Count(gave, "unit"), words.Count(w.Outcome.Units-gave, "unit"), words.Count(int64(len(w.MovedLines())), "line"))
 		return nil
 	})
 }

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/internal/store"
@@ -53,7 +55,7 @@ type ShipmentSeen struct {
 // Dispatch sends shipments off: the carrier gives each its tracking number, and
 // stock falls now. All of them go, or none.
 func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (Outcome, error) {
-	return d.run(ctx, call, VerbDispatch, ships, func(w *work) error {
+	return d.Run(ctx, call, VerbDispatch, ships, func(w *UnitOfWork) error {
 		all, err := lockShipments(w, ships)
 		if err != nil {
 			return err
@@ -67,7 +69,7 @@ func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (O
 				return Conflict("Shipment %s is empty. Pack something into it first.", s.Number)
 			}
 			if s.seen != 0 && s.seen != s.units {
-				return Conflict("Shipment %s has changed since you saw it: it now holds %s, not %d. Look at it again, then dispatch.", s.Number, some(s.units, "unit"), s.seen)
+				return Conflict("Shipment %s has changed since you saw it: it now holds %s, not %d. Look at it again, then dispatch.", s.Number, words.Count(s.units, "unit"), s.seen)
 			}
 			if err := refuseHeld(w, s); err != nil {
 				return err
@@ -80,17 +82,17 @@ func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (O
 				return err
 			}
 			for _, c := range s.contents {
-				if err := w.move(w.lines[c.LineID], s.WarehouseID, journey.Make(journey.Dispatch, journey.Qty(c.Qty)), entry{pack: c.PackageID}); err != nil {
+				if err := w.Move(w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Dispatch, journey.Qty(c.Qty)), Refs{Package: c.PackageID}); err != nil {
 					return err
 				}
 			}
-			if err := w.tx.MarkDispatched(s.ID, w.command, w.at, booking.Carrier, booking.Tracking, booking.Expected.String()); err != nil {
+			if err := w.Tx.MarkDispatched(s.ID, w.ID, w.At, booking.Carrier, booking.Tracking, booking.Expected.String()); err != nil {
 				return err
 			}
-			w.document("shipment", s.Number)
+			w.AddDocument("shipment", s.Number)
 			said = append(said, fmt.Sprintf("%s with %s, tracking %s", s.Number, booking.Carrier, booking.Tracking))
 		}
-		w.sentence("Dispatched %s.", strings.Join(said, "; "))
+		w.Say("Dispatched %s.", strings.Join(said, "; "))
 		return nil
 	})
 }
@@ -102,7 +104,7 @@ type lockedShipment struct {
 	seen     int64
 }
 
-func lockShipments(w *work, ships []ShipmentSeen) ([]*lockedShipment, error) {
+func lockShipments(w *UnitOfWork, ships []ShipmentSeen) ([]*lockedShipment, error) {
 	if len(ships) == 0 {
 		return nil, Invalid("Choose a shipment.")
 	}
@@ -110,7 +112,7 @@ func lockShipments(w *work, ships []ShipmentSeen) ([]*lockedShipment, error) {
 	byID := map[int64]*lockedShipment{}
 	ids := store.IDs{}
 	for _, a := range ships {
-		s, found, err := w.tx.ShipmentByNumber(a.Number)
+		s, found, err := w.Tx.ShipmentByNumber(a.Number)
 		if err != nil {
 			return nil, err
 		}
@@ -128,7 +130,7 @@ func lockShipments(w *work, ships []ShipmentSeen) ([]*lockedShipment, error) {
 	if err != nil {
 		return nil, err
 	}
-	fresh, err := w.tx.Shipments(ids)
+	fresh, err := w.Tx.Shipments(ids)
 	if err != nil {
 		return nil, err
 	}
@@ -145,36 +147,36 @@ func lockShipments(w *work, ships []ShipmentSeen) ([]*lockedShipment, error) {
 
 // refuseHeld refuses a shipment with units of an order that is on hold: the dear
 // mistake is an order cancelled in the office and shipped all the same.
-func refuseHeld(w *work, s *lockedShipment) error {
+func refuseHeld(w *UnitOfWork, s *lockedShipment) error {
 	ids := store.IDs{}
 	number := map[int64]string{}
 	for _, c := range s.contents {
-		l := w.lines[c.LineID]
+		l := w.Lines[c.LineID]
 		if number[l.OrderID] == "" {
 			number[l.OrderID] = l.OrderNumber
 			ids = append(ids, l.OrderID)
 		}
 	}
-	holds, err := w.tx.StandingHolds(ids)
+	holds, err := w.Tx.StandingHolds(ids)
 	if err != nil || len(holds) == 0 {
 		return err
 	}
 	h := holds[0]
-	return Conflict("%s in shipment %s is on %s hold: %s Lift the hold, or unpack it.", number[h.OrderID], s.Number, h.Kind, ended(h.Note))
+	return Conflict("%s in shipment %s is on %s hold: %s Lift the hold, or unpack it.", number[h.OrderID], s.Number, h.Kind, words.WithFullStop(h.Note))
 }
 
 // refuseTornApart refuses a shipment that would tear apart what must go together.
-func refuseTornApart(w *work, s *lockedShipment) error {
+func refuseTornApart(w *UnitOfWork, s *lockedShipment) error {
 	for _, c := range s.contents {
-		l := w.lines[c.LineID]
-		inHouse := l.now.At[journey.Open] + l.now.At[journey.Allocated] + l.now.At[journey.Released] + l.now.At[journey.Picked]
+		l := w.Lines[c.LineID]
+		inHouse := l.Now.At[journey.Open] + l.Now.At[journey.Allocated] + l.Now.At[journey.Released] + l.Now.At[journey.Picked]
 		switch journey.ShipRule(l.ShipRule) {
 		case journey.ShipLines:
 			if inHouse > 0 {
 				return Conflict("%s line %d goes only as a whole line, and %d of it are not packed yet.", l.OrderNumber, l.LineNo, inHouse)
 			}
 		case journey.ShipWhole:
-			behind, err := w.tx.UnitsBehind(l.OrderID)
+			behind, err := w.Tx.UnitsBehind(l.OrderID)
 			if err != nil {
 				return err
 			}
@@ -187,8 +189,8 @@ func refuseTornApart(w *work, s *lockedShipment) error {
 }
 
 // zoneOfWarehouse is the time zone of a warehouse.
-func (d *Desk) zoneOfWarehouse(w *work, id int64) (*time.Location, error) {
-	houses, err := w.tx.Warehouses()
+func (d *Desk) zoneOfWarehouse(w *UnitOfWork, id int64) (*time.Location, error) {
+	houses, err := w.Tx.Warehouses()
 	for _, h := range houses {
 		if h.ID == id {
 			return d.zoneOf(h)
@@ -197,8 +199,8 @@ func (d *Desk) zoneOfWarehouse(w *work, id int64) (*time.Location, error) {
 	return w.Zone, err
 }
 
-func (d *Desk) bookCarrier(w *work, s *lockedShipment) (Booking, error) {
-	facts, err := w.tx.ConsignmentOf(s.ID)
+func (d *Desk) bookCarrier(w *UnitOfWork, s *lockedShipment) (Booking, error) {
+	facts, err := w.Tx.ConsignmentOf(s.ID)
 	if err != nil {
 		return Booking{}, err
 	}
@@ -206,9 +208,9 @@ func (d *Desk) bookCarrier(w *work, s *lockedShipment) (Booking, error) {
 	if err != nil {
 		return Booking{}, err
 	}
-	b, err := d.carrier.Book(w.ctx, Consignment{
+	b, err := d.carrier.Book(w.Ctx, Consignment{
 		Shipment: s.Number, Service: s.Service, Packages: facts.Packages, WeightG: facts.WeightG,
-		Postcode: facts.Postcode, Country: facts.Country, At: w.at.In(zone),
+		Postcode: facts.Postcode, Country: facts.Country, At: w.At.In(zone),
 	})
 	if err != nil {
 		return b, &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf("The carrier does not take shipment %s: %s. Nothing was dispatched.", s.Number, err)}
@@ -223,7 +225,7 @@ func (d *Desk) Deliver(ctx context.Context, call Call, ships []ShipmentSeen) (Ou
 
 // deliver is Deliver with the time at which they arrived, if somebody knows it.
 func (d *Desk) deliver(ctx context.Context, call Call, ships []ShipmentSeen, arrived time.Time) (Outcome, error) {
-	return d.run(ctx, call, VerbDeliver, ships, func(w *work) error {
+	return d.Run(ctx, call, VerbDeliver, ships, func(w *UnitOfWork) error {
 		all, err := lockShipments(w, ships)
 		if err != nil {
 			return err
@@ -236,20 +238,20 @@ func (d *Desk) deliver(ctx context.Context, call Call, ships []ShipmentSeen, arr
 				return Conflict("Shipment %s was delivered already, %s.", s.Number, d.Clock(*s.DeliveredAt))
 			}
 			for _, c := range s.contents {
-				if err := w.move(w.lines[c.LineID], 0, journey.Make(journey.Deliver, journey.Qty(c.Qty)), entry{pack: c.PackageID}); err != nil {
+				if err := w.Move(w.Lines[c.LineID], 0, journey.Make(journey.Deliver, journey.Qty(c.Qty)), Refs{Package: c.PackageID}); err != nil {
 					return err
 				}
 			}
-			at := w.at
-			if !arrived.IsZero() && arrived.After(*s.DispatchedAt) && arrived.Before(w.at) {
+			at := w.At
+			if !arrived.IsZero() && arrived.After(*s.DispatchedAt) && arrived.Before(w.At) {
 				at = arrived
 			}
-			if err := w.tx.MarkDelivered(s.ID, w.command, at); err != nil {
+			if err := w.Tx.MarkDelivered(s.ID, w.ID, at); err != nil {
 				return err
 			}
-			w.document("shipment", s.Number)
+			w.AddDocument("shipment", s.Number)
 		}
-		w.sentence("Delivered: %s of %s.", some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"))
+		w.Say("Delivered: %s of %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"))
 		return nil
 	})
 }
@@ -295,7 +297,7 @@ func (d *Desk) CarrierNews(ctx context.Context, as Actor) (int, error) {
 
 // arrived records that a shipment was delivered, and says whether that could be done. The key makes two servers that hear the same news record it once.
 func (d *Desk) arrived(ctx context.Context, as Actor, s store.Shipment, at time.Time) (done bool, err error) {
-	key, err := d.ownKey(ctx, "delivered "+s.Tracking)
+	key, err := d.OwnKey(ctx, "delivered "+s.Tracking)
 	if err != nil {
 		return false, err
 	}

@@ -4,8 +4,11 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
+
+	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
 	"journeyman/core/journey"
@@ -205,7 +208,7 @@ func (d *Desk) Draft(ctx context.Context, ask Draft) (DraftView, error) {
 func (d *Desk) drafting(r *store.Reader, ask Draft) (*drafting, error) {
 	w := &drafting{d: d, r: r, ask: ask, items: map[string]store.Item{}, view: DraftView{
 		Services: []ServiceView{}, Warehouses: []string{}, Lines: make([]DraftLineView, len(ask.Lines)),
-		Missing: []DraftFault{}, Currency: firmCurrency,
+		Missing: []DraftFault{}, Currency: store.FirmCurrency,
 	}}
 	w.view.Expires = (d.Today() + quoteDays).String()
 	var err error
@@ -215,7 +218,7 @@ func (d *Desk) drafting(r *store.Reader, ask Draft) (*drafting, error) {
 	for _, h := range w.houses {
 		w.view.Warehouses = append(w.view.Warehouses, h.Code)
 	}
-	if w.view.Limit, err = quoteLimit(r); err != nil {
+	if w.view.Limit, err = r.QuoteLimit(); err != nil {
 		return nil, err
 	}
 	skus := make(store.Texts, len(ask.Lines))
@@ -237,7 +240,7 @@ func (d *Desk) drafting(r *store.Reader, ask Draft) (*drafting, error) {
 
 func (w *drafting) itemIDs() store.IDs {
 	out := store.IDs{}
-	for _, sku := range sortedKeys(w.items) {
+	for _, sku := range slices.Sorted(maps.Keys(w.items)) {
 		out = append(out, w.items[sku].ID)
 	}
 	slices.Sort(out)
@@ -507,7 +510,7 @@ func (w *drafting) line(l *draftLine) error {
 	v.Warehouse = cmp.Or(a.Warehouse, oldHouse(l.old), w.view.Warehouse)
 	l.house = w.s.houseID[v.Warehouse]
 	// What the customer's own warehouse never has goes from where it lies, unless somebody said otherwise.
-	if _, has := w.s.cells[cellKey{it.ID, l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {
+	if _, has := w.s.cells[CellKey{it.ID, l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {
 		if best := w.fullest(it.ID); best != 0 {
 			l.house = best
 			v.Warehouse = w.s.house[best]
@@ -526,7 +529,7 @@ func (w *drafting) line(l *draftLine) error {
 	}
 	l.from = dock.Calendar.Next(max(l.shipBy, w.d.ready(dock)))
 	v.ShipBy = l.shipBy.String()
-	c := w.s.cells[cellKey{it.ID, l.house}]
+	c := w.s.cells[CellKey{it.ID, l.house}]
 	v.OnHand = c.OnHand
 	if m := it.Multiple; m > 1 && a.Qty%m != 0 {
 		v.Hint = fmt.Sprintf("goes in packs of %d: %d or %d", m, a.Qty/m*m, (a.Qty/m+1)*m)
@@ -573,7 +576,7 @@ func (w *drafting) priced(l *draftLine) {
 	var fits, bearable bool
 	v.ValueMinor, fits = price.Value(l.ask.Qty, l.price)
 	if l.costs, bearable = price.Value(l.ask.Qty, cost); !fits || !bearable {
-		w.fault(l.row, "qty", "%d × %s is more than an order may be worth.", l.ask.Qty, moneyWords(max(l.price, cost), w.view.Currency))
+		w.fault(l.row, "qty", "%d × %s is more than an order may be worth.", l.ask.Qty, words.Money(max(l.price, cost), w.view.Currency))
 	}
 	if margin, ok := price.Margin(l.price, cost); ok {
 		v.MarginBP = &margin
@@ -590,8 +593,8 @@ func (w *drafting) priced(l *draftLine) {
 func (w *drafting) fullest(item int64) (best int64) {
 	most := int64(-1)
 	for _, k := range w.s.order {
-		if c := w.s.cells[k]; k.item == item && c.OnHand > most {
-			best, most = k.warehouse, c.OnHand
+		if c := w.s.cells[k]; k.Item == item && c.OnHand > most {
+			best, most = k.Warehouse, c.OnHand
 		}
 	}
 	return best
@@ -652,11 +655,11 @@ func (w *drafting) promise() error {
 			l.was = s.given[l.old.ID]
 			l.given = l.was
 			if l.freed > 0 { // what is given back is free for whoever comes next
-				k := cellKey{l.item.ID, l.house}
+				k := CellKey{l.item.ID, l.house}
 				c := s.cells[k]
 				c.Free += l.freed
 				s.cells[k] = c
-				s.outlook(k.item, k.warehouse).Lift(s.today, l.freed)
+				s.outlook(k.Item, k.Warehouse).Lift(s.today, l.freed)
 			}
 		}
 		promises := l.old == nil || l.open != l.old.Open || l.house != l.old.WarehouseID || l.shipBy.String() != l.old.ShipBy || l.ask.How != ""
@@ -755,13 +758,13 @@ func (w *drafting) tell() error {
 			continue
 		}
 		x := l.view
-		k := cellKey{l.item.ID, l.house}
+		k := CellKey{l.item.ID, l.house}
 		x.Free = w.s.cells[k].Free
 		x.Spoken = max(0, x.Free-left[k])
 		x.Unspoken = x.Free - x.Spoken
 		for _, other := range w.houses {
 			if other.ID != l.house {
-				x.Elsewhere += w.s.cells[cellKey{l.item.ID, other.ID}].Free
+				x.Elsewhere += w.s.cells[CellKey{l.item.ID, other.ID}].Free
 			}
 		}
 		for _, c := range w.s.coming {
@@ -794,7 +797,7 @@ func (w *drafting) tell() error {
 		v.Last = last.String()
 	}
 	if max(v.ValueMinor, cost) > price.MostOrder {
-		w.fault(-1, "lines", "An order may be worth at most %s.", moneyWords(price.MostOrder, v.Currency))
+		w.fault(-1, "lines", "An order may be worth at most %s.", words.Money(price.MostOrder, v.Currency))
 	}
 	if margin, ok := price.Margin(v.ValueMinor, cost); ok {
 		v.MarginBP = &margin
@@ -814,7 +817,7 @@ func (w *drafting) tell() error {
 
 // leftToPromise is how many of each item could be promised for today from what is free, if
 // nothing of this draft were.
-func (w *drafting) leftToPromise() map[cellKey]int64 {
+func (w *drafting) leftToPromise() map[CellKey]int64 {
 	s := w.s
 	for _, l := range w.lines {
 		if l.run {
@@ -823,11 +826,11 @@ func (w *drafting) leftToPromise() map[cellKey]int64 {
 			}
 		}
 	}
-	out := map[cellKey]int64{}
+	out := map[CellKey]int64{}
 	for _, k := range slices.Clone(s.order) {
-		if it := s.items[k.item]; it.ID != 0 {
+		if it := s.items[k.Item]; it.ID != 0 {
 			// Buying more has no limit from the lead day on; what is in the house has.
-			out[k] = min(s.outlook(k.item, k.warehouse).ATP(s.today), max(0, s.cells[k].Free))
+			out[k] = min(s.outlook(k.Item, k.Warehouse).ATP(s.today), max(0, s.cells[k].Free))
 		}
 	}
 	for _, l := range w.lines {
@@ -876,7 +879,7 @@ func (w *drafting) tellPromises(l *draftLine) {
 		x.Late = true
 	}
 	for _, h := range w.houses {
-		_, has := s.cells[cellKey{l.item.ID, h.ID}]
+		_, has := s.cells[CellKey{l.item.ID, h.ID}]
 		if h.ID == l.house || !x.Late || !has {
 			continue
 		}

@@ -9,7 +9,7 @@ import (
 
 // Drop ends open units of lines, with a reason. For orders, everything that is open.
 func (d *Desk) Drop(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.run(ctx, call, VerbDrop, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbDrop, ask, func(w *UnitOfWork) error {
 		if strings.TrimSpace(call.Reason) == "" {
 			return Invalid("Say why the remainder is dropped.")
 		}
@@ -19,34 +19,34 @@ func (d *Desk) Drop(ctx context.Context, call Call, ask Selection) (Outcome, err
 
 // Reopen takes a drop back.
 func (d *Desk) Reopen(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.run(ctx, call, VerbReopen, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbReopen, ask, func(w *UnitOfWork) error {
 		return moveBetween(w, ask, journey.Reopen, journey.Dropped, "Reopened", "Nothing was dropped on what was chosen.")
 	})
 }
 
 // moveBetween moves units of the chosen lines from a station outside the house.
-func moveBetween(w *work, ask Selection, k journey.Kind, from journey.Station, verb, nothing string) error {
-	lines, err := w.choose(ask)
+func moveBetween(w *UnitOfWork, ask Selection, k journey.Kind, from journey.Station, verb, nothing string) error {
+	lines, err := w.Choose(ask)
 	if err != nil {
 		return err
 	}
 	for _, c := range lines {
-		q := c.asked
+		q := c.Asked
 		if q == 0 {
-			q = c.line.now.At[from]
+			q = c.Line.Now.At[from]
 		}
-		if q > c.line.now.At[from] {
-			return Conflict("%s line %d has %d %s; %d were asked for.", c.line.OrderNumber, c.line.LineNo, c.line.now.At[from], from, q)
+		if q > c.Line.Now.At[from] {
+			return Conflict("%s line %d has %d %s; %d were asked for.", c.Line.OrderNumber, c.Line.LineNo, c.Line.Now.At[from], from, q)
 		}
 		if q > 0 {
-			if err := w.move(c.line, 0, journey.Make(k, q), entry{}); err != nil {
+			if err := w.Move(c.Line, 0, journey.Make(k, q), Refs{}); err != nil {
 				return err
 			}
 		}
 	}
-	if w.out.Units == 0 {
+	if w.Outcome.Units == 0 {
 		return Conflict("%s", nothing)
 	}
-	w.describe(verb)
+	w.Describe(verb)
 	return nil
 }

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/journey"
 	"journeyman/internal/store"
 )
@@ -14,7 +16,7 @@ import (
 // Enter enters an order, with the promises that were shown beside its lines. It is refused if
 // they are others by now.
 func (d *Desk) Enter(ctx context.Context, call Call, ask Draft) (Outcome, error) {
-	return d.run(ctx, call, VerbEnter, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbEnter, ask, func(w *UnitOfWork) error {
 		if ask.Order != "" || ask.Quote != "" {
 			return Invalid("%s is here already: change the order, or accept the quote.", ask.Order+ask.Quote)
 		}
@@ -26,20 +28,20 @@ func (d *Desk) Enter(ctx context.Context, call Call, ask Draft) (Outcome, error)
 		if err != nil {
 			return err
 		}
-		w.sentence("Entered %s for %s: %s, %s.%s%s", number, dr.cust.Name, some(int64(len(dr.lines)), "line"),
-			moneyWords(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(), approval)
+		w.Say("Entered %s for %s: %s, %s.%s%s", number, dr.cust.Name, words.Count(int64(len(dr.lines)), "line"),
+			words.Money(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(), approval)
 		return nil
 	})
 }
 
 // lockDraft works out a draft with the stock of its items held still, and refuses it if
 // something is missing or if it does not come to what was shown.
-func (d *Desk) lockDraft(w *work, ask Draft, lines []int64) (*drafting, error) {
+func (d *Desk) lockDraft(w *UnitOfWork, ask Draft, lines []int64) (*drafting, error) {
 	skus := make(store.Texts, len(ask.Lines))
 	for i, l := range ask.Lines {
 		skus[i] = l.SKU
 	}
-	items, err := w.tx.ItemsBySKU(skus)
+	items, err := w.Tx.ItemsBySKU(skus)
 	if err != nil {
 		return nil, err
 	}
@@ -47,10 +49,10 @@ func (d *Desk) lockDraft(w *work, ask Draft, lines []int64) (*drafting, error) {
 	for i, it := range items {
 		ids[i] = it.ID
 	}
-	if err := w.lock(lines, ids...); err != nil {
+	if err := w.Lock(lines, ids...); err != nil {
 		return nil, err
 	}
-	dr, err := d.drafting(&w.tx.Reader, ask)
+	dr, err := d.drafting(&w.Tx.Reader, ask)
 	if err != nil {
 		return nil, err
 	}
@@ -79,7 +81,7 @@ func (w *drafting) promisedWords(l *draftLine) string {
 	}
 	var said []string
 	for _, g := range l.given {
-		said = append(said, fmt.Sprintf("%d leaving %s", g.Qty, dayWords(g.Day)))
+		said = append(said, fmt.Sprintf("%d leaving %s", g.Qty, words.Day(g.Day)))
 	}
 	return strings.Join(said, ", ")
 }
@@ -93,21 +95,21 @@ func (w *drafting) lateWords() string {
 	case v.Late == 0:
 		return " All of it is there in time."
 	case v.InTime == 0:
-		return fmt.Sprintf(" It is later than %s.", dayWords(w.wanted))
+		return fmt.Sprintf(" It is later than %s.", words.Day(w.wanted))
 	}
-	return fmt.Sprintf(" %s in time, %s later than %s.", some(int64(v.InTime), "line"), some(int64(v.Late), "line"), dayWords(w.wanted))
+	return fmt.Sprintf(" %s in time, %s later than %s.", words.Count(int64(v.InTime), "line"), words.Count(int64(v.Late), "line"), words.Day(w.wanted))
 }
 
 // shipToKey is the key of the address a draft goes to, made if it is for this order only.
-func shipToKey(w *work, dr *drafting) (int64, error) {
+func shipToKey(w *UnitOfWork, dr *drafting) (int64, error) {
 	if dr.keepsAddress() {
 		return dr.old.ShipToID, nil
 	}
 	if a := dr.ask.Address; a != nil {
 		v := dr.view.Address
-		return w.tx.AddShipToOnce(dr.cust.ID, store.ShipToRecord{Name: cmp.Or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: v.Country})
+		return w.Tx.AddShipToOnce(dr.cust.ID, store.ShipToRecord{Name: cmp.Or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: v.Country})
 	}
-	ships, err := w.tx.ShipTosOf(store.Texts{dr.cust.Code})
+	ships, err := w.Tx.ShipTosOf(store.Texts{dr.cust.Code})
 	for _, s := range ships {
 		if s.Code == dr.view.ShipTo {
 			return s.ID, err
@@ -117,15 +119,15 @@ func shipToKey(w *work, dr *drafting) (int64, error) {
 }
 
 // writeOrder writes a draft as a new order, and says if it has to be approved.
-func writeOrder(w *work, dr *drafting, quote int64) (number, approval string, err error) {
+func writeOrder(w *UnitOfWork, dr *drafting, quote int64) (number, approval string, err error) {
 	to, err := shipToKey(w, dr)
 	if err != nil {
 		return "", "", err
 	}
 	v := dr.view
-	order, number, err := w.tx.AddOrder(store.NewOrder{
+	order, number, err := w.Tx.AddOrder(store.NewOrder{
 		CustomerID: dr.cust.ID, ShipToID: to, Channel: v.Channel, CustomerRef: dr.ask.CustomerRef, Tier: int(dr.cust.Tier), Urgency: v.Urgency,
-		ShipRule: v.ShipRule, Service: v.Service, Terms: v.Terms, At: w.at, Wanted: v.Wanted, Currency: v.Currency, Note: strings.TrimSpace(dr.ask.Note), QuoteID: quote,
+		ShipRule: v.ShipRule, Service: v.Service, Terms: v.Terms, At: w.At, Wanted: v.Wanted, Currency: v.Currency, Note: strings.TrimSpace(dr.ask.Note), QuoteID: quote,
 	})
 	if err != nil {
 		return "", "", err
@@ -133,40 +135,40 @@ func writeOrder(w *work, dr *drafting, quote int64) (number, approval string, er
 	if err := addLines(w, dr, order, number, to, dr.lines, 1); err != nil {
 		return "", "", err
 	}
-	w.orders[number] = true
-	w.document("order", number)
+	w.Orders[number] = true
+	w.AddDocument("order", number)
 	approval, err = holdForApproval(w, dr, order)
 	return number, approval, err
 }
 
 // addLines adds lines of a draft to an order, enters their units and gives their promises.
-func addLines(w *work, dr *drafting, order int64, number string, to int64, lines []*draftLine, first int) error {
+func addLines(w *UnitOfWork, dr *drafting, order int64, number string, to int64, lines []*draftLine, first int) error {
 	rows := make([]store.NewLine, len(lines))
 	for i, l := range lines {
 		rows[i] = l.stored(first + i)
 	}
-	keys, err := w.tx.AddLines(order, rows)
+	keys, err := w.Tx.AddLines(order, rows)
 	if err != nil {
 		return err
 	}
-	units := w.out.Units
+	units := w.Outcome.Units
 	for i, l := range lines {
-		x := &line{LockedLine: store.LockedLine{
+		x := &Line{LockedLine: store.LockedLine{
 			ID: keys[first+i], OrderID: order, OrderNumber: number, LineNo: first + i, ItemID: l.item.ID, SKU: l.item.SKU, ItemName: l.item.Name,
 			Multiple: l.item.Multiple, WarehouseID: l.house, Warehouse: l.view.Warehouse, ShipBy: l.shipBy.String(), ShipRule: dr.view.ShipRule,
 			CustomerID: dr.cust.ID, ShipToID: to, Service: dr.view.Service, Terms: dr.view.Terms,
-		}, at: map[int64]*journey.Place{}}
-		w.lines[x.ID] = x
-		w.order = append(w.order, x.ID)
-		if err := w.move(x, 0, journey.Make(journey.Enter, journey.Qty(l.ask.Qty)), entry{}); err != nil {
+		}, At: map[int64]*journey.Place{}}
+		w.Lines[x.ID] = x
+		w.LineOrder = append(w.LineOrder, x.ID)
+		if err := w.Move(x, 0, journey.Make(journey.Enter, journey.Qty(l.ask.Qty)), Refs{}); err != nil {
 			return err
 		}
 		units += l.ask.Qty
 		if len(l.given) > 0 {
-			w.settle(x, nil, l.given, causePromised)
+			w.SetPromises(x, nil, l.given, CausePromised)
 		}
 	}
-	w.out.Units = units
+	w.Outcome.Units = units
 	return nil
 }
 
@@ -209,15 +211,15 @@ func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
 // Change changes an order that is under way: quantities, days, prices, where it goes and how,
 // and lines that are added. What has been released, and all that came after, stays.
 func (d *Desk) Change(ctx context.Context, call Call, ask Draft) (Outcome, error) {
-	return d.run(ctx, call, VerbChange, ask, func(w *work) error {
-		refs, err := w.tx.OrdersByNumber(store.Texts{ask.Order})
+	return d.Run(ctx, call, VerbChange, ask, func(w *UnitOfWork) error {
+		refs, err := w.Tx.OrdersByNumber(store.Texts{ask.Order})
 		if err != nil {
 			return err
 		}
 		if len(refs) == 0 {
 			return NotFound("There is no order %s.", ask.Order)
 		}
-		of, err := w.tx.LineIDsOfOrders(store.IDs{refs[0].ID})
+		of, err := w.Tx.LineIDsOfOrders(store.IDs{refs[0].ID})
 		if err != nil {
 			return err
 		}
@@ -230,18 +232,18 @@ func (d *Desk) Change(ctx context.Context, call Call, ask Draft) (Outcome, error
 			return err
 		}
 		if newest := dr.old.Version; ask.Seen != 0 && ask.Seen != newest {
-			since, err := w.tx.ChangesOfOrder(refs[0].ID, ask.Seen)
+			since, err := w.Tx.ChangesOfOrder(refs[0].ID, ask.Seen)
 			if err != nil {
 				return err
 			}
-			return Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.", ask.Order, d.tellChanges(since))
+			return Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.", ask.Order, d.DescribeChanges(since))
 		}
 		return changeOrder(w, dr, refs[0].ID)
 	})
 }
 
 // changeOrder writes what is different.
-func changeOrder(w *work, dr *drafting, order int64) error {
+func changeOrder(w *UnitOfWork, dr *drafting, order int64) error {
 	h, v := dr.old, dr.view
 	var changes []store.OrderChange
 	note := func(line int64, field, was, now string) {
@@ -262,14 +264,14 @@ func changeOrder(w *work, dr *drafting, order int64) error {
 	}
 	if to != h.ShipToID {
 		note(0, "address", addressWords(addressOf(dr.oldTo)), addressWords(v.Address))
-		if err := w.tx.MoveShipTo(order, to); err != nil {
+		if err := w.Tx.MoveShipTo(order, to); err != nil {
 			return err
 		}
 	}
 	var added []*draftLine
 	most := 0
-	for _, id := range w.order {
-		most = max(most, w.lines[id].LineNo)
+	for _, id := range w.LineOrder {
+		most = max(most, w.Lines[id].LineNo)
 	}
 	units := int64(0)
 	for _, l := range dr.lines {
@@ -277,12 +279,12 @@ func changeOrder(w *work, dr *drafting, order int64) error {
 			added = append(added, l)
 			continue
 		}
-		o, x := l.old, w.lines[l.old.ID]
+		o, x := l.old, w.Lines[l.old.ID]
 		note(o.ID, "from", o.Warehouse, l.view.Warehouse)
 		note(o.ID, "ship by", o.ShipBy, l.shipBy.String())
-		note(o.ID, "price", moneyWords(o.PriceMinor, h.Currency), moneyWords(l.price, h.Currency))
+		note(o.ID, "price", words.Money(o.PriceMinor, h.Currency), words.Money(l.price, h.Currency))
 		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.price || o.ListMinor != l.list || o.DiscountBP != l.rate {
-			if err := w.tx.ChangeLine(o.ID, l.stored(o.LineNo)); err != nil {
+			if err := w.Tx.ChangeLine(o.ID, l.stored(o.LineNo)); err != nil {
 				return err
 			}
 		}
@@ -291,7 +293,7 @@ func changeOrder(w *work, dr *drafting, order int64) error {
 		}
 		units += max(l.ask.Qty-o.Ordered, o.Ordered-l.ask.Qty)
 		if l.run && !slices.Equal(l.was, l.given) {
-			w.settle(x, l.was, l.given, causePromised)
+			w.SetPromises(x, l.was, l.given, CausePromised)
 		}
 	}
 	if len(added) > 0 {
@@ -302,60 +304,60 @@ func changeOrder(w *work, dr *drafting, order int64) error {
 			units += l.ask.Qty
 		}
 	}
-	if _, err := w.tx.CommandID(); err != nil {
+	if _, err := w.Tx.CommandID(); err != nil {
 		return err
 	}
-	if err := w.tx.ChangeOrder(order, w.command, changes); err != nil {
+	if err := w.Tx.ChangeOrder(order, w.ID, changes); err != nil {
 		return err
 	}
-	if len(changes) == 0 && len(w.entries) == 0 && len(w.settled) == 0 {
+	if len(changes) == 0 && len(w.Entries) == 0 && len(w.PromiseChanges) == 0 {
 		return Conflict("Nothing about %s was changed.", h.Number)
 	}
-	w.out.Units = units
-	w.orders[h.Number] = true
-	w.document("order", h.Number)
+	w.Outcome.Units = units
+	w.Orders[h.Number] = true
+	w.AddDocument("order", h.Number)
 	approval := ""
 	if v.ValueMinor > h.ValueMinor {
 		if approval, err = holdForApproval(w, dr, order); err != nil {
 			return err
 		}
 	}
-	w.sentence("Changed %s.%s%s", h.Number, dr.lateWords(), approval)
+	w.Say("Changed %s.%s%s", h.Number, dr.lateWords(), approval)
 	return nil
 }
 
 // holdForApproval holds an order that is worth more than may be sold without a manager, unless one does it, and says so. What
 // was approved as a quote is approved.
-func holdForApproval(w *work, dr *drafting, order int64) (told string, err error) {
-	if v := dr.view; v.ValueMinor <= v.Limit || w.call.Actor.Role == Manager || dr.ask.Quote != "" {
+func holdForApproval(w *UnitOfWork, dr *drafting, order int64) (told string, err error) {
+	if v := dr.view; v.ValueMinor <= v.Limit || w.Call.Actor.Role == Manager || dr.ask.Quote != "" {
 		return "", nil
 	}
-	holds, err := w.tx.StandingHolds(store.IDs{order})
+	holds, err := w.Tx.StandingHolds(store.IDs{order})
 	if err != nil || slices.ContainsFunc(holds, func(h store.Hold) bool { return h.Kind == "approval" }) {
 		return "", err
 	}
-	note := fmt.Sprintf("It is worth more than %s.", moneyWords(dr.view.Limit, dr.view.Currency))
+	note := fmt.Sprintf("It is worth more than %s.", words.Money(dr.view.Limit, dr.view.Currency))
 	return " It is on hold until a manager approves it: " + strings.ToLower(note[:1]) + note[1:],
-		w.tx.Create(&store.Hold{OrderID: order, Kind: "approval", Note: note, PlacedBy: w.command})
+		w.Tx.Create(&store.Hold{OrderID: order, Kind: "approval", Note: note, PlacedBy: w.ID})
 }
 
 // resize makes a line more, or fewer: open units first, then those that are allocated.
-func resize(w *work, x *line, l *draftLine) error {
+func resize(w *UnitOfWork, x *Line, l *draftLine) error {
 	by := l.ask.Qty - l.old.Ordered
 	if by > 0 {
-		return w.move(x, 0, journey.Make(journey.Enter, journey.Qty(by)), entry{})
+		return w.Move(x, 0, journey.Make(journey.Enter, journey.Qty(by)), Refs{})
 	}
 	if l.freed > 0 {
-		if !w.call.Actor.Role.May(VerbGiveBack) {
+		if !w.Call.Actor.Role.May(VerbGiveBack) {
 			return Forbidden("%s line %d has %s allocated, and %d of them would be given back; that is for a coordinator. Ask one of them, or leave at least %d.",
-				x.OrderNumber, x.LineNo, some(int64(x.now.At[journey.Allocated]), "unit"), l.freed, l.ask.Qty+l.freed)
+				x.OrderNumber, x.LineNo, words.Count(int64(x.Now.At[journey.Allocated]), "unit"), l.freed, l.ask.Qty+l.freed)
 		}
-		if err := w.fromPlaces(chosen{line: x, warehouse: x.WarehouseID, asked: journey.Qty(l.freed)}, journey.GiveBack, journey.Allocated); err != nil {
+		if err := w.MoveFromPlaces(Chosen{Line: x, Warehouse: x.WarehouseID, Asked: journey.Qty(l.freed)}, journey.GiveBack, journey.Allocated); err != nil {
 			return err
 		}
 	}
 	if by < 0 {
-		return w.move(x, 0, journey.Make(journey.Reduce, journey.Qty(-by)), entry{})
+		return w.Move(x, 0, journey.Make(journey.Reduce, journey.Qty(-by)), Refs{})
 	}
 	return nil
 }

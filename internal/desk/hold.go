@@ -16,7 +16,7 @@ type HoldAsk struct {
 
 // Hold stops an order from being released.
 func (d *Desk) Hold(ctx context.Context, call Call, ask HoldAsk) (Outcome, error) {
-	return d.run(ctx, call, VerbHold, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbHold, ask, func(w *UnitOfWork) error {
 		ref, standing, err := lockForHold(w, ask.Order)
 		if err != nil {
 			return err
@@ -29,18 +29,18 @@ func (d *Desk) Hold(ctx context.Context, call Call, ask HoldAsk) (Outcome, error
 		if strings.TrimSpace(ask.Note) == "" {
 			return Invalid("Say why the order is held, so that others know what to wait for.")
 		}
-		if err := w.tx.Create(&store.Hold{OrderID: ref.ID, Kind: ask.Kind, Note: strings.TrimSpace(ask.Note), PlacedBy: w.command}); err != nil {
+		if err := w.Tx.Create(&store.Hold{OrderID: ref.ID, Kind: ask.Kind, Note: strings.TrimSpace(ask.Note), PlacedBy: w.ID}); err != nil {
 			return err
 		}
-		w.orders[ask.Order] = true
-		w.sentence("%s is on %s hold and will not be released.", ask.Order, ask.Kind)
+		w.Orders[ask.Order] = true
+		w.Say("%s is on %s hold and will not be released.", ask.Order, ask.Kind)
 		return nil
 	})
 }
 
 // Lift takes a hold away. Approval and credit holds are for a manager.
 func (d *Desk) Lift(ctx context.Context, call Call, ask HoldAsk) (Outcome, error) {
-	return d.run(ctx, call, VerbLift, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbLift, ask, func(w *UnitOfWork) error {
 		if ask.Kind != "coordinator" && call.Actor.Role != Manager {
 			return Forbidden("You are signed in as %s; a hold for %s is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind)
 		}
@@ -50,11 +50,11 @@ func (d *Desk) Lift(ctx context.Context, call Call, ask HoldAsk) (Outcome, error
 		}
 		for _, h := range standing {
 			if h.Kind == ask.Kind {
-				if err := w.tx.LiftHold(h.ID, w.command); err != nil {
+				if err := w.Tx.LiftHold(h.ID, w.ID); err != nil {
 					return err
 				}
-				w.orders[ask.Order] = true
-				w.sentence("The %s hold on %s is lifted.", ask.Kind, ask.Order)
+				w.Orders[ask.Order] = true
+				w.Say("The %s hold on %s is lifted.", ask.Kind, ask.Order)
 				return nil
 			}
 		}
@@ -63,14 +63,14 @@ func (d *Desk) Lift(ctx context.Context, call Call, ask HoldAsk) (Outcome, error
 }
 
 // lockForHold holds the order's lines still, so that no release is under way.
-func lockForHold(w *work, number string) (store.OrderRef, []store.Hold, error) {
-	if _, err := w.chooseOrders([]OrderSeen{{Number: number}}); err != nil {
+func lockForHold(w *UnitOfWork, number string) (store.OrderRef, []store.Hold, error) {
+	if _, err := w.ChooseOrders([]OrderSeen{{Number: number}}); err != nil {
 		return store.OrderRef{}, nil, err
 	}
-	refs, err := w.tx.OrdersByNumber(store.Texts{number})
+	refs, err := w.Tx.OrdersByNumber(store.Texts{number})
 	if err != nil {
 		return store.OrderRef{}, nil, err
 	}
-	holds, err := w.tx.StandingHolds(store.IDs{refs[0].ID})
+	holds, err := w.Tx.StandingHolds(store.IDs{refs[0].ID})
 	return refs[0], holds, err
 }

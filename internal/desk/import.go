@@ -7,7 +7,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"iter"
+	"maps"
 	"slices"
+
+	"journeyman/internal/desk/words"
 
 	"journeyman/core/journey"
 	"journeyman/core/plan"
@@ -64,7 +67,7 @@ func (d *Desk) CheckFiles(ctx context.Context, call Call, files iter.Seq[exchang
 		return ImportReport{}, Invalid("This import was checked already. Choose the files again.")
 	}
 	if err != nil {
-		return ImportReport{}, d.explain(err)
+		return ImportReport{}, d.Explain(err)
 	}
 	report, err := d.checkRows(ctx, call.Key, files)
 	if err != nil || report.Faulty > 0 {
@@ -72,12 +75,12 @@ func (d *Desk) CheckFiles(ctx context.Context, call Call, files iter.Seq[exchang
 			err = e
 		}
 	}
-	return report, d.explain(err)
+	return report, d.Explain(err)
 }
 
 func (d *Desk) checkRows(ctx context.Context, key string, files iter.Seq[exchange.File]) (ImportReport, error) {
-	p := d.progress(ctx, key)
-	defer p.end()
+	p := d.NewProgress(ctx, key)
+	defer p.End()
 	found, err := d.stage(ctx, key, files, p)
 	if err != nil {
 		return ImportReport{}, err
@@ -87,8 +90,8 @@ func (d *Desk) checkRows(ctx context.Context, key string, files iter.Seq[exchang
 	}
 	var report ImportReport
 	err = d.Store.InLongTx(ctx, func(tx *store.Tx) error {
-		p.begin("Comparing", found.All())
-		c := &comparing{d: d, tx: tx, key: key, found: *found, step: p.at}
+		p.Begin("Comparing", found.All())
+		c := &comparing{d: d, tx: tx, key: key, found: *found, step: p.At}
 		if err := c.compare(); err != nil {
 			return err
 		}
@@ -111,9 +114,9 @@ type keptReport struct {
 }
 
 // stage reads files and keeps their rows, one by one.
-func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.File], p *progress) (*exchange.Found, error) {
-	p.begin("Reading", 0)
-	found, rows := exchange.Scan(files, p.at)
+func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.File], p *Progress) (*exchange.Found, error) {
+	p.Begin("Reading", 0)
+	found, rows := exchange.Scan(files, p.At)
 	next, stop := iter.Pull(rows)
 	defer stop()
 	var failed error
@@ -150,23 +153,23 @@ func (d *Desk) ApplyImport(ctx context.Context, call Call, key string, anew bool
 	if len(told.Breaks) > 0 && !anew {
 		return Outcome{}, Conflict("The count leaves fewer of %s than are allocated. Have them given back and allocated anew, or give some back yourself first.", told.Breaks[0].SKU)
 	}
-	p := d.progress(ctx, call.Key)
-	defer p.end()
-	return d.run(ctx, call, VerbImport, struct {
+	p := d.NewProgress(ctx, call.Key)
+	defer p.End()
+	return d.Run(ctx, call, VerbImport, struct {
 		Import string `json:"import"`
 		Anew   bool   `json:"anew"`
-	}{key, anew}, func(w *work) error {
-		if err := w.tx.LockImports(); err != nil {
+	}{key, anew}, func(w *UnitOfWork) error {
+		if err := w.Tx.LockImports(); err != nil {
 			return err
 		}
-		if run, found, err := w.tx.ImportByKey(key); err != nil || !found || run.Applied != nil {
+		if run, found, err := w.Tx.ImportByKey(key); err != nil || !found || run.Applied != nil {
 			return cmp.Or(err, Conflict("That import was applied already."))
 		}
 		known := exchange.Found{Names: told.Names, Rows: told.Rows, Houses: told.Houses}
 		if _, err := d.importRows(w, key, known, p, &told.ImportReport); err != nil {
 			return err
 		}
-		return w.tx.MarkImported(key, w.command)
+		return w.Tx.MarkImported(key, w.ID)
 	})
 }
 
@@ -176,16 +179,16 @@ func (d *Desk) Import(ctx context.Context, call Call, files []exchange.File) (Ou
 	if err := VerbImport.Allowed(call.Actor); err != nil {
 		return Outcome{}, ImportReport{}, err
 	}
-	p := d.progress(ctx, call.Key)
-	defer p.end()
+	p := d.NewProgress(ctx, call.Key)
+	defer p.End()
 	staged := NewKey()
 	found, err := d.stage(ctx, staged, slices.Values(files), p)
 	if err != nil {
-		return Outcome{}, ImportReport{}, d.explain(err)
+		return Outcome{}, ImportReport{}, d.Explain(err)
 	}
 	var report ImportReport
-	out, err := d.run(ctx, call, VerbImport, hex.EncodeToString(found.Sum), func(w *work) error {
-		if err := w.tx.LockImports(); err != nil {
+	out, err := d.Run(ctx, call, VerbImport, hex.EncodeToString(found.Sum), func(w *UnitOfWork) error {
+		if err := w.Tx.LockImports(); err != nil {
 			return err
 		}
 		var err error
@@ -199,7 +202,7 @@ func (d *Desk) Import(ctx context.Context, call Call, files []exchange.File) (Ou
 var ErrFaults = Invalid("The files have faults, so nothing was changed.")
 
 // importRows compares the rows of an import with what there is by now and, if that comes to what was told, writes them: all of them or none.
-func (d *Desk) importRows(w *work, staged string, found exchange.Found, p *progress, told *ImportReport) (ImportReport, error) {
+func (d *Desk) importRows(w *UnitOfWork, staged string, found exchange.Found, p *Progress, told *ImportReport) (ImportReport, error) {
 	// Stock that the files count, and what is promised on arrivals that they change, is held still before anything is compared with it.
 	var breaks []StockBreak
 	if told != nil {
@@ -209,8 +212,8 @@ func (d *Desk) importRows(w *work, staged string, found exchange.Found, p *progr
 	if err != nil {
 		return ImportReport{}, err
 	}
-	p.begin("Comparing", found.All())
-	c := &comparing{d: d, tx: w.tx, key: staged, found: found, step: p.at}
+	p.Begin("Comparing", found.All())
+	c := &comparing{d: d, tx: w.Tx, key: staged, found: found, step: p.At}
 	if err := c.compare(); err != nil {
 		return ImportReport{}, err
 	}
@@ -223,10 +226,10 @@ func (d *Desk) importRows(w *work, staged string, found exchange.Found, p *progr
 	case told != nil && (!slices.EqualFunc(now.Files, told.Files, sameEffect) || !slices.EqualFunc(now.Breaks, told.Breaks, sameBreak)):
 		return now, Conflict("What these files would do has changed since you looked. Choose them again to see it as it is now.")
 	case now.Does == 0:
-		w.sentence("Everything in these files is here already; nothing was changed.")
+		w.Say("Everything in these files is here already; nothing was changed.")
 		return now, nil
 	}
-	w.sentence("Imported %s.", summary(now.Files))
+	w.Say("Imported %s.", summary(now.Files))
 	var anew *ran
 	if len(c.breaks) > 0 {
 		if anew, err = d.giveBackAndReallocate(w, c.breaks); err != nil {
@@ -237,20 +240,20 @@ func (d *Desk) importRows(w *work, staged string, found exchange.Found, p *progr
 	if err != nil {
 		return now, err
 	}
-	if found.All() > manyRows {
-		if err := w.tx.PreferSets(); err != nil {
+	if found.All() > ManyRows {
+		if err := w.Tx.PreferSets(); err != nil {
 			return now, err
 		}
 	}
-	p.begin("Writing", found.All())
-	writing := &comparing{d: d, tx: w.tx, key: staged, found: found, step: p.at, writing: w, estimateAt: 20_000}
+	p.Begin("Writing", found.All())
+	writing := &comparing{d: d, tx: w.Tx, key: staged, found: found, step: p.At, writing: w, estimateAt: 20_000}
 	if err := writing.compare(); err != nil {
 		return now, err
 	}
 	if writing.found.Faulty > 0 {
 		return now, fmt.Errorf("rows that were right before they were written have faults: %v", writing.found.Faults)
 	}
-	w.out.Units, w.out.Lines = w.out.Units+writing.units, writing.lines
+	w.Outcome.Units, w.Outcome.Lines = w.Outcome.Units+writing.units, writing.lines
 	if err := d.repromiseArrivals(w, before); err != nil {
 		return now, err
 	}
@@ -284,8 +287,8 @@ func summary(files []FileReport) string {
 
 // lockImported holds the stock that an import counts or expects still, with the lines that are given back and allocated anew, or promised
 // anew. It returns the items of which something is expected.
-func lockImported(w *work, staged string, breaks []StockBreak) (store.IDs, error) {
-	items, err := w.tx.StagedItems(staged)
+func lockImported(w *UnitOfWork, staged string, breaks []StockBreak) (store.IDs, error) {
+	items, err := w.Tx.StagedItems(staged)
 	if err != nil || len(items) == 0 {
 		return nil, err
 	}
@@ -295,18 +298,18 @@ func lockImported(w *work, staged string, breaks []StockBreak) (store.IDs, error
 		for i, b := range breaks {
 			skus[i] = b.SKU
 		}
-		known, err := w.tx.ItemsBySKU(skus)
+		known, err := w.Tx.ItemsBySKU(skus)
 		if err != nil {
 			return nil, err
 		}
 		for _, it := range known {
 			broken = append(broken, it.ID)
 		}
-		if lines, err = w.tx.WantingLineIDs(broken); err != nil {
+		if lines, err = w.Tx.WantingLineIDs(broken); err != nil {
 			return nil, err
 		}
 	}
-	expected, promised, err := w.tx.PromisedOnArrivals(staged)
+	expected, promised, err := w.Tx.PromisedOnArrivals(staged)
 	if err != nil {
 		return nil, err
 	}
@@ -317,13 +320,13 @@ func lockImported(w *work, staged string, breaks []StockBreak) (store.IDs, error
 		}
 	}
 	slices.Sort(items)
-	if err := w.lock(lines, slices.Compact(items)...); err != nil {
+	if err := w.Lock(lines, slices.Compact(items)...); err != nil {
 		return nil, err
 	}
-	unstocked := slices.DeleteFunc(slices.Clone(expected), w.stocked)
+	unstocked := slices.DeleteFunc(slices.Clone(expected), w.Stocked)
 	if len(unstocked) > 0 { // nothing else keeps others from promising it meanwhile
 		slices.Sort(unstocked)
-		if err := w.tx.HoldItems(unstocked); err != nil {
+		if err := w.Tx.HoldItems(unstocked); err != nil {
 			return nil, err
 		}
 	}
@@ -331,12 +334,12 @@ func lockImported(w *work, staged string, breaks []StockBreak) (store.IDs, error
 }
 
 // supplyOfArrivals is what promises on the items rest on before their arrivals change; nil if nothing is promised on them.
-func (d *Desk) supplyOfArrivals(w *work, items store.IDs) (*supply, error) {
+func (d *Desk) supplyOfArrivals(w *UnitOfWork, items store.IDs) (*supply, error) {
 	if len(items) == 0 {
 		return nil, nil
 	}
 	slices.Sort(items)
-	s, err := d.supplyTold(&w.tx.Reader, slices.Compact(items))
+	s, err := d.supplyTold(&w.Tx.Reader, slices.Compact(items))
 	if err != nil || len(s.promised) == 0 {
 		return nil, err
 	}
@@ -344,11 +347,11 @@ func (d *Desk) supplyOfArrivals(w *work, items store.IDs) (*supply, error) {
 }
 
 // repromiseArrivals promises anew what could be kept before arrivals were changed and cannot any more, as moving an arrival does.
-func (d *Desk) repromiseArrivals(w *work, before *supply) error {
+func (d *Desk) repromiseArrivals(w *UnitOfWork, before *supply) error {
 	if before == nil {
 		return nil
 	}
-	after, err := d.supplyTold(&w.tx.Reader, sortedKeys(before.items))
+	after, err := d.supplyTold(&w.Tx.Reader, slices.Sorted(maps.Keys(before.items)))
 	if err != nil {
 		return err
 	}
@@ -364,7 +367,7 @@ func (d *Desk) repromiseArrivals(w *work, before *supply) error {
 	if len(slips) == 0 {
 		return nil
 	}
-	heads, err := w.tx.PromiseLines(ids)
+	heads, err := w.Tx.PromiseLines(ids)
 	if err != nil {
 		return err
 	}
@@ -377,33 +380,33 @@ func (d *Desk) repromiseArrivals(w *work, before *supply) error {
 			ids, slips = append(ids, p.LineID), append(slips, p)
 		}
 	}
-	if heads, err = w.tx.PromiseLines(ids); err != nil {
+	if heads, err = w.Tx.PromiseLines(ids); err != nil {
 		return err
 	}
 	if err := m.promiseAnew(heads, slips); err != nil {
 		return err
 	}
-	units, lines := w.out.Units, w.out.Lines
+	units, lines := w.Outcome.Units, w.Outcome.Lines
 	for _, s := range m.effect.Slips {
-		if l := w.lines[s.Line]; l != nil {
-			w.settle(l, before.given[s.Line], m.anew[s.Line], causePromised)
+		if l := w.Lines[s.Line]; l != nil {
+			w.SetPromises(l, before.given[s.Line], m.anew[s.Line], CausePromised)
 		}
 	}
-	w.out.Units, w.out.Lines = units, lines
-	w.out.Sentence += fmt.Sprintf(" Promised anew, since arrivals have changed: %s.", some(int64(len(m.effect.Slips)), "line"))
+	w.Outcome.Units, w.Outcome.Lines = units, lines
+	w.Outcome.Sentence += fmt.Sprintf(" Promised anew, since arrivals have changed: %s.", words.Count(int64(len(m.effect.Slips)), "line"))
 	return nil
 }
 
 // putCounts enters by how much counts differ. The bins are those of the rows.
-func putCounts(w *work, counts []count, bins []store.BinSet) error {
+func putCounts(w *UnitOfWork, counts []count, bins []store.BinSet) error {
 	if len(counts) == 0 {
 		return nil
 	}
-	keys, err := w.tx.BinKeys(bins)
+	keys, err := w.Tx.BinKeys(bins)
 	if err != nil {
 		return err
 	}
-	houses, err := w.tx.Warehouses()
+	houses, err := w.Tx.Warehouses()
 	if err != nil {
 		return err
 	}
@@ -415,7 +418,7 @@ func putCounts(w *work, counts []count, bins []store.BinSet) error {
 	for _, c := range counts {
 		skus = append(skus, c.sku)
 	}
-	items, err := w.tx.ItemsBySKU(skus)
+	items, err := w.Tx.ItemsBySKU(skus)
 	if err != nil {
 		return err
 	}
@@ -436,10 +439,10 @@ func putCounts(w *work, counts []count, bins []store.BinSet) error {
 		for _, c := range counts {
 			if q := k.units(c); q > 0 {
 				bin := keys[[2]string{c.warehouse, c.bin}]
-				if err := w.stock(item[c.sku], house[c.warehouse], journey.Make(k.kind, journey.Qty(q)), entry{bin: bin}); err != nil {
+				if err := w.MoveStock(item[c.sku], house[c.warehouse], journey.Make(k.kind, journey.Qty(q)), Refs{Bin: bin}); err != nil {
 					return err
 				}
-				w.skus[c.sku] = true
+				w.SKUs[c.sku] = true
 			}
 		}
 	}

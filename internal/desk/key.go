@@ -11,9 +11,9 @@ import (
 // NewKey is a key for a command that nobody else will use.
 func NewKey() string { return uuid.NewString() }
 
-// ownKey is the key of a command of the server's own: the same for the same text, so that it is done once whichever server hears of it
+// OwnKey is the key of a command of the server's own: the same for the same text, so that it is done once whichever server hears of it
 // first, and one that nobody outside can guess.
-func (d *Runner) ownKey(ctx context.Context, text string) (string, error) {
+func (d *Runner) OwnKey(ctx context.Context, text string) (string, error) {
 	secret, err := d.Store.Read(ctx).ServerSecret()
 	if err != nil {
 		return "", err

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
@@ -118,7 +120,7 @@ func (d *Desk) Standing(ctx context.Context, code string) (StandingView, error) 
 
 func standingView(s store.Standing) StandingView {
 	v := StandingView{
-		Code: s.Code, Name: s.Name, Tier: s.Tier, ValueMinor: s.Value, Currency: firmCurrency, Rank: s.Rank,
+		Code: s.Code, Name: s.Name, Tier: s.Tier, ValueMinor: s.Value, Currency: store.FirmCurrency, Rank: s.Rank,
 		Of: s.Customers, Sent: s.Sent, InTime: s.SentInTime, LateLines: s.LateLines,
 	}
 	if s.Before > 0 {
@@ -299,7 +301,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 		out.Ways, answers = append(out.Ways, w), append(answers, a)
 	}
 	if !out.Possible {
-		out.Why = fmt.Sprintf("Even if all promises that may be put back were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, dayWords(x.ask.By))
+		out.Why = fmt.Sprintf("Even if all promises that may be put back were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, words.Day(x.ask.By))
 		return out, nil
 	}
 	var moves []makeroom.Move
@@ -351,11 +353,11 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 		}
 		switch {
 		case !stands:
-			return nil, Conflict("A promise of %s that was to be put back is no longer what it was. Look at it as it is now.", dayWords(from))
+			return nil, Conflict("A promise of %s that was to be put back is no longer what it was. Look at it as it is now.", words.Day(from))
 		case to <= from:
-			return nil, Invalid("A promise is put back to a later day than %s.", dayWords(from))
+			return nil, Invalid("A promise is put back to a later day than %s.", words.Day(from))
 		case !x.b.CalendarOf(x.ask.Cell).Works(to):
-			return nil, Invalid("Nothing leaves on %s; the next day is %s.", dayWords(to), dayWords(x.b.CalendarOf(x.ask.Cell).Next(to)))
+			return nil, Invalid("Nothing leaves on %s; the next day is %s.", words.Day(to), words.Day(x.b.CalendarOf(x.ask.Cell).Next(to)))
 		}
 		out = append(out, makeroom.Move{Line: l, Cell: x.ask.Cell, Qty: c.Qty, From: from, To: to})
 	}
@@ -363,7 +365,7 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 	for _, m := range out {
 		if m.To <= m.From {
 			return nil, Invalid("%s goes only whole, and something of it is promised for %s: it is put back to a later day than that.",
-				x.b.row[m.Line].Number, dayWords(m.From))
+				x.b.row[m.Line].Number, words.Day(m.From))
 		}
 	}
 	return out, nil
@@ -427,7 +429,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 		reason = "room was made for " + whom // it is the reason of the order, too
 	}
 	call.Reason = cmp.Or(call.Reason, reason)
-	return d.run(ctx, call, verb, ask, func(w *work) error {
+	return d.Run(ctx, call, verb, ask, func(w *UnitOfWork) error {
 		var ids []int64
 		for _, m := range shown {
 			ids = append(ids, m.Line)
@@ -435,12 +437,12 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 		if ask.Line != 0 {
 			ids = append(ids, ask.Line)
 		}
-		if err := w.lock(ids, it.ID); err != nil {
+		if err := w.Lock(ids, it.ID); err != nil {
 			return err
 		}
 		for _, m := range append(slices.Clone(ask.Chosen), RoomMove{Line: ask.Line, Seen: ask.Seen}) {
 			if m.Line != 0 && m.Seen != 0 {
-				if err := w.fresh(w.lines[m.Line], m.Seen); err != nil {
+				if err := w.CheckVersion(w.Lines[m.Line], m.Seen); err != nil {
 					return err
 				}
 			}
@@ -449,15 +451,15 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 		if err != nil {
 			return err
 		}
-		items, err := w.tx.ItemsPromisedWith(it.ID)
+		items, err := w.Tx.ItemsPromisedWith(it.ID)
 		if err != nil {
 			return err
 		}
-		rows, err := w.tx.ReadBookOf(items)
+		rows, err := w.Tx.ReadBookOf(items)
 		if err != nil {
 			return err
 		}
-		x, err := d.rooming(&w.tx.Reader, rows, ask.RoomAsk)
+		x, err := d.rooming(&w.Tx.Reader, rows, ask.RoomAsk)
 		if err != nil {
 			return err
 		}
@@ -495,11 +497,11 @@ func roomFor(r *store.Reader, ask RoomAsk) (string, error) {
 	return c.Name, err
 }
 
-func (d *Desk) putBack(w *work, s *supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
+func (d *Desk) putBack(w *UnitOfWork, s *supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
 	now := map[int64][]plan.Given{}
 	var order store.IDs
 	for _, e := range es {
-		l := w.lines[e.Line]
+		l := w.Lines[e.Line]
 		if l == nil {
 			return Conflict("Another line of a whole order would be put back by now. Nothing was done; look again.")
 		}
@@ -519,29 +521,29 @@ func (d *Desk) putBack(w *work, s *supply, x *rooming, es []RoomEntry, ask RoomA
 			}
 		}
 	}
-	id, err := w.tx.CommandID()
+	id, err := w.Tx.CommandID()
 	if err != nil {
 		return err
 	}
-	heads, err := w.tx.LineHeads(order)
+	heads, err := w.Tx.LineHeads(order)
 	if err != nil {
 		return err
 	}
 	var messages []store.Message
 	for _, h := range heads {
-		l, was, given := w.lines[h.ID], s.given[h.ID], merged(now[h.ID])
-		w.settle(l, was, given, causeRoom)
+		l, was, given := w.Lines[h.ID], s.given[h.ID], merged(now[h.ID])
+		w.SetPromises(l, was, given, CauseRoom)
 		messages = append(messages, roomMessage(w, h, was, given))
 	}
-	if err := w.tx.AddMessages(id, messages); err != nil {
+	if err := w.Tx.AddMessages(id, messages); err != nil {
 		return err
 	}
-	orders := len(w.orders)
-	text := fmt.Sprintf("Put back the promises of %s.", some(int64(orders), "order"))
+	orders := len(w.Orders)
+	text := fmt.Sprintf("Put back the promises of %s.", words.Count(int64(orders), "order"))
 	switch {
 	case ask.Order != nil:
 		for _, id := range order {
-			s.repromise(id, w.lines[id].ItemID, merged(now[id]))
+			s.repromise(id, w.Lines[id].ItemID, merged(now[id]))
 		}
 		entered, err := d.enterInRoom(w, s, x, ask)
 		if err != nil {
@@ -549,9 +551,9 @@ func (d *Desk) putBack(w *work, s *supply, x *rooming, es []RoomEntry, ask RoomA
 		}
 		text += " " + entered
 	case ask.Line != 0:
-		l := w.lines[ask.Line]
+		l := w.Lines[ask.Line]
 		var given []plan.Given
-		left := int64(l.now.At[journey.Open]) - ask.Qty
+		left := int64(l.Now.At[journey.Open]) - ask.Qty
 		for _, g := range s.given[ask.Line] { // what is beyond the quantity asked for keeps its latest promises
 			if q := min(g.Qty, left); q > 0 {
 				g.Qty = q
@@ -561,12 +563,12 @@ func (d *Desk) putBack(w *work, s *supply, x *rooming, es []RoomEntry, ask RoomA
 		}
 		day := x.ask.By
 		given = merged(append(given, plan.Given{Warehouse: x.house, Day: day, Qty: ask.Qty}))
-		w.settle(l, s.given[ask.Line], given, causePromised)
-		text += fmt.Sprintf(" Promised %d of %s on %s line %d for %s.", ask.Qty, ask.SKU, l.OrderNumber, l.LineNo, dayWords(day))
+		w.SetPromises(l, s.given[ask.Line], given, CausePromised)
+		text += fmt.Sprintf(" Promised %d of %s on %s line %d for %s.", ask.Qty, ask.SKU, l.OrderNumber, l.LineNo, words.Day(day))
 	default:
-		text += fmt.Sprintf(" %d of %s can be promised to %s for %s now.", ask.Qty, ask.SKU, whom, dayWords(x.ask.By))
+		text += fmt.Sprintf(" %d of %s can be promised to %s for %s now.", ask.Qty, ask.SKU, whom, words.Day(x.ask.By))
 	}
-	w.sentence("%s", text)
+	w.Say("%s", text)
 	return nil
 }
 
@@ -587,17 +589,17 @@ func merged(gs []plan.Given) []plan.Given {
 }
 
 // roomMessage tells a customer what became of their promise, from the facts.
-func roomMessage(w *work, h store.LineHead, was, now []plan.Given) store.Message {
+func roomMessage(w *UnitOfWork, h store.LineHead, was, now []plan.Given) store.Message {
 	words := func(gs []plan.Given) string {
 		var said []string
 		for _, g := range gs {
-			said = append(said, fmt.Sprintf("%d on %s", g.Qty, dayWords(g.Day)))
+			said = append(said, fmt.Sprintf("%d on %s", g.Qty, words.Day(g.Day)))
 		}
 		return strings.Join(said, ", ")
 	}
 	return store.Message{
 		OrderID: h.OrderID, Address: h.Email, Subject: fmt.Sprintf("Your order %s: another day for %s", h.OrderNumber, h.Item),
 		Body: fmt.Sprintf("Dear %s,\n\nof your order %s we promised you %s (%s): %s.\n\nWe are sorry that it will leave us later than that: %s.\n\nAll else stays as it was promised. If that day does not suit you, please tell us, and we will look for another way.\n\n%s\n",
-			h.Customer, h.OrderNumber, h.Item, h.SKU, words(was), words(now), w.call.Actor.Name),
+			h.Customer, h.OrderNumber, h.Item, h.SKU, words(was), words(now), w.Call.Actor.Name),
 	}
 }

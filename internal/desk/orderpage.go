@@ -65,7 +65,7 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 		return OrdersPage{}, err
 	}
 	out := OrdersPage{
-		Orders: make([]OrderRow, len(heads)), Total: sum.N, ValueMinor: sum.Value, Currency: firmCurrency,
+		Orders: make([]OrderRow, len(heads)), Total: sum.N, ValueMinor: sum.Value, Currency: store.FirmCurrency,
 		Others: sum.Others, Page: page, Pages: pages(sum.N), Channels: channels,
 	}
 	for i, h := range heads {

@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/journey"
 	"journeyman/internal/store"
 )
@@ -30,19 +32,19 @@ type Content struct {
 // Pack puts picked units into packages. They join the order's shipment that is
 // still being packed in that warehouse, or begin a new one.
 func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error) {
-	return d.run(ctx, call, VerbPack, ask, func(w *work) error {
-		lines, err := w.chooseOrders([]OrderSeen{{Number: ask.Order}})
+	return d.Run(ctx, call, VerbPack, ask, func(w *UnitOfWork) error {
+		lines, err := w.ChooseOrders([]OrderSeen{{Number: ask.Order}})
 		if err != nil {
 			return err
 		}
-		house, err := w.warehouse(ask.Warehouse)
+		house, err := w.WarehouseID(ask.Warehouse)
 		if err != nil {
 			return err
 		}
 		if len(ask.Packages) == 0 {
 			return Invalid("Add a package and say what is in it.")
 		}
-		first := lines[0].line
+		first := lines[0].Line
 		ship, err := openShipment(w, first, house)
 		if err != nil {
 			return err
@@ -54,21 +56,21 @@ func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error
 			if len(p.Contents) == 0 {
 				return Invalid("Package %d is empty. Take it away, or say what is in it.", i+1)
 			}
-			number, err := w.tx.NextNumber("PK", "package_number")
+			number, err := w.Tx.NextNumber("PK", "package_number")
 			if err != nil {
 				return err
 			}
 			pack := store.Package{ShipmentID: ship.ID, Number: number, Kind: p.Kind, WeightG: p.WeightG}
-			if err := w.tx.Create(&pack); err != nil {
+			if err := w.Tx.Create(&pack); err != nil {
 				return err
 			}
 			for _, c := range p.Contents {
-				l := w.lines[c.Line]
+				l := w.Lines[c.Line]
 				if l == nil {
 					return Invalid("Package %d holds a line that is not of order %s.", i+1, ask.Order)
 				}
 				here := journey.Qty(0)
-				if p := l.at[house]; p != nil {
+				if p := l.At[house]; p != nil {
 					here = p[journey.Picked]
 				}
 				if journey.Qty(c.Qty) > here {
@@ -78,37 +80,37 @@ func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error
 				if c.Qty <= 0 {
 					return Invalid("The quantity must be at least 1.")
 				}
-				if err := w.move(l, house, journey.Make(journey.Pack, journey.Qty(c.Qty)), entry{pack: pack.ID}); err != nil {
+				if err := w.Move(l, house, journey.Make(journey.Pack, journey.Qty(c.Qty)), Refs{Package: pack.ID}); err != nil {
 					return err
 				}
 			}
 		}
-		w.document("shipment", ship.Number)
-		w.sentence("Packed %s of %s into %s of shipment %s.", some(w.out.Units, "unit"), ask.Order, some(int64(len(ask.Packages)), "package"), ship.Number)
+		w.AddDocument("shipment", ship.Number)
+		w.Say("Packed %s of %s into %s of shipment %s.", words.Count(w.Outcome.Units, "unit"), ask.Order, words.Count(int64(len(ask.Packages)), "package"), ship.Number)
 		return nil
 	})
 }
 
-func openShipment(w *work, l *line, house int64) (store.Shipment, error) {
-	s, found, err := w.tx.OpenShipmentOf(l.OrderID, house)
+func openShipment(w *UnitOfWork, l *Line, house int64) (store.Shipment, error) {
+	s, found, err := w.Tx.OpenShipmentOf(l.OrderID, house)
 	if err != nil || found {
 		return s, err
 	}
-	number, err := w.tx.NextNumber("SH", "shipment_number")
+	number, err := w.Tx.NextNumber("SH", "shipment_number")
 	if err != nil {
 		return s, err
 	}
 	s = store.Shipment{
 		Number: number, CustomerID: l.CustomerID, ShipToID: l.ShipToID, WarehouseID: house,
-		Service: l.Service, Terms: l.Terms, PackedBy: w.command,
+		Service: l.Service, Terms: l.Terms, PackedBy: w.ID,
 	}
-	return s, w.tx.Create(&s)
+	return s, w.Tx.Create(&s)
 }
 
 // Unpack takes everything out of a package that has not left; the units are picked again.
 func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, error) {
-	return d.run(ctx, call, VerbUnpack, number, func(w *work) error {
-		s, found, err := w.tx.ShipmentOfPackage(number)
+	return d.Run(ctx, call, VerbUnpack, number, func(w *UnitOfWork) error {
+		s, found, err := w.Tx.ShipmentOfPackage(number)
 		if err != nil {
 			return err
 		}
@@ -119,7 +121,7 @@ func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, e
 		if err != nil {
 			return err
 		}
-		if s, _, err = w.tx.ShipmentOfPackage(number); err != nil {
+		if s, _, err = w.Tx.ShipmentOfPackage(number); err != nil {
 			return err
 		}
 		if s.DispatchedAt != nil {
@@ -129,23 +131,23 @@ func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, e
 			if c.Package != number {
 				continue
 			}
-			err := w.move(w.lines[c.LineID], s.WarehouseID, journey.Make(journey.Unpack, journey.Qty(c.Qty)), entry{pack: c.PackageID})
+			err := w.Move(w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Unpack, journey.Qty(c.Qty)), Refs{Package: c.PackageID})
 			if err != nil {
 				return err
 			}
 		}
-		if w.out.Units == 0 {
+		if w.Outcome.Units == 0 {
 			return Conflict("Package %s is empty already.", number)
 		}
-		w.document("shipment", s.Number)
-		w.sentence("Unpacked %s of %s, picked and waiting to be packed again.", some(w.out.Units, "unit"), number)
+		w.AddDocument("shipment", s.Number)
+		w.Say("Unpacked %s of %s, picked and waiting to be packed again.", words.Count(w.Outcome.Units, "unit"), number)
 		return nil
 	})
 }
 
 // lockContents holds the lines in the shipments still, then the shipments, and returns the contents as they then are.
-func lockContents(w *work, ids ...int64) ([]store.ContentRow, error) {
-	before, err := w.tx.Contents(ids)
+func lockContents(w *UnitOfWork, ids ...int64) ([]store.ContentRow, error) {
+	before, err := w.Tx.Contents(ids)
 	if err != nil {
 		return nil, err
 	}
@@ -153,18 +155,18 @@ func lockContents(w *work, ids ...int64) ([]store.ContentRow, error) {
 	for i, c := range before {
 		lines[i] = c.LineID
 	}
-	if err := w.lock(lines); err != nil {
+	if err := w.Lock(lines); err != nil {
 		return nil, err
 	}
-	if err := w.tx.LockShipments(ids); err != nil {
+	if err := w.Tx.LockShipments(ids); err != nil {
 		return nil, err
 	}
-	after, err := w.tx.Contents(ids)
+	after, err := w.Tx.Contents(ids)
 	if err != nil {
 		return nil, err
 	}
 	for _, c := range after {
-		if w.lines[c.LineID] == nil {
+		if w.Lines[c.LineID] == nil {
 			return nil, Conflict("Somebody is packing this shipment just now. Look at it again in a moment.")
 		}
 	}

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/journey"
 	"journeyman/core/release"
 	"journeyman/internal/store"
@@ -164,7 +166,7 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 }
 
 func stockText(e store.StockEntry) string {
-	s := fmt.Sprintf("%s %d at %s", past(e.Kind), e.Qty, e.Warehouse)
+	s := fmt.Sprintf("%s %d at %s", words.Past(e.Kind), e.Qty, e.Warehouse)
 	switch journey.Kind(e.Kind) {
 	case journey.Short:
 		s = fmt.Sprintf("found %d %s at %s", e.Qty, e.Cause, e.Warehouse)
@@ -248,7 +250,7 @@ type CustomerRow struct {
 func customerRow(c store.CustomerHead) CustomerRow {
 	return CustomerRow{
 		c.Code, c.Name, c.Tier, c.ShipRule, c.Warehouse, c.Service, c.Terms, c.Email, c.Orders, c.OpenOrders,
-		c.ValueMinor, firmCurrency, c.StationCounts,
+		c.ValueMinor, store.FirmCurrency, c.StationCounts,
 	}
 }
 

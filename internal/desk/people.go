@@ -199,13 +199,13 @@ type PersonAsk struct {
 func (d *Desk) AddPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome, error) {
 	asked := ask
 	asked.Password = "" // what was asked is kept as a hash, from which nobody shall guess it
-	out, err := d.run(ctx, call, VerbPeople, asked, func(w *work) error {
-		a, err := d.addUser(w.tx, NewUser{Login: ask.Login, Name: ask.Name, Role: ask.Role, Password: ask.Password})
+	out, err := d.Run(ctx, call, VerbPeople, asked, func(w *UnitOfWork) error {
+		a, err := d.addUser(w.Tx, NewUser{Login: ask.Login, Name: ask.Name, Role: ask.Role, Password: ask.Password})
 		if err != nil {
 			return d.explainUser(err)
 		}
-		w.sentence("%s may sign in as %s.", a.Name, a.Role)
-		return w.tx.ChangePerson(w.command, a.ID, a.Name, string(a.Role), true)
+		w.Say("%s may sign in as %s.", a.Name, a.Role)
+		return w.Tx.ChangePerson(w.ID, a.ID, a.Name, string(a.Role), true)
 	})
 	return out, d.explainUser(err)
 }
@@ -214,7 +214,7 @@ func (d *Desk) AddPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome
 func (d *Desk) SetPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome, error) {
 	ask.Password = ""
 	var ended int64
-	out, err := d.run(ctx, call, VerbPeople, ask, func(w *work) error {
+	out, err := d.Run(ctx, call, VerbPeople, ask, func(w *UnitOfWork) error {
 		if !slices.Contains(Roles, ask.Role) || strings.TrimSpace(ask.Name) == "" {
 			return Invalid("A person has a name, and is coordinator, sales, floor or manager.")
 		}
@@ -223,22 +223,22 @@ func (d *Desk) SetPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome
 			return err
 		}
 		if u.Role == string(Manager) && u.Active && (ask.Role != Manager || !ask.Active) {
-			if n, err := w.tx.ActiveManagers(); err != nil || n < 2 {
+			if n, err := w.Tx.ActiveManagers(); err != nil || n < 2 {
 				return cmp.Or(err, Conflict("%s is the only manager. Make somebody else a manager first.", u.Name))
 			}
 		}
 		if u.Name == ask.Name && u.Role == string(ask.Role) && u.Active == ask.Active {
 			return Conflict("Nothing about %s was changed.", u.Name)
 		}
-		if err := w.tx.ChangePerson(w.command, u.ID, strings.TrimSpace(ask.Name), string(ask.Role), ask.Active); err != nil {
+		if err := w.Tx.ChangePerson(w.ID, u.ID, strings.TrimSpace(ask.Name), string(ask.Role), ask.Active); err != nil {
 			return err
 		}
 		if ended = 0; !ask.Active {
 			ended = u.ID
-			w.sentence("%s may no longer sign in, and is signed out everywhere.", ask.Name)
+			w.Say("%s may no longer sign in, and is signed out everywhere.", ask.Name)
 			return nil
 		}
-		w.sentence("%s may sign in as %s.", ask.Name, ask.Role)
+		w.Say("%s may sign in as %s.", ask.Name, ask.Role)
 		return nil
 	})
 	if err == nil {
@@ -249,11 +249,11 @@ func (d *Desk) SetPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome
 }
 
 // lockPerson is the person of that login, whom nobody else changes meanwhile.
-func lockPerson(w *work, login string) (store.User, error) {
-	if err := w.tx.LockPeople(); err != nil {
+func lockPerson(w *UnitOfWork, login string) (store.User, error) {
+	if err := w.Tx.LockPeople(); err != nil {
 		return store.User{}, err
 	}
-	u, found, err := w.tx.UserByLogin(strings.ToLower(login))
+	u, found, err := w.Tx.UserByLogin(strings.ToLower(login))
 	if err == nil && (!found || u.Login == carrierLogin) {
 		err = NotFound("Nobody has the login %s.", login)
 	}
@@ -279,7 +279,7 @@ func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Out
 		return Outcome{}, err
 	}
 	var ended int64
-	out, err := d.run(ctx, call, verb, PasswordAsk{Login: login}, func(w *work) error {
+	out, err := d.Run(ctx, call, verb, PasswordAsk{Login: login}, func(w *UnitOfWork) error {
 		u, err := lockPerson(w, login)
 		if err != nil {
 			return err
@@ -296,15 +296,15 @@ func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Out
 		if err != nil {
 			return err
 		}
-		if err := w.tx.SetPassword(u.ID, hash); err != nil {
+		if err := w.Tx.SetPassword(u.ID, hash); err != nil {
 			return err
 		}
-		if err := w.tx.ForgetTries(login); err != nil {
+		if err := w.Tx.ForgetTries(login); err != nil {
 			return err
 		}
 		ended = u.ID
-		w.sentence("The password of %s is changed, and all other sessions have ended.", u.Name)
-		return w.tx.EndSessionsOf(u.ID, call.Actor.Session)
+		w.Say("The password of %s is changed, and all other sessions have ended.", u.Name)
+		return w.Tx.EndSessionsOf(u.ID, call.Actor.Session)
 	})
 	if err == nil {
 		d.Log.InfoContext(ctx, "password changed", "login", login, "by", call.Actor.Login)
@@ -326,15 +326,15 @@ func (d *Desk) EndSession(ctx context.Context, call Call, ask SessionAsk) (Outco
 	if login != call.Actor.Login {
 		verb = VerbPeople
 	}
-	out, err := d.run(ctx, call, verb, ask, func(w *work) error {
+	out, err := d.Run(ctx, call, verb, ask, func(w *UnitOfWork) error {
 		u, err := lockPerson(w, login)
 		if err != nil {
 			return err
 		}
-		if there, err := w.tx.EndSessionOf(u.ID, ask.Session); err != nil || !there {
+		if there, err := w.Tx.EndSessionOf(u.ID, ask.Session); err != nil || !there {
 			return cmp.Or(err, Conflict("That session has ended already."))
 		}
-		w.sentence("%s is signed out there.", u.Name)
+		w.Say("%s is signed out there.", u.Name)
 		return nil
 	})
 	if err == nil {

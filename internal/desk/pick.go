@@ -18,7 +18,7 @@ type Found struct {
 
 // Pick confirms rows of a pick list.
 func (d *Desk) Pick(ctx context.Context, call Call, found []Found) (Outcome, error) {
-	return d.run(ctx, call, VerbPick, found, func(w *work) error {
+	return d.Run(ctx, call, VerbPick, found, func(w *UnitOfWork) error {
 		if len(found) == 0 {
 			return Invalid("Choose what was picked.")
 		}
@@ -46,27 +46,27 @@ func (d *Desk) Pick(ctx context.Context, call Call, found []Found) (Outcome, err
 			}
 			picked += f.Qty
 			short += t.Due - f.Qty
-			w.documentOnce("pick list", t.List)
+			w.AddDocumentOnce("pick list", t.List)
 		}
-		w.sentence("Picked %d.", picked)
+		w.Say("Picked %d.", picked)
 		if short > 0 {
-			w.sentence("Picked %d; %d were not found and are open again.", picked, short)
+			w.Say("Picked %d; %d were not found and are open again.", picked, short)
 		}
 		return nil
 	})
 }
 
-func pickTask(w *work, t store.TaskRow, f Found) error {
-	l, missing := w.lines[t.LineID], t.Due-f.Qty
+func pickTask(w *UnitOfWork, t store.TaskRow, f Found) error {
+	l, missing := w.Lines[t.LineID], t.Due-f.Qty
 	switch {
 	case f.Qty < 0 || missing < 0:
 		return Invalid("Row %d of %s asks for %d; %d cannot be picked.", t.Seq, t.List, t.Due, f.Qty)
 	case missing > 0 && f.Cause == "":
 		return Invalid("Row %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due, f.Qty)
 	}
-	e := entry{task: t.ID, bin: t.BinID}
+	e := Refs{Task: t.ID, Bin: t.BinID}
 	if f.Qty > 0 {
-		if err := w.move(l, t.WarehouseID, journey.Make(journey.Pick, journey.Qty(f.Qty)), e); err != nil {
+		if err := w.Move(l, t.WarehouseID, journey.Make(journey.Pick, journey.Qty(f.Qty)), e); err != nil {
 			return err
 		}
 	}
@@ -79,19 +79,19 @@ func pickTask(w *work, t store.TaskRow, f Found) error {
 	default:
 		return Invalid("%q is not a cause: missing, damaged or elsewhere.", f.Cause)
 	}
-	if err := w.move(l, t.WarehouseID, journey.MakeShort(cause, q), e); err != nil {
+	if err := w.Move(l, t.WarehouseID, journey.MakeShort(cause, q), e); err != nil {
 		return err
 	}
 	if cause != journey.Elsewhere || t.Bin == "" {
 		return nil
 	}
 	// The units are in the house, but not in this bin: from now on their bin is not known.
-	unset, err := w.tx.EnsureBin(t.WarehouseID, "", "")
+	unset, err := w.Tx.EnsureBin(t.WarehouseID, "", "")
 	if err != nil {
 		return err
 	}
-	if err := w.stock(l.ItemID, t.WarehouseID, journey.Make(journey.BinOut, q), entry{bin: t.BinID}); err != nil {
+	if err := w.MoveStock(l.ItemID, t.WarehouseID, journey.Make(journey.BinOut, q), Refs{Bin: t.BinID}); err != nil {
 		return err
 	}
-	return w.stock(l.ItemID, t.WarehouseID, journey.Make(journey.BinIn, q), entry{bin: unset})
+	return w.MoveStock(l.ItemID, t.WarehouseID, journey.Make(journey.BinIn, q), Refs{Bin: unset})
 }

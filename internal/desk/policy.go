@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/plan"
 	"journeyman/core/policy"
 	"journeyman/internal/store"
@@ -91,7 +93,7 @@ func (p PolicyRules) words() string {
 		s += "; first, tier by tier, as much value as can be"
 	}
 	if p.Window != nil {
-		s += fmt.Sprintf("; what ships within %s", some(int64(*p.Window), "day"))
+		s += fmt.Sprintf("; what ships within %s", words.Count(int64(*p.Window), "day"))
 	}
 	if !p.Protect {
 		s += "; takes what is promised to others, too"
@@ -205,8 +207,8 @@ func (d *Desk) SetPolicy(ctx context.Context, call Call, ask PolicyAsk) (Outcome
 	if err := ask.check(); err != nil {
 		return Outcome{}, err
 	}
-	return d.run(ctx, call, VerbPolicy, ask, func(w *work) error {
-		if err := w.tx.LockPolicies(); err != nil {
+	return d.Run(ctx, call, VerbPolicy, ask, func(w *UnitOfWork) error {
+		if err := w.Tx.LockPolicies(); err != nil {
 			return err
 		}
 		ask.Name = strings.TrimSpace(ask.Name)
@@ -221,7 +223,7 @@ func (d *Desk) SetPolicy(ctx context.Context, call Call, ask PolicyAsk) (Outcome
 			ID: ask.ID, Name: ask.Name, Keys: strings.Join(ask.Rules.Keys, ","), Sharing: ask.Rules.Sharing, Goal: ask.Rules.Goal, WindowDays: ask.Rules.Window,
 			Protect: ask.Rules.Protect, ShipRules: ask.Rules.ShipRules, Elsewhere: ask.Rules.Elsewhere, Reserves: string(reserves),
 		}
-		rows, err := w.tx.Policies()
+		rows, err := w.Tx.Policies()
 		if err != nil {
 			return err
 		}
@@ -229,20 +231,20 @@ func (d *Desk) SetPolicy(ctx context.Context, call Call, ask PolicyAsk) (Outcome
 			return Conflict("There is a policy %s already. Give this one another name.", ask.Name)
 		}
 		if ask.ID == 0 {
-			w.sentence("Made the policy %s.", ask.Name)
-			return cmp.Or(w.tx.AddPolicy(p), notePolicy(w, ask.Name, nil, &ask.Rules))
+			w.Say("Made the policy %s.", ask.Name)
+			return cmp.Or(w.Tx.AddPolicy(p), notePolicy(w, ask.Name, nil, &ask.Rules))
 		}
 		was, err := seenPolicy(rows, PolicySeen{ask.ID, ask.Seen})
 		if err != nil {
 			return err
 		}
-		w.sentence("Changed the policy %s.", ask.Name)
-		return cmp.Or(w.tx.SetPolicy(p), notePolicy(w, ask.Name, &was.Rules, &ask.Rules))
+		w.Say("Changed the policy %s.", ask.Name)
+		return cmp.Or(w.Tx.SetPolicy(p), notePolicy(w, ask.Name, &was.Rules, &ask.Rules))
 	})
 }
 
-func notePolicy(w *work, name string, was, now *PolicyRules) error {
-	id, err := w.tx.CommandID()
+func notePolicy(w *UnitOfWork, name string, was, now *PolicyRules) error {
+	id, err := w.Tx.CommandID()
 	if err != nil {
 		return err
 	}
@@ -253,7 +255,7 @@ func notePolicy(w *work, name string, was, now *PolicyRules) error {
 		b, _ := json.Marshal(p) // rules are texts and numbers
 		return string(b)
 	}
-	return w.tx.NotePolicy(id, name, text(was), text(now))
+	return w.Tx.NotePolicy(id, name, text(was), text(now))
 }
 
 func seenPolicy(rows []store.Policy, seen PolicySeen) (PolicyView, error) {
@@ -272,32 +274,32 @@ func seenPolicy(rows []store.Policy, seen PolicySeen) (PolicyView, error) {
 
 // DropPolicy forgets a policy that is not the default.
 func (d *Desk) DropPolicy(ctx context.Context, call Call, ask PolicySeen) (Outcome, error) {
-	return d.onPolicy(ctx, call, ask, func(w *work, p PolicyView) error {
+	return d.onPolicy(ctx, call, ask, func(w *UnitOfWork, p PolicyView) error {
 		if p.Default {
 			return Conflict("%s is the default. Make another one the default first.", p.Name)
 		}
-		w.sentence("Dropped the policy %s.", p.Name)
-		return cmp.Or(w.tx.DropPolicy(p.ID), notePolicy(w, p.Name, &p.Rules, nil))
+		w.Say("Dropped the policy %s.", p.Name)
+		return cmp.Or(w.Tx.DropPolicy(p.ID), notePolicy(w, p.Name, &p.Rules, nil))
 	})
 }
 
 // DefaultPolicy makes a policy the one that is used where none is named.
 func (d *Desk) DefaultPolicy(ctx context.Context, call Call, ask PolicySeen) (Outcome, error) {
-	return d.onPolicy(ctx, call, ask, func(w *work, p PolicyView) error {
+	return d.onPolicy(ctx, call, ask, func(w *UnitOfWork, p PolicyView) error {
 		if p.Default {
 			return Conflict("%s is the default already.", p.Name)
 		}
-		w.sentence("%s is the default now.", p.Name)
-		return cmp.Or(w.tx.DefaultPolicy(p.ID), notePolicy(w, p.Name, &p.Rules, &p.Rules))
+		w.Say("%s is the default now.", p.Name)
+		return cmp.Or(w.Tx.DefaultPolicy(p.ID), notePolicy(w, p.Name, &p.Rules, &p.Rules))
 	})
 }
 
-func (d *Desk) onPolicy(ctx context.Context, call Call, ask PolicySeen, fn func(*work, PolicyView) error) (Outcome, error) {
-	return d.run(ctx, call, VerbPolicy, ask, func(w *work) error {
-		if err := w.tx.LockPolicies(); err != nil {
+func (d *Desk) onPolicy(ctx context.Context, call Call, ask PolicySeen, fn func(*UnitOfWork, PolicyView) error) (Outcome, error) {
+	return d.Run(ctx, call, VerbPolicy, ask, func(w *UnitOfWork) error {
+		if err := w.Tx.LockPolicies(); err != nil {
 			return err
 		}
-		rows, err := w.tx.Policies()
+		rows, err := w.Tx.Policies()
 		if err != nil {
 			return err
 		}

@@ -7,8 +7,8 @@ import (
 	"time"
 )
 
-// progress reports how far a long command is, a few times a second at most.
-type progress struct {
+// Progress reports how far a long command is, a few times a second at most.
+type Progress struct {
 	d     *Runner
 	ctx   context.Context
 	key   string
@@ -17,16 +17,16 @@ type progress struct {
 	last  time.Time
 }
 
-func (d *Runner) progress(ctx context.Context, key string) *progress {
-	return &progress{d: d, ctx: ctx, key: key}
+func (d *Runner) NewProgress(ctx context.Context, key string) *Progress {
+	return &Progress{d: d, ctx: ctx, key: key}
 }
 
-func (p *progress) begin(step string, total int) {
+func (p *Progress) Begin(step string, total int) {
 	p.step, p.total, p.last = step, total, time.Time{}
-	p.at(0)
+	p.At(0)
 }
 
-func (p *progress) at(done int) {
+func (p *Progress) At(done int) {
 	if time.Since(p.last) < 100*time.Millisecond {
 		return
 	}
@@ -37,7 +37,7 @@ func (p *progress) at(done int) {
 	}
 }
 
-func (p *progress) end() {
+func (p *Progress) End() {
 	if p.step == "" {
 		return // nothing was told
 	}

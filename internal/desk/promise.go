@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/journey"
@@ -30,7 +32,7 @@ type PromiseAsk struct {
 // bear them; or orders, in the order listed, the earliest that their ship rules allow, no
 // promise of theirs made worse.
 func (d *Desk) Promise(ctx context.Context, call Call, ask PromiseAsk) (Outcome, error) {
-	return d.run(ctx, call, VerbPromise, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbPromise, ask, func(w *UnitOfWork) error {
 		if (len(ask.Lines) == 0) == (len(ask.Orders) == 0) {
 			return Invalid("Choose lines or orders.")
 		}
@@ -41,7 +43,7 @@ func (d *Desk) Promise(ctx context.Context, call Call, ask PromiseAsk) (Outcome,
 	})
 }
 
-func (d *Desk) promiseLines(w *work, asked []LinePromise) error {
+func (d *Desk) promiseLines(w *UnitOfWork, asked []LinePromise) error {
 	ids := make([]int64, len(asked))
 	for i, a := range asked {
 		if slices.Contains(ids[:i], a.Line) {
@@ -49,7 +51,7 @@ func (d *Desk) promiseLines(w *work, asked []LinePromise) error {
 		}
 		ids[i] = a.Line
 	}
-	if err := w.lock(ids); err != nil {
+	if err := w.Lock(ids); err != nil {
 		return err
 	}
 	s, err := d.lockSupply(w)
@@ -57,9 +59,9 @@ func (d *Desk) promiseLines(w *work, asked []LinePromise) error {
 		return err
 	}
 	for _, a := range asked {
-		l := w.lines[a.Line]
+		l := w.Lines[a.Line]
 		if a.Seen != 0 {
-			if err := w.fresh(l, a.Seen); err != nil {
+			if err := w.CheckVersion(l, a.Seen); err != nil {
 				return err
 			}
 		}
@@ -75,21 +77,21 @@ func (d *Desk) promiseLines(w *work, asked []LinePromise) error {
 			o := s.outlook(l.ItemID, g.Warehouse)
 			if there := o.ATP(g.Day); there < g.Qty {
 				return Conflict("Only %d of %s can be promised from %s for %s; %d cannot. Ask again: somebody may have promised some since.",
-					there, l.SKU, s.house[g.Warehouse], dayWords(g.Day), g.Qty)
+					there, l.SKU, s.house[g.Warehouse], words.Day(g.Day), g.Qty)
 			}
 			o.Take(g.Day, g.Qty)
 		}
-		w.settle(l, was, given, causePromised)
+		w.SetPromises(l, was, given, CausePromised)
 	}
-	w.sentence("%s", promisedSentence(w))
+	w.Say("%s", promisedSentence(w))
 	return nil
 }
 
 // checkedParts checks what is to be promised on a line by itself.
-func checkedParts(w *work, s *supply, l *line, parts []PromisePart) ([]plan.Given, error) {
+func checkedParts(w *UnitOfWork, s *supply, l *Line, parts []PromisePart) ([]plan.Given, error) {
 	var given []plan.Given
 	name := fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo)
-	open := int64(l.now.At[journey.Open])
+	open := int64(l.Now.At[journey.Open])
 	units := int64(0) // never more than is open, so the sum cannot wrap
 	for _, p := range parts {
 		day, err := days.Parse(p.Day)
@@ -105,9 +107,9 @@ func checkedParts(w *work, s *supply, l *line, parts []PromisePart) ([]plan.Give
 		case p.Qty > open-units:
 			return nil, Conflict("%s has %d open; %d cannot be promised.", name, open, capped.Plus(units, p.Qty))
 		case day < w.Today():
-			return nil, Invalid("%s cannot be promised for %s: that day has passed.", name, dayWords(day))
+			return nil, Invalid("%s cannot be promised for %s: that day has passed.", name, words.Day(day))
 		case !s.docks[house].Calendar.Works(day):
-			return nil, Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, dayWords(day), p.Warehouse, dayWords(s.docks[house].Calendar.Next(day)))
+			return nil, Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, words.Day(day), p.Warehouse, words.Day(s.docks[house].Calendar.Next(day)))
 		}
 		units += p.Qty
 		given = append(given, plan.Given{Warehouse: house, Day: day, Qty: p.Qty})
@@ -122,22 +124,22 @@ func checkedParts(w *work, s *supply, l *line, parts []PromisePart) ([]plan.Give
 // lockSupply is what promises on the items that are held still, and on the further ones, can rest
 // on. An item that never had stock is held itself, so that nobody else promises what comes of
 // it meanwhile.
-func (d *Desk) lockSupply(w *work, further ...int64) (*supply, error) {
-	items := append(w.itemIDs(), further...)
+func (d *Desk) lockSupply(w *UnitOfWork, further ...int64) (*supply, error) {
+	items := append(w.ItemIDs(), further...)
 	slices.Sort(items)
 	items = slices.Compact(items)
-	unstocked := slices.DeleteFunc(slices.Clone(items), w.stocked)
+	unstocked := slices.DeleteFunc(slices.Clone(items), w.Stocked)
 	if len(unstocked) > 0 {
-		if err := w.tx.HoldItems(unstocked); err != nil {
+		if err := w.Tx.HoldItems(unstocked); err != nil {
 			return nil, err
 		}
 	}
-	return d.supply(&w.tx.Reader, items)
+	return d.supply(&w.Tx.Reader, items)
 }
 
 // promiseOrders serves the orders one after another by the core's promise run.
-func (d *Desk) promiseOrders(w *work, asked []OrderSeen) error {
-	chosen, err := w.chooseOrders(asked)
+func (d *Desk) promiseOrders(w *UnitOfWork, asked []OrderSeen) error {
+	chosen, err := w.ChooseOrders(asked)
 	if err != nil {
 		return err
 	}
@@ -148,7 +150,7 @@ func (d *Desk) promiseOrders(w *work, asked []OrderSeen) error {
 	rank := map[int64]int{}
 	var wants []wanting
 	for _, c := range chosen {
-		l := c.line
+		l := c.Line
 		if _, known := rank[l.OrderID]; !known {
 			rank[l.OrderID] = len(rank)
 		}
@@ -158,7 +160,7 @@ func (d *Desk) promiseOrders(w *work, asked []OrderSeen) error {
 		}
 		wants = append(wants, wanting{
 			line: l.ID, order: l.OrderID, number: l.OrderNumber, no: int32(l.LineNo), item: l.ItemID, house: l.WarehouseID, shipBy: day,
-			ordered: int64(l.now.Ordered), open: int64(l.now.At[journey.Open]), rule: journey.ShipRule(l.ShipRule), rank: rank[l.OrderID],
+			ordered: int64(l.Now.Ordered), open: int64(l.Now.At[journey.Open]), rule: journey.ShipRule(l.ShipRule), rank: rank[l.OrderID],
 		})
 	}
 	b, keys, err := s.book(wants)
@@ -172,45 +174,45 @@ func (d *Desk) promiseOrders(w *work, asked []OrderSeen) error {
 		if !ok || b.Lines[i].Open == 0 {
 			continue
 		}
-		l := w.lines[id]
+		l := w.Lines[id]
 		var given []plan.Given
 		for _, x := range p.PromisesOf(int32(i)) {
 			given = append(given, plan.Given{Warehouse: s.houseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty})
 		}
 		short += p.Lines[i].Short
 		if was := s.given[id]; !slices.Equal(was, given) {
-			w.settle(l, was, given, causePromised)
+			w.SetPromises(l, was, given, CausePromised)
 		}
 	}
 	switch {
-	case len(w.settled) == 0 && short > 0:
+	case len(w.PromiseChanges) == 0 && short > 0:
 		return Conflict("Nothing can be promised: there is too little, nothing that is enough is expected, and it cannot be bought.")
-	case len(w.settled) == 0:
+	case len(w.PromiseChanges) == 0:
 		return Conflict("Nothing can be promised better than it is: every open unit has the earliest day there is.")
 	}
 	text := promisedSentence(w)
 	if short > 0 {
-		text += fmt.Sprintf(" For %s there is no day in sight.", some(short, "unit"))
+		text += fmt.Sprintf(" For %s there is no day in sight.", words.Count(short, "unit"))
 	}
-	w.sentence("%s", text)
+	w.Say("%s", text)
 	return nil
 }
 
 // promisedSentence says what was promised.
-func promisedSentence(w *work) string {
-	if len(w.settled) == 1 {
-		for id, e := range w.settled {
-			l := w.lines[id]
+func promisedSentence(w *UnitOfWork) string {
+	if len(w.PromiseChanges) == 1 {
+		for id, e := range w.PromiseChanges {
+			l := w.Lines[id]
 			if len(e.Now) == 0 {
 				return fmt.Sprintf("Took back the promises of %s line %d.", l.OrderNumber, l.LineNo)
 			}
 			var said []string
 			for _, p := range e.Now {
 				d, _ := days.Parse(p.Day)
-				said = append(said, fmt.Sprintf("%d for %s", p.Qty, dayWords(d)))
+				said = append(said, fmt.Sprintf("%d for %s", p.Qty, words.Day(d)))
 			}
 			return fmt.Sprintf("Promised on %s line %d: %s.", l.OrderNumber, l.LineNo, strings.Join(said, ", "))
 		}
 	}
-	return fmt.Sprintf("Promised %s of %s.", some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"))
+	return fmt.Sprintf("Promised %s of %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"))
 }

@@ -61,7 +61,7 @@ func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error)
 		row := PromisedRow{
 			Day: p.Day, Order: p.OrderNumber, Line: p.LineNo, LineID: p.LineID, Customer: p.CustomerName, Tier: p.Tier, SKU: p.SKU, Item: p.ItemName,
 			Qty: p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
-			Free: s.cells[cellKey{p.ItemID, p.WarehouseID}].Free,
+			Free: s.cells[CellKey{p.ItemID, p.WarehouseID}].Free,
 		}
 		row.Rests, row.Shaky = s.restsOn(p.PromiseRow)
 		out.Promises[i] = row

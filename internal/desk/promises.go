@@ -11,72 +11,72 @@ import (
 
 // Causes of a change of promises, as the database knows them.
 const (
-	causePromised  = "promised"
-	causeAllocated = "kept by allocating"
-	causeFewer     = "fewer are open"
-	causeUndone    = "taken back"
-	causeRoom      = "made room"
+	CausePromised  = "promised"
+	CauseAllocated = "kept by allocating"
+	CauseFewer     = "fewer are open"
+	CauseUndone    = "taken back"
+	CauseRoom      = "made room"
 )
 
-// settle notes what becomes of a line's promises.
-func (w *work) settle(l *line, was, now []plan.Given, cause string) {
-	w.settled[l.ID] = store.PromiseEntry{
-		Line: l.ID, Order: l.OrderID, Item: l.ItemID, Was: storedParts(was), Now: storedParts(now), Cause: cause,
+// SetPromises notes what becomes of a line's promises.
+func (w *UnitOfWork) SetPromises(l *Line, was, now []plan.Given, cause string) {
+	w.PromiseChanges[l.ID] = store.PromiseEntry{
+		Line: l.ID, Order: l.OrderID, Item: l.ItemID, Was: StoreParts(was), Now: StoreParts(now), Cause: cause,
 	}
-	if cause == causePromised || cause == causeUndone || cause == causeRoom {
-		if cause != causeUndone {
-			w.out.Units += plan.GivenUnits(now)
+	if cause == CausePromised || cause == CauseUndone || cause == CauseRoom {
+		if cause != CauseUndone {
+			w.Outcome.Units += plan.GivenUnits(now)
 		}
-		w.skus[l.SKU], w.orders[l.OrderNumber] = true, true
-		l.moved = true
+		w.SKUs[l.SKU], w.Orders[l.OrderNumber] = true, true
+		l.Moved = true
 	}
 }
 
-// promises is what becomes of the promises of the lines that moved: allocating keeps the
+// changedPromises is what becomes of the promises of the lines that moved: allocating keeps the
 // earliest, and what is no longer open is cut, the latest first.
-func (w *work) promises() ([]store.PromiseEntry, error) {
+func (w *UnitOfWork) changedPromises() ([]store.PromiseEntry, error) {
 	var ask store.IDs
-	for _, id := range w.order {
-		if l := w.lines[id]; l.moved && l.Promised > 0 {
-			if _, done := w.settled[id]; !done {
+	for _, id := range w.LineOrder {
+		if l := w.Lines[id]; l.Moved && l.Promised > 0 {
+			if _, done := w.PromiseChanges[id]; !done {
 				ask = append(ask, id)
 			}
 		}
 	}
 	if len(ask) > 0 {
-		byLine := w.given
+		byLine := w.standing
 		if byLine == nil {
-			rows, err := w.tx.PromisesOfLines(ask)
+			rows, err := w.Tx.PromisesOfLines(ask)
 			if err != nil {
 				return nil, err
 			}
-			if byLine, err = givenByLine(rows); err != nil {
+			if byLine, err = promisesByLine(rows); err != nil {
 				return nil, err
 			}
 		}
 		for _, id := range ask {
-			l, was := w.lines[id], byLine[id]
-			cause := causeFewer
+			l, was := w.Lines[id], byLine[id]
+			cause := CauseFewer
 			now := was
 			if l.taken > 0 {
-				now, cause = plan.UseUp(was, int64(l.taken)), causeAllocated
+				now, cause = plan.UseUp(was, int64(l.taken)), CauseAllocated
 			}
-			now = plan.CutTo(now, int64(l.now.At[journey.Open]))
+			now = plan.CutTo(now, int64(l.Now.At[journey.Open]))
 			if !slices.Equal(now, was) {
-				w.settle(l, was, now, cause)
+				w.SetPromises(l, was, now, cause)
 			}
 		}
 	}
-	out := make([]store.PromiseEntry, 0, len(w.settled))
-	for _, id := range w.order {
-		if e, ok := w.settled[id]; ok {
+	out := make([]store.PromiseEntry, 0, len(w.PromiseChanges))
+	for _, id := range w.LineOrder {
+		if e, ok := w.PromiseChanges[id]; ok {
 			out = append(out, e)
 		}
 	}
 	return out, nil
 }
 
-func storedParts(gs []plan.Given) []store.PromisePart {
+func StoreParts(gs []plan.Given) []store.PromisePart {
 	var out []store.PromisePart
 	for _, g := range gs {
 		out = append(out, store.PromisePart{Warehouse: g.Warehouse, Day: g.Day.String(), Qty: g.Qty})
@@ -84,7 +84,7 @@ func storedParts(gs []plan.Given) []store.PromisePart {
 	return out
 }
 
-func parsedParts(text string) ([]plan.Given, error) {
+func ParseParts(text string) ([]plan.Given, error) {
 	var parts []store.PromisePart
 	if err := json.Unmarshal([]byte(text), &parts); err != nil {
 		return nil, err
@@ -100,7 +100,7 @@ func parsedParts(text string) ([]plan.Given, error) {
 	return out, nil
 }
 
-func givenByLine(rows []store.PromiseRow) (map[int64][]plan.Given, error) {
+func promisesByLine(rows []store.PromiseRow) (map[int64][]plan.Given, error) {
 	out := map[int64][]plan.Given{}
 	for _, p := range rows {
 		d, err := days.Parse(p.Day)

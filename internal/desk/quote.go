@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/days"
 	"journeyman/core/price"
 	"journeyman/internal/store"
@@ -100,7 +102,7 @@ func (d *Desk) Quotes(ctx context.Context, query, state string) ([]QuoteRow, err
 	if err != nil {
 		return nil, err
 	}
-	limit, err := quoteLimit(r)
+	limit, err := r.QuoteLimit()
 	out := []QuoteRow{}
 	for _, q := range rows {
 		if v := d.quoteRow(q, limit); state == "" || v.State == state {
@@ -154,7 +156,7 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 		Service: q.Service, Terms: q.Terms, ShipRule: q.ShipRule, CustomerRef: q.CustomerRef, Note: q.Note,
 		Items: []QuoteLineView{}, Orders: []OrderRow{}, Trail: []TrailEntry{},
 	}
-	if out.Limit, err = quoteLimit(r); err != nil {
+	if out.Limit, err = r.QuoteLimit(); err != nil {
 		return out, err
 	}
 	out.QuoteRow = d.quoteRow(q, out.Limit)
@@ -229,7 +231,7 @@ func (v *QuoteView) canDo(q store.QuoteHead) []Can {
 	accept, approve, change, withdraw := Can{Verb: canAccept, Qty: left}, Can{Verb: canApprove}, Can{Verb: canQuote, Qty: 1}, Can{Verb: canWithdraw, Qty: 1}
 	switch v.State {
 	case "to approve":
-		accept.Qty, accept.Why = 0, fmt.Sprintf("it is worth more than %s, so a manager has to approve it first", moneyWords(v.Limit, v.Currency))
+		accept.Qty, accept.Why = 0, fmt.Sprintf("it is worth more than %s, so a manager has to approve it first", words.Money(v.Limit, v.Currency))
 		approve.Qty = 1
 	case "expired":
 		accept.Qty, accept.Why = 0, "it has expired; change it to give it another day"
@@ -257,18 +259,18 @@ func (v *QuoteView) may(verb string) error {
 }
 
 // lockQuote holds a quote still and checks that it is as it was seen.
-func (d *Desk) lockQuote(w *work, number string, seen int64) (QuoteView, int64, error) {
-	q, found, err := w.tx.QuoteByNumber(number)
+func (d *Desk) lockQuote(w *UnitOfWork, number string, seen int64) (QuoteView, int64, error) {
+	q, found, err := w.Tx.QuoteByNumber(number)
 	if err != nil {
 		return QuoteView{}, 0, err
 	}
 	if !found {
 		return QuoteView{}, 0, NotFound("There is no quote %s.", number)
 	}
-	if _, err := w.tx.LockQuote(q.ID); err != nil {
+	if _, err := w.Tx.LockQuote(q.ID); err != nil {
 		return QuoteView{}, 0, err
 	}
-	v, err := d.quote(&w.tx.Reader, number)
+	v, err := d.quote(&w.Tx.Reader, number)
 	if err != nil {
 		return v, 0, err
 	}
@@ -285,7 +287,7 @@ func (d *Desk) lockQuote(w *work, number string, seen int64) (QuoteView, int64, 
 // MakeQuote makes a quote of a draft, or changes one of which nothing was accepted. Nothing
 // is promised by it: what can be is computed again when it is accepted.
 func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome, error) {
-	return d.run(ctx, call, VerbQuote, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbQuote, ask, func(w *UnitOfWork) error {
 		if ask.Draft.Order != "" || ask.Draft.Quote != "" {
 			return Invalid("A quote is made of a new draft.")
 		}
@@ -297,7 +299,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome,
 				return Invalid("%s.", err)
 			}
 			if day < today {
-				return Invalid("%s has passed: a quote expires today or later.", dayWords(day))
+				return Invalid("%s has passed: a quote expires today or later.", words.Day(day))
 			}
 			expires = day
 		}
@@ -309,7 +311,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome,
 		if err != nil {
 			return err
 		}
-		id, err := w.tx.CommandID()
+		id, err := w.Tx.CommandID()
 		if err != nil {
 			return err
 		}
@@ -328,7 +330,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome,
 		}
 		quote, number, told := int64(0), ask.Number, "made the quote, "
 		if number == "" {
-			if quote, number, err = w.tx.AddQuote(q, id); err != nil {
+			if quote, number, err = w.Tx.AddQuote(q, id); err != nil {
 				return err
 			}
 		} else {
@@ -339,7 +341,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome,
 			if err := old.may(canQuote); err != nil {
 				return err
 			}
-			if err := w.tx.ChangeQuote(quote, q); err != nil {
+			if err := w.Tx.ChangeQuote(quote, q); err != nil {
 				return err
 			}
 			told = "changed the quote to "
@@ -355,15 +357,15 @@ func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome,
 				}
 			}
 		}
-		if err := w.tx.PutQuoteLines(quote, rows); err != nil {
+		if err := w.Tx.PutQuoteLines(quote, rows); err != nil {
 			return err
 		}
-		if err := w.tx.TellOfQuote(quote, id, fmt.Sprintf("%s%s, %s, to expire %s", told, some(int64(len(rows)), "line"), moneyWords(v.ValueMinor, v.Currency), dayWords(expires))); err != nil {
+		if err := w.Tx.TellOfQuote(quote, id, fmt.Sprintf("%s%s, %s, to expire %s", told, words.Count(int64(len(rows)), "line"), words.Money(v.ValueMinor, v.Currency), words.Day(expires))); err != nil {
 			return err
 		}
-		w.document("quote", number)
-		w.out.Lines = len(rows)
-		w.sentence("%s for %s stands until %s: %s.%s", number, dr.cust.Name, dayWords(expires), moneyWords(v.ValueMinor, v.Currency), approval)
+		w.AddDocument("quote", number)
+		w.Outcome.Lines = len(rows)
+		w.Say("%s for %s stands until %s: %s.%s", number, dr.cust.Name, words.Day(expires), words.Money(v.ValueMinor, v.Currency), approval)
 		return nil
 	})
 }
@@ -378,23 +380,23 @@ func (w *drafting) mainHouse() int64 {
 
 // ApproveQuote approves a quote that is worth more than the limit.
 func (d *Desk) ApproveQuote(ctx context.Context, call Call, ask QuoteNamed) (Outcome, error) {
-	return d.settleQuote(ctx, call, VerbApprove, ask, canApprove, func(w *work, id, command int64) (string, error) {
-		return "approved the quote", w.tx.ApproveQuote(id, command)
+	return d.settleQuote(ctx, call, VerbApprove, ask, canApprove, func(w *UnitOfWork, id, command int64) (string, error) {
+		return "approved the quote", w.Tx.ApproveQuote(id, command)
 	})
 }
 
 // WithdrawQuote ends a quote, with a reason. What was accepted of it stays.
 func (d *Desk) WithdrawQuote(ctx context.Context, call Call, ask QuoteNamed) (Outcome, error) {
-	return d.settleQuote(ctx, call, VerbQuote, ask, canWithdraw, func(w *work, id, command int64) (string, error) {
+	return d.settleQuote(ctx, call, VerbQuote, ask, canWithdraw, func(w *UnitOfWork, id, command int64) (string, error) {
 		if strings.TrimSpace(call.Reason) == "" {
 			return "", Invalid("Say why the quote is withdrawn.")
 		}
-		return "withdrew the quote", w.tx.WithdrawQuote(id, command)
+		return "withdrew the quote", w.Tx.WithdrawQuote(id, command)
 	})
 }
 
-func (d *Desk) settleQuote(ctx context.Context, call Call, verb Verb, ask QuoteNamed, can string, do func(w *work, id, command int64) (string, error)) (Outcome, error) {
-	return d.run(ctx, call, verb, ask, func(w *work) error {
+func (d *Desk) settleQuote(ctx context.Context, call Call, verb Verb, ask QuoteNamed, can string, do func(w *UnitOfWork, id, command int64) (string, error)) (Outcome, error) {
+	return d.Run(ctx, call, verb, ask, func(w *UnitOfWork) error {
 		v, id, err := d.lockQuote(w, ask.Number, ask.Seen)
 		if err != nil {
 			return err
@@ -402,7 +404,7 @@ func (d *Desk) settleQuote(ctx context.Context, call Call, verb Verb, ask QuoteN
 		if err := v.may(can); err != nil {
 			return err
 		}
-		command, err := w.tx.CommandID()
+		command, err := w.Tx.CommandID()
 		if err != nil {
 			return err
 		}
@@ -410,16 +412,16 @@ func (d *Desk) settleQuote(ctx context.Context, call Call, verb Verb, ask QuoteN
 		if err != nil {
 			return err
 		}
-		w.document("quote", ask.Number)
-		w.sentence("%s is %s.", ask.Number, map[string]string{canApprove: "approved", canWithdraw: "withdrawn"}[can])
-		return w.tx.TellOfQuote(id, command, told)
+		w.AddDocument("quote", ask.Number)
+		w.Say("%s is %s.", ask.Number, map[string]string{canApprove: "approved", canWithdraw: "withdrawn"}[can])
+		return w.Tx.TellOfQuote(id, command, told)
 	})
 }
 
 // AcceptQuote makes an order of a quote, with the quantities that the draft says, at the
 // quoted prices. What can be promised is computed anew.
 func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, error) {
-	return d.run(ctx, call, VerbEnter, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbEnter, ask, func(w *UnitOfWork) error {
 		if ask.Quote == "" || ask.Order != "" {
 			return Invalid("Say which quote is accepted.")
 		}
@@ -451,10 +453,10 @@ func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, 
 		if err != nil {
 			return err
 		}
-		if err := w.tx.AcceptQuoteLines(id, accepted); err != nil {
+		if err := w.Tx.AcceptQuoteLines(id, accepted); err != nil {
 			return err
 		}
-		command, err := w.tx.CommandID()
+		command, err := w.Tx.CommandID()
 		if err != nil {
 			return err
 		}
@@ -462,11 +464,11 @@ func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, 
 		if units < left {
 			part, rest = " in part", " The rest can still be accepted."
 		}
-		if err := w.tx.TellOfQuote(id, command, fmt.Sprintf("accepted%s: %s, %s", part, number, moneyWords(dr.view.ValueMinor, dr.view.Currency))); err != nil {
+		if err := w.Tx.TellOfQuote(id, command, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.view.ValueMinor, dr.view.Currency))); err != nil {
 			return err
 		}
-		w.document("quote", v.Number)
-		w.sentence("Accepted %s%s: it is %s, %s.%s%s", v.Number, part, number, moneyWords(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(), rest)
+		w.AddDocument("quote", v.Number)
+		w.Say("Accepted %s%s: it is %s, %s.%s%s", v.Number, part, number, words.Money(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(), rest)
 		return nil
 	})
 }

@@ -17,18 +17,18 @@ type Receipt struct {
 
 // Receive takes in an inbound, in full or in part.
 func (d *Desk) Receive(ctx context.Context, call Call, ask Receipt) (Outcome, error) {
-	return d.run(ctx, call, VerbReceive, ask, func(w *work) error {
-		in, found, err := w.tx.InboundByID(ask.Inbound)
+	return d.Run(ctx, call, VerbReceive, ask, func(w *UnitOfWork) error {
+		in, found, err := w.Tx.InboundByID(ask.Inbound)
 		if err != nil {
 			return err
 		}
 		if !found {
 			return NotFound("There is no such inbound any more. Load the page again.")
 		}
-		if err := w.lock(nil, in.ItemID); err != nil {
+		if err := w.Lock(nil, in.ItemID); err != nil {
 			return err
 		}
-		if in, _, err = w.tx.LockInbound(ask.Inbound); err != nil {
+		if in, _, err = w.Tx.LockInbound(ask.Inbound); err != nil {
 			return err
 		}
 		left := in.Qty - in.Received
@@ -44,29 +44,29 @@ func (d *Desk) Receive(ctx context.Context, call Call, ask Receipt) (Outcome, er
 		if err != nil {
 			return err
 		}
-		if err := w.stock(in.ItemID, in.WarehouseID, journey.Make(journey.Receive, journey.Qty(ask.Qty)), entry{bin: bin, inbound: in.ID}); err != nil {
+		if err := w.MoveStock(in.ItemID, in.WarehouseID, journey.Make(journey.Receive, journey.Qty(ask.Qty)), Refs{Bin: bin, Inbound: in.ID}); err != nil {
 			return err
 		}
-		w.skus[in.SKU] = true
-		w.out.Units = ask.Qty
-		w.document("inbound", in.Ref)
-		w.sentence("Received %d of %s at %s from %s.", ask.Qty, in.SKU, in.Warehouse, in.Ref)
+		w.SKUs[in.SKU] = true
+		w.Outcome.Units = ask.Qty
+		w.AddDocument("inbound", in.Ref)
+		w.Say("Received %d of %s at %s from %s.", ask.Qty, in.SKU, in.Warehouse, in.Ref)
 		if ask.Qty < left {
-			w.sentence("Received %d of %s at %s from %s; %d are still to come.", ask.Qty, in.SKU, in.Warehouse, in.Ref, left-ask.Qty)
+			w.Say("Received %d of %s at %s from %s; %d are still to come.", ask.Qty, in.SKU, in.Warehouse, in.Ref, left-ask.Qty)
 		}
 		return nil
 	})
 }
 
 // binFor is the named bin, or the one that holds most of the item, or "no bin set".
-func binFor(w *work, item, warehouse int64, code, zone string) (int64, error) {
+func binFor(w *UnitOfWork, item, warehouse int64, code, zone string) (int64, error) {
 	if code != "" {
 		if zone == "" {
 			zone = ZoneOf(code)
 		}
-		return w.tx.EnsureBin(warehouse, code, zone)
+		return w.Tx.EnsureBin(warehouse, code, zone)
 	}
-	rooms, err := w.tx.BinsOf([]int64{item})
+	rooms, err := w.Tx.BinsOf([]int64{item})
 	if err != nil {
 		return 0, err
 	}
@@ -75,7 +75,7 @@ func binFor(w *work, item, warehouse int64, code, zone string) (int64, error) {
 			return rooms[i].BinID, nil
 		}
 	}
-	return w.tx.EnsureBin(warehouse, "", "")
+	return w.Tx.EnsureBin(warehouse, "", "")
 }
 
 // ZoneOf is the zone of a bin when nobody named one: what stands before the first hyphen.

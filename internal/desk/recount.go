@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/journey"
 	"journeyman/internal/store"
 )
@@ -117,14 +119,14 @@ func (c *comparing) recount() error {
 
 // giveBackAndReallocate gives back all that is allocated where the count breaks allocations, and returns the plan
 // by which it is allocated anew.
-func (d *Desk) giveBackAndReallocate(w *work, breaks []StockBreak) (*ran, error) {
+func (d *Desk) giveBackAndReallocate(w *UnitOfWork, breaks []StockBreak) (*ran, error) {
 	var skus store.Texts
 	for _, b := range breaks {
 		if !slices.Contains(skus, b.SKU) {
 			skus = append(skus, b.SKU)
 		}
 	}
-	known, err := w.tx.ItemsBySKU(skus)
+	known, err := w.Tx.ItemsBySKU(skus)
 	if err != nil {
 		return nil, err
 	}
@@ -132,7 +134,7 @@ func (d *Desk) giveBackAndReallocate(w *work, breaks []StockBreak) (*ran, error)
 	for _, it := range known {
 		items = append(items, it.ID)
 	}
-	rows, err := w.tx.ReadBookOf(items)
+	rows, err := w.Tx.ReadBookOf(items)
 	if err != nil {
 		return nil, err
 	}
@@ -140,8 +142,8 @@ func (d *Desk) giveBackAndReallocate(w *work, breaks []StockBreak) (*ran, error)
 	for _, it := range rows.Items {
 		sku[it.ID] = it.SKU
 	}
-	x, _, err := d.anew(&w.tx.Reader, rows, func(item, house int64) (int64, bool) {
-		c := w.cells[cellKey{item, house}]
+	x, _, err := d.anew(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
+		c := w.Cells[CellKey{item, house}]
 		for _, b := range breaks {
 			if c != nil && b.SKU == sku[item] && b.Warehouse == c.Warehouse {
 				return b.Left, true
@@ -155,14 +157,14 @@ func (d *Desk) giveBackAndReallocate(w *work, breaks []StockBreak) (*ran, error)
 	return x, giveBackBroken(w, breaks)
 }
 
-func giveBackBroken(w *work, breaks []StockBreak) error {
-	for _, id := range w.order {
-		l := w.lines[id]
-		for _, house := range w.places(l, l.WarehouseID) {
-			q := l.at[house][journey.Allocated]
-			code := w.code(l, house)
+func giveBackBroken(w *UnitOfWork, breaks []StockBreak) error {
+	for _, id := range w.LineOrder {
+		l := w.Lines[id]
+		for _, house := range w.Places(l, l.WarehouseID) {
+			q := l.At[house][journey.Allocated]
+			code := w.WarehouseCode(l, house)
 			if q > 0 && slices.ContainsFunc(breaks, func(b StockBreak) bool { return b.SKU == l.SKU && b.Warehouse == code }) {
-				if err := w.move(l, house, journey.Make(journey.GiveBack, q), entry{}); err != nil {
+				if err := w.Move(l, house, journey.Make(journey.GiveBack, q), Refs{}); err != nil {
 					return err
 				}
 			}
@@ -172,7 +174,7 @@ func giveBackBroken(w *work, breaks []StockBreak) error {
 }
 
 // allocateBroken allocates anew what was given back, as it was shown, once the count is in.
-func allocateBroken(w *work, x *ran, breaks []StockBreak) error {
+func allocateBroken(w *UnitOfWork, x *ran, breaks []StockBreak) error {
 	if err := allocatePlan(w, x); err != nil {
 		return err
 	}
@@ -183,6 +185,6 @@ func allocateBroken(w *work, x *ran, breaks []StockBreak) error {
 	for _, b := range breaks {
 		lines += len(b.Lines)
 	}
-	w.out.Sentence += fmt.Sprintf(" Given back and allocated anew by %s: %s, other units for %s.", x.name, some(int64(len(breaks)), "item"), some(int64(lines), "line"))
+	w.Outcome.Sentence += fmt.Sprintf(" Given back and allocated anew by %s: %s, other units for %s.", x.name, words.Count(int64(len(breaks)), "item"), words.Count(int64(lines), "line"))
 	return nil
 }

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/release"
@@ -16,7 +18,7 @@ import (
 // Release hands allocated units to the floor: one pick list a warehouse, its
 // tasks by bin in walking order. What a rule of core/release forbids is refused.
 func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.run(ctx, call, VerbRelease, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbRelease, ask, func(w *UnitOfWork) error {
 		lines, err := chooseForRelease(w, ask)
 		if err != nil {
 			return err
@@ -36,7 +38,7 @@ func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, 
 			return err
 		}
 		if stays > 0 {
-			w.out.Sentence += fmt.Sprintf(" Left behind: %s; each says why.", some(int64(stays), "line"))
+			w.Outcome.Sentence += fmt.Sprintf(" Left behind: %s; each says why.", words.Count(int64(stays), "line"))
 		}
 		return nil
 	})
@@ -44,15 +46,15 @@ func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, 
 
 // chooseForRelease chooses and, because a ship rule speaks of whole orders, holds
 // all lines of the orders still.
-func chooseForRelease(w *work, ask Selection) ([]chosen, error) {
+func chooseForRelease(w *UnitOfWork, ask Selection) ([]Chosen, error) {
 	if len(ask.Lines) == 0 {
-		return w.choose(ask)
+		return w.Choose(ask)
 	}
 	ids := make(store.IDs, len(ask.Lines))
 	for i, l := range ask.Lines {
 		ids[i] = l.Line
 	}
-	numbers, err := w.tx.OrdersOfLines(ids)
+	numbers, err := w.Tx.OrdersOfLines(ids)
 	if err != nil {
 		return nil, err
 	}
@@ -63,28 +65,28 @@ func chooseForRelease(w *work, ask Selection) ([]chosen, error) {
 	if len(orders) == 0 {
 		return nil, NotFound("There is no such order line any more. Load the page again.")
 	}
-	all, err := w.chooseOrders(orders)
+	all, err := w.ChooseOrders(orders)
 	if err != nil {
 		return nil, err
 	}
-	out := make([]chosen, 0, len(ask.Lines))
+	out := make([]Chosen, 0, len(ask.Lines))
 	for _, q := range ask.Lines {
-		i := slices.IndexFunc(all, func(c chosen) bool { return c.line.ID == q.Line })
+		i := slices.IndexFunc(all, func(c Chosen) bool { return c.Line.ID == q.Line })
 		switch {
 		case i < 0:
 			return nil, NotFound("There is no such order line any more. Load the page again.")
 		case q.Qty <= 0:
 			return nil, Invalid("The quantity must be at least 1.")
-		case slices.ContainsFunc(out, func(c chosen) bool { return c.line.ID == q.Line }):
+		case slices.ContainsFunc(out, func(c Chosen) bool { return c.Line.ID == q.Line }):
 			return nil, Invalid("A line was chosen twice. Choose it once, with the whole quantity.")
 		}
 		if q.Seen != 0 {
-			if err := w.fresh(all[i].line, q.Seen); err != nil {
+			if err := w.CheckVersion(all[i].Line, q.Seen); err != nil {
 				return nil, err
 			}
 		}
 		c := all[i]
-		c.asked = journey.Qty(q.Qty)
+		c.Asked = journey.Qty(q.Qty)
 		out = append(out, c)
 	}
 	return out, nil
@@ -103,20 +105,20 @@ var whyNot = map[release.Reason]string{
 // mayRelease returns the lines that go, with their quantities. A line that was
 // chosen by itself and may not go is refused; one of a chosen order stays behind
 // as long as another goes.
-func mayRelease(w *work, lines []chosen) (going []chosen, stays int, err error) {
+func mayRelease(w *UnitOfWork, lines []Chosen) (going []Chosen, stays int, err error) {
 	byOrder := map[int64]*orderSum{}
 	orderIDs := store.IDs{}
-	for _, l := range w.lines {
+	for _, l := range w.Lines {
 		s := byOrder[l.OrderID]
 		if s == nil {
 			s = &orderSum{}
 			byOrder[l.OrderID] = s
 			orderIDs = append(orderIDs, l.OrderID)
 		}
-		s.open += l.now.At[journey.Open]
-		s.allocated += l.now.At[journey.Allocated]
+		s.open += l.Now.At[journey.Open]
+		s.allocated += l.Now.At[journey.Allocated]
 	}
-	holds, err := w.tx.StandingHolds(orderIDs)
+	holds, err := w.Tx.StandingHolds(orderIDs)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -125,10 +127,10 @@ func mayRelease(w *work, lines []chosen) (going []chosen, stays int, err error) 
 	}
 	single := make([]bool, len(lines))
 	for i := range lines {
-		if single[i] = lines[i].asked > 0; !single[i] {
-			lines[i].asked = lines[i].line.now.At[journey.Allocated]
+		if single[i] = lines[i].Asked > 0; !single[i] {
+			lines[i].Asked = lines[i].Line.Now.At[journey.Allocated]
 		}
-		byOrder[lines[i].line.OrderID].chosen += lines[i].asked
+		byOrder[lines[i].Line.OrderID].chosen += lines[i].Asked
 	}
 	binned, err := binned(w)
 	if err != nil {
@@ -136,22 +138,22 @@ func mayRelease(w *work, lines []chosen) (going []chosen, stays int, err error) 
 	}
 	var first error
 	for i, c := range lines {
-		l, s := c.line, byOrder[c.line.OrderID]
-		if c.asked == 0 {
+		l, s := c.Line, byOrder[c.Line.OrderID]
+		if c.Asked == 0 {
 			continue // a line of a chosen order with nothing allocated
 		}
-		if c.asked > l.now.At[journey.Allocated] {
-			return nil, 0, Conflict("%s line %d has %d allocated; %d cannot be released.", l.OrderNumber, l.LineNo, l.now.At[journey.Allocated], c.asked)
+		if c.Asked > l.Now.At[journey.Allocated] {
+			return nil, 0, Conflict("%s line %d has %d allocated; %d cannot be released.", l.OrderNumber, l.LineNo, l.Now.At[journey.Allocated], c.Asked)
 		}
 		hasBin := true
-		for wh, p := range l.at {
-			if p[journey.Allocated] > 0 && !binned[cellKey{l.ItemID, wh}] {
+		for wh, p := range l.At {
+			if p[journey.Allocated] > 0 && !binned[CellKey{l.ItemID, wh}] {
 				hasBin = false
 			}
 		}
 		// What was allocated and not chosen counts as staying behind.
 		cand := release.Candidate{
-			Allocated: c.asked, Open: l.now.At[journey.Open] + l.now.At[journey.Allocated] - c.asked,
+			Allocated: c.Asked, Open: l.Now.At[journey.Open] + l.Now.At[journey.Allocated] - c.Asked,
 			OrderOpen: s.open + s.allocated - s.chosen, Holds: s.holds,
 			Rule: journey.ShipRule(l.ShipRule), HasBin: hasBin,
 		}
@@ -180,15 +182,15 @@ type orderSum struct {
 }
 
 // binned says where an item has a bin.
-func binned(w *work) (map[cellKey]bool, error) {
-	rooms, err := w.tx.BinsOf(w.itemIDs())
+func binned(w *UnitOfWork) (map[CellKey]bool, error) {
+	rooms, err := w.Tx.BinsOf(w.ItemIDs())
 	if err != nil {
 		return nil, err
 	}
-	out := map[cellKey]bool{}
+	out := map[CellKey]bool{}
 	for _, r := range rooms {
 		if r.Bin != "" {
-			out[cellKey{r.ItemID, r.WarehouseID}] = true
+			out[CellKey{r.ItemID, r.WarehouseID}] = true
 		}
 	}
 	return out, nil
@@ -196,7 +198,7 @@ func binned(w *work) (map[cellKey]bool, error) {
 
 // task is a row of a pick list to be.
 type task struct {
-	line      *line
+	line      *Line
 	warehouse int64
 	bin       int64
 	code      string
@@ -206,32 +208,32 @@ type task struct {
 
 // pickTasks spreads what is to be released over the bins: from a single bin if one
 // holds enough, else the smallest remains first, so that bins are emptied.
-func pickTasks(w *work, lines []chosen) ([]task, error) {
-	rooms, err := w.tx.BinsOf(w.itemIDs())
+func pickTasks(w *UnitOfWork, lines []Chosen) ([]task, error) {
+	rooms, err := w.Tx.BinsOf(w.ItemIDs())
 	if err != nil {
 		return nil, err
 	}
-	byCell := map[cellKey][]*store.BinRoom{}
+	byCell := map[CellKey][]*store.BinRoom{}
 	for i := range rooms {
-		k := cellKey{rooms[i].ItemID, rooms[i].WarehouseID}
+		k := CellKey{rooms[i].ItemID, rooms[i].WarehouseID}
 		byCell[k] = append(byCell[k], &rooms[i])
 	}
 	var out []task
 	for _, c := range lines {
-		left := c.asked
-		for _, wh := range w.places(c.line, c.line.WarehouseID) {
-			q := min(left, c.line.at[wh][journey.Allocated])
+		left := c.Asked
+		for _, wh := range w.Places(c.Line, c.Line.WarehouseID) {
+			q := min(left, c.Line.At[wh][journey.Allocated])
 			left -= q
-			bins := byCell[cellKey{c.line.ItemID, wh}]
+			bins := byCell[CellKey{c.Line.ItemID, wh}]
 			for q > 0 {
 				b := bestBin(bins, int64(q))
 				if b == nil {
-					return nil, Conflict("The bins of %s at %s hold fewer than are allocated. Count the item and try again.", c.line.SKU, w.code(c.line, wh))
+					return nil, Conflict("The bins of %s at %s hold fewer than are allocated. Count the item and try again.", c.Line.SKU, w.WarehouseCode(c.Line, wh))
 				}
 				n := min(q, journey.Qty(b.Qty-b.Held-b.Due))
 				b.Due += int64(n)
 				q -= n
-				out = append(out, task{c.line, wh, b.BinID, b.Bin, b.Zone, n})
+				out = append(out, task{c.Line, wh, b.BinID, b.Bin, b.Zone, n})
 			}
 		}
 	}
@@ -252,7 +254,7 @@ func bestBin(bins []*store.BinRoom, q int64) *store.BinRoom {
 	return some
 }
 
-func writeLists(w *work, tasks []task) error {
+func writeLists(w *UnitOfWork, tasks []task) error {
 	byHouse := map[int64][]task{}
 	var houses []int64
 	for _, t := range tasks {
@@ -266,30 +268,30 @@ func writeLists(w *work, tasks []task) error {
 	for _, h := range houses {
 		ts := byHouse[h]
 		release.Walk(ts, func(t task) release.Stop { return release.Stop{Zone: t.zone, Bin: t.code} })
-		number, err := w.tx.NextNumber("PL", "pick_list_number")
+		number, err := w.Tx.NextNumber("PL", "pick_list_number")
 		if err != nil {
 			return err
 		}
-		list := store.PickList{Number: number, WarehouseID: h, CommandID: w.command}
-		if err := w.tx.Create(&list); err != nil {
+		list := store.PickList{Number: number, WarehouseID: h, CommandID: w.ID}
+		if err := w.Tx.Create(&list); err != nil {
 			return err
 		}
 		rows := make([]store.PickTask, len(ts))
 		for i, t := range ts {
 			rows[i] = store.PickTask{PickListID: list.ID, Seq: i + 1, LineID: t.line.ID, BinID: t.bin, Qty: int64(t.qty)}
 		}
-		if err := w.tx.Create(&rows); err != nil {
+		if err := w.Tx.Create(&rows); err != nil {
 			return err
 		}
 		for i, t := range ts {
-			if err := w.move(t.line, h, journey.Make(journey.Release, t.qty), entry{task: rows[i].ID, bin: t.bin}); err != nil {
+			if err := w.Move(t.line, h, journey.Make(journey.Release, t.qty), Refs{Task: rows[i].ID, Bin: t.bin}); err != nil {
 				return err
 			}
 		}
 		numbers = append(numbers, number)
-		w.document("pick list", number)
+		w.AddDocument("pick list", number)
 	}
-	w.sentence("Released %s of %s on %s.", some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"), strings.Join(numbers, ", "))
+	w.Say("Released %s of %s on %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"), strings.Join(numbers, ", "))
 	return nil
 }
 
@@ -301,7 +303,7 @@ type RecallTask struct {
 
 // Recall takes tasks that nobody has picked yet off their lists; the units are allocated again.
 func (d *Desk) Recall(ctx context.Context, call Call, tasks []RecallTask) (Outcome, error) {
-	return d.run(ctx, call, VerbRecall, tasks, func(w *work) error {
+	return d.Run(ctx, call, VerbRecall, tasks, func(w *UnitOfWork) error {
 		if len(tasks) == 0 {
 			return Invalid("Choose what is to be recalled.")
 		}
@@ -319,20 +321,20 @@ func (d *Desk) Recall(ctx context.Context, call Call, tasks []RecallTask) (Outco
 			if t.Due == 0 || (seen[t.ID] != 0 && t.Due != seen[t.ID]) {
 				return taskChanged(w, t)
 			}
-			err := w.move(w.lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), entry{task: t.ID, bin: t.BinID})
+			err := w.Move(w.Lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), Refs{Task: t.ID, Bin: t.BinID})
 			if err != nil {
 				return err
 			}
-			w.documentOnce("pick list", t.List)
+			w.AddDocumentOnce("pick list", t.List)
 		}
-		w.describe("Recalled")
+		w.Describe("Recalled")
 		return nil
 	})
 }
 
 // lockTasks holds the lines of the tasks still and returns the tasks as they then are.
-func lockTasks(w *work, ids store.IDs) ([]store.TaskRow, error) {
-	before, err := w.tx.Tasks(ids)
+func lockTasks(w *UnitOfWork, ids store.IDs) ([]store.TaskRow, error) {
+	before, err := w.Tx.Tasks(ids)
 	if err != nil {
 		return nil, err
 	}
@@ -347,13 +349,13 @@ func lockTasks(w *work, ids store.IDs) ([]store.TaskRow, error) {
 	for i, t := range before {
 		lines[i] = t.LineID
 	}
-	if err := w.lock(lines); err != nil {
+	if err := w.Lock(lines); err != nil {
 		return nil, err
 	}
-	return w.tx.Tasks(ids)
+	return w.Tx.Tasks(ids)
 }
 
-func taskChanged(w *work, t store.TaskRow) error {
+func taskChanged(w *UnitOfWork, t store.TaskRow) error {
 	return Conflict("Row %d of %s has changed since you saw it: of %d, %d are picked, %d were short, %d were recalled. Nothing was done; look at the list as it is now.",
 		t.Seq, t.List, t.Qty, t.Picked, t.Short, t.Recalled)
 }

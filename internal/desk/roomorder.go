@@ -1,6 +1,10 @@
 package desk
 
-import "fmt"
+import (
+	"fmt"
+
+	"journeyman/internal/desk/words"
+)
 
 // RoomOrder is the order for which room is made; all else is the customer's.
 type RoomOrder struct {
@@ -9,8 +13,8 @@ type RoomOrder struct {
 }
 
 // enterInRoom enters what was asked for, and refuses if it would leave later than room was made for.
-func (d *Desk) enterInRoom(w *work, s *supply, x *rooming, ask RoomApply) (told string, err error) {
-	dr, err := d.drafting(&w.tx.Reader, Draft{
+func (d *Desk) enterInRoom(w *UnitOfWork, s *supply, x *rooming, ask RoomApply) (told string, err error) {
+	dr, err := d.drafting(&w.Tx.Reader, Draft{
 		Customer: ask.Customer, Service: ask.Order.Service, Wanted: ask.Order.Wanted, Lines: []DraftLine{{SKU: ask.SKU, Qty: ask.Qty, Warehouse: ask.Warehouse}},
 	})
 	if err != nil {
@@ -30,9 +34,9 @@ func (d *Desk) enterInRoom(w *work, s *supply, x *rooming, ask RoomApply) (told 
 	}
 	if early < ask.Qty {
 		return "", Conflict("Of the %d only %d could leave %s by %s as an order of %s (%s). Nothing was done; make room alone, and enter the order by hand.",
-			ask.Qty, early, ask.Warehouse, dayWords(x.ask.By), dr.cust.Name, dr.promisedWords(l))
+			ask.Qty, early, ask.Warehouse, words.Day(x.ask.By), dr.cust.Name, dr.promisedWords(l))
 	}
 	number, approval, err := writeOrder(w, dr, 0)
 	return fmt.Sprintf("Entered %s for %s: %d of %s promised for %s.%s%s", number, dr.cust.Name, ask.Qty, ask.SKU,
-		dayWords(l.given[len(l.given)-1].Day), dr.lateWords(), approval), err
+		words.Day(l.given[len(l.given)-1].Day), dr.lateWords(), approval), err
 }

@@ -7,8 +7,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
+
+	"journeyman/internal/desk/words"
 
 	"journeyman/core/plan"
 	"journeyman/core/policy"
@@ -151,7 +154,7 @@ func unpacked(stored []byte) (out keptPlan, err error) {
 func (x *ran) kept() keptPlan {
 	out := make(keptPlan, 0, len(x.a.Taken))
 	for _, t := range x.a.Taken {
-		out = append(out, [3]int64{x.b.row[t.Line].ID, x.b.cellOf(t.Cell).warehouse, t.Qty})
+		out = append(out, [3]int64{x.b.row[t.Line].ID, x.b.cellOf(t.Cell).Warehouse, t.Qty})
 	}
 	return out
 }
@@ -162,14 +165,14 @@ func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, er
 	if err := VerbRun.Allowed(call.Actor); err != nil {
 		return RunView{}, err
 	}
-	p := d.progress(ctx, call.Key)
-	defer p.end()
-	p.begin("Reading the book", 0)
+	p := d.NewProgress(ctx, call.Key)
+	defer p.End()
+	p.Begin("Reading the book", 0)
 	rows, err := d.Store.ReadBook(ctx)
 	if err != nil {
-		return RunView{}, d.explain(err)
+		return RunView{}, d.Explain(err)
 	}
-	p.begin("Working it out", len(rows.Lines))
+	p.Begin("Working it out", len(rows.Lines))
 	r := d.Store.Read(ctx)
 	var plans []*ran
 	asks := []RunAsk{ask}
@@ -274,9 +277,9 @@ func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyR
 func (s RunScope) words() string {
 	switch {
 	case len(s.Orders) > 0 && s.Listed:
-		return some(int64(len(s.Orders)), "chosen order") + ", in the order listed"
+		return words.Count(int64(len(s.Orders)), "chosen order") + ", in the order listed"
 	case len(s.Orders) > 0:
-		return some(int64(len(s.Orders)), "chosen order")
+		return words.Count(int64(len(s.Orders)), "chosen order")
 	case s.Channel != "" && s.Customer != "":
 		return "orders of customer " + s.Customer + " through " + s.Channel
 	case s.Channel != "":
@@ -292,7 +295,7 @@ func tierEffect(tier int, e plan.Effect) TierEffect {
 }
 
 func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, error) {
-	out := RunView{Scope: scope.words(), Currency: firmCurrency, Plans: []RunPlan{}, Lines: []RunLine{}}
+	out := RunView{Scope: scope.words(), Currency: store.FirmCurrency, Plans: []RunPlan{}, Lines: []RunLine{}}
 	b := plans[0].b
 	out.Before = tierEffect(0, plan.Untouched(b.Book, plans[0].a.Keys).Judge(b.Book).All)
 	var judged []*plan.Outcomes
@@ -335,7 +338,7 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 	for i := range b.Lines {
 		if b.Eligible(int32(i)) {
 			shown = append(shown, int32(i))
-			if b.row[i].Currency != firmCurrency {
+			if b.row[i].Currency != store.FirmCurrency {
 				out.Others++
 			}
 		}
@@ -429,31 +432,31 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 	if err != nil {
 		return Outcome{}, err
 	}
-	p := d.progress(ctx, call.Key)
-	defer p.end()
-	return d.run(ctx, call, VerbRun, ask, func(w *work) error {
+	p := d.NewProgress(ctx, call.Key)
+	defer p.End()
+	return d.Run(ctx, call, VerbRun, ask, func(w *UnitOfWork) error {
 		if len(kept) == 0 {
 			return Conflict("That plan allocates nothing: there is nothing to apply.")
 		}
-		p.begin("Looking again", 0)
+		p.Begin("Looking again", 0)
 		ids := make([]int64, 0, len(kept))
 		for _, t := range kept {
 			ids = append(ids, t[0])
 		}
-		if err := w.lockOfBook(ids); err != nil {
+		if err := w.LockForBook(ids); err != nil {
 			return err
 		}
-		if applied, err := w.tx.RehearsalApplied(ask.Plan); err != nil || applied {
+		if applied, err := w.Tx.RehearsalApplied(ask.Plan); err != nil || applied {
 			return cmp.Or(err, Conflict("That plan was applied already."))
 		}
-		rows, err := w.tx.ReadBook()
+		rows, err := w.Tx.ReadBook()
 		if err != nil {
 			return err
 		}
-		if err := w.know(rows); err != nil {
+		if err := w.FillFromBook(rows); err != nil {
 			return err
 		}
-		x, err := d.plan(&w.tx.Reader, rows, asked.Policy, *asked.Rules, asked.Scope)
+		x, err := d.plan(&w.Tx.Reader, rows, asked.Policy, *asked.Rules, asked.Scope)
 		if err != nil {
 			return err
 		}
@@ -465,26 +468,26 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 }
 
 // carryOut makes the moves of the plan, and keeps the reasons of all lines that it looked at.
-func carryOut(w *work, x *ran, p *progress, key string) error {
-	p.begin("Allocating", len(x.a.Taken))
+func carryOut(w *UnitOfWork, x *ran, p *Progress, key string) error {
+	p.Begin("Allocating", len(x.a.Taken))
 	if err := allocatePlan(w, x); err != nil {
 		return err
 	}
-	p.begin("Writing", len(x.b.Lines))
+	p.Begin("Writing", len(x.b.Lines))
 	if err := putRun(w, x); err != nil {
 		return err
 	}
-	if err := w.tx.MarkApplied(key, w.command); err != nil {
+	if err := w.Tx.MarkApplied(key, w.ID); err != nil {
 		return err
 	}
-	w.sentence("%s: allocated %s on %s of %s.", x.name, some(w.out.Units, "unit"), some(int64(len(w.moved())), "line"), some(int64(len(w.orders)), "order"))
+	w.Say("%s: allocated %s on %s of %s.", x.name, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.MovedLines())), "line"), words.Count(int64(len(w.Orders)), "order"))
 	return nil
 }
 
-// moved are the lines that were moved so far.
-func (w *work) moved() (out []int64) {
-	for _, id := range w.order {
-		if w.lines[id].moved {
+// MovedLines are the lines that were moved so far.
+func (w *UnitOfWork) MovedLines() (out []int64) {
+	for _, id := range w.LineOrder {
+		if w.Lines[id].Moved {
 			out = append(out, id)
 		}
 	}
@@ -492,7 +495,7 @@ func (w *work) moved() (out []int64) {
 }
 
 // changedSince is the refusal of a plan that would be another one by now.
-func (d *Desk) changedSince(w *work, x *ran, kept keptPlan, journal int64) error {
+func (d *Desk) changedSince(w *UnitOfWork, x *ran, kept keptPlan, journal int64) error {
 	now := map[[3]int64]bool{}
 	for _, t := range x.kept() {
 		now[t] = true
@@ -502,7 +505,7 @@ func (d *Desk) changedSince(w *work, x *ran, kept keptPlan, journal int64) error
 	for _, t := range kept {
 		if !now[t] {
 			other++
-			items[w.lines[t[0]].ItemID] = true
+			items[w.Lines[t[0]].ItemID] = true
 		}
 		delete(now, t)
 	}
@@ -512,7 +515,7 @@ func (d *Desk) changedSince(w *work, x *ran, kept keptPlan, journal int64) error
 			items[x.b.row[l].Item] = true
 		}
 	}
-	since, err := w.tx.SinceOf(sortedKeys(items), journal)
+	since, err := w.Tx.SinceOf(slices.Sorted(maps.Keys(items)), journal)
 	if err != nil {
 		return err
 	}
@@ -520,7 +523,7 @@ func (d *Desk) changedSince(w *work, x *ran, kept keptPlan, journal int64) error
 	if len(since) > 0 {
 		why = d.tellSince(since)
 	}
-	return Conflict("The book has changed since you rehearsed: %s. %s would come out otherwise now. Nothing was done; look at the new plan.", why, some(int64(other), "line"))
+	return Conflict("The book has changed since you rehearsed: %s. %s would come out otherwise now. Nothing was done; look at the new plan.", why, words.Count(int64(other), "line"))
 }
 
 // tellSince says what happened, with the order and the item of each.
@@ -528,7 +531,7 @@ func (d *Desk) tellSince(hs []store.Happening) string {
 	var said []string
 	const most = 2
 	for _, h := range hs[:min(len(hs), most)] {
-		s := fmt.Sprintf("%s %s %d of %s", h.Who, past(h.Kind), h.Qty, h.SKU)
+		s := fmt.Sprintf("%s %s %d of %s", h.Who, words.Past(h.Kind), h.Qty, h.SKU)
 		if h.Document != "" {
 			s += " for " + h.Document
 		}

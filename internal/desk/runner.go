@@ -115,9 +115,9 @@ type Document struct {
 	Number string `json:"number"`
 }
 
-// run carries out one command. fn fills the work and its outcome; it may be run
+// Run carries out one command. fn fills the work and its outcome; it may be run
 // again, so it touches nothing but its transaction.
-func (d *Runner) run(ctx context.Context, call Call, verb Verb, asked any, fn func(*work) error) (Outcome, error) {
+func (d *Runner) Run(ctx context.Context, call Call, verb Verb, asked any, fn func(*UnitOfWork) error) (Outcome, error) {
 	if err := verb.Allowed(call.Actor); err != nil {
 		return Outcome{}, err
 	}
@@ -133,21 +133,21 @@ func (d *Runner) run(ctx context.Context, call Call, verb Verb, asked any, fn fu
 		within = d.Store.InLongTx
 	}
 	err = within(ctx, func(tx *store.Tx) error {
-		w := newWork(ctx, d, tx, call)
-		cmd := store.Command{Key: call.Key, Verb: string(verb), ActorID: call.Actor.ID, At: w.at, Reason: call.Reason, Asked: sum[:]}
-		if u, ok := asked.(undoing); ok {
-			undone := u.undoes()
+		w := newUnitOfWork(ctx, d, tx, call)
+		cmd := store.Command{Key: call.Key, Verb: string(verb), ActorID: call.Actor.ID, At: w.At, Reason: call.Reason, Asked: sum[:]}
+		if u, ok := asked.(Undoing); ok {
+			undone := u.Undoes()
 			cmd.Undoes = &undone
 		}
-		tx.Claim(cmd, func(id int64) { w.command, w.out.Command = id, id })
-		w.out = Outcome{Verb: string(verb), Undoable: verb.undoable()}
+		tx.Claim(cmd, func(id int64) { w.ID, w.Outcome.Command = id, id })
+		w.Outcome = Outcome{Verb: string(verb), Undoable: verb.Undoable()}
 		if err := fn(w); err != nil {
 			return err
 		}
-		if err := w.finish(); err != nil {
+		if err := w.commit(); err != nil {
 			return err
 		}
-		out, change = w.out, w.change()
+		out, change = w.Outcome, w.change()
 		return nil
 	})
 	var again *store.Repeat
@@ -161,7 +161,7 @@ func (d *Runner) run(ctx context.Context, call Call, verb Verb, asked any, fn fu
 	case err != nil && ctx.Err() != nil: // whoever asked does not wait any more
 		return Outcome{}, err
 	case err != nil:
-		return Outcome{}, d.explain(err)
+		return Outcome{}, d.Explain(err)
 	}
 	if change.Command != 0 {
 		d.Announce(change)
@@ -202,9 +202,9 @@ func answered(r *store.Repeat) (out Outcome, err error) {
 	return out, json.Unmarshal([]byte(r.Before.Outcome), &out)
 }
 
-// explain turns what the database refused into a sentence. The core refuses first;
+// Explain turns what the database refused into a sentence. The core refuses first;
 // this is what is left when two people were quicker than one lock, or a rule was missed.
-func (d *Runner) explain(err error) error {
+func (d *Runner) Explain(err error) error {
 	var r *Refusal
 	switch {
 	case errors.As(err, &r), errors.Is(err, context.Canceled):
@@ -225,5 +225,5 @@ func (d *Runner) explain(err error) error {
 	return err
 }
 
-// undoing is a command that takes another back.
-type undoing interface{ undoes() int64 }
+// Undoing is a command that takes another back.
+type Undoing interface{ Undoes() int64 }

@@ -30,7 +30,7 @@ func (d *Desk) Runs(ctx context.Context, actor Actor) (RunsView, error) {
 		if x.UndoneAt != nil {
 			out.Runs[i].Back = "taken back by " + x.UndoneBy + " " + d.Clock(*x.UndoneAt)
 		}
-		if err := mayTakeBack(actor, x.ActorID, VerbRun); err != nil {
+		if err := MayTakeBack(actor, x.ActorID, VerbRun); err != nil {
 			out.Runs[i].Why = err.Error()
 		}
 	}

@@ -6,21 +6,21 @@ import (
 	"journeyman/core/journey"
 )
 
-// chosen is a line of a selection. asked is 0 for "as much as can be".
-type chosen struct {
-	line      *line
-	warehouse int64
-	asked     journey.Qty
+// Chosen is a line of a selection. asked is 0 for "as much as can be".
+type Chosen struct {
+	Line      *Line
+	Warehouse int64
+	Asked     journey.Qty
 }
 
-// choose locks what was selected and checks that it is as it was seen. Lines come
+// Choose locks what was selected and checks that it is as it was seen. Lines come
 // in the order listed; those of an order by line number.
-func (w *work) choose(s Selection) ([]chosen, error) {
+func (w *UnitOfWork) Choose(s Selection) ([]Chosen, error) {
 	if (len(s.Lines) == 0) == (len(s.Orders) == 0) {
 		return nil, Invalid("Choose lines or orders.")
 	}
 	if len(s.Orders) > 0 {
-		return w.chooseOrders(s.Orders)
+		return w.ChooseOrders(s.Orders)
 	}
 	ids := make([]int64, 0, len(s.Lines))
 	for _, q := range s.Lines {
@@ -32,36 +32,36 @@ func (w *work) choose(s Selection) ([]chosen, error) {
 		}
 		ids = append(ids, q.Line)
 	}
-	if err := w.lock(ids); err != nil {
+	if err := w.Lock(ids); err != nil {
 		return nil, err
 	}
-	out := make([]chosen, 0, len(s.Lines))
+	out := make([]Chosen, 0, len(s.Lines))
 	for _, q := range s.Lines {
-		l := w.lines[q.Line]
+		l := w.Lines[q.Line]
 		if q.Seen != 0 {
-			if err := w.fresh(l, q.Seen); err != nil {
+			if err := w.CheckVersion(l, q.Seen); err != nil {
 				return nil, err
 			}
 		}
-		c := chosen{line: l, warehouse: l.WarehouseID, asked: journey.Qty(q.Qty)}
+		c := Chosen{Line: l, Warehouse: l.WarehouseID, Asked: journey.Qty(q.Qty)}
 		if q.Warehouse != "" && q.Warehouse != l.Warehouse {
-			id, err := w.warehouse(q.Warehouse)
+			id, err := w.WarehouseID(q.Warehouse)
 			if err != nil {
 				return nil, err
 			}
-			c.warehouse = id
+			c.Warehouse = id
 		}
 		out = append(out, c)
 	}
 	return out, nil
 }
 
-func (w *work) chooseOrders(asked []OrderSeen) ([]chosen, error) {
+func (w *UnitOfWork) ChooseOrders(asked []OrderSeen) ([]Chosen, error) {
 	numbers := make([]string, len(asked))
 	for i, o := range asked {
 		numbers[i] = o.Number
 	}
-	refs, err := w.tx.OrdersByNumber(numbers)
+	refs, err := w.Tx.OrdersByNumber(numbers)
 	if err != nil {
 		return nil, err
 	}
@@ -71,7 +71,7 @@ func (w *work) chooseOrders(asked []OrderSeen) ([]chosen, error) {
 		id[r.Number] = r.ID
 		ids = append(ids, r.ID)
 	}
-	of, err := w.tx.LineIDsOfOrders(ids)
+	of, err := w.Tx.LineIDsOfOrders(ids)
 	if err != nil {
 		return nil, err
 	}
@@ -81,10 +81,10 @@ func (w *work) chooseOrders(asked []OrderSeen) ([]chosen, error) {
 		lineIDs = append(lineIDs, l.ID)
 		perOrder[l.OrderID] = append(perOrder[l.OrderID], l.ID)
 	}
-	if err := w.lock(lineIDs); err != nil {
+	if err := w.Lock(lineIDs); err != nil {
 		return nil, err
 	}
-	var out []chosen
+	var out []Chosen
 	done := map[string]bool{}
 	for _, o := range asked {
 		oid, ok := id[o.Number]
@@ -97,25 +97,25 @@ func (w *work) chooseOrders(asked []OrderSeen) ([]chosen, error) {
 		done[o.Number] = true
 		newest := int64(0)
 		for _, lid := range perOrder[oid] {
-			l := w.lines[lid]
+			l := w.Lines[lid]
 			newest = max(newest, l.Version)
-			out = append(out, chosen{line: l, warehouse: l.WarehouseID})
+			out = append(out, Chosen{Line: l, Warehouse: l.WarehouseID})
 		}
 		if o.Seen != 0 && o.Seen != newest {
-			since, err := w.tx.ChangesOfOrder(oid, o.Seen)
+			since, err := w.Tx.ChangesOfOrder(oid, o.Seen)
 			if err != nil {
 				return nil, err
 			}
 			return nil, Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.",
-				o.Number, w.tellChanges(since))
+				o.Number, w.DescribeChanges(since))
 		}
 	}
 	return out, nil
 }
 
-// warehouse returns the key of the warehouse of that code.
-func (w *work) warehouse(code string) (int64, error) {
-	wh, found, err := w.tx.WarehouseByCode(code)
+// WarehouseID returns the key of the warehouse of that code.
+func (w *UnitOfWork) WarehouseID(code string) (int64, error) {
+	wh, found, err := w.Tx.WarehouseByCode(code)
 	if err != nil {
 		return 0, err
 	}
@@ -125,16 +125,16 @@ func (w *work) warehouse(code string) (int64, error) {
 	return wh.ID, nil
 }
 
-func (w *work) free(l *line, warehouse int64) journey.Qty {
-	if c := w.cells[cellKey{l.ItemID, warehouse}]; c != nil {
-		return c.now.Free()
+func (w *UnitOfWork) Free(l *Line, warehouse int64) journey.Qty {
+	if c := w.Cells[CellKey{l.ItemID, warehouse}]; c != nil {
+		return c.Now.Free()
 	}
 	return 0
 }
 
-// code is the code of the warehouse, for a sentence.
-func (w *work) code(l *line, warehouse int64) string {
-	if c := w.cells[cellKey{l.ItemID, warehouse}]; c != nil && c.Warehouse != "" {
+// WarehouseCode is the code of the warehouse, for a sentence.
+func (w *UnitOfWork) WarehouseCode(l *Line, warehouse int64) string {
+	if c := w.Cells[CellKey{l.ItemID, warehouse}]; c != nil && c.Warehouse != "" {
 		return c.Warehouse
 	}
 	if warehouse == l.WarehouseID {
@@ -143,10 +143,10 @@ func (w *work) code(l *line, warehouse int64) string {
 	return "that warehouse"
 }
 
-// places lists the warehouses where units of the line stand, the first one first.
-func (w *work) places(l *line, first int64) []int64 {
-	out := make([]int64, 0, len(l.at))
-	for id := range l.at {
+// Places lists the warehouses where units of the line stand, the first one first.
+func (w *UnitOfWork) Places(l *Line, first int64) []int64 {
+	out := make([]int64, 0, len(l.At))
+	for id := range l.At {
 		out = append(out, id)
 	}
 	slices.SortFunc(out, func(a, b int64) int {
@@ -181,26 +181,26 @@ type Selection struct {
 	Orders []OrderSeen `json:"orders,omitempty" maxItems:"5000"`
 }
 
-// fromPlaces makes moves of kind k for what stands at station s of the line, from
+// MoveFromPlaces makes moves of kind k for what stands at station s of the line, from
 // its own warehouse first; for all of it if no quantity was asked.
-func (w *work) fromPlaces(c chosen, k journey.Kind, s journey.Station) error {
-	left := c.asked
+func (w *UnitOfWork) MoveFromPlaces(c Chosen, k journey.Kind, s journey.Station) error {
+	left := c.Asked
 	if left == 0 {
-		left = c.line.now.At[s]
+		left = c.Line.Now.At[s]
 	}
-	if left > c.line.now.At[s] {
-		return Conflict("%s line %d has %d %s; %d were asked for.", c.line.OrderNumber, c.line.LineNo, c.line.now.At[s], s, left)
+	if left > c.Line.Now.At[s] {
+		return Conflict("%s line %d has %d %s; %d were asked for.", c.Line.OrderNumber, c.Line.LineNo, c.Line.Now.At[s], s, left)
 	}
-	for _, wh := range w.places(c.line, c.warehouse) {
-		if q := min(left, c.line.at[wh][s]); q > 0 {
-			if err := w.move(c.line, wh, journey.Make(k, q), entry{}); err != nil {
+	for _, wh := range w.Places(c.Line, c.Warehouse) {
+		if q := min(left, c.Line.At[wh][s]); q > 0 {
+			if err := w.Move(c.Line, wh, journey.Make(k, q), Refs{}); err != nil {
 				return err
 			}
 			left -= q
 		}
 	}
 	if left > 0 {
-		return Conflict("%s line %d has fewer %s at %s than were asked for: %d are missing.", c.line.OrderNumber, c.line.LineNo, s, w.code(c.line, c.warehouse), left)
+		return Conflict("%s line %d has fewer %s at %s than were asked for: %d are missing.", c.Line.OrderNumber, c.Line.LineNo, s, w.WarehouseCode(c.Line, c.Warehouse), left)
 	}
 	return nil
 }

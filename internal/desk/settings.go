@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/days"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
@@ -50,7 +52,7 @@ type SettingsView struct {
 // Settings returns the rules of the house.
 func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 	r := d.Store.Read(ctx)
-	out := SettingsView{Houses: []HouseView{}, Services: []ServiceView{}, Zones: []ZoneView{}, Currency: firmCurrency}
+	out := SettingsView{Houses: []HouseView{}, Services: []ServiceView{}, Zones: []ZoneView{}, Currency: store.FirmCurrency}
 	houses, err := r.Warehouses()
 	if err != nil {
 		return out, err
@@ -108,16 +110,8 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 			}
 		}
 	}
-	out.QuoteLimit, err = quoteLimit(r)
+	out.QuoteLimit, err = r.QuoteLimit()
 	return out, err
-}
-
-func quoteLimit(r *store.Reader) (int64, error) {
-	v, err := r.Setting("quote_limit_minor")
-	if err != nil || v == "" {
-		return 0, err
-	}
-	return strconv.ParseInt(v, 10, 64)
 }
 
 func clockOf(minutes int) string {
@@ -138,8 +132,8 @@ type HouseAsk struct {
 
 // SetHouse says when a warehouse works. Promises that stand are not touched by it.
 func (d *Desk) SetHouse(ctx context.Context, call Call, ask HouseAsk) (Outcome, error) {
-	return d.run(ctx, call, VerbSettings, ask, func(w *work) error {
-		h, err := w.houseOf(ask.Warehouse)
+	return d.Run(ctx, call, VerbSettings, ask, func(w *UnitOfWork) error {
+		h, err := w.Warehouse(ask.Warehouse)
 		if err != nil {
 			return err
 		}
@@ -167,13 +161,13 @@ func (d *Desk) SetHouse(ctx context.Context, call Call, ask HouseAsk) (Outcome, 
 		if zone, err := time.LoadLocation(h.Timezone); err != nil || zone == time.Local {
 			return Invalid("There is no time zone %q. Give one such as Europe/London, or none for the firm's.", h.Timezone)
 		}
-		w.sentence("%s works as you said from now on. Promises that stand are as they were.", h.Code)
-		return w.tx.SetHouse(h)
+		w.Say("%s works as you said from now on. Promises that stand are as they were.", h.Code)
+		return w.Tx.SetHouse(h)
 	})
 }
 
-func (w *work) houseOf(code string) (store.Warehouse, error) {
-	h, found, err := w.tx.WarehouseByCode(code)
+func (w *UnitOfWork) Warehouse(code string) (store.Warehouse, error) {
+	h, found, err := w.Tx.WarehouseByCode(code)
 	if err == nil && !found {
 		err = NotFound("There is no warehouse %s.", code)
 	}
@@ -207,8 +201,8 @@ func (d *Desk) CloseDays(ctx context.Context, call Call, ask ClosedAsk) (Outcome
 			return Outcome{}, Invalid("Nothing was closed: %s.", err)
 		}
 	}
-	return d.run(ctx, call, VerbSettings, ask, func(w *work) error {
-		h, err := w.houseOf(ask.Warehouse)
+	return d.Run(ctx, call, VerbSettings, ask, func(w *UnitOfWork) error {
+		h, err := w.Warehouse(ask.Warehouse)
 		if err != nil {
 			return err
 		}
@@ -220,29 +214,29 @@ func (d *Desk) CloseDays(ctx context.Context, call Call, ask ClosedAsk) (Outcome
 			for i, c := range closed {
 				rows[i] = store.ClosedDay{Day: c.Day.String(), Name: c.Name}
 			}
-			w.sentence("%s is closed on %s of the file, the first %s.", h.Code, some(int64(len(rows)), "day"), dayWords(closed[0].Day))
+			w.Say("%s is closed on %s of the file, the first %s.", h.Code, words.Count(int64(len(rows)), "day"), words.Day(closed[0].Day))
 			if timed > 0 {
-				w.out.Sentence += fmt.Sprintf(" Left out: %s with a time of day.", some(int64(timed), "event"))
+				w.Outcome.Sentence += fmt.Sprintf(" Left out: %s with a time of day.", words.Count(int64(timed), "event"))
 			}
-			return w.tx.CloseDays(h.ID, rows)
+			return w.Tx.CloseDays(h.ID, rows)
 		}
 		day, err := days.Parse(ask.Day)
 		if err != nil {
 			return Invalid("%s.", err)
 		}
 		if ask.Open {
-			was, err := w.tx.OpenDay(h.ID, ask.Day)
+			was, err := w.Tx.OpenDay(h.ID, ask.Day)
 			if err == nil && !was {
-				return Conflict("%s is not closed on %s.", h.Code, dayWords(day))
+				return Conflict("%s is not closed on %s.", h.Code, words.Day(day))
 			}
-			w.sentence("%s is open on %s again.", h.Code, dayWords(day))
+			w.Say("%s is open on %s again.", h.Code, words.Day(day))
 			return err
 		}
 		if day < today {
-			return Invalid("%s has passed.", dayWords(day))
+			return Invalid("%s has passed.", words.Day(day))
 		}
-		w.sentence("%s is closed on %s.", h.Code, dayWords(day))
-		return w.tx.CloseDays(h.ID, []store.ClosedDay{{Day: ask.Day, Name: ask.Name}})
+		w.Say("%s is closed on %s.", h.Code, words.Day(day))
+		return w.Tx.CloseDays(h.ID, []store.ClosedDay{{Day: ask.Day, Name: ask.Name}})
 	})
 }
 
@@ -253,14 +247,11 @@ type LimitAsk struct {
 
 // SetQuoteLimit sets above which value a quote needs a manager's approval.
 func (d *Desk) SetQuoteLimit(ctx context.Context, call Call, ask LimitAsk) (Outcome, error) {
-	return d.run(ctx, call, VerbSettings, ask, func(w *work) error {
+	return d.Run(ctx, call, VerbSettings, ask, func(w *UnitOfWork) error {
 		if ask.Minor < 0 {
 			return Invalid("The limit cannot be negative.")
 		}
-		w.sentence("Quotes above %s need a manager's approval from now on.", moneyWords(ask.Minor, firmCurrency))
-		return w.tx.PutSetting("quote_limit_minor", strconv.FormatInt(ask.Minor, 10))
+		w.Say("Quotes above %s need a manager's approval from now on.", words.Money(ask.Minor, store.FirmCurrency))
+		return w.Tx.PutSetting("quote_limit_minor", strconv.FormatInt(ask.Minor, 10))
 	})
 }
-
-// firmCurrency is the currency of the firm. Totals over orders are in it, and of orders in it.
-const firmCurrency = store.FirmCurrency

@@ -15,8 +15,8 @@ type StopAsk struct{}
 // answer's verb is VerbStop and nothing was changed. The command itself is interrupted by who sent
 // it: by cutting the request off.
 func (d *Runner) Stop(ctx context.Context, call Call, ask StopAsk) (Outcome, error) {
-	out, err := d.run(ctx, call, VerbStop, ask, func(w *work) error {
-		w.sentence("Stopped. Nothing was changed.")
+	out, err := d.Run(ctx, call, VerbStop, ask, func(w *UnitOfWork) error {
+		w.Say("Stopped. Nothing was changed.")
 		return nil
 	})
 	var again *store.Repeat

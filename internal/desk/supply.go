@@ -2,14 +2,18 @@ package desk
 
 import (
 	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/outlook"
 	"journeyman/core/plan"
 	"journeyman/internal/store"
-	"slices"
-	"strings"
 )
 
 // supply is everything that a promise on some items can rest on, with their outlooks,
@@ -19,13 +23,13 @@ type supply struct {
 	cal      days.Calendar       // of the firm: lead times and carriers go by it
 	docks    map[int64]days.Dock // of each warehouse
 	items    map[int64]store.Item
-	cells    map[cellKey]store.FreeCell
-	order    []cellKey // of the cells, by item and warehouse
-	receipts map[cellKey][]outlook.Event
+	cells    map[CellKey]store.FreeCell
+	order    []CellKey // of the cells, by item and warehouse
+	receipts map[CellKey][]outlook.Event
 	coming   []store.Supply
 	promised []store.PromiseHead
 	given    map[int64][]plan.Given // by line
-	outlooks map[cellKey]*outlook.Outlook
+	outlooks map[CellKey]*outlook.Outlook
 	house    map[int64]string
 	houseID  map[string]int64
 }
@@ -48,8 +52,8 @@ func (d *Desk) supplyIf(r *store.Reader, items store.IDs, moved int64, day strin
 
 func (d *Desk) supplyOf(r *store.Reader, items store.IDs, promises func(store.IDs) ([]store.PromiseHead, error), moved int64, day string) (*supply, error) {
 	s := &supply{
-		today: d.Today(), cal: d.calendar(), items: map[int64]store.Item{}, cells: map[cellKey]store.FreeCell{}, receipts: map[cellKey][]outlook.Event{},
-		given: map[int64][]plan.Given{}, outlooks: map[cellKey]*outlook.Outlook{}, house: map[int64]string{}, houseID: map[string]int64{},
+		today: d.Today(), cal: d.calendar(), items: map[int64]store.Item{}, cells: map[CellKey]store.FreeCell{}, receipts: map[CellKey][]outlook.Event{},
+		given: map[int64][]plan.Given{}, outlooks: map[CellKey]*outlook.Outlook{}, house: map[int64]string{}, houseID: map[string]int64{},
 	}
 	rows, err := r.ItemsByID(items)
 	if err != nil {
@@ -89,9 +93,9 @@ func (d *Desk) supplyOf(r *store.Reader, items store.IDs, promises func(store.ID
 		if err != nil {
 			return nil, err
 		}
-		k := cellKey{x.ItemID, x.WarehouseID}
-		s.add(store.FreeCell{ItemID: k.item, WarehouseID: k.warehouse, Warehouse: x.Warehouse})
-		if on, ok := outlook.Counts(s.docks[k.warehouse].Calendar, s.today, due); ok {
+		k := CellKey{x.ItemID, x.WarehouseID}
+		s.add(store.FreeCell{ItemID: k.Item, WarehouseID: k.Warehouse, Warehouse: x.Warehouse})
+		if on, ok := outlook.Counts(s.docks[k.Warehouse].Calendar, s.today, due); ok {
 			s.receipts[k] = append(s.receipts[k], outlook.Event{Day: on, Qty: x.Qty})
 		}
 	}
@@ -111,7 +115,7 @@ func (d *Desk) supplyOf(r *store.Reader, items store.IDs, promises func(store.ID
 }
 
 func (s *supply) add(c store.FreeCell) {
-	k := cellKey{c.ItemID, c.WarehouseID}
+	k := CellKey{c.ItemID, c.WarehouseID}
 	if _, known := s.cells[k]; !known {
 		s.cells[k] = c
 		s.order = append(s.order, k)
@@ -120,7 +124,7 @@ func (s *supply) add(c store.FreeCell) {
 
 // outlook returns the outlook of an item at a warehouse, which has nothing if it never had.
 func (s *supply) outlook(item, house int64) *outlook.Outlook {
-	k := cellKey{item, house}
+	k := CellKey{item, house}
 	o := s.outlooks[k]
 	if o == nil {
 		s.add(store.FreeCell{ItemID: item, WarehouseID: house, Warehouse: s.house[house]})
@@ -175,10 +179,10 @@ func (s *supply) book(wants []wanting) (*book.Book, map[lineName]int64, error) {
 	keys := map[lineName]int64{}
 	item := map[int64]int32{}
 	cell := func(it, house int64) int32 { return b.Cell(item[it], b.Warehouse(s.house[house])) }
-	for _, house := range sortedKeys(s.house) {
+	for _, house := range slices.Sorted(maps.Keys(s.house)) {
 		b.Works(b.Warehouse(s.house[house]), s.docks[house].Calendar)
 	}
-	for _, id := range sortedKeys(s.items) {
+	for _, id := range slices.Sorted(maps.Keys(s.items)) {
 		it := s.items[id]
 		k, err := b.Item(it.SKU, within(it.Multiple), min(it.LeadDays, book.MostLeadDays), it.Buyable)
 		if err != nil {
@@ -187,7 +191,7 @@ func (s *supply) book(wants []wanting) (*book.Book, map[lineName]int64, error) {
 		item[id] = k
 	}
 	for _, k := range s.order {
-		c := cell(k.item, k.warehouse)
+		c := cell(k.Item, k.Warehouse)
 		if err := b.Stock(c, within(s.cells[k].Free), 0); err != nil {
 			return nil, keys, err
 		}
@@ -261,7 +265,7 @@ func (s *supply) told(gs []plan.Given) []Promised {
 }
 
 // restsOn says in words what a promise rests on, and whether it cannot be kept as things stand.
-func (s *supply) restsOn(p store.PromiseRow) (words string, shaky bool) {
+func (s *supply) restsOn(p store.PromiseRow) (text string, shaky bool) {
 	day, err := days.Parse(p.Day)
 	if err != nil {
 		return "", false
@@ -281,13 +285,13 @@ func (s *supply) restsOn(p store.PromiseRow) (words string, shaky bool) {
 			continue
 		}
 		if on, counts := outlook.Counts(s.docks[p.WarehouseID].Calendar, s.today, due); counts {
-			refs = append(refs, fmt.Sprintf("%s due %s", x.Ref, dayWords(due)))
+			refs = append(refs, fmt.Sprintf("%s due %s", x.Ref, words.Day(due)))
 			events = append(events, outlook.Event{Day: on, Qty: x.Qty})
 		} else if overdue == "" {
 			overdue = x.Ref
 		}
 	}
-	on, last, missing := outlook.Rest(max(day, s.today), s.lead(p.ItemID), s.cells[cellKey{p.ItemID, p.WarehouseID}].Free, committed, events)
+	on, last, missing := outlook.Rest(max(day, s.today), s.lead(p.ItemID), s.cells[CellKey{p.ItemID, p.WarehouseID}].Free, committed, events)
 	switch {
 	case on == outlook.Stock:
 		return "free stock", false

@@ -3,11 +3,13 @@ package desk
 import (
 	"cmp"
 	"fmt"
-	"journeyman/core/journey"
-	"journeyman/core/plan"
-	"journeyman/internal/store"
 	"slices"
 	"strings"
+
+	"journeyman/core/journey"
+	"journeyman/core/plan"
+	"journeyman/internal/desk/words"
+	"journeyman/internal/store"
 )
 
 // TrailEntry is one thing that happened to an order.
@@ -25,7 +27,7 @@ type TrailEntry struct {
 func changeText(x store.ChangeHappening) string {
 	was, now := x.Was, x.Now
 	if x.Field == "wanted" || x.Field == "ship by" {
-		was, now = dayText(was), dayText(now)
+		was, now = words.DayOf(was), words.DayOf(now)
 	}
 	text := fmt.Sprintf("changed %s from %s to %s", x.Field, cmp.Or(was, "nothing"), cmp.Or(now, "nothing"))
 	if x.LineNo != 0 {
@@ -39,38 +41,38 @@ func changeText(x store.ChangeHappening) string {
 
 // promiseText says what a change of promises did.
 func promiseText(x store.PromiseHappening) (string, error) {
-	was, err := parsedParts(x.Was)
+	was, err := ParseParts(x.Was)
 	if err != nil {
 		return "", err
 	}
-	now, err := parsedParts(x.Now)
+	now, err := ParseParts(x.Now)
 	if err != nil {
 		return "", err
 	}
-	words := func(gs []plan.Given) string {
+	list := func(gs []plan.Given) string {
 		var said []string
 		for _, g := range gs {
-			said = append(said, fmt.Sprintf("%d for %s", g.Qty, dayWords(g.Day)))
+			said = append(said, fmt.Sprintf("%d for %s", g.Qty, words.Day(g.Day)))
 		}
 		return strings.Join(said, ", ")
 	}
 	of := fmt.Sprintf("of %s, line %d", x.SKU, x.LineNo)
 	text := ""
 	switch {
-	case x.Cause == causeAllocated:
-		text = fmt.Sprintf("kept %s %s by allocating", some(plan.GivenUnits(was)-plan.GivenUnits(now), "promised unit"), of)
-	case x.Cause == causeFewer && len(now) == 0:
-		text = fmt.Sprintf("ended the promise of %s %s: nothing of it is open", words(was), of)
-	case x.Cause == causeFewer:
-		text = fmt.Sprintf("cut the promise %s to %s: no more is open", of, words(now))
-	case x.Cause == causeRoom && len(was) > 0:
-		text = fmt.Sprintf("put the promise %s back to %s; it was %s", of, words(now), words(was))
+	case x.Cause == CauseAllocated:
+		text = fmt.Sprintf("kept %s %s by allocating", words.Count(plan.GivenUnits(was)-plan.GivenUnits(now), "promised unit"), of)
+	case x.Cause == CauseFewer && len(now) == 0:
+		text = fmt.Sprintf("ended the promise of %s %s: nothing of it is open", list(was), of)
+	case x.Cause == CauseFewer:
+		text = fmt.Sprintf("cut the promise %s to %s: no more is open", of, list(now))
+	case x.Cause == CauseRoom && len(was) > 0:
+		text = fmt.Sprintf("put the promise %s back to %s; it was %s", of, list(now), list(was))
 	case len(now) == 0:
-		text = fmt.Sprintf("took back the promise of %s %s", words(was), of)
+		text = fmt.Sprintf("took back the promise of %s %s", list(was), of)
 	case len(was) == 0:
-		text = fmt.Sprintf("promised %s %s", words(now), of)
+		text = fmt.Sprintf("promised %s %s", list(now), of)
 	default:
-		text = fmt.Sprintf("promised %s %s; it was %s", words(now), of, words(was))
+		text = fmt.Sprintf("promised %s %s; it was %s", list(now), of, list(was))
 	}
 	if x.Reason != "" {
 		text += ": " + x.Reason
@@ -90,7 +92,7 @@ func happeningText(x store.Happening) string {
 	case string(journey.Deliver):
 		s = fmt.Sprintf("delivered %d of %s, line %d", x.Qty, x.SKU, x.LineNo)
 	default:
-		s = fmt.Sprintf("%s %d of %s, line %d", past(x.Kind), x.Qty, x.SKU, x.LineNo)
+		s = fmt.Sprintf("%s %d of %s, line %d", words.Past(x.Kind), x.Qty, x.SKU, x.LineNo)
 	}
 	if x.Verb == string(VerbUndo) {
 		s = "took back: " + s

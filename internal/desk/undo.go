@@ -5,6 +5,8 @@ import (
 	"context"
 	"slices"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/internal/store"
@@ -15,7 +17,7 @@ type UndoAsk struct {
 	Command int64 `json:"command"`
 }
 
-func (u UndoAsk) undoes() int64 { return u.Command }
+func (u UndoAsk) Undoes() int64 { return u.Command }
 
 // Undo takes a command back by the inverse of each of its moves, as long as nothing
 // else has happened to its lines. A person undoes what they did themselves; a
@@ -28,20 +30,20 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 	if !found {
 		return Outcome{}, NotFound("There is nothing to take back under number %d.", ask.Command)
 	}
-	if !Verb(cmd.Verb).undoable() {
+	if !Verb(cmd.Verb).Undoable() {
 		return Outcome{}, Invalid("To %s cannot be taken back: goods have moved. Correct it by a new step.", cmd.Verb)
 	}
-	if err := mayTakeBack(call.Actor, cmd.ActorID, Verb(cmd.Verb)); err != nil {
+	if err := MayTakeBack(call.Actor, cmd.ActorID, Verb(cmd.Verb)); err != nil {
 		return Outcome{}, err
 	}
-	p := d.progress(ctx, call.Key)
-	defer p.end()
-	return d.run(ctx, call, VerbUndo, ask, func(w *work) error {
-		done, err := w.tx.LineEntries(ask.Command)
+	p := d.NewProgress(ctx, call.Key)
+	defer p.End()
+	return d.Run(ctx, call, VerbUndo, ask, func(w *UnitOfWork) error {
+		done, err := w.Tx.LineEntries(ask.Command)
 		if err != nil {
 			return err
 		}
-		promised, err := w.tx.PromisesByCommand(ask.Command)
+		promised, err := w.Tx.PromisesByCommand(ask.Command)
 		if err != nil {
 			return err
 		}
@@ -52,21 +54,21 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 		for _, p := range promised {
 			ids = append(ids, p.LineID)
 		}
-		if len(ids) > manyRows {
-			p.begin("Taking back", len(ids))
+		if len(ids) > ManyRows {
+			p.Begin("Taking back", len(ids))
 		}
-		if err := w.lockMany(ids); err != nil {
+		if err := w.LockMany(ids); err != nil {
 			return err
 		}
-		if _, undone, err := w.tx.UndoneBy(ask.Command); err != nil || undone {
+		if _, undone, err := w.Tx.UndoneBy(ask.Command); err != nil || undone {
 			return cmp.Or(err, Conflict("This was taken back already."))
 		}
-		last, err := w.tx.LastEntryPerLine(ask.Command)
+		last, err := w.Tx.LastEntryPerLine(ask.Command)
 		if err != nil {
 			return err
 		}
 		for id, seen := range last {
-			if err := w.fresh(w.lines[id], seen); err != nil {
+			if err := w.CheckVersion(w.Lines[id], seen); err != nil {
 				return err
 			}
 		}
@@ -79,7 +81,7 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 			if back.Kind == journey.Release {
 				return Invalid("To recall cannot be taken back: release the units again, on a new pick list.")
 			}
-			if err := w.move(w.lines[e.Line], e.Warehouse, back, entry{bin: e.Bin, task: e.Task, pack: e.Package}); err != nil {
+			if err := w.Move(w.Lines[e.Line], e.Warehouse, back, Refs{Bin: e.Bin, Task: e.Task, Package: e.Package}); err != nil {
 				return err
 			}
 		}
@@ -88,23 +90,23 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 			return err
 		}
 		if len(done) == 0 { // else promises come back with moves of the same units
-			w.out.Units = units
+			w.Outcome.Units = units
 		}
-		w.describe("Taken back:")
+		w.Describe("Taken back:")
 		return nil
 	})
 }
 
 // restorePromises takes back what a command did to promises, as far as nothing was done to them since.
-func (d *Desk) restorePromises(w *work, verb Verb, changes []store.PromiseChange) (units int64, err error) {
+func (d *Desk) restorePromises(w *UnitOfWork, verb Verb, changes []store.PromiseChange) (units int64, err error) {
 	var s *supply
 	if (verb == VerbPromise || verb == VerbMakeRoom) && len(changes) > 0 {
 		if s, err = d.lockSupply(w); err != nil {
 			return 0, err
 		}
 		for _, c := range changes { // what was promised makes way before anything is put where it was
-			if l := w.lines[c.LineID]; l != nil && c.Newest {
-				is, err := parsedParts(c.Now)
+			if l := w.Lines[c.LineID]; l != nil && c.Newest {
+				is, err := ParseParts(c.Now)
 				if err != nil {
 					return 0, err
 				}
@@ -115,28 +117,28 @@ func (d *Desk) restorePromises(w *work, verb Verb, changes []store.PromiseChange
 		}
 	}
 	for _, c := range changes {
-		l := w.lines[c.LineID]
+		l := w.Lines[c.LineID]
 		if l == nil || !c.Newest {
 			continue
 		}
-		was, err := parsedParts(c.Now)
+		was, err := ParseParts(c.Now)
 		if err != nil {
 			return 0, err
 		}
-		now, err := parsedParts(c.Was)
+		now, err := ParseParts(c.Was)
 		if err != nil {
 			return 0, err
 		}
-		now = plan.CutTo(now, int64(l.now.At[journey.Open]))
+		now = plan.CutTo(now, int64(l.Now.At[journey.Open]))
 		if s != nil { // what was free for it may be promised to others by now
 			for _, g := range now {
 				if s.outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
-					return 0, Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, dayWords(g.Day))
+					return 0, Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, words.Day(g.Day))
 				}
 				s.outlook(l.ItemID, g.Warehouse).Take(g.Day, g.Qty)
 			}
 		}
-		w.settle(l, was, now, causeUndone)
+		w.SetPromises(l, was, now, CauseUndone)
 		units += max(plan.GivenUnits(was), plan.GivenUnits(now)) // what is taken back may be that they were promised
 	}
 	return units, nil

@@ -5,9 +5,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
+
+	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
 	"journeyman/core/journey"
@@ -15,60 +18,60 @@ import (
 	"journeyman/internal/store"
 )
 
-// work is one command while it is being carried out: what is held still, the
+// UnitOfWork is one command while it is being carried out: what is held still, the
 // moves made so far, and what will be answered.
-type work struct {
-	ctx context.Context
+type UnitOfWork struct {
+	Ctx context.Context
 	*Runner
-	tx      *store.Tx
-	call    Call
-	at      time.Time
-	command int64
-	out     Outcome
+	Tx      *store.Tx
+	Call    Call
+	At      time.Time
+	ID      int64
+	Outcome Outcome
 
-	lines   map[int64]*line
-	order   []int64 // of the lines, as they were locked
-	cells   map[cellKey]*cell
-	entries []store.Entry
-	settled map[int64]store.PromiseEntry // what becomes of the promises of lines, by line
-	given   map[int64][]plan.Given       // the promises that stand on the lines, if they are known
-	skus    map[string]bool
-	orders  map[string]bool
+	Lines          map[int64]*Line
+	LineOrder      []int64 // of the lines, as they were locked
+	Cells          map[CellKey]*Cell
+	Entries        []store.Entry
+	PromiseChanges map[int64]store.PromiseEntry // what becomes of the promises of lines, by line
+	standing       map[int64][]plan.Given       // the promises that stand on the lines, if they are known
+	SKUs           map[string]bool
+	Orders         map[string]bool
 }
 
-type cellKey struct{ item, warehouse int64 }
+type CellKey struct{ Item, Warehouse int64 }
 
-type line struct {
+type Line struct {
 	store.LockedLine
-	now   journey.Line
-	at    map[int64]*journey.Place // by warehouse
-	moved bool
+	Now   journey.Line
+	At    map[int64]*journey.Place // by warehouse
+	Moved bool
 	taken journey.Qty // of its open units, those allocated by this command
 }
 
-type cell struct {
+type Cell struct {
 	store.LockedCell
-	now journey.Cell
+	Now journey.Cell
 }
 
-func newWork(ctx context.Context, d *Runner, tx *store.Tx, call Call) *work {
-	return &work{
-		ctx: ctx, Runner: d, tx: tx, call: call, at: d.Now(),
-		lines: map[int64]*line{}, cells: map[cellKey]*cell{}, skus: map[string]bool{}, orders: map[string]bool{}, settled: map[int64]store.PromiseEntry{},
+func newUnitOfWork(ctx context.Context, d *Runner, tx *store.Tx, call Call) *UnitOfWork {
+	return &UnitOfWork{
+		Ctx: ctx, Runner: d, Tx: tx, Call: call, At: d.Now(),
+		Lines: map[int64]*Line{}, Cells: map[CellKey]*Cell{}, SKUs: map[string]bool{}, Orders: map[string]bool{}, PromiseChanges: map[int64]store.PromiseEntry{},
 	}
 }
 
-// lock holds the lines and all stock of their items still until the end of the
+// Lock holds the lines and all stock of their items still until the end of the
 // command. It is called once in a command: two calls could lock in two orders.
-func (w *work) lock(ids []int64, alsoItems ...int64) error {
-	if len(w.lines)+len(w.cells) > 0 {
+func (w *UnitOfWork) Lock(ids []int64, alsoItems ...int64) error {
+	if len(w.Lines)+len(w.Cells) > 0 {
 		panic("desk: a command locks once")
 	}
-	return w.hold(ids, func(ids []int64) (store.Locked, error) { return w.tx.Lock(ids, alsoItems) })
+	return w.lockRows(ids, func(ids []int64) (store.Locked, error) { return w.Tx.Lock(ids, alsoItems) })
 }
 
-// hold locks and takes down what is held.
-func (w *work) hold(ids []int64, lock func(ids []int64) (store.Locked, error)) error {
+// lockRows locks and takes down what is held.
+func (w *UnitOfWork) lockRows(ids []int64, lock func(ids []int64) (store.Locked, error)) error {
 	ids = slices.Clone(ids)
 	slices.Sort(ids)
 	ids = slices.Compact(ids)
@@ -80,49 +83,49 @@ func (w *work) hold(ids []int64, lock func(ids []int64) (store.Locked, error)) e
 		return NotFound("There is no such order line any more. Load the page again.")
 	}
 	for _, c := range got.Cells {
-		w.cells[cellKey{c.ItemID, c.WarehouseID}] = &cell{c, journey.Cell{
+		w.Cells[CellKey{c.ItemID, c.WarehouseID}] = &Cell{c, journey.Cell{
 			OnHand: journey.Qty(c.OnHand), Held: journey.Qty(c.Held), At: c.Counts(),
 		}}
 	}
 	for _, l := range got.Lines {
-		w.lines[l.ID] = &line{LockedLine: l, now: l.Line(), at: map[int64]*journey.Place{}}
-		w.order = append(w.order, l.ID)
+		w.Lines[l.ID] = &Line{LockedLine: l, Now: l.Line(), At: map[int64]*journey.Place{}}
+		w.LineOrder = append(w.LineOrder, l.ID)
 	}
 	for _, p := range got.Places {
 		c := p.Counts()
-		w.lines[p.LineID].at[p.WarehouseID] = &c
+		w.Lines[p.LineID].At[p.WarehouseID] = &c
 	}
 	return nil
 }
 
-// lockMany is lock for what may be thousands of lines: those are read and written as sets.
-func (w *work) lockMany(ids []int64) error {
-	if len(ids) > manyRows {
-		if err := w.tx.PreferSets(); err != nil {
+// LockMany is lock for what may be thousands of lines: those are read and written as sets.
+func (w *UnitOfWork) LockMany(ids []int64) error {
+	if len(ids) > ManyRows {
+		if err := w.Tx.PreferSets(); err != nil {
 			return err
 		}
 	}
-	return w.lock(ids)
+	return w.Lock(ids)
 }
 
-// lockOfBook is lock for the lines of a whole book, of which know tells the rest.
-func (w *work) lockOfBook(ids []int64) error {
-	if len(ids) <= manyRows {
-		return w.lock(ids)
+// LockForBook is lock for the lines of a whole book, of which know tells the rest.
+func (w *UnitOfWork) LockForBook(ids []int64) error {
+	if len(ids) <= ManyRows {
+		return w.Lock(ids)
 	}
-	if err := w.tx.PreferSets(); err != nil {
+	if err := w.Tx.PreferSets(); err != nil {
 		return err
 	}
-	return w.hold(ids, w.tx.LockCounts)
+	return w.lockRows(ids, w.Tx.LockCounts)
 }
 
-// know takes over what the book that was read after locking says of the lines that are held, and of
+// FillFromBook takes over what the book that was read after locking says of the lines that are held, and of
 // the promises on them.
-func (w *work) know(rows store.Book) error {
-	w.given = map[int64][]plan.Given{}
+func (w *UnitOfWork) FillFromBook(rows store.Book) error {
+	w.standing = map[int64][]plan.Given{}
 	for _, p := range rows.Promises {
-		if w.lines[p.Line] != nil {
-			w.given[p.Line] = append(w.given[p.Line], plan.Given{Warehouse: p.Warehouse, Day: days.Day(p.Day), Qty: p.Qty})
+		if w.Lines[p.Line] != nil {
+			w.standing[p.Line] = append(w.standing[p.Line], plan.Given{Warehouse: p.Warehouse, Day: days.Day(p.Day), Qty: p.Qty})
 		}
 	}
 	sku := make(map[int64]string, len(rows.Items))
@@ -131,48 +134,48 @@ func (w *work) know(rows store.Book) error {
 	}
 	for i := range rows.Lines {
 		row := &rows.Lines[i]
-		if l := w.lines[row.ID]; l != nil && l.OrderNumber == "" {
+		if l := w.Lines[row.ID]; l != nil && l.OrderNumber == "" {
 			l.OrderID, l.OrderNumber, l.LineNo = row.Order, row.Number, int(row.No)
 			l.ItemID, l.SKU, l.WarehouseID = row.Item, sku[row.Item], row.Warehouse
 		}
 	}
 	var gone []int64 // from the book, since nothing of them is open or allocated any more
-	for _, id := range w.order {
-		if w.lines[id].OrderNumber == "" {
+	for _, id := range w.LineOrder {
+		if w.Lines[id].OrderNumber == "" {
 			gone = append(gone, id)
 		}
 	}
 	if len(gone) == 0 {
 		return nil
 	}
-	found, err := w.tx.Lines(gone)
+	found, err := w.Tx.Lines(gone)
 	for _, l := range found {
-		w.lines[l.ID].LockedLine = l
+		w.Lines[l.ID].LockedLine = l
 	}
 	return err
 }
 
-// entry is what a move names besides its line and warehouse.
-type entry struct {
-	bin, task, pack, inbound int64
+// Refs is what a move names besides its line and warehouse.
+type Refs struct {
+	Bin, Task, Package, Inbound int64
 }
 
-// move carries out m for the line in the warehouse (0 where none is needed), by
+// Move carries out m for the line in the warehouse (0 where none is needed), by
 // the core's rules, and notes it for the journal.
-func (w *work) move(l *line, warehouse int64, m journey.Move, e entry) error {
+func (w *UnitOfWork) Move(l *Line, warehouse int64, m journey.Move, e Refs) error {
 	var p *journey.Place
 	var c *journey.Cell
 	if warehouse != 0 {
-		if p = l.at[warehouse]; p == nil {
+		if p = l.At[warehouse]; p == nil {
 			p = &journey.Place{}
 		}
-		if x := w.cells[cellKey{l.ItemID, warehouse}]; x != nil {
-			c = &x.now
+		if x := w.Cells[CellKey{l.ItemID, warehouse}]; x != nil {
+			c = &x.Now
 		} else {
 			c = &journey.Cell{}
 		}
 	}
-	if err := journey.Apply(&l.now, p, c, m); err != nil {
+	if err := journey.Apply(&l.Now, p, c, m); err != nil {
 		if errors.Is(err, journey.ErrTooMany) {
 			return &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf(
 				"%s line %d cannot %s %d: %s.", l.OrderNumber, l.LineNo, m.Kind, m.Qty, plain(err))}
@@ -180,31 +183,31 @@ func (w *work) move(l *line, warehouse int64, m journey.Move, e entry) error {
 		return err
 	}
 	if warehouse != 0 {
-		l.at[warehouse] = p
+		l.At[warehouse] = p
 	}
-	l.moved = true
+	l.Moved = true
 	if m.Kind == journey.Allocate {
 		l.taken += m.Qty
 	}
-	w.entries = append(w.entries, store.Entry{
+	w.Entries = append(w.Entries, store.Entry{
 		Move: m, Item: l.ItemID, Warehouse: warehouse, Line: l.ID, Order: l.OrderID,
-		Bin: e.bin, Task: e.task, Package: e.pack, Inbound: e.inbound,
+		Bin: e.Bin, Task: e.Task, Package: e.Package, Inbound: e.Inbound,
 	})
-	w.out.Units += int64(m.Qty)
-	w.skus[l.SKU], w.orders[l.OrderNumber] = true, true
+	w.Outcome.Units += int64(m.Qty)
+	w.SKUs[l.SKU], w.Orders[l.OrderNumber] = true, true
 	return nil
 }
 
-// stock notes an entry that changes stock without a line.
-func (w *work) stock(item, warehouse int64, m journey.Move, e entry) error {
-	key := cellKey{item, warehouse}
-	if w.cells[key] == nil {
-		w.cells[key] = &cell{LockedCell: store.LockedCell{ItemID: item, WarehouseID: warehouse}}
+// MoveStock notes an entry that changes stock without a line.
+func (w *UnitOfWork) MoveStock(item, warehouse int64, m journey.Move, e Refs) error {
+	key := CellKey{item, warehouse}
+	if w.Cells[key] == nil {
+		w.Cells[key] = &Cell{LockedCell: store.LockedCell{ItemID: item, WarehouseID: warehouse}}
 	}
-	if err := journey.Apply(nil, nil, &w.cells[key].now, m); err != nil {
+	if err := journey.Apply(nil, nil, &w.Cells[key].Now, m); err != nil {
 		return &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf("The stock does not allow it: %s.", plain(err))}
 	}
-	w.entries = append(w.entries, store.Entry{Move: m, Item: item, Warehouse: warehouse, Bin: e.bin, Inbound: e.inbound})
+	w.Entries = append(w.Entries, store.Entry{Move: m, Item: item, Warehouse: warehouse, Bin: e.Bin, Inbound: e.Inbound})
 	return nil
 }
 
@@ -217,61 +220,63 @@ func plain(err error) string {
 	return s
 }
 
-// finish writes the moves and what is answered, and ends the transaction.
-func (w *work) finish() error {
-	for _, id := range w.order {
-		if w.lines[id].moved {
-			w.out.Lines++
+// commit writes the moves and what is answered, and ends the transaction.
+func (w *UnitOfWork) commit() error {
+	for _, id := range w.LineOrder {
+		if w.Lines[id].Moved {
+			w.Outcome.Lines++
 		}
 	}
-	if _, err := w.tx.CommandID(); err != nil {
+	if _, err := w.Tx.CommandID(); err != nil {
 		return err
 	}
-	text, err := json.Marshal(w.out)
+	text, err := json.Marshal(w.Outcome)
 	if err != nil {
 		return err
 	}
-	promises, err := w.promises()
+	promises, err := w.changedPromises()
 	if err != nil {
 		return err
 	}
-	return w.tx.Finish(w.entries, promises, string(text))
+	return w.Tx.Finish(w.Entries, promises, string(text))
 }
 
-func (w *work) change() Change {
-	c := Change{Command: w.command, Who: w.call.Actor.Name}
+func (w *UnitOfWork) change() Change {
+	c := Change{Command: w.ID, Who: w.Call.Actor.Name}
 	const most = 60 // an announcement has at most 8,000 bytes
-	if len(w.orders)+len(w.skus) > most || len(w.orders)+len(w.skus) == 0 {
+	if len(w.Orders)+len(w.SKUs) > most || len(w.Orders)+len(w.SKUs) == 0 {
 		c.All = true
 		return c
 	}
-	c.Orders, c.Skus = sortedKeys(w.orders), sortedKeys(w.skus)
+	c.Orders, c.Skus = slices.Sorted(maps.Keys(w.Orders)), slices.Sorted(maps.Keys(w.SKUs))
 	return c
 }
 
-// document notes something that was made or changed.
-func (w *work) document(kind, number string) {
-	w.out.Documents = append(w.out.Documents, Document{kind, number})
+// AddDocument notes something that was made or changed.
+func (w *UnitOfWork) AddDocument(kind, number string) {
+	w.Outcome.Documents = append(w.Outcome.Documents, Document{kind, number})
 }
 
-// sentence sets what is said to the person who asked.
-func (w *work) sentence(format string, args ...any) { w.out.Sentence = fmt.Sprintf(format, args...) }
+// Say sets what is said to the person who asked.
+func (w *UnitOfWork) Say(format string, args ...any) {
+	w.Outcome.Sentence = fmt.Sprintf(format, args...)
+}
 
-// fresh refuses if the line is not as it was seen.
-func (w *work) fresh(l *line, seen int64) error {
+// CheckVersion refuses if the line is not as it was seen.
+func (w *UnitOfWork) CheckVersion(l *Line, seen int64) error {
 	if l.Version == seen {
 		return nil
 	}
-	since, err := w.tx.ChangesOfLine(l.ID, seen)
+	since, err := w.Tx.ChangesOfLine(l.ID, seen)
 	if err != nil {
 		return err
 	}
 	return Conflict("%s line %d has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.",
-		l.OrderNumber, l.LineNo, w.tellChanges(since))
+		l.OrderNumber, l.LineNo, w.DescribeChanges(since))
 }
 
-// tellChanges says in words what happened, the last things if there are many.
-func (d *Runner) tellChanges(hs []store.Happening) string {
+// DescribeChanges says in words what happened, the last things if there are many.
+func (d *Runner) DescribeChanges(hs []store.Happening) string {
 	if len(hs) == 0 {
 		return "it is newer than your view"
 	}
@@ -282,7 +287,7 @@ func (d *Runner) tellChanges(hs []store.Happening) string {
 			said = append(said, fmt.Sprintf("%s changed the order %s", h.Who, d.Clock(h.At)))
 			continue
 		}
-		said = append(said, fmt.Sprintf("%s %s %d %s", h.Who, past(h.Kind), h.Qty, d.Clock(h.At)))
+		said = append(said, fmt.Sprintf("%s %s %d %s", h.Who, words.Past(h.Kind), h.Qty, d.Clock(h.At)))
 	}
 	s := strings.Join(said, "; ")
 	if len(hs) > most {
@@ -291,41 +296,26 @@ func (d *Runner) tellChanges(hs []store.Happening) string {
 	return s
 }
 
-var pastTense = map[journey.Kind]string{
-	journey.Enter: "entered", journey.Reduce: "reduced it by", journey.Allocate: "allocated", journey.GiveBack: "gave back",
-	journey.Release: "released", journey.Recall: "recalled", journey.Pick: "picked", journey.Short: "found missing",
-	journey.Pack: "packed", journey.Unpack: "unpacked", journey.PutBack: "put back", journey.Dispatch: "dispatched",
-	journey.Void: "voided", journey.Deliver: "saw delivered", journey.Lose: "reported lost", journey.Drop: "dropped", journey.Reopen: "reopened",
-	"promise": "promised", journey.Receive: "received", journey.Gain: "counted more:", journey.Loss: "counted fewer:",
-}
-
-func past(kind string) string {
-	if s, ok := pastTense[journey.Kind(kind)]; ok {
-		return s
-	}
-	return kind
-}
-
-// describe sets the sentence for moves of lines.
-func (w *work) describe(verb string) {
+// Describe sets the sentence for moves of lines.
+func (w *UnitOfWork) Describe(verb string) {
 	switch {
-	case len(w.skus) == 1 && len(w.orders) == 1:
-		w.sentence("%s %d of %s for %s.", verb, w.out.Units, sortedKeys(w.skus)[0], sortedKeys(w.orders)[0])
-	case len(w.orders) == 1:
-		w.sentence("%s %s of %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.skus)), "item"), sortedKeys(w.orders)[0])
+	case len(w.SKUs) == 1 && len(w.Orders) == 1:
+		w.Say("%s %d of %s for %s.", verb, w.Outcome.Units, slices.Sorted(maps.Keys(w.SKUs))[0], slices.Sorted(maps.Keys(w.Orders))[0])
+	case len(w.Orders) == 1:
+		w.Say("%s %s of %s for %s.", verb, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.SKUs)), "item"), slices.Sorted(maps.Keys(w.Orders))[0])
 	default:
-		w.sentence("%s %s for %s.", verb, some(w.out.Units, "unit"), some(int64(len(w.orders)), "order"))
+		w.Say("%s %s for %s.", verb, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"))
 	}
 }
 
-// itemIDs lists the items that are held still, and those of the lines that are: an item
+// ItemIDs lists the items that are held still, and those of the lines that are: an item
 // that never had stock has no row that could be held.
-func (w *work) itemIDs() store.IDs {
+func (w *UnitOfWork) ItemIDs() store.IDs {
 	seen := map[int64]bool{}
-	for k := range w.cells {
-		seen[k.item] = true
+	for k := range w.Cells {
+		seen[k.Item] = true
 	}
-	for _, l := range w.lines {
+	for _, l := range w.Lines {
 		seen[l.ItemID] = true
 	}
 	out := make(store.IDs, 0, len(seen))
@@ -336,21 +326,21 @@ func (w *work) itemIDs() store.IDs {
 	return out
 }
 
-// stocked says whether a stock row of the item is held still.
-func (w *work) stocked(item int64) bool {
-	for k := range w.cells {
-		if k.item == item {
+// Stocked says whether a stock row of the item is held still.
+func (w *UnitOfWork) Stocked(item int64) bool {
+	for k := range w.Cells {
+		if k.Item == item {
 			return true
 		}
 	}
 	return false
 }
 
-func (w *work) documentOnce(kind, number string) {
-	if !slices.Contains(w.out.Documents, Document{kind, number}) {
-		w.document(kind, number)
+func (w *UnitOfWork) AddDocumentOnce(kind, number string) {
+	if !slices.Contains(w.Outcome.Documents, Document{kind, number}) {
+		w.AddDocument(kind, number)
 	}
 }
 
-// manyRows is from how many rows on an import is written as sets.
-const manyRows = 2000
+// ManyRows is from how many rows on an import is written as sets.
+const ManyRows = 2000

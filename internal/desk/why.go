@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/words"
+
 	"journeyman/core/book"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
@@ -67,8 +69,8 @@ func (x *ran) why(l int32) whyParts {
 }
 
 // putRun keeps that the plan's policy was run, and the reasons of the lines that it looked at.
-func putRun(w *work, x *ran) error {
-	id, err := w.tx.CommandID()
+func putRun(w *UnitOfWork, x *ran) error {
+	id, err := w.Tx.CommandID()
 	if err != nil {
 		return err
 	}
@@ -89,11 +91,11 @@ func putRun(w *work, x *ran) error {
 		}
 		lacking = append(lacking, store.LineReason{Line: x.b.row[l].ID, Wanted: x.b.Lines[l].Open, Reasons: string(text)})
 	}
-	return w.tx.PutRun(id, x.name, lacking, covered)
+	return w.Tx.PutRun(id, x.name, lacking, covered)
 }
 
 func (a whyAfter) name() string {
-	return fmt.Sprintf("%s line %d (tier %d, due %s)", a.Order, a.No, a.Tier, dayText(a.ShipBy))
+	return fmt.Sprintf("%s line %d (tier %d, due %s)", a.Order, a.No, a.Tier, words.DayOf(a.ShipBy))
 }
 
 // first says who came first, and by what.
@@ -103,7 +105,7 @@ func (p whyPart) first(verb string) string {
 	}
 	s := p.After[0].name() + " " + verb
 	if n := len(p.After) - 1 + p.More; n > 0 {
-		s = fmt.Sprintf("%s and %s %s", p.After[0].name(), some(int64(n), "other line"), verb)
+		s = fmt.Sprintf("%s and %s %s", p.After[0].name(), words.Count(int64(n), "other line"), verb)
 	}
 	switch by := p.After[0].By; by {
 	case "":
@@ -285,16 +287,16 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 }
 
 // allocatePlan makes the moves of a plan for lines that are held still.
-func allocatePlan(w *work, x *ran) error {
+func allocatePlan(w *UnitOfWork, x *ran) error {
 	// Line after line, as they lie in the database: which comes first is all the same by now.
 	taken := slices.Clone(x.a.Taken)
 	slices.SortStableFunc(taken, func(a, b book.Taken) int { return cmp.Compare(x.b.row[a.Line].ID, x.b.row[b.Line].ID) })
 	for _, t := range taken {
-		l := w.lines[x.b.row[t.Line].ID]
+		l := w.Lines[x.b.row[t.Line].ID]
 		if l == nil {
 			return Conflict("The book has changed while the plan was carried out. Nothing was done; rehearse it again.")
 		}
-		if err := w.move(l, x.b.cellOf(t.Cell).warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), entry{}); err != nil {
+		if err := w.Move(l, x.b.cellOf(t.Cell).Warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), Refs{}); err != nil {
 			return err
 		}
 	}

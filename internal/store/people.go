@@ -1,5 +1,7 @@
 package store
 
+import "strconv"
+
 // UserByLogin returns the person of that login.
 func (r *Reader) UserByLogin(login string) (User, bool, error) {
 	return one[User](r, `SELECT * FROM app_user WHERE login = ?`, login)
@@ -20,6 +22,15 @@ func (r *Reader) HasOrders() (bool, error) {
 func (r *Reader) Setting(key string) (string, error) {
 	row, _, err := one[struct{ Value string }](r, `SELECT value FROM setting WHERE key = ?`, key)
 	return row.Value, err
+}
+
+// QuoteLimit is above which value, in minor units of the firm's currency, a quote needs a manager's approval.
+func (r *Reader) QuoteLimit() (int64, error) {
+	v, err := r.Setting("quote_limit_minor")
+	if err != nil || v == "" {
+		return 0, err
+	}
+	return strconv.ParseInt(v, 10, 64)
 }
 
 // Remember keeps the value under the key.
