@@ -20,6 +20,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/jackc/pgx/v5"
 	"github.com/spf13/cobra"
 
@@ -103,13 +105,13 @@ func (b *benching) open(name string) (*store.Store, error) {
 }
 
 // office is a desk with a new database and a coordinator. Whoever asks for it closes the store.
-func (b *benching) office(name string) (*store.Store, *desk.Desk, desk.Actor, error) {
+func (b *benching) office(name string) (*store.Store, *desk.Desk, command.Actor, error) {
 	s, err := b.open(name)
 	if err != nil {
-		return nil, nil, desk.Actor{}, err
+		return nil, nil, command.Actor{}, err
 	}
 	d := desk.New(s, desk.Options{})
-	ana, err := d.AddUser(b.ctx, desk.NewUser{Login: "ana", Name: "Ana", Role: desk.Coordinator})
+	ana, err := d.AddUser(b.ctx, desk.NewUser{Login: "ana", Name: "Ana", Role: command.Coordinator})
 	if err != nil {
 		s.Close()
 	}
@@ -146,11 +148,11 @@ func (b *benching) allocations() error {
 	}
 	defer s.Close()
 	d := desk.New(s, desk.Options{Carrier: standin.Carrier{}})
-	ana, err := d.AddUser(b.ctx, desk.NewUser{Login: "ana", Name: "Ana", Role: desk.Coordinator})
+	ana, err := d.AddUser(b.ctx, desk.NewUser{Login: "ana", Name: "Ana", Role: command.Coordinator})
 	if err != nil {
 		return err
 	}
-	if _, _, err := d.Import(b.ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, demo.Bulk(benchLines)); err != nil {
+	if _, _, err := d.Import(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, demo.Bulk(benchLines)); err != nil {
 		return err
 	}
 	var ids []int64
@@ -163,22 +165,22 @@ func (b *benching) allocations() error {
 	}
 	defer func() { _ = os.Remove(script) }()
 	var next, taken atomic.Int64
-	ask := func(sel desk.Selection) (int64, error) {
-		out, err := d.Allocate(b.ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, sel)
-		if _, no := desk.AsRefusal(err); no {
+	ask := func(sel command.Selection) (int64, error) {
+		out, err := d.Allocate(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, sel)
+		if _, no := command.AsRefusal(err); no {
 			return 0, nil // nothing is open there any more
 		}
 		return int64(out.Lines), err
 	}
 	line := func() (int64, error) {
-		return ask(desk.Selection{Lines: []desk.LineQty{{Line: ids[int(next.Add(7919))%len(ids)], Qty: 1}}})
+		return ask(command.Selection{Lines: []command.LineQty{{Line: ids[int(next.Add(7919))%len(ids)], Qty: 1}}})
 	}
 	orders := func(n int) func() (int64, error) {
 		return func() (int64, error) {
 			first := int(taken.Add(int64(n))) - n
-			var sel desk.Selection
+			var sel command.Selection
 			for i := range n {
-				sel.Orders = append(sel.Orders, desk.OrderSeen{Number: fmt.Sprintf("SO-%d", (first+i)%(benchLines/3))})
+				sel.Orders = append(sel.Orders, command.OrderSeen{Number: fmt.Sprintf("SO-%d", (first+i)%(benchLines/3))})
 			}
 			return ask(sel)
 		}
@@ -293,7 +295,7 @@ func (b *benching) pages() error {
 	defer s.Close()
 	var people []demo.Person
 	for _, p := range api.DemoPeople() {
-		people = append(people, demo.Person{Login: p.Login, Name: p.Name, Role: desk.Role(p.Role)})
+		people = append(people, demo.Person{Login: p.Login, Name: p.Name, Role: command.Role(p.Role)})
 	}
 	err = demo.Run(b.ctx, func(clock func() time.Time) *desk.Desk {
 		return desk.New(s, desk.Options{Now: clock, Carrier: standin.Carrier{Now: clock}})
@@ -349,14 +351,14 @@ func (b *benching) imports() error {
 	}
 	defer s.Close()
 	files := demo.Bulk(b.lines)
-	call := desk.Call{Key: desk.NewKey(), Actor: ana}
+	call := command.Call{Key: command.NewKey(), Actor: ana}
 	begin := time.Now()
 	if _, err := d.CheckImport(b.ctx, call, files); err != nil {
 		return err
 	}
 	checked := time.Since(begin)
 	begin = time.Now()
-	if _, err := d.ApplyImport(b.ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, call.Key, false); err != nil {
+	if _, err := d.ApplyImport(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, call.Key, false); err != nil {
 		return err
 	}
 	applied := time.Since(begin)

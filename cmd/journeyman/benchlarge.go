@@ -11,6 +11,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/demo"
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
@@ -30,14 +32,14 @@ func (b *benching) large() error {
 		text, w := io.Pipe()
 		go func() { _ = w.CloseWithError(write(w)) }()
 		files := append(slices.Clone(base), exchange.File{Name: "orders.csv", Text: text})
-		return d.CheckFiles(b.ctx, desk.Call{Key: key, Actor: ana}, slices.Values(files))
+		return d.CheckFiles(b.ctx, command.Call{Key: key, Actor: ana}, slices.Values(files))
 	}
 
 	if err := forgetPeak(); err != nil {
 		return err
 	}
 	begin := time.Now()
-	report, err := check(desk.NewKey(), func(w io.Writer) error { return demo.WriteFaultyOrders(w, b.most) })
+	report, err := check(command.NewKey(), func(w io.Writer) error { return demo.WriteFaultyOrders(w, b.most) })
 	if err != nil {
 		return err
 	}
@@ -51,7 +53,7 @@ func (b *benching) large() error {
 	if err := forgetPeak(); err != nil {
 		return err
 	}
-	key := desk.NewKey()
+	key := command.NewKey()
 	begin = time.Now()
 	if report, err = check(key, func(w io.Writer) error { return demo.WriteOrders(w, b.most, items) }); err != nil {
 		return err
@@ -61,7 +63,7 @@ func (b *benching) large() error {
 	}
 	checked := time.Since(begin)
 	begin = time.Now()
-	if _, err := d.ApplyImport(b.ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, key, false); err != nil {
+	if _, err := d.ApplyImport(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, key, false); err != nil {
 		return err
 	}
 	applied := time.Since(begin)

@@ -5,15 +5,17 @@ import (
 	"slices"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 	"journeyman/internal/store"
 )
 
 // runs times a run over a book of many open lines, from the click to the picture and from the
 // click to what is written, and moving units on one contested item.
-func (b *benching) runs(s *store.Store, by desk.Actor) error {
+func (b *benching) runs(s *store.Store, by command.Actor) error {
 	d := desk.New(s, desk.Options{})
-	call := func() desk.Call { return desk.Call{Key: desk.NewKey(), Actor: by} }
+	call := func() command.Call { return command.Call{Key: command.NewKey(), Actor: by} }
 	fmt.Printf("\na run over %d open lines (goals: shown in 3 s, applied in 10 s)\n", b.lines)
 	var v desk.RunView
 	for _, policy := range []string{"By tier and date", "Fair shares by tier", "Most orders complete"} {

@@ -13,6 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/api"
 	"journeyman/internal/desk"
 	"journeyman/internal/store"
@@ -35,7 +37,7 @@ func (b *benching) typing(s *store.Store) error {
 		return err
 	}
 	d := desk.New(s, desk.Options{})
-	if _, err := d.AddUser(b.ctx, desk.NewUser{Login: "tom", Name: "Tom", Role: desk.Sales}); err != nil {
+	if _, err := d.AddUser(b.ctx, desk.NewUser{Login: "tom", Name: "Tom", Role: command.Sales}); err != nil {
 		return err
 	}
 	quiet := slog.New(slog.DiscardHandler)

@@ -11,6 +11,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/spf13/cobra"
 
 	"journeyman/internal/api"
@@ -106,7 +108,7 @@ func importCommand(cfg *config) *cobra.Command {
 			if !found {
 				return fmt.Errorf("nobody has the login %q: name somebody with --as, or add one with `journeyman user add`", login)
 			}
-			call := desk.Call{Key: desk.NewKey(), Actor: who}
+			call := command.Call{Key: command.NewKey(), Actor: who}
 			done := make(chan struct{})
 			go showProgress(p.Store, call.Key, done)
 			var report desk.ImportReport
@@ -114,7 +116,7 @@ func importCommand(cfg *config) *cobra.Command {
 			if dry {
 				report, err = d.CheckImport(ctx, call, files)
 			} else {
-				var out desk.Outcome
+				var out command.Outcome
 				out, report, err = d.Import(ctx, call, files)
 				sentence = out.Sentence
 			}
@@ -208,7 +210,7 @@ func userCommand(cfg *config) *cobra.Command {
 			}
 			defer p.Close()
 			d := desk.New(p.Store, desk.Options{})
-			who, err := d.AddUser(cmd.Context(), desk.NewUser{Login: args[0], Name: name, Role: desk.Role(role), Password: strings.TrimRight(line, "\r\n")})
+			who, err := d.AddUser(cmd.Context(), desk.NewUser{Login: args[0], Name: name, Role: command.Role(role), Password: strings.TrimRight(line, "\r\n")})
 			if err == nil {
 				fmt.Printf("%s may sign in as %s.\n", who.Name, who.Role)
 			}

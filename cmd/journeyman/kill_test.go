@@ -15,6 +15,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
@@ -107,12 +109,12 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 	ctx := context.Background()
 	s := dbtest.Open(t, url)
 	d := desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}})
-	ana, err := d.AddUser(ctx, desk.NewUser{Login: "ana", Name: "Ana Ruiz", Role: desk.Coordinator, Password: "correct horse"})
+	ana, err := d.AddUser(ctx, desk.NewUser{Login: "ana", Name: "Ana Ruiz", Role: command.Coordinator, Password: "correct horse"})
 	if err != nil {
 		t.Fatal(err)
 	}
 	const n = 1500
-	if _, report, err := d.Import(ctx, desk.Call{Key: desk.NewKey(), Actor: ana}, demo.Bulk(3*n)); err != nil {
+	if _, report, err := d.Import(ctx, command.Call{Key: command.NewKey(), Actor: ana}, demo.Bulk(3*n)); err != nil {
 		t.Fatal(err, report.Faults)
 	}
 	type seen struct {

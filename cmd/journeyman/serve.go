@@ -13,6 +13,8 @@ import (
 	"syscall"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/spf13/cobra"
 
 	"journeyman/internal/api"
@@ -178,7 +180,7 @@ func fillDemo(ctx context.Context, cfg *config, p *place) error {
 	fmt.Println("Making the demo book of Kilnmoor Ceramic Supply …")
 	var people []demo.Person
 	for _, x := range api.DemoPeople() {
-		people = append(people, demo.Person{Login: x.Login, Name: x.Name, Role: desk.Role(x.Role)})
+		people = append(people, demo.Person{Login: x.Login, Name: x.Name, Role: command.Role(x.Role)})
 	}
 	begin := time.Now()
 	err = demo.Run(ctx, func(clock func() time.Time) *desk.Desk {

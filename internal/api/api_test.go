@@ -16,6 +16,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/google/uuid"
 
 	"journeyman/internal/api"
@@ -42,7 +44,7 @@ func startOn(t *testing.T, s *store.Store) *httptest.Server {
 	go live.Run(ctx)
 	d := desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
-		if _, err := d.AddUser(ctx, desk.NewUser{Login: p.Login, Name: p.Name, Role: desk.Role(p.Role), Password: "correct horse"}); err != nil {
+		if _, err := d.AddUser(ctx, desk.NewUser{Login: p.Login, Name: p.Name, Role: command.Role(p.Role), Password: "correct horse"}); err != nil {
 			t.Fatal(err)
 		}
 	}

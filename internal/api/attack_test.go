@@ -26,6 +26,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/google/uuid"
 
 	"journeyman/internal/api"
@@ -80,7 +82,7 @@ func besiege(t *testing.T, s *store.Store, hosts ...string) *besieged {
 	b.desk = desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
 		if _, err := b.desk.AddUser(ctx, desk.NewUser{
-			Login: p.Login, Name: p.Name, Role: desk.Role(p.Role),
+			Login: p.Login, Name: p.Name, Role: command.Role(p.Role),
 			Password: "correct horse",
 		}); err != nil && !strings.Contains(err.Error(), "already") {
 			t.Fatal(err)
@@ -709,7 +711,7 @@ func TestAttackWithClientsThatGiveUpLate(t *testing.T) {
 						cut.Add(1)
 						continue
 					}
-					var out desk.Outcome
+					var out command.Outcome
 					if res.StatusCode == 200 && json.Unmarshal(text, &out) == nil && len(out.Documents) == 1 {
 						if other, twice := numbers.LoadOrStore(out.Documents[0].Number, key); twice {
 							t.Errorf("%s was made for %s and for %s", out.Documents[0].Number, other, key)

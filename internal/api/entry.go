@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/danielgtaylor/huma/v2"
 
 	"journeyman/internal/desk"
@@ -34,7 +36,7 @@ func question[T, O any](s *Server, a huma.API, id, path, summary string, fn func
 // buy, and of the rules of the house.
 func (s *Server) entryRoutes(a huma.API) {
 	type ctx = context.Context
-	type actor = desk.Actor
+	type actor = command.Actor
 	d := s.Desk
 	question(s, a, "draft", "/api/draft", "What an order comes to while it is being entered", d.Draft)
 	question(s, a, "paste", "/api/paste", "Rows of pasted text as lines of an order", func(c ctx, in struct {
@@ -76,18 +78,18 @@ func (s *Server) entryRoutes(a huma.API) {
 	s.buyFile(a)
 	get(s, a, "settings", "/api/settings", "The rules of the house", func(c ctx, _ actor, _ *struct{}) (desk.SettingsView, error) { return d.Settings(c) })
 
-	post(s, a, desk.VerbEnter, "enter-order", "/api/enter-order", "Enter an order with the promises that were shown", d.Enter)
-	post(s, a, desk.VerbChange, "change-order", "/api/change-order", "Change an order that is under way", d.Change)
-	post(s, a, desk.VerbQuote, "make-quote", "/api/make-quote", "Make a quote, or change one", d.MakeQuote)
-	post(s, a, desk.VerbApprove, "approve-quote", "/api/approve-quote", "Approve a quote that is worth more than the limit", d.ApproveQuote)
-	post(s, a, desk.VerbQuote, "withdraw-quote", "/api/withdraw-quote", "End a quote, with a reason", d.WithdrawQuote)
-	post(s, a, desk.VerbEnter, "accept-quote", "/api/accept-quote", "Make an order of a quote, or of part of it", d.AcceptQuote)
-	post(s, a, desk.VerbBuy, "request-buy", "/api/request-buy", "Request that more is bought", d.RequestBuy)
-	post(s, a, desk.VerbSettle, "confirm-buy", "/api/confirm-buy", "Expect what was requested", d.ConfirmBuy)
-	post(s, a, desk.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.WithdrawBuy)
-	post(s, a, desk.VerbSettings, "set-house", "/api/set-house", "Say when a warehouse works", d.SetHouse)
-	post(s, a, desk.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.CloseDays)
-	post(s, a, desk.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval", d.SetQuoteLimit)
+	post(s, a, command.VerbEnter, "enter-order", "/api/enter-order", "Enter an order with the promises that were shown", d.Enter)
+	post(s, a, command.VerbChange, "change-order", "/api/change-order", "Change an order that is under way", d.Change)
+	post(s, a, command.VerbQuote, "make-quote", "/api/make-quote", "Make a quote, or change one", d.MakeQuote)
+	post(s, a, command.VerbApprove, "approve-quote", "/api/approve-quote", "Approve a quote that is worth more than the limit", d.ApproveQuote)
+	post(s, a, command.VerbQuote, "withdraw-quote", "/api/withdraw-quote", "End a quote, with a reason", d.WithdrawQuote)
+	post(s, a, command.VerbEnter, "accept-quote", "/api/accept-quote", "Make an order of a quote, or of part of it", d.AcceptQuote)
+	post(s, a, command.VerbBuy, "request-buy", "/api/request-buy", "Request that more is bought", d.RequestBuy)
+	post(s, a, command.VerbSettle, "confirm-buy", "/api/confirm-buy", "Expect what was requested", d.ConfirmBuy)
+	post(s, a, command.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.WithdrawBuy)
+	post(s, a, command.VerbSettings, "set-house", "/api/set-house", "Say when a warehouse works", d.SetHouse)
+	post(s, a, command.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.CloseDays)
+	post(s, a, command.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval", d.SetQuoteLimit)
 }
 
 type csvOut struct {

@@ -7,16 +7,18 @@ import (
 	"strings"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/google/uuid"
 
 	"journeyman/internal/desk"
 )
 
 // does carries out a command and returns what was answered.
-func does(t *testing.T, p *person, path string, ask any, reason string) desk.Outcome {
+func does(t *testing.T, p *person, path string, ask any, reason string) command.Outcome {
 	t.Helper()
 	code, body := p.send("POST", path, uuid.NewString(), jsonOf(map[string]any{"ask": ask, "reason": reason}))
-	var out desk.Outcome
+	var out command.Outcome
 	if code != http.StatusOK {
 		t.Fatalf("%s: %d %s", path, code, body)
 	}
@@ -59,7 +61,7 @@ func TestAnOrderIsEnteredAndChangedOverHTTP(t *testing.T) {
 		ask.Lines[i].Shown = v.Lines[i].Parts
 	}
 	out := does(t, tom, "/api/enter-order", ask, "")
-	if out.Verb != string(desk.VerbEnter) || len(out.Documents) != 1 || out.Undoable {
+	if out.Verb != string(command.VerbEnter) || len(out.Documents) != 1 || out.Undoable {
 		t.Fatalf("%+v", out)
 	}
 	number := out.Documents[0].Number

@@ -11,6 +11,8 @@ import (
 	"reflect"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
@@ -44,15 +46,15 @@ func (s *Server) importRoutes(a huma.API) {
 		}}}},
 	}
 	a.OpenAPI().AddOperation(&op)
-	post(s, a, desk.VerbImport, "apply-import", "/api/imports/apply", "Do what a checked import would do, all of it or nothing",
-		func(ctx context.Context, call desk.Call, ask struct {
+	post(s, a, command.VerbImport, "apply-import", "/api/imports/apply", "Do what a checked import would do, all of it or nothing",
+		func(ctx context.Context, call command.Call, ask struct {
 			Import string `json:"import" format:"uuid" doc:"Key of the checked import"`
 			Anew   bool   `json:"anew,omitempty" doc:"Give back what the count breaks and allocate it anew, as the report said"`
 		},
-		) (desk.Outcome, error) {
+		) (command.Outcome, error) {
 			return s.Desk.ApplyImport(ctx, call, ask.Import, ask.Anew)
 		})
-	get(s, a, "progress", "/api/progress/{key}", "How far a long command is; all zero if it does not run", func(ctx context.Context, _ desk.Actor, in *struct {
+	get(s, a, "progress", "/api/progress/{key}", "How far a long command is; all zero if it does not run", func(ctx context.Context, _ command.Actor, in *struct {
 		Key string `path:"key" format:"uuid"`
 	},
 	) (store.Progress, error) {
@@ -66,8 +68,8 @@ func (s *Server) importRoutes(a huma.API) {
 func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	who, err := s.actor(ctx)
-	if err == nil && !who.Role.May(desk.VerbImport) {
-		err = s.answer(ctx, desk.Forbidden("You are signed in as %s; to import is for coordinator or manager. Ask one of them.", who.Role))
+	if err == nil && !who.Role.May(command.VerbImport) {
+		err = s.answer(ctx, command.Forbidden("You are signed in as %s; to import is for coordinator or manager. Ask one of them.", who.Role))
 	}
 	if err != nil {
 		refuse(w, err)
@@ -97,7 +99,7 @@ func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := context.WithTimeout(ctx, longWithin)
 	defer cancel()
 	var broken error
-	report, err := s.Desk.CheckFiles(ctx, desk.Call{Key: key.String(), Actor: who}, filesOf(parts, &broken))
+	report, err := s.Desk.CheckFiles(ctx, command.Call{Key: key.String(), Actor: who}, filesOf(parts, &broken))
 	var large *http.MaxBytesError
 	switch {
 	case errors.As(err, &large) || errors.As(broken, &large):

@@ -11,7 +11,8 @@ import (
 	"sync/atomic"
 	"time"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/store"
 )
 
@@ -20,7 +21,7 @@ import (
 type Live struct {
 	store  *store.Store
 	log    *slog.Logger
-	told   chan desk.Change
+	told   chan command.Change
 	missed atomic.Bool // a change did not fit into told
 
 	mu       sync.Mutex
@@ -35,12 +36,12 @@ type watcher struct {
 
 // NewLive returns a Live; Run does its work.
 func NewLive(s *store.Store, log *slog.Logger) *Live {
-	return &Live{store: s, log: log, told: make(chan desk.Change, 1024), watchers: map[*watcher]struct{}{}}
+	return &Live{store: s, log: log, told: make(chan command.Change, 1024), watchers: map[*watcher]struct{}{}}
 }
 
 // Tell announces a change. It never waits: if there is no room for it, "look at everything" is announced with what is next. The streams of
 // sessions that end, end on this server at once.
-func (l *Live) Tell(c desk.Change) {
+func (l *Live) Tell(c command.Change) {
 	if e := (ending{c.EndSession, c.EndUser, c.But}); e != (ending{}) {
 		l.endStreams(e)
 	}
@@ -73,7 +74,7 @@ func (l *Live) Run(ctx context.Context) {
 		l.send([]byte(everything))
 	})
 	for {
-		var batch []desk.Change
+		var batch []command.Change
 		select {
 		case <-ctx.Done():
 			return
@@ -91,7 +92,7 @@ func (l *Live) Run(ctx context.Context) {
 			}
 		}
 		if l.missed.Swap(false) {
-			batch = append(batch, desk.Change{All: true})
+			batch = append(batch, command.Change{All: true})
 		}
 		for _, text := range announcements(batch) {
 			if err := l.store.Announce(ctx, text); err != nil && ctx.Err() == nil {
@@ -102,8 +103,8 @@ func (l *Live) Run(ctx context.Context) {
 }
 
 // announcements are the texts in which changes are announced: whose streams end first, and then what browsers look at again.
-func announcements(batch []desk.Change) (texts []string) {
-	var changes []desk.Change
+func announcements(batch []command.Change) (texts []string) {
+	var changes []command.Change
 	for _, c := range batch {
 		if e := (ending{c.EndSession, c.EndUser, c.But}); e != (ending{}) {
 			text, _ := json.Marshal(e) // three numbers
@@ -141,7 +142,7 @@ func (l *Live) Flush(ctx context.Context) {
 	for {
 		select {
 		case c := <-l.told:
-			for _, text := range announcements([]desk.Change{c}) {
+			for _, text := range announcements([]command.Change{c}) {
 				if err := l.store.Announce(ctx, text); err != nil {
 					return
 				}

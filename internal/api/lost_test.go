@@ -10,10 +10,11 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/google/uuid"
 
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk"
 )
 
 // The commit happens, and its answer never comes: what was done is found out by its key, and is done once.
@@ -33,7 +34,7 @@ func TestAttackCommitsWhoseAnswersAreLost(t *testing.T) {
 				unknown++
 				continue
 			}
-			var out desk.Outcome
+			var out command.Outcome
 			if code != 200 || json.Unmarshal([]byte(said), &out) != nil {
 				t.Fatal(code, said)
 			}

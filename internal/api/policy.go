@@ -4,6 +4,8 @@ import (
 	"context"
 	"net/http"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
@@ -11,7 +13,7 @@ import (
 )
 
 // rehearse registers a question that takes long enough to tell how far it is, under a key.
-func rehearse[T, O any](s *Server, a huma.API, id, path, summary string, fn func(context.Context, desk.Call, T) (O, error)) {
+func rehearse[T, O any](s *Server, a huma.API, id, path, summary string, fn func(context.Context, command.Call, T) (O, error)) {
 	huma.Register(a, huma.Operation{
 		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 1 << 20,
 		Middlewares: append(s.signedIn(a), untilDone(a)...),
@@ -31,7 +33,7 @@ func rehearse[T, O any](s *Server, a huma.API, id, path, summary string, fn func
 		}
 		ctx, cancel := context.WithTimeout(ctx, longWithin)
 		defer cancel()
-		out, err := fn(ctx, desk.Call{Key: key.String(), Actor: who}, in.Body)
+		out, err := fn(ctx, command.Call{Key: key.String(), Actor: who}, in.Body)
 		return bodyOf(out, s.answer(ctx, err))
 	})
 }
@@ -40,7 +42,7 @@ func rehearse[T, O any](s *Server, a huma.API, id, path, summary string, fn func
 // making room.
 func (s *Server) policyRoutes(a huma.API) {
 	type ctx = context.Context
-	type actor = desk.Actor
+	type actor = command.Actor
 	d := s.Desk
 	get(s, a, "policies", "/api/policies", "The policies by which a book is served", func(c ctx, _ actor, _ *struct{}) (desk.PoliciesView, error) { return d.Policies(c) })
 	get(s, a, "runs", "/api/runs", "The policies that were run lately, and what became of it", func(c ctx, who actor, _ *struct{}) (desk.RunsView, error) { return d.Runs(c, who) })
@@ -59,12 +61,12 @@ func (s *Server) policyRoutes(a huma.API) {
 	) (desk.WhyView, error) {
 		return d.Why(c, in.Line)
 	})
-	post(s, a, desk.VerbPolicy, "set-policy", "/api/set-policy", "Make a policy, or change one", d.SetPolicy)
-	post(s, a, desk.VerbPolicy, "drop-policy", "/api/drop-policy", "Forget a policy", d.DropPolicy)
-	post(s, a, desk.VerbPolicy, "default-policy", "/api/default-policy", "Make a policy the default", d.DefaultPolicy)
-	post(s, a, desk.VerbMove, "move-units", "/api/move-units", "Give lines of a contested item the units that were tried", d.MoveUnits)
-	post(s, a, desk.VerbMakeRoom, "make-room", "/api/make-room", "Put promises back so that a demand fits", d.MakeRoom)
-	post(s, a, desk.VerbGiveBack, "give-back-all", "/api/give-back-all", "Return all that is allocated to free stock", d.GiveBackAll)
-	post(s, a, desk.VerbStop, "stop", "/api/stop", "What became of the command of this key that was cut off: its answer, or that it is stopped for good", d.Stop)
-	post(s, a, desk.VerbRun, "apply-run", "/api/apply-run", "Carry out exactly the plan that was shown", d.ApplyRun)
+	post(s, a, command.VerbPolicy, "set-policy", "/api/set-policy", "Make a policy, or change one", d.SetPolicy)
+	post(s, a, command.VerbPolicy, "drop-policy", "/api/drop-policy", "Forget a policy", d.DropPolicy)
+	post(s, a, command.VerbPolicy, "default-policy", "/api/default-policy", "Make a policy the default", d.DefaultPolicy)
+	post(s, a, command.VerbMove, "move-units", "/api/move-units", "Give lines of a contested item the units that were tried", d.MoveUnits)
+	post(s, a, command.VerbMakeRoom, "make-room", "/api/make-room", "Put promises back so that a demand fits", d.MakeRoom)
+	post(s, a, command.VerbGiveBack, "give-back-all", "/api/give-back-all", "Return all that is allocated to free stock", d.GiveBackAll)
+	post(s, a, command.VerbStop, "stop", "/api/stop", "What became of the command of this key that was cut off: its answer, or that it is stopped for good", d.Stop)
+	post(s, a, command.VerbRun, "apply-run", "/api/apply-run", "Carry out exactly the plan that was shown", d.ApplyRun)
 }

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/google/uuid"
 
 	"journeyman/internal/dbtest"
@@ -68,7 +70,7 @@ func TestAPolicyIsComposedRehearsedAndAppliedOverHTTP(t *testing.T) {
 		t.Errorf("without a key: %d %s", code, body)
 	}
 	out := does(t, ana, "/api/apply-run", desk.ApplyAsk{Plan: v.Plans[0].Key}, "")
-	if out.Units != v.Plans[0].All.Units || !out.Undoable || out.Verb != string(desk.VerbRun) {
+	if out.Units != v.Plans[0].All.Units || !out.Undoable || out.Verb != string(command.VerbRun) {
 		t.Errorf("applied %+v, shown were %d", out, v.Plans[0].All.Units)
 	}
 	code, body := ana.send("POST", "/api/apply-run", uuid.NewString(), jsonOf(map[string]any{"ask": desk.ApplyAsk{Plan: v.Plans[1].Key}}))

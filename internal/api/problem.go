@@ -6,10 +6,11 @@ import (
 	"errors"
 	"net/http"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5/middleware"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/store"
 )
 
@@ -32,10 +33,10 @@ func refuse(w http.ResponseWriter, err error) {
 	_ = json.NewEncoder(w).Encode(e)
 }
 
-var kindCode = map[desk.Kind]int{
-	desk.KindInvalid: http.StatusUnprocessableEntity, desk.KindForbidden: http.StatusForbidden,
-	desk.KindNotFound: http.StatusNotFound, desk.KindConflict: http.StatusConflict, desk.KindTooMany: http.StatusTooManyRequests,
-	desk.KindUnknown: http.StatusServiceUnavailable, desk.KindUnavailable: http.StatusServiceUnavailable,
+var kindCode = map[command.Kind]int{
+	command.KindInvalid: http.StatusUnprocessableEntity, command.KindForbidden: http.StatusForbidden,
+	command.KindNotFound: http.StatusNotFound, command.KindConflict: http.StatusConflict, command.KindTooMany: http.StatusTooManyRequests,
+	command.KindUnknown: http.StatusServiceUnavailable, command.KindUnavailable: http.StatusServiceUnavailable,
 }
 
 // outcomeUnknown is the type of a problem after which it is not known whether the command was done. Sent again with its key it is
@@ -48,13 +49,13 @@ func (s *Server) answer(ctx context.Context, err error) error {
 	if err == nil {
 		return nil
 	}
-	var r *desk.Refusal
+	var r *command.Refusal
 	if errors.As(err, &r) {
-		if r.Kind == desk.KindForbidden {
+		if r.Kind == command.KindForbidden {
 			v := visitorOf(ctx)
 			s.Log.WarnContext(ctx, "refused", "login", v.actor.Login, "address", v.address, "sentence", r.Sentence)
 		}
-		if r.Kind == desk.KindUnknown {
+		if r.Kind == command.KindUnknown {
 			return &huma.ErrorModel{Type: outcomeUnknown, Status: kindCode[r.Kind], Title: http.StatusText(kindCode[r.Kind]), Detail: r.Sentence}
 		}
 		return huma.NewError(kindCode[r.Kind], r.Sentence)

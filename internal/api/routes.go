@@ -5,6 +5,8 @@ import (
 	"net/http"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/google/uuid"
@@ -26,7 +28,7 @@ func (s *Server) signedIn(a huma.API) huma.Middlewares {
 }
 
 // get registers a question of somebody who is signed in.
-func get[I, O any](s *Server, a huma.API, id, path, summary string, fn func(context.Context, desk.Actor, *I) (O, error)) {
+func get[I, O any](s *Server, a huma.API, id, path, summary string, fn func(context.Context, command.Actor, *I) (O, error)) {
 	huma.Register(a, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary, Middlewares: s.signedIn(a)},
 		func(ctx context.Context, in *I) (*body[O], error) {
 			who, err := s.actor(ctx)
@@ -68,7 +70,7 @@ type commandIn[T any] struct {
 }
 
 // post registers a command.
-func post[T any](s *Server, a huma.API, verb desk.Verb, id, path, summary string, fn func(context.Context, desk.Call, T) (desk.Outcome, error)) {
+func post[T any](s *Server, a huma.API, verb command.Verb, id, path, summary string, fn func(context.Context, command.Call, T) (command.Outcome, error)) {
 	wares := s.signedIn(a)
 	if verb.Long() {
 		wares = append(wares, untilDone(a)...)
@@ -76,7 +78,7 @@ func post[T any](s *Server, a huma.API, verb desk.Verb, id, path, summary string
 	huma.Register(a, huma.Operation{
 		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 8 << 20, Middlewares: wares,
 		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
-	}, func(ctx context.Context, in *commandIn[T]) (*body[desk.Outcome], error) {
+	}, func(ctx context.Context, in *commandIn[T]) (*body[command.Outcome], error) {
 		who, err := s.actor(ctx)
 		if err != nil {
 			return nil, err
@@ -95,13 +97,13 @@ func post[T any](s *Server, a huma.API, verb desk.Verb, id, path, summary string
 		}
 		ctx, cancel := context.WithTimeout(ctx, within)
 		defer cancel()
-		out, err := fn(ctx, desk.Call{Key: key.String(), Actor: who, Reason: in.Body.Reason}, in.Body.Ask)
+		out, err := fn(ctx, command.Call{Key: key.String(), Actor: who, Reason: in.Body.Reason}, in.Body.Ask)
 		s.count(verb, err)
 		return bodyOf(out, s.answer(ctx, err))
 	})
 }
 
-func (s *Server) count(verb desk.Verb, err error) {
+func (s *Server) count(verb command.Verb, err error) {
 	result := "done"
 	if err != nil {
 		result = "refused"
@@ -134,7 +136,7 @@ func (s *Server) routes(a huma.API) {
 
 func (s *Server) reads(a huma.API) {
 	type ctx = context.Context
-	type actor = desk.Actor
+	type actor = command.Actor
 	get(s, a, "strip", "/api/strip", "The journey bar of the whole book", func(c ctx, _ actor, _ *struct{}) (desk.StripView, error) { return s.Desk.Strip(c) })
 	get(s, a, "orders", "/api/orders", "A page of orders", func(c ctx, _ actor, in *struct {
 		QueryIn
@@ -221,21 +223,21 @@ func (s *Server) reads(a huma.API) {
 
 func (s *Server) commands(a huma.API) {
 	d := s.Desk
-	post(s, a, desk.VerbAllocate, "allocate", "/api/allocate", "Set free stock aside", d.Allocate)
-	post(s, a, desk.VerbGiveBack, "give-back", "/api/give-back", "Return allocated units to free stock", d.GiveBack)
-	post(s, a, desk.VerbRelease, "release", "/api/release", "Hand allocated units to the floor", d.Release)
-	post(s, a, desk.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Recall)
-	post(s, a, desk.VerbPick, "pick", "/api/pick", "Confirm rows of a pick list", d.Pick)
-	post(s, a, desk.VerbPack, "pack", "/api/pack", "Put picked units into packages", d.Pack)
-	post(s, a, desk.VerbUnpack, "unpack", "/api/unpack", "Take everything out of a package", d.Unpack)
-	post(s, a, desk.VerbDispatch, "dispatch", "/api/dispatch", "Send shipments off", d.Dispatch)
-	post(s, a, desk.VerbDeliver, "deliver", "/api/deliver", "Record that shipments have arrived", d.Deliver)
-	post(s, a, desk.VerbReceive, "receive", "/api/receive", "Take in an inbound", d.Receive)
-	post(s, a, desk.VerbDrop, "drop", "/api/drop", "End open units, with a reason", d.Drop)
-	post(s, a, desk.VerbReopen, "reopen", "/api/reopen", "Take a drop back", d.Reopen)
-	post(s, a, desk.VerbHold, "hold", "/api/hold", "Stop an order from being released", d.Hold)
-	post(s, a, desk.VerbLift, "lift", "/api/lift", "Take a hold away", d.Lift)
-	post(s, a, desk.VerbPromise, "promise", "/api/promise", "Promise lines for days, or orders as early as can be", d.Promise)
-	post(s, a, desk.VerbMoveDue, "move-arrival", "/api/move-arrival", "Give a receipt another day, and promise anew what slips by it", d.MoveArrival)
-	post(s, a, desk.VerbUndo, "undo", "/api/undo", "Take a command back while nothing else has happened", d.Undo)
+	post(s, a, command.VerbAllocate, "allocate", "/api/allocate", "Set free stock aside", d.Allocate)
+	post(s, a, command.VerbGiveBack, "give-back", "/api/give-back", "Return allocated units to free stock", d.GiveBack)
+	post(s, a, command.VerbRelease, "release", "/api/release", "Hand allocated units to the floor", d.Release)
+	post(s, a, command.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Recall)
+	post(s, a, command.VerbPick, "pick", "/api/pick", "Confirm rows of a pick list", d.Pick)
+	post(s, a, command.VerbPack, "pack", "/api/pack", "Put picked units into packages", d.Pack)
+	post(s, a, command.VerbUnpack, "unpack", "/api/unpack", "Take everything out of a package", d.Unpack)
+	post(s, a, command.VerbDispatch, "dispatch", "/api/dispatch", "Send shipments off", d.Dispatch)
+	post(s, a, command.VerbDeliver, "deliver", "/api/deliver", "Record that shipments have arrived", d.Deliver)
+	post(s, a, command.VerbReceive, "receive", "/api/receive", "Take in an inbound", d.Receive)
+	post(s, a, command.VerbDrop, "drop", "/api/drop", "End open units, with a reason", d.Drop)
+	post(s, a, command.VerbReopen, "reopen", "/api/reopen", "Take a drop back", d.Reopen)
+	post(s, a, command.VerbHold, "hold", "/api/hold", "Stop an order from being released", d.Hold)
+	post(s, a, command.VerbLift, "lift", "/api/lift", "Take a hold away", d.Lift)
+	post(s, a, command.VerbPromise, "promise", "/api/promise", "Promise lines for days, or orders as early as can be", d.Promise)
+	post(s, a, command.VerbMoveDue, "move-arrival", "/api/move-arrival", "Give a receipt another day, and promise anew what slips by it", d.MoveArrival)
+	post(s, a, command.VerbUndo, "undo", "/api/undo", "Take a command back while nothing else has happened", d.Undo)
 }

@@ -90,7 +90,7 @@ func (s *Server) Metrics() http.Handler {
 
 // OpenAPI is the description of the API, from which the browser's client is made.
 func OpenAPI() []byte {
-	s := &Server{}
+	s := &Server{Options: Options{Desk: desk.New(nil, desk.Options{})}} // nothing is asked of it
 	r := chi.NewRouter()
 	a := humaOn(r)
 	s.openRoutes(a)

@@ -8,6 +8,8 @@ import (
 	"net/http"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/httprate"
 
@@ -17,7 +19,7 @@ import (
 
 // visitor is whoever sends a request: from where, and as whom if they are signed in.
 type visitor struct {
-	actor   desk.Actor // the zero actor if nobody is signed in
+	actor   command.Actor // the zero actor if nobody is signed in
 	session store.Session
 	address string
 	agent   string
@@ -58,7 +60,7 @@ func (s *Server) recognized(next http.Handler) http.Handler {
 			}
 			if found {
 				v.session = x
-				v.actor = desk.Actor{ID: x.User.ID, Name: x.User.Name, Role: desk.Role(x.User.Role), Login: x.User.Login, Session: x.ID}
+				v.actor = command.Actor{ID: x.User.ID, Name: x.User.Name, Role: command.Role(x.User.Role), Login: x.User.Login, Session: x.ID}
 				// Pages that look again by themselves say so: that is not somebody who is there.
 				if time.Since(x.Seen) > seenEvery && r.Header.Get("Journeyman-Idle") == "" {
 					if err := s.Desk.Store.SeeSession(r.Context(), x.ID); err != nil {
@@ -191,7 +193,7 @@ var demoPeople = []DemoPerson{
 func DemoPeople() []DemoPerson { return demoPeople }
 
 // begin signs somebody in: always in a new session, and the one in which they asked ends.
-func (s *Server) begin(ctx context.Context, who desk.Actor) (*signedInOut, error) {
+func (s *Server) begin(ctx context.Context, who command.Actor) (*signedInOut, error) {
 	v := visitorOf(ctx)
 	if v.session.ID != 0 {
 		if err := s.end(ctx, v.session.ID); err != nil {
@@ -214,18 +216,18 @@ func (s *Server) end(ctx context.Context, session int64) error {
 	if err := s.Desk.Store.EndSession(ctx, session); err != nil {
 		return err
 	}
-	s.Live.Tell(desk.Change{EndSession: session})
+	s.Live.Tell(command.Change{EndSession: session})
 	return nil
 }
 
-func (s *Server) me(who desk.Actor) Me {
+func (s *Server) me(who command.Actor) Me {
 	return Me{true, who.Name, string(who.Role), who.Role.Verbs(), s.Demo}
 }
 
 const notSignedIn = "You are not signed in, or your session has ended. Sign in."
 
 // actor is the person who is signed in, or a 401.
-func (s *Server) actor(ctx context.Context) (desk.Actor, error) {
+func (s *Server) actor(ctx context.Context) (command.Actor, error) {
 	who := visitorOf(ctx).actor
 	if who.ID == 0 {
 		return who, huma.NewError(http.StatusUnauthorized, notSignedIn)
@@ -267,14 +269,14 @@ func (s *Server) sessionRoutes(a huma.API) {
 			return bodyOf(demoPeople, nil)
 		})
 	get(s, a, "people", "/api/people", "Who may sign in and where they are; for others than managers oneself",
-		func(c context.Context, who desk.Actor, _ *struct{}) ([]desk.PersonView, error) {
+		func(c context.Context, who command.Actor, _ *struct{}) ([]desk.PersonView, error) {
 			return s.Desk.People(c, who)
 		})
-	post(s, a, desk.VerbPeople, "add-person", "/api/add-person", "Add somebody who may sign in", s.Desk.AddPerson)
-	post(s, a, desk.VerbPeople, "set-person", "/api/set-person",
+	post(s, a, command.VerbPeople, "add-person", "/api/add-person", "Add somebody who may sign in", s.Desk.AddPerson)
+	post(s, a, command.VerbPeople, "set-person", "/api/set-person",
 		"Change a person's name or role, or whether they may sign in", s.Desk.SetPerson)
-	post(s, a, desk.VerbPassword, "set-password", "/api/set-password",
+	post(s, a, command.VerbPassword, "set-password", "/api/set-password",
 		"Change one's own password, or set that of somebody who has lost theirs", s.Desk.SetPassword)
-	post(s, a, desk.VerbPassword, "end-session", "/api/end-session", "Sign oneself, or for a manager anybody, out somewhere",
+	post(s, a, command.VerbPassword, "end-session", "/api/end-session", "Sign oneself, or for a manager anybody, out somewhere",
 		s.Desk.EndSession)
 }

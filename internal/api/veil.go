@@ -4,13 +4,13 @@ import (
 	"reflect"
 	"sync"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 // unseen empties the fields of an answer that are not for the person's role: those tagged
 // not:"floor", costs and margins, for the floor.
-func unseen(who desk.Actor, answer any) {
-	if who.Role == desk.Floor {
+func unseen(who command.Actor, answer any) {
+	if who.Role == command.Floor {
 		veil(reflect.ValueOf(answer).Elem())
 	}
 }
@@ -30,7 +30,7 @@ func veil(v reflect.Value) {
 		}
 	case reflect.Struct:
 		for i := range v.NumField() {
-			if v.Type().Field(i).Tag.Get("not") == string(desk.Floor) {
+			if v.Type().Field(i).Tag.Get("not") == string(command.Floor) {
 				v.Field(i).SetZero()
 			} else {
 				veil(v.Field(i))
@@ -55,7 +55,7 @@ func veiled(t reflect.Type) bool {
 	case reflect.Struct:
 		for i := range t.NumField() {
 			f := t.Field(i)
-			found = found || f.IsExported() && (f.Tag.Get("not") == string(desk.Floor) || veiled(f.Type))
+			found = found || f.IsExported() && (f.Tag.Get("not") == string(command.Floor) || veiled(f.Type))
 		}
 	}
 	veiledTypes.Store(t, found)

@@ -6,6 +6,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
@@ -23,7 +25,7 @@ func play(t *testing.T, now time.Time) *desk.Desk {
 
 func playOn(t *testing.T, s *store.Store, now time.Time) *desk.Desk {
 	t.Helper()
-	people := []Person{{"ana", "Ana Ruiz", desk.Coordinator}, {"tom", "Tom Sedge", desk.Sales}, {"flo", "Flo Marsh", desk.Floor}, {"max", "Max Orme", desk.Manager}}
+	people := []Person{{"ana", "Ana Ruiz", command.Coordinator}, {"tom", "Tom Sedge", command.Sales}, {"flo", "Flo Marsh", command.Floor}, {"max", "Max Orme", command.Manager}}
 	err := Run(context.Background(), func(clock func() time.Time) *desk.Desk {
 		return desk.New(s, desk.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{Now: clock}})
 	}, people, now, func(string) {})

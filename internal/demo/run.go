@@ -6,6 +6,8 @@ import (
 	"slices"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"github.com/google/uuid"
 
 	"journeyman/core/days"
@@ -16,7 +18,7 @@ import (
 // Person is somebody who works in the demo.
 type Person struct {
 	Login, Name string
-	Role        desk.Role
+	Role        command.Role
 }
 
 // player carries the scenario forward by ordinary commands, dated as they would have been.
@@ -26,7 +28,7 @@ type player struct {
 	d    *desk.Desk
 	now  time.Time
 	last time.Time // nothing is dated after it
-	who  map[desk.Role]desk.Actor
+	who  map[command.Role]command.Actor
 	step func(string)
 	n    int
 	fair string // the number of the quote that was made at the fair
@@ -36,7 +38,7 @@ type player struct {
 // lives by the clock it is given. step is told what is being done. A failed run
 // leaves what it had done; start afresh then.
 func Run(ctx context.Context, open func(clock func() time.Time) *desk.Desk, people []Person, now time.Time, step func(string)) error {
-	p := &player{ctx: ctx, who: map[desk.Role]desk.Actor{}, step: step}
+	p := &player{ctx: ctx, who: map[command.Role]command.Actor{}, step: step}
 	p.d = open(func() time.Time { return p.now })
 	p.now = now
 	p.scenario = newScenario(workday(p.d.Today()))
@@ -68,9 +70,9 @@ func (p *player) at(d days.Day, hour, minute int) {
 	}
 }
 
-func (p *player) call(r desk.Role, reason string) desk.Call {
+func (p *player) call(r command.Role, reason string) command.Call {
 	p.n++
-	return desk.Call{Key: keyOf(fmt.Sprintf("demo %d %d", p.today, p.n)), Actor: p.who[r], Reason: reason}
+	return command.Call{Key: keyOf(fmt.Sprintf("demo %d %d", p.today, p.n)), Actor: p.who[r], Reason: reason}
 }
 
 func (p *player) play() error {
@@ -93,7 +95,7 @@ func (p *player) play() error {
 }
 
 func (p *player) load(files ...exchange.File) error {
-	_, report, err := p.d.Import(p.ctx, p.call(desk.Manager, ""), files)
+	_, report, err := p.d.Import(p.ctx, p.call(command.Manager, ""), files)
 	if err != nil && len(report.Faults) > 0 {
 		return fmt.Errorf("%w %w", err, report.Faults[0])
 	}
@@ -167,7 +169,7 @@ func (p *player) receive(n inbound) error {
 		return err
 	}
 	i := slices.IndexFunc(all, func(v desk.InboundView) bool { return v.SKU == n.item.sku })
-	_, err = p.d.Receive(p.ctx, p.call(desk.Floor, ""), desk.Receipt{Inbound: all[i].ID, Qty: n.qty})
+	_, err = p.d.Receive(p.ctx, p.call(command.Floor, ""), desk.Receipt{Inbound: all[i].ID, Qty: n.qty})
 	return err
 }
 
@@ -178,17 +180,17 @@ func (p *player) allocate(day days.Day, orders []*order) error {
 		if err != nil {
 			return err
 		}
-		var sel desk.Selection
+		var sel command.Selection
 		for i, l := range v.Lines {
 			if give := o.lines[i].give; give > 0 {
-				sel.Lines = append(sel.Lines, desk.LineQty{Line: l.ID, Qty: give, Seen: l.Version})
+				sel.Lines = append(sel.Lines, command.LineQty{Line: l.ID, Qty: give, Seen: l.Version})
 			}
 		}
 		if len(sel.Lines) == 0 {
 			continue
 		}
 		p.now = p.now.Add(20 * time.Second)
-		if _, err := p.d.Allocate(p.ctx, p.call(desk.Coordinator, ""), sel); err != nil {
+		if _, err := p.d.Allocate(p.ctx, p.call(command.Coordinator, ""), sel); err != nil {
 			return fmt.Errorf("%s: %w", o.number, err)
 		}
 	}
@@ -203,8 +205,8 @@ func (p *player) promise(day days.Day) error {
 			continue
 		}
 		p.now = p.now.Add(10 * time.Second)
-		_, err := p.d.Promise(p.ctx, p.call(desk.Sales, ""), desk.PromiseAsk{Orders: []desk.OrderSeen{{Number: o.number}}})
-		if _, no := desk.AsRefusal(err); err != nil && !no {
+		_, err := p.d.Promise(p.ctx, p.call(command.Sales, ""), desk.PromiseAsk{Orders: []command.OrderSeen{{Number: o.number}}})
+		if _, no := command.AsRefusal(err); err != nil && !no {
 			return fmt.Errorf("%s: %w", o.number, err)
 		}
 	}
@@ -216,16 +218,16 @@ func (p *player) promise(day days.Day) error {
 func (p *player) release(day days.Day, orders []*order) error {
 	p.at(day, 7, 50)
 	for _, done := range []bool{true, false} {
-		var sel []desk.OrderSeen
+		var sel []command.OrderSeen
 		for _, o := range orders {
 			if (o.fate >= picked) == done {
-				sel = append(sel, desk.OrderSeen{Number: o.number})
+				sel = append(sel, command.OrderSeen{Number: o.number})
 			}
 		}
 		for len(sel) > 0 {
 			n := min(8, len(sel))
 			p.now = p.now.Add(2 * time.Minute)
-			if _, err := p.d.Release(p.ctx, p.call(desk.Coordinator, ""), desk.Selection{Orders: sel[:n]}); err != nil {
+			if _, err := p.d.Release(p.ctx, p.call(command.Coordinator, ""), command.Selection{Orders: sel[:n]}); err != nil {
 				return err
 			}
 			sel = sel[n:]
@@ -255,7 +257,7 @@ func (p *player) pick(day days.Day, orders []*order) error {
 			continue
 		}
 		p.now = p.now.Add(4 * time.Minute)
-		if _, err := p.d.Pick(p.ctx, p.call(desk.Floor, ""), found); err != nil {
+		if _, err := p.d.Pick(p.ctx, p.call(command.Floor, ""), found); err != nil {
 			return err
 		}
 	}
@@ -282,7 +284,7 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 			pack.Contents = append(pack.Contents, desk.Content{Line: l.ID, Qty: l.Picked})
 		}
 		p.now = p.now.Add(30 * time.Second)
-		out, err := p.d.Pack(p.ctx, p.call(desk.Floor, ""), desk.Packing{Order: j.Order, Warehouse: j.Warehouse, Packages: []desk.PackageToBe{pack}})
+		out, err := p.d.Pack(p.ctx, p.call(command.Floor, ""), desk.Packing{Order: j.Order, Warehouse: j.Warehouse, Packages: []desk.PackageToBe{pack}})
 		if err != nil {
 			return err
 		}
@@ -294,7 +296,7 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 		return nil
 	}
 	p.at(day, 9, 40)
-	_, err = p.d.Dispatch(p.ctx, p.call(desk.Floor, ""), send)
+	_, err = p.d.Dispatch(p.ctx, p.call(command.Floor, ""), send)
 	return err
 }
 
@@ -313,7 +315,7 @@ func (p *player) arrive(day days.Day, orders []*order) error {
 	if len(there) == 0 {
 		return nil
 	}
-	_, err = p.d.Deliver(p.ctx, p.call(desk.Floor, "news from the carrier"), there)
+	_, err = p.d.Deliver(p.ctx, p.call(command.Floor, "news from the carrier"), there)
 	return err
 }
 
@@ -325,7 +327,7 @@ func (p *player) cancel(day days.Day) error {
 	p.at(day, 9, 55)
 	for _, o := range p.orders {
 		if o.hold == "late coordinator" {
-			if _, err := p.d.Hold(p.ctx, p.call(desk.Sales, ""), desk.HoldAsk{Order: o.number, Kind: "coordinator", Note: o.holdNote}); err != nil {
+			if _, err := p.d.Hold(p.ctx, p.call(command.Sales, ""), desk.HoldAsk{Order: o.number, Kind: "coordinator", Note: o.holdNote}); err != nil {
 				return err
 			}
 		}

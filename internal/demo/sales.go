@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/core/days"
 	"journeyman/internal/desk"
 )
@@ -14,13 +16,13 @@ func (p *player) houseRules() error {
 		{Warehouse: "DQ", Workdays: []int{1, 2, 3, 4, 5}, CutOff: "", HandlingDays: 0},
 		{Warehouse: "EG", Workdays: []int{1, 2, 3, 4, 5, 6}, CutOff: "16:30", HandlingDays: 0},
 	} {
-		if _, err := p.d.SetHouse(p.ctx, p.call(desk.Manager, ""), h); err != nil {
+		if _, err := p.d.SetHouse(p.ctx, p.call(command.Manager, ""), h); err != nil {
 			return err
 		}
 	}
 	// Far enough ahead to change nothing of what is told here.
 	for _, house := range []string{"HL", "DQ", "EG"} {
-		if _, err := p.d.CloseDays(p.ctx, p.call(desk.Manager, ""), desk.ClosedAsk{Warehouse: house, File: closedDays(forth(p.today, 60))}); err != nil {
+		if _, err := p.d.CloseDays(p.ctx, p.call(command.Manager, ""), desk.ClosedAsk{Warehouse: house, File: closedDays(forth(p.today, 60))}); err != nil {
 			return err
 		}
 	}
@@ -64,7 +66,7 @@ func (p *player) quotes(day days.Day) error {
 		rest := q.Rest
 		rest.Lines = rest.Lines[1:2]
 		rest.CustomerRef = "Co-op 218"
-		_, err = p.d.AcceptQuote(p.ctx, p.call(desk.Sales, ""), rest)
+		_, err = p.d.AcceptQuote(p.ctx, p.call(command.Sales, ""), rest)
 		return err
 	case back(p.today, 1): // dear: a manager has to look at it; and one that can be accepted
 		if _, err := p.quote(day, "Millrace College", forth(p.today, 14), forth(p.today, 10), "New kiln room", desk.DraftLine{SKU: "KL-130", Qty: 1},
@@ -87,7 +89,7 @@ func (p *player) quote(day days.Day, customer string, wanted, expires days.Day, 
 			return "", fmt.Errorf("the demo has no item %s", lines[i].SKU)
 		}
 	}
-	out, err := p.d.MakeQuote(p.ctx, p.call(desk.Sales, ""), desk.QuoteAsk{
+	out, err := p.d.MakeQuote(p.ctx, p.call(command.Sales, ""), desk.QuoteAsk{
 		Expires: expires.String(), Draft: desk.Draft{Customer: p.find(customer).code, Wanted: wanted.String(), Note: note, Lines: lines},
 	})
 	if err != nil {
@@ -105,12 +107,12 @@ func (p *player) buying(day days.Day) error {
 		if err != nil {
 			return err
 		}
-		out, err := p.d.RequestBuy(p.ctx, p.call(desk.Coordinator, ""), desk.BuyAsk{SKU: sku, Warehouse: it.house, Qty: max(b.Qty, it.multiple*24), Wanted: b.Wanted})
+		out, err := p.d.RequestBuy(p.ctx, p.call(command.Coordinator, ""), desk.BuyAsk{SKU: sku, Warehouse: it.house, Qty: max(b.Qty, it.multiple*24), Wanted: b.Wanted})
 		if err != nil {
 			return err
 		}
 		if sku == "TL-014" {
-			if _, err := p.d.ConfirmBuy(p.ctx, p.call(desk.Coordinator, ""), desk.BuyConfirm{
+			if _, err := p.d.ConfirmBuy(p.ctx, p.call(command.Coordinator, ""), desk.BuyConfirm{
 				Number: out.Documents[0].Number, Ref: "PO-772", Due: b.Wanted, Qty: max(b.Qty, 24), Supplier: "Withy Tool Makers",
 			}); err != nil {
 				return err

@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/journey"
@@ -11,8 +13,8 @@ import (
 
 // Allocate sets free stock aside: for lines the quantity asked, for orders all
 // that is free, line by line in the order in which the orders are listed.
-func (d *Desk) Allocate(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.Run(ctx, call, VerbAllocate, ask, func(w *UnitOfWork) error {
+func (d *Desk) Allocate(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbAllocate, ask, func(w *command.UnitOfWork) error {
 		lines, err := w.Choose(ask)
 		if err != nil {
 			return err
@@ -26,37 +28,37 @@ func (d *Desk) Allocate(ctx context.Context, call Call, ask Selection) (Outcome,
 			}
 			free := w.Free(c.Line, c.Warehouse)
 			if q := plan.Take(c.Line.Now.At[journey.Open], free, journey.Qty(c.Line.Multiple)); q > 0 {
-				if err := w.Move(c.Line, c.Warehouse, journey.Make(journey.Allocate, q), Refs{}); err != nil {
+				if err := w.Move(c.Line, c.Warehouse, journey.Make(journey.Allocate, q), command.Refs{}); err != nil {
 					return err
 				}
 			}
 		}
 		if w.Outcome.Units == 0 {
-			return Conflict("Nothing could be allocated: no line of what was chosen has open units with free stock at its warehouse.")
+			return command.Conflict("Nothing could be allocated: no line of what was chosen has open units with free stock at its warehouse.")
 		}
 		w.Describe("Allocated")
 		return nil
 	})
 }
 
-func allocateExactly(w *UnitOfWork, c Chosen) error {
+func allocateExactly(w *command.UnitOfWork, c command.Chosen) error {
 	q, m := c.Asked, journey.Qty(c.Line.Multiple)
 	open, free := c.Line.Now.At[journey.Open], w.Free(c.Line, c.Warehouse)
 	switch {
 	case q > open:
-		return Conflict("%s line %d has %d open; %d cannot be allocated.", c.Line.OrderNumber, c.Line.LineNo, open, q)
+		return command.Conflict("%s line %d has %d open; %d cannot be allocated.", c.Line.OrderNumber, c.Line.LineNo, open, q)
 	case q > free:
-		return Conflict("Only %d of %s are free at %s; %d cannot be allocated.", free, c.Line.SKU, w.WarehouseCode(c.Line, c.Warehouse), q)
+		return command.Conflict("Only %d of %s are free at %s; %d cannot be allocated.", free, c.Line.SKU, w.WarehouseCode(c.Line, c.Warehouse), q)
 	case m > 1 && q < open && q%m != 0:
-		return Invalid("%s goes in packs of %d: allocate a multiple of %d, or all %d that are open.", c.Line.SKU, m, m, open)
+		return command.Invalid("%s goes in packs of %d: allocate a multiple of %d, or all %d that are open.", c.Line.SKU, m, m, open)
 	}
-	return w.Move(c.Line, c.Warehouse, journey.Make(journey.Allocate, q), Refs{})
+	return w.Move(c.Line, c.Warehouse, journey.Make(journey.Allocate, q), command.Refs{})
 }
 
 // GiveBack returns allocated units to free stock: for lines the quantity asked,
 // for orders everything that is allocated and not yet released.
-func (d *Desk) GiveBack(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.Run(ctx, call, VerbGiveBack, ask, func(w *UnitOfWork) error {
+func (d *Desk) GiveBack(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbGiveBack, ask, func(w *command.UnitOfWork) error {
 		lines, err := w.Choose(ask)
 		if err != nil {
 			return err
@@ -67,7 +69,7 @@ func (d *Desk) GiveBack(ctx context.Context, call Call, ask Selection) (Outcome,
 			}
 		}
 		if w.Outcome.Units == 0 {
-			return Conflict("Nothing is allocated on what was chosen. What is on a pick list has to be recalled first.")
+			return command.Conflict("Nothing is allocated on what was chosen. What is on a pick list has to be recalled first.")
 		}
 		w.Describe("Gave back")
 		return nil
@@ -82,10 +84,10 @@ type GiveBackAllAsk struct {
 
 // GiveBackAll returns all allocated units to free stock, such as before a stock count is loaded.
 // What is on a pick list or further on stays.
-func (d *Desk) GiveBackAll(ctx context.Context, call Call, ask GiveBackAllAsk) (Outcome, error) {
+func (d *Desk) GiveBackAll(ctx context.Context, call command.Call, ask GiveBackAllAsk) (command.Outcome, error) {
 	p := d.NewProgress(ctx, call.Key)
 	defer p.End()
-	return d.Run(ctx, call, VerbGiveBack, ask, func(w *UnitOfWork) error {
+	return d.Run(ctx, call, command.VerbGiveBack, ask, func(w *command.UnitOfWork) error {
 		house := int64(0)
 		if ask.Warehouse != "" {
 			var err error
@@ -97,7 +99,7 @@ func (d *Desk) GiveBackAll(ctx context.Context, call Call, ask GiveBackAllAsk) (
 		if err != nil {
 			return err
 		}
-		if len(ids) > ManyRows {
+		if len(ids) > command.ManyRows {
 			p.Begin("Giving back", len(ids))
 		}
 		if err := w.LockMany(ids); err != nil {
@@ -107,14 +109,14 @@ func (d *Desk) GiveBackAll(ctx context.Context, call Call, ask GiveBackAllAsk) (
 			l := w.Lines[id]
 			for _, wh := range w.Places(l, l.WarehouseID) {
 				if q := l.At[wh][journey.Allocated]; q > 0 && (house == 0 || wh == house) {
-					if err := w.Move(l, wh, journey.Make(journey.GiveBack, q), Refs{}); err != nil {
+					if err := w.Move(l, wh, journey.Make(journey.GiveBack, q), command.Refs{}); err != nil {
 						return err
 					}
 				}
 			}
 		}
 		if w.Outcome.Units != ask.Units {
-			return Conflict("You saw %s allocated; by now it is %d. Nothing was done; look again.", words.Count(ask.Units, "unit"), w.Outcome.Units)
+			return command.Conflict("You saw %s allocated; by now it is %d. Nothing was done; look again.", words.Count(ask.Units, "unit"), w.Outcome.Units)
 		}
 		w.Describe("Gave back")
 		return nil

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
@@ -71,7 +73,7 @@ func (d *Desk) ArrivalMoved(ctx context.Context, inbound int64, due string) (Arr
 		return ArrivalEffect{}, err
 	}
 	if !found {
-		return ArrivalEffect{}, NotFound("There is no such inbound any more. Load the page again.")
+		return ArrivalEffect{}, command.NotFound("There is no such inbound any more. Load the page again.")
 	}
 	m, err := d.moved(r, in, due)
 	if err != nil {
@@ -86,14 +88,14 @@ func (d *Desk) ArrivalMoved(ctx context.Context, inbound int64, due string) (Arr
 }
 
 // MoveArrival gives a receipt another day and, if asked, promises anew what slips by it.
-func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Outcome, error) {
-	return d.Run(ctx, call, VerbMoveDue, ask, func(w *UnitOfWork) error {
+func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMove) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbMoveDue, ask, func(w *command.UnitOfWork) error {
 		in, found, err := w.Tx.InboundByID(ask.Inbound)
 		if err != nil {
 			return err
 		}
 		if !found {
-			return NotFound("There is no such inbound any more. Load the page again.")
+			return command.NotFound("There is no such inbound any more. Load the page again.")
 		}
 		// What would slip says which lines have to be held still, and which stock.
 		seen, err := d.moved(&w.Tx.Reader, in, ask.Due)
@@ -119,18 +121,18 @@ func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Out
 		}
 		switch {
 		case ask.Seen != in.Due:
-			return Conflict("%s has changed since you saw it: it is due %s now. Nothing was done; look at it as it is now.", in.Ref, words.DayOf(in.Due))
+			return command.Conflict("%s has changed since you saw it: it is due %s now. Nothing was done; look at it as it is now.", in.Ref, words.DayOf(in.Due))
 		case in.Received == in.Qty:
-			return Conflict("%s has come in full; its day is not changed any more.", in.Ref)
+			return command.Conflict("%s has come in full; its day is not changed any more.", in.Ref)
 		case ask.Due == in.Due:
-			return Invalid("%s is due %s already.", in.Ref, words.DayOf(in.Due))
+			return command.Invalid("%s is due %s already.", in.Ref, words.DayOf(in.Due))
 		}
 		m, err := d.moved(&w.Tx.Reader, in, ask.Due)
 		if err != nil {
 			return err
 		}
 		if len(m.effect.Slips) != ask.Effect {
-			return Conflict("What moving %s would do has changed since you looked: %s would slip now. Look at it again.", in.Ref, words.Count(int64(len(m.effect.Slips)), "line"))
+			return command.Conflict("What moving %s would do has changed since you looked: %s would slip now. Look at it again.", in.Ref, words.Count(int64(len(m.effect.Slips)), "line"))
 		}
 		id, err := w.Tx.CommandID()
 		if err != nil {
@@ -146,9 +148,9 @@ func (d *Desk) MoveArrival(ctx context.Context, call Call, ask ArrivalMove) (Out
 			for _, s := range m.effect.Slips {
 				l := w.Lines[s.Line]
 				if l == nil { // somebody promised on it while we waited for the item
-					return Conflict("What moving %s would do has changed since you looked. Look at it again.", in.Ref)
+					return command.Conflict("What moving %s would do has changed since you looked. Look at it again.", in.Ref)
 				}
-				w.SetPromises(l, m.before.given[s.Line], m.anew[s.Line], CausePromised)
+				w.SetPromises(l, m.before.given[s.Line], m.anew[s.Line], command.CausePromised)
 			}
 			text += fmt.Sprintf(" Promised anew: %s.", words.Count(int64(n), "line"))
 		} else if n > 0 {
@@ -169,9 +171,9 @@ type moving struct {
 
 func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving, error) {
 	if day, err := days.Parse(due); err != nil {
-		return nil, Invalid("%s.", err)
+		return nil, command.Invalid("%s.", err)
 	} else if day < d.Today() {
-		return nil, Invalid("%s has passed: what has not come cannot be expected then.", words.Day(day))
+		return nil, command.Invalid("%s has passed: what has not come cannot be expected then.", words.Day(day))
 	}
 	m, slips, err := d.slipping(r, in, due, store.IDs{in.ItemID})
 	if err != nil || len(slips) == 0 {

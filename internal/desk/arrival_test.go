@@ -4,6 +4,8 @@ import (
 	"context"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 )
@@ -123,17 +125,17 @@ func TestAnArrivalIsMovedOnlyAsItWasSeen(t *testing.T) {
 		_, err := o.MoveArrival(ctx, o.by(o.ana), desk.ArrivalMove{Inbound: id, Due: due, Seen: seen, Effect: effect})
 		return err
 	}
-	refused(t, move("2027-03-15", "2027-03-09", 2), desk.KindConflict, "is due Wed 10 Mar now")
-	refused(t, move("2027-03-15", "2027-03-10", 1), desk.KindConflict, "2 lines would slip now")
-	refused(t, move("2027-03-10", "2027-03-10", 0), desk.KindInvalid, "already")
-	refused(t, move("2027-02-10", "2027-03-10", 0), desk.KindInvalid, "has passed")
-	refused(t, move("soon", "2027-03-10", 0), desk.KindInvalid, "not a day")
+	refused(t, move("2027-03-15", "2027-03-09", 2), command.KindConflict, "is due Wed 10 Mar now")
+	refused(t, move("2027-03-15", "2027-03-10", 1), command.KindConflict, "2 lines would slip now")
+	refused(t, move("2027-03-10", "2027-03-10", 0), command.KindInvalid, "already")
+	refused(t, move("2027-02-10", "2027-03-10", 0), command.KindInvalid, "has passed")
+	refused(t, move("soon", "2027-03-10", 0), command.KindInvalid, "not a day")
 	_, err := o.MoveArrival(ctx, o.by(o.flo), desk.ArrivalMove{Inbound: id, Due: "2027-03-15", Seen: "2027-03-10"})
-	refused(t, err, desk.KindForbidden, "for coordinator or manager")
+	refused(t, err, command.KindForbidden, "for coordinator or manager")
 	_, err = o.ArrivalMoved(ctx, 999_999, "2027-03-15")
-	refused(t, err, desk.KindNotFound, "no such inbound")
+	refused(t, err, command.KindNotFound, "no such inbound")
 	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: id, Qty: 50}))
-	refused(t, move("2027-03-15", "2027-03-10", 0), desk.KindConflict, "has come in full")
+	refused(t, move("2027-03-15", "2027-03-10", 0), command.KindConflict, "has come in full")
 }
 
 // What slips and can be had nowhere is said, not promised.

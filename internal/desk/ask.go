@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/core/days"
 	"journeyman/core/outlook"
 	"journeyman/core/plan"
@@ -117,7 +119,7 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 		return PromiseAnswer{}, err
 	}
 	if !found {
-		return PromiseAnswer{}, NotFound("There is no item %s. Find it by part of its number or name.", ask.SKU)
+		return PromiseAnswer{}, command.NotFound("There is no item %s. Find it by part of its number or name.", ask.SKU)
 	}
 	s, err := d.supplyTold(r, store.IDs{it.ID})
 	if err != nil {
@@ -144,7 +146,7 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	wished := service.Arrives(first)
 	if ask.Wished != "" {
 		if wished, err = days.Parse(ask.Wished); err != nil {
-			return out, Invalid("%s.", err)
+			return out, command.Invalid("%s.", err)
 		}
 	}
 	from := service.ShipBy(dock, wished)
@@ -183,7 +185,7 @@ func (d *Desk) askedBy(r *store.Reader, s *supply, ask PromiseQuestion, item int
 			return 0, err
 		}
 		if !found {
-			return 0, NotFound("There is no customer %s.", ask.Customer)
+			return 0, command.NotFound("There is no customer %s.", ask.Customer)
 		}
 		out.Customer, out.Name, out.Service = c.Code, c.Name, c.Service
 		ships, err := r.ShipTosOf(store.Texts{c.Code})
@@ -207,15 +209,15 @@ func (d *Desk) askedBy(r *store.Reader, s *supply, ask PromiseQuestion, item int
 	if name != "" {
 		house, known := s.houseID[name]
 		if !known {
-			return 0, NotFound("There is no warehouse %s.", name)
+			return 0, command.NotFound("There is no warehouse %s.", name)
 		}
-		_, has := s.cells[CellKey{item, house}]
+		_, has := s.cells[command.CellKey{Item: item, Warehouse: house}]
 		if ask.Warehouse != "" || has || best == 0 {
 			return house, nil
 		}
 	}
 	if best == 0 {
-		return 0, Conflict("No warehouse has or expects %s. Import its stock, or expect it in one.", out.SKU)
+		return 0, command.Conflict("No warehouse has or expects %s. Import its stock, or expect it in one.", out.SKU)
 	}
 	return best, nil
 }
@@ -241,7 +243,7 @@ func (d *Desk) service(r *store.Reader, ask PromiseQuestion, out *PromiseAnswer)
 		}
 	}
 	if transit < 0 {
-		return days.Service{}, NotFound("There is no service %s.", out.Service)
+		return days.Service{}, command.NotFound("There is no service %s.", out.Service)
 	}
 	out.TransitDays = transit
 	return days.Service{Transit: transit, Calendar: d.calendar()}, nil
@@ -355,7 +357,7 @@ const (
 // house is the outlook of one warehouse: every working day from today until all of it can
 // leave and everything that is known has happened, as far as a picture can show.
 func (q *question) house(house int64) HouseOutlook {
-	s, k := q.s, CellKey{q.item.ID, house}
+	s, k := q.s, command.CellKey{Item: q.item.ID, Warehouse: house}
 	c, o, lead := s.cells[k], s.outlook(q.item.ID, house), s.lead(q.item.ID)
 	v := HouseOutlook{Warehouse: s.house[house], Name: c.Name, OnHand: c.OnHand, Held: c.Held, Free: c.Free, By: limit(o.ATP(q.from)), Days: []OutlookDay{}}
 	if lead != outlook.Never {

@@ -3,6 +3,8 @@ package desk
 import (
 	"strconv"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
@@ -20,9 +22,9 @@ type wholeBook struct {
 }
 
 // cellOf is the item and the warehouse of a cell.
-func (b *wholeBook) cellOf(c int32) CellKey {
+func (b *wholeBook) cellOf(c int32) command.CellKey {
 	cell := &b.Cells[c]
-	return CellKey{b.itemOf[b.Items[cell.Item].SKU], b.houseOf[b.Warehouses[cell.Warehouse]]}
+	return command.CellKey{Item: b.itemOf[b.Items[cell.Item].SKU], Warehouse: b.houseOf[b.Warehouses[cell.Warehouse]]}
 }
 
 // bookHow says how the book is seen.
@@ -62,18 +64,18 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 		out.itemOf[it.SKU] = it.ID
 	}
 	// What is set aside otherwise than it is changes what is free.
-	freed := map[CellKey]int64{}
+	freed := map[command.CellKey]int64{}
 	for i := range rows.Lines {
 		l := &rows.Lines[i]
 		if units, changed := how.set[l.ID]; changed {
-			freed[CellKey{l.Item, l.Warehouse}] += l.Allocated - units
+			freed[command.CellKey{Item: l.Item, Warehouse: l.Warehouse}] += l.Allocated - units
 			l.Open += l.Allocated - units
 			l.Allocated = units
 		}
 	}
 	others := map[int64][]int64{}
 	for _, c := range rows.Cells {
-		k := CellKey{c.Item, c.Warehouse}
+		k := command.CellKey{Item: c.Item, Warehouse: c.Warehouse}
 		if err := b.Stock(b.Cell(item[c.Item], house[c.Warehouse]), within(c.Free+freed[k]), 0); err != nil {
 			return nil, err
 		}

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
@@ -57,7 +59,7 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 		return BuyProposal{}, err
 	}
 	if !found {
-		return BuyProposal{}, NotFound("There is no item %s.", sku)
+		return BuyProposal{}, command.NotFound("There is no item %s.", sku)
 	}
 	s, err := d.supply(r, store.IDs{it.ID})
 	if err != nil {
@@ -65,10 +67,10 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 	}
 	house, ok := s.houseID[warehouse]
 	if !ok {
-		return BuyProposal{}, NotFound("There is no warehouse %s.", warehouse)
+		return BuyProposal{}, command.NotFound("There is no warehouse %s.", warehouse)
 	}
-	out := BuyProposal{SKU: sku, Warehouse: warehouse, Free: s.cells[CellKey{it.ID, house}].Free, LeadDays: it.LeadDays}
-	for _, x := range s.receipts[CellKey{it.ID, house}] {
+	out := BuyProposal{SKU: sku, Warehouse: warehouse, Free: s.cells[command.CellKey{Item: it.ID, Warehouse: house}].Free, LeadDays: it.LeadDays}
+	for _, x := range s.receipts[command.CellKey{Item: it.ID, Warehouse: house}] {
 		out.Coming += x.Qty
 	}
 	lines, err := r.LinesOfItem(it.ID)
@@ -109,14 +111,14 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 }
 
 // RequestBuy asks for more of an item to be bought. Nothing is expected until it is confirmed.
-func (d *Desk) RequestBuy(ctx context.Context, call Call, ask BuyAsk) (Outcome, error) {
-	return d.Run(ctx, call, VerbBuy, ask, func(w *UnitOfWork) error {
+func (d *Desk) RequestBuy(ctx context.Context, call command.Call, ask BuyAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbBuy, ask, func(w *command.UnitOfWork) error {
 		it, found, err := w.Tx.ItemBySKU(ask.SKU)
 		if err != nil {
 			return err
 		}
 		if !found {
-			return NotFound("There is no item %s.", ask.SKU)
+			return command.NotFound("There is no item %s.", ask.SKU)
 		}
 		h, err := w.Warehouse(ask.Warehouse)
 		if err != nil {
@@ -125,15 +127,15 @@ func (d *Desk) RequestBuy(ctx context.Context, call Call, ask BuyAsk) (Outcome, 
 		day, err := days.Parse(ask.Wanted)
 		switch {
 		case err != nil:
-			return Invalid("%s.", err)
+			return command.Invalid("%s.", err)
 		case day < d.Today():
-			return Invalid("%s has passed: nothing can be bought for then.", words.Day(day))
+			return command.Invalid("%s has passed: nothing can be bought for then.", words.Day(day))
 		case ask.Qty <= 0:
-			return Invalid("The quantity must be at least 1.")
+			return command.Invalid("The quantity must be at least 1.")
 		case ask.Qty%it.Multiple != 0:
-			return Invalid("%s goes in packs of %d: request %d or %d.", it.SKU, it.Multiple, ask.Qty/it.Multiple*it.Multiple, (ask.Qty/it.Multiple+1)*it.Multiple)
+			return command.Invalid("%s goes in packs of %d: request %d or %d.", it.SKU, it.Multiple, ask.Qty/it.Multiple*it.Multiple, (ask.Qty/it.Multiple+1)*it.Multiple)
 		case !it.Buyable:
-			return Conflict("%s cannot be bought any more. Offer a substitute, or import it as buyable.", it.SKU)
+			return command.Conflict("%s cannot be bought any more. Offer a substitute, or import it as buyable.", it.SKU)
 		}
 		id, err := w.Tx.CommandID()
 		if err != nil {
@@ -151,23 +153,23 @@ func (d *Desk) RequestBuy(ctx context.Context, call Call, ask BuyAsk) (Outcome, 
 }
 
 // ConfirmBuy makes an expected receipt of a request: it counts for promises from now on.
-func (d *Desk) ConfirmBuy(ctx context.Context, call Call, ask BuyConfirm) (Outcome, error) {
-	return d.settleBuy(ctx, call, ask, ask.Number, func(w *UnitOfWork, b store.BuyRow, command int64) error {
+func (d *Desk) ConfirmBuy(ctx context.Context, call command.Call, ask BuyConfirm) (command.Outcome, error) {
+	return d.settleBuy(ctx, call, ask, ask.Number, func(w *command.UnitOfWork, b store.BuyRow, by int64) error {
 		day, err := days.Parse(ask.Due)
 		ref := strings.TrimSpace(ask.Ref)
 		switch {
 		case err != nil:
-			return Invalid("%s.", err)
+			return command.Invalid("%s.", err)
 		case day < d.Today():
-			return Invalid("%s has passed: what has not come cannot be expected then.", words.Day(day))
+			return command.Invalid("%s has passed: what has not come cannot be expected then.", words.Day(day))
 		case ask.Qty <= 0:
-			return Invalid("The quantity must be at least 1.")
+			return command.Invalid("The quantity must be at least 1.")
 		case ref == "":
-			return Invalid("Give the purchase a reference, by which it is received.")
+			return command.Invalid("Give the purchase a reference, by which it is received.")
 		}
-		err = w.Tx.ConfirmBuyRequest(b, ref, ask.Due, strings.TrimSpace(ask.Supplier), ask.Qty, command)
+		err = w.Tx.ConfirmBuyRequest(b, ref, ask.Due, strings.TrimSpace(ask.Supplier), ask.Qty, by)
 		if store.Check(err) == "inbound_ref_item_id_warehouse_id_key" {
-			return Conflict("%s of %s is expected at %s already. Give another reference.", ref, b.SKU, b.Warehouse)
+			return command.Conflict("%s of %s is expected at %s already. Give another reference.", ref, b.SKU, b.Warehouse)
 		}
 		w.AddDocument("inbound", ref)
 		w.Say("%d of %s are expected at %s on %s: %s.", ask.Qty, b.SKU, b.Warehouse, words.Day(day), ref)
@@ -176,27 +178,27 @@ func (d *Desk) ConfirmBuy(ctx context.Context, call Call, ask BuyConfirm) (Outco
 }
 
 // WithdrawBuy ends a request, with a reason.
-func (d *Desk) WithdrawBuy(ctx context.Context, call Call, ask BuyNamed) (Outcome, error) {
-	return d.settleBuy(ctx, call, ask, ask.Number, func(w *UnitOfWork, b store.BuyRow, command int64) error {
+func (d *Desk) WithdrawBuy(ctx context.Context, call command.Call, ask BuyNamed) (command.Outcome, error) {
+	return d.settleBuy(ctx, call, ask, ask.Number, func(w *command.UnitOfWork, b store.BuyRow, by int64) error {
 		if strings.TrimSpace(call.Reason) == "" {
-			return Invalid("Say why it is not to be bought.")
+			return command.Invalid("Say why it is not to be bought.")
 		}
 		w.Say("%s is withdrawn.", b.Number)
-		return w.Tx.WithdrawBuyRequest(b.ID, command)
+		return w.Tx.WithdrawBuyRequest(b.ID, by)
 	})
 }
 
-func (d *Desk) settleBuy(ctx context.Context, call Call, ask any, number string, do func(w *UnitOfWork, b store.BuyRow, command int64) error) (Outcome, error) {
-	return d.Run(ctx, call, VerbSettle, ask, func(w *UnitOfWork) error {
+func (d *Desk) settleBuy(ctx context.Context, call command.Call, ask any, number string, do func(w *command.UnitOfWork, b store.BuyRow, by int64) error) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbSettle, ask, func(w *command.UnitOfWork) error {
 		b, found, err := w.Tx.LockBuyRequest(number)
 		if err != nil {
 			return err
 		}
 		if !found {
-			return NotFound("There is no request to buy %s.", number)
+			return command.NotFound("There is no request to buy %s.", number)
 		}
 		if b.Settled {
-			return Conflict("%s is settled already: %s.", number, fmt.Sprintf("%s by %s", map[bool]string{true: "confirmed as " + b.Ref, false: "withdrawn"}[b.Ref != ""], b.SettledBy))
+			return command.Conflict("%s is settled already: %s.", number, fmt.Sprintf("%s by %s", map[bool]string{true: "confirmed as " + b.Ref, false: "withdrawn"}[b.Ref != ""], b.SettledBy))
 		}
 		id, err := w.Tx.CommandID()
 		if err != nil {

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -42,7 +44,7 @@ func TestWhatIsLackingIsProposed(t *testing.T) {
 	}
 	for _, c := range [][2]string{{"XX", "HL"}, {"CB-110", "XX"}} {
 		_, err := o.ProposeBuy(context.Background(), c[0], c[1])
-		refused(t, err, desk.KindNotFound, "XX")
+		refused(t, err, command.KindNotFound, "XX")
 	}
 }
 
@@ -58,7 +60,7 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 		t.Errorf("a request alone promises %q, next %+v", parts(before.Parts), before.Next)
 	}
 	_, err := o.ConfirmBuy(ctx, o.by(o.tom), desk.BuyConfirm{Number: number, Ref: "PO-9", Due: "2027-03-08", Qty: 36})
-	refused(t, err, desk.KindForbidden, "coordinator")
+	refused(t, err, command.KindForbidden, "coordinator")
 	out = done(t)(o.ConfirmBuy(ctx, o.by(o.ana), desk.BuyConfirm{Number: number, Ref: " PO-9 ", Due: "2027-03-08", Qty: 36, Supplier: "Marlpit"}))
 	if out.Sentence != "36 of CB-110 are expected at HL on Mon 8 Mar: PO-9." {
 		t.Error(out.Sentence)
@@ -79,7 +81,7 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 	done(t)(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in[0].ID, Qty: 36}))
 	o.sound()
 	_, err = o.ConfirmBuy(ctx, o.by(o.ana), desk.BuyConfirm{Number: number, Ref: "PO-10", Due: "2027-03-08", Qty: 36})
-	refused(t, err, desk.KindConflict, number+" is settled already: confirmed as PO-9 by Ana Ruiz")
+	refused(t, err, command.KindConflict, number+" is settled already: confirmed as PO-9 by Ana Ruiz")
 }
 
 func TestRequestsThatCannotBeAreRefused(t *testing.T) {
@@ -90,16 +92,16 @@ func TestRequestsThatCannotBeAreRefused(t *testing.T) {
 	for _, c := range []struct {
 		name   string
 		change func(*desk.BuyAsk)
-		kind   desk.Kind
+		kind   command.Kind
 		words  string
 	}{
-		{"no item", func(a *desk.BuyAsk) { a.SKU = "XX" }, desk.KindNotFound, "no item XX"},
-		{"no warehouse", func(a *desk.BuyAsk) { a.Warehouse = "XX" }, desk.KindNotFound, "no warehouse XX"},
-		{"nothing", func(a *desk.BuyAsk) { a.Qty = 0 }, desk.KindInvalid, "at least 1"},
-		{"half a pack", func(a *desk.BuyAsk) { a.Qty = 42 }, desk.KindInvalid, "packs of 4: request 40 or 44"},
-		{"yesterday", func(a *desk.BuyAsk) { a.Wanted = "2027-02-28" }, desk.KindInvalid, "has passed"},
-		{"no day", func(a *desk.BuyAsk) { a.Wanted = "soon" }, desk.KindInvalid, "not a day"},
-		{"what cannot be bought", func(a *desk.BuyAsk) { a.SKU, a.Warehouse, a.Qty = "KL-070", "DQ", 1 }, desk.KindConflict, "cannot be bought"},
+		{"no item", func(a *desk.BuyAsk) { a.SKU = "XX" }, command.KindNotFound, "no item XX"},
+		{"no warehouse", func(a *desk.BuyAsk) { a.Warehouse = "XX" }, command.KindNotFound, "no warehouse XX"},
+		{"nothing", func(a *desk.BuyAsk) { a.Qty = 0 }, command.KindInvalid, "at least 1"},
+		{"half a pack", func(a *desk.BuyAsk) { a.Qty = 42 }, command.KindInvalid, "packs of 4: request 40 or 44"},
+		{"yesterday", func(a *desk.BuyAsk) { a.Wanted = "2027-02-28" }, command.KindInvalid, "has passed"},
+		{"no day", func(a *desk.BuyAsk) { a.Wanted = "soon" }, command.KindInvalid, "not a day"},
+		{"what cannot be bought", func(a *desk.BuyAsk) { a.SKU, a.Warehouse, a.Qty = "KL-070", "DQ", 1 }, command.KindConflict, "cannot be bought"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			ask := good
@@ -113,13 +115,13 @@ func TestRequestsThatCannotBeAreRefused(t *testing.T) {
 	for _, c := range []struct {
 		name   string
 		change func(*desk.BuyConfirm)
-		kind   desk.Kind
+		kind   command.Kind
 		words  string
 	}{
-		{"no request", func(a *desk.BuyConfirm) { a.Number = "BR-1" }, desk.KindNotFound, "no request to buy BR-1"},
-		{"no reference", func(a *desk.BuyConfirm) { a.Ref = " " }, desk.KindInvalid, "reference"},
-		{"yesterday", func(a *desk.BuyConfirm) { a.Due = "2027-02-28" }, desk.KindInvalid, "has passed"},
-		{"nothing", func(a *desk.BuyConfirm) { a.Qty = 0 }, desk.KindInvalid, "at least 1"},
+		{"no request", func(a *desk.BuyConfirm) { a.Number = "BR-1" }, command.KindNotFound, "no request to buy BR-1"},
+		{"no reference", func(a *desk.BuyConfirm) { a.Ref = " " }, command.KindInvalid, "reference"},
+		{"yesterday", func(a *desk.BuyConfirm) { a.Due = "2027-02-28" }, command.KindInvalid, "has passed"},
+		{"nothing", func(a *desk.BuyConfirm) { a.Qty = 0 }, command.KindInvalid, "at least 1"},
 	} {
 		t.Run("confirmed with "+c.name, func(t *testing.T) {
 			ask := fine
@@ -132,9 +134,9 @@ func TestRequestsThatCannotBeAreRefused(t *testing.T) {
 	second := done(t)(o.RequestBuy(ctx, o.by(o.ana), good)).Documents[0].Number
 	fine.Number = second
 	_, err := o.ConfirmBuy(ctx, o.by(o.ana), fine)
-	refused(t, err, desk.KindConflict, "PO-9 of CB-110 is expected at HL already")
+	refused(t, err, command.KindConflict, "PO-9 of CB-110 is expected at HL already")
 	_, err = o.WithdrawBuy(ctx, o.by(o.ana), desk.BuyNamed{Number: second})
-	refused(t, err, desk.KindInvalid, "Say why")
+	refused(t, err, command.KindInvalid, "Say why")
 	call := o.by(o.ana)
 	call.Reason = "too dear"
 	done(t)(o.WithdrawBuy(ctx, call, desk.BuyNamed{Number: second}))
@@ -145,7 +147,7 @@ func TestRequestsThatCannotBeAreRefused(t *testing.T) {
 	again := o.by(o.ana)
 	again.Reason = "once more"
 	_, err = o.WithdrawBuy(ctx, again, desk.BuyNamed{Number: second})
-	refused(t, err, desk.KindConflict, "settled already: withdrawn by Ana Ruiz")
+	refused(t, err, command.KindConflict, "settled already: withdrawn by Ana Ruiz")
 }
 
 func TestItemsAreFoundByParts(t *testing.T) {

@@ -2,9 +2,11 @@ package desk
 
 import (
 	"context"
-	"journeyman/core/capped"
 	"strings"
 	"time"
+
+	"journeyman/core/capped"
+	"journeyman/internal/desk/command"
 )
 
 // BuyView is a request to buy.
@@ -38,7 +40,7 @@ func (d *Desk) BuyRequests(ctx context.Context, query, sku string) ([]BuyView, e
 			return nil, err
 		}
 		if !found {
-			return nil, NotFound("There is no item %s.", sku)
+			return nil, command.NotFound("There is no item %s.", sku)
 		}
 		item = it.ID
 	}

@@ -2,9 +2,10 @@ package desk
 
 import (
 	"fmt"
+	"time"
+
 	"journeyman/core/days"
 	"journeyman/internal/store"
-	"time"
 )
 
 // docks says of each warehouse when it can send.

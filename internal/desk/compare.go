@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/internal/exchange"
@@ -26,8 +28,8 @@ type comparing struct {
 	tx         *store.Tx
 	key        string // of the staged rows
 	found      exchange.Found
-	writing    *UnitOfWork // nil: nothing is written
-	estimateAt int         // after so many lines the database is to estimate anew how many there are
+	writing    *command.UnitOfWork // nil: nothing is written
+	estimateAt int                 // after so many lines the database is to estimate anew how many there are
 	step       func(int)
 	done       int
 
@@ -124,7 +126,7 @@ func eachOf[T any](c *comparing, kind exchange.Kind, compare func(*FileReport, [
 			n--
 		}
 		if n == 0 && len(about) > mostOfOne {
-			return Invalid("%s names %s in more than %s rows. Split the file.", name, about[0], words.Number(mostOfOne))
+			return command.Invalid("%s names %s in more than %s rows. Split the file.", name, about[0], words.Number(mostOfOne))
 		}
 		if n == 0 {
 			return nil
@@ -506,7 +508,7 @@ func (c *comparing) compareZones() func(f *FileReport, rows []exchange.Row[excha
 	read := false
 	return func(f *FileReport, rows []exchange.Row[exchange.ZoneRow]) error {
 		if f.Rows > mostZoneRows {
-			return Invalid("%s has more than %s rows. Split the file.", f.File, words.Number(mostZoneRows))
+			return command.Invalid("%s has more than %s rows. Split the file.", f.File, words.Number(mostZoneRows))
 		}
 		if !read {
 			read = true

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/capped"
@@ -72,7 +74,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	}
 	out.Policy = v.Name
 	contests := plan.Contested(b.Book, how.Keys, how.Window)
-	keys := make([]CellKey, len(contests))
+	keys := make([]command.CellKey, len(contests))
 	var items store.IDs
 	for i, c := range contests {
 		keys[i] = b.cellOf(c.Cell)
@@ -228,14 +230,14 @@ func (d *Desk) Contest(ctx context.Context, ask ContestAsk) (ContestView, error)
 		return ContestView{}, err
 	}
 	if !found {
-		return ContestView{}, NotFound("There is no item %s.", ask.SKU)
+		return ContestView{}, command.NotFound("There is no item %s.", ask.SKU)
 	}
 	house, found, err := r.WarehouseByCode(ask.Warehouse)
 	if err != nil {
 		return ContestView{}, err
 	}
 	if !found {
-		return ContestView{}, NotFound("There is no warehouse %s.", ask.Warehouse)
+		return ContestView{}, command.NotFound("There is no warehouse %s.", ask.Warehouse)
 	}
 	rows, err := d.Store.ReadBookOf(ctx, store.IDs{it.ID})
 	if err != nil {
@@ -305,7 +307,7 @@ func (c *contesting) try(units []UnitsOf) error {
 	for _, u := range units {
 		l := c.row[u.Line]
 		if l == nil {
-			return NotFound("A line that was tried wants nothing of this any more. Load the page again.")
+			return command.NotFound("A line that was tried wants nothing of this any more. Load the page again.")
 		}
 		c.set[u.Line] = l.Allocated - c.has[u.Line] + u.Allocated
 	}
@@ -320,7 +322,7 @@ func (c *contesting) byPolicy(name string) error {
 		return err
 	}
 	if !found {
-		return NotFound("There is no policy %s.", name)
+		return command.NotFound("There is no policy %s.", name)
 	}
 	v, err := policyView(row)
 	if err != nil {
@@ -566,8 +568,8 @@ type MoveAsk struct {
 
 // MoveUnits gives lines the allocated units that were tried, those given back first; all of it or
 // nothing.
-func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, error) {
-	return d.Run(ctx, call, VerbMove, ask, func(w *UnitOfWork) error {
+func (d *Desk) MoveUnits(ctx context.Context, call command.Call, ask MoveAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbMove, ask, func(w *command.UnitOfWork) error {
 		house, err := w.WarehouseID(ask.Warehouse)
 		if err != nil {
 			return err
@@ -575,7 +577,7 @@ func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, 
 		var ids []int64
 		for _, u := range ask.Units {
 			if slices.Contains(ids, u.Line) {
-				return Invalid("A line was named twice.")
+				return command.Invalid("A line was named twice.")
 			}
 			ids = append(ids, u.Line)
 		}
@@ -585,7 +587,7 @@ func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, 
 		for _, u := range ask.Units {
 			l := w.Lines[u.Line]
 			if l.SKU != ask.SKU {
-				return Invalid("%s line %d is not of %s.", l.OrderNumber, l.LineNo, ask.SKU)
+				return command.Invalid("%s line %d is not of %s.", l.OrderNumber, l.LineNo, ask.SKU)
 			}
 			if u.Seen != 0 {
 				if err := w.CheckVersion(l, u.Seen); err != nil {
@@ -593,7 +595,7 @@ func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, 
 				}
 			}
 		}
-		has := func(l *Line) journey.Qty {
+		has := func(l *command.Line) journey.Qty {
 			if p := l.At[house]; p != nil {
 				return p[journey.Allocated]
 			}
@@ -602,7 +604,7 @@ func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, 
 		for _, u := range ask.Units {
 			l := w.Lines[u.Line]
 			if back := has(l) - journey.Qty(u.Allocated); back > 0 {
-				if err := w.Move(l, house, journey.Make(journey.GiveBack, back), Refs{}); err != nil {
+				if err := w.Move(l, house, journey.Make(journey.GiveBack, back), command.Refs{}); err != nil {
 					return err
 				}
 			}
@@ -611,13 +613,13 @@ func (d *Desk) MoveUnits(ctx context.Context, call Call, ask MoveAsk) (Outcome, 
 		for _, u := range ask.Units {
 			l := w.Lines[u.Line]
 			if more := journey.Qty(u.Allocated) - has(l); more > 0 {
-				if err := allocateExactly(w, Chosen{Line: l, Warehouse: house, Asked: more}); err != nil {
+				if err := allocateExactly(w, command.Chosen{Line: l, Warehouse: house, Asked: more}); err != nil {
 					return err
 				}
 			}
 		}
 		if w.Outcome.Units == 0 {
-			return Conflict("These lines have those units already.")
+			return command.Conflict("These lines have those units already.")
 		}
 		w.Say("%s: gave back %s, allocated %s, on %s.", ask.SKU, words.Count(gave, "unit"), words.Count(w.Outcome.Units-gave, "unit"), words.Count(int64(len(w.MovedLines())), "line"))
 		return nil

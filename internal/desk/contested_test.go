@@ -5,6 +5,8 @@ import (
 	"slices"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -86,13 +88,13 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 
 	ask := desk.MoveAsk{SKU: "ZB-1", Warehouse: "HL", Units: []desk.UnitsOf{{Line: a.Line, Allocated: 3, Seen: a.Version}, {Line: b.Line, Allocated: 15, Seen: b.Version}}}
 	_, err = o.MoveUnits(ctx, o.by(o.tom), ask)
-	refused(t, err, desk.KindForbidden, "coordinator")
+	refused(t, err, command.KindForbidden, "coordinator")
 	out := ok(o.MoveUnits(ctx, o.by(o.ana), ask))
 	if out.Sentence != "ZB-1: gave back 7 units, allocated 7 units, on 2 lines." || !out.Undoable {
 		t.Errorf("%+v", out)
 	}
 	_, err = o.MoveUnits(ctx, o.by(o.max), ask)
-	refused(t, err, desk.KindConflict, "has changed since you saw it", "Ana Ruiz")
+	refused(t, err, command.KindConflict, "has changed since you saw it", "Ana Ruiz")
 	o.sound()
 	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}))
 	if l := o.line("SO-6001", 1); l.At.Allocated != 10 {
@@ -105,7 +107,7 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 		t.Errorf("by policy %d and %d", x, y)
 	}
 	_, err = o.Contest(ctx, desk.ContestAsk{SKU: "ZB-1", Warehouse: "HL", Policy: "No such"})
-	refused(t, err, desk.KindNotFound, "No such")
+	refused(t, err, command.KindNotFound, "No such")
 }
 
 func replaceName(s, name string) string {
@@ -126,7 +128,7 @@ func TestEverythingIsGivenBackAtOnce(t *testing.T) {
 	ok(o.Allocate(ctx, o.by(o.ana), sel))
 	ok(o.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
 	_, err := o.GiveBackAll(ctx, o.by(o.ana), desk.GiveBackAllAsk{Units: 20})
-	refused(t, err, desk.KindConflict, "by now it is 24")
+	refused(t, err, command.KindConflict, "by now it is 24")
 	ok(o.GiveBackAll(ctx, o.by(o.ana), desk.GiveBackAllAsk{Warehouse: "DQ", Units: 6}))
 	if l := o.line("SO-6002", 1); l.At.Allocated != 8 {
 		t.Errorf("only what stood at DQ was to come back: %d", l.At.Allocated)

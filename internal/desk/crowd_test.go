@@ -10,6 +10,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 )
@@ -50,12 +52,12 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 					c, cancel = context.WithTimeout(ctx, time.Duration(r.IntN(12_000))*time.Microsecond)
 				}
 				var err error
-				sel := desk.Selection{}
+				sel := command.Selection{}
 				for _, k := range r.Perm(len(ids))[:1+r.IntN(8)/6] {
-					sel.Lines = append(sel.Lines, desk.LineQty{Line: ids[k], Qty: 4})
+					sel.Lines = append(sel.Lines, command.LineQty{Line: ids[k], Qty: 4})
 				}
-				order := desk.Selection{Orders: []desk.OrderSeen{{Number: fmt.Sprintf("SO-2%03d", r.IntN(24))}, {Number: "SO-1001"}}}
-				var out desk.Outcome
+				order := command.Selection{Orders: []command.OrderSeen{{Number: fmt.Sprintf("SO-2%03d", r.IntN(24))}, {Number: "SO-1001"}}}
+				var out command.Outcome
 				switch r.IntN(8) {
 				case 0, 1:
 					out, err = o.Allocate(c, call, sel)
@@ -63,7 +65,7 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 					out, err = o.Allocate(c, call, order)
 				case 3:
 					if r.IntN(2) == 0 {
-						sel = desk.Selection{Orders: order.Orders[:1]}
+						sel = command.Selection{Orders: order.Orders[:1]}
 					}
 					out, err = o.GiveBack(c, call, sel)
 				case 4:
@@ -78,7 +80,7 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 					}
 				}
 				_ = out
-				var refusal *desk.Refusal
+				var refusal *command.Refusal
 				switch {
 				case err == nil:
 					did.Add(1)

@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -30,9 +32,9 @@ func TestACrowdOfSalesAtOnce(t *testing.T) {
 		return (*of)[r.IntN(len(*of))]
 	}
 	var did, refusals atomic.Int64
-	tell := func(out desk.Outcome, err error) {
+	tell := func(out command.Outcome, err error) {
 		if err != nil {
-			if _, no := desk.AsRefusal(err); !no {
+			if _, no := command.AsRefusal(err); !no {
 				t.Errorf("no answer but %v", err)
 			}
 			refusals.Add(1)
@@ -83,9 +85,9 @@ func TestACrowdOfSalesAtOnce(t *testing.T) {
 						tell(o.AcceptQuote(ctx, o.by(o.tom), q.Rest))
 					}
 				case 4:
-					tell(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: some(r, &orders)}}}))
+					tell(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}))
 				case 5:
-					tell(o.Promise(ctx, o.by(o.tom), desk.PromiseAsk{Orders: []desk.OrderSeen{{Number: some(r, &orders)}}}))
+					tell(o.Promise(ctx, o.by(o.tom), desk.PromiseAsk{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}))
 				}
 			}
 		})

@@ -5,12 +5,14 @@ import (
 	"sync"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/store"
 )
 
 // Desk carries out commands and answers questions.
 type Desk struct {
-	*Runner
+	*command.Runner
 	carrier Carrier
 
 	weakHash bool
@@ -20,9 +22,9 @@ type Desk struct {
 // Options of a desk. The zero value works: the system's clock, Europe/London, no carrier.
 type Options struct {
 	Carrier Carrier
-	Now     func() time.Time // the clock by which commands are dated
-	Zone    *time.Location   // in which days begin and times are told
-	Tell    func(Change)     // called after each commit
+	Now     func() time.Time     // the clock by which commands are dated
+	Zone    *time.Location       // in which days begin and times are told
+	Tell    func(command.Change) // called after each commit
 	Log     *slog.Logger
 
 	WeakHash bool // passwords are hashed quickly: tests only
@@ -30,7 +32,7 @@ type Options struct {
 
 // New returns a desk on the store.
 func New(s *store.Store, o Options) *Desk {
-	d := &Desk{Runner: NewRunner(s, RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log}), carrier: o.Carrier, weakHash: o.WeakHash}
+	d := &Desk{Runner: command.NewRunner(s, command.RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log}), carrier: o.Carrier, weakHash: o.WeakHash}
 	d.nobody = sync.OnceValue(d.makeNobody)
 	return d
 }

@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
@@ -23,7 +25,7 @@ type office struct {
 	*desk.Desk
 	t                  testing.TB
 	store              *store.Store
-	ana, tom, flo, max desk.Actor
+	ana, tom, flo, max command.Actor
 	now                time.Time
 }
 
@@ -33,10 +35,10 @@ func newOffice(t testing.TB) *office {
 	clock := func() time.Time { return o.now }
 	o.Desk = desk.New(o.store, desk.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}})
 	for _, p := range []struct {
-		a    *desk.Actor
+		a    *command.Actor
 		name string
-		role desk.Role
-	}{{&o.ana, "Ana Ruiz", desk.Coordinator}, {&o.tom, "Tom Sale", desk.Sales}, {&o.flo, "Flo Marsh", desk.Floor}, {&o.max, "Max Orme", desk.Manager}} {
+		role command.Role
+	}{{&o.ana, "Ana Ruiz", command.Coordinator}, {&o.tom, "Tom Sale", command.Sales}, {&o.flo, "Flo Marsh", command.Floor}, {&o.max, "Max Orme", command.Manager}} {
 		login := strings.ToLower(p.name[:3])
 		a, err := o.AddUser(context.Background(), desk.NewUser{Login: login, Name: p.name, Role: p.role, Password: "correct horse"})
 		if err != nil {
@@ -66,7 +68,9 @@ func exampleFiles(t testing.TB, only ...string) []exchange.File {
 	return files
 }
 
-func (o *office) by(a desk.Actor) desk.Call { return desk.Call{Key: desk.NewKey(), Actor: a} }
+func (o *office) by(a command.Actor) command.Call {
+	return command.Call{Key: command.NewKey(), Actor: a}
+}
 
 func (o *office) order(number string) desk.OrderView {
 	o.t.Helper()
@@ -88,10 +92,10 @@ func (o *office) line(number string, n int) desk.LineView {
 	return desk.LineView{}
 }
 
-func (o *office) qty(number string, n int, q int64) desk.Selection {
+func (o *office) qty(number string, n int, q int64) command.Selection {
 	o.t.Helper()
 	l := o.line(number, n)
-	return desk.Selection{Lines: []desk.LineQty{{Line: l.ID, Qty: q, Seen: l.Version}}}
+	return command.Selection{Lines: []command.LineQty{{Line: l.ID, Qty: q, Seen: l.Version}}}
 }
 
 // sound fails the test if any count differs from the journal.
@@ -109,8 +113,8 @@ func (o *office) sound() {
 	}
 }
 
-func done(t testing.TB) func(desk.Outcome, error) desk.Outcome {
-	return func(out desk.Outcome, err error) desk.Outcome {
+func done(t testing.TB) func(command.Outcome, error) command.Outcome {
+	return func(out command.Outcome, err error) command.Outcome {
 		t.Helper()
 		if err != nil {
 			t.Fatal(err)
@@ -120,9 +124,9 @@ func done(t testing.TB) func(desk.Outcome, error) desk.Outcome {
 }
 
 // refused checks that the command was refused with a sentence that has all the words.
-func refused(t testing.TB, err error, kind desk.Kind, words ...string) {
+func refused(t testing.TB, err error, kind command.Kind, words ...string) {
 	t.Helper()
-	var r *desk.Refusal
+	var r *command.Refusal
 	if !errors.As(err, &r) {
 		t.Fatalf("not refused: %v", err)
 	}
@@ -142,7 +146,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 
 	// 100 are asked for, 68 are free (72 less 4 held). The loop tools are there.
 	first := o.order("SO-1001")
-	out := ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001", Seen: first.Version}}}))
+	out := ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001", Seen: first.Version}}}))
 	if out.Units != 78 {
 		t.Fatalf("allocated %d units, want 68 + 10", out.Units)
 	}
@@ -150,7 +154,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	if l.At.Open != 32 || l.At.Allocated != 68 || l.Free != 0 {
 		t.Fatalf("line 1: %+v free %d", l.At, l.Free)
 	}
-	out = ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}}}))
+	out = ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
 	if len(out.Documents) != 1 {
 		t.Fatalf("pick lists: %v", out.Documents)
 	}
@@ -249,7 +253,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 func (o *office) finish(number, house string) {
 	o.t.Helper()
 	ctx, ok := context.Background(), done(o.t)
-	out := ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: number}}}))
+	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
 	for _, d := range out.Documents {
 		list, err := o.PickList(ctx, d.Number)
 		if err != nil {

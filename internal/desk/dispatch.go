@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
@@ -54,8 +56,8 @@ type ShipmentSeen struct {
 
 // Dispatch sends shipments off: the carrier gives each its tracking number, and
 // stock falls now. All of them go, or none.
-func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (Outcome, error) {
-	return d.Run(ctx, call, VerbDispatch, ships, func(w *UnitOfWork) error {
+func (d *Desk) Dispatch(ctx context.Context, call command.Call, ships []ShipmentSeen) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbDispatch, ships, func(w *command.UnitOfWork) error {
 		all, err := lockShipments(w, ships)
 		if err != nil {
 			return err
@@ -63,13 +65,13 @@ func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (O
 		var said []string
 		for _, s := range all {
 			if s.DispatchedAt != nil {
-				return Conflict("Shipment %s has left already, %s.", s.Number, d.Clock(*s.DispatchedAt))
+				return command.Conflict("Shipment %s has left already, %s.", s.Number, d.Clock(*s.DispatchedAt))
 			}
 			if s.units == 0 {
-				return Conflict("Shipment %s is empty. Pack something into it first.", s.Number)
+				return command.Conflict("Shipment %s is empty. Pack something into it first.", s.Number)
 			}
 			if s.seen != 0 && s.seen != s.units {
-				return Conflict("Shipment %s has changed since you saw it: it now holds %s, not %d. Look at it again, then dispatch.", s.Number, words.Count(s.units, "unit"), s.seen)
+				return command.Conflict("Shipment %s has changed since you saw it: it now holds %s, not %d. Look at it again, then dispatch.", s.Number, words.Count(s.units, "unit"), s.seen)
 			}
 			if err := refuseHeld(w, s); err != nil {
 				return err
@@ -82,7 +84,7 @@ func (d *Desk) Dispatch(ctx context.Context, call Call, ships []ShipmentSeen) (O
 				return err
 			}
 			for _, c := range s.contents {
-				if err := w.Move(w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Dispatch, journey.Qty(c.Qty)), Refs{Package: c.PackageID}); err != nil {
+				if err := w.Move(w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Dispatch, journey.Qty(c.Qty)), command.Refs{Package: c.PackageID}); err != nil {
 					return err
 				}
 			}
@@ -104,9 +106,9 @@ type lockedShipment struct {
 	seen     int64
 }
 
-func lockShipments(w *UnitOfWork, ships []ShipmentSeen) ([]*lockedShipment, error) {
+func lockShipments(w *command.UnitOfWork, ships []ShipmentSeen) ([]*lockedShipment, error) {
 	if len(ships) == 0 {
-		return nil, Invalid("Choose a shipment.")
+		return nil, command.Invalid("Choose a shipment.")
 	}
 	var out []*lockedShipment
 	byID := map[int64]*lockedShipment{}
@@ -117,10 +119,10 @@ func lockShipments(w *UnitOfWork, ships []ShipmentSeen) ([]*lockedShipment, erro
 			return nil, err
 		}
 		if !found {
-			return nil, NotFound("There is no shipment %s.", a.Number)
+			return nil, command.NotFound("There is no shipment %s.", a.Number)
 		}
 		if byID[s.ID] != nil {
-			return nil, Invalid("Shipment %s was chosen twice.", a.Number)
+			return nil, command.Invalid("Shipment %s was chosen twice.", a.Number)
 		}
 		byID[s.ID] = &lockedShipment{Shipment: s, seen: a.Seen}
 		out = append(out, byID[s.ID])
@@ -147,7 +149,7 @@ func lockShipments(w *UnitOfWork, ships []ShipmentSeen) ([]*lockedShipment, erro
 
 // refuseHeld refuses a shipment with units of an order that is on hold: the dear
 // mistake is an order cancelled in the office and shipped all the same.
-func refuseHeld(w *UnitOfWork, s *lockedShipment) error {
+func refuseHeld(w *command.UnitOfWork, s *lockedShipment) error {
 	ids := store.IDs{}
 	number := map[int64]string{}
 	for _, c := range s.contents {
@@ -162,18 +164,18 @@ func refuseHeld(w *UnitOfWork, s *lockedShipment) error {
 		return err
 	}
 	h := holds[0]
-	return Conflict("%s in shipment %s is on %s hold: %s Lift the hold, or unpack it.", number[h.OrderID], s.Number, h.Kind, words.WithFullStop(h.Note))
+	return command.Conflict("%s in shipment %s is on %s hold: %s Lift the hold, or unpack it.", number[h.OrderID], s.Number, h.Kind, words.WithFullStop(h.Note))
 }
 
 // refuseTornApart refuses a shipment that would tear apart what must go together.
-func refuseTornApart(w *UnitOfWork, s *lockedShipment) error {
+func refuseTornApart(w *command.UnitOfWork, s *lockedShipment) error {
 	for _, c := range s.contents {
 		l := w.Lines[c.LineID]
 		inHouse := l.Now.At[journey.Open] + l.Now.At[journey.Allocated] + l.Now.At[journey.Released] + l.Now.At[journey.Picked]
 		switch journey.ShipRule(l.ShipRule) {
 		case journey.ShipLines:
 			if inHouse > 0 {
-				return Conflict("%s line %d goes only as a whole line, and %d of it are not packed yet.", l.OrderNumber, l.LineNo, inHouse)
+				return command.Conflict("%s line %d goes only as a whole line, and %d of it are not packed yet.", l.OrderNumber, l.LineNo, inHouse)
 			}
 		case journey.ShipWhole:
 			behind, err := w.Tx.UnitsBehind(l.OrderID)
@@ -181,7 +183,7 @@ func refuseTornApart(w *UnitOfWork, s *lockedShipment) error {
 				return err
 			}
 			if behind > 0 {
-				return Conflict("%s goes only as a whole order, and %d of its units are not packed yet.", l.OrderNumber, behind)
+				return command.Conflict("%s goes only as a whole order, and %d of its units are not packed yet.", l.OrderNumber, behind)
 			}
 		}
 	}
@@ -189,7 +191,7 @@ func refuseTornApart(w *UnitOfWork, s *lockedShipment) error {
 }
 
 // zoneOfWarehouse is the time zone of a warehouse.
-func (d *Desk) zoneOfWarehouse(w *UnitOfWork, id int64) (*time.Location, error) {
+func (d *Desk) zoneOfWarehouse(w *command.UnitOfWork, id int64) (*time.Location, error) {
 	houses, err := w.Tx.Warehouses()
 	for _, h := range houses {
 		if h.ID == id {
@@ -199,7 +201,7 @@ func (d *Desk) zoneOfWarehouse(w *UnitOfWork, id int64) (*time.Location, error) 
 	return w.Zone, err
 }
 
-func (d *Desk) bookCarrier(w *UnitOfWork, s *lockedShipment) (Booking, error) {
+func (d *Desk) bookCarrier(w *command.UnitOfWork, s *lockedShipment) (Booking, error) {
 	facts, err := w.Tx.ConsignmentOf(s.ID)
 	if err != nil {
 		return Booking{}, err
@@ -213,32 +215,32 @@ func (d *Desk) bookCarrier(w *UnitOfWork, s *lockedShipment) (Booking, error) {
 		Postcode: facts.Postcode, Country: facts.Country, At: w.At.In(zone),
 	})
 	if err != nil {
-		return b, &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf("The carrier does not take shipment %s: %s. Nothing was dispatched.", s.Number, err)}
+		return b, &command.Refusal{Kind: command.KindConflict, Cause: err, Sentence: fmt.Sprintf("The carrier does not take shipment %s: %s. Nothing was dispatched.", s.Number, err)}
 	}
 	return b, nil
 }
 
 // Deliver records the news that shipments have arrived.
-func (d *Desk) Deliver(ctx context.Context, call Call, ships []ShipmentSeen) (Outcome, error) {
+func (d *Desk) Deliver(ctx context.Context, call command.Call, ships []ShipmentSeen) (command.Outcome, error) {
 	return d.deliver(ctx, call, ships, time.Time{})
 }
 
 // deliver is Deliver with the time at which they arrived, if somebody knows it.
-func (d *Desk) deliver(ctx context.Context, call Call, ships []ShipmentSeen, arrived time.Time) (Outcome, error) {
-	return d.Run(ctx, call, VerbDeliver, ships, func(w *UnitOfWork) error {
+func (d *Desk) deliver(ctx context.Context, call command.Call, ships []ShipmentSeen, arrived time.Time) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbDeliver, ships, func(w *command.UnitOfWork) error {
 		all, err := lockShipments(w, ships)
 		if err != nil {
 			return err
 		}
 		for _, s := range all {
 			if s.DispatchedAt == nil {
-				return Conflict("Shipment %s has not left yet.", s.Number)
+				return command.Conflict("Shipment %s has not left yet.", s.Number)
 			}
 			if s.DeliveredAt != nil {
-				return Conflict("Shipment %s was delivered already, %s.", s.Number, d.Clock(*s.DeliveredAt))
+				return command.Conflict("Shipment %s was delivered already, %s.", s.Number, d.Clock(*s.DeliveredAt))
 			}
 			for _, c := range s.contents {
-				if err := w.Move(w.Lines[c.LineID], 0, journey.Make(journey.Deliver, journey.Qty(c.Qty)), Refs{Package: c.PackageID}); err != nil {
+				if err := w.Move(w.Lines[c.LineID], 0, journey.Make(journey.Deliver, journey.Qty(c.Qty)), command.Refs{Package: c.PackageID}); err != nil {
 					return err
 				}
 			}
@@ -261,7 +263,7 @@ const newsAtOnce = 500
 
 // CarrierNews asks the carrier about every shipment under way and delivers what
 // has arrived, each in a command of its own, at the time that the carrier says. It returns how many arrived.
-func (d *Desk) CarrierNews(ctx context.Context, as Actor) (int, error) {
+func (d *Desk) CarrierNews(ctx context.Context, as command.Actor) (int, error) {
 	n, after := 0, int64(0)
 	var failed error
 	for {
@@ -296,13 +298,13 @@ func (d *Desk) CarrierNews(ctx context.Context, as Actor) (int, error) {
 }
 
 // arrived records that a shipment was delivered, and says whether that could be done. The key makes two servers that hear the same news record it once.
-func (d *Desk) arrived(ctx context.Context, as Actor, s store.Shipment, at time.Time) (done bool, err error) {
+func (d *Desk) arrived(ctx context.Context, as command.Actor, s store.Shipment, at time.Time) (done bool, err error) {
 	key, err := d.OwnKey(ctx, "delivered "+s.Tracking)
 	if err != nil {
 		return false, err
 	}
-	_, err = d.deliver(ctx, Call{Key: key, Actor: as, Reason: "news from the carrier"}, []ShipmentSeen{{Number: s.Number}}, at)
-	if _, no := AsRefusal(err); no {
+	_, err = d.deliver(ctx, command.Call{Key: key, Actor: as, Reason: "news from the carrier"}, []ShipmentSeen{{Number: s.Number}}, at)
+	if _, no := command.AsRefusal(err); no {
 		d.Log.WarnContext(ctx, "news from the carrier was not recorded", "shipment", s.Number, "error", err)
 		return false, nil
 	}

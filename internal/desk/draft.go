@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
@@ -261,7 +263,7 @@ func (w *drafting) readOrder() error {
 			return err
 		}
 		if !found {
-			return NotFound("There is no quote %s.", w.ask.Quote)
+			return command.NotFound("There is no quote %s.", w.ask.Quote)
 		}
 		w.ask.Customer, w.view.Currency = q.CustomerCode, q.Currency
 		if quoted, err = w.r.QuoteLines(q.ID); err != nil {
@@ -274,7 +276,7 @@ func (w *drafting) readOrder() error {
 			return err
 		}
 		if !found {
-			return NotFound("There is no order %s.", w.ask.Order)
+			return command.NotFound("There is no order %s.", w.ask.Order)
 		}
 		w.old = &h
 		w.ask.Customer = h.CustomerCode
@@ -297,17 +299,17 @@ func (w *drafting) readOrder() error {
 		if a.Line != 0 {
 			at := slices.IndexFunc(lines, func(x store.LineRow) bool { return x.LineNo == a.Line })
 			if at < 0 {
-				return NotFound("%s has no line %d.", cmp.Or(w.ask.Order, "A new order"), a.Line)
+				return command.NotFound("%s has no line %d.", cmp.Or(w.ask.Order, "A new order"), a.Line)
 			}
 			if lines[at].SKU != a.SKU {
-				return Invalid("%s line %d is of %s; it cannot become another item. Make it 0 and add a line.", w.ask.Order, a.Line, lines[at].SKU)
+				return command.Invalid("%s line %d is of %s; it cannot become another item. Make it 0 and add a line.", w.ask.Order, a.Line, lines[at].SKU)
 			}
 			l.old = &lines[at]
 		}
 		if w.ask.Quote != "" {
 			at := slices.IndexFunc(quoted, func(x store.QuoteLineRow) bool { return x.LineNo == a.QuoteLine && x.SKU == a.SKU })
 			if at < 0 {
-				return NotFound("%s has no line %d of %s: only what was quoted can be accepted.", w.ask.Quote, a.QuoteLine, a.SKU)
+				return command.NotFound("%s has no line %d of %s: only what was quoted can be accepted.", w.ask.Quote, a.QuoteLine, a.SKU)
 			}
 			l.quoted = &quoted[at]
 			l.view.Most, l.view.Told = l.quoted.Qty-l.quoted.Accepted, l.quoted.Told
@@ -510,7 +512,7 @@ func (w *drafting) line(l *draftLine) error {
 	v.Warehouse = cmp.Or(a.Warehouse, oldHouse(l.old), w.view.Warehouse)
 	l.house = w.s.houseID[v.Warehouse]
 	// What the customer's own warehouse never has goes from where it lies, unless somebody said otherwise.
-	if _, has := w.s.cells[CellKey{it.ID, l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {
+	if _, has := w.s.cells[command.CellKey{Item: it.ID, Warehouse: l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {
 		if best := w.fullest(it.ID); best != 0 {
 			l.house = best
 			v.Warehouse = w.s.house[best]
@@ -529,7 +531,7 @@ func (w *drafting) line(l *draftLine) error {
 	}
 	l.from = dock.Calendar.Next(max(l.shipBy, w.d.ready(dock)))
 	v.ShipBy = l.shipBy.String()
-	c := w.s.cells[CellKey{it.ID, l.house}]
+	c := w.s.cells[command.CellKey{Item: it.ID, Warehouse: l.house}]
 	v.OnHand = c.OnHand
 	if m := it.Multiple; m > 1 && a.Qty%m != 0 {
 		v.Hint = fmt.Sprintf("goes in packs of %d: %d or %d", m, a.Qty/m*m, (a.Qty/m+1)*m)
@@ -655,7 +657,7 @@ func (w *drafting) promise() error {
 			l.was = s.given[l.old.ID]
 			l.given = l.was
 			if l.freed > 0 { // what is given back is free for whoever comes next
-				k := CellKey{l.item.ID, l.house}
+				k := command.CellKey{Item: l.item.ID, Warehouse: l.house}
 				c := s.cells[k]
 				c.Free += l.freed
 				s.cells[k] = c
@@ -758,13 +760,13 @@ func (w *drafting) tell() error {
 			continue
 		}
 		x := l.view
-		k := CellKey{l.item.ID, l.house}
+		k := command.CellKey{Item: l.item.ID, Warehouse: l.house}
 		x.Free = w.s.cells[k].Free
 		x.Spoken = max(0, x.Free-left[k])
 		x.Unspoken = x.Free - x.Spoken
 		for _, other := range w.houses {
 			if other.ID != l.house {
-				x.Elsewhere += w.s.cells[CellKey{l.item.ID, other.ID}].Free
+				x.Elsewhere += w.s.cells[command.CellKey{Item: l.item.ID, Warehouse: other.ID}].Free
 			}
 		}
 		for _, c := range w.s.coming {
@@ -817,7 +819,7 @@ func (w *drafting) tell() error {
 
 // leftToPromise is how many of each item could be promised for today from what is free, if
 // nothing of this draft were.
-func (w *drafting) leftToPromise() map[CellKey]int64 {
+func (w *drafting) leftToPromise() map[command.CellKey]int64 {
 	s := w.s
 	for _, l := range w.lines {
 		if l.run {
@@ -826,7 +828,7 @@ func (w *drafting) leftToPromise() map[CellKey]int64 {
 			}
 		}
 	}
-	out := map[CellKey]int64{}
+	out := map[command.CellKey]int64{}
 	for _, k := range slices.Clone(s.order) {
 		if it := s.items[k.Item]; it.ID != 0 {
 			// Buying more has no limit from the lead day on; what is in the house has.
@@ -879,7 +881,7 @@ func (w *drafting) tellPromises(l *draftLine) {
 		x.Late = true
 	}
 	for _, h := range w.houses {
-		_, has := s.cells[CellKey{l.item.ID, h.ID}]
+		_, has := s.cells[command.CellKey{Item: l.item.ID, Warehouse: h.ID}]
 		if h.ID == l.house || !x.Late || !has {
 			continue
 		}

@@ -4,28 +4,30 @@ import (
 	"context"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/core/journey"
 )
 
 // Drop ends open units of lines, with a reason. For orders, everything that is open.
-func (d *Desk) Drop(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.Run(ctx, call, VerbDrop, ask, func(w *UnitOfWork) error {
+func (d *Desk) Drop(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbDrop, ask, func(w *command.UnitOfWork) error {
 		if strings.TrimSpace(call.Reason) == "" {
-			return Invalid("Say why the remainder is dropped.")
+			return command.Invalid("Say why the remainder is dropped.")
 		}
 		return moveBetween(w, ask, journey.Drop, journey.Open, "Dropped", "Nothing is open on what was chosen. Give back what is allocated first if it is to be dropped.")
 	})
 }
 
 // Reopen takes a drop back.
-func (d *Desk) Reopen(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.Run(ctx, call, VerbReopen, ask, func(w *UnitOfWork) error {
+func (d *Desk) Reopen(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbReopen, ask, func(w *command.UnitOfWork) error {
 		return moveBetween(w, ask, journey.Reopen, journey.Dropped, "Reopened", "Nothing was dropped on what was chosen.")
 	})
 }
 
 // moveBetween moves units of the chosen lines from a station outside the house.
-func moveBetween(w *UnitOfWork, ask Selection, k journey.Kind, from journey.Station, verb, nothing string) error {
+func moveBetween(w *command.UnitOfWork, ask command.Selection, k journey.Kind, from journey.Station, verb, nothing string) error {
 	lines, err := w.Choose(ask)
 	if err != nil {
 		return err
@@ -36,16 +38,16 @@ func moveBetween(w *UnitOfWork, ask Selection, k journey.Kind, from journey.Stat
 			q = c.Line.Now.At[from]
 		}
 		if q > c.Line.Now.At[from] {
-			return Conflict("%s line %d has %d %s; %d were asked for.", c.Line.OrderNumber, c.Line.LineNo, c.Line.Now.At[from], from, q)
+			return command.Conflict("%s line %d has %d %s; %d were asked for.", c.Line.OrderNumber, c.Line.LineNo, c.Line.Now.At[from], from, q)
 		}
 		if q > 0 {
-			if err := w.Move(c.Line, 0, journey.Make(k, q), Refs{}); err != nil {
+			if err := w.Move(c.Line, 0, journey.Make(k, q), command.Refs{}); err != nil {
 				return err
 			}
 		}
 	}
 	if w.Outcome.Units == 0 {
-		return Conflict("%s", nothing)
+		return command.Conflict("%s", nothing)
 	}
 	w.Describe(verb)
 	return nil

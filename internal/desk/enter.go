@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/journey"
@@ -15,10 +17,10 @@ import (
 
 // Enter enters an order, with the promises that were shown beside its lines. It is refused if
 // they are others by now.
-func (d *Desk) Enter(ctx context.Context, call Call, ask Draft) (Outcome, error) {
-	return d.Run(ctx, call, VerbEnter, ask, func(w *UnitOfWork) error {
+func (d *Desk) Enter(ctx context.Context, call command.Call, ask Draft) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbEnter, ask, func(w *command.UnitOfWork) error {
 		if ask.Order != "" || ask.Quote != "" {
-			return Invalid("%s is here already: change the order, or accept the quote.", ask.Order+ask.Quote)
+			return command.Invalid("%s is here already: change the order, or accept the quote.", ask.Order+ask.Quote)
 		}
 		dr, err := d.lockDraft(w, ask, nil)
 		if err != nil {
@@ -36,7 +38,7 @@ func (d *Desk) Enter(ctx context.Context, call Call, ask Draft) (Outcome, error)
 
 // lockDraft works out a draft with the stock of its items held still, and refuses it if
 // something is missing or if it does not come to what was shown.
-func (d *Desk) lockDraft(w *UnitOfWork, ask Draft, lines []int64) (*drafting, error) {
+func (d *Desk) lockDraft(w *command.UnitOfWork, ask Draft, lines []int64) (*drafting, error) {
 	skus := make(store.Texts, len(ask.Lines))
 	for i, l := range ask.Lines {
 		skus[i] = l.SKU
@@ -64,11 +66,11 @@ func (d *Desk) lockDraft(w *UnitOfWork, ask Draft, lines []int64) (*drafting, er
 		return nil, err
 	}
 	if len(dr.view.Missing) > 0 {
-		return nil, Invalid("%s", dr.view.Missing[0].Sentence)
+		return nil, command.Invalid("%s", dr.view.Missing[0].Sentence)
 	}
 	for _, l := range dr.lines {
 		if shown := l.ask.Shown; shown != nil && !slices.Equal(shown, l.view.Parts) {
-			return nil, Conflict("What can be promised of %s has changed since you saw it: %s now. Nothing was done; look at it as it is and decide again.",
+			return nil, command.Conflict("What can be promised of %s has changed since you saw it: %s now. Nothing was done; look at it as it is and decide again.",
 				l.item.SKU, dr.promisedWords(l))
 		}
 	}
@@ -101,7 +103,7 @@ func (w *drafting) lateWords() string {
 }
 
 // shipToKey is the key of the address a draft goes to, made if it is for this order only.
-func shipToKey(w *UnitOfWork, dr *drafting) (int64, error) {
+func shipToKey(w *command.UnitOfWork, dr *drafting) (int64, error) {
 	if dr.keepsAddress() {
 		return dr.old.ShipToID, nil
 	}
@@ -115,11 +117,11 @@ func shipToKey(w *UnitOfWork, dr *drafting) (int64, error) {
 			return s.ID, err
 		}
 	}
-	return 0, cmp.Or(err, Conflict("%s has no address %s any more.", dr.cust.Name, dr.view.ShipTo))
+	return 0, cmp.Or(err, command.Conflict("%s has no address %s any more.", dr.cust.Name, dr.view.ShipTo))
 }
 
 // writeOrder writes a draft as a new order, and says if it has to be approved.
-func writeOrder(w *UnitOfWork, dr *drafting, quote int64) (number, approval string, err error) {
+func writeOrder(w *command.UnitOfWork, dr *drafting, quote int64) (number, approval string, err error) {
 	to, err := shipToKey(w, dr)
 	if err != nil {
 		return "", "", err
@@ -142,7 +144,7 @@ func writeOrder(w *UnitOfWork, dr *drafting, quote int64) (number, approval stri
 }
 
 // addLines adds lines of a draft to an order, enters their units and gives their promises.
-func addLines(w *UnitOfWork, dr *drafting, order int64, number string, to int64, lines []*draftLine, first int) error {
+func addLines(w *command.UnitOfWork, dr *drafting, order int64, number string, to int64, lines []*draftLine, first int) error {
 	rows := make([]store.NewLine, len(lines))
 	for i, l := range lines {
 		rows[i] = l.stored(first + i)
@@ -153,19 +155,19 @@ func addLines(w *UnitOfWork, dr *drafting, order int64, number string, to int64,
 	}
 	units := w.Outcome.Units
 	for i, l := range lines {
-		x := &Line{LockedLine: store.LockedLine{
+		x := &command.Line{LockedLine: store.LockedLine{
 			ID: keys[first+i], OrderID: order, OrderNumber: number, LineNo: first + i, ItemID: l.item.ID, SKU: l.item.SKU, ItemName: l.item.Name,
 			Multiple: l.item.Multiple, WarehouseID: l.house, Warehouse: l.view.Warehouse, ShipBy: l.shipBy.String(), ShipRule: dr.view.ShipRule,
 			CustomerID: dr.cust.ID, ShipToID: to, Service: dr.view.Service, Terms: dr.view.Terms,
 		}, At: map[int64]*journey.Place{}}
 		w.Lines[x.ID] = x
 		w.LineOrder = append(w.LineOrder, x.ID)
-		if err := w.Move(x, 0, journey.Make(journey.Enter, journey.Qty(l.ask.Qty)), Refs{}); err != nil {
+		if err := w.Move(x, 0, journey.Make(journey.Enter, journey.Qty(l.ask.Qty)), command.Refs{}); err != nil {
 			return err
 		}
 		units += l.ask.Qty
 		if len(l.given) > 0 {
-			w.SetPromises(x, nil, l.given, CausePromised)
+			w.SetPromises(x, nil, l.given, command.CausePromised)
 		}
 	}
 	w.Outcome.Units = units
@@ -187,7 +189,7 @@ func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
 		return Draft{}, err
 	}
 	if !found {
-		return Draft{}, NotFound("There is no order %s.", number)
+		return Draft{}, command.NotFound("There is no order %s.", number)
 	}
 	to, once, err := r.ShipToByID(h.ShipToID)
 	if err != nil {
@@ -210,14 +212,14 @@ func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
 
 // Change changes an order that is under way: quantities, days, prices, where it goes and how,
 // and lines that are added. What has been released, and all that came after, stays.
-func (d *Desk) Change(ctx context.Context, call Call, ask Draft) (Outcome, error) {
-	return d.Run(ctx, call, VerbChange, ask, func(w *UnitOfWork) error {
+func (d *Desk) Change(ctx context.Context, call command.Call, ask Draft) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbChange, ask, func(w *command.UnitOfWork) error {
 		refs, err := w.Tx.OrdersByNumber(store.Texts{ask.Order})
 		if err != nil {
 			return err
 		}
 		if len(refs) == 0 {
-			return NotFound("There is no order %s.", ask.Order)
+			return command.NotFound("There is no order %s.", ask.Order)
 		}
 		of, err := w.Tx.LineIDsOfOrders(store.IDs{refs[0].ID})
 		if err != nil {
@@ -236,14 +238,14 @@ func (d *Desk) Change(ctx context.Context, call Call, ask Draft) (Outcome, error
 			if err != nil {
 				return err
 			}
-			return Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.", ask.Order, d.DescribeChanges(since))
+			return command.Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.", ask.Order, d.DescribeChanges(since))
 		}
 		return changeOrder(w, dr, refs[0].ID)
 	})
 }
 
 // changeOrder writes what is different.
-func changeOrder(w *UnitOfWork, dr *drafting, order int64) error {
+func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 	h, v := dr.old, dr.view
 	var changes []store.OrderChange
 	note := func(line int64, field, was, now string) {
@@ -293,7 +295,7 @@ func changeOrder(w *UnitOfWork, dr *drafting, order int64) error {
 		}
 		units += max(l.ask.Qty-o.Ordered, o.Ordered-l.ask.Qty)
 		if l.run && !slices.Equal(l.was, l.given) {
-			w.SetPromises(x, l.was, l.given, CausePromised)
+			w.SetPromises(x, l.was, l.given, command.CausePromised)
 		}
 	}
 	if len(added) > 0 {
@@ -311,7 +313,7 @@ func changeOrder(w *UnitOfWork, dr *drafting, order int64) error {
 		return err
 	}
 	if len(changes) == 0 && len(w.Entries) == 0 && len(w.PromiseChanges) == 0 {
-		return Conflict("Nothing about %s was changed.", h.Number)
+		return command.Conflict("Nothing about %s was changed.", h.Number)
 	}
 	w.Outcome.Units = units
 	w.Orders[h.Number] = true
@@ -328,8 +330,8 @@ func changeOrder(w *UnitOfWork, dr *drafting, order int64) error {
 
 // holdForApproval holds an order that is worth more than may be sold without a manager, unless one does it, and says so. What
 // was approved as a quote is approved.
-func holdForApproval(w *UnitOfWork, dr *drafting, order int64) (told string, err error) {
-	if v := dr.view; v.ValueMinor <= v.Limit || w.Call.Actor.Role == Manager || dr.ask.Quote != "" {
+func holdForApproval(w *command.UnitOfWork, dr *drafting, order int64) (told string, err error) {
+	if v := dr.view; v.ValueMinor <= v.Limit || w.Call.Actor.Role == command.Manager || dr.ask.Quote != "" {
 		return "", nil
 	}
 	holds, err := w.Tx.StandingHolds(store.IDs{order})
@@ -342,22 +344,22 @@ func holdForApproval(w *UnitOfWork, dr *drafting, order int64) (told string, err
 }
 
 // resize makes a line more, or fewer: open units first, then those that are allocated.
-func resize(w *UnitOfWork, x *Line, l *draftLine) error {
+func resize(w *command.UnitOfWork, x *command.Line, l *draftLine) error {
 	by := l.ask.Qty - l.old.Ordered
 	if by > 0 {
-		return w.Move(x, 0, journey.Make(journey.Enter, journey.Qty(by)), Refs{})
+		return w.Move(x, 0, journey.Make(journey.Enter, journey.Qty(by)), command.Refs{})
 	}
 	if l.freed > 0 {
-		if !w.Call.Actor.Role.May(VerbGiveBack) {
-			return Forbidden("%s line %d has %s allocated, and %d of them would be given back; that is for a coordinator. Ask one of them, or leave at least %d.",
+		if !w.Call.Actor.Role.May(command.VerbGiveBack) {
+			return command.Forbidden("%s line %d has %s allocated, and %d of them would be given back; that is for a coordinator. Ask one of them, or leave at least %d.",
 				x.OrderNumber, x.LineNo, words.Count(int64(x.Now.At[journey.Allocated]), "unit"), l.freed, l.ask.Qty+l.freed)
 		}
-		if err := w.MoveFromPlaces(Chosen{Line: x, Warehouse: x.WarehouseID, Asked: journey.Qty(l.freed)}, journey.GiveBack, journey.Allocated); err != nil {
+		if err := w.MoveFromPlaces(command.Chosen{Line: x, Warehouse: x.WarehouseID, Asked: journey.Qty(l.freed)}, journey.GiveBack, journey.Allocated); err != nil {
 			return err
 		}
 	}
 	if by < 0 {
-		return w.Move(x, 0, journey.Make(journey.Reduce, journey.Qty(-by)), Refs{})
+		return w.Move(x, 0, journey.Make(journey.Reduce, journey.Qty(-by)), command.Refs{})
 	}
 	return nil
 }

@@ -8,6 +8,8 @@ import (
 	"sync"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -145,11 +147,11 @@ func TestWhatIsMissingIsSaid(t *testing.T) {
 				t.Errorf("missing %+v, want %s at row %d: %q", v.Missing, c.field, c.row, c.says)
 			}
 			_, err := o.Enter(context.Background(), o.by(o.tom), c.draft)
-			refused(t, err, desk.KindInvalid)
+			refused(t, err, command.KindInvalid)
 		})
 	}
 	_, err := o.Enter(context.Background(), o.by(o.flo), desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{good}})
-	refused(t, err, desk.KindForbidden, "enter an order", "sales")
+	refused(t, err, command.KindForbidden, "enter an order", "sales")
 }
 
 func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
@@ -188,7 +190,7 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 	}
 	// The same again: what was shown is spoken for by now.
 	_, err = o.Enter(ctx, o.by(o.ana), ask)
-	refused(t, err, desk.KindConflict, "GL-2040-1 has changed since you saw it", "80 leaving Wed 10 Mar")
+	refused(t, err, command.KindConflict, "GL-2040-1 has changed since you saw it", "80 leaving Wed 10 Mar")
 	again := o.draft(ask)
 	if got := again.Lines[0]; got.Free != 68 || got.Spoken != 68 || parts(got.Parts) != "80 HL 03-10" {
 		t.Errorf("asked again: free %d, spoken for %d, %q", got.Free, got.Spoken, parts(got.Parts))
@@ -215,7 +217,7 @@ func TestTwoOrdersEnteredAtOnceDoNotPromiseTheSameUnits(t *testing.T) {
 			entered++
 			continue
 		}
-		refused(t, err, desk.KindConflict, "has changed since you saw it")
+		refused(t, err, command.KindConflict, "has changed since you saw it")
 	}
 	if entered != 1 {
 		t.Errorf("%d of %d were entered with the same 60 of 68", entered, len(errs))
@@ -309,7 +311,7 @@ func TestAnOrderAboveTheLimitWaitsForAManager(t *testing.T) {
 		t.Errorf("entered at 4,000.00 it is held for %q: %s", got, out.Sentence)
 	}
 	_, err = o.Lift(ctx, o.by(o.ana), desk.HoldAsk{Order: number, Kind: "approval"})
-	refused(t, err, desk.KindForbidden, "manager")
+	refused(t, err, command.KindForbidden, "manager")
 	done(t)(o.Lift(ctx, o.by(o.max), desk.HoldAsk{Order: number, Kind: "approval"}))
 	if got := held(done(t)(o.Enter(ctx, o.by(o.max), dear)).Documents[0].Number); got != "" {
 		t.Errorf("a manager's own order is held: %s", got)
@@ -352,7 +354,7 @@ func TestAnOrderIsChanged(t *testing.T) {
 		t.Errorf("unchanged, it comes to %+v", v.Lines[0])
 	}
 	_, err = o.Change(ctx, o.by(o.tom), ask)
-	refused(t, err, desk.KindConflict, "Nothing about "+number+" was changed")
+	refused(t, err, command.KindConflict, "Nothing about "+number+" was changed")
 
 	// Fewer than are allocated: ten go back; more tools; no clay; other prices; another line.
 	price := int64(1000)
@@ -360,7 +362,7 @@ func TestAnOrderIsChanged(t *testing.T) {
 	ask.Lines = append(ask.Lines, desk.DraftLine{SKU: "KF-330", Qty: 2})
 	ask.CustomerRef, ask.Note = "NEW/1", "Two shelves more"
 	_, err = o.Change(ctx, o.by(o.tom), ask)
-	refused(t, err, desk.KindForbidden, number+" line 1 has 30 units allocated, and 10 of them would be given back",
+	refused(t, err, command.KindForbidden, number+" line 1 has 30 units allocated, and 10 of them would be given back",
 		"coordinator", "leave at least 30")
 	out := done(t)(o.Change(ctx, o.by(o.ana), ask))
 	if out.Units != 20+3+8+2 || !strings.Contains(out.Sentence, "Changed "+number) {
@@ -380,7 +382,7 @@ func TestAnOrderIsChanged(t *testing.T) {
 
 	// A view from before is refused with what has happened.
 	_, err = o.Change(ctx, o.by(o.ana), ask)
-	refused(t, err, desk.KindConflict, number+" has changed since you saw it", "Ana Ruiz")
+	refused(t, err, command.KindConflict, number+" has changed since you saw it", "Ana Ruiz")
 
 	// What is on a pick list stays.
 	done(t)(o.Release(ctx, o.by(o.ana), o.qty(number, 1, 15)))
@@ -410,7 +412,7 @@ func TestAnOrderIsChanged(t *testing.T) {
 		bad.Lines = slices.Clone(ask.Lines)
 		c.change(&bad)
 		_, err := o.Change(ctx, o.by(o.tom), bad)
-		refused(t, err, desk.KindInvalid, c.words...)
+		refused(t, err, command.KindInvalid, c.words...)
 	}
 	ask.Lines[0].Qty = 15
 	done(t)(o.Change(ctx, o.by(o.ana), ask))
@@ -527,17 +529,17 @@ func TestADraftOfALiveOrderSaysHowFarItIs(t *testing.T) {
 	o := newOffice(t)
 	ctx := context.Background()
 	_, err := o.DraftOf(ctx, "SO-1")
-	refused(t, err, desk.KindNotFound, "no order SO-1")
+	refused(t, err, command.KindNotFound, "no order SO-1")
 	_, err = o.Draft(ctx, desk.Draft{Order: "SO-1"})
-	refused(t, err, desk.KindNotFound, "no order SO-1")
+	refused(t, err, command.KindNotFound, "no order SO-1")
 	_, err = o.Draft(ctx, desk.Draft{Order: "SO-1001", Lines: []desk.DraftLine{{Line: 9, SKU: "TL-014", Qty: 1}}})
-	refused(t, err, desk.KindNotFound, "SO-1001 has no line 9")
+	refused(t, err, command.KindNotFound, "SO-1001 has no line 9")
 	_, err = o.Draft(ctx, desk.Draft{Lines: []desk.DraftLine{{Line: 1, SKU: "TL-014", Qty: 1}}})
-	refused(t, err, desk.KindNotFound, "A new order has no line 1")
+	refused(t, err, command.KindNotFound, "A new order has no line 1")
 	_, err = o.Draft(ctx, desk.Draft{Quote: "Q-1"})
-	refused(t, err, desk.KindNotFound, "no quote Q-1")
+	refused(t, err, command.KindNotFound, "no quote Q-1")
 	_, err = o.Change(ctx, o.by(o.ana), desk.Draft{Order: "SO-1"})
-	refused(t, err, desk.KindNotFound, "no order SO-1")
+	refused(t, err, command.KindNotFound, "no order SO-1")
 	done(t)(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
 	done(t)(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 4)))
 	ask, err := o.DraftOf(ctx, "SO-1001")
@@ -567,8 +569,8 @@ func TestAnOrderIsWorthWhatCanBeCounted(t *testing.T) {
 	for _, qty := range []int64{1_000_000_000, 184_467_441} { // 10^20, and just over 2^64
 		ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: qty, ListMinor: &list}}}
 		_, err := o.Enter(context.Background(), o.by(o.max), ask)
-		refused(t, err, desk.KindInvalid, "more than an order may be worth")
+		refused(t, err, command.KindInvalid, "more than an order may be worth")
 		_, err = o.MakeQuote(context.Background(), o.by(o.tom), desk.QuoteAsk{Draft: ask})
-		refused(t, err, desk.KindInvalid, "more than an order may be worth")
+		refused(t, err, command.KindInvalid, "more than an order may be worth")
 	}
 }

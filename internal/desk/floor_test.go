@@ -6,6 +6,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 )
@@ -16,7 +18,7 @@ func released(t *testing.T, o *office) desk.PickListView {
 	ctx, ok := context.Background(), done(t)
 	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 40)))
 	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
-	out := ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}}}))
+	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
 	list, err := o.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		t.Fatal(err)
@@ -45,19 +47,19 @@ func TestWhatNobodyHasPickedIsRecalled(t *testing.T) {
 	}
 	// Recalled twice, picked meanwhile, unknown, none: each is refused with a sentence.
 	_, err := o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: glaze.ID, Seen: glaze.Due}})
-	refused(t, err, desk.KindConflict, "has changed since you saw it", "were recalled")
+	refused(t, err, command.KindConflict, "has changed since you saw it", "were recalled")
 	ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: tool.ID, Qty: 10}}))
 	_, err = o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: tool.ID, Seen: tool.Due}})
-	refused(t, err, desk.KindConflict, "10 are picked")
+	refused(t, err, command.KindConflict, "10 are picked")
 	_, err = o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: 999_999}})
-	refused(t, err, desk.KindNotFound, "no such task")
+	refused(t, err, command.KindNotFound, "no such task")
 	_, err = o.Recall(ctx, o.by(o.ana), nil)
-	refused(t, err, desk.KindInvalid, "Choose what")
+	refused(t, err, command.KindInvalid, "Choose what")
 	_, err = o.Recall(ctx, o.by(o.flo), []desk.RecallTask{{Task: tool.ID}})
-	refused(t, err, desk.KindForbidden, "coordinator or manager")
+	refused(t, err, command.KindForbidden, "coordinator or manager")
 	// A recall is not taken back: the paper is on the floor.
 	_, err = o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command})
-	refused(t, err, desk.KindInvalid, "cannot be taken back")
+	refused(t, err, command.KindInvalid, "cannot be taken back")
 	o.sound()
 }
 
@@ -166,7 +168,7 @@ func TestAPromiseThatOthersHaveTakenIsNotTakenBack(t *testing.T) {
 	given := ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-10", 60)))) // a week later will do
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1002", 1, part("2027-03-03", 24))))          // so these go to the shop
 	_, err := o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: given.Command})
-	refused(t, err, desk.KindConflict, "has been promised to others since")
+	refused(t, err, command.KindConflict, "has been promised to others since")
 	if l := o.line("SO-1001", 1); tell(l) != "03-10 HL 60" {
 		t.Errorf("refused, and the promise is %q", tell(l))
 	}

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/release"
@@ -81,7 +83,7 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 	}
 	if ask.Until != "" {
 		if until, err = days.Parse(ask.Until); err != nil {
-			return ReleasePage{}, Invalid("The day is not a date: use YYYY-MM-DD.")
+			return ReleasePage{}, command.Invalid("The day is not a date: use YYYY-MM-DD.")
 		}
 	}
 	// Of all allocated lines just what decides is read, and of those that are shown the rest.
@@ -264,7 +266,7 @@ func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error
 		return PickListView{}, err
 	}
 	if !found {
-		return PickListView{}, NotFound("There is no pick list %s.", number)
+		return PickListView{}, command.NotFound("There is no pick list %s.", number)
 	}
 	rows, err := r.TasksOfList(h.ID)
 	out := PickListView{ListView: listView(h), Tasks: make([]TaskView, len(rows))}
@@ -447,7 +449,7 @@ func (d *Desk) Shipment(ctx context.Context, number string) (ShipmentPage, error
 		return ShipmentPage{}, err
 	}
 	if !found {
-		return ShipmentPage{}, NotFound("There is no shipment %s, or nothing is packed into it.", number)
+		return ShipmentPage{}, command.NotFound("There is no shipment %s, or nothing is packed into it.", number)
 	}
 	rows, err := r.PackedRows(h.ID)
 	out := ShipmentPage{ShipmentView: d.shipmentView(h), Contents: []PackageView{}}

@@ -4,6 +4,8 @@ import (
 	"context"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/store"
 )
 
@@ -15,19 +17,19 @@ type HoldAsk struct {
 }
 
 // Hold stops an order from being released.
-func (d *Desk) Hold(ctx context.Context, call Call, ask HoldAsk) (Outcome, error) {
-	return d.Run(ctx, call, VerbHold, ask, func(w *UnitOfWork) error {
+func (d *Desk) Hold(ctx context.Context, call command.Call, ask HoldAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbHold, ask, func(w *command.UnitOfWork) error {
 		ref, standing, err := lockForHold(w, ask.Order)
 		if err != nil {
 			return err
 		}
 		for _, h := range standing {
 			if h.Kind == ask.Kind {
-				return Conflict("%s is on %s hold already.", ask.Order, ask.Kind)
+				return command.Conflict("%s is on %s hold already.", ask.Order, ask.Kind)
 			}
 		}
 		if strings.TrimSpace(ask.Note) == "" {
-			return Invalid("Say why the order is held, so that others know what to wait for.")
+			return command.Invalid("Say why the order is held, so that others know what to wait for.")
 		}
 		if err := w.Tx.Create(&store.Hold{OrderID: ref.ID, Kind: ask.Kind, Note: strings.TrimSpace(ask.Note), PlacedBy: w.ID}); err != nil {
 			return err
@@ -39,10 +41,10 @@ func (d *Desk) Hold(ctx context.Context, call Call, ask HoldAsk) (Outcome, error
 }
 
 // Lift takes a hold away. Approval and credit holds are for a manager.
-func (d *Desk) Lift(ctx context.Context, call Call, ask HoldAsk) (Outcome, error) {
-	return d.Run(ctx, call, VerbLift, ask, func(w *UnitOfWork) error {
-		if ask.Kind != "coordinator" && call.Actor.Role != Manager {
-			return Forbidden("You are signed in as %s; a hold for %s is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind)
+func (d *Desk) Lift(ctx context.Context, call command.Call, ask HoldAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbLift, ask, func(w *command.UnitOfWork) error {
+		if ask.Kind != "coordinator" && call.Actor.Role != command.Manager {
+			return command.Forbidden("You are signed in as %s; a hold for %s is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind)
 		}
 		_, standing, err := lockForHold(w, ask.Order)
 		if err != nil {
@@ -58,13 +60,13 @@ func (d *Desk) Lift(ctx context.Context, call Call, ask HoldAsk) (Outcome, error
 				return nil
 			}
 		}
-		return Conflict("%s has no %s hold any more.", ask.Order, ask.Kind)
+		return command.Conflict("%s has no %s hold any more.", ask.Order, ask.Kind)
 	})
 }
 
 // lockForHold holds the order's lines still, so that no release is under way.
-func lockForHold(w *UnitOfWork, number string) (store.OrderRef, []store.Hold, error) {
-	if _, err := w.ChooseOrders([]OrderSeen{{Number: number}}); err != nil {
+func lockForHold(w *command.UnitOfWork, number string) (store.OrderRef, []store.Hold, error) {
+	if _, err := w.ChooseOrders([]command.OrderSeen{{Number: number}}); err != nil {
 		return store.OrderRef{}, nil, err
 	}
 	refs, err := w.Tx.OrdersByNumber(store.Texts{number})

@@ -7,6 +7,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 )
@@ -93,7 +95,7 @@ func TestAClosedDayIsPromisedToNobody(t *testing.T) {
 	}
 	l := o.line("SO-1001", 1)
 	_, err := o.Promise(ctx, o.by(o.ana), desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Parts: []desk.PromisePart{{Warehouse: "HL", Day: "2027-03-11", Qty: 1}}}}})
-	refused(t, err, desk.KindInvalid, "nothing leaves HL on that day", "The next one is Fri 12 Mar")
+	refused(t, err, command.KindInvalid, "nothing leaves HL on that day", "The next one is Fri 12 Mar")
 	done(t)(o.CloseDays(ctx, o.by(o.max), desk.ClosedAsk{Warehouse: "HL", Day: "2027-03-10", Open: true}))
 	if h := o.house("HL"); len(h.Closed) != 1 || h.Closed[0] != (desk.ClosedView{Day: "2027-03-11", Name: "Stock-taking"}) {
 		t.Errorf("closed on %+v", h.Closed)
@@ -113,44 +115,44 @@ func TestHouseRulesThatCannotBeAreRefused(t *testing.T) {
 	ctx := context.Background()
 	for _, c := range []struct {
 		name  string
-		do    func(a desk.Actor) (desk.Outcome, error)
-		who   desk.Actor
-		kind  desk.Kind
+		do    func(a command.Actor) (command.Outcome, error)
+		who   command.Actor
+		kind  command.Kind
 		words string
 	}{
-		{"by a coordinator", func(a desk.Actor) (desk.Outcome, error) {
+		{"by a coordinator", func(a command.Actor) (command.Outcome, error) {
 			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}})
-		}, o.ana, desk.KindForbidden, "manager"},
-		{"no warehouse", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.ana, command.KindForbidden, "manager"},
+		{"no warehouse", func(a command.Actor) (command.Outcome, error) {
 			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "XX", Workdays: []int{1}})
-		}, o.max, desk.KindNotFound, "no warehouse XX"},
-		{"never", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.max, command.KindNotFound, "no warehouse XX"},
+		{"never", func(a command.Actor) (command.Outcome, error) {
 			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL"})
-		}, o.max, desk.KindInvalid, "at least one day"},
-		{"an eighth day", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.max, command.KindInvalid, "at least one day"},
+		{"an eighth day", func(a command.Actor) (command.Outcome, error) {
 			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{7}})
-		}, o.max, desk.KindInvalid, "not a day of the week"},
-		{"no time", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.max, command.KindInvalid, "not a day of the week"},
+		{"no time", func(a command.Actor) (command.Outcome, error) {
 			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}, CutOff: "four"})
-		}, o.max, desk.KindInvalid, "not a time of the day"},
-		{"too much handling", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.max, command.KindInvalid, "not a time of the day"},
+		{"too much handling", func(a command.Actor) (command.Outcome, error) {
 			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}, HandlingDays: 31})
-		}, o.max, desk.KindInvalid, "0 to 30"},
-		{"neither file nor day", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.max, command.KindInvalid, "0 to 30"},
+		{"neither file nor day", func(a command.Actor) (command.Outcome, error) {
 			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL"})
-		}, o.max, desk.KindInvalid, "a day"},
-		{"another file", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.max, command.KindInvalid, "a day"},
+		{"another file", func(a command.Actor) (command.Outcome, error) {
 			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", File: "sku,name"})
-		}, o.max, desk.KindInvalid, "not an iCalendar file"},
-		{"only the past", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.max, command.KindInvalid, "not an iCalendar file"},
+		{"only the past", func(a command.Actor) (command.Outcome, error) {
 			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", File: "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART;VALUE=DATE:20200101\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"})
-		}, o.max, desk.KindConflict, "no whole day from today on"},
-		{"a day that has passed", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.max, command.KindConflict, "no whole day from today on"},
+		{"a day that has passed", func(a command.Actor) (command.Outcome, error) {
 			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", Day: "2027-02-01"})
-		}, o.max, desk.KindInvalid, "has passed"},
-		{"open anyway", func(a desk.Actor) (desk.Outcome, error) {
+		}, o.max, command.KindInvalid, "has passed"},
+		{"open anyway", func(a command.Actor) (command.Outcome, error) {
 			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", Day: "2027-03-09", Open: true})
-		}, o.max, desk.KindConflict, "is not closed"},
+		}, o.max, command.KindConflict, "is not closed"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			_, err := c.do(c.who)

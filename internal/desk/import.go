@@ -10,6 +10,8 @@ import (
 	"maps"
 	"slices"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/journey"
@@ -53,18 +55,18 @@ const mostEffects = 400
 
 // CheckImport says row by row what applying the files would do, and keeps their rows
 // under call.Key for ApplyImport. It changes nothing.
-func (d *Desk) CheckImport(ctx context.Context, call Call, files []exchange.File) (ImportReport, error) {
+func (d *Desk) CheckImport(ctx context.Context, call command.Call, files []exchange.File) (ImportReport, error) {
 	return d.CheckFiles(ctx, call, slices.Values(files))
 }
 
 // CheckFiles is CheckImport for files that come one after another, each read once: none of them is kept in memory.
-func (d *Desk) CheckFiles(ctx context.Context, call Call, files iter.Seq[exchange.File]) (ImportReport, error) {
-	if err := VerbImport.Allowed(call.Actor); err != nil {
+func (d *Desk) CheckFiles(ctx context.Context, call command.Call, files iter.Seq[exchange.File]) (ImportReport, error) {
+	if err := command.VerbImport.Allowed(call.Actor); err != nil {
 		return ImportReport{}, err
 	}
 	err := d.Store.BeginImport(ctx, store.ImportRun{Key: call.Key, UserID: call.Actor.ID, At: d.Now(), Report: "{}"})
 	if store.Check(err) == "import_run_pkey" {
-		return ImportReport{}, Invalid("This import was checked already. Choose the files again.")
+		return ImportReport{}, command.Invalid("This import was checked already. Choose the files again.")
 	}
 	if err != nil {
 		return ImportReport{}, d.Explain(err)
@@ -86,7 +88,7 @@ func (d *Desk) checkRows(ctx context.Context, key string, files iter.Seq[exchang
 		return ImportReport{}, err
 	}
 	if len(found.Names) == 0 && found.Faulty == 0 {
-		return ImportReport{}, Invalid("Choose at least one CSV file.")
+		return ImportReport{}, command.Invalid("Choose at least one CSV file.")
 	}
 	var report ImportReport
 	err = d.Store.InLongTx(ctx, func(tx *store.Tx) error {
@@ -114,7 +116,7 @@ type keptReport struct {
 }
 
 // stage reads files and keeps their rows, one by one.
-func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.File], p *Progress) (*exchange.Found, error) {
+func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.File], p *command.Progress) (*exchange.Found, error) {
 	p.Begin("Reading", 0)
 	found, rows := exchange.Scan(files, p.At)
 	next, stop := iter.Pull(rows)
@@ -138,32 +140,32 @@ func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.Fi
 // ApplyImport does what the report of that key said, all of it or nothing. Where a count breaks
 // allocations it gives them back and allocates anew by the default policy, as the report said, if
 // anew says so; else it is refused.
-func (d *Desk) ApplyImport(ctx context.Context, call Call, key string, anew bool) (Outcome, error) {
+func (d *Desk) ApplyImport(ctx context.Context, call command.Call, key string, anew bool) (command.Outcome, error) {
 	run, found, err := d.Store.Read(ctx).ImportByKey(key)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	if !found || run.Report == "{}" {
-		return Outcome{}, NotFound("That import is no longer kept. Choose the files again.")
+		return command.Outcome{}, command.NotFound("That import is no longer kept. Choose the files again.")
 	}
 	var told keptReport
 	if err := json.Unmarshal([]byte(run.Report), &told); err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	if len(told.Breaks) > 0 && !anew {
-		return Outcome{}, Conflict("The count leaves fewer of %s than are allocated. Have them given back and allocated anew, or give some back yourself first.", told.Breaks[0].SKU)
+		return command.Outcome{}, command.Conflict("The count leaves fewer of %s than are allocated. Have them given back and allocated anew, or give some back yourself first.", told.Breaks[0].SKU)
 	}
 	p := d.NewProgress(ctx, call.Key)
 	defer p.End()
-	return d.Run(ctx, call, VerbImport, struct {
+	return d.Run(ctx, call, command.VerbImport, struct {
 		Import string `json:"import"`
 		Anew   bool   `json:"anew"`
-	}{key, anew}, func(w *UnitOfWork) error {
+	}{key, anew}, func(w *command.UnitOfWork) error {
 		if err := w.Tx.LockImports(); err != nil {
 			return err
 		}
 		if run, found, err := w.Tx.ImportByKey(key); err != nil || !found || run.Applied != nil {
-			return cmp.Or(err, Conflict("That import was applied already."))
+			return cmp.Or(err, command.Conflict("That import was applied already."))
 		}
 		known := exchange.Found{Names: told.Names, Rows: told.Rows, Houses: told.Houses}
 		if _, err := d.importRows(w, key, known, p, &told.ImportReport); err != nil {
@@ -175,19 +177,19 @@ func (d *Desk) ApplyImport(ctx context.Context, call Call, key string, anew bool
 
 // Import reads and applies files in one go, for the command line and the demo.
 // With any fault nothing is changed and the report lists the faults.
-func (d *Desk) Import(ctx context.Context, call Call, files []exchange.File) (Outcome, ImportReport, error) {
-	if err := VerbImport.Allowed(call.Actor); err != nil {
-		return Outcome{}, ImportReport{}, err
+func (d *Desk) Import(ctx context.Context, call command.Call, files []exchange.File) (command.Outcome, ImportReport, error) {
+	if err := command.VerbImport.Allowed(call.Actor); err != nil {
+		return command.Outcome{}, ImportReport{}, err
 	}
 	p := d.NewProgress(ctx, call.Key)
 	defer p.End()
-	staged := NewKey()
+	staged := command.NewKey()
 	found, err := d.stage(ctx, staged, slices.Values(files), p)
 	if err != nil {
-		return Outcome{}, ImportReport{}, d.Explain(err)
+		return command.Outcome{}, ImportReport{}, d.Explain(err)
 	}
 	var report ImportReport
-	out, err := d.Run(ctx, call, VerbImport, hex.EncodeToString(found.Sum), func(w *UnitOfWork) error {
+	out, err := d.Run(ctx, call, command.VerbImport, hex.EncodeToString(found.Sum), func(w *command.UnitOfWork) error {
 		if err := w.Tx.LockImports(); err != nil {
 			return err
 		}
@@ -199,10 +201,10 @@ func (d *Desk) Import(ctx context.Context, call Call, files []exchange.File) (Ou
 }
 
 // ErrFaults is returned when files have faults and so nothing was imported.
-var ErrFaults = Invalid("The files have faults, so nothing was changed.")
+var ErrFaults = command.Invalid("The files have faults, so nothing was changed.")
 
 // importRows compares the rows of an import with what there is by now and, if that comes to what was told, writes them: all of them or none.
-func (d *Desk) importRows(w *UnitOfWork, staged string, found exchange.Found, p *Progress, told *ImportReport) (ImportReport, error) {
+func (d *Desk) importRows(w *command.UnitOfWork, staged string, found exchange.Found, p *command.Progress, told *ImportReport) (ImportReport, error) {
 	// Stock that the files count, and what is promised on arrivals that they change, is held still before anything is compared with it.
 	var breaks []StockBreak
 	if told != nil {
@@ -222,9 +224,9 @@ func (d *Desk) importRows(w *UnitOfWork, staged string, found exchange.Found, p 
 	case now.Faulty > 0:
 		return now, ErrFaults
 	case told == nil && len(now.Breaks) > 0:
-		return now, Conflict("The count leaves fewer of %s at %s than are allocated: give some back first, or import it in the browser, where that is done as one step.", now.Breaks[0].SKU, now.Breaks[0].Warehouse)
+		return now, command.Conflict("The count leaves fewer of %s at %s than are allocated: give some back first, or import it in the browser, where that is done as one step.", now.Breaks[0].SKU, now.Breaks[0].Warehouse)
 	case told != nil && (!slices.EqualFunc(now.Files, told.Files, sameEffect) || !slices.EqualFunc(now.Breaks, told.Breaks, sameBreak)):
-		return now, Conflict("What these files would do has changed since you looked. Choose them again to see it as it is now.")
+		return now, command.Conflict("What these files would do has changed since you looked. Choose them again to see it as it is now.")
 	case now.Does == 0:
 		w.Say("Everything in these files is here already; nothing was changed.")
 		return now, nil
@@ -240,7 +242,7 @@ func (d *Desk) importRows(w *UnitOfWork, staged string, found exchange.Found, p 
 	if err != nil {
 		return now, err
 	}
-	if found.All() > ManyRows {
+	if found.All() > command.ManyRows {
 		if err := w.Tx.PreferSets(); err != nil {
 			return now, err
 		}
@@ -287,7 +289,7 @@ func summary(files []FileReport) string {
 
 // lockImported holds the stock that an import counts or expects still, with the lines that are given back and allocated anew, or promised
 // anew. It returns the items of which something is expected.
-func lockImported(w *UnitOfWork, staged string, breaks []StockBreak) (store.IDs, error) {
+func lockImported(w *command.UnitOfWork, staged string, breaks []StockBreak) (store.IDs, error) {
 	items, err := w.Tx.StagedItems(staged)
 	if err != nil || len(items) == 0 {
 		return nil, err
@@ -334,7 +336,7 @@ func lockImported(w *UnitOfWork, staged string, breaks []StockBreak) (store.IDs,
 }
 
 // supplyOfArrivals is what promises on the items rest on before their arrivals change; nil if nothing is promised on them.
-func (d *Desk) supplyOfArrivals(w *UnitOfWork, items store.IDs) (*supply, error) {
+func (d *Desk) supplyOfArrivals(w *command.UnitOfWork, items store.IDs) (*supply, error) {
 	if len(items) == 0 {
 		return nil, nil
 	}
@@ -347,7 +349,7 @@ func (d *Desk) supplyOfArrivals(w *UnitOfWork, items store.IDs) (*supply, error)
 }
 
 // repromiseArrivals promises anew what could be kept before arrivals were changed and cannot any more, as moving an arrival does.
-func (d *Desk) repromiseArrivals(w *UnitOfWork, before *supply) error {
+func (d *Desk) repromiseArrivals(w *command.UnitOfWork, before *supply) error {
 	if before == nil {
 		return nil
 	}
@@ -389,7 +391,7 @@ func (d *Desk) repromiseArrivals(w *UnitOfWork, before *supply) error {
 	units, lines := w.Outcome.Units, w.Outcome.Lines
 	for _, s := range m.effect.Slips {
 		if l := w.Lines[s.Line]; l != nil {
-			w.SetPromises(l, before.given[s.Line], m.anew[s.Line], CausePromised)
+			w.SetPromises(l, before.given[s.Line], m.anew[s.Line], command.CausePromised)
 		}
 	}
 	w.Outcome.Units, w.Outcome.Lines = units, lines
@@ -398,7 +400,7 @@ func (d *Desk) repromiseArrivals(w *UnitOfWork, before *supply) error {
 }
 
 // putCounts enters by how much counts differ. The bins are those of the rows.
-func putCounts(w *UnitOfWork, counts []count, bins []store.BinSet) error {
+func putCounts(w *command.UnitOfWork, counts []count, bins []store.BinSet) error {
 	if len(counts) == 0 {
 		return nil
 	}
@@ -439,7 +441,7 @@ func putCounts(w *UnitOfWork, counts []count, bins []store.BinSet) error {
 		for _, c := range counts {
 			if q := k.units(c); q > 0 {
 				bin := keys[[2]string{c.warehouse, c.bin}]
-				if err := w.MoveStock(item[c.sku], house[c.warehouse], journey.Make(k.kind, journey.Qty(q)), Refs{Bin: bin}); err != nil {
+				if err := w.MoveStock(item[c.sku], house[c.warehouse], journey.Make(k.kind, journey.Qty(q)), command.Refs{Bin: bin}); err != nil {
 					return err
 				}
 				w.SKUs[c.sku] = true

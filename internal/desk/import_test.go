@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 )
@@ -113,7 +115,7 @@ func TestACountMayNotBreakWhatIsSpokenFor(t *testing.T) {
 		return report, err
 	}
 	report, err := count("HL,GL-2040-1,C-14-2,50,4\n")
-	refused(t, err, desk.KindConflict, "fewer of GL-2040-1 at HL than are allocated")
+	refused(t, err, command.KindConflict, "fewer of GL-2040-1 at HL than are allocated")
 	if len(report.Breaks) != 1 || report.Breaks[0].Allocated-report.Breaks[0].Left != 2 {
 		t.Fatalf("%+v", report.Breaks)
 	}
@@ -144,7 +146,7 @@ func TestAnImportIsAppliedAsItWasShownOrNotAtAll(t *testing.T) {
 		t.Fatal(err)
 	}
 	_, err = o.ApplyImport(ctx, o.by(o.ana), check.Key, false)
-	refused(t, err, desk.KindConflict, "has changed since you looked")
+	refused(t, err, command.KindConflict, "has changed since you looked")
 	check = o.by(o.ana)
 	if _, err := o.CheckImport(ctx, check, files); err != nil {
 		t.Fatal(err)
@@ -155,7 +157,7 @@ func TestAnImportIsAppliedAsItWasShownOrNotAtAll(t *testing.T) {
 		t.Error("a repeated request was carried out twice")
 	}
 	_, err = o.ApplyImport(ctx, o.by(o.ana), check.Key, false)
-	refused(t, err, desk.KindConflict, "applied already")
+	refused(t, err, command.KindConflict, "applied already")
 }
 
 func TestAnOrderThatIsHereIsKept(t *testing.T) {

@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 	"journeyman/internal/standin"
@@ -35,7 +37,7 @@ func TestOneImportIsAppliedOnceHoweverManyAsk(t *testing.T) {
 		wg.Go(func() {
 			d := []*desk.Desk{o.Desk, other}[i%2]
 			_, err := d.ApplyImport(ctx, o.by(o.ana), check.Key, false)
-			switch _, no := desk.AsRefusal(err); {
+			switch _, no := command.AsRefusal(err); {
 			case err == nil:
 				applied.Add(1)
 			case no:

@@ -2,12 +2,14 @@ package desk
 
 import (
 	"fmt"
+	"strings"
+
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/core/release"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
-	"strings"
 )
 
 // Counts are units at each station.
@@ -160,7 +162,7 @@ const never = days.Day(1<<31 - 1)
 
 func canLine(l store.LineRow) []Can {
 	take := int64(plan.Take(journey.Qty(l.Open), journey.Qty(l.Free), journey.Qty(l.Multiple)))
-	allocate := Can{Verb: string(VerbAllocate), Qty: take}
+	allocate := Can{Verb: string(command.VerbAllocate), Qty: take}
 	if take == 0 {
 		switch {
 		case l.Open == 0:
@@ -171,28 +173,28 @@ func canLine(l store.LineRow) []Can {
 			allocate.Why = "none is free at " + l.Warehouse
 		}
 	}
-	back := Can{Verb: string(VerbGiveBack), Qty: l.Allocated}
+	back := Can{Verb: string(command.VerbGiveBack), Qty: l.Allocated}
 	if back.Qty == 0 {
 		back.Why = "nothing is allocated"
 		if l.Released > 0 {
 			back.Why = "what is on a pick list has to be recalled first"
 		}
 	}
-	rel := Can{Verb: string(VerbRelease)}
+	rel := Can{Verb: string(command.VerbRelease)}
 	if why := release.Check(candidate(l), never); why == release.Offered {
 		rel.Qty = l.Allocated
 	} else {
 		rel.Why = reasonWords[why]
 	}
-	drop := Can{Verb: string(VerbDrop), Qty: l.Open}
+	drop := Can{Verb: string(command.VerbDrop), Qty: l.Open}
 	if drop.Qty == 0 {
 		drop.Why = "nothing is open"
 	}
-	reopen := Can{Verb: string(VerbReopen), Qty: l.Dropped}
+	reopen := Can{Verb: string(command.VerbReopen), Qty: l.Dropped}
 	if reopen.Qty == 0 {
 		reopen.Why = "nothing was dropped"
 	}
-	promise := Can{Verb: string(VerbPromise), Qty: l.Open}
+	promise := Can{Verb: string(command.VerbPromise), Qty: l.Open}
 	if promise.Qty == 0 {
 		promise.Why = "nothing is open"
 	}
@@ -206,8 +208,8 @@ func canOrder(lines []store.LineRow) []Can {
 	for _, l := range lines {
 		left[key{l.ItemID, l.WarehouseID}] = l.Free
 	}
-	sum := map[Verb]*Can{}
-	verbs := []Verb{VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen, VerbPromise}
+	sum := map[command.Verb]*Can{}
+	verbs := []command.Verb{command.VerbAllocate, command.VerbGiveBack, command.VerbRelease, command.VerbDrop, command.VerbReopen, command.VerbPromise}
 	for _, v := range verbs {
 		sum[v] = &Can{Verb: string(v)}
 	}
@@ -216,31 +218,31 @@ func canOrder(lines []store.LineRow) []Can {
 		k := key{l.ItemID, l.WarehouseID}
 		q := int64(plan.Take(journey.Qty(l.Open), journey.Qty(left[k]), journey.Qty(l.Multiple)))
 		left[k] -= q
-		sum[VerbAllocate].Qty += q
-		sum[VerbGiveBack].Qty += l.Allocated
-		sum[VerbDrop].Qty += l.Open
-		sum[VerbPromise].Qty += l.Open - l.Promised
-		sum[VerbReopen].Qty += l.Dropped
+		sum[command.VerbAllocate].Qty += q
+		sum[command.VerbGiveBack].Qty += l.Allocated
+		sum[command.VerbDrop].Qty += l.Open
+		sum[command.VerbPromise].Qty += l.Open - l.Promised
+		sum[command.VerbReopen].Qty += l.Dropped
 		if l.Allocated == 0 {
 			continue
 		}
 		if r := release.Check(candidate(l), never); r == release.Offered {
-			sum[VerbRelease].Qty += l.Allocated
+			sum[command.VerbRelease].Qty += l.Allocated
 		} else {
 			stays = r
 		}
 	}
-	nothing := map[Verb]string{
-		VerbAllocate: "no line has open units with free stock at its warehouse", VerbGiveBack: "nothing is allocated",
-		VerbRelease: "nothing is allocated", VerbDrop: "nothing is open", VerbReopen: "nothing was dropped",
-		VerbPromise: "every open unit has its promise",
+	nothing := map[command.Verb]string{
+		command.VerbAllocate: "no line has open units with free stock at its warehouse", command.VerbGiveBack: "nothing is allocated",
+		command.VerbRelease: "nothing is allocated", command.VerbDrop: "nothing is open", command.VerbReopen: "nothing was dropped",
+		command.VerbPromise: "every open unit has its promise",
 	}
 	out := make([]Can, len(verbs))
 	for i, v := range verbs {
 		if out[i] = *sum[v]; out[i].Qty == 0 {
 			out[i].Why = nothing[v]
 		}
-		if v == VerbRelease && stays != release.Offered {
+		if v == command.VerbRelease && stays != release.Offered {
 			out[i].Why = reasonWords[stays]
 		}
 	}

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/book"
@@ -113,7 +115,7 @@ const roomTime = 250 * time.Millisecond
 func (d *Desk) Standing(ctx context.Context, code string) (StandingView, error) {
 	s, found, err := d.Store.Read(ctx).StandingOf(code, d.Today().String(), d.Zone.String())
 	if err == nil && !found {
-		err = NotFound("There is no customer %s.", code)
+		err = command.NotFound("There is no customer %s.", code)
 	}
 	return standingView(s), err
 }
@@ -142,7 +144,7 @@ type rooming struct {
 func (d *Desk) rooming(r *store.Reader, rows store.Book, ask RoomAsk) (*rooming, error) {
 	by, err := days.Parse(ask.By)
 	if err != nil {
-		return nil, Invalid("%s.", err)
+		return nil, command.Invalid("%s.", err)
 	}
 	b, err := d.wholeBook(r, rows, bookHow{})
 	if err != nil {
@@ -150,7 +152,7 @@ func (d *Desk) rooming(r *store.Reader, rows store.Book, ask RoomAsk) (*rooming,
 	}
 	cell, known := b.CellOf(ask.SKU, ask.Warehouse)
 	if !known {
-		return nil, Conflict("%s has neither stock nor arrivals at %s: there is nothing to make room in.", ask.SKU, ask.Warehouse)
+		return nil, command.Conflict("%s has neither stock nor arrivals at %s: there is nothing to make room in.", ask.SKU, ask.Warehouse)
 	}
 	// It leaves on a day on which the warehouse works.
 	if by = max(by, b.Today); !b.CalendarOf(cell).Works(by) {
@@ -165,7 +167,7 @@ func (d *Desk) rooming(r *store.Reader, rows store.Book, ask RoomAsk) (*rooming,
 	if ask.Line != 0 {
 		l, known := b.lineOf[ask.Line]
 		if !known || b.Lines[l].Open < ask.Qty {
-			return nil, Conflict("The line that wants it has fewer open units than that by now. Load the page again.")
+			return nil, command.Conflict("The line that wants it has fewer open units than that by now. Load the page again.")
 		}
 		x.ask.Line = l
 	}
@@ -242,7 +244,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 		return RoomView{}, err
 	}
 	if !found {
-		return RoomView{}, NotFound("There is no item %s.", ask.SKU)
+		return RoomView{}, command.NotFound("There is no item %s.", ask.SKU)
 	}
 	items, err := r.ItemsPromisedWith(it.ID)
 	if err != nil {
@@ -339,11 +341,11 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 		l, known := x.b.lineOf[c.Line]
 		from, err := days.Parse(c.From)
 		if err != nil {
-			return nil, Invalid("%s.", err)
+			return nil, command.Invalid("%s.", err)
 		}
 		to, err := days.Parse(c.To)
 		if err != nil {
-			return nil, Invalid("%s.", err)
+			return nil, command.Invalid("%s.", err)
 		}
 		stands := false
 		if known {
@@ -353,18 +355,18 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 		}
 		switch {
 		case !stands:
-			return nil, Conflict("A promise of %s that was to be put back is no longer what it was. Look at it as it is now.", words.Day(from))
+			return nil, command.Conflict("A promise of %s that was to be put back is no longer what it was. Look at it as it is now.", words.Day(from))
 		case to <= from:
-			return nil, Invalid("A promise is put back to a later day than %s.", words.Day(from))
+			return nil, command.Invalid("A promise is put back to a later day than %s.", words.Day(from))
 		case !x.b.CalendarOf(x.ask.Cell).Works(to):
-			return nil, Invalid("Nothing leaves on %s; the next day is %s.", words.Day(to), words.Day(x.b.CalendarOf(x.ask.Cell).Next(to)))
+			return nil, command.Invalid("Nothing leaves on %s; the next day is %s.", words.Day(to), words.Day(x.b.CalendarOf(x.ask.Cell).Next(to)))
 		}
 		out = append(out, makeroom.Move{Line: l, Cell: x.ask.Cell, Qty: c.Qty, From: from, To: to})
 	}
 	out = makeroom.Together(x.b.Book, out)
 	for _, m := range out {
 		if m.To <= m.From {
-			return nil, Invalid("%s goes only whole, and something of it is promised for %s: it is put back to a later day than that.",
+			return nil, command.Invalid("%s goes only whole, and something of it is promised for %s: it is put back to a later day than that.",
 				x.b.row[m.Line].Number, words.Day(m.From))
 		}
 	}
@@ -380,56 +382,56 @@ type RoomApply struct {
 
 // MakeRoom puts the chosen promises back, and promises what was asked for to the line that wants it, or to
 // an order that is entered for it: then nobody can take the room in between. Whoever is put back gets the reason in their trail, and a message that is ready to be sent.
-func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome, error) {
+func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask RoomApply) (command.Outcome, error) {
 	if len(ask.Chosen) == 0 {
-		return Outcome{}, Invalid("Choose which promises are put back.")
+		return command.Outcome{}, command.Invalid("Choose which promises are put back.")
 	}
-	verb := VerbMakeRoom
+	verb := command.VerbMakeRoom
 	if ask.Order != nil {
 		if ask.Line != 0 || ask.Customer == "" {
-			return Outcome{}, Invalid("An order is entered for a customer who asks: say who it is.")
+			return command.Outcome{}, command.Invalid("An order is entered for a customer who asks: say who it is.")
 		}
-		if err := VerbMakeRoom.Allowed(call.Actor); err != nil {
-			return Outcome{}, err
+		if err := command.VerbMakeRoom.Allowed(call.Actor); err != nil {
+			return command.Outcome{}, err
 		}
-		verb = VerbEnter
+		verb = command.VerbEnter
 	}
 	r := d.Store.Read(ctx)
 	it, found, err := r.ItemBySKU(ask.SKU)
 	if err != nil || !found {
-		return Outcome{}, cmp.Or(err, NotFound("There is no item %s.", ask.SKU))
+		return command.Outcome{}, cmp.Or(err, command.NotFound("There is no item %s.", ask.SKU))
 	}
 	items, err := r.ItemsPromisedWith(it.ID)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	rows, err := d.Store.ReadBookOf(ctx, items)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	// Who is touched says which lines have to be held still.
 	seen, err := d.rooming(r, rows, ask.RoomAsk)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	moves, err := seen.moves(ask.Chosen)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	shown, err := seen.entries(moves)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	whom, err := roomFor(r, ask.RoomAsk)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	reason := "to make room for " + whom
 	if ask.Order != nil {
 		reason = "room was made for " + whom // it is the reason of the order, too
 	}
 	call.Reason = cmp.Or(call.Reason, reason)
-	return d.Run(ctx, call, verb, ask, func(w *UnitOfWork) error {
+	return d.Run(ctx, call, verb, ask, func(w *command.UnitOfWork) error {
 		var ids []int64
 		for _, m := range shown {
 			ids = append(ids, m.Line)
@@ -468,7 +470,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call Call, ask RoomApply) (Outcome,
 			return err
 		}
 		if ok, lacking := makeroom.Enough(x.b.Book, x.ask, moves); !ok {
-			return Conflict("With these promises put back %d are still lacking. Nothing was done; choose more of them.", lacking)
+			return command.Conflict("With these promises put back %d are still lacking. Nothing was done; choose more of them.", lacking)
 		}
 		es, err := x.entries(moves)
 		if err != nil {
@@ -483,7 +485,7 @@ func roomFor(r *store.Reader, ask RoomAsk) (string, error) {
 	if ask.Line != 0 {
 		heads, err := r.LineHeads(store.IDs{ask.Line})
 		if err != nil || len(heads) == 0 {
-			return "", cmp.Or(err, NotFound("There is no such order line any more. Load the page again."))
+			return "", cmp.Or(err, command.NotFound("There is no such order line any more. Load the page again."))
 		}
 		return heads[0].Customer + ", " + heads[0].OrderNumber, nil
 	}
@@ -492,18 +494,18 @@ func roomFor(r *store.Reader, ask RoomAsk) (string, error) {
 	}
 	c, found, err := r.CustomerByCode(ask.Customer)
 	if err == nil && !found {
-		err = NotFound("There is no customer %s.", ask.Customer)
+		err = command.NotFound("There is no customer %s.", ask.Customer)
 	}
 	return c.Name, err
 }
 
-func (d *Desk) putBack(w *UnitOfWork, s *supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
+func (d *Desk) putBack(w *command.UnitOfWork, s *supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
 	now := map[int64][]plan.Given{}
 	var order store.IDs
 	for _, e := range es {
 		l := w.Lines[e.Line]
 		if l == nil {
-			return Conflict("Another line of a whole order would be put back by now. Nothing was done; look again.")
+			return command.Conflict("Another line of a whole order would be put back by now. Nothing was done; look again.")
 		}
 		if _, known := now[e.Line]; !known {
 			now[e.Line] = slices.Clone(s.given[e.Line])
@@ -532,7 +534,7 @@ func (d *Desk) putBack(w *UnitOfWork, s *supply, x *rooming, es []RoomEntry, ask
 	var messages []store.Message
 	for _, h := range heads {
 		l, was, given := w.Lines[h.ID], s.given[h.ID], merged(now[h.ID])
-		w.SetPromises(l, was, given, CauseRoom)
+		w.SetPromises(l, was, given, command.CauseRoom)
 		messages = append(messages, roomMessage(w, h, was, given))
 	}
 	if err := w.Tx.AddMessages(id, messages); err != nil {
@@ -563,7 +565,7 @@ func (d *Desk) putBack(w *UnitOfWork, s *supply, x *rooming, es []RoomEntry, ask
 		}
 		day := x.ask.By
 		given = merged(append(given, plan.Given{Warehouse: x.house, Day: day, Qty: ask.Qty}))
-		w.SetPromises(l, s.given[ask.Line], given, CausePromised)
+		w.SetPromises(l, s.given[ask.Line], given, command.CausePromised)
 		text += fmt.Sprintf(" Promised %d of %s on %s line %d for %s.", ask.Qty, ask.SKU, l.OrderNumber, l.LineNo, words.Day(day))
 	default:
 		text += fmt.Sprintf(" %d of %s can be promised to %s for %s now.", ask.Qty, ask.SKU, whom, words.Day(x.ask.By))
@@ -589,7 +591,7 @@ func merged(gs []plan.Given) []plan.Given {
 }
 
 // roomMessage tells a customer what became of their promise, from the facts.
-func roomMessage(w *UnitOfWork, h store.LineHead, was, now []plan.Given) store.Message {
+func roomMessage(w *command.UnitOfWork, h store.LineHead, was, now []plan.Given) store.Message {
 	words := func(gs []plan.Given) string {
 		var said []string
 		for _, g := range gs {

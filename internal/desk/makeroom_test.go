@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -84,7 +86,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 		t.Errorf("by hand: %+v", w)
 	}
 	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
-	refused(t, err, desk.KindConflict, "10 are still lacking")
+	refused(t, err, command.KindConflict, "10 are still lacking")
 
 	ask.Chosen = nil
 	for _, m := range least.Moves {
@@ -93,7 +95,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 		}
 	}
 	_, err = o.MakeRoom(ctx, o.by(o.tom), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
-	refused(t, err, desk.KindForbidden, "coordinator")
+	refused(t, err, command.KindForbidden, "coordinator")
 	out := ok(o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version}))
 	if !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Promised 40 of ZC-1 on SO-8004 line 1 for Wed 3 Mar.") {
 		t.Error(out.Sentence)
@@ -121,7 +123,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 
 	// What was shown is not done twice, and can be taken back as a whole.
 	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
-	refused(t, err, desk.KindConflict, "no longer what it was")
+	refused(t, err, command.KindConflict, "no longer what it was")
 	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}))
 	for n, want := range map[string]string{"SO-8002": "03-04 HL 15", "SO-8003": "03-04 HL 15", "SO-8004": ""} {
 		if got := tell(o.line(n, 1)); got != want {
@@ -195,20 +197,20 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 	}
 	order := &desk.RoomOrder{Wanted: "2027-03-05", Service: "parcel"}
 	_, err = o.MakeRoom(ctx, o.by(o.tom), desk.RoomApply{RoomAsk: ask, Order: order})
-	refused(t, err, desk.KindForbidden, "to make room is for coordinator")
+	refused(t, err, command.KindForbidden, "to make room is for coordinator")
 	nobody := ask
 	nobody.Customer = ""
 	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: nobody, Order: order})
-	refused(t, err, desk.KindInvalid, "say who it is")
+	refused(t, err, command.KindInvalid, "say who it is")
 	line := ask
 	line.Line = o.line("SO-8004", 1).ID
 	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: line, Order: order})
-	refused(t, err, desk.KindInvalid, "for a customer who asks")
+	refused(t, err, command.KindInvalid, "for a customer who asks")
 	// An order that would be promised for later than room is made for changes nothing.
 	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: &desk.RoomOrder{Wanted: "2027-03-20", Service: "parcel"}})
-	refused(t, err, desk.KindConflict, "only 0 could leave HL by Wed 3 Mar", "Nothing was done")
+	refused(t, err, command.KindConflict, "only 0 could leave HL by Wed 3 Mar", "Nothing was done")
 	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: &desk.RoomOrder{Wanted: "soon"}})
-	refused(t, err, desk.KindInvalid, "not a day")
+	refused(t, err, command.KindInvalid, "not a day")
 	if got := tell(o.line("SO-8003", 1)); got != "03-04 HL 15" {
 		t.Errorf("after all that was refused SO-8003 is promised %s", got)
 	}
@@ -237,7 +239,7 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 	o.sound()
 	// A second time the room is no longer there to be made.
 	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: order})
-	refused(t, err, desk.KindConflict, "no longer what it was")
+	refused(t, err, command.KindConflict, "no longer what it was")
 }
 
 func TestTheStandingOfACustomer(t *testing.T) {
@@ -248,7 +250,7 @@ func TestTheStandingOfACustomer(t *testing.T) {
 		t.Errorf("%+v %v", s, err)
 	}
 	_, err = o.Standing(context.Background(), "NOBODY")
-	refused(t, err, desk.KindNotFound, "NOBODY")
+	refused(t, err, command.KindNotFound, "NOBODY")
 }
 
 // Orders of many customers come through one channel: it is customers that are counted.

@@ -1,9 +1,10 @@
 package desk
 
 import (
+	"slices"
+
 	"journeyman/core/outlook"
 	"journeyman/internal/store"
-	"slices"
 )
 
 // ServiceView is a way of sending.

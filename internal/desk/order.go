@@ -1,12 +1,13 @@
 package desk
 
 import (
+	"strings"
+	"time"
+
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/core/price"
 	"journeyman/internal/store"
-	"strings"
-	"time"
 )
 
 // OrderRow is an order in a list.

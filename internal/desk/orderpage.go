@@ -6,6 +6,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/store"
 )
 
@@ -122,7 +124,7 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 		return OrderView{}, err
 	}
 	if !found {
-		return OrderView{}, NotFound("There is no order %s.", number)
+		return OrderView{}, command.NotFound("There is no order %s.", number)
 	}
 	lines, err := r.LinesOfOrders(store.IDs{h.ID})
 	if err != nil {
@@ -169,7 +171,7 @@ func (d *Desk) Trail(ctx context.Context, number string) ([]TrailEntry, error) {
 		return nil, err
 	}
 	if !found {
-		return nil, NotFound("There is no order %s.", number)
+		return nil, command.NotFound("There is no order %s.", number)
 	}
 	happened, err := r.TrailOfOrder(h.ID)
 	if err != nil {

@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/journey"
@@ -31,9 +33,9 @@ type Content struct {
 
 // Pack puts picked units into packages. They join the order's shipment that is
 // still being packed in that warehouse, or begin a new one.
-func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error) {
-	return d.Run(ctx, call, VerbPack, ask, func(w *UnitOfWork) error {
-		lines, err := w.ChooseOrders([]OrderSeen{{Number: ask.Order}})
+func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbPack, ask, func(w *command.UnitOfWork) error {
+		lines, err := w.ChooseOrders([]command.OrderSeen{{Number: ask.Order}})
 		if err != nil {
 			return err
 		}
@@ -42,7 +44,7 @@ func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error
 			return err
 		}
 		if len(ask.Packages) == 0 {
-			return Invalid("Add a package and say what is in it.")
+			return command.Invalid("Add a package and say what is in it.")
 		}
 		first := lines[0].Line
 		ship, err := openShipment(w, first, house)
@@ -51,10 +53,10 @@ func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error
 		}
 		for i, p := range ask.Packages {
 			if p.WeightG <= 0 {
-				return Invalid("Package %d has no weight. Weigh it and type the kilograms.", i+1)
+				return command.Invalid("Package %d has no weight. Weigh it and type the kilograms.", i+1)
 			}
 			if len(p.Contents) == 0 {
-				return Invalid("Package %d is empty. Take it away, or say what is in it.", i+1)
+				return command.Invalid("Package %d is empty. Take it away, or say what is in it.", i+1)
 			}
 			number, err := w.Tx.NextNumber("PK", "package_number")
 			if err != nil {
@@ -67,20 +69,20 @@ func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error
 			for _, c := range p.Contents {
 				l := w.Lines[c.Line]
 				if l == nil {
-					return Invalid("Package %d holds a line that is not of order %s.", i+1, ask.Order)
+					return command.Invalid("Package %d holds a line that is not of order %s.", i+1, ask.Order)
 				}
 				here := journey.Qty(0)
 				if p := l.At[house]; p != nil {
 					here = p[journey.Picked]
 				}
 				if journey.Qty(c.Qty) > here {
-					return Conflict("%s line %d has %d picked at %s and not yet packed; %d cannot be packed. Somebody may have packed them already.",
+					return command.Conflict("%s line %d has %d picked at %s and not yet packed; %d cannot be packed. Somebody may have packed them already.",
 						l.OrderNumber, l.LineNo, here, ask.Warehouse, c.Qty)
 				}
 				if c.Qty <= 0 {
-					return Invalid("The quantity must be at least 1.")
+					return command.Invalid("The quantity must be at least 1.")
 				}
-				if err := w.Move(l, house, journey.Make(journey.Pack, journey.Qty(c.Qty)), Refs{Package: pack.ID}); err != nil {
+				if err := w.Move(l, house, journey.Make(journey.Pack, journey.Qty(c.Qty)), command.Refs{Package: pack.ID}); err != nil {
 					return err
 				}
 			}
@@ -91,7 +93,7 @@ func (d *Desk) Pack(ctx context.Context, call Call, ask Packing) (Outcome, error
 	})
 }
 
-func openShipment(w *UnitOfWork, l *Line, house int64) (store.Shipment, error) {
+func openShipment(w *command.UnitOfWork, l *command.Line, house int64) (store.Shipment, error) {
 	s, found, err := w.Tx.OpenShipmentOf(l.OrderID, house)
 	if err != nil || found {
 		return s, err
@@ -108,14 +110,14 @@ func openShipment(w *UnitOfWork, l *Line, house int64) (store.Shipment, error) {
 }
 
 // Unpack takes everything out of a package that has not left; the units are picked again.
-func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, error) {
-	return d.Run(ctx, call, VerbUnpack, number, func(w *UnitOfWork) error {
+func (d *Desk) Unpack(ctx context.Context, call command.Call, number string) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbUnpack, number, func(w *command.UnitOfWork) error {
 		s, found, err := w.Tx.ShipmentOfPackage(number)
 		if err != nil {
 			return err
 		}
 		if !found {
-			return NotFound("There is no package %s.", number)
+			return command.NotFound("There is no package %s.", number)
 		}
 		contents, err := lockContents(w, s.ID)
 		if err != nil {
@@ -125,19 +127,19 @@ func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, e
 			return err
 		}
 		if s.DispatchedAt != nil {
-			return Conflict("Shipment %s has left %s; its packages cannot be unpacked.", s.Number, w.Clock(*s.DispatchedAt))
+			return command.Conflict("Shipment %s has left %s; its packages cannot be unpacked.", s.Number, w.Clock(*s.DispatchedAt))
 		}
 		for _, c := range contents {
 			if c.Package != number {
 				continue
 			}
-			err := w.Move(w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Unpack, journey.Qty(c.Qty)), Refs{Package: c.PackageID})
+			err := w.Move(w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Unpack, journey.Qty(c.Qty)), command.Refs{Package: c.PackageID})
 			if err != nil {
 				return err
 			}
 		}
 		if w.Outcome.Units == 0 {
-			return Conflict("Package %s is empty already.", number)
+			return command.Conflict("Package %s is empty already.", number)
 		}
 		w.AddDocument("shipment", s.Number)
 		w.Say("Unpacked %s of %s, picked and waiting to be packed again.", words.Count(w.Outcome.Units, "unit"), number)
@@ -146,7 +148,7 @@ func (d *Desk) Unpack(ctx context.Context, call Call, number string) (Outcome, e
 }
 
 // lockContents holds the lines in the shipments still, then the shipments, and returns the contents as they then are.
-func lockContents(w *UnitOfWork, ids ...int64) ([]store.ContentRow, error) {
+func lockContents(w *command.UnitOfWork, ids ...int64) ([]store.ContentRow, error) {
 	before, err := w.Tx.Contents(ids)
 	if err != nil {
 		return nil, err
@@ -167,7 +169,7 @@ func lockContents(w *UnitOfWork, ids ...int64) ([]store.ContentRow, error) {
 	}
 	for _, c := range after {
 		if w.Lines[c.LineID] == nil {
-			return nil, Conflict("Somebody is packing this shipment just now. Look at it again in a moment.")
+			return nil, command.Conflict("Somebody is packing this shipment just now. Look at it again in a moment.")
 		}
 	}
 	return after, nil

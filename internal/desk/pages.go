@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/journey"
@@ -106,7 +108,7 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 		return ItemPage{}, err
 	}
 	if !found {
-		return ItemPage{}, NotFound("There is no item %s.", sku)
+		return ItemPage{}, command.NotFound("There is no item %s.", sku)
 	}
 	out := ItemPage{
 		SKU: it.SKU, Name: it.Name, Unit: it.Unit, Multiple: it.Multiple, LeadDays: it.LeadDays, Buyable: it.Buyable, WeightG: it.WeightG,
@@ -287,7 +289,7 @@ func (d *Desk) Customer(ctx context.Context, code string) (CustomerPage, error) 
 		return CustomerPage{}, err
 	}
 	if !found {
-		return CustomerPage{}, NotFound("There is no customer %s.", code)
+		return CustomerPage{}, command.NotFound("There is no customer %s.", code)
 	}
 	ships, err := r.ShipTosOf(store.Texts{code})
 	out := CustomerPage{CustomerRow: customerRow(c), ShipTos: []ShipToView{}}

@@ -11,6 +11,8 @@ import (
 	"sync"
 	"unicode/utf8"
 
+	"journeyman/internal/desk/command"
+
 	"golang.org/x/crypto/argon2"
 	"golang.org/x/crypto/bcrypt"
 )
@@ -44,14 +46,14 @@ func goodPassword(password, login, name string) error {
 	low := strings.ToLower(password)
 	switch {
 	case n < leastPassword || n > mostPassword:
-		return Invalid("The password must have %d to %d characters.", leastPassword, mostPassword)
+		return command.Invalid("The password must have %d to %d characters.", leastPassword, mostPassword)
 	case commonPasswords()[low]:
-		return Invalid("That password is among the first that anybody tries. Choose another.")
+		return command.Invalid("That password is among the first that anybody tries. Choose another.")
 	case login != "" && strings.Contains(low, strings.ToLower(login)) && n < 2*len(login)+4,
 		slices.ContainsFunc(strings.Fields(strings.ToLower(name)), func(part string) bool { return low == part }):
-		return Invalid("That password is the person's own name, or little more. Choose another.")
+		return command.Invalid("That password is the person's own name, or little more. Choose another.")
 	case strings.Count(password, password[:1]) == len(password):
-		return Invalid("That password is one character again and again. Choose another.")
+		return command.Invalid("That password is one character again and again. Choose another.")
 	}
 	return nil
 }

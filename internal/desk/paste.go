@@ -4,6 +4,8 @@ import (
 	"context"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )
@@ -20,7 +22,7 @@ type Pasted struct {
 func (d *Desk) Paste(ctx context.Context, text string) ([]Pasted, error) {
 	rows, err := exchange.ReadPaste(text)
 	if err != nil {
-		return nil, Invalid("%s.", err)
+		return nil, command.Invalid("%s.", err)
 	}
 	r := d.Store.Read(ctx)
 	names := make(store.Texts, len(rows))

@@ -7,18 +7,20 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/store"
 )
 
 // NewUser is a person to be added.
 type NewUser struct {
 	Login, Name string
-	Role        Role
+	Role        command.Role
 	Password    string // empty: cannot sign in with a password
 }
 
 // AddUser adds a person who may sign in.
-func (d *Desk) AddUser(ctx context.Context, u NewUser) (a Actor, err error) {
+func (d *Desk) AddUser(ctx context.Context, u NewUser) (a command.Actor, err error) {
 	err = d.Store.InTx(ctx, func(tx *store.Tx) error {
 		a, err = d.addUser(tx, u)
 		return err
@@ -26,25 +28,25 @@ func (d *Desk) AddUser(ctx context.Context, u NewUser) (a Actor, err error) {
 	return a, d.explainUser(err)
 }
 
-func (d *Desk) addUser(tx *store.Tx, u NewUser) (Actor, error) {
-	if !slices.Contains(Roles, u.Role) {
-		return Actor{}, Invalid("%q is not a role: coordinator, sales, floor or manager.", u.Role)
+func (d *Desk) addUser(tx *store.Tx, u NewUser) (command.Actor, error) {
+	if !slices.Contains(command.Roles, u.Role) {
+		return command.Actor{}, command.Invalid("%q is not a role: coordinator, sales, floor or manager.", u.Role)
 	}
 	if strings.TrimSpace(u.Name) == "" {
-		return Actor{}, Invalid("Give the person a name.")
+		return command.Actor{}, command.Invalid("Give the person a name.")
 	}
 	rec := store.User{Login: strings.ToLower(u.Login), Name: strings.TrimSpace(u.Name), Role: string(u.Role), Active: true}
 	if u.Password != "" {
 		if err := goodPassword(u.Password, rec.Login, rec.Name); err != nil {
-			return Actor{}, err
+			return command.Actor{}, err
 		}
 		var err error
 		if rec.PasswordHash, err = d.hashOf(u.Password); err != nil {
-			return Actor{}, err
+			return command.Actor{}, err
 		}
 	}
 	if _, found, err := tx.UserByLogin(rec.Login); err != nil || found {
-		return Actor{}, cmp.Or(err, Conflict("Somebody has the login %s already.", rec.Login))
+		return command.Actor{}, cmp.Or(err, command.Conflict("Somebody has the login %s already.", rec.Login))
 	}
 	err := tx.Create(&rec)
 	return actorOf(rec), err
@@ -52,13 +54,13 @@ func (d *Desk) addUser(tx *store.Tx, u NewUser) (Actor, error) {
 
 func (d *Desk) explainUser(err error) error {
 	if store.Check(err) == "app_user_login_check" {
-		return Invalid("A login has 2 to 41 small letters, digits, dots, hyphens or underscores.")
+		return command.Invalid("A login has 2 to 41 small letters, digits, dots, hyphens or underscores.")
 	}
 	return err
 }
 
-func actorOf(u store.User) Actor {
-	return Actor{ID: u.ID, Name: u.Name, Role: Role(u.Role), Login: u.Login}
+func actorOf(u store.User) command.Actor {
+	return command.Actor{ID: u.ID, Name: u.Name, Role: command.Role(u.Role), Login: u.Login}
 }
 
 // makeNobody is the hash that is compared with when there is no such login, so that both take the same time.
@@ -78,8 +80,8 @@ func (d *Desk) mayTry(ctx context.Context, login, address string) error {
 	may, err := d.Store.TryPassword(ctx, login, address, mostTries)
 	if err == nil && !may {
 		d.Log.WarnContext(ctx, "password refused: too many failures", "login", login, "address", address)
-		err = &Refusal{
-			Kind:     KindTooMany,
+		err = &command.Refusal{
+			Kind:     command.KindTooMany,
 			Sentence: "Too many tries with the password of this person. Wait a quarter of an hour, or ask a manager for another one.",
 		}
 	}
@@ -88,14 +90,14 @@ func (d *Desk) mayTry(ctx context.Context, login, address string) error {
 
 // SignIn returns the person of that login if the password is right. Whoever is tried in vain too often cannot sign in for a
 // while, whether there is such a login or not.
-func (d *Desk) SignIn(ctx context.Context, login, password, address string) (Actor, error) {
+func (d *Desk) SignIn(ctx context.Context, login, password, address string) (command.Actor, error) {
 	login = strings.ToLower(strings.TrimSpace(login))
 	if err := d.mayTry(ctx, login, address); err != nil {
-		return Actor{}, err
+		return command.Actor{}, err
 	}
 	u, found, err := d.Store.Read(ctx).UserByLogin(login)
 	if err != nil {
-		return Actor{}, err
+		return command.Actor{}, err
 	}
 	hash := d.nobody()
 	if found && u.Active && u.PasswordHash != "" {
@@ -104,17 +106,17 @@ func (d *Desk) SignIn(ctx context.Context, login, password, address string) (Act
 	right, old := matches(hash, password)
 	if !right || !found || !u.Active || u.PasswordHash == "" {
 		d.Log.WarnContext(ctx, "sign-in refused", "login", login, "address", address)
-		return Actor{}, Forbidden("That login and password do not belong together. Check both, or ask a manager.")
+		return command.Actor{}, command.Forbidden("That login and password do not belong together. Check both, or ask a manager.")
 	}
 	if err := d.Store.PasswordWasRight(ctx, login); err != nil {
-		return Actor{}, err
+		return command.Actor{}, err
 	}
 	if old {
 		if hash, err = d.hashOf(password); err == nil {
 			err = d.Store.InTx(ctx, func(tx *store.Tx) error { return tx.SetPassword(u.ID, hash) })
 		}
 		if err != nil {
-			return Actor{}, err
+			return command.Actor{}, err
 		}
 	}
 	d.Log.InfoContext(ctx, "signed in", "login", login, "address", address)
@@ -122,7 +124,7 @@ func (d *Desk) SignIn(ctx context.Context, login, password, address string) (Act
 }
 
 // PersonByLogin returns the active person of that login.
-func (d *Desk) PersonByLogin(ctx context.Context, login string) (Actor, bool, error) {
+func (d *Desk) PersonByLogin(ctx context.Context, login string) (command.Actor, bool, error) {
 	u, found, err := d.Store.Read(ctx).UserByLogin(login)
 	return actorOf(u), found && u.Active, err
 }
@@ -141,7 +143,7 @@ type SessionView struct {
 type PersonView struct {
 	Login    string        `json:"login"`
 	Name     string        `json:"name"`
-	Role     Role          `json:"role" enum:"coordinator,sales,floor,manager"`
+	Role     command.Role  `json:"role" enum:"coordinator,sales,floor,manager"`
 	Active   bool          `json:"active"`
 	Password bool          `json:"password" doc:"They can sign in with a password"`
 	You      bool          `json:"you"`
@@ -149,9 +151,9 @@ type PersonView struct {
 }
 
 // People lists those who may sign in, with where they are: all of them for a manager, else whoever asks.
-func (d *Desk) People(ctx context.Context, who Actor) ([]PersonView, error) {
+func (d *Desk) People(ctx context.Context, who command.Actor) ([]PersonView, error) {
 	r := d.Store.Read(ctx)
-	all := who.Role.May(VerbPeople)
+	all := who.Role.May(command.VerbPeople)
 	of := who.ID
 	if all {
 		of = 0
@@ -170,7 +172,7 @@ func (d *Desk) People(ctx context.Context, who Actor) ([]PersonView, error) {
 			continue
 		}
 		p := PersonView{
-			Login: u.Login, Name: u.Name, Role: Role(u.Role), Active: u.Active, Password: u.PasswordHash != "",
+			Login: u.Login, Name: u.Name, Role: command.Role(u.Role), Active: u.Active, Password: u.PasswordHash != "",
 			You: u.ID == who.ID, Sessions: []SessionView{},
 		}
 		for _, s := range sessions {
@@ -188,18 +190,18 @@ func (d *Desk) People(ctx context.Context, who Actor) ([]PersonView, error) {
 
 // PersonAsk is a person as they are to be.
 type PersonAsk struct {
-	Login    string `json:"login" minLength:"2" maxLength:"41"`
-	Name     string `json:"name" minLength:"1" maxLength:"100"`
-	Role     Role   `json:"role" enum:"coordinator,sales,floor,manager"`
-	Active   bool   `json:"active,omitempty" doc:"Whether they may sign in; of a new person it is so"`
-	Password string `json:"password,omitempty" maxLength:"200" doc:"Of a new person"`
+	Login    string       `json:"login" minLength:"2" maxLength:"41"`
+	Name     string       `json:"name" minLength:"1" maxLength:"100"`
+	Role     command.Role `json:"role" enum:"coordinator,sales,floor,manager"`
+	Active   bool         `json:"active,omitempty" doc:"Whether they may sign in; of a new person it is so"`
+	Password string       `json:"password,omitempty" maxLength:"200" doc:"Of a new person"`
 }
 
 // AddPerson adds somebody who may sign in.
-func (d *Desk) AddPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome, error) {
+func (d *Desk) AddPerson(ctx context.Context, call command.Call, ask PersonAsk) (command.Outcome, error) {
 	asked := ask
 	asked.Password = "" // what was asked is kept as a hash, from which nobody shall guess it
-	out, err := d.Run(ctx, call, VerbPeople, asked, func(w *UnitOfWork) error {
+	out, err := d.Run(ctx, call, command.VerbPeople, asked, func(w *command.UnitOfWork) error {
 		a, err := d.addUser(w.Tx, NewUser{Login: ask.Login, Name: ask.Name, Role: ask.Role, Password: ask.Password})
 		if err != nil {
 			return d.explainUser(err)
@@ -211,24 +213,24 @@ func (d *Desk) AddPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome
 }
 
 // SetPerson changes a person's name or role, or whether they may sign in. Who may not is signed out everywhere, at once.
-func (d *Desk) SetPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome, error) {
+func (d *Desk) SetPerson(ctx context.Context, call command.Call, ask PersonAsk) (command.Outcome, error) {
 	ask.Password = ""
 	var ended int64
-	out, err := d.Run(ctx, call, VerbPeople, ask, func(w *UnitOfWork) error {
-		if !slices.Contains(Roles, ask.Role) || strings.TrimSpace(ask.Name) == "" {
-			return Invalid("A person has a name, and is coordinator, sales, floor or manager.")
+	out, err := d.Run(ctx, call, command.VerbPeople, ask, func(w *command.UnitOfWork) error {
+		if !slices.Contains(command.Roles, ask.Role) || strings.TrimSpace(ask.Name) == "" {
+			return command.Invalid("A person has a name, and is coordinator, sales, floor or manager.")
 		}
 		u, err := lockPerson(w, ask.Login)
 		if err != nil {
 			return err
 		}
-		if u.Role == string(Manager) && u.Active && (ask.Role != Manager || !ask.Active) {
+		if u.Role == string(command.Manager) && u.Active && (ask.Role != command.Manager || !ask.Active) {
 			if n, err := w.Tx.ActiveManagers(); err != nil || n < 2 {
-				return cmp.Or(err, Conflict("%s is the only manager. Make somebody else a manager first.", u.Name))
+				return cmp.Or(err, command.Conflict("%s is the only manager. Make somebody else a manager first.", u.Name))
 			}
 		}
 		if u.Name == ask.Name && u.Role == string(ask.Role) && u.Active == ask.Active {
-			return Conflict("Nothing about %s was changed.", u.Name)
+			return command.Conflict("Nothing about %s was changed.", u.Name)
 		}
 		if err := w.Tx.ChangePerson(w.ID, u.ID, strings.TrimSpace(ask.Name), string(ask.Role), ask.Active); err != nil {
 			return err
@@ -243,19 +245,19 @@ func (d *Desk) SetPerson(ctx context.Context, call Call, ask PersonAsk) (Outcome
 	})
 	if err == nil {
 		d.Log.InfoContext(ctx, "person changed", "login", ask.Login, "role", ask.Role, "active", ask.Active, "by", call.Actor.Login)
-		d.Announce(Change{All: true, EndUser: ended})
+		d.Announce(command.Change{All: true, EndUser: ended})
 	}
 	return out, err
 }
 
 // lockPerson is the person of that login, whom nobody else changes meanwhile.
-func lockPerson(w *UnitOfWork, login string) (store.User, error) {
+func lockPerson(w *command.UnitOfWork, login string) (store.User, error) {
 	if err := w.Tx.LockPeople(); err != nil {
 		return store.User{}, err
 	}
 	u, found, err := w.Tx.UserByLogin(strings.ToLower(login))
 	if err == nil && (!found || u.Login == carrierLogin) {
-		err = NotFound("Nobody has the login %s.", login)
+		err = command.NotFound("Nobody has the login %s.", login)
 	}
 	return u, err
 }
@@ -269,24 +271,24 @@ type PasswordAsk struct {
 
 // SetPassword changes one's own password, who knows it as it is, or, for a manager, that of somebody else. All other sessions
 // of that person end.
-func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Outcome, error) {
+func (d *Desk) SetPassword(ctx context.Context, call command.Call, ask PasswordAsk) (command.Outcome, error) {
 	login := cmp.Or(strings.ToLower(ask.Login), call.Actor.Login)
 	own := login == call.Actor.Login
-	verb := VerbPassword
+	verb := command.VerbPassword
 	if !own {
-		verb = VerbPeople
+		verb = command.VerbPeople
 	} else if err := d.mayTry(ctx, login, ""); err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	var ended int64
-	out, err := d.Run(ctx, call, verb, PasswordAsk{Login: login}, func(w *UnitOfWork) error {
+	out, err := d.Run(ctx, call, verb, PasswordAsk{Login: login}, func(w *command.UnitOfWork) error {
 		u, err := lockPerson(w, login)
 		if err != nil {
 			return err
 		}
 		if own && u.PasswordHash != "" {
 			if right, _ := matches(u.PasswordHash, ask.Old); !right {
-				return Invalid("That is not your password as it is.")
+				return command.Invalid("That is not your password as it is.")
 			}
 		}
 		if err := goodPassword(ask.New, u.Login, u.Name); err != nil {
@@ -308,7 +310,7 @@ func (d *Desk) SetPassword(ctx context.Context, call Call, ask PasswordAsk) (Out
 	})
 	if err == nil {
 		d.Log.InfoContext(ctx, "password changed", "login", login, "by", call.Actor.Login)
-		d.Announce(Change{All: true, EndUser: ended, But: call.Actor.Session})
+		d.Announce(command.Change{All: true, EndUser: ended, But: call.Actor.Session})
 	}
 	return out, err
 }
@@ -320,25 +322,25 @@ type SessionAsk struct {
 }
 
 // EndSession signs somebody out somewhere: oneself, or, for a manager, anybody.
-func (d *Desk) EndSession(ctx context.Context, call Call, ask SessionAsk) (Outcome, error) {
+func (d *Desk) EndSession(ctx context.Context, call command.Call, ask SessionAsk) (command.Outcome, error) {
 	login := cmp.Or(strings.ToLower(ask.Login), call.Actor.Login)
-	verb := VerbPassword
+	verb := command.VerbPassword
 	if login != call.Actor.Login {
-		verb = VerbPeople
+		verb = command.VerbPeople
 	}
-	out, err := d.Run(ctx, call, verb, ask, func(w *UnitOfWork) error {
+	out, err := d.Run(ctx, call, verb, ask, func(w *command.UnitOfWork) error {
 		u, err := lockPerson(w, login)
 		if err != nil {
 			return err
 		}
 		if there, err := w.Tx.EndSessionOf(u.ID, ask.Session); err != nil || !there {
-			return cmp.Or(err, Conflict("That session has ended already."))
+			return cmp.Or(err, command.Conflict("That session has ended already."))
 		}
 		w.Say("%s is signed out there.", u.Name)
 		return nil
 	})
 	if err == nil {
-		d.Announce(Change{All: true, EndSession: ask.Session})
+		d.Announce(command.Change{All: true, EndSession: ask.Session})
 	}
 	return out, err
 }
@@ -347,12 +349,12 @@ func (d *Desk) EndSession(ctx context.Context, call Call, ask SessionAsk) (Outco
 const carrierLogin = "carrier"
 
 // CarrierActor is in whose name news from the carrier is recorded, made if it is not there yet.
-func (d *Desk) CarrierActor(ctx context.Context) (Actor, error) {
+func (d *Desk) CarrierActor(ctx context.Context) (command.Actor, error) {
 	who, found, err := d.PersonByLogin(ctx, carrierLogin)
 	if err != nil || found {
 		return who, err
 	}
-	if who, err = d.AddUser(ctx, NewUser{Login: carrierLogin, Name: "Carrier", Role: Floor}); err == nil {
+	if who, err = d.AddUser(ctx, NewUser{Login: carrierLogin, Name: "Carrier", Role: command.Floor}); err == nil {
 		return who, nil
 	}
 	who, _, again := d.PersonByLogin(ctx, carrierLogin) // another server was quicker

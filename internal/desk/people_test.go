@@ -6,6 +6,8 @@ import (
 	"sync"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"golang.org/x/crypto/bcrypt"
 
 	"journeyman/internal/desk"
@@ -51,16 +53,16 @@ func TestPasswordsThatAnybodyTriesFirstAreRefused(t *testing.T) {
 		{"short", "at least"}, {"password123", "first"}, {strings.Repeat("a", 300), "at most"}, {"tom", "at least"},
 	} {
 		_, err := o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Old: "correct horse", New: c.password})
-		if r, no := desk.AsRefusal(err); !no || r.Kind != desk.KindInvalid {
+		if r, no := command.AsRefusal(err); !no || r.Kind != command.KindInvalid {
 			t.Errorf("%q is taken: %v", c.password, err)
 		} else if !strings.Contains(r.Sentence, c.why) {
 			t.Logf("%q: %s", c.password, r.Sentence)
 		}
 	}
 	_, err := o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Old: "not this one", New: "a long new password"})
-	refused(t, err, desk.KindInvalid, "not your password")
+	refused(t, err, command.KindInvalid, "not your password")
 	_, err = o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Login: "ana", New: "a long new password"})
-	refused(t, err, desk.KindForbidden, "manage people")
+	refused(t, err, command.KindForbidden, "manage people")
 	done(t)(o.SetPassword(ctx, o.by(o.max), desk.PasswordAsk{Login: "ana", New: "a long new password"}))
 	if _, err := o.SignIn(ctx, "ana", "a long new password", ""); err != nil {
 		t.Error(err)
@@ -74,22 +76,22 @@ func TestGuessingEndsAfterAFewTries(t *testing.T) {
 		var last error
 		for range 10 {
 			_, last = o.SignIn(ctx, login, "wrong", "192.0.2.1")
-			refused(t, last, desk.KindForbidden, "do not belong together")
+			refused(t, last, command.KindForbidden, "do not belong together")
 		}
 		_, err := o.SignIn(ctx, login, "correct horse", "192.0.2.1")
-		refused(t, err, desk.KindTooMany, "Too many tries")
+		refused(t, err, command.KindTooMany, "Too many tries")
 	}
 	if _, err := o.SignIn(ctx, "ana", "correct horse", "192.0.2.1"); err != nil {
 		t.Error("somebody else cannot sign in:", err)
 	}
 	// Forty at once are no more tries than one after another.
 	var mu sync.Mutex
-	tried := map[desk.Kind]int{}
+	tried := map[command.Kind]int{}
 	var all sync.WaitGroup
 	for range 40 {
 		all.Go(func() {
 			_, err := o.SignIn(ctx, "max", "wrong", "192.0.2.1")
-			r, no := desk.AsRefusal(err)
+			r, no := command.AsRefusal(err)
 			mu.Lock()
 			defer mu.Unlock()
 			if no {
@@ -98,16 +100,16 @@ func TestGuessingEndsAfterAFewTries(t *testing.T) {
 		})
 	}
 	all.Wait()
-	if tried[desk.KindForbidden] != 10 || tried[desk.KindTooMany] != 30 {
+	if tried[command.KindForbidden] != 10 || tried[command.KindTooMany] != 30 {
 		t.Errorf("of forty at once: %v", tried)
 	}
 	// Whoever sits down at somebody else's screen guesses no more often.
 	for range 10 {
 		_, err := o.SetPassword(ctx, o.by(o.ana), desk.PasswordAsk{Old: "wrong", New: "another long one"})
-		refused(t, err, desk.KindInvalid, "not your password")
+		refused(t, err, command.KindInvalid, "not your password")
 	}
 	_, err := o.SetPassword(ctx, o.by(o.ana), desk.PasswordAsk{Old: "correct horse", New: "another long one"})
-	refused(t, err, desk.KindTooMany, "Too many tries")
+	refused(t, err, command.KindTooMany, "Too many tries")
 	// With another password from a manager they are let in at once.
 	done(t)(o.SetPassword(ctx, o.by(o.max), desk.PasswordAsk{Login: "ana", New: "a long new password"}))
 	if _, err := o.SignIn(ctx, "ana", "a long new password", ""); err != nil {
@@ -119,15 +121,15 @@ func TestTheLastManagerStaysAndRolesAreWrittenDown(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	for _, ask := range []desk.PersonAsk{
-		{Login: "max", Name: "Max Orme", Role: desk.Sales, Active: true},
-		{Login: "max", Name: "Max Orme", Role: desk.Manager},
+		{Login: "max", Name: "Max Orme", Role: command.Sales, Active: true},
+		{Login: "max", Name: "Max Orme", Role: command.Manager},
 	} {
 		_, err := o.SetPerson(ctx, o.by(o.max), ask)
-		refused(t, err, desk.KindConflict, "manager")
+		refused(t, err, command.KindConflict, "manager")
 	}
-	ok(o.SetPerson(ctx, o.by(o.max), desk.PersonAsk{Login: "tom", Name: "Tom Sale", Role: desk.Floor, Active: true}))
+	ok(o.SetPerson(ctx, o.by(o.max), desk.PersonAsk{Login: "tom", Name: "Tom Sale", Role: command.Floor, Active: true}))
 	a, err := o.SignIn(ctx, "tom", "correct horse", "")
-	if err != nil || a.Role != desk.Floor {
+	if err != nil || a.Role != command.Floor {
 		t.Errorf("%+v %v", a, err)
 	}
 	var changes int

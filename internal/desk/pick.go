@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/core/journey"
 	"journeyman/internal/store"
 )
@@ -17,16 +19,16 @@ type Found struct {
 }
 
 // Pick confirms rows of a pick list.
-func (d *Desk) Pick(ctx context.Context, call Call, found []Found) (Outcome, error) {
-	return d.Run(ctx, call, VerbPick, found, func(w *UnitOfWork) error {
+func (d *Desk) Pick(ctx context.Context, call command.Call, found []Found) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbPick, found, func(w *command.UnitOfWork) error {
 		if len(found) == 0 {
-			return Invalid("Choose what was picked.")
+			return command.Invalid("Choose what was picked.")
 		}
 		ids := make(store.IDs, len(found))
 		byTask := map[int64]Found{}
 		for i, f := range found {
 			if _, twice := byTask[f.Task]; twice {
-				return Invalid("A row was confirmed twice in one go.")
+				return command.Invalid("A row was confirmed twice in one go.")
 			}
 			ids[i] = f.Task
 			byTask[f.Task] = f
@@ -56,15 +58,15 @@ func (d *Desk) Pick(ctx context.Context, call Call, found []Found) (Outcome, err
 	})
 }
 
-func pickTask(w *UnitOfWork, t store.TaskRow, f Found) error {
+func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 	l, missing := w.Lines[t.LineID], t.Due-f.Qty
 	switch {
 	case f.Qty < 0 || missing < 0:
-		return Invalid("Row %d of %s asks for %d; %d cannot be picked.", t.Seq, t.List, t.Due, f.Qty)
+		return command.Invalid("Row %d of %s asks for %d; %d cannot be picked.", t.Seq, t.List, t.Due, f.Qty)
 	case missing > 0 && f.Cause == "":
-		return Invalid("Row %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due, f.Qty)
+		return command.Invalid("Row %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due, f.Qty)
 	}
-	e := Refs{Task: t.ID, Bin: t.BinID}
+	e := command.Refs{Task: t.ID, Bin: t.BinID}
 	if f.Qty > 0 {
 		if err := w.Move(l, t.WarehouseID, journey.Make(journey.Pick, journey.Qty(f.Qty)), e); err != nil {
 			return err
@@ -77,7 +79,7 @@ func pickTask(w *UnitOfWork, t store.TaskRow, f Found) error {
 	switch cause {
 	case journey.Missing, journey.Damaged, journey.Elsewhere:
 	default:
-		return Invalid("%q is not a cause: missing, damaged or elsewhere.", f.Cause)
+		return command.Invalid("%q is not a cause: missing, damaged or elsewhere.", f.Cause)
 	}
 	if err := w.Move(l, t.WarehouseID, journey.MakeShort(cause, q), e); err != nil {
 		return err
@@ -90,8 +92,8 @@ func pickTask(w *UnitOfWork, t store.TaskRow, f Found) error {
 	if err != nil {
 		return err
 	}
-	if err := w.MoveStock(l.ItemID, t.WarehouseID, journey.Make(journey.BinOut, q), Refs{Bin: t.BinID}); err != nil {
+	if err := w.MoveStock(l.ItemID, t.WarehouseID, journey.Make(journey.BinOut, q), command.Refs{Bin: t.BinID}); err != nil {
 		return err
 	}
-	return w.MoveStock(l.ItemID, t.WarehouseID, journey.Make(journey.BinIn, q), Refs{Bin: unset})
+	return w.MoveStock(l.ItemID, t.WarehouseID, journey.Make(journey.BinIn, q), command.Refs{Bin: unset})
 }

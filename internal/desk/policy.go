@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/plan"
@@ -38,7 +40,7 @@ type PolicyRules struct {
 func (p PolicyRules) keys() ([]policy.Key, error) {
 	ks, err := policy.Parse(strings.Join(p.Keys, ","))
 	if err != nil {
-		return nil, Invalid("%s.", err)
+		return nil, command.Invalid("%s.", err)
 	}
 	return ks, nil
 }
@@ -185,7 +187,7 @@ type PolicySeen struct {
 
 func (p PolicyAsk) check() error {
 	if strings.TrimSpace(p.Name) == "" {
-		return Invalid("Give the policy a name.")
+		return command.Invalid("Give the policy a name.")
 	}
 	if _, err := p.Rules.keys(); err != nil {
 		return err
@@ -193,21 +195,21 @@ func (p PolicyAsk) check() error {
 	kept := map[string]int{}
 	for _, r := range p.Rules.Reserves {
 		if (r.Tier > 0) == (r.Channel != "") {
-			return Invalid("A part of the stock is kept either for a tier or for a channel: choose one.")
+			return command.Invalid("A part of the stock is kept either for a tier or for a channel: choose one.")
 		}
 		if kept[r.SKU] += r.Percent; kept[r.SKU]+kept[""] > 100 && r.SKU != "" || kept[""] > 100 {
-			return Invalid("More than all of %s would be kept.", cmp.Or(r.SKU, "the stock"))
+			return command.Invalid("More than all of %s would be kept.", cmp.Or(r.SKU, "the stock"))
 		}
 	}
 	return nil
 }
 
 // SetPolicy makes a policy or changes one.
-func (d *Desk) SetPolicy(ctx context.Context, call Call, ask PolicyAsk) (Outcome, error) {
+func (d *Desk) SetPolicy(ctx context.Context, call command.Call, ask PolicyAsk) (command.Outcome, error) {
 	if err := ask.check(); err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
-	return d.Run(ctx, call, VerbPolicy, ask, func(w *UnitOfWork) error {
+	return d.Run(ctx, call, command.VerbPolicy, ask, func(w *command.UnitOfWork) error {
 		if err := w.Tx.LockPolicies(); err != nil {
 			return err
 		}
@@ -228,7 +230,7 @@ func (d *Desk) SetPolicy(ctx context.Context, call Call, ask PolicyAsk) (Outcome
 			return err
 		}
 		if slices.ContainsFunc(rows, func(x store.Policy) bool { return x.Name == ask.Name && x.ID != ask.ID }) {
-			return Conflict("There is a policy %s already. Give this one another name.", ask.Name)
+			return command.Conflict("There is a policy %s already. Give this one another name.", ask.Name)
 		}
 		if ask.ID == 0 {
 			w.Say("Made the policy %s.", ask.Name)
@@ -243,7 +245,7 @@ func (d *Desk) SetPolicy(ctx context.Context, call Call, ask PolicyAsk) (Outcome
 	})
 }
 
-func notePolicy(w *UnitOfWork, name string, was, now *PolicyRules) error {
+func notePolicy(w *command.UnitOfWork, name string, was, now *PolicyRules) error {
 	id, err := w.Tx.CommandID()
 	if err != nil {
 		return err
@@ -265,18 +267,18 @@ func seenPolicy(rows []store.Policy, seen PolicySeen) (PolicyView, error) {
 		}
 		v, err := policyView(p)
 		if err == nil && p.Version != seen.Seen {
-			err = Conflict("The policy %s has been changed since you saw it. Nothing was done; look at it as it is now.", p.Name)
+			err = command.Conflict("The policy %s has been changed since you saw it. Nothing was done; look at it as it is now.", p.Name)
 		}
 		return v, err
 	}
-	return PolicyView{}, NotFound("There is no such policy any more. Load the page again.")
+	return PolicyView{}, command.NotFound("There is no such policy any more. Load the page again.")
 }
 
 // DropPolicy forgets a policy that is not the default.
-func (d *Desk) DropPolicy(ctx context.Context, call Call, ask PolicySeen) (Outcome, error) {
-	return d.onPolicy(ctx, call, ask, func(w *UnitOfWork, p PolicyView) error {
+func (d *Desk) DropPolicy(ctx context.Context, call command.Call, ask PolicySeen) (command.Outcome, error) {
+	return d.onPolicy(ctx, call, ask, func(w *command.UnitOfWork, p PolicyView) error {
 		if p.Default {
-			return Conflict("%s is the default. Make another one the default first.", p.Name)
+			return command.Conflict("%s is the default. Make another one the default first.", p.Name)
 		}
 		w.Say("Dropped the policy %s.", p.Name)
 		return cmp.Or(w.Tx.DropPolicy(p.ID), notePolicy(w, p.Name, &p.Rules, nil))
@@ -284,18 +286,18 @@ func (d *Desk) DropPolicy(ctx context.Context, call Call, ask PolicySeen) (Outco
 }
 
 // DefaultPolicy makes a policy the one that is used where none is named.
-func (d *Desk) DefaultPolicy(ctx context.Context, call Call, ask PolicySeen) (Outcome, error) {
-	return d.onPolicy(ctx, call, ask, func(w *UnitOfWork, p PolicyView) error {
+func (d *Desk) DefaultPolicy(ctx context.Context, call command.Call, ask PolicySeen) (command.Outcome, error) {
+	return d.onPolicy(ctx, call, ask, func(w *command.UnitOfWork, p PolicyView) error {
 		if p.Default {
-			return Conflict("%s is the default already.", p.Name)
+			return command.Conflict("%s is the default already.", p.Name)
 		}
 		w.Say("%s is the default now.", p.Name)
 		return cmp.Or(w.Tx.DefaultPolicy(p.ID), notePolicy(w, p.Name, &p.Rules, &p.Rules))
 	})
 }
 
-func (d *Desk) onPolicy(ctx context.Context, call Call, ask PolicySeen, fn func(*UnitOfWork, PolicyView) error) (Outcome, error) {
-	return d.Run(ctx, call, VerbPolicy, ask, func(w *UnitOfWork) error {
+func (d *Desk) onPolicy(ctx context.Context, call command.Call, ask PolicySeen, fn func(*command.UnitOfWork, PolicyView) error) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbPolicy, ask, func(w *command.UnitOfWork) error {
 		if err := w.Tx.LockPolicies(); err != nil {
 			return err
 		}

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/capped"
@@ -24,17 +26,17 @@ type LinePromise struct {
 
 // PromiseAsk names lines with their promises, or orders to be promised as early as can be.
 type PromiseAsk struct {
-	Lines  []LinePromise `json:"lines,omitempty" maxItems:"500"`
-	Orders []OrderSeen   `json:"orders,omitempty" maxItems:"500"`
+	Lines  []LinePromise       `json:"lines,omitempty" maxItems:"500"`
+	Orders []command.OrderSeen `json:"orders,omitempty" maxItems:"500"`
 }
 
 // Promise gives lines the promises that were asked for, if the stock and what is expected
 // bear them; or orders, in the order listed, the earliest that their ship rules allow, no
 // promise of theirs made worse.
-func (d *Desk) Promise(ctx context.Context, call Call, ask PromiseAsk) (Outcome, error) {
-	return d.Run(ctx, call, VerbPromise, ask, func(w *UnitOfWork) error {
+func (d *Desk) Promise(ctx context.Context, call command.Call, ask PromiseAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbPromise, ask, func(w *command.UnitOfWork) error {
 		if (len(ask.Lines) == 0) == (len(ask.Orders) == 0) {
-			return Invalid("Choose lines or orders.")
+			return command.Invalid("Choose lines or orders.")
 		}
 		if len(ask.Orders) > 0 {
 			return d.promiseOrders(w, ask.Orders)
@@ -43,11 +45,11 @@ func (d *Desk) Promise(ctx context.Context, call Call, ask PromiseAsk) (Outcome,
 	})
 }
 
-func (d *Desk) promiseLines(w *UnitOfWork, asked []LinePromise) error {
+func (d *Desk) promiseLines(w *command.UnitOfWork, asked []LinePromise) error {
 	ids := make([]int64, len(asked))
 	for i, a := range asked {
 		if slices.Contains(ids[:i], a.Line) {
-			return Invalid("A line was chosen twice. Choose it once, with all its promises.")
+			return command.Invalid("A line was chosen twice. Choose it once, with all its promises.")
 		}
 		ids[i] = a.Line
 	}
@@ -76,19 +78,19 @@ func (d *Desk) promiseLines(w *UnitOfWork, asked []LinePromise) error {
 		for _, g := range given {
 			o := s.outlook(l.ItemID, g.Warehouse)
 			if there := o.ATP(g.Day); there < g.Qty {
-				return Conflict("Only %d of %s can be promised from %s for %s; %d cannot. Ask again: somebody may have promised some since.",
+				return command.Conflict("Only %d of %s can be promised from %s for %s; %d cannot. Ask again: somebody may have promised some since.",
 					there, l.SKU, s.house[g.Warehouse], words.Day(g.Day), g.Qty)
 			}
 			o.Take(g.Day, g.Qty)
 		}
-		w.SetPromises(l, was, given, CausePromised)
+		w.SetPromises(l, was, given, command.CausePromised)
 	}
 	w.Say("%s", promisedSentence(w))
 	return nil
 }
 
 // checkedParts checks what is to be promised on a line by itself.
-func checkedParts(w *UnitOfWork, s *supply, l *Line, parts []PromisePart) ([]plan.Given, error) {
+func checkedParts(w *command.UnitOfWork, s *supply, l *command.Line, parts []PromisePart) ([]plan.Given, error) {
 	var given []plan.Given
 	name := fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo)
 	open := int64(l.Now.At[journey.Open])
@@ -96,27 +98,27 @@ func checkedParts(w *UnitOfWork, s *supply, l *Line, parts []PromisePart) ([]pla
 	for _, p := range parts {
 		day, err := days.Parse(p.Day)
 		if err != nil {
-			return nil, Invalid("%s: %s.", name, err)
+			return nil, command.Invalid("%s: %s.", name, err)
 		}
 		house, ok := s.houseID[p.Warehouse]
 		switch {
 		case !ok:
-			return nil, NotFound("There is no warehouse %s.", p.Warehouse)
+			return nil, command.NotFound("There is no warehouse %s.", p.Warehouse)
 		case p.Qty <= 0:
-			return nil, Invalid("The quantity must be at least 1.")
+			return nil, command.Invalid("The quantity must be at least 1.")
 		case p.Qty > open-units:
-			return nil, Conflict("%s has %d open; %d cannot be promised.", name, open, capped.Plus(units, p.Qty))
+			return nil, command.Conflict("%s has %d open; %d cannot be promised.", name, open, capped.Plus(units, p.Qty))
 		case day < w.Today():
-			return nil, Invalid("%s cannot be promised for %s: that day has passed.", name, words.Day(day))
+			return nil, command.Invalid("%s cannot be promised for %s: that day has passed.", name, words.Day(day))
 		case !s.docks[house].Calendar.Works(day):
-			return nil, Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, words.Day(day), p.Warehouse, words.Day(s.docks[house].Calendar.Next(day)))
+			return nil, command.Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, words.Day(day), p.Warehouse, words.Day(s.docks[house].Calendar.Next(day)))
 		}
 		units += p.Qty
 		given = append(given, plan.Given{Warehouse: house, Day: day, Qty: p.Qty})
 	}
 	slices.SortStableFunc(given, func(a, b plan.Given) int { return int(a.Day) - int(b.Day) })
 	if len(given) > 0 && journey.ShipRule(l.ShipRule) != journey.ShipAny && (len(given) > 1 || units < open) {
-		return nil, Conflict("%s goes only in one piece: promise all %d for one day from one warehouse.", name, open)
+		return nil, command.Conflict("%s goes only in one piece: promise all %d for one day from one warehouse.", name, open)
 	}
 	return given, nil
 }
@@ -124,7 +126,7 @@ func checkedParts(w *UnitOfWork, s *supply, l *Line, parts []PromisePart) ([]pla
 // lockSupply is what promises on the items that are held still, and on the further ones, can rest
 // on. An item that never had stock is held itself, so that nobody else promises what comes of
 // it meanwhile.
-func (d *Desk) lockSupply(w *UnitOfWork, further ...int64) (*supply, error) {
+func (d *Desk) lockSupply(w *command.UnitOfWork, further ...int64) (*supply, error) {
 	items := append(w.ItemIDs(), further...)
 	slices.Sort(items)
 	items = slices.Compact(items)
@@ -138,7 +140,7 @@ func (d *Desk) lockSupply(w *UnitOfWork, further ...int64) (*supply, error) {
 }
 
 // promiseOrders serves the orders one after another by the core's promise run.
-func (d *Desk) promiseOrders(w *UnitOfWork, asked []OrderSeen) error {
+func (d *Desk) promiseOrders(w *command.UnitOfWork, asked []command.OrderSeen) error {
 	chosen, err := w.ChooseOrders(asked)
 	if err != nil {
 		return err
@@ -181,14 +183,14 @@ func (d *Desk) promiseOrders(w *UnitOfWork, asked []OrderSeen) error {
 		}
 		short += p.Lines[i].Short
 		if was := s.given[id]; !slices.Equal(was, given) {
-			w.SetPromises(l, was, given, CausePromised)
+			w.SetPromises(l, was, given, command.CausePromised)
 		}
 	}
 	switch {
 	case len(w.PromiseChanges) == 0 && short > 0:
-		return Conflict("Nothing can be promised: there is too little, nothing that is enough is expected, and it cannot be bought.")
+		return command.Conflict("Nothing can be promised: there is too little, nothing that is enough is expected, and it cannot be bought.")
 	case len(w.PromiseChanges) == 0:
-		return Conflict("Nothing can be promised better than it is: every open unit has the earliest day there is.")
+		return command.Conflict("Nothing can be promised better than it is: every open unit has the earliest day there is.")
 	}
 	text := promisedSentence(w)
 	if short > 0 {
@@ -199,7 +201,7 @@ func (d *Desk) promiseOrders(w *UnitOfWork, asked []OrderSeen) error {
 }
 
 // promisedSentence says what was promised.
-func promisedSentence(w *UnitOfWork) string {
+func promisedSentence(w *command.UnitOfWork) string {
 	if len(w.PromiseChanges) == 1 {
 		for id, e := range w.PromiseChanges {
 			l := w.Lines[id]

@@ -8,6 +8,8 @@ import (
 	"sync/atomic"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 )
@@ -22,7 +24,7 @@ func tell(l desk.LineView) string {
 }
 
 func (o *office) promise(number string) desk.PromiseAsk {
-	return desk.PromiseAsk{Orders: []desk.OrderSeen{{Number: number, Seen: o.order(number).Version}}}
+	return desk.PromiseAsk{Orders: []command.OrderSeen{{Number: number, Seen: o.order(number).Version}}}
 }
 
 func (o *office) parts(number string, n int, parts ...desk.PromisePart) desk.PromiseAsk {
@@ -56,7 +58,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	if _, err := o.Promise(ctx, o.by(o.tom), o.promise("SO-1001")); err == nil {
 		t.Error("what is promised for the earliest day was promised again")
 	} else {
-		refused(t, err, desk.KindConflict, "every open unit has the earliest day")
+		refused(t, err, command.KindConflict, "every open unit has the earliest day")
 	}
 
 	// Allocating keeps the earliest promise first; taking it back restores it.
@@ -106,7 +108,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	if strings.Join(said, "\n") != strings.Join(want, "\n") {
 		t.Errorf("the trail says\n%s\nwant\n%s", strings.Join(said, "\n"), strings.Join(want, "\n"))
 	}
-	refused(t, second(o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: out.Command})), desk.KindConflict, "changed since")
+	refused(t, second(o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: out.Command})), command.KindConflict, "changed since")
 }
 
 func second[T any](_ T, err error) error { return err }
@@ -121,35 +123,35 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-3001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 60})))
 	// 68 are free: 8 are left before the 10th.
 	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 9}))),
-		desk.KindConflict, "Only 8 of GL-2040-1 can be promised from HL for Mon 1 Mar")
+		command.KindConflict, "Only 8 of GL-2040-1 can be promised from HL for Mon 1 Mar")
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 8})))
 	// A line that goes only whole is promised in one piece, on the first day for all of it from its ship-by day on.
-	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-3002", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-10", Qty: 20}))), desk.KindConflict, "only in one piece")
+	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-3002", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-10", Qty: 20}))), command.KindConflict, "only in one piece")
 	ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-3002")))
 	if got := tell(o.line("SO-3002", 1)); got != "03-12 HL 30" {
 		t.Errorf("the whole line is promised %q", got)
 	}
 	for _, c := range []struct {
 		part desk.PromisePart
-		kind desk.Kind
+		kind command.Kind
 		says string
 	}{
-		{desk.PromisePart{Warehouse: "HL", Day: "2027-02-26", Qty: 1}, desk.KindInvalid, "has passed"},
-		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-06", Qty: 1}, desk.KindInvalid, "nothing leaves HL on that day. The next one is Mon 8 Mar"},
-		{desk.PromisePart{Warehouse: "XX", Day: "2027-03-08", Qty: 1}, desk.KindNotFound, "no warehouse XX"},
-		{desk.PromisePart{Warehouse: "HL", Day: "soon", Qty: 1}, desk.KindInvalid, "not a day"},
-		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 101}, desk.KindConflict, "has 100 open; 101 cannot be promised"},
-		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 0}, desk.KindInvalid, "at least 1"},
+		{desk.PromisePart{Warehouse: "HL", Day: "2027-02-26", Qty: 1}, command.KindInvalid, "has passed"},
+		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-06", Qty: 1}, command.KindInvalid, "nothing leaves HL on that day. The next one is Mon 8 Mar"},
+		{desk.PromisePart{Warehouse: "XX", Day: "2027-03-08", Qty: 1}, command.KindNotFound, "no warehouse XX"},
+		{desk.PromisePart{Warehouse: "HL", Day: "soon", Qty: 1}, command.KindInvalid, "not a day"},
+		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 101}, command.KindConflict, "has 100 open; 101 cannot be promised"},
+		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 0}, command.KindInvalid, "at least 1"},
 	} {
 		refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, c.part))), c.kind, c.says)
 	}
-	refused(t, second(o.Promise(ctx, o.by(o.flo), o.promise("SO-1001"))), desk.KindForbidden, "coordinator or sales or manager")
-	refused(t, second(o.Promise(ctx, o.by(o.tom), desk.PromiseAsk{})), desk.KindInvalid, "Choose lines or orders")
+	refused(t, second(o.Promise(ctx, o.by(o.flo), o.promise("SO-1001"))), command.KindForbidden, "coordinator or sales or manager")
+	refused(t, second(o.Promise(ctx, o.by(o.tom), desk.PromiseAsk{})), command.KindInvalid, "Choose lines or orders")
 	// A screen that has not seen the promise is told of it.
 	l := o.line("SO-1001", 1)
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-02", Qty: 5})))
-	old := desk.Selection{Lines: []desk.LineQty{{Line: l.ID, Qty: 1, Seen: l.Version}}}
-	refused(t, second(o.Allocate(ctx, o.by(o.ana), old)), desk.KindConflict, "Tom Sale promised 5")
+	old := command.Selection{Lines: []command.LineQty{{Line: l.ID, Qty: 1, Seen: l.Version}}}
+	refused(t, second(o.Allocate(ctx, o.by(o.ana), old)), command.KindConflict, "Tom Sale promised 5")
 	o.sound()
 }
 
@@ -214,7 +216,7 @@ func TestTheTelephoneQuestion(t *testing.T) {
 		t.Errorf("wished for tomorrow: %+v", a)
 	}
 	for _, q := range []desk.PromiseQuestion{{SKU: "NONE"}, {SKU: "GL-2040-1", Customer: "NONE"}, {SKU: "GL-2040-1", Service: "balloon"}, {SKU: "GL-2040-1", Warehouse: "XX"}} {
-		refused(t, second(o.CanPromise(ctx, q)), desk.KindNotFound, "There is no")
+		refused(t, second(o.CanPromise(ctx, q)), command.KindNotFound, "There is no")
 	}
 	page, err := o.Promised(ctx, "")
 	if err != nil || page.Total != 1 || page.Promises[0].Rests != "free stock" || page.Without == 0 {
@@ -253,7 +255,7 @@ func manyPromising(t *testing.T, sku string) {
 		ask := o.parts(fmt.Sprintf("SO-4%d", 100+i), 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-03", Qty: 10})
 		wg.Go(func() {
 			_, err := o.Promise(ctx, o.by(o.tom), ask)
-			if _, is := desk.AsRefusal(err); is {
+			if _, is := command.AsRefusal(err); is {
 				no.Add(1)
 			} else if err != nil {
 				t.Error(err)
@@ -290,7 +292,7 @@ func TestWhatWasNeverInTheHouseIsPromisedFromWhatComes(t *testing.T) {
 		t.Errorf("promised %q", tell(l))
 	}
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 25})))
-	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1}))), desk.KindConflict, "Only 0 of ZQ-1")
+	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1}))), command.KindConflict, "Only 0 of ZQ-1")
 	o.sound()
 }
 

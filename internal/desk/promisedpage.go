@@ -2,9 +2,11 @@ package desk
 
 import (
 	"context"
-	"journeyman/internal/store"
 	"slices"
 	"strings"
+
+	"journeyman/internal/desk/command"
+	"journeyman/internal/store"
 )
 
 // PromisedRow is a promise in the list of those that stand.
@@ -61,7 +63,7 @@ func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error)
 		row := PromisedRow{
 			Day: p.Day, Order: p.OrderNumber, Line: p.LineNo, LineID: p.LineID, Customer: p.CustomerName, Tier: p.Tier, SKU: p.SKU, Item: p.ItemName,
 			Qty: p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
-			Free: s.cells[CellKey{p.ItemID, p.WarehouseID}].Free,
+			Free: s.cells[command.CellKey{Item: p.ItemID, Warehouse: p.WarehouseID}].Free,
 		}
 		row.Rests, row.Shaky = s.restsOn(p.PromiseRow)
 		out.Promises[i] = row

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
@@ -150,7 +152,7 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 		return QuoteView{}, err
 	}
 	if !found {
-		return QuoteView{}, NotFound("There is no quote %s.", number)
+		return QuoteView{}, command.NotFound("There is no quote %s.", number)
 	}
 	out := QuoteView{
 		Service: q.Service, Terms: q.Terms, ShipRule: q.ShipRule, CustomerRef: q.CustomerRef, Note: q.Note,
@@ -252,20 +254,20 @@ func (v *QuoteView) canDo(q store.QuoteHead) []Can {
 func (v *QuoteView) may(verb string) error {
 	for _, c := range v.Can {
 		if c.Verb == verb && c.Qty == 0 {
-			return Conflict("%s cannot be %sed: %s.", v.Number, map[string]string{canAccept: "accept", canApprove: "approv", canQuote: "chang", canWithdraw: "withdraw"}[verb], c.Why)
+			return command.Conflict("%s cannot be %sed: %s.", v.Number, map[string]string{canAccept: "accept", canApprove: "approv", canQuote: "chang", canWithdraw: "withdraw"}[verb], c.Why)
 		}
 	}
 	return nil
 }
 
 // lockQuote holds a quote still and checks that it is as it was seen.
-func (d *Desk) lockQuote(w *UnitOfWork, number string, seen int64) (QuoteView, int64, error) {
+func (d *Desk) lockQuote(w *command.UnitOfWork, number string, seen int64) (QuoteView, int64, error) {
 	q, found, err := w.Tx.QuoteByNumber(number)
 	if err != nil {
 		return QuoteView{}, 0, err
 	}
 	if !found {
-		return QuoteView{}, 0, NotFound("There is no quote %s.", number)
+		return QuoteView{}, 0, command.NotFound("There is no quote %s.", number)
 	}
 	if _, err := w.Tx.LockQuote(q.ID); err != nil {
 		return QuoteView{}, 0, err
@@ -279,27 +281,27 @@ func (d *Desk) lockQuote(w *UnitOfWork, number string, seen int64) (QuoteView, i
 		if n := len(v.Trail); n > 0 {
 			last = fmt.Sprintf(": %s %s", v.Trail[n-1].Who, v.Trail[n-1].Text)
 		}
-		return v, 0, Conflict("%s has changed since you saw it%s. Nothing was done; look at it as it is now.", number, last)
+		return v, 0, command.Conflict("%s has changed since you saw it%s. Nothing was done; look at it as it is now.", number, last)
 	}
 	return v, q.ID, nil
 }
 
 // MakeQuote makes a quote of a draft, or changes one of which nothing was accepted. Nothing
 // is promised by it: what can be is computed again when it is accepted.
-func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome, error) {
-	return d.Run(ctx, call, VerbQuote, ask, func(w *UnitOfWork) error {
+func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbQuote, ask, func(w *command.UnitOfWork) error {
 		if ask.Draft.Order != "" || ask.Draft.Quote != "" {
-			return Invalid("A quote is made of a new draft.")
+			return command.Invalid("A quote is made of a new draft.")
 		}
 		today := d.Today()
 		expires := today + quoteDays
 		if ask.Expires != "" {
 			day, err := days.Parse(ask.Expires)
 			if err != nil {
-				return Invalid("%s.", err)
+				return command.Invalid("%s.", err)
 			}
 			if day < today {
-				return Invalid("%s has passed: a quote expires today or later.", words.Day(day))
+				return command.Invalid("%s has passed: a quote expires today or later.", words.Day(day))
 			}
 			expires = day
 		}
@@ -322,7 +324,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call Call, ask QuoteAsk) (Outcome,
 		}
 		approval := ""
 		if v.ValueMinor > v.Limit {
-			if call.Actor.Role == Manager {
+			if call.Actor.Role == command.Manager {
 				q.ApprovedBy = &id
 			} else {
 				approval = " A manager has to approve it."
@@ -379,24 +381,24 @@ func (w *drafting) mainHouse() int64 {
 }
 
 // ApproveQuote approves a quote that is worth more than the limit.
-func (d *Desk) ApproveQuote(ctx context.Context, call Call, ask QuoteNamed) (Outcome, error) {
-	return d.settleQuote(ctx, call, VerbApprove, ask, canApprove, func(w *UnitOfWork, id, command int64) (string, error) {
-		return "approved the quote", w.Tx.ApproveQuote(id, command)
+func (d *Desk) ApproveQuote(ctx context.Context, call command.Call, ask QuoteNamed) (command.Outcome, error) {
+	return d.settleQuote(ctx, call, command.VerbApprove, ask, canApprove, func(w *command.UnitOfWork, id, by int64) (string, error) {
+		return "approved the quote", w.Tx.ApproveQuote(id, by)
 	})
 }
 
 // WithdrawQuote ends a quote, with a reason. What was accepted of it stays.
-func (d *Desk) WithdrawQuote(ctx context.Context, call Call, ask QuoteNamed) (Outcome, error) {
-	return d.settleQuote(ctx, call, VerbQuote, ask, canWithdraw, func(w *UnitOfWork, id, command int64) (string, error) {
+func (d *Desk) WithdrawQuote(ctx context.Context, call command.Call, ask QuoteNamed) (command.Outcome, error) {
+	return d.settleQuote(ctx, call, command.VerbQuote, ask, canWithdraw, func(w *command.UnitOfWork, id, by int64) (string, error) {
 		if strings.TrimSpace(call.Reason) == "" {
-			return "", Invalid("Say why the quote is withdrawn.")
+			return "", command.Invalid("Say why the quote is withdrawn.")
 		}
-		return "withdrew the quote", w.Tx.WithdrawQuote(id, command)
+		return "withdrew the quote", w.Tx.WithdrawQuote(id, by)
 	})
 }
 
-func (d *Desk) settleQuote(ctx context.Context, call Call, verb Verb, ask QuoteNamed, can string, do func(w *UnitOfWork, id, command int64) (string, error)) (Outcome, error) {
-	return d.Run(ctx, call, verb, ask, func(w *UnitOfWork) error {
+func (d *Desk) settleQuote(ctx context.Context, call command.Call, verb command.Verb, ask QuoteNamed, can string, do func(w *command.UnitOfWork, id, by int64) (string, error)) (command.Outcome, error) {
+	return d.Run(ctx, call, verb, ask, func(w *command.UnitOfWork) error {
 		v, id, err := d.lockQuote(w, ask.Number, ask.Seen)
 		if err != nil {
 			return err
@@ -404,26 +406,26 @@ func (d *Desk) settleQuote(ctx context.Context, call Call, verb Verb, ask QuoteN
 		if err := v.may(can); err != nil {
 			return err
 		}
-		command, err := w.Tx.CommandID()
+		by, err := w.Tx.CommandID()
 		if err != nil {
 			return err
 		}
-		told, err := do(w, id, command)
+		told, err := do(w, id, by)
 		if err != nil {
 			return err
 		}
 		w.AddDocument("quote", ask.Number)
 		w.Say("%s is %s.", ask.Number, map[string]string{canApprove: "approved", canWithdraw: "withdrawn"}[can])
-		return w.Tx.TellOfQuote(id, command, told)
+		return w.Tx.TellOfQuote(id, by, told)
 	})
 }
 
 // AcceptQuote makes an order of a quote, with the quantities that the draft says, at the
 // quoted prices. What can be promised is computed anew.
-func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, error) {
-	return d.Run(ctx, call, VerbEnter, ask, func(w *UnitOfWork) error {
+func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbEnter, ask, func(w *command.UnitOfWork) error {
 		if ask.Quote == "" || ask.Order != "" {
-			return Invalid("Say which quote is accepted.")
+			return command.Invalid("Say which quote is accepted.")
 		}
 		ask.Lines = slices.DeleteFunc(slices.Clone(ask.Lines), func(l DraftLine) bool { return l.Qty == 0 })
 		dr, err := d.lockDraft(w, ask, nil)
@@ -446,7 +448,7 @@ func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, 
 		left := int64(0)
 		for _, l := range v.Items {
 			if left += l.Qty - l.Accepted; accepted[l.Line] > l.Qty-l.Accepted {
-				return Conflict("Of line %d of %s, %d are left to accept; %d are too many.", l.Line, v.Number, l.Qty-l.Accepted, accepted[l.Line])
+				return command.Conflict("Of line %d of %s, %d are left to accept; %d are too many.", l.Line, v.Number, l.Qty-l.Accepted, accepted[l.Line])
 			}
 		}
 		number, _, err := writeOrder(w, dr, id)
@@ -456,7 +458,7 @@ func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, 
 		if err := w.Tx.AcceptQuoteLines(id, accepted); err != nil {
 			return err
 		}
-		command, err := w.Tx.CommandID()
+		by, err := w.Tx.CommandID()
 		if err != nil {
 			return err
 		}
@@ -464,7 +466,7 @@ func (d *Desk) AcceptQuote(ctx context.Context, call Call, ask Draft) (Outcome, 
 		if units < left {
 			part, rest = " in part", " The rest can still be accepted."
 		}
-		if err := w.Tx.TellOfQuote(id, command, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.view.ValueMinor, dr.view.Currency))); err != nil {
+		if err := w.Tx.TellOfQuote(id, by, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.view.ValueMinor, dr.view.Currency))); err != nil {
 			return err
 		}
 		w.AddDocument("quote", v.Number)

@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -21,7 +23,7 @@ func (o *office) quote(number string) desk.QuoteView {
 }
 
 // quoted makes a quote for the shop: 40 bottles of glaze with a discount, and 2 kilns.
-func (o *office) quoted(a desk.Actor) string {
+func (o *office) quoted(a command.Actor) string {
 	o.t.Helper()
 	rate := 1000
 	out := done(o.t)(o.MakeQuote(context.Background(), o.by(a), desk.QuoteAsk{Draft: desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{
@@ -53,17 +55,17 @@ func TestAQuoteAboveTheLimitWaitsForAManager(t *testing.T) {
 		t.Errorf("a quote promised %+v", at)
 	}
 	_, err := o.AcceptQuote(ctx, o.by(o.tom), v.Rest)
-	refused(t, err, desk.KindConflict, number+" cannot be accepted", "more than 2,500.00 GBP", "manager")
+	refused(t, err, command.KindConflict, number+" cannot be accepted", "more than 2,500.00 GBP", "manager")
 	_, err = o.ApproveQuote(ctx, o.by(o.ana), desk.QuoteNamed{Number: number, Seen: v.Version})
-	refused(t, err, desk.KindForbidden, "approve a quote", "manager")
+	refused(t, err, command.KindForbidden, "approve a quote", "manager")
 	done(t)(o.ApproveQuote(ctx, o.by(o.max), desk.QuoteNamed{Number: number, Seen: v.Version}))
 	if v := o.quote(number); v.State != "open" || v.ApprovedBy != "Max Orme" || o.canQuote(number, "accept").Qty != 42 {
 		t.Errorf("approved, it is %s by %q", v.State, v.ApprovedBy)
 	}
 	_, err = o.ApproveQuote(ctx, o.by(o.max), desk.QuoteNamed{Number: number})
-	refused(t, err, desk.KindConflict, "needs no approval")
+	refused(t, err, command.KindConflict, "needs no approval")
 	_, err = o.AcceptQuote(ctx, o.by(o.tom), v.Rest)
-	refused(t, err, desk.KindConflict, "has changed since you saw it", "Max Orme approved the quote")
+	refused(t, err, command.KindConflict, "has changed since you saw it", "Max Orme approved the quote")
 
 	// A manager's own quote needs nobody else; one that is changed by another does again.
 	own := o.quoted(o.max)
@@ -76,7 +78,7 @@ func TestAQuoteAboveTheLimitWaitsForAManager(t *testing.T) {
 	}
 	// And with a higher limit none of them does.
 	_, err = o.SetQuoteLimit(ctx, o.by(o.ana), desk.LimitAsk{Minor: 1})
-	refused(t, err, desk.KindForbidden)
+	refused(t, err, command.KindForbidden)
 	done(t)(o.SetQuoteLimit(ctx, o.by(o.max), desk.LimitAsk{Minor: 500_000}))
 	if v := o.quote(own); v.State != "open" {
 		t.Errorf("below the limit it is %s", v.State)
@@ -119,7 +121,7 @@ func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
 		t.Errorf("the quote is %+v with %d orders and %+v left", v.QuoteRow, len(v.Orders), v.Rest.Lines)
 	}
 	_, err := o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Number: number, Draft: v.Draft})
-	refused(t, err, desk.KindConflict, "cannot be changed", "part of it is accepted")
+	refused(t, err, command.KindConflict, "cannot be changed", "part of it is accepted")
 
 	done(t)(o.AcceptQuote(ctx, o.by(o.tom), v.Rest))
 	v = o.quote(number)
@@ -152,7 +154,7 @@ func TestAQuoteIsNotAcceptedTwiceAtOnce(t *testing.T) {
 			accepted++
 			continue
 		}
-		refused(t, err, or(desk.KindConflict, desk.KindInvalid, err))
+		refused(t, err, or(command.KindConflict, command.KindInvalid, err))
 	}
 	if v := o.quote(number); accepted != 1 || len(v.Orders) != 1 {
 		t.Errorf("accepted %d times, %d orders", accepted, len(v.Orders))
@@ -161,8 +163,8 @@ func TestAQuoteIsNotAcceptedTwiceAtOnce(t *testing.T) {
 }
 
 // or is the kind of the refusal if it is one of two.
-func or(a, b desk.Kind, err error) desk.Kind {
-	if r, ok := desk.AsRefusal(err); ok && r.Kind == b {
+func or(a, b command.Kind, err error) command.Kind {
+	if r, ok := command.AsRefusal(err); ok && r.Kind == b {
 		return b
 	}
 	return a
@@ -174,13 +176,13 @@ func TestAQuoteEnds(t *testing.T) {
 	ctx := context.Background()
 	number := o.quoted(o.max)
 	_, err := o.WithdrawQuote(ctx, o.by(o.tom), desk.QuoteNamed{Number: number})
-	refused(t, err, desk.KindInvalid, "Say why")
+	refused(t, err, command.KindInvalid, "Say why")
 	o.now = o.now.Add(15 * 24 * time.Hour)
 	if v := o.quote(number); v.State != "expired" {
 		t.Errorf("after two weeks it is %s", v.State)
 	}
 	_, err = o.AcceptQuote(ctx, o.by(o.tom), o.quote(number).Rest)
-	refused(t, err, desk.KindConflict, "it has expired", "change it to give it another day")
+	refused(t, err, command.KindConflict, "it has expired", "change it to give it another day")
 	later := desk.QuoteAsk{Number: number, Expires: "2027-03-20", Draft: o.quote(number).Draft}
 	later.Draft.Wanted = "2027-03-24"
 	done(t)(o.MakeQuote(ctx, o.by(o.max), later))
@@ -195,7 +197,7 @@ func TestAQuoteEnds(t *testing.T) {
 		t.Errorf("%s: %+v", v.State, last)
 	}
 	_, err = o.AcceptQuote(ctx, o.by(o.tom), v.Rest)
-	refused(t, err, desk.KindConflict, "it is withdrawn")
+	refused(t, err, command.KindConflict, "it is withdrawn")
 }
 
 func TestWhatIsNoQuoteIsRefused(t *testing.T) {
@@ -211,26 +213,26 @@ func TestWhatIsNoQuoteIsRefused(t *testing.T) {
 	other.Lines = []desk.DraftLine{{SKU: "TL-014", Qty: 1, QuoteLine: 1}}
 	for _, c := range []struct {
 		name  string
-		do    func() (desk.Outcome, error)
-		kind  desk.Kind
+		do    func() (command.Outcome, error)
+		kind  command.Kind
 		words string
 	}{
-		{"no customer", func() (desk.Outcome, error) {
+		{"no customer", func() (command.Outcome, error) {
 			return o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Draft: desk.Draft{Lines: []desk.DraftLine{line}}})
-		}, desk.KindInvalid, "Choose the customer"},
-		{"a day that has passed", func() (desk.Outcome, error) {
+		}, command.KindInvalid, "Choose the customer"},
+		{"a day that has passed", func() (command.Outcome, error) {
 			return o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Expires: "2027-02-01", Draft: desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{line}}})
-		}, desk.KindInvalid, "has passed"},
-		{"another quote's number", func() (desk.Outcome, error) {
+		}, command.KindInvalid, "has passed"},
+		{"another quote's number", func() (command.Outcome, error) {
 			return o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Number: "Q-1", Draft: desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{line}}})
-		}, desk.KindNotFound, "no quote Q-1"},
-		{"more than was quoted", func() (desk.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.tom), tooMany) }, desk.KindInvalid, "40 are left to accept"},
-		{"what was not quoted", func() (desk.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.tom), other) }, desk.KindNotFound, "only what was quoted"},
-		{"no quote at all", func() (desk.Outcome, error) {
+		}, command.KindNotFound, "no quote Q-1"},
+		{"more than was quoted", func() (command.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.tom), tooMany) }, command.KindInvalid, "40 are left to accept"},
+		{"what was not quoted", func() (command.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.tom), other) }, command.KindNotFound, "only what was quoted"},
+		{"no quote at all", func() (command.Outcome, error) {
 			return o.AcceptQuote(ctx, o.by(o.tom), desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{line}})
-		}, desk.KindInvalid, "which quote"},
-		{"by the floor", func() (desk.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.flo), rest) }, desk.KindForbidden, "sales"},
-		{"entering it once more", func() (desk.Outcome, error) { return o.Enter(ctx, o.by(o.tom), rest) }, desk.KindInvalid, "accept the quote"},
+		}, command.KindInvalid, "which quote"},
+		{"by the floor", func() (command.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.flo), rest) }, command.KindForbidden, "sales"},
+		{"entering it once more", func() (command.Outcome, error) { return o.Enter(ctx, o.by(o.tom), rest) }, command.KindInvalid, "accept the quote"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			_, err := c.do()

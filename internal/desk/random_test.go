@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -81,9 +83,9 @@ func (d *salesDay) shown(ask *desk.Draft) desk.DraftView {
 }
 
 // tell notes what a command made. Refusals are answers, too.
-func (d *salesDay) tell(out desk.Outcome, err error) bool {
+func (d *salesDay) tell(out command.Outcome, err error) bool {
 	d.t.Helper()
-	if _, no := desk.AsRefusal(err); no {
+	if _, no := command.AsRefusal(err); no {
 		d.done["refused"]++
 		return false
 	}
@@ -173,9 +175,9 @@ func (d *salesDay) step() {
 			}
 		}
 	case k < 9 && len(d.orders) > 0:
-		d.tell(d.Allocate(ctx, d.by(d.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: d.pick(d.orders...)}}}))
+		d.tell(d.Allocate(ctx, d.by(d.ana), command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}))
 	case len(d.orders) > 0:
-		d.tell(d.Release(ctx, d.by(d.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: d.pick(d.orders...)}}}))
+		d.tell(d.Release(ctx, d.by(d.ana), command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}))
 	}
 }
 
@@ -191,7 +193,7 @@ func TestRandomSalesKeepTheBookSound(t *testing.T) {
 				d.step()
 			}
 			d.sound()
-			for _, verb := range []desk.Verb{desk.VerbEnter, desk.VerbChange, desk.VerbQuote, desk.VerbAllocate} {
+			for _, verb := range []command.Verb{command.VerbEnter, command.VerbChange, command.VerbQuote, command.VerbAllocate} {
 				if d.done[string(verb)] < 2 {
 					t.Errorf("this was no day of sales: %v", d.done)
 				}

@@ -7,6 +7,8 @@ import (
 	"math/rand/v2"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
 )
@@ -41,7 +43,7 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 		for range 34 {
 			call := o.by(o.max)
 			call.Reason = "at random"
-			var out desk.Outcome
+			var out command.Outcome
 			var err error
 			sku := []string{"ZD-1", "ZD-2"}[r.IntN(2)]
 			number := fmt.Sprintf("SO-4%03d", r.IntN(12))
@@ -151,7 +153,7 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 				}
 				out, err = o.Undo(ctx, call, desk.UndoAsk{Command: last})
 			}
-			var refusal *desk.Refusal
+			var refusal *command.Refusal
 			switch {
 			case errors.As(err, &refusal):
 				done["refused"]++

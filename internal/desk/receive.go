@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/core/journey"
 )
 
@@ -16,14 +18,14 @@ type Receipt struct {
 }
 
 // Receive takes in an inbound, in full or in part.
-func (d *Desk) Receive(ctx context.Context, call Call, ask Receipt) (Outcome, error) {
-	return d.Run(ctx, call, VerbReceive, ask, func(w *UnitOfWork) error {
+func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbReceive, ask, func(w *command.UnitOfWork) error {
 		in, found, err := w.Tx.InboundByID(ask.Inbound)
 		if err != nil {
 			return err
 		}
 		if !found {
-			return NotFound("There is no such inbound any more. Load the page again.")
+			return command.NotFound("There is no such inbound any more. Load the page again.")
 		}
 		if err := w.Lock(nil, in.ItemID); err != nil {
 			return err
@@ -34,17 +36,17 @@ func (d *Desk) Receive(ctx context.Context, call Call, ask Receipt) (Outcome, er
 		left := in.Qty - in.Received
 		switch {
 		case ask.Seen != 0 && ask.Seen != in.Received+1:
-			return Conflict("%s has changed since you saw it: %d of %d %s have been received. Nothing was done; look at it as it is now.", in.Ref, in.Received, in.Qty, in.SKU)
+			return command.Conflict("%s has changed since you saw it: %d of %d %s have been received. Nothing was done; look at it as it is now.", in.Ref, in.Received, in.Qty, in.SKU)
 		case ask.Qty <= 0:
-			return Invalid("The quantity must be at least 1.")
+			return command.Invalid("The quantity must be at least 1.")
 		case ask.Qty > left:
-			return Invalid("%s has %d of %s still to come; %d cannot be received. Receive %d, and count the rest into stock.", in.Ref, left, in.SKU, ask.Qty, left)
+			return command.Invalid("%s has %d of %s still to come; %d cannot be received. Receive %d, and count the rest into stock.", in.Ref, left, in.SKU, ask.Qty, left)
 		}
 		bin, err := binFor(w, in.ItemID, in.WarehouseID, ask.Bin, ask.Zone)
 		if err != nil {
 			return err
 		}
-		if err := w.MoveStock(in.ItemID, in.WarehouseID, journey.Make(journey.Receive, journey.Qty(ask.Qty)), Refs{Bin: bin, Inbound: in.ID}); err != nil {
+		if err := w.MoveStock(in.ItemID, in.WarehouseID, journey.Make(journey.Receive, journey.Qty(ask.Qty)), command.Refs{Bin: bin, Inbound: in.ID}); err != nil {
 			return err
 		}
 		w.SKUs[in.SKU] = true
@@ -59,7 +61,7 @@ func (d *Desk) Receive(ctx context.Context, call Call, ask Receipt) (Outcome, er
 }
 
 // binFor is the named bin, or the one that holds most of the item, or "no bin set".
-func binFor(w *UnitOfWork, item, warehouse int64, code, zone string) (int64, error) {
+func binFor(w *command.UnitOfWork, item, warehouse int64, code, zone string) (int64, error) {
 	if code != "" {
 		if zone == "" {
 			zone = ZoneOf(code)

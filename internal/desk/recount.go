@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/journey"
@@ -119,7 +121,7 @@ func (c *comparing) recount() error {
 
 // giveBackAndReallocate gives back all that is allocated where the count breaks allocations, and returns the plan
 // by which it is allocated anew.
-func (d *Desk) giveBackAndReallocate(w *UnitOfWork, breaks []StockBreak) (*ran, error) {
+func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak) (*ran, error) {
 	var skus store.Texts
 	for _, b := range breaks {
 		if !slices.Contains(skus, b.SKU) {
@@ -143,7 +145,7 @@ func (d *Desk) giveBackAndReallocate(w *UnitOfWork, breaks []StockBreak) (*ran, 
 		sku[it.ID] = it.SKU
 	}
 	x, _, err := d.anew(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
-		c := w.Cells[CellKey{item, house}]
+		c := w.Cells[command.CellKey{Item: item, Warehouse: house}]
 		for _, b := range breaks {
 			if c != nil && b.SKU == sku[item] && b.Warehouse == c.Warehouse {
 				return b.Left, true
@@ -157,14 +159,14 @@ func (d *Desk) giveBackAndReallocate(w *UnitOfWork, breaks []StockBreak) (*ran, 
 	return x, giveBackBroken(w, breaks)
 }
 
-func giveBackBroken(w *UnitOfWork, breaks []StockBreak) error {
+func giveBackBroken(w *command.UnitOfWork, breaks []StockBreak) error {
 	for _, id := range w.LineOrder {
 		l := w.Lines[id]
 		for _, house := range w.Places(l, l.WarehouseID) {
 			q := l.At[house][journey.Allocated]
 			code := w.WarehouseCode(l, house)
 			if q > 0 && slices.ContainsFunc(breaks, func(b StockBreak) bool { return b.SKU == l.SKU && b.Warehouse == code }) {
-				if err := w.Move(l, house, journey.Make(journey.GiveBack, q), Refs{}); err != nil {
+				if err := w.Move(l, house, journey.Make(journey.GiveBack, q), command.Refs{}); err != nil {
 					return err
 				}
 			}
@@ -174,7 +176,7 @@ func giveBackBroken(w *UnitOfWork, breaks []StockBreak) error {
 }
 
 // allocateBroken allocates anew what was given back, as it was shown, once the count is in.
-func allocateBroken(w *UnitOfWork, x *ran, breaks []StockBreak) error {
+func allocateBroken(w *command.UnitOfWork, x *ran, breaks []StockBreak) error {
 	if err := allocatePlan(w, x); err != nil {
 		return err
 	}

@@ -5,7 +5,8 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/exchange"
 )
 
@@ -36,7 +37,7 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 		t.Errorf("then %+v", x)
 	}
 	_, err = o.ApplyImport(ctx, o.by(o.ana), check.Key, false)
-	refused(t, err, desk.KindConflict, "given back and allocated anew")
+	refused(t, err, command.KindConflict, "given back and allocated anew")
 	if l := o.line("SO-6001", 1); l.At.Allocated != 10 {
 		t.Fatal("looking changed something")
 	}
@@ -44,7 +45,7 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	// Somebody changes what was shown: nothing is done.
 	ok(o.GiveBack(ctx, o.by(o.max), o.qty("SO-6001", 1, 1)))
 	_, err = o.ApplyImport(ctx, o.by(o.ana), check.Key, true)
-	refused(t, err, desk.KindConflict, "has changed since you looked")
+	refused(t, err, command.KindConflict, "has changed since you looked")
 	ok(o.Allocate(ctx, o.by(o.max), o.qty("SO-6001", 1, 1)))
 
 	out := ok(o.ApplyImport(ctx, o.by(o.ana), check.Key, true))
@@ -69,6 +70,6 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	}
 	// On the command line it is refused, with what to do.
 	_, _, err = o.Import(ctx, o.by(o.ana), file("5"))
-	refused(t, err, desk.KindConflict, "give some back first")
+	refused(t, err, command.KindConflict, "give some back first")
 	o.sound()
 }

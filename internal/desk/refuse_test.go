@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/core/days"
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
@@ -17,11 +19,11 @@ func TestAStaleClickIsRefusedWithWhatChanged(t *testing.T) {
 	stale := o.qty("SO-1001", 1, 10)
 	ok(o.Allocate(ctx, o.by(o.max), o.qty("SO-1001", 1, 20)))
 	_, err := o.Allocate(ctx, o.by(o.ana), stale)
-	refused(t, err, desk.KindConflict, "SO-1001 line 1 has changed", "Max Orme allocated 20", "at 09:00")
-	staleOrder := desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1002", Seen: o.order("SO-1002").Version}}}
+	refused(t, err, command.KindConflict, "SO-1001 line 1 has changed", "Max Orme allocated 20", "at 09:00")
+	staleOrder := command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002", Seen: o.order("SO-1002").Version}}}
 	ok(o.Allocate(ctx, o.by(o.max), o.qty("SO-1002", 2, 4)))
 	_, err = o.Allocate(ctx, o.by(o.ana), staleOrder)
-	refused(t, err, desk.KindConflict, "SO-1002 has changed", "Max Orme allocated 4")
+	refused(t, err, command.KindConflict, "SO-1002 has changed", "Max Orme allocated 4")
 	if o.line("SO-1001", 1).At.Allocated != 20 || o.order("SO-1002").At.Allocated != 4 {
 		t.Error("a refused command changed something")
 	}
@@ -33,18 +35,18 @@ func TestWhatCannotBeAllocatedSaysWhy(t *testing.T) {
 	o, ctx := newOffice(t), context.Background()
 	cases := []struct {
 		why   string
-		ask   desk.Selection
-		kind  desk.Kind
+		ask   command.Selection
+		kind  command.Kind
 		words []string
 	}{
-		{"more than is free", o.qty("SO-1001", 1, 69), desk.KindConflict, []string{"Only 68 of GL-2040-1 are free at HL"}},
-		{"more than is open", o.qty("SO-1002", 1, 25), desk.KindConflict, []string{"has 24 open"}},
-		{"no whole pack", o.qty("SO-1002", 2, 6), desk.KindInvalid, []string{"packs of 4"}},
-		{"none free here", o.qty("SO-1003", 2, 3), desk.KindConflict, []string{"Only 2 of KL-070"}},
-		{"nothing chosen", desk.Selection{}, desk.KindInvalid, []string{"Choose lines or orders"}},
-		{"no such line", desk.Selection{Lines: []desk.LineQty{{Line: 999_999, Qty: 1}}}, desk.KindNotFound, []string{"no such order line"}},
-		{"no such order", desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-9"}}}, desk.KindNotFound, []string{"no order SO-9"}},
-		{"nothing to allocate", desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}, {Number: "SO-1001"}}}, desk.KindInvalid, []string{"twice"}},
+		{"more than is free", o.qty("SO-1001", 1, 69), command.KindConflict, []string{"Only 68 of GL-2040-1 are free at HL"}},
+		{"more than is open", o.qty("SO-1002", 1, 25), command.KindConflict, []string{"has 24 open"}},
+		{"no whole pack", o.qty("SO-1002", 2, 6), command.KindInvalid, []string{"packs of 4"}},
+		{"none free here", o.qty("SO-1003", 2, 3), command.KindConflict, []string{"Only 2 of KL-070"}},
+		{"nothing chosen", command.Selection{}, command.KindInvalid, []string{"Choose lines or orders"}},
+		{"no such line", command.Selection{Lines: []command.LineQty{{Line: 999_999, Qty: 1}}}, command.KindNotFound, []string{"no such order line"}},
+		{"no such order", command.Selection{Orders: []command.OrderSeen{{Number: "SO-9"}}}, command.KindNotFound, []string{"no order SO-9"}},
+		{"nothing to allocate", command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}, {Number: "SO-1001"}}}, command.KindInvalid, []string{"twice"}},
 	}
 	for _, c := range cases {
 		_, err := o.Allocate(ctx, o.by(o.ana), c.ask)
@@ -57,7 +59,7 @@ func TestOrdersAreServedInTheOrderListed(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	// 68 bottles are free; SO-1002 wants 24 and SO-1001 wants 100.
-	ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1002"}, {Number: "SO-1001"}}}))
+	ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}, {Number: "SO-1001"}}}))
 	if a, b := o.line("SO-1002", 1).At.Allocated, o.line("SO-1001", 1).At.Allocated; a != 24 || b != 44 {
 		t.Errorf("first %d, then %d; want 24 and 44", a, b)
 	}
@@ -74,22 +76,22 @@ func TestTheSameKeyIsCarriedOutOnce(t *testing.T) {
 	}
 	ask.Lines[0].Qty = 6
 	_, err := o.Allocate(ctx, call, ask)
-	refused(t, err, desk.KindInvalid, "key that was used")
+	refused(t, err, command.KindInvalid, "key that was used")
 }
 
 func TestRolesMayDoWhatIsTheirs(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	_, err := o.Allocate(ctx, o.by(o.flo), o.qty("SO-1001", 1, 1))
-	refused(t, err, desk.KindForbidden, "signed in as floor", "coordinator or manager")
+	refused(t, err, command.KindForbidden, "signed in as floor", "coordinator or manager")
 	_, err = o.Lift(ctx, o.by(o.ana), desk.HoldAsk{Order: "SO-1004", Kind: "credit"})
-	refused(t, err, desk.KindForbidden, "manager")
+	refused(t, err, command.KindForbidden, "manager")
 	ok(o.Lift(ctx, o.by(o.max), desk.HoldAsk{Order: "SO-1004", Kind: "credit"}))
 	if len(o.order("SO-1004").Holds) != 0 {
 		t.Error("the hold still stands")
 	}
 	for _, v := range []string{"allocate", "release", "import"} {
-		for _, got := range desk.Sales.Verbs() {
+		for _, got := range command.Sales.Verbs() {
 			if got == v {
 				t.Errorf("sales may %s", v)
 			}
@@ -101,16 +103,16 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	for _, n := range []string{"SO-1003", "SO-1004", "SO-1005"} {
-		ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: n}}}))
+		ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: n}}}))
 	}
 	release := func(n string) error {
-		_, err := o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: n}}})
+		_, err := o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: n}}})
 		return err
 	}
-	refused(t, release("SO-1004"), desk.KindConflict, "on hold")
-	refused(t, release("SO-1003"), desk.KindConflict, "whole order") // one kiln of three is missing
-	refused(t, release("SO-1005"), desk.KindConflict, "no bin")
-	refused(t, release("SO-1001"), desk.KindConflict, "Allocate first")
+	refused(t, release("SO-1004"), command.KindConflict, "on hold")
+	refused(t, release("SO-1003"), command.KindConflict, "whole order") // one kiln of three is missing
+	refused(t, release("SO-1005"), command.KindConflict, "no bin")
+	refused(t, release("SO-1001"), command.KindConflict, "Allocate first")
 	page, err := o.Releasable(ctx, desk.ReleaseAsk{Until: "2027-12-31"})
 	if err != nil || len(page.Lines) != 0 {
 		t.Fatalf("offered: %+v %v", page.Lines, err)
@@ -125,7 +127,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 	call := o.by(o.ana)
 	call.Reason = "no more kilns"
 	ok(o.Drop(ctx, call, o.qty("SO-1003", 2, 1)))
-	out := ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1003"}}}))
+	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1003"}}}))
 	if len(out.Documents) != 2 {
 		t.Errorf("lines in two warehouses make two pick lists: %v", out.Documents)
 	}
@@ -139,7 +141,7 @@ func TestAHoldStopsWhatIsPackedFromLeaving(t *testing.T) {
 	number := o.pack("SO-1002", "HL")
 	ok(o.Hold(ctx, o.by(o.tom), desk.HoldAsk{Order: "SO-1002", Kind: "coordinator", Note: "The customer has cancelled"}))
 	_, err := o.Dispatch(ctx, o.by(o.flo), []desk.ShipmentSeen{{Number: number}})
-	refused(t, err, desk.KindConflict, "SO-1002", "hold", "The customer has cancelled")
+	refused(t, err, command.KindConflict, "SO-1002", "hold", "The customer has cancelled")
 	s, err := o.Shipment(ctx, number)
 	if err != nil || s.State != "packed" {
 		t.Fatalf("%+v %v", s, err)
@@ -155,7 +157,7 @@ func TestAHoldStopsWhatIsPackedFromLeaving(t *testing.T) {
 func (o *office) pack(number, house string) string {
 	o.t.Helper()
 	ctx, ok := context.Background(), done(o.t)
-	out := ok(o.Release(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: number}}}))
+	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
 	list, err := o.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		o.t.Fatal(err)
@@ -193,12 +195,12 @@ func TestAShortPickCorrectsTheCountByItsCause(t *testing.T) {
 			}
 			before, task := o.cell("TL-014", "HL"), list.Tasks[0]
 			_, err = o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 3}})
-			refused(t, err, desk.KindInvalid, "missing, damaged or elsewhere")
+			refused(t, err, command.KindInvalid, "missing, damaged or elsewhere")
 			_, err = o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 7, Cause: "missing"}})
-			refused(t, err, desk.KindInvalid, "asks for 6")
+			refused(t, err, command.KindInvalid, "asks for 6")
 			ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 3, Cause: c.cause, Seen: 6}}))
 			_, err = o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 6, Seen: 6}})
-			refused(t, err, desk.KindConflict, "changed since you saw it")
+			refused(t, err, command.KindConflict, "changed since you saw it")
 			after := o.cell("TL-014", "HL")
 			if after.OnHand-before.OnHand != c.onHand || after.Held-before.Held != c.held || after.Free-before.Free != c.free {
 				t.Errorf("before %+v, after %+v", before, after)
@@ -224,16 +226,16 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	before := o.order("SO-1001").At
-	all := desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}}}
+	all := command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}
 	alloc := ok(o.Allocate(ctx, o.by(o.ana), all))
 	rel := ok(o.Release(ctx, o.by(o.ana), all))
 	_, err := o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command})
-	refused(t, err, desk.KindConflict, "has changed since", "released")
+	refused(t, err, command.KindConflict, "has changed since", "released")
 	_, err = o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: rel.Command})
-	refused(t, err, desk.KindForbidden, "Somebody else")
+	refused(t, err, command.KindForbidden, "Somebody else")
 	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: rel.Command}))
 	_, err = o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: rel.Command})
-	refused(t, err, desk.KindConflict, "taken back already")
+	refused(t, err, command.KindConflict, "taken back already")
 	list, err := o.PickList(ctx, rel.Documents[0].Number)
 	if err != nil || list.Due != 0 || list.Tasks[0].Recalled == 0 {
 		t.Errorf("the pick list still asks for %d (%v)", list.Due, err)
@@ -251,7 +253,7 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	}
 	picked := ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: list.Tasks[0].ID, Qty: 1}}))
 	_, err = o.Undo(ctx, o.by(o.flo), desk.UndoAsk{Command: picked.Command})
-	refused(t, err, desk.KindInvalid, "goods have moved")
+	refused(t, err, command.KindInvalid, "goods have moved")
 	o.sound()
 }
 
@@ -259,10 +261,10 @@ func TestDropAndReopen(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	_, err := o.Drop(ctx, o.by(o.tom), o.qty("SO-1002", 1, 4))
-	refused(t, err, desk.KindInvalid, "Say why")
+	refused(t, err, command.KindInvalid, "Say why")
 	call := o.by(o.tom)
 	call.Reason = "no longer wanted"
-	ok(o.Drop(ctx, call, desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1002"}}}))
+	ok(o.Drop(ctx, call, command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}}}))
 	if v := o.order("SO-1002"); !v.Finished || v.At.Dropped != 64 {
 		t.Errorf("dropped: %+v", v.At)
 	}
@@ -278,10 +280,10 @@ func TestReceivingChecksWhatWasSeen(t *testing.T) {
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	in := o.inbound("PO-733")
 	_, err := o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 101})
-	refused(t, err, desk.KindInvalid, "100 of GL-2040-1 still to come")
+	refused(t, err, command.KindInvalid, "100 of GL-2040-1 still to come")
 	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 40, Seen: 1}))
 	_, err = o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 40, Seen: 1})
-	refused(t, err, desk.KindConflict, "40 of 100")
+	refused(t, err, command.KindConflict, "40 of 100")
 	c := o.cell("GL-2040-1", "HL")
 	if c.OnHand != 112 || c.Bins[0].Bin != "C-14-2" || c.Bins[0].Qty != 100 {
 		t.Errorf("not put into its usual bin: %+v", c)
@@ -295,13 +297,13 @@ func TestADeliveryIsRecordedOnce(t *testing.T) {
 	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	ships := []desk.ShipmentSeen{{Number: o.pack("SO-1002", "HL")}}
 	_, err := o.Deliver(ctx, o.by(o.flo), ships)
-	refused(t, err, desk.KindConflict, "not left yet")
+	refused(t, err, command.KindConflict, "not left yet")
 	ok(o.Dispatch(ctx, o.by(o.flo), ships))
 	_, err = o.Dispatch(ctx, o.by(o.flo), ships)
-	refused(t, err, desk.KindConflict, "left already")
+	refused(t, err, command.KindConflict, "left already")
 	ok(o.Deliver(ctx, o.by(o.flo), ships))
 	_, err = o.Deliver(ctx, o.by(o.flo), ships)
-	refused(t, err, desk.KindConflict, "delivered already")
+	refused(t, err, command.KindConflict, "delivered already")
 	if l := o.line("SO-1002", 1); l.At.Delivered != 24 {
 		t.Errorf("%+v", l.At)
 	}
@@ -350,11 +352,11 @@ func ownerExec(t testing.TB, s *store.Store, query string) error {
 func TestWhoMayNoLongerDoItMayNotTakeItBack(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	alloc := ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1001"}}}))
+	alloc := ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
 	moved := o.ana
-	moved.Role = desk.Floor
+	moved.Role = command.Floor
 	_, err := o.Undo(ctx, o.by(moved), desk.UndoAsk{Command: alloc.Command})
-	refused(t, err, desk.KindForbidden, "signed in as floor")
+	refused(t, err, command.KindForbidden, "signed in as floor")
 	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command}))
 }
 
@@ -369,6 +371,6 @@ func TestPromisesThatWrapAreNotTaken(t *testing.T) {
 	}
 	parts = append(parts, desk.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + 28).String(), Qty: 1})
 	_, err := o.Promise(ctx, o.by(o.ana), desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}})
-	refused(t, err, desk.KindConflict, "has 100 open")
+	refused(t, err, command.KindConflict, "has 100 open")
 	o.sound()
 }

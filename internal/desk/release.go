@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
@@ -17,8 +19,8 @@ import (
 
 // Release hands allocated units to the floor: one pick list a warehouse, its
 // tasks by bin in walking order. What a rule of core/release forbids is refused.
-func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, error) {
-	return d.Run(ctx, call, VerbRelease, ask, func(w *UnitOfWork) error {
+func (d *Desk) Release(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbRelease, ask, func(w *command.UnitOfWork) error {
 		lines, err := chooseForRelease(w, ask)
 		if err != nil {
 			return err
@@ -32,7 +34,7 @@ func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, 
 			return err
 		}
 		if len(tasks) == 0 {
-			return Conflict("Nothing is allocated on what was chosen, so nothing can be released. Allocate first.")
+			return command.Conflict("Nothing is allocated on what was chosen, so nothing can be released. Allocate first.")
 		}
 		if err := writeLists(w, tasks); err != nil {
 			return err
@@ -46,7 +48,7 @@ func (d *Desk) Release(ctx context.Context, call Call, ask Selection) (Outcome, 
 
 // chooseForRelease chooses and, because a ship rule speaks of whole orders, holds
 // all lines of the orders still.
-func chooseForRelease(w *UnitOfWork, ask Selection) ([]Chosen, error) {
+func chooseForRelease(w *command.UnitOfWork, ask command.Selection) ([]command.Chosen, error) {
 	if len(ask.Lines) == 0 {
 		return w.Choose(ask)
 	}
@@ -58,27 +60,27 @@ func chooseForRelease(w *UnitOfWork, ask Selection) ([]Chosen, error) {
 	if err != nil {
 		return nil, err
 	}
-	orders := make([]OrderSeen, len(numbers))
+	orders := make([]command.OrderSeen, len(numbers))
 	for i, n := range numbers {
-		orders[i] = OrderSeen{Number: n}
+		orders[i] = command.OrderSeen{Number: n}
 	}
 	if len(orders) == 0 {
-		return nil, NotFound("There is no such order line any more. Load the page again.")
+		return nil, command.NotFound("There is no such order line any more. Load the page again.")
 	}
 	all, err := w.ChooseOrders(orders)
 	if err != nil {
 		return nil, err
 	}
-	out := make([]Chosen, 0, len(ask.Lines))
+	out := make([]command.Chosen, 0, len(ask.Lines))
 	for _, q := range ask.Lines {
-		i := slices.IndexFunc(all, func(c Chosen) bool { return c.Line.ID == q.Line })
+		i := slices.IndexFunc(all, func(c command.Chosen) bool { return c.Line.ID == q.Line })
 		switch {
 		case i < 0:
-			return nil, NotFound("There is no such order line any more. Load the page again.")
+			return nil, command.NotFound("There is no such order line any more. Load the page again.")
 		case q.Qty <= 0:
-			return nil, Invalid("The quantity must be at least 1.")
-		case slices.ContainsFunc(out, func(c Chosen) bool { return c.Line.ID == q.Line }):
-			return nil, Invalid("A line was chosen twice. Choose it once, with the whole quantity.")
+			return nil, command.Invalid("The quantity must be at least 1.")
+		case slices.ContainsFunc(out, func(c command.Chosen) bool { return c.Line.ID == q.Line }):
+			return nil, command.Invalid("A line was chosen twice. Choose it once, with the whole quantity.")
 		}
 		if q.Seen != 0 {
 			if err := w.CheckVersion(all[i].Line, q.Seen); err != nil {
@@ -105,7 +107,7 @@ var whyNot = map[release.Reason]string{
 // mayRelease returns the lines that go, with their quantities. A line that was
 // chosen by itself and may not go is refused; one of a chosen order stays behind
 // as long as another goes.
-func mayRelease(w *UnitOfWork, lines []Chosen) (going []Chosen, stays int, err error) {
+func mayRelease(w *command.UnitOfWork, lines []command.Chosen) (going []command.Chosen, stays int, err error) {
 	byOrder := map[int64]*orderSum{}
 	orderIDs := store.IDs{}
 	for _, l := range w.Lines {
@@ -143,11 +145,11 @@ func mayRelease(w *UnitOfWork, lines []Chosen) (going []Chosen, stays int, err e
 			continue // a line of a chosen order with nothing allocated
 		}
 		if c.Asked > l.Now.At[journey.Allocated] {
-			return nil, 0, Conflict("%s line %d has %d allocated; %d cannot be released.", l.OrderNumber, l.LineNo, l.Now.At[journey.Allocated], c.Asked)
+			return nil, 0, command.Conflict("%s line %d has %d allocated; %d cannot be released.", l.OrderNumber, l.LineNo, l.Now.At[journey.Allocated], c.Asked)
 		}
 		hasBin := true
 		for wh, p := range l.At {
-			if p[journey.Allocated] > 0 && !binned[CellKey{l.ItemID, wh}] {
+			if p[journey.Allocated] > 0 && !binned[command.CellKey{Item: l.ItemID, Warehouse: wh}] {
 				hasBin = false
 			}
 		}
@@ -158,7 +160,7 @@ func mayRelease(w *UnitOfWork, lines []Chosen) (going []Chosen, stays int, err e
 			Rule: journey.ShipRule(l.ShipRule), HasBin: hasBin,
 		}
 		if why := release.Check(cand, days.Day(math.MaxInt32)); why != release.Offered {
-			no := Conflict(whyNot[why], fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo))
+			no := command.Conflict(whyNot[why], fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo))
 			if single[i] {
 				return nil, 0, no
 			}
@@ -182,15 +184,15 @@ type orderSum struct {
 }
 
 // binned says where an item has a bin.
-func binned(w *UnitOfWork) (map[CellKey]bool, error) {
+func binned(w *command.UnitOfWork) (map[command.CellKey]bool, error) {
 	rooms, err := w.Tx.BinsOf(w.ItemIDs())
 	if err != nil {
 		return nil, err
 	}
-	out := map[CellKey]bool{}
+	out := map[command.CellKey]bool{}
 	for _, r := range rooms {
 		if r.Bin != "" {
-			out[CellKey{r.ItemID, r.WarehouseID}] = true
+			out[command.CellKey{Item: r.ItemID, Warehouse: r.WarehouseID}] = true
 		}
 	}
 	return out, nil
@@ -198,7 +200,7 @@ func binned(w *UnitOfWork) (map[CellKey]bool, error) {
 
 // task is a row of a pick list to be.
 type task struct {
-	line      *Line
+	line      *command.Line
 	warehouse int64
 	bin       int64
 	code      string
@@ -208,14 +210,14 @@ type task struct {
 
 // pickTasks spreads what is to be released over the bins: from a single bin if one
 // holds enough, else the smallest remains first, so that bins are emptied.
-func pickTasks(w *UnitOfWork, lines []Chosen) ([]task, error) {
+func pickTasks(w *command.UnitOfWork, lines []command.Chosen) ([]task, error) {
 	rooms, err := w.Tx.BinsOf(w.ItemIDs())
 	if err != nil {
 		return nil, err
 	}
-	byCell := map[CellKey][]*store.BinRoom{}
+	byCell := map[command.CellKey][]*store.BinRoom{}
 	for i := range rooms {
-		k := CellKey{rooms[i].ItemID, rooms[i].WarehouseID}
+		k := command.CellKey{Item: rooms[i].ItemID, Warehouse: rooms[i].WarehouseID}
 		byCell[k] = append(byCell[k], &rooms[i])
 	}
 	var out []task
@@ -224,11 +226,11 @@ func pickTasks(w *UnitOfWork, lines []Chosen) ([]task, error) {
 		for _, wh := range w.Places(c.Line, c.Line.WarehouseID) {
 			q := min(left, c.Line.At[wh][journey.Allocated])
 			left -= q
-			bins := byCell[CellKey{c.Line.ItemID, wh}]
+			bins := byCell[command.CellKey{Item: c.Line.ItemID, Warehouse: wh}]
 			for q > 0 {
 				b := bestBin(bins, int64(q))
 				if b == nil {
-					return nil, Conflict("The bins of %s at %s hold fewer than are allocated. Count the item and try again.", c.Line.SKU, w.WarehouseCode(c.Line, wh))
+					return nil, command.Conflict("The bins of %s at %s hold fewer than are allocated. Count the item and try again.", c.Line.SKU, w.WarehouseCode(c.Line, wh))
 				}
 				n := min(q, journey.Qty(b.Qty-b.Held-b.Due))
 				b.Due += int64(n)
@@ -254,7 +256,7 @@ func bestBin(bins []*store.BinRoom, q int64) *store.BinRoom {
 	return some
 }
 
-func writeLists(w *UnitOfWork, tasks []task) error {
+func writeLists(w *command.UnitOfWork, tasks []task) error {
 	byHouse := map[int64][]task{}
 	var houses []int64
 	for _, t := range tasks {
@@ -284,7 +286,7 @@ func writeLists(w *UnitOfWork, tasks []task) error {
 			return err
 		}
 		for i, t := range ts {
-			if err := w.Move(t.line, h, journey.Make(journey.Release, t.qty), Refs{Task: rows[i].ID, Bin: t.bin}); err != nil {
+			if err := w.Move(t.line, h, journey.Make(journey.Release, t.qty), command.Refs{Task: rows[i].ID, Bin: t.bin}); err != nil {
 				return err
 			}
 		}
@@ -302,10 +304,10 @@ type RecallTask struct {
 }
 
 // Recall takes tasks that nobody has picked yet off their lists; the units are allocated again.
-func (d *Desk) Recall(ctx context.Context, call Call, tasks []RecallTask) (Outcome, error) {
-	return d.Run(ctx, call, VerbRecall, tasks, func(w *UnitOfWork) error {
+func (d *Desk) Recall(ctx context.Context, call command.Call, tasks []RecallTask) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbRecall, tasks, func(w *command.UnitOfWork) error {
 		if len(tasks) == 0 {
-			return Invalid("Choose what is to be recalled.")
+			return command.Invalid("Choose what is to be recalled.")
 		}
 		ids := make(store.IDs, len(tasks))
 		seen := map[int64]int64{}
@@ -321,7 +323,7 @@ func (d *Desk) Recall(ctx context.Context, call Call, tasks []RecallTask) (Outco
 			if t.Due == 0 || (seen[t.ID] != 0 && t.Due != seen[t.ID]) {
 				return taskChanged(w, t)
 			}
-			err := w.Move(w.Lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), Refs{Task: t.ID, Bin: t.BinID})
+			err := w.Move(w.Lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), command.Refs{Task: t.ID, Bin: t.BinID})
 			if err != nil {
 				return err
 			}
@@ -333,7 +335,7 @@ func (d *Desk) Recall(ctx context.Context, call Call, tasks []RecallTask) (Outco
 }
 
 // lockTasks holds the lines of the tasks still and returns the tasks as they then are.
-func lockTasks(w *UnitOfWork, ids store.IDs) ([]store.TaskRow, error) {
+func lockTasks(w *command.UnitOfWork, ids store.IDs) ([]store.TaskRow, error) {
 	before, err := w.Tx.Tasks(ids)
 	if err != nil {
 		return nil, err
@@ -343,7 +345,7 @@ func lockTasks(w *UnitOfWork, ids store.IDs) ([]store.TaskRow, error) {
 		distinct[id] = true
 	}
 	if len(before) < len(distinct) {
-		return nil, NotFound("There is no such task on a pick list any more. Load the page again.")
+		return nil, command.NotFound("There is no such task on a pick list any more. Load the page again.")
 	}
 	lines := make([]int64, len(before))
 	for i, t := range before {
@@ -355,7 +357,7 @@ func lockTasks(w *UnitOfWork, ids store.IDs) ([]store.TaskRow, error) {
 	return w.Tx.Tasks(ids)
 }
 
-func taskChanged(w *UnitOfWork, t store.TaskRow) error {
-	return Conflict("Row %d of %s has changed since you saw it: of %d, %d are picked, %d were short, %d were recalled. Nothing was done; look at the list as it is now.",
+func taskChanged(w *command.UnitOfWork, t store.TaskRow) error {
+	return command.Conflict("Row %d of %s has changed since you saw it: of %d, %d are picked, %d were short, %d were recalled. Nothing was done; look at the list as it is now.",
 		t.Seq, t.List, t.Qty, t.Picked, t.Short, t.Recalled)
 }

@@ -3,6 +3,8 @@ package desk
 import (
 	"fmt"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 )
 
@@ -13,7 +15,7 @@ type RoomOrder struct {
 }
 
 // enterInRoom enters what was asked for, and refuses if it would leave later than room was made for.
-func (d *Desk) enterInRoom(w *UnitOfWork, s *supply, x *rooming, ask RoomApply) (told string, err error) {
+func (d *Desk) enterInRoom(w *command.UnitOfWork, s *supply, x *rooming, ask RoomApply) (told string, err error) {
 	dr, err := d.drafting(&w.Tx.Reader, Draft{
 		Customer: ask.Customer, Service: ask.Order.Service, Wanted: ask.Order.Wanted, Lines: []DraftLine{{SKU: ask.SKU, Qty: ask.Qty, Warehouse: ask.Warehouse}},
 	})
@@ -24,7 +26,7 @@ func (d *Desk) enterInRoom(w *UnitOfWork, s *supply, x *rooming, ask RoomApply) 
 		return "", err
 	}
 	if len(dr.view.Missing) > 0 {
-		return "", Invalid("%s", dr.view.Missing[0].Sentence)
+		return "", command.Invalid("%s", dr.view.Missing[0].Sentence)
 	}
 	l, early := dr.lines[0], int64(0)
 	for _, g := range l.given {
@@ -33,7 +35,7 @@ func (d *Desk) enterInRoom(w *UnitOfWork, s *supply, x *rooming, ask RoomApply) 
 		}
 	}
 	if early < ask.Qty {
-		return "", Conflict("Of the %d only %d could leave %s by %s as an order of %s (%s). Nothing was done; make room alone, and enter the order by hand.",
+		return "", command.Conflict("Of the %d only %d could leave %s by %s as an order of %s (%s). Nothing was done; make room alone, and enter the order by hand.",
 			ask.Qty, early, ask.Warehouse, words.Day(x.ask.By), dr.cust.Name, dr.promisedWords(l))
 	}
 	number, approval, err := writeOrder(w, dr, 0)

@@ -11,6 +11,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/plan"
@@ -161,8 +163,8 @@ func (x *ran) kept() keptPlan {
 
 // Rehearse says what a run would do, and what a second policy would do on the same book. It
 // keeps both plans under keys of their own, to be applied, and tells its progress under call.Key; it changes nothing else.
-func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, error) {
-	if err := VerbRun.Allowed(call.Actor); err != nil {
+func (d *Desk) Rehearse(ctx context.Context, call command.Call, ask RunAsk) (RunView, error) {
+	if err := command.VerbRun.Allowed(call.Actor); err != nil {
 		return RunView{}, err
 	}
 	p := d.NewProgress(ctx, call.Key)
@@ -202,7 +204,7 @@ func (d *Desk) Rehearse(ctx context.Context, call Call, ask RunAsk) (RunView, er
 	}
 	err = d.Store.InTx(ctx, func(tx *store.Tx) error {
 		for i, x := range plans {
-			view.Plans[i].Key = NewKey()
+			view.Plans[i].Key = command.NewKey()
 			asked, err := json.Marshal(asks[i])
 			if err != nil {
 				return err
@@ -226,7 +228,7 @@ func (d *Desk) rulesOf(r *store.Reader, ask RunAsk) (string, PolicyRules, error)
 	case ask.Rules != nil:
 		return cmp.Or(ask.Policy, "What is tried"), *ask.Rules, nil
 	case !found:
-		return "", PolicyRules{}, NotFound("There is no policy %s.", ask.Policy)
+		return "", PolicyRules{}, command.NotFound("There is no policy %s.", ask.Policy)
 	}
 	v, err := policyView(row)
 	return v.Name, v.Rules, err
@@ -247,7 +249,7 @@ func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyR
 				return nil, err
 			}
 			if !found {
-				return nil, NotFound("There is no customer %s.", scope.Customer)
+				return nil, command.NotFound("There is no customer %s.", scope.Customer)
 			}
 			customer = c.ID
 		}
@@ -416,27 +418,27 @@ type ApplyAsk struct {
 
 // ApplyRun carries out exactly the plan that was shown. It computes the plan again from the book as
 // it is now; if that is not the one that was shown, it does nothing and says what has changed.
-func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, error) {
+func (d *Desk) ApplyRun(ctx context.Context, call command.Call, ask ApplyAsk) (command.Outcome, error) {
 	shown, found, err := d.Store.Read(ctx).RehearsalByKey(ask.Plan)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	if !found {
-		return Outcome{}, NotFound("That plan is no longer kept. Rehearse it again.")
+		return command.Outcome{}, command.NotFound("That plan is no longer kept. Rehearse it again.")
 	}
 	var asked RunAsk
 	if err := json.Unmarshal([]byte(shown.Asked), &asked); err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	kept, err := unpacked(shown.Plan)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	p := d.NewProgress(ctx, call.Key)
 	defer p.End()
-	return d.Run(ctx, call, VerbRun, ask, func(w *UnitOfWork) error {
+	return d.Run(ctx, call, command.VerbRun, ask, func(w *command.UnitOfWork) error {
 		if len(kept) == 0 {
-			return Conflict("That plan allocates nothing: there is nothing to apply.")
+			return command.Conflict("That plan allocates nothing: there is nothing to apply.")
 		}
 		p.Begin("Looking again", 0)
 		ids := make([]int64, 0, len(kept))
@@ -447,7 +449,7 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 			return err
 		}
 		if applied, err := w.Tx.RehearsalApplied(ask.Plan); err != nil || applied {
-			return cmp.Or(err, Conflict("That plan was applied already."))
+			return cmp.Or(err, command.Conflict("That plan was applied already."))
 		}
 		rows, err := w.Tx.ReadBook()
 		if err != nil {
@@ -468,7 +470,7 @@ func (d *Desk) ApplyRun(ctx context.Context, call Call, ask ApplyAsk) (Outcome, 
 }
 
 // carryOut makes the moves of the plan, and keeps the reasons of all lines that it looked at.
-func carryOut(w *UnitOfWork, x *ran, p *Progress, key string) error {
+func carryOut(w *command.UnitOfWork, x *ran, p *command.Progress, key string) error {
 	p.Begin("Allocating", len(x.a.Taken))
 	if err := allocatePlan(w, x); err != nil {
 		return err
@@ -484,18 +486,8 @@ func carryOut(w *UnitOfWork, x *ran, p *Progress, key string) error {
 	return nil
 }
 
-// MovedLines are the lines that were moved so far.
-func (w *UnitOfWork) MovedLines() (out []int64) {
-	for _, id := range w.LineOrder {
-		if w.Lines[id].Moved {
-			out = append(out, id)
-		}
-	}
-	return out
-}
-
 // changedSince is the refusal of a plan that would be another one by now.
-func (d *Desk) changedSince(w *UnitOfWork, x *ran, kept keptPlan, journal int64) error {
+func (d *Desk) changedSince(w *command.UnitOfWork, x *ran, kept keptPlan, journal int64) error {
 	now := map[[3]int64]bool{}
 	for _, t := range x.kept() {
 		now[t] = true
@@ -523,7 +515,7 @@ func (d *Desk) changedSince(w *UnitOfWork, x *ran, kept keptPlan, journal int64)
 	if len(since) > 0 {
 		why = d.tellSince(since)
 	}
-	return Conflict("The book has changed since you rehearsed: %s. %s would come out otherwise now. Nothing was done; look at the new plan.", why, words.Count(int64(other), "line"))
+	return command.Conflict("The book has changed since you rehearsed: %s. %s would come out otherwise now. Nothing was done; look at the new plan.", why, words.Count(int64(other), "line"))
 }
 
 // tellSince says what happened, with the order and the item of each.

@@ -11,6 +11,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -112,10 +114,10 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	}
 	// A plan is applied once.
 	_, err = o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: a.Key})
-	refused(t, err, desk.KindConflict, "applied already")
+	refused(t, err, command.KindConflict, "applied already")
 	// The other one would come out otherwise now.
 	_, err = o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: b.Key})
-	refused(t, err, desk.KindConflict, "has changed since you rehearsed", "Ana Ruiz allocated", "of ZB-1")
+	refused(t, err, command.KindConflict, "has changed since you rehearsed", "Ana Ruiz allocated", "of ZB-1")
 	// Taken back as a whole, it fits again.
 	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}))
 	if w, _ := o.Why(ctx, o.line("SO-6003", 1).ID); w.Run != "" {
@@ -124,7 +126,7 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	ok(o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: b.Key}))
 	o.sound()
 	for _, c := range []struct {
-		who desk.Actor
+		who command.Actor
 		why [2]string
 	}{
 		{o.ana, [2]string{"Somebody else did that; only they or a manager can take it back.", ""}},
@@ -192,7 +194,7 @@ func TestAManagerComposesPolicies(t *testing.T) {
 	o, ctx, ok := shortage(t), context.Background(), done(t)
 	rules := desk.PolicyRules{Keys: []string{"value", "entered"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []desk.Reserve{{Percent: 20, Tier: 1}}}
 	_, err := o.SetPolicy(ctx, o.by(o.ana), desk.PolicyAsk{Name: "The dear first", Rules: rules})
-	refused(t, err, desk.KindForbidden, "manager")
+	refused(t, err, command.KindForbidden, "manager")
 	for words, r := range map[string]desk.PolicyRules{
 		"twice":     {Keys: []string{"tier", "tier"}},
 		"not a key": {Keys: []string{"colour"}},
@@ -200,11 +202,11 @@ func TestAManagerComposesPolicies(t *testing.T) {
 		"More than": {Keys: []string{"tier"}, Reserves: []desk.Reserve{{Percent: 60, Tier: 1}, {Percent: 60, Channel: "web"}}},
 	} {
 		_, err := o.SetPolicy(ctx, o.by(o.max), desk.PolicyAsk{Name: "Not to be", Rules: r})
-		refused(t, err, desk.KindInvalid, words)
+		refused(t, err, command.KindInvalid, words)
 	}
 	ok(o.SetPolicy(ctx, o.by(o.max), desk.PolicyAsk{Name: "The dear first", Rules: rules}))
 	_, err = o.SetPolicy(ctx, o.by(o.max), desk.PolicyAsk{Name: "The dear first", Rules: rules})
-	refused(t, err, desk.KindConflict, "another name")
+	refused(t, err, command.KindConflict, "another name")
 	find := func(name string) desk.PolicyView {
 		t.Helper()
 		ps, err := o.Policies(ctx)
@@ -225,10 +227,10 @@ func TestAManagerComposesPolicies(t *testing.T) {
 	}
 	ok(o.DefaultPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version}))
 	_, err = o.DropPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version})
-	refused(t, err, desk.KindConflict, "has been changed since")
+	refused(t, err, command.KindConflict, "has been changed since")
 	p = find("The dear first")
 	_, err = o.DropPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version})
-	refused(t, err, desk.KindConflict, "default")
+	refused(t, err, command.KindConflict, "default")
 	if v := o.rehearse(desk.RunAsk{Scope: only}); v.Plans[0].Policy != "The dear first" {
 		t.Errorf("the default is %s", v.Plans[0].Policy)
 	}
@@ -241,9 +243,9 @@ func TestAManagerComposesPolicies(t *testing.T) {
 		t.Errorf("trail %+v", ps.Trail)
 	}
 	_, err = o.Rehearse(ctx, o.by(o.ana), desk.RunAsk{Policy: "The dear first"})
-	refused(t, err, desk.KindNotFound, "no policy")
+	refused(t, err, command.KindNotFound, "no policy")
 	_, err = o.Rehearse(ctx, o.by(o.flo), desk.RunAsk{})
-	refused(t, err, desk.KindForbidden, "floor")
+	refused(t, err, command.KindForbidden, "floor")
 }
 
 // Runs are applied while others allocate, give back, release and drop by hand on the same items: a
@@ -276,7 +278,7 @@ func TestRunsAreAppliedInACrowd(t *testing.T) {
 			for range 12 {
 				call := o.by(o.max)
 				call.Reason = "in the crowd"
-				sel := desk.Selection{Lines: []desk.LineQty{{Line: ids[r.IntN(len(ids))], Qty: 2}}}
+				sel := command.Selection{Lines: []command.LineQty{{Line: ids[r.IntN(len(ids))], Qty: 2}}}
 				var err error
 				switch {
 				case client < 6:
@@ -285,7 +287,7 @@ func TestRunsAreAppliedInACrowd(t *testing.T) {
 					if err != nil || v.Plans[0].Takes == 0 {
 						break
 					}
-					var out desk.Outcome
+					var out command.Outcome
 					if out, err = o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: v.Plans[0].Key}); err == nil {
 						applied.Add(1)
 						if out.Units != v.Plans[0].All.Units {
@@ -302,7 +304,7 @@ func TestRunsAreAppliedInACrowd(t *testing.T) {
 				default:
 					_, err = o.Allocate(ctx, call, sel)
 				}
-				var refusal *desk.Refusal
+				var refusal *command.Refusal
 				if err != nil && !errors.As(err, &refusal) {
 					t.Errorf("client %d: %v", client, err)
 				}

@@ -10,6 +10,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -104,12 +106,12 @@ func TestARunOverThousandsOfLinesIsRefusedIfOneHasGone(t *testing.T) {
 	o := many(t, 3000)
 	v := o.rehearse(desk.RunAsk{})
 	gone := o.line("SO-99999", 1)
-	if _, err := o.Drop(ctx, desk.Call{Key: desk.NewKey(), Actor: o.tom, Reason: "not wanted any more"}, desk.Selection{Lines: []desk.LineQty{{Line: gone.ID, Qty: 5, Seen: gone.Version}}}); err != nil {
+	if _, err := o.Drop(ctx, command.Call{Key: command.NewKey(), Actor: o.tom, Reason: "not wanted any more"}, command.Selection{Lines: []command.LineQty{{Line: gone.ID, Qty: 5, Seen: gone.Version}}}); err != nil {
 		t.Fatal(err)
 	}
 	open, allocated, promised := o.total()
 	_, err := o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: v.Plans[0].Key})
-	refused(t, err, desk.KindConflict, "The book has changed since you rehearsed: Tom Sale dropped 5 of ZM-99 for SO-99999", "1 line would come out otherwise")
+	refused(t, err, command.KindConflict, "The book has changed since you rehearsed: Tom Sale dropped 5 of ZM-99 for SO-99999", "1 line would come out otherwise")
 	if a, b, c := o.total(); a != open || b != allocated || c != promised {
 		t.Errorf("a refused run changed something: %d %d %d, before %d %d %d", a, b, c, open, allocated, promised)
 	}
@@ -125,7 +127,7 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 	defer stop()
 	var rows, refusals, most atomic.Int64
 	expected := func(err error) bool {
-		if _, refused := desk.AsRefusal(err); err != nil && !refused {
+		if _, refused := command.AsRefusal(err); err != nil && !refused {
 			t.Errorf("%v", err)
 			return false
 		}
@@ -150,7 +152,7 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 					}
 				default:
 				}
-				var sel desk.Selection
+				var sel command.Selection
 				first := r.IntN(900)
 				for i := range 1 + r.IntN(30) {
 					number := fmt.Sprintf("SO-%d", 50000+first+i)
@@ -158,7 +160,7 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 					if !expected(err) {
 						return
 					}
-					sel.Orders = append(sel.Orders, desk.OrderSeen{Number: number, Seen: v.Version})
+					sel.Orders = append(sel.Orders, command.OrderSeen{Number: number, Seen: v.Version})
 				}
 				if among(func() (err error) {
 					if n%2 == 0 {
@@ -174,7 +176,7 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 			}
 		})
 	}
-	run := func(apply func(desk.ApplyAsk) (desk.Outcome, error)) bool {
+	run := func(apply func(desk.ApplyAsk) (command.Outcome, error)) bool {
 		v, err := o.Rehearse(ctx, o.by(o.max), desk.RunAsk{Policy: "First come"})
 		if !expected(err) || v.Plans[0].Takes == 0 {
 			return false
@@ -197,7 +199,7 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 	for range 2 {
 		runners.Go(func() {
 			for range 2 {
-				run(func(ask desk.ApplyAsk) (out desk.Outcome, err error) {
+				run(func(ask desk.ApplyAsk) (out command.Outcome, err error) {
 					among(func() error {
 						out, err = o.ApplyRun(ctx, o.by(o.max), ask)
 						return err
@@ -210,7 +212,7 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 					_, err := o.GiveBackAll(ctx, o.by(o.max), desk.GiveBackAllAsk{Units: allocated})
 					expected(err)
 				}
-				if !run(func(ask desk.ApplyAsk) (desk.Outcome, error) {
+				if !run(func(ask desk.ApplyAsk) (command.Outcome, error) {
 					ended := make(chan struct{})
 					defer close(ended)
 					go func() {

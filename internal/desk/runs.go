@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 	"time"
+
+	"journeyman/internal/desk/command"
 )
 
 // RunsView is what policies were run.
@@ -22,7 +24,7 @@ type PastRun struct {
 }
 
 // Runs says what policies were run lately, by whom, and what became of it.
-func (d *Desk) Runs(ctx context.Context, actor Actor) (RunsView, error) {
+func (d *Desk) Runs(ctx context.Context, actor command.Actor) (RunsView, error) {
 	rows, err := d.Store.Read(ctx).LastRuns(8)
 	out := RunsView{Runs: make([]PastRun, len(rows))}
 	for i, x := range rows {
@@ -30,7 +32,7 @@ func (d *Desk) Runs(ctx context.Context, actor Actor) (RunsView, error) {
 		if x.UndoneAt != nil {
 			out.Runs[i].Back = "taken back by " + x.UndoneBy + " " + d.Clock(*x.UndoneAt)
 		}
-		if err := MayTakeBack(actor, x.ActorID, VerbRun); err != nil {
+		if err := command.MayTakeBack(actor, x.ActorID, command.VerbRun); err != nil {
 			out.Runs[i].Why = err.Error()
 		}
 	}

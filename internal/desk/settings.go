@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/days"
@@ -131,8 +133,8 @@ type HouseAsk struct {
 }
 
 // SetHouse says when a warehouse works. Promises that stand are not touched by it.
-func (d *Desk) SetHouse(ctx context.Context, call Call, ask HouseAsk) (Outcome, error) {
-	return d.Run(ctx, call, VerbSettings, ask, func(w *UnitOfWork) error {
+func (d *Desk) SetHouse(ctx context.Context, call command.Call, ask HouseAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbSettings, ask, func(w *command.UnitOfWork) error {
 		h, err := w.Warehouse(ask.Warehouse)
 		if err != nil {
 			return err
@@ -140,38 +142,30 @@ func (d *Desk) SetHouse(ctx context.Context, call Call, ask HouseAsk) (Outcome, 
 		h.Workdays, h.HandlingDays, h.CutOff = 0, ask.HandlingDays, 0
 		for _, day := range ask.Workdays {
 			if day < 0 || day > 6 {
-				return Invalid("%d is not a day of the week: 0 for Sunday to 6 for Saturday.", day)
+				return command.Invalid("%d is not a day of the week: 0 for Sunday to 6 for Saturday.", day)
 			}
 			h.Workdays |= 1 << day
 		}
 		if h.Workdays == 0 {
-			return Invalid("%s has to work on at least one day of the week.", h.Code)
+			return command.Invalid("%s has to work on at least one day of the week.", h.Code)
 		}
 		if h.HandlingDays < 0 || h.HandlingDays > 30 {
-			return Invalid("Handling takes from 0 to 30 working days.")
+			return command.Invalid("Handling takes from 0 to 30 working days.")
 		}
 		if ask.CutOff != "" {
 			t, err := time.Parse("15:04", ask.CutOff)
 			if err != nil || t.Hour()+t.Minute() == 0 {
-				return Invalid("%q is not a time of the day: as 15:00.", ask.CutOff)
+				return command.Invalid("%q is not a time of the day: as 15:00.", ask.CutOff)
 			}
 			h.CutOff = t.Hour()*60 + t.Minute()
 		}
 		h.Timezone = strings.TrimSpace(ask.Timezone)
 		if zone, err := time.LoadLocation(h.Timezone); err != nil || zone == time.Local {
-			return Invalid("There is no time zone %q. Give one such as Europe/London, or none for the firm's.", h.Timezone)
+			return command.Invalid("There is no time zone %q. Give one such as Europe/London, or none for the firm's.", h.Timezone)
 		}
 		w.Say("%s works as you said from now on. Promises that stand are as they were.", h.Code)
 		return w.Tx.SetHouse(h)
 	})
-}
-
-func (w *UnitOfWork) Warehouse(code string) (store.Warehouse, error) {
-	h, found, err := w.Tx.WarehouseByCode(code)
-	if err == nil && !found {
-		err = NotFound("There is no warehouse %s.", code)
-	}
-	return h, err
 }
 
 // ClosedAsk closes a warehouse on the whole days of an iCalendar file, or closes or opens it
@@ -185,12 +179,12 @@ type ClosedAsk struct {
 }
 
 // CloseDays closes a warehouse on days, from today on and at most three years ahead.
-func (d *Desk) CloseDays(ctx context.Context, call Call, ask ClosedAsk) (Outcome, error) {
-	if err := VerbSettings.Allowed(call.Actor); err != nil {
-		return Outcome{}, err
+func (d *Desk) CloseDays(ctx context.Context, call command.Call, ask ClosedAsk) (command.Outcome, error) {
+	if err := command.VerbSettings.Allowed(call.Actor); err != nil {
+		return command.Outcome{}, err
 	}
 	if (ask.File == "") == (ask.Day == "") {
-		return Outcome{}, Invalid("Give an iCalendar file, or a day.")
+		return command.Outcome{}, command.Invalid("Give an iCalendar file, or a day.")
 	}
 	today := d.Today()
 	var closed []exchange.ClosedDay
@@ -198,17 +192,17 @@ func (d *Desk) CloseDays(ctx context.Context, call Call, ask ClosedAsk) (Outcome
 	if ask.File != "" { // read before anything is locked
 		var err error
 		if closed, timed, err = exchange.ReadClosedDays([]byte(ask.File), today, today+3*366); err != nil {
-			return Outcome{}, Invalid("Nothing was closed: %s.", err)
+			return command.Outcome{}, command.Invalid("Nothing was closed: %s.", err)
 		}
 	}
-	return d.Run(ctx, call, VerbSettings, ask, func(w *UnitOfWork) error {
+	return d.Run(ctx, call, command.VerbSettings, ask, func(w *command.UnitOfWork) error {
 		h, err := w.Warehouse(ask.Warehouse)
 		if err != nil {
 			return err
 		}
 		if ask.File != "" {
 			if len(closed) == 0 {
-				return Conflict("Nothing was closed: the file has no whole day from today on.")
+				return command.Conflict("Nothing was closed: the file has no whole day from today on.")
 			}
 			rows := make([]store.ClosedDay, len(closed))
 			for i, c := range closed {
@@ -222,18 +216,18 @@ func (d *Desk) CloseDays(ctx context.Context, call Call, ask ClosedAsk) (Outcome
 		}
 		day, err := days.Parse(ask.Day)
 		if err != nil {
-			return Invalid("%s.", err)
+			return command.Invalid("%s.", err)
 		}
 		if ask.Open {
 			was, err := w.Tx.OpenDay(h.ID, ask.Day)
 			if err == nil && !was {
-				return Conflict("%s is not closed on %s.", h.Code, words.Day(day))
+				return command.Conflict("%s is not closed on %s.", h.Code, words.Day(day))
 			}
 			w.Say("%s is open on %s again.", h.Code, words.Day(day))
 			return err
 		}
 		if day < today {
-			return Invalid("%s has passed.", words.Day(day))
+			return command.Invalid("%s has passed.", words.Day(day))
 		}
 		w.Say("%s is closed on %s.", h.Code, words.Day(day))
 		return w.Tx.CloseDays(h.ID, []store.ClosedDay{{Day: ask.Day, Name: ask.Name}})
@@ -246,10 +240,10 @@ type LimitAsk struct {
 }
 
 // SetQuoteLimit sets above which value a quote needs a manager's approval.
-func (d *Desk) SetQuoteLimit(ctx context.Context, call Call, ask LimitAsk) (Outcome, error) {
-	return d.Run(ctx, call, VerbSettings, ask, func(w *UnitOfWork) error {
+func (d *Desk) SetQuoteLimit(ctx context.Context, call command.Call, ask LimitAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbSettings, ask, func(w *command.UnitOfWork) error {
 		if ask.Minor < 0 {
-			return Invalid("The limit cannot be negative.")
+			return command.Invalid("The limit cannot be negative.")
 		}
 		w.Say("Quotes above %s need a manager's approval from now on.", words.Money(ask.Minor, store.FirmCurrency))
 		return w.Tx.PutSetting("quote_limit_minor", strconv.FormatInt(ask.Minor, 10))

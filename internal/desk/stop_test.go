@@ -5,6 +5,8 @@ import (
 	"errors"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/exchange"
@@ -35,8 +37,8 @@ func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
 	if err := <-ended; !errors.Is(err, context.Canceled) {
 		t.Errorf("the run that was cut off ended with %v", err)
 	}
-	out, err := o.Stop(ctx, call, desk.StopAsk{})
-	if err != nil || out.Verb != string(desk.VerbStop) || out.Undoable || out.Sentence != "Stopped. Nothing was changed." {
+	out, err := o.Stop(ctx, call, command.StopAsk{})
+	if err != nil || out.Verb != string(command.VerbStop) || out.Undoable || out.Sentence != "Stopped. Nothing was changed." {
 		t.Fatalf("%+v, %v", out, err)
 	}
 	if at := o.line("SO-6002", 1).At; at.Allocated != 0 {
@@ -47,9 +49,9 @@ func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
 	}
 	// It cannot come afterwards, such as by a request that was late.
 	_, err = o.ApplyRun(ctx, call, desk.ApplyAsk{Plan: v.Plans[0].Key})
-	refused(t, err, desk.KindInvalid, "was used for another one")
+	refused(t, err, command.KindInvalid, "was used for another one")
 	// Stopping twice says the same, and the plan can still be applied.
-	if twice, err := o.Stop(ctx, call, desk.StopAsk{}); err != nil || twice.Command != out.Command {
+	if twice, err := o.Stop(ctx, call, command.StopAsk{}); err != nil || twice.Command != out.Command {
 		t.Errorf("%+v, %v", twice, err)
 	}
 	if applied, err := o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: v.Plans[0].Key}); err != nil || applied.Units != 20 {
@@ -66,12 +68,12 @@ func TestStoppingTooLateTellsWhatWasDone(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	out, err := o.Stop(ctx, call, desk.StopAsk{})
-	if err != nil || out.Verb != string(desk.VerbRun) || out.Command != applied.Command || out.Sentence != applied.Sentence || !out.Undoable {
+	out, err := o.Stop(ctx, call, command.StopAsk{})
+	if err != nil || out.Verb != string(command.VerbRun) || out.Command != applied.Command || out.Sentence != applied.Sentence || !out.Undoable {
 		t.Errorf("%+v, %v", out, err)
 	}
 	// Another's command is none of theirs: what they stop under its key is their own, and was never sent.
-	if out, err := o.Stop(ctx, desk.Call{Key: call.Key, Actor: o.tom}, desk.StopAsk{}); err != nil || out.Verb != string(desk.VerbStop) {
+	if out, err := o.Stop(ctx, command.Call{Key: call.Key, Actor: o.tom}, command.StopAsk{}); err != nil || out.Verb != string(command.VerbStop) {
 		t.Errorf("%+v %v", out, err)
 	}
 	if again, err := o.ApplyRun(ctx, call, desk.ApplyAsk{Plan: v.Plans[0].Key}); err != nil || again.Command != applied.Command {
@@ -92,7 +94,7 @@ func TestAnImportCanBeStopped(t *testing.T) {
 	if _, err := o.ApplyImport(gone, call, report.Key, false); !errors.Is(err, context.Canceled) {
 		t.Errorf("an import that was cut off ended with %v", err)
 	}
-	if out, err := o.Stop(ctx, call, desk.StopAsk{}); err != nil || out.Verb != string(desk.VerbStop) {
+	if out, err := o.Stop(ctx, call, command.StopAsk{}); err != nil || out.Verb != string(command.VerbStop) {
 		t.Fatalf("%+v, %v", out, err)
 	}
 	if _, err := o.Item(ctx, "ZC-1"); err == nil {

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/book"
@@ -23,13 +25,13 @@ type supply struct {
 	cal      days.Calendar       // of the firm: lead times and carriers go by it
 	docks    map[int64]days.Dock // of each warehouse
 	items    map[int64]store.Item
-	cells    map[CellKey]store.FreeCell
-	order    []CellKey // of the cells, by item and warehouse
-	receipts map[CellKey][]outlook.Event
+	cells    map[command.CellKey]store.FreeCell
+	order    []command.CellKey // of the cells, by item and warehouse
+	receipts map[command.CellKey][]outlook.Event
 	coming   []store.Supply
 	promised []store.PromiseHead
 	given    map[int64][]plan.Given // by line
-	outlooks map[CellKey]*outlook.Outlook
+	outlooks map[command.CellKey]*outlook.Outlook
 	house    map[int64]string
 	houseID  map[string]int64
 }
@@ -52,8 +54,8 @@ func (d *Desk) supplyIf(r *store.Reader, items store.IDs, moved int64, day strin
 
 func (d *Desk) supplyOf(r *store.Reader, items store.IDs, promises func(store.IDs) ([]store.PromiseHead, error), moved int64, day string) (*supply, error) {
 	s := &supply{
-		today: d.Today(), cal: d.calendar(), items: map[int64]store.Item{}, cells: map[CellKey]store.FreeCell{}, receipts: map[CellKey][]outlook.Event{},
-		given: map[int64][]plan.Given{}, outlooks: map[CellKey]*outlook.Outlook{}, house: map[int64]string{}, houseID: map[string]int64{},
+		today: d.Today(), cal: d.calendar(), items: map[int64]store.Item{}, cells: map[command.CellKey]store.FreeCell{}, receipts: map[command.CellKey][]outlook.Event{},
+		given: map[int64][]plan.Given{}, outlooks: map[command.CellKey]*outlook.Outlook{}, house: map[int64]string{}, houseID: map[string]int64{},
 	}
 	rows, err := r.ItemsByID(items)
 	if err != nil {
@@ -93,7 +95,7 @@ func (d *Desk) supplyOf(r *store.Reader, items store.IDs, promises func(store.ID
 		if err != nil {
 			return nil, err
 		}
-		k := CellKey{x.ItemID, x.WarehouseID}
+		k := command.CellKey{Item: x.ItemID, Warehouse: x.WarehouseID}
 		s.add(store.FreeCell{ItemID: k.Item, WarehouseID: k.Warehouse, Warehouse: x.Warehouse})
 		if on, ok := outlook.Counts(s.docks[k.Warehouse].Calendar, s.today, due); ok {
 			s.receipts[k] = append(s.receipts[k], outlook.Event{Day: on, Qty: x.Qty})
@@ -115,7 +117,7 @@ func (d *Desk) supplyOf(r *store.Reader, items store.IDs, promises func(store.ID
 }
 
 func (s *supply) add(c store.FreeCell) {
-	k := CellKey{c.ItemID, c.WarehouseID}
+	k := command.CellKey{Item: c.ItemID, Warehouse: c.WarehouseID}
 	if _, known := s.cells[k]; !known {
 		s.cells[k] = c
 		s.order = append(s.order, k)
@@ -124,7 +126,7 @@ func (s *supply) add(c store.FreeCell) {
 
 // outlook returns the outlook of an item at a warehouse, which has nothing if it never had.
 func (s *supply) outlook(item, house int64) *outlook.Outlook {
-	k := CellKey{item, house}
+	k := command.CellKey{Item: item, Warehouse: house}
 	o := s.outlooks[k]
 	if o == nil {
 		s.add(store.FreeCell{ItemID: item, WarehouseID: house, Warehouse: s.house[house]})
@@ -291,7 +293,7 @@ func (s *supply) restsOn(p store.PromiseRow) (text string, shaky bool) {
 			overdue = x.Ref
 		}
 	}
-	on, last, missing := outlook.Rest(max(day, s.today), s.lead(p.ItemID), s.cells[CellKey{p.ItemID, p.WarehouseID}].Free, committed, events)
+	on, last, missing := outlook.Rest(max(day, s.today), s.lead(p.ItemID), s.cells[command.CellKey{Item: p.ItemID, Warehouse: p.WarehouseID}].Free, committed, events)
 	switch {
 	case on == outlook.Stock:
 		return "free stock", false

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/internal/desk/words"
@@ -41,11 +43,11 @@ func changeText(x store.ChangeHappening) string {
 
 // promiseText says what a change of promises did.
 func promiseText(x store.PromiseHappening) (string, error) {
-	was, err := ParseParts(x.Was)
+	was, err := command.ParseParts(x.Was)
 	if err != nil {
 		return "", err
 	}
-	now, err := ParseParts(x.Now)
+	now, err := command.ParseParts(x.Now)
 	if err != nil {
 		return "", err
 	}
@@ -59,13 +61,13 @@ func promiseText(x store.PromiseHappening) (string, error) {
 	of := fmt.Sprintf("of %s, line %d", x.SKU, x.LineNo)
 	text := ""
 	switch {
-	case x.Cause == CauseAllocated:
+	case x.Cause == command.CauseAllocated:
 		text = fmt.Sprintf("kept %s %s by allocating", words.Count(plan.GivenUnits(was)-plan.GivenUnits(now), "promised unit"), of)
-	case x.Cause == CauseFewer && len(now) == 0:
+	case x.Cause == command.CauseFewer && len(now) == 0:
 		text = fmt.Sprintf("ended the promise of %s %s: nothing of it is open", list(was), of)
-	case x.Cause == CauseFewer:
+	case x.Cause == command.CauseFewer:
 		text = fmt.Sprintf("cut the promise %s to %s: no more is open", of, list(now))
-	case x.Cause == CauseRoom && len(was) > 0:
+	case x.Cause == command.CauseRoom && len(was) > 0:
 		text = fmt.Sprintf("put the promise %s back to %s; it was %s", of, list(now), list(was))
 	case len(now) == 0:
 		text = fmt.Sprintf("took back the promise of %s %s", list(was), of)
@@ -94,10 +96,10 @@ func happeningText(x store.Happening) string {
 	default:
 		s = fmt.Sprintf("%s %d of %s, line %d", words.Past(x.Kind), x.Qty, x.SKU, x.LineNo)
 	}
-	if x.Verb == string(VerbUndo) {
+	if x.Verb == string(command.VerbUndo) {
 		s = "took back: " + s
 	}
-	if x.Reason != "" && !slices.Contains([]string{string(VerbImport)}, x.Verb) {
+	if x.Reason != "" && !slices.Contains([]string{string(command.VerbImport)}, x.Verb) {
 		s += " (" + x.Reason + ")"
 	}
 	return s

@@ -5,6 +5,8 @@ import (
 	"context"
 	"slices"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/journey"
@@ -22,23 +24,23 @@ func (u UndoAsk) Undoes() int64 { return u.Command }
 // Undo takes a command back by the inverse of each of its moves, as long as nothing
 // else has happened to its lines. A person undoes what they did themselves; a
 // manager what anybody did.
-func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error) {
+func (d *Desk) Undo(ctx context.Context, call command.Call, ask UndoAsk) (command.Outcome, error) {
 	cmd, found, err := d.Store.Read(ctx).CommandByID(ask.Command)
 	if err != nil {
-		return Outcome{}, err
+		return command.Outcome{}, err
 	}
 	if !found {
-		return Outcome{}, NotFound("There is nothing to take back under number %d.", ask.Command)
+		return command.Outcome{}, command.NotFound("There is nothing to take back under number %d.", ask.Command)
 	}
-	if !Verb(cmd.Verb).Undoable() {
-		return Outcome{}, Invalid("To %s cannot be taken back: goods have moved. Correct it by a new step.", cmd.Verb)
+	if !command.Verb(cmd.Verb).Undoable() {
+		return command.Outcome{}, command.Invalid("To %s cannot be taken back: goods have moved. Correct it by a new step.", cmd.Verb)
 	}
-	if err := MayTakeBack(call.Actor, cmd.ActorID, Verb(cmd.Verb)); err != nil {
-		return Outcome{}, err
+	if err := command.MayTakeBack(call.Actor, cmd.ActorID, command.Verb(cmd.Verb)); err != nil {
+		return command.Outcome{}, err
 	}
 	p := d.NewProgress(ctx, call.Key)
 	defer p.End()
-	return d.Run(ctx, call, VerbUndo, ask, func(w *UnitOfWork) error {
+	return d.Run(ctx, call, command.VerbUndo, ask, func(w *command.UnitOfWork) error {
 		done, err := w.Tx.LineEntries(ask.Command)
 		if err != nil {
 			return err
@@ -54,14 +56,14 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 		for _, p := range promised {
 			ids = append(ids, p.LineID)
 		}
-		if len(ids) > ManyRows {
+		if len(ids) > command.ManyRows {
 			p.Begin("Taking back", len(ids))
 		}
 		if err := w.LockMany(ids); err != nil {
 			return err
 		}
 		if _, undone, err := w.Tx.UndoneBy(ask.Command); err != nil || undone {
-			return cmp.Or(err, Conflict("This was taken back already."))
+			return cmp.Or(err, command.Conflict("This was taken back already."))
 		}
 		last, err := w.Tx.LastEntryPerLine(ask.Command)
 		if err != nil {
@@ -76,16 +78,16 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 		for _, e := range done {
 			back, ok := e.Move.Inverse()
 			if !ok {
-				return Invalid("A %s cannot be taken back.", e.Move.Kind)
+				return command.Invalid("A %s cannot be taken back.", e.Move.Kind)
 			}
 			if back.Kind == journey.Release {
-				return Invalid("To recall cannot be taken back: release the units again, on a new pick list.")
+				return command.Invalid("To recall cannot be taken back: release the units again, on a new pick list.")
 			}
-			if err := w.Move(w.Lines[e.Line], e.Warehouse, back, Refs{Bin: e.Bin, Task: e.Task, Package: e.Package}); err != nil {
+			if err := w.Move(w.Lines[e.Line], e.Warehouse, back, command.Refs{Bin: e.Bin, Task: e.Task, Package: e.Package}); err != nil {
 				return err
 			}
 		}
-		units, err := d.restorePromises(w, Verb(cmd.Verb), promised)
+		units, err := d.restorePromises(w, command.Verb(cmd.Verb), promised)
 		if err != nil {
 			return err
 		}
@@ -98,15 +100,15 @@ func (d *Desk) Undo(ctx context.Context, call Call, ask UndoAsk) (Outcome, error
 }
 
 // restorePromises takes back what a command did to promises, as far as nothing was done to them since.
-func (d *Desk) restorePromises(w *UnitOfWork, verb Verb, changes []store.PromiseChange) (units int64, err error) {
+func (d *Desk) restorePromises(w *command.UnitOfWork, verb command.Verb, changes []store.PromiseChange) (units int64, err error) {
 	var s *supply
-	if (verb == VerbPromise || verb == VerbMakeRoom) && len(changes) > 0 {
+	if (verb == command.VerbPromise || verb == command.VerbMakeRoom) && len(changes) > 0 {
 		if s, err = d.lockSupply(w); err != nil {
 			return 0, err
 		}
 		for _, c := range changes { // what was promised makes way before anything is put where it was
 			if l := w.Lines[c.LineID]; l != nil && c.Newest {
-				is, err := ParseParts(c.Now)
+				is, err := command.ParseParts(c.Now)
 				if err != nil {
 					return 0, err
 				}
@@ -121,11 +123,11 @@ func (d *Desk) restorePromises(w *UnitOfWork, verb Verb, changes []store.Promise
 		if l == nil || !c.Newest {
 			continue
 		}
-		was, err := ParseParts(c.Now)
+		was, err := command.ParseParts(c.Now)
 		if err != nil {
 			return 0, err
 		}
-		now, err := ParseParts(c.Was)
+		now, err := command.ParseParts(c.Was)
 		if err != nil {
 			return 0, err
 		}
@@ -133,12 +135,12 @@ func (d *Desk) restorePromises(w *UnitOfWork, verb Verb, changes []store.Promise
 		if s != nil { // what was free for it may be promised to others by now
 			for _, g := range now {
 				if s.outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
-					return 0, Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, words.Day(g.Day))
+					return 0, command.Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, words.Day(g.Day))
 				}
 				s.outlook(l.ItemID, g.Warehouse).Take(g.Day, g.Qty)
 			}
 		}
-		w.SetPromises(l, was, now, CauseUndone)
+		w.SetPromises(l, was, now, command.CauseUndone)
 		units += max(plan.GivenUnits(was), plan.GivenUnits(now)) // what is taken back may be that they were promised
 	}
 	return units, nil

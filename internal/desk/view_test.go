@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -22,7 +24,7 @@ func TestOrdersAreFoundFilteredAndSorted(t *testing.T) {
 	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	call := o.by(o.ana)
 	call.Reason = "gone"
-	ok(o.Drop(ctx, call, desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1004"}}}))
+	ok(o.Drop(ctx, call, command.Selection{Orders: []command.OrderSeen{{Number: "SO-1004"}}}))
 	o.now = o.now.AddDate(0, 0, 3) // 4 March: one is late
 	for _, c := range []struct {
 		why  string
@@ -80,7 +82,7 @@ func TestAnOrderShowsWhatIsPossibleAndWhyNot(t *testing.T) {
 	if c := can(v.Can, "release"); c.Qty != 0 || c.Why != "nothing is allocated" {
 		t.Errorf("release: %+v", c)
 	}
-	ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-1003"}}}))
+	ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1003"}}}))
 	v = o.order("SO-1003")
 	if c := can(v.Can, "release"); c.Qty != 0 || !strings.Contains(c.Why, "only whole") {
 		t.Errorf("release: %+v", c)

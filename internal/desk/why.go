@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk/words"
 
 	"journeyman/core/book"
@@ -69,7 +71,7 @@ func (x *ran) why(l int32) whyParts {
 }
 
 // putRun keeps that the plan's policy was run, and the reasons of the lines that it looked at.
-func putRun(w *UnitOfWork, x *ran) error {
+func putRun(w *command.UnitOfWork, x *ran) error {
 	id, err := w.Tx.CommandID()
 	if err != nil {
 		return err
@@ -224,7 +226,7 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 		return WhyView{}, err
 	}
 	if len(heads) == 0 {
-		return WhyView{}, NotFound("There is no such order line any more. Load the page again.")
+		return WhyView{}, command.NotFound("There is no such order line any more. Load the page again.")
 	}
 	h := heads[0]
 	out := WhyView{Order: h.OrderNumber, No: h.LineNo, SKU: h.SKU, Free: h.Free, Where: h.Warehouse, Reasons: []WhyReason{}, Holders: []WhyHolder{}}
@@ -287,16 +289,16 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 }
 
 // allocatePlan makes the moves of a plan for lines that are held still.
-func allocatePlan(w *UnitOfWork, x *ran) error {
+func allocatePlan(w *command.UnitOfWork, x *ran) error {
 	// Line after line, as they lie in the database: which comes first is all the same by now.
 	taken := slices.Clone(x.a.Taken)
 	slices.SortStableFunc(taken, func(a, b book.Taken) int { return cmp.Compare(x.b.row[a.Line].ID, x.b.row[b.Line].ID) })
 	for _, t := range taken {
 		l := w.Lines[x.b.row[t.Line].ID]
 		if l == nil {
-			return Conflict("The book has changed while the plan was carried out. Nothing was done; rehearse it again.")
+			return command.Conflict("The book has changed while the plan was carried out. Nothing was done; rehearse it again.")
 		}
-		if err := w.Move(l, x.b.cellOf(t.Cell).Warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), Refs{}); err != nil {
+		if err := w.Move(l, x.b.cellOf(t.Cell).Warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), command.Refs{}); err != nil {
 			return err
 		}
 	}

@@ -7,6 +7,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/command"
+
 	"journeyman/internal/desk"
 )
 
@@ -31,7 +33,7 @@ func TestAWarehouseHasItsOwnClock(t *testing.T) {
 	}
 	for _, zone := range []string{"London", "Local", "../etc/passwd"} {
 		_, err := o.SetHouse(ctx, o.by(o.max), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}, Timezone: zone})
-		refused(t, err, desk.KindInvalid, "There is no time zone")
+		refused(t, err, command.KindInvalid, "There is no time zone")
 	}
 }
 
@@ -43,7 +45,7 @@ func TestInTimeIsByTheDaysOfTheWarehouse(t *testing.T) {
 		o.now = time.Date(2027, 6, 1, 23, 30, 0, 0, time.UTC)
 		o.load("customers.csv", "customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,5,,MAIN,1 Row,Saltby,SB1 1AA,GB\n")
 		o.load("orders.csv", "order,customer,wanted,ship_by,line,sku,warehouse,qty\nSO-8100,KLN,"+shipBy+","+shipBy+",1,GL-2040-1,HL,1\n")
-		all := desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-8100"}}}
+		all := command.Selection{Orders: []command.OrderSeen{{Number: "SO-8100"}}}
 		ok(o.Allocate(ctx, o.by(o.ana), all))
 		o.finish("SO-8100", "HL")
 		s, err := o.Standing(ctx, "KLN")
@@ -94,13 +96,13 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 	o.load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZR-1,Z-1-1,6000\n")
 	o.load("orders.csv", orders.String())
 	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty,tier\nSO-70001,SPC,2027-03-02,1,ZR-2,DQ,1,1\n")
-	all := desk.Selection{}
+	all := command.Selection{}
 	for i := range lines/100 + 1 {
-		all.Orders = append(all.Orders, desk.OrderSeen{Number: fmt.Sprint("SO-", 60000+i)})
+		all.Orders = append(all.Orders, command.OrderSeen{Number: fmt.Sprint("SO-", 60000+i)})
 	}
 	all.Orders = all.Orders[:lines/100]
 	ok(o.Allocate(ctx, o.by(o.ana), all))
-	ok(o.Allocate(ctx, o.by(o.ana), desk.Selection{Orders: []desk.OrderSeen{{Number: "SO-70000"}}}))
+	ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-70000"}}}))
 	for _, ask := range []desk.ReleaseAsk{
 		{Until: "2027-12-31"},
 		{Until: "2027-12-31", Query: "ZR-1"},

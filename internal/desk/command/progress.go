@@ -1,10 +1,11 @@
-package desk
+package command
 
 import (
 	"context"
 	"errors"
-	"journeyman/internal/store"
 	"time"
+
+	"journeyman/internal/store"
 )
 
 // Progress reports how far a long command is, a few times a second at most.

@@ -1,9 +1,10 @@
-package desk
+package command
 
 import (
 	"slices"
 
 	"journeyman/core/journey"
+	"journeyman/internal/store"
 )
 
 // Chosen is a line of a selection. asked is 0 for "as much as can be".
@@ -203,4 +204,13 @@ func (w *UnitOfWork) MoveFromPlaces(c Chosen, k journey.Kind, s journey.Station)
 		return Conflict("%s line %d has fewer %s at %s than were asked for: %d are missing.", c.Line.OrderNumber, c.Line.LineNo, s, w.WarehouseCode(c.Line, c.Warehouse), left)
 	}
 	return nil
+}
+
+// Warehouse is the warehouse of that code.
+func (w *UnitOfWork) Warehouse(code string) (store.Warehouse, error) {
+	h, found, err := w.Tx.WarehouseByCode(code)
+	if err == nil && !found {
+		err = NotFound("There is no warehouse %s.", code)
+	}
+	return h, err
 }

@@ -1,12 +1,13 @@
-package desk
+package command
 
 import (
 	"encoding/json"
+	"slices"
+
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/internal/store"
-	"slices"
 )
 
 // Causes of a change of promises, as the database knows them.

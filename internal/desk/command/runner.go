@@ -1,7 +1,6 @@
-// Package desk holds the use cases: what a person can do, one file a verb. Each
-// command loads what it needs, lets the core decide, writes the moves into the
-// journal and commits, in one transaction; or does nothing and says why.
-package desk
+// Package command carries out what people decide: one command is one transaction. It knows who may do what, takes each key once,
+// holds lines and stock still, refuses what is not as it was seen, writes the moves into the journal, and answers with an outcome.
+package command
 
 import (
 	"context"
@@ -178,12 +177,12 @@ func (d *Runner) findOut(ctx context.Context, call Call, lost error) (out Outcom
 	switch {
 	case err != nil:
 		return out, &Refusal{
-			Kind: KindUnknown, cause: lost,
+			Kind: KindUnknown, Cause: lost,
 			Sentence: "The connection to the database broke while this was saved, and it is not known yet whether it was done. Ask again with the same key: it is done once at most.",
 		}
 	case !found:
 		return out, &Refusal{
-			Kind: KindUnavailable, cause: lost,
+			Kind: KindUnavailable, Cause: lost,
 			Sentence: "The connection to the database broke before this was saved. Nothing was changed; try again.",
 		}
 	}
@@ -197,7 +196,7 @@ const findOutWithin = 4 * time.Second
 // answered is what the first command with the key was answered.
 func answered(r *store.Repeat) (out Outcome, err error) {
 	if r.Other {
-		return out, &Refusal{Kind: KindInvalid, Sentence: "This request carries a key that was used for another one. Send it with a new key.", cause: r}
+		return out, &Refusal{Kind: KindInvalid, Sentence: "This request carries a key that was used for another one. Send it with a new key.", Cause: r}
 	}
 	return out, json.Unmarshal([]byte(r.Before.Outcome), &out)
 }
@@ -210,17 +209,17 @@ func (d *Runner) Explain(err error) error {
 	case errors.As(err, &r), errors.Is(err, context.Canceled):
 		return err
 	case store.TooGreat(err):
-		return &Refusal{Kind: KindInvalid, Sentence: "The numbers are too great to be counted. Enter smaller ones.", cause: err}
+		return &Refusal{Kind: KindInvalid, Sentence: "The numbers are too great to be counted. Enter smaller ones.", Cause: err}
 	case store.TookTooLong(err):
 		d.Log.Warn("a command took too long", "error", err)
-		return &Refusal{Kind: KindUnavailable, Sentence: "Others are at work on this, and it took too long to wait for them. Nothing was changed; try again in a moment.", cause: err}
+		return &Refusal{Kind: KindUnavailable, Sentence: "Others are at work on this, and it took too long to wait for them. Nothing was changed; try again in a moment.", Cause: err}
 	case store.Unavailable(err):
 		d.Log.Error("the database does not answer", "error", err)
-		return &Refusal{Kind: KindUnavailable, Sentence: "The database does not answer. Nothing was changed; try again in a moment.", cause: err}
+		return &Refusal{Kind: KindUnavailable, Sentence: "The database does not answer. Nothing was changed; try again in a moment.", Cause: err}
 	}
 	if name := store.Check(err); name != "" {
 		d.Log.Warn("the database refused a command", "constraint", name, "error", err)
-		return &Refusal{Kind: KindConflict, Sentence: "Something has changed in the meantime and this no longer fits. Look at it as it is now and decide again.", cause: err}
+		return &Refusal{Kind: KindConflict, Sentence: "Something has changed in the meantime and this no longer fits. Look at it as it is now and decide again.", Cause: err}
 	}
 	return err
 }

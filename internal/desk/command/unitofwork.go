@@ -1,4 +1,4 @@
-package desk
+package command
 
 import (
 	"context"
@@ -177,7 +177,7 @@ func (w *UnitOfWork) Move(l *Line, warehouse int64, m journey.Move, e Refs) erro
 	}
 	if err := journey.Apply(&l.Now, p, c, m); err != nil {
 		if errors.Is(err, journey.ErrTooMany) {
-			return &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf(
+			return &Refusal{Kind: KindConflict, Cause: err, Sentence: fmt.Sprintf(
 				"%s line %d cannot %s %d: %s.", l.OrderNumber, l.LineNo, m.Kind, m.Qty, plain(err))}
 		}
 		return err
@@ -205,7 +205,7 @@ func (w *UnitOfWork) MoveStock(item, warehouse int64, m journey.Move, e Refs) er
 		w.Cells[key] = &Cell{LockedCell: store.LockedCell{ItemID: item, WarehouseID: warehouse}}
 	}
 	if err := journey.Apply(nil, nil, &w.Cells[key].Now, m); err != nil {
-		return &Refusal{Kind: KindConflict, cause: err, Sentence: fmt.Sprintf("The stock does not allow it: %s.", plain(err))}
+		return &Refusal{Kind: KindConflict, Cause: err, Sentence: fmt.Sprintf("The stock does not allow it: %s.", plain(err))}
 	}
 	w.Entries = append(w.Entries, store.Entry{Move: m, Item: item, Warehouse: warehouse, Bin: e.Bin, Inbound: e.Inbound})
 	return nil
@@ -344,3 +344,13 @@ func (w *UnitOfWork) AddDocumentOnce(kind, number string) {
 
 // ManyRows is from how many rows on an import is written as sets.
 const ManyRows = 2000
+
+// MovedLines are the lines that were moved so far.
+func (w *UnitOfWork) MovedLines() (out []int64) {
+	for _, id := range w.LineOrder {
+		if w.Lines[id].Moved {
+			out = append(out, id)
+		}
+	}
+	return out
+}

@@ -1,4 +1,4 @@
-package desk
+package command
 
 import (
 	"errors"
@@ -23,11 +23,11 @@ const (
 type Refusal struct {
 	Kind     Kind
 	Sentence string
-	cause    error
+	Cause    error
 }
 
 func (r *Refusal) Error() string { return r.Sentence }
-func (r *Refusal) Unwrap() error { return r.cause }
+func (r *Refusal) Unwrap() error { return r.Cause }
 
 // Invalid refuses what makes no sense.
 func Invalid(format string, args ...any) error {
