@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"github.com/google/uuid"
@@ -71,7 +73,7 @@ func TestAnOrderIsEnteredAndChangedOverHTTP(t *testing.T) {
 	change := read[desk.Draft](t, tom, "/api/orders/"+number+"/draft")
 	change.Lines[0].Qty = 9
 	does(t, tom, "/api/change-order", change, "they rang")
-	trail := read[[]desk.TrailEntry](t, tom, "/api/orders/"+number+"/trail")
+	trail := read[[]supply.TrailEntry](t, tom, "/api/orders/"+number+"/trail")
 	if len(trail) < 5 || !strings.Contains(jsonOf(trail), "entered 4 of GL-2040-1") {
 		t.Errorf("the trail is %+v", trail)
 	}

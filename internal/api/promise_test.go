@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 
+	"journeyman/internal/desk/supply"
+
 	"github.com/google/uuid"
 
 	"journeyman/internal/dbtest"
@@ -44,7 +46,7 @@ func TestPromisingOverHTTP(t *testing.T) {
 	}
 	line := a.Lines[0]
 	ask, err := json.Marshal(map[string]any{"ask": desk.PromiseAsk{Lines: []desk.LinePromise{{
-		Line: line.ID, Seen: line.Version, Parts: []desk.PromisePart{{Warehouse: "HL", Day: "2099-03-02", Qty: 60}},
+		Line: line.ID, Seen: line.Version, Parts: []supply.PromisePart{{Warehouse: "HL", Day: "2099-03-02", Qty: 60}},
 	}}}})
 	if err != nil {
 		t.Fatal(err)

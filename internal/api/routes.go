@@ -5,6 +5,8 @@ import (
 	"net/http"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -152,7 +154,7 @@ func (s *Server) reads(a huma.API) {
 		})
 	})
 	get(s, a, "order", "/api/orders/{number}", "One order", func(c ctx, _ actor, in *numberIn) (desk.OrderView, error) { return s.Desk.Order(c, in.Number) })
-	get(s, a, "trail", "/api/orders/{number}/trail", "What happened to an order, oldest first", func(c ctx, _ actor, in *numberIn) ([]desk.TrailEntry, error) {
+	get(s, a, "trail", "/api/orders/{number}/trail", "What happened to an order, oldest first", func(c ctx, _ actor, in *numberIn) ([]supply.TrailEntry, error) {
 		return s.Desk.Trail(c, in.Number)
 	})
 	get(s, a, "open-lines", "/api/open", "Lines with open units", func(c ctx, _ actor, in *QueryIn) (desk.OpenPage, error) {

@@ -6,6 +6,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/dbtest"
@@ -76,7 +78,7 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 	if err != nil || held.Total != 3 {
 		t.Fatalf("%d orders are held (%v)", held.Total, err)
 	}
-	at := map[string]desk.Counts{}
+	at := map[string]supply.Counts{}
 	for _, o := range held.Orders {
 		at[o.Holds[0]] = o.At
 		if o.Holds[0] == "credit" && o.At.Allocated != o.At.Ordered {
@@ -115,7 +117,7 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		fault = slices.ContainsFunc(p.Orders, func(o desk.OrderRow) bool { return o.DataFault != "" })
+		fault = slices.ContainsFunc(p.Orders, func(o supply.OrderRow) bool { return o.DataFault != "" })
 	}
 	if !fault {
 		t.Error("no order has a fault in its data")

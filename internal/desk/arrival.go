@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -55,14 +57,14 @@ type DueChange struct {
 
 // SlippedLine is an order line whose promises change in what they are worth.
 type SlippedLine struct {
-	Line     int64      `json:"line" doc:"Key of the order line"`
-	Order    string     `json:"order"`
-	No       int        `json:"no"`
-	Customer string     `json:"customer"`
-	Tier     int        `json:"tier"`
-	Was      []Promised `json:"was" doc:"What is promised"`
-	Now      []Promised `json:"now" doc:"What could be promised in its place, as early as can be"`
-	Short    int64      `json:"short" doc:"Units for which there would be no day"`
+	Line     int64             `json:"line" doc:"Key of the order line"`
+	Order    string            `json:"order"`
+	No       int               `json:"no"`
+	Customer string            `json:"customer"`
+	Tier     int               `json:"tier"`
+	Was      []supply.Promised `json:"was" doc:"What is promised"`
+	Now      []supply.Promised `json:"now" doc:"What could be promised in its place, as early as can be"`
+	Short    int64             `json:"short" doc:"Units for which there would be no day"`
 }
 
 // ArrivalMoved says what giving a receipt another day would do. It changes nothing.
@@ -103,13 +105,13 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 			return err
 		}
 		var lines []int64
-		for _, p := range seen.before.promised {
+		for _, p := range seen.before.Promised {
 			lines = append(lines, p.LineID)
 		}
-		if err := w.Lock(lines, slices.Sorted(maps.Keys(seen.before.items))...); err != nil {
+		if err := w.Lock(lines, slices.Sorted(maps.Keys(seen.before.Items))...); err != nil {
 			return err
 		}
-		for _, item := range slices.Sorted(maps.Keys(seen.before.items)) {
+		for _, item := range slices.Sorted(maps.Keys(seen.before.Items)) {
 			if !w.Stocked(item) { // nothing else keeps others from promising it meanwhile
 				if err := w.Tx.HoldItems(store.IDs{item}); err != nil {
 					return err
@@ -150,7 +152,7 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 				if l == nil { // somebody promised on it while we waited for the item
 					return command.Conflict("What moving %s would do has changed since you looked. Look at it again.", in.Ref)
 				}
-				w.SetPromises(l, m.before.given[s.Line], m.anew[s.Line], command.CausePromised)
+				w.SetPromises(l, m.before.Standing[s.Line], m.anew[s.Line], command.CausePromised)
 			}
 			text += fmt.Sprintf(" Promised anew: %s.", words.Count(int64(n), "line"))
 		} else if n > 0 {
@@ -163,8 +165,8 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 
 // moving is a receipt on another day, before and after.
 type moving struct {
-	before *supply
-	after  *supply
+	before *supply.Supply
+	after  *supply.Supply
 	effect ArrivalEffect
 	anew   map[int64][]plan.Given // by line
 }
@@ -209,7 +211,7 @@ func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving,
 		if m, slips, err = d.slipping(r, in, due, items); err != nil {
 			return nil, err
 		}
-		for _, p := range m.before.promised {
+		for _, p := range m.before.Promised {
 			if slices.Contains(whole, p.OrderID) && !slices.ContainsFunc(slips, func(q store.PromiseHead) bool { return q.LineID == p.LineID }) {
 				slips = append(slips, p)
 				ids = append(ids, p.LineID)
@@ -225,25 +227,25 @@ func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving,
 // slipping finds the lines whose promises could be kept and then cannot, with the supply of
 // the items before and after.
 func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items store.IDs) (*moving, []store.PromiseHead, error) {
-	before, err := d.supplyTold(r, items)
+	before, err := d.supply.ReadNamedSupply(r, items)
 	if err != nil {
 		return nil, nil, err
 	}
-	after, err := d.supplyIf(r, items, in.ID, due)
+	after, err := d.supply.ReadSupplyIf(r, items, in.ID, due)
 	if err != nil {
 		return nil, nil, err
 	}
 	m := &moving{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{
-		Ref: in.Ref, SKU: in.SKU, Item: before.items[in.ItemID].Name, Warehouse: in.Warehouse, Left: in.Qty - in.Received, Was: in.Due, Due: due,
+		Ref: in.Ref, SKU: in.SKU, Item: before.Items[in.ItemID].Name, Warehouse: in.Warehouse, Left: in.Qty - in.Received, Was: in.Due, Due: due,
 		Slips: []SlippedLine{}, Saved: []SlippedLine{}, History: []DueChange{},
 	}}
 	var slips []store.PromiseHead
-	for _, p := range before.promised {
+	for _, p := range before.Promised {
 		if p.WarehouseID != in.WarehouseID || p.ItemID != in.ItemID {
 			continue
 		}
-		_, was := before.restsOn(p.PromiseRow)
-		_, is := after.restsOn(p.PromiseRow)
+		_, was := before.RestsOn(p.PromiseRow)
+		_, is := after.RestsOn(p.PromiseRow)
 		same := func(q SlippedLine) bool { return q.Line == p.LineID }
 		switch {
 		case is && !was:
@@ -252,7 +254,7 @@ func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items 
 			}
 		case was && !is:
 			if !slices.ContainsFunc(m.effect.Saved, same) {
-				m.effect.Saved = append(m.effect.Saved, before.slipped(p))
+				m.effect.Saved = append(m.effect.Saved, slipped(before, p))
 			}
 		default:
 			m.effect.Kept++
@@ -272,7 +274,7 @@ func (m *moving) promiseAnew(heads []store.PromiseLineHead, slips []store.Promis
 		byLine[h.ID] = h
 	}
 	rank := map[int64]int{}
-	var wants []wanting
+	var wants []supply.Want
 	for i, p := range slips {
 		h := byLine[p.LineID]
 		by, err := days.Parse(h.ShipBy)
@@ -282,41 +284,41 @@ func (m *moving) promiseAnew(heads []store.PromiseLineHead, slips []store.Promis
 		if _, known := rank[p.OrderID]; !known {
 			rank[p.OrderID] = i
 		}
-		units := plan.GivenUnits(m.after.given[p.LineID])
-		wants = append(wants, wanting{
-			line: p.LineID, order: p.OrderID, number: p.OrderNumber, no: int32(p.LineNo), item: p.ItemID, house: h.WarehouseID, shipBy: by,
-			ordered: units, open: units, rule: journey.ShipRule(h.ShipRule), rank: rank[p.OrderID],
+		units := plan.GivenUnits(m.after.Standing[p.LineID])
+		wants = append(wants, supply.Want{
+			Line: p.LineID, Order: p.OrderID, Number: p.OrderNumber, No: int32(p.LineNo), Item: p.ItemID, Warehouse: h.WarehouseID, ShipBy: by,
+			Ordered: units, Open: units, Rule: journey.ShipRule(h.ShipRule), Rank: rank[p.OrderID],
 		})
 	}
-	b, keys, err := m.after.book(wants)
+	b, keys, err := m.after.Book(wants)
 	if err != nil {
 		return err
 	}
 	p := plan.Promise(b, plan.PromiseHow{Keys: []policy.Key{policy.Entered}})
 	short := map[int64]int64{}
 	for i := range b.Lines {
-		id, ok := keys[lineName{b.Orders[b.Lines[i].Order].Number, b.Lines[i].No}]
+		id, ok := keys[supply.LineName{Order: b.Orders[b.Lines[i].Order].Number, No: b.Lines[i].No}]
 		if !ok {
 			continue
 		}
 		short[id] = p.Lines[i].Short
 		for _, x := range p.PromisesOf(int32(i)) {
-			m.anew[id] = append(m.anew[id], givenOf(b, m.after, x))
+			m.anew[id] = append(m.anew[id], supply.StandingPromise(b, m.after, x))
 		}
 	}
 	for _, s := range slips {
-		if slices.Equal(m.anew[s.LineID], m.before.given[s.LineID]) {
+		if slices.Equal(m.anew[s.LineID], m.before.Standing[s.LineID]) {
 			continue // a sister that can leave as it was promised
 		}
-		line := m.before.slipped(s)
-		line.Now, line.Short = m.before.told(m.anew[s.LineID]), short[s.LineID]
+		line := slipped(m.before, s)
+		line.Now, line.Short = m.before.PromisedOf(m.anew[s.LineID]), short[s.LineID]
 		m.effect.Slips = append(m.effect.Slips, line)
 	}
 	return nil
 }
 
-func (s *supply) slipped(p store.PromiseHead) SlippedLine {
+func slipped(s *supply.Supply, p store.PromiseHead) SlippedLine {
 	return SlippedLine{
-		Line: p.LineID, Order: p.OrderNumber, No: p.LineNo, Customer: p.CustomerName, Tier: p.Tier, Was: s.told(s.given[p.LineID]), Now: []Promised{},
+		Line: p.LineID, Order: p.OrderNumber, No: p.LineNo, Customer: p.CustomerName, Tier: p.Tier, Was: s.PromisedOf(s.Standing[p.LineID]), Now: []supply.Promised{},
 	}
 }

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/core/days"
@@ -26,40 +28,40 @@ type PromiseQuestion struct {
 
 // PromiseAnswer is how many, by when, with the proof.
 type PromiseAnswer struct {
-	SKU         string         `json:"sku"`
-	Item        string         `json:"item"`
-	Unit        string         `json:"unit"`
-	Multiple    int64          `json:"multiple"`
-	Qty         int64          `json:"qty"`
-	Customer    string         `json:"customer,omitempty" doc:"Code of the customer who asks"`
-	Name        string         `json:"name,omitempty" doc:"Name of the customer"`
-	Service     string         `json:"service"`
-	TransitDays int            `json:"transit_days" doc:"Working days from the dock to the customer"`
-	Zone        string         `json:"zone,omitempty" doc:"Where the customer lies, if a zone has its own transit days"`
-	Services    []ServiceView  `json:"services"`
-	Wished      string         `json:"wished" format:"date" doc:"The day on which it should be there"`
-	ShipBy      string         `json:"ship_by" format:"date" doc:"The day on which it has to leave for that, or the first on which it can"`
-	TooSoon     bool           `json:"too_soon" doc:"Nothing that leaves from now on is there by the wished day"`
-	Warehouse   string         `json:"warehouse" doc:"Where it would leave from"`
-	Ways        []PromiseWay   `json:"ways" doc:"How it can be promised, the nearest to the wish first"`
-	Houses      []HouseOutlook `json:"houses" doc:"The outlook of each warehouse, the one asked first"`
-	Overdue     []OverdueView  `json:"overdue" doc:"Receipts whose day has passed: nothing can rest on them"`
-	Lines       []LineView     `json:"lines" doc:"Open lines of the item on which it can be promised, those of the customer first"`
-	Instead     []Instead      `json:"instead" doc:"What is free in its place"`
+	SKU         string               `json:"sku"`
+	Item        string               `json:"item"`
+	Unit        string               `json:"unit"`
+	Multiple    int64                `json:"multiple"`
+	Qty         int64                `json:"qty"`
+	Customer    string               `json:"customer,omitempty" doc:"Code of the customer who asks"`
+	Name        string               `json:"name,omitempty" doc:"Name of the customer"`
+	Service     string               `json:"service"`
+	TransitDays int                  `json:"transit_days" doc:"Working days from the dock to the customer"`
+	Zone        string               `json:"zone,omitempty" doc:"Where the customer lies, if a zone has its own transit days"`
+	Services    []supply.ServiceView `json:"services"`
+	Wished      string               `json:"wished" format:"date" doc:"The day on which it should be there"`
+	ShipBy      string               `json:"ship_by" format:"date" doc:"The day on which it has to leave for that, or the first on which it can"`
+	TooSoon     bool                 `json:"too_soon" doc:"Nothing that leaves from now on is there by the wished day"`
+	Warehouse   string               `json:"warehouse" doc:"Where it would leave from"`
+	Ways        []PromiseWay         `json:"ways" doc:"How it can be promised, the nearest to the wish first"`
+	Houses      []HouseOutlook       `json:"houses" doc:"The outlook of each warehouse, the one asked first"`
+	Overdue     []OverdueView        `json:"overdue" doc:"Receipts whose day has passed: nothing can rest on them"`
+	Lines       []supply.LineView    `json:"lines" doc:"Open lines of the item on which it can be promised, those of the customer first"`
+	Instead     []supply.Instead     `json:"instead" doc:"What is free in its place"`
 
 	country, postcode string
 }
 
 // PromiseWay is one way to promise the quantity.
 type PromiseWay struct {
-	Kind    string        `json:"kind" enum:"by,whole,houses" doc:"As much as can be by the wished day and the rest later; all together; with the help of other warehouses"`
-	Parts   []PromisePart `json:"parts"`
-	Arrives []string      `json:"arrives" doc:"The day on which each part is there"`
-	From    []WayFrom     `json:"from" doc:"How many leave from each warehouse"`
-	ByWish  int64         `json:"by_wish" doc:"Units that are there by the wished day"`
-	Later   int64         `json:"later" doc:"Units that are there after it"`
-	Short   int64         `json:"short" doc:"Units for which there is no day"`
-	Late    int           `json:"late_days" doc:"Working days by which the last part is late"`
+	Kind    string               `json:"kind" enum:"by,whole,houses" doc:"As much as can be by the wished day and the rest later; all together; with the help of other warehouses"`
+	Parts   []supply.PromisePart `json:"parts"`
+	Arrives []string             `json:"arrives" doc:"The day on which each part is there"`
+	From    []WayFrom            `json:"from" doc:"How many leave from each warehouse"`
+	ByWish  int64                `json:"by_wish" doc:"Units that are there by the wished day"`
+	Later   int64                `json:"later" doc:"Units that are there after it"`
+	Short   int64                `json:"short" doc:"Units for which there is no day"`
+	Late    int                  `json:"late_days" doc:"Working days by which the last part is late"`
 }
 
 // WayFrom is how many units of a way leave from a warehouse.
@@ -76,7 +78,7 @@ type HouseOutlook struct {
 	Held      int64        `json:"held"`
 	Free      int64        `json:"free"`
 	Promised  int64        `json:"promised" doc:"Units promised and not yet allocated"`
-	By        Limit        `json:"by" doc:"How many can be promised to leave on the day it has to"`
+	By        supply.Limit `json:"by" doc:"How many can be promised to leave on the day it has to"`
 	Earliest  string       `json:"earliest,omitempty" format:"date" doc:"The first day on which all of it can leave; absent if there is none"`
 	LeadDay   string       `json:"lead_day,omitempty" format:"date" doc:"From here on more can be bought; absent if it cannot"`
 	Over      string       `json:"over,omitempty" format:"date" doc:"From here on more is promised than there will be"`
@@ -85,13 +87,13 @@ type HouseOutlook struct {
 
 // OutlookDay is one day of the picture.
 type OutlookDay struct {
-	Day         string       `json:"day" format:"date"`
-	Arrives     int64        `json:"arrives" doc:"Units of its receipts"`
-	Due         int64        `json:"due" doc:"Units of its commitments"`
-	Left        int64        `json:"left" doc:"What is left on this day after all promises; negative where too much is promised"`
-	ATP         Limit        `json:"atp" doc:"What can still be promised for this day"`
-	Receipts    []Arrival    `json:"receipts"`
-	Commitments []Commitment `json:"commitments"`
+	Day         string           `json:"day" format:"date"`
+	Arrives     int64            `json:"arrives" doc:"Units of its receipts"`
+	Due         int64            `json:"due" doc:"Units of its commitments"`
+	Left        int64            `json:"left" doc:"What is left on this day after all promises; negative where too much is promised"`
+	ATP         supply.Limit     `json:"atp" doc:"What can still be promised for this day"`
+	Receipts    []supply.Arrival `json:"receipts"`
+	Commitments []Commitment     `json:"commitments"`
 }
 
 // Commitment is a promise that has to be kept on a day.
@@ -121,18 +123,18 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	if !found {
 		return PromiseAnswer{}, command.NotFound("There is no item %s. Find it by part of its number or name.", ask.SKU)
 	}
-	s, err := d.supplyTold(r, store.IDs{it.ID})
+	s, err := d.supply.ReadNamedSupply(r, store.IDs{it.ID})
 	if err != nil {
 		return PromiseAnswer{}, err
 	}
 	out := PromiseAnswer{
-		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Multiple: it.Multiple, Qty: max(1, ask.Qty), Services: []ServiceView{},
-		Ways: []PromiseWay{}, Houses: []HouseOutlook{}, Overdue: []OverdueView{}, Instead: []Instead{},
+		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Multiple: it.Multiple, Qty: max(1, ask.Qty), Services: []supply.ServiceView{},
+		Ways: []PromiseWay{}, Houses: []HouseOutlook{}, Overdue: []OverdueView{}, Instead: []supply.Instead{},
 	}
-	for _, g := range s.given[ask.Line] {
-		s.lift(it.ID, g)
+	for _, g := range s.Standing[ask.Line] {
+		s.Lift(it.ID, g)
 	}
-	s.promised = slices.DeleteFunc(s.promised, func(p store.PromiseHead) bool { return p.LineID == ask.Line })
+	s.Promised = slices.DeleteFunc(s.Promised, func(p store.PromiseHead) bool { return p.LineID == ask.Line })
 	main, err := d.askedBy(r, s, ask, it.ID, &out)
 	if err != nil {
 		return out, err
@@ -141,8 +143,8 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	if err != nil {
 		return out, err
 	}
-	dock := s.docks[main]
-	first := d.ready(dock)
+	dock := s.Docks[main]
+	first := d.supply.ReadyOn(dock)
 	wished := service.Arrives(first)
 	if ask.Wished != "" {
 		if wished, err = days.Parse(ask.Wished); err != nil {
@@ -152,14 +154,14 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	from := service.ShipBy(dock, wished)
 	out.TooSoon = from < first
 	from = max(from, first)
-	out.Wished, out.ShipBy, out.Warehouse = wished.String(), from.String(), s.house[main]
+	out.Wished, out.ShipBy, out.Warehouse = wished.String(), from.String(), s.WarehouseCode[main]
 	q := question{s: s, item: it, qty: out.Qty, from: from, wished: wished, service: service}
 	out.Ways = q.ways(main)
 	for _, house := range q.houses(main) {
 		out.Houses = append(out.Houses, q.house(house))
 	}
-	for _, x := range s.coming {
-		if due, err := days.Parse(x.Due); err == nil && due < s.today {
+	for _, x := range s.Coming {
+		if due, err := days.Parse(x.Due); err == nil && due < s.Today {
 			out.Overdue = append(out.Overdue, OverdueView{x.Ref, x.Warehouse, x.Due, x.Qty})
 		}
 	}
@@ -167,17 +169,17 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	if err != nil {
 		return out, err
 	}
-	if out.Lines, err = d.lineViews(r, lines); err != nil {
+	if out.Lines, err = d.supply.LineViews(r, lines); err != nil {
 		return out, err
 	}
 	instead, err := r.Substitutes(store.IDs{it.ID})
-	out.Instead = insteadOf(instead, it.ID, s.house[main], 4)
+	out.Instead = supply.SubstitutesOf(instead, it.ID, s.WarehouseCode[main], 4)
 	return out, err
 }
 
 // askedBy notes who asks and returns the warehouse it would leave from: the one that was
 // named, the customer's, or the one with most of the item.
-func (d *Desk) askedBy(r *store.Reader, s *supply, ask PromiseQuestion, item int64, out *PromiseAnswer) (int64, error) {
+func (d *Desk) askedBy(r *store.Reader, s *supply.Supply, ask PromiseQuestion, item int64, out *PromiseAnswer) (int64, error) {
 	name := ask.Warehouse
 	if ask.Customer != "" {
 		c, found, err := r.CustomerByCode(ask.Customer)
@@ -201,17 +203,17 @@ func (d *Desk) askedBy(r *store.Reader, s *supply, ask PromiseQuestion, item int
 	}
 	var best int64
 	most := int64(-1)
-	for _, k := range s.order {
-		if c := s.cells[k]; k.Item == item && c.OnHand > most {
+	for _, k := range s.CellOrder {
+		if c := s.Cells[k]; k.Item == item && c.OnHand > most {
 			best, most = k.Warehouse, c.OnHand
 		}
 	}
 	if name != "" {
-		house, known := s.houseID[name]
+		house, known := s.WarehouseID[name]
 		if !known {
 			return 0, command.NotFound("There is no warehouse %s.", name)
 		}
-		_, has := s.cells[command.CellKey{Item: item, Warehouse: house}]
+		_, has := s.Cells[command.CellKey{Item: item, Warehouse: house}]
 		if ask.Warehouse != "" || has || best == 0 {
 			return house, nil
 		}
@@ -236,7 +238,7 @@ func (d *Desk) service(r *store.Reader, ask PromiseQuestion, out *PromiseAnswer)
 	}
 	transit := -1
 	for _, x := range services {
-		out.Services = append(out.Services, ServiceView{x.Code, x.Name, x.TransitDays})
+		out.Services = append(out.Services, supply.ServiceView{Code: x.Code, Name: x.Name, TransitDays: x.TransitDays})
 		out.Zone = x.Zone
 		if strings.EqualFold(x.Code, out.Service) {
 			transit = x.TransitDays
@@ -246,12 +248,12 @@ func (d *Desk) service(r *store.Reader, ask PromiseQuestion, out *PromiseAnswer)
 		return days.Service{}, command.NotFound("There is no service %s.", out.Service)
 	}
 	out.TransitDays = transit
-	return days.Service{Transit: transit, Calendar: d.calendar()}, nil
+	return days.Service{Transit: transit, Calendar: d.supply.Calendar()}, nil
 }
 
 // question is asked of the supply of one item.
 type question struct {
-	s       *supply
+	s       *supply.Supply
 	item    store.Item
 	qty     int64
 	from    days.Day // the day on which it has to leave
@@ -262,7 +264,7 @@ type question struct {
 // houses lists the warehouses of the item, `main` first.
 func (q *question) houses(main int64) []int64 {
 	out := []int64{main}
-	for _, k := range q.s.order {
+	for _, k := range q.s.CellOrder {
 		if k.Warehouse != main {
 			out = append(out, k.Warehouse)
 		}
@@ -273,7 +275,7 @@ func (q *question) houses(main int64) []int64 {
 // ways are the ways to promise it: by the wished day and the rest later, all together,
 // and with the help of other warehouses. One that says nothing new is left out.
 func (q *question) ways(main int64) []PromiseWay {
-	o := q.s.outlook(q.item.ID, main)
+	o := q.s.Outlook(q.item.ID, main)
 	by := plan.Pieces(q.qty, o.ATP(q.from), q.item.Multiple)
 	parts := q.part(nil, main, q.from, by)
 	left := q.qty - by
@@ -303,28 +305,28 @@ func (q *question) ways(main int64) []PromiseWay {
 }
 
 // help takes what can leave in time from each warehouse, one after another.
-func (q *question) help(main int64) (parts []PromisePart, left int64) {
+func (q *question) help(main int64) (parts []supply.PromisePart, left int64) {
 	left = q.qty
 	for _, house := range q.houses(main) {
-		day := q.s.docks[house].Calendar.Next(q.from)
-		n := plan.Pieces(left, q.s.outlook(q.item.ID, house).ATP(day), q.item.Multiple)
+		day := q.s.Docks[house].Calendar.Next(q.from)
+		n := plan.Pieces(left, q.s.Outlook(q.item.ID, house).ATP(day), q.item.Multiple)
 		parts = q.part(parts, house, day, n)
 		left -= n
 	}
 	return parts, left
 }
 
-func (q *question) part(parts []PromisePart, house int64, day days.Day, qty int64) []PromisePart {
+func (q *question) part(parts []supply.PromisePart, house int64, day days.Day, qty int64) []supply.PromisePart {
 	if qty == 0 {
 		return parts
 	}
-	return append(parts, PromisePart{q.s.house[house], day.String(), qty})
+	return append(parts, supply.PromisePart{Warehouse: q.s.WarehouseCode[house], Day: day.String(), Qty: qty})
 }
 
-func (q *question) way(kind string, parts []PromisePart, short int64) PromiseWay {
+func (q *question) way(kind string, parts []supply.PromisePart, short int64) PromiseWay {
 	w := PromiseWay{Kind: kind, Parts: parts, Arrives: make([]string, len(parts)), From: []WayFrom{}, Short: short}
 	if parts == nil {
-		w.Parts = []PromisePart{}
+		w.Parts = []supply.PromisePart{}
 	}
 	for i, p := range parts {
 		day, err := days.Parse(p.Day)
@@ -358,8 +360,8 @@ const (
 // leave and everything that is known has happened, as far as a picture can show.
 func (q *question) house(house int64) HouseOutlook {
 	s, k := q.s, command.CellKey{Item: q.item.ID, Warehouse: house}
-	c, o, lead := s.cells[k], s.outlook(q.item.ID, house), s.lead(q.item.ID)
-	v := HouseOutlook{Warehouse: s.house[house], Name: c.Name, OnHand: c.OnHand, Held: c.Held, Free: c.Free, By: limit(o.ATP(q.from)), Days: []OutlookDay{}}
+	c, o, lead := s.Cells[k], s.Outlook(q.item.ID, house), s.Lead(q.item.ID)
+	v := HouseOutlook{Warehouse: s.WarehouseCode[house], Name: c.Name, OnHand: c.OnHand, Held: c.Held, Free: c.Free, By: supply.LimitOf(o.ATP(q.from)), Days: []OutlookDay{}}
 	if lead != outlook.Never {
 		v.LeadDay = lead.String()
 	}
@@ -371,33 +373,33 @@ func (q *question) house(house int64) HouseOutlook {
 		v.Earliest = day.String()
 		until = max(until, day)
 	}
-	receipts, commitments := map[days.Day][]Arrival{}, map[days.Day][]Commitment{}
+	receipts, commitments := map[days.Day][]supply.Arrival{}, map[days.Day][]Commitment{}
 	var events []outlook.Event
-	for _, x := range s.coming {
+	for _, x := range s.Coming {
 		due, err := days.Parse(x.Due)
-		if on, counts := outlook.Counts(s.docks[house].Calendar, s.today, due); err == nil && counts && x.WarehouseID == house {
-			receipts[on] = append(receipts[on], Arrival{Ref: x.Ref, Due: x.Due, Qty: x.Qty})
+		if on, counts := outlook.Counts(s.Docks[house].Calendar, s.Today, due); err == nil && counts && x.WarehouseID == house {
+			receipts[on] = append(receipts[on], supply.Arrival{Ref: x.Ref, Due: x.Due, Qty: x.Qty})
 			until = max(until, on)
 		}
 	}
-	for _, p := range s.promised {
+	for _, p := range s.Promised {
 		day, err := days.Parse(p.Day)
 		if err != nil || p.WarehouseID != house {
 			continue
 		}
 		v.Promised += p.Qty
 		events = append(events, outlook.Event{Day: day, Qty: p.Qty})
-		day = max(day, s.today)
+		day = max(day, s.Today)
 		commitments[day] = append(commitments[day], Commitment{p.OrderNumber, p.LineNo, p.CustomerName, p.Tier, p.Qty})
 		until = max(until, day)
 	}
-	rows := outlook.Picture(s.today, lead, c.Free, s.receipts[k], events)
+	rows := outlook.Picture(s.Today, lead, c.Free, s.Receipts[k], events)
 	left := c.Free
-	for day := s.today; len(v.Days) < mostDays && (day <= until+1 || len(v.Days) < leastDays); day++ {
+	for day := s.Today; len(v.Days) < mostDays && (day <= until+1 || len(v.Days) < leastDays); day++ {
 		for len(rows) > 0 && rows[0].Day <= day {
 			left, rows = rows[0].Cumulative, rows[1:]
 		}
-		if !s.docks[house].Calendar.Works(day) && receipts[day] == nil && commitments[day] == nil {
+		if !s.Docks[house].Calendar.Works(day) && receipts[day] == nil && commitments[day] == nil {
 			continue
 		}
 		came, due := int64(0), int64(0)
@@ -408,7 +410,7 @@ func (q *question) house(house int64) HouseOutlook {
 			due += x.Qty
 		}
 		v.Days = append(v.Days, OutlookDay{
-			Day: day.String(), Arrives: came, Due: due, Left: left, ATP: limit(o.ATP(day)), Receipts: append([]Arrival{}, receipts[day]...), Commitments: append([]Commitment{}, commitments[day]...),
+			Day: day.String(), Arrives: came, Due: due, Left: left, ATP: supply.LimitOf(o.ATP(day)), Receipts: append([]supply.Arrival{}, receipts[day]...), Commitments: append([]Commitment{}, commitments[day]...),
 		})
 	}
 	return v

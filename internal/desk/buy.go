@@ -61,16 +61,16 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 	if !found {
 		return BuyProposal{}, command.NotFound("There is no item %s.", sku)
 	}
-	s, err := d.supply(r, store.IDs{it.ID})
+	s, err := d.supply.ReadSupply(r, store.IDs{it.ID})
 	if err != nil {
 		return BuyProposal{}, err
 	}
-	house, ok := s.houseID[warehouse]
+	house, ok := s.WarehouseID[warehouse]
 	if !ok {
 		return BuyProposal{}, command.NotFound("There is no warehouse %s.", warehouse)
 	}
-	out := BuyProposal{SKU: sku, Warehouse: warehouse, Free: s.cells[command.CellKey{Item: it.ID, Warehouse: house}].Free, LeadDays: it.LeadDays}
-	for _, x := range s.receipts[command.CellKey{Item: it.ID, Warehouse: house}] {
+	out := BuyProposal{SKU: sku, Warehouse: warehouse, Free: s.Cells[command.CellKey{Item: it.ID, Warehouse: house}].Free, LeadDays: it.LeadDays}
+	for _, x := range s.Receipts[command.CellKey{Item: it.ID, Warehouse: house}] {
 		out.Coming += x.Qty
 	}
 	lines, err := r.LinesOfItem(it.ID)
@@ -98,12 +98,12 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 			out.Asked += b.Qty
 		}
 	}
-	wanted := outlook.Lead(s.cal, s.today, it.LeadDays, true)
+	wanted := outlook.Lead(s.Calendar, s.Today, it.LeadDays, true)
 	buy, lacking, lacks := outlook.Lack(out.Free+out.Coming, out.Asked, wants, it.Multiple)
 	if out.Qty = buy; lacks {
 		wanted = max(wanted, lacking)
 	}
-	out.Wanted = s.docks[house].Calendar.Next(wanted).String()
+	out.Wanted = s.Docks[house].Calendar.Next(wanted).String()
 	if !it.Buyable {
 		out.Why = sku + " cannot be bought any more"
 	}

@@ -231,13 +231,13 @@ func (c *comparing) ways() (*ways, error) {
 	if err != nil {
 		return nil, err
 	}
-	docks, err := c.d.docks(&c.tx.Reader, houses)
+	docks, err := c.d.supply.Docks(&c.tx.Reader, houses)
 	if err != nil {
 		return nil, err
 	}
 	w := &ways{
-		docks: map[string]days.Dock{}, carriers: c.d.calendar(), transit: map[[2]string]int{},
-		services: map[string]int{}, usual: days.Dock{Calendar: c.d.calendar()},
+		docks: map[string]days.Dock{}, carriers: c.d.supply.Calendar(), transit: map[[2]string]int{},
+		services: map[string]int{}, usual: days.Dock{Calendar: c.d.supply.Calendar()},
 	}
 	for _, h := range houses {
 		w.docks[h.Code] = docks[h.ID]

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -20,20 +22,20 @@ import (
 
 // ContestRow is an item at a warehouse of which more is wanted than is free.
 type ContestRow struct {
-	SKU        string   `json:"sku"`
-	Item       string   `json:"item"`
-	Unit       string   `json:"unit"`
-	Warehouse  string   `json:"warehouse"`
-	Wanted     int64    `json:"wanted" doc:"Open units that are due"`
-	Free       int64    `json:"free"`
-	Missing    int64    `json:"missing"`
-	Lines      int      `json:"lines" doc:"Lines that want some"`
-	Lacking    int      `json:"lacking" doc:"Of these, that go short by the default policy"`
-	ValueMinor int64    `json:"value_minor" doc:"What the missing units are worth"`
-	Currency   string   `json:"currency"`
-	Relief     *Arrival `json:"relief,omitempty" doc:"The next arrival that counts"`
-	Enough     bool     `json:"enough" doc:"That arrival covers all that is missing"`
-	Overdue    bool     `json:"overdue" doc:"An arrival is overdue"`
+	SKU        string          `json:"sku"`
+	Item       string          `json:"item"`
+	Unit       string          `json:"unit"`
+	Warehouse  string          `json:"warehouse"`
+	Wanted     int64           `json:"wanted" doc:"Open units that are due"`
+	Free       int64           `json:"free"`
+	Missing    int64           `json:"missing"`
+	Lines      int             `json:"lines" doc:"Lines that want some"`
+	Lacking    int             `json:"lacking" doc:"Of these, that go short by the default policy"`
+	ValueMinor int64           `json:"value_minor" doc:"What the missing units are worth"`
+	Currency   string          `json:"currency"`
+	Relief     *supply.Arrival `json:"relief,omitempty" doc:"The next arrival that counts"`
+	Enough     bool            `json:"enough" doc:"That arrival covers all that is missing"`
+	Overdue    bool            `json:"overdue" doc:"An arrival is overdue"`
 }
 
 // ContestedPage is what is contested, the greatest trouble first.
@@ -64,7 +66,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	if err != nil {
 		return out, err
 	}
-	b, err := d.wholeBook(r, rows, bookHow{})
+	b, err := d.supply.MakeBook(r, rows, supply.BookOptions{})
 	if err != nil {
 		return out, err
 	}
@@ -77,7 +79,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	keys := make([]command.CellKey, len(contests))
 	var items store.IDs
 	for i, c := range contests {
-		keys[i] = b.cellOf(c.Cell)
+		keys[i] = b.CellKey(c.Cell)
 		items = append(items, keys[i].Item)
 	}
 	names, err := r.ItemsByID(items)
@@ -109,7 +111,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 			if s.Due < b.Today.String() {
 				x.Overdue = true
 			} else if x.Relief == nil {
-				x.Relief, x.Enough = &Arrival{Ref: s.Ref, Due: s.Due, Qty: s.Qty}, s.Qty >= c.Missing
+				x.Relief, x.Enough = &supply.Arrival{Ref: s.Ref, Due: s.Due, Qty: s.Qty}, s.Qty >= c.Missing
 			}
 		}
 		if it.Currency == out.Currency {
@@ -176,12 +178,12 @@ type Claim struct {
 
 // Beside is another line of an order.
 type Beside struct {
-	No   int    `json:"no"`
-	SKU  string `json:"sku"`
-	Item string `json:"item"`
-	Open int64  `json:"open"`
-	Free int64  `json:"free" doc:"Where it wants it"`
-	At   Counts `json:"at"`
+	No   int           `json:"no"`
+	SKU  string        `json:"sku"`
+	Item string        `json:"item"`
+	Open int64         `json:"open"`
+	Free int64         `json:"free" doc:"Where it wants it"`
+	At   supply.Counts `json:"at"`
 }
 
 // ContestEffect is what was tried does, in sum.
@@ -200,26 +202,26 @@ type ContestEffect struct {
 
 // ContestView is one contested item: what there is, who wants it, and what is tried.
 type ContestView struct {
-	SKU       string        `json:"sku"`
-	Item      string        `json:"item"`
-	Unit      string        `json:"unit"`
-	Multiple  int64         `json:"multiple"`
-	Warehouse string        `json:"warehouse"`
-	House     string        `json:"house" doc:"Name of the warehouse"`
-	Today     string        `json:"today" format:"date"`
-	OnHand    int64         `json:"on_hand"`
-	Held      int64         `json:"held"`
-	Floor     int64         `json:"floor" doc:"Released, picked and packed"`
-	Allocated int64         `json:"allocated"`
-	Free      int64         `json:"free" doc:"As it is"`
-	Left      int64         `json:"left" doc:"Free, as it is tried"`
-	Shelf     int64         `json:"shelf" doc:"Free and allocated: what is here to be shared out"`
-	Wanted    int64         `json:"wanted" doc:"Open units"`
-	Missing   int64         `json:"missing" doc:"By how much the open units exceed what is free, as it is tried"`
-	Coming    []Arrival     `json:"coming"`
-	Claims    []Claim       `json:"claims" doc:"In the order of the default policy"`
-	Effect    ContestEffect `json:"effect"`
-	Policies  []string      `json:"policies" doc:"By which it could be shared out"`
+	SKU       string           `json:"sku"`
+	Item      string           `json:"item"`
+	Unit      string           `json:"unit"`
+	Multiple  int64            `json:"multiple"`
+	Warehouse string           `json:"warehouse"`
+	House     string           `json:"house" doc:"Name of the warehouse"`
+	Today     string           `json:"today" format:"date"`
+	OnHand    int64            `json:"on_hand"`
+	Held      int64            `json:"held"`
+	Floor     int64            `json:"floor" doc:"Released, picked and packed"`
+	Allocated int64            `json:"allocated"`
+	Free      int64            `json:"free" doc:"As it is"`
+	Left      int64            `json:"left" doc:"Free, as it is tried"`
+	Shelf     int64            `json:"shelf" doc:"Free and allocated: what is here to be shared out"`
+	Wanted    int64            `json:"wanted" doc:"Open units"`
+	Missing   int64            `json:"missing" doc:"By how much the open units exceed what is free, as it is tried"`
+	Coming    []supply.Arrival `json:"coming"`
+	Claims    []Claim          `json:"claims" doc:"In the order of the default policy"`
+	Effect    ContestEffect    `json:"effect"`
+	Policies  []string         `json:"policies" doc:"By which it could be shared out"`
 }
 
 // Contest shows one contested item with what is tried on it.
@@ -257,7 +259,7 @@ func (d *Desk) Contest(ctx context.Context, ask ContestAsk) (ContestView, error)
 	}
 	out := ContestView{
 		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Multiple: it.Multiple, Warehouse: house.Code, House: house.Name, Today: d.Today().String(),
-		Coming: []Arrival{}, Claims: []Claim{}, Policies: []string{},
+		Coming: []supply.Arrival{}, Claims: []Claim{}, Policies: []string{},
 	}
 	err = c.view(&out)
 	return out, err
@@ -331,7 +333,7 @@ func (c *contesting) byPolicy(name string) error {
 	for _, id := range c.claims {
 		c.set[id] = c.row[id].Allocated - c.has[id]
 	}
-	b, err := c.d.wholeBook(c.r, c.copied(), bookHow{set: c.set})
+	b, err := c.d.supply.MakeBook(c.r, c.copied(), supply.BookOptions{Allocated: c.set})
 	if err != nil {
 		return err
 	}
@@ -341,7 +343,7 @@ func (c *contesting) byPolicy(name string) error {
 	}
 	a := plan.Allocate(b.Book, how)
 	for _, id := range c.claims {
-		c.set[id] += a.Units(b.lineOf[id])
+		c.set[id] += a.Units(b.LineOf[id])
 	}
 	return nil
 }
@@ -354,7 +356,7 @@ func (c *contesting) copied() store.Book {
 }
 
 func (c *contesting) view(out *ContestView) error {
-	was, err := c.d.wholeBook(c.r, c.copied(), bookHow{})
+	was, err := c.d.supply.MakeBook(c.r, c.copied(), supply.BookOptions{})
 	if err != nil {
 		return err
 	}
@@ -388,7 +390,7 @@ func (c *contesting) view(out *ContestView) error {
 	}
 	tried := was
 	if out.Left >= 0 {
-		if tried, err = c.d.wholeBook(c.r, c.copied(), bookHow{set: c.set}); err != nil {
+		if tried, err = c.d.supply.MakeBook(c.r, c.copied(), supply.BookOptions{Allocated: c.set}); err != nil {
 			return err
 		}
 	}
@@ -400,7 +402,7 @@ func (c *contesting) view(out *ContestView) error {
 	}
 	for _, s := range coming {
 		if s.WarehouseID == c.house {
-			out.Coming = append(out.Coming, Arrival{Ref: s.Ref, Due: s.Due, Qty: s.Qty, Overdue: s.Due < out.Today})
+			out.Coming = append(out.Coming, supply.Arrival{Ref: s.Ref, Due: s.Due, Qty: s.Qty, Overdue: s.Due < out.Today})
 		}
 	}
 	lists, err := c.r.ListsOf(c.claims)
@@ -438,7 +440,7 @@ func (c *contesting) view(out *ContestView) error {
 		if k.Lists == nil {
 			k.Lists = []string{}
 		}
-		k.Ready, k.OpenLines = readyShare(byOrder[l.OrderID])
+		k.Ready, k.OpenLines = supply.ReadyShare(byOrder[l.OrderID])
 		k.Whole, k.WasWhole = true, true
 		for _, o := range byOrder[l.OrderID] {
 			open := o.Open
@@ -453,7 +455,7 @@ func (c *contesting) view(out *ContestView) error {
 				k.OtherLines = append(k.OtherLines, Beside{o.LineNo, o.SKU, o.ItemName, o.Open, o.Free, o.StationCounts})
 			}
 		}
-		i := was.lineOf[l.ID]
+		i := was.LineOf[l.ID]
 		k.Left, k.WasLate = leaves(before, was, i)
 		k.Leaves, k.Late = leaves(after, tried, i)
 		if ps := was.PromisesOf(i); len(ps) > 0 {
@@ -464,7 +466,7 @@ func (c *contesting) view(out *ContestView) error {
 	}
 	out.Missing = max(0, out.Wanted-out.Left)
 	slices.SortStableFunc(out.Claims, func(x, y Claim) int {
-		a, b := was.lineOf[x.Line], was.lineOf[y.Line]
+		a, b := was.LineOf[x.Line], was.LineOf[y.Line]
 		for _, k := range []int{policy.Compare(was.Book, keys, a, b), int(a) - int(b)} {
 			if k != 0 {
 				return k
@@ -481,7 +483,7 @@ func (c *contesting) view(out *ContestView) error {
 }
 
 // leaves is when the last unit of a line can leave, and whether that is late.
-func leaves(o *plan.Outcomes, b *wholeBook, l int32) (day string, late bool) {
+func leaves(o *plan.Outcomes, b *supply.WholeBook, l int32) (day string, late bool) {
 	line := &b.Lines[l]
 	if line.Open == 0 {
 		return b.Today.String(), b.Today > line.ShipBy

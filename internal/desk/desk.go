@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 
 	"journeyman/internal/store"
 )
@@ -13,6 +14,7 @@ import (
 // Desk carries out commands and answers questions.
 type Desk struct {
 	*command.Runner
+	supply  *supply.Desk
 	carrier Carrier
 
 	weakHash bool
@@ -32,7 +34,8 @@ type Options struct {
 
 // New returns a desk on the store.
 func New(s *store.Store, o Options) *Desk {
-	d := &Desk{Runner: command.NewRunner(s, command.RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log}), carrier: o.Carrier, weakHash: o.WeakHash}
+	run := command.NewRunner(s, command.RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log})
+	d := &Desk{Runner: run, supply: supply.New(run), carrier: o.Carrier, weakHash: o.WeakHash}
 	d.nobody = sync.OnceValue(d.makeNobody)
 	return d
 }

@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/dbtest"
@@ -81,7 +83,7 @@ func (o *office) order(number string) desk.OrderView {
 	return v
 }
 
-func (o *office) line(number string, n int) desk.LineView {
+func (o *office) line(number string, n int) supply.LineView {
 	o.t.Helper()
 	for _, l := range o.order(number).Lines {
 		if l.Line == n {
@@ -89,7 +91,7 @@ func (o *office) line(number string, n int) desk.LineView {
 		}
 	}
 	o.t.Fatalf("%s has no line %d", number, n)
-	return desk.LineView{}
+	return supply.LineView{}
 }
 
 func (o *office) qty(number string, n int, q int64) command.Selection {

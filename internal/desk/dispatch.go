@@ -190,23 +190,12 @@ func refuseTornApart(w *command.UnitOfWork, s *lockedShipment) error {
 	return nil
 }
 
-// zoneOfWarehouse is the time zone of a warehouse.
-func (d *Desk) zoneOfWarehouse(w *command.UnitOfWork, id int64) (*time.Location, error) {
-	houses, err := w.Tx.Warehouses()
-	for _, h := range houses {
-		if h.ID == id {
-			return d.zoneOf(h)
-		}
-	}
-	return w.Zone, err
-}
-
 func (d *Desk) bookCarrier(w *command.UnitOfWork, s *lockedShipment) (Booking, error) {
 	facts, err := w.Tx.ConsignmentOf(s.ID)
 	if err != nil {
 		return Booking{}, err
 	}
-	zone, err := d.zoneOfWarehouse(w, s.WarehouseID)
+	zone, err := d.supply.ZoneOfWarehouse(w, s.WarehouseID)
 	if err != nil {
 		return Booking{}, err
 	}

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -30,72 +32,72 @@ const (
 // Draft is an order while it is being entered, or changed if it has a number. What is left
 // out is the customer's default.
 type Draft struct {
-	Order       string      `json:"order,omitempty" maxLength:"40" doc:"Number of the order that is being changed"`
-	Seen        int64       `json:"seen,omitempty" doc:"Version of that order that was seen"`
-	Quote       string      `json:"quote,omitempty" maxLength:"40" doc:"Number of the quote that is being accepted; its version is what was seen"`
-	Customer    string      `json:"customer,omitempty" maxLength:"40"`
-	ShipTo      string      `json:"ship_to,omitempty" maxLength:"40" doc:"Code of one of the customer's addresses"`
-	Address     *Address    `json:"address,omitempty" doc:"An address for this order only"`
-	Channel     string      `json:"channel,omitempty" maxLength:"40"`
-	CustomerRef string      `json:"customer_ref,omitempty" maxLength:"60" doc:"The customer's own order number"`
-	Service     string      `json:"service,omitempty" maxLength:"60"`
-	Terms       string      `json:"terms,omitempty" maxLength:"60"`
-	Warehouse   string      `json:"warehouse,omitempty" maxLength:"12" doc:"From which the lines go that name none"`
-	ShipRule    string      `json:"ship_rule,omitempty" enum:"any,lines,whole"`
-	Urgency     int         `json:"urgency,omitempty" minimum:"0" maximum:"5" doc:"1 is first; 3 if it is 0"`
-	Wanted      string      `json:"wanted,omitempty" maxLength:"10" doc:"The day on which it should be there; as soon as can be if empty"`
-	Note        string      `json:"note,omitempty" maxLength:"1000"`
-	Lines       []DraftLine `json:"lines,omitempty" maxItems:"500"`
+	Order       string          `json:"order,omitempty" maxLength:"40" doc:"Number of the order that is being changed"`
+	Seen        int64           `json:"seen,omitempty" doc:"Version of that order that was seen"`
+	Quote       string          `json:"quote,omitempty" maxLength:"40" doc:"Number of the quote that is being accepted; its version is what was seen"`
+	Customer    string          `json:"customer,omitempty" maxLength:"40"`
+	ShipTo      string          `json:"ship_to,omitempty" maxLength:"40" doc:"Code of one of the customer's addresses"`
+	Address     *supply.Address `json:"address,omitempty" doc:"An address for this order only"`
+	Channel     string          `json:"channel,omitempty" maxLength:"40"`
+	CustomerRef string          `json:"customer_ref,omitempty" maxLength:"60" doc:"The customer's own order number"`
+	Service     string          `json:"service,omitempty" maxLength:"60"`
+	Terms       string          `json:"terms,omitempty" maxLength:"60"`
+	Warehouse   string          `json:"warehouse,omitempty" maxLength:"12" doc:"From which the lines go that name none"`
+	ShipRule    string          `json:"ship_rule,omitempty" enum:"any,lines,whole"`
+	Urgency     int             `json:"urgency,omitempty" minimum:"0" maximum:"5" doc:"1 is first; 3 if it is 0"`
+	Wanted      string          `json:"wanted,omitempty" maxLength:"10" doc:"The day on which it should be there; as soon as can be if empty"`
+	Note        string          `json:"note,omitempty" maxLength:"1000"`
+	Lines       []DraftLine     `json:"lines,omitempty" maxItems:"500"`
 }
 
 // DraftLine is a line of it.
 type DraftLine struct {
-	Line       int           `json:"line,omitempty" doc:"Number of the line, if the order has it already"`
-	QuoteLine  int           `json:"quote_line,omitempty" doc:"Number of the line of the quote that is being accepted"`
-	SKU        string        `json:"sku" maxLength:"60"`
-	Qty        int64         `json:"qty" minimum:"0" maximum:"1000000000"`
-	Warehouse  string        `json:"warehouse,omitempty" maxLength:"12"`
-	ListMinor  *int64        `json:"list_minor,omitempty" minimum:"0" maximum:"100000000000" doc:"Price of a unit before the discount; the item's if absent"`
-	DiscountBP *int          `json:"discount_bp,omitempty" minimum:"0" maximum:"10000" doc:"Hundredths of a per cent; the customer's if absent"`
-	How        string        `json:"how,omitempty" enum:"split,whole,none" doc:"How it is promised: as it comes, in one piece, not at all"`
-	Shown      []PromisePart `json:"shown,omitempty" maxItems:"60" doc:"The promises that were seen: entering is refused if they are others by now"`
+	Line       int                  `json:"line,omitempty" doc:"Number of the line, if the order has it already"`
+	QuoteLine  int                  `json:"quote_line,omitempty" doc:"Number of the line of the quote that is being accepted"`
+	SKU        string               `json:"sku" maxLength:"60"`
+	Qty        int64                `json:"qty" minimum:"0" maximum:"1000000000"`
+	Warehouse  string               `json:"warehouse,omitempty" maxLength:"12"`
+	ListMinor  *int64               `json:"list_minor,omitempty" minimum:"0" maximum:"100000000000" doc:"Price of a unit before the discount; the item's if absent"`
+	DiscountBP *int                 `json:"discount_bp,omitempty" minimum:"0" maximum:"10000" doc:"Hundredths of a per cent; the customer's if absent"`
+	How        string               `json:"how,omitempty" enum:"split,whole,none" doc:"How it is promised: as it comes, in one piece, not at all"`
+	Shown      []supply.PromisePart `json:"shown,omitempty" maxItems:"60" doc:"The promises that were seen: entering is refused if they are others by now"`
 }
 
 // DraftView is what a draft comes to.
 type DraftView struct {
-	Customer   *DraftCustomer  `json:"customer,omitempty"`
-	ShipTo     string          `json:"ship_to" doc:"Code of the address it goes to; empty for one of its own"`
-	Address    Address         `json:"address" doc:"Where it goes"`
-	Channel    string          `json:"channel"`
-	Service    string          `json:"service"`
-	Services   []ServiceView   `json:"services"`
-	Zone       string          `json:"zone,omitempty"`
-	Terms      string          `json:"terms"`
-	Warehouse  string          `json:"warehouse"`
-	Warehouses []string        `json:"warehouses"`
-	ShipRule   string          `json:"ship_rule"`
-	Urgency    int             `json:"urgency"`
-	Wanted     string          `json:"wanted" format:"date"`
-	Lines      []DraftLineView `json:"lines"`
-	Currency   string          `json:"currency"`
-	ValueMinor int64           `json:"value_minor"`
-	MarginBP   *int64          `json:"margin_bp,omitempty" not:"floor" doc:"Margin in hundredths of a per cent; absent without a value"`
-	DataFault  string          `json:"data_fault,omitempty" doc:"Why the margin is not to be trusted"`
-	InTime     int             `json:"in_time" doc:"Lines of which all is there by the wanted day"`
-	Late       int             `json:"late" doc:"Lines of which something is there later, or of which there is no knowing when"`
-	Last       string          `json:"last,omitempty" format:"date" doc:"The day on which the last of what can be promised is there"`
-	Expires    string          `json:"expires" format:"date" doc:"The day until which a quote of it stands if nothing else is said"`
-	Limit      int64           `json:"limit_minor" doc:"A quote worth more needs a manager's approval"`
-	Missing    []DraftFault    `json:"missing" doc:"What has to be put right before it can be entered"`
+	Customer   *DraftCustomer       `json:"customer,omitempty"`
+	ShipTo     string               `json:"ship_to" doc:"Code of the address it goes to; empty for one of its own"`
+	Address    supply.Address       `json:"address" doc:"Where it goes"`
+	Channel    string               `json:"channel"`
+	Service    string               `json:"service"`
+	Services   []supply.ServiceView `json:"services"`
+	Zone       string               `json:"zone,omitempty"`
+	Terms      string               `json:"terms"`
+	Warehouse  string               `json:"warehouse"`
+	Warehouses []string             `json:"warehouses"`
+	ShipRule   string               `json:"ship_rule"`
+	Urgency    int                  `json:"urgency"`
+	Wanted     string               `json:"wanted" format:"date"`
+	Lines      []DraftLineView      `json:"lines"`
+	Currency   string               `json:"currency"`
+	ValueMinor int64                `json:"value_minor"`
+	MarginBP   *int64               `json:"margin_bp,omitempty" not:"floor" doc:"Margin in hundredths of a per cent; absent without a value"`
+	DataFault  string               `json:"data_fault,omitempty" doc:"Why the margin is not to be trusted"`
+	InTime     int                  `json:"in_time" doc:"Lines of which all is there by the wanted day"`
+	Late       int                  `json:"late" doc:"Lines of which something is there later, or of which there is no knowing when"`
+	Last       string               `json:"last,omitempty" format:"date" doc:"The day on which the last of what can be promised is there"`
+	Expires    string               `json:"expires" format:"date" doc:"The day until which a quote of it stands if nothing else is said"`
+	Limit      int64                `json:"limit_minor" doc:"A quote worth more needs a manager's approval"`
+	Missing    []DraftFault         `json:"missing" doc:"What has to be put right before it can be entered"`
 }
 
 // DraftCustomer is whose order it is.
 type DraftCustomer struct {
-	Code       string       `json:"code"`
-	Name       string       `json:"name"`
-	Tier       int          `json:"tier"`
-	DiscountBP int          `json:"discount_bp"`
-	ShipTos    []ShipToView `json:"ship_tos"`
+	Code       string              `json:"code"`
+	Name       string              `json:"name"`
+	Tier       int                 `json:"tier"`
+	DiscountBP int                 `json:"discount_bp"`
+	ShipTos    []supply.ShipToView `json:"ship_tos"`
 }
 
 // DraftFault is what is wrong with a line, or with the head if Row is -1.
@@ -107,40 +109,40 @@ type DraftFault struct {
 
 // DraftLineView is a line with the answer beside it.
 type DraftLineView struct {
-	SKU        string        `json:"sku"`
-	Item       string        `json:"item" doc:"Its name; empty if there is no such item"`
-	Unit       string        `json:"unit"`
-	Multiple   int64         `json:"multiple"`
-	Hint       string        `json:"hint,omitempty" doc:"What should be known of the quantity"`
-	Qty        int64         `json:"qty"`
-	Warehouse  string        `json:"warehouse"`
-	ShipBy     string        `json:"ship_by,omitempty" format:"date" doc:"The day on which it has to leave to be there in time"`
-	OnHand     int64         `json:"on_hand" doc:"At its warehouse"`
-	Free       int64         `json:"free" doc:"At its warehouse"`
-	Spoken     int64         `json:"spoken" doc:"Of what is free, units that are promised to others"`
-	Unspoken   int64         `json:"unspoken" doc:"Of what is free, units that are promised to nobody"`
-	Elsewhere  int64         `json:"elsewhere" doc:"Free in other warehouses"`
-	Next       *Arrival      `json:"next,omitempty" doc:"The next arrival at its warehouse"`
-	Earliest   string        `json:"earliest,omitempty" format:"date" doc:"The first day on which all of it can be there"`
-	How        string        `json:"how" enum:"split,whole,none"`
-	Parts      []PromisePart `json:"parts" doc:"What will be promised"`
-	Arrives    []string      `json:"arrives" doc:"The day on which each part is there"`
-	InTime     int64         `json:"in_time" doc:"Units that will be promised to be there by the wanted day"`
-	Short      int64         `json:"short" doc:"Units for which there is no day"`
-	Late       bool          `json:"late" doc:"Not all of it can be there by the wanted day"`
-	Better     *Better       `json:"better,omitempty" doc:"Another warehouse from which all of it is there sooner"`
-	Instead    []Instead     `json:"instead" doc:"Substitutes that are free, if it is late"`
-	ListMinor  int64         `json:"list_minor"`
-	DiscountBP int           `json:"discount_bp"`
-	PriceMinor int64         `json:"price_minor"`
-	ValueMinor int64         `json:"value_minor"`
-	MarginBP   *int64        `json:"margin_bp,omitempty" not:"floor"`
-	DataFault  string        `json:"data_fault,omitempty"`
-	At         *Counts       `json:"at,omitempty" doc:"Where its units stand, if the order has it already"`
-	Least      int64         `json:"least" doc:"It cannot be made fewer than this"`
-	Most       int64         `json:"most,omitempty" doc:"It cannot be made more than this; 0 for no limit"`
-	Told       string        `json:"told,omitempty" format:"date" doc:"The day on which it would be there, as the customer was told by the quote"`
-	Changed    bool          `json:"changed" doc:"Whether it differs from what the order has"`
+	SKU        string               `json:"sku"`
+	Item       string               `json:"item" doc:"Its name; empty if there is no such item"`
+	Unit       string               `json:"unit"`
+	Multiple   int64                `json:"multiple"`
+	Hint       string               `json:"hint,omitempty" doc:"What should be known of the quantity"`
+	Qty        int64                `json:"qty"`
+	Warehouse  string               `json:"warehouse"`
+	ShipBy     string               `json:"ship_by,omitempty" format:"date" doc:"The day on which it has to leave to be there in time"`
+	OnHand     int64                `json:"on_hand" doc:"At its warehouse"`
+	Free       int64                `json:"free" doc:"At its warehouse"`
+	Spoken     int64                `json:"spoken" doc:"Of what is free, units that are promised to others"`
+	Unspoken   int64                `json:"unspoken" doc:"Of what is free, units that are promised to nobody"`
+	Elsewhere  int64                `json:"elsewhere" doc:"Free in other warehouses"`
+	Next       *supply.Arrival      `json:"next,omitempty" doc:"The next arrival at its warehouse"`
+	Earliest   string               `json:"earliest,omitempty" format:"date" doc:"The first day on which all of it can be there"`
+	How        string               `json:"how" enum:"split,whole,none"`
+	Parts      []supply.PromisePart `json:"parts" doc:"What will be promised"`
+	Arrives    []string             `json:"arrives" doc:"The day on which each part is there"`
+	InTime     int64                `json:"in_time" doc:"Units that will be promised to be there by the wanted day"`
+	Short      int64                `json:"short" doc:"Units for which there is no day"`
+	Late       bool                 `json:"late" doc:"Not all of it can be there by the wanted day"`
+	Better     *Better              `json:"better,omitempty" doc:"Another warehouse from which all of it is there sooner"`
+	Instead    []supply.Instead     `json:"instead" doc:"Substitutes that are free, if it is late"`
+	ListMinor  int64                `json:"list_minor"`
+	DiscountBP int                  `json:"discount_bp"`
+	PriceMinor int64                `json:"price_minor"`
+	ValueMinor int64                `json:"value_minor"`
+	MarginBP   *int64               `json:"margin_bp,omitempty" not:"floor"`
+	DataFault  string               `json:"data_fault,omitempty"`
+	At         *supply.Counts       `json:"at,omitempty" doc:"Where its units stand, if the order has it already"`
+	Least      int64                `json:"least" doc:"It cannot be made fewer than this"`
+	Most       int64                `json:"most,omitempty" doc:"It cannot be made more than this; 0 for no limit"`
+	Told       string               `json:"told,omitempty" format:"date" doc:"The day on which it would be there, as the customer was told by the quote"`
+	Changed    bool                 `json:"changed" doc:"Whether it differs from what the order has"`
 }
 
 // Better is a warehouse from which all of a line is there sooner.
@@ -155,7 +157,7 @@ type drafting struct {
 	r       *store.Reader
 	ask     Draft
 	view    DraftView
-	s       *supply
+	s       *supply.Supply
 	cust    store.CustomerRecord
 	houses  []store.Warehouse
 	service days.Service
@@ -199,7 +201,7 @@ func (d *Desk) Draft(ctx context.Context, ask Draft) (DraftView, error) {
 	if err != nil {
 		return DraftView{}, err
 	}
-	s, err := d.supply(r, w.itemIDs())
+	s, err := d.supply.ReadSupply(r, w.itemIDs())
 	if err != nil {
 		return DraftView{}, err
 	}
@@ -209,7 +211,7 @@ func (d *Desk) Draft(ctx context.Context, ask Draft) (DraftView, error) {
 // drafting reads whose order it is and what is on it.
 func (d *Desk) drafting(r *store.Reader, ask Draft) (*drafting, error) {
 	w := &drafting{d: d, r: r, ask: ask, items: map[string]store.Item{}, view: DraftView{
-		Services: []ServiceView{}, Warehouses: []string{}, Lines: make([]DraftLineView, len(ask.Lines)),
+		Services: []supply.ServiceView{}, Warehouses: []string{}, Lines: make([]DraftLineView, len(ask.Lines)),
 		Missing: []DraftFault{}, Currency: store.FirmCurrency,
 	}}
 	w.view.Expires = (d.Today() + quoteDays).String()
@@ -295,7 +297,7 @@ func (w *drafting) readOrder() error {
 	}
 	for i, a := range w.ask.Lines {
 		l := &draftLine{row: i, ask: a, view: &w.view.Lines[i]}
-		*l.view = DraftLineView{SKU: a.SKU, Qty: a.Qty, Parts: []PromisePart{}, Arrives: []string{}, Instead: []Instead{}, Multiple: 1}
+		*l.view = DraftLineView{SKU: a.SKU, Qty: a.Qty, Parts: []supply.PromisePart{}, Arrives: []string{}, Instead: []supply.Instead{}, Multiple: 1}
 		if a.Line != 0 {
 			at := slices.IndexFunc(lines, func(x store.LineRow) bool { return x.LineNo == a.Line })
 			if at < 0 {
@@ -340,7 +342,7 @@ func (w *drafting) head() error {
 			w.fault(-1, "customer", "There is no customer %s.", a.Customer)
 		} else {
 			w.cust = cs[0]
-			c := &DraftCustomer{Code: w.cust.Code, Name: w.cust.Name, Tier: int(w.cust.Tier), DiscountBP: int(w.cust.Discount), ShipTos: []ShipToView{}}
+			c := &DraftCustomer{Code: w.cust.Code, Name: w.cust.Name, Tier: int(w.cust.Tier), DiscountBP: int(w.cust.Discount), ShipTos: []supply.ShipToView{}}
 			v.Customer = c
 			v.ShipRule = cmp.Or(a.ShipRule, w.cust.ShipRule)
 			ships, err := w.r.ShipTosOf(store.Texts{w.cust.Code})
@@ -348,7 +350,7 @@ func (w *drafting) head() error {
 				return err
 			}
 			for _, s := range ships {
-				c.ShipTos = append(c.ShipTos, ShipToView{s.Code, Address{s.Name, s.Street, s.City, s.Postcode, s.Country}})
+				c.ShipTos = append(c.ShipTos, supply.ShipToView{Code: s.Code, Address: supply.Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country}})
 			}
 		}
 	}
@@ -360,7 +362,7 @@ func (w *drafting) head() error {
 	}
 	transit := -1
 	for _, x := range services {
-		v.Services = append(v.Services, ServiceView{x.Code, x.Name, x.TransitDays})
+		v.Services = append(v.Services, supply.ServiceView{Code: x.Code, Name: x.Name, TransitDays: x.TransitDays})
 		v.Zone = x.Zone
 		if strings.EqualFold(x.Code, v.Service) {
 			transit = x.TransitDays
@@ -370,7 +372,7 @@ func (w *drafting) head() error {
 		w.fault(-1, "service", "There is no service %s. Choose another.", v.Service)
 		transit = 0
 	}
-	w.service = days.Service{Transit: transit, Calendar: w.d.calendar()}
+	w.service = days.Service{Transit: transit, Calendar: w.d.supply.Calendar()}
 	if v.Warehouse != "" && !slices.Contains(v.Warehouses, v.Warehouse) {
 		w.fault(-1, "warehouse", "There is no warehouse %s.", v.Warehouse)
 		v.Warehouse = ""
@@ -397,8 +399,8 @@ func (w *drafting) keepsAddress() bool {
 	return a.ShipTo == "" || !w.once && a.ShipTo == w.oldTo.Code
 }
 
-func addressOf(s store.ShipToRecord) Address {
-	return Address{s.Name, s.Street, s.City, s.Postcode, s.Country}
+func addressOf(s store.ShipToRecord) supply.Address {
+	return supply.Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country}
 }
 
 // goesTo fills in the address: the one that the order has, one for this order only, the one that was chosen, or the
@@ -438,15 +440,15 @@ func (w *drafting) goesTo() {
 }
 
 // workOut computes everything from the supply of the items.
-func (w *drafting) workOut(s *supply) error {
+func (w *drafting) workOut(s *supply.Supply) error {
 	w.s = s
 	v := &w.view
 	if w.wanted == 0 {
-		house := s.houseID[v.Warehouse]
+		house := s.WarehouseID[v.Warehouse]
 		if house == 0 && len(w.houses) > 0 {
 			house = w.houses[0].ID
 		}
-		w.wanted = w.service.Arrives(w.d.ready(s.docks[house]))
+		w.wanted = w.service.Arrives(w.d.supply.ReadyOn(s.Docks[house]))
 	}
 	v.Wanted = w.wanted.String()
 	if w.old != nil {
@@ -510,28 +512,28 @@ func (w *drafting) line(l *draftLine) error {
 	}
 	w.priced(l)
 	v.Warehouse = cmp.Or(a.Warehouse, oldHouse(l.old), w.view.Warehouse)
-	l.house = w.s.houseID[v.Warehouse]
+	l.house = w.s.WarehouseID[v.Warehouse]
 	// What the customer's own warehouse never has goes from where it lies, unless somebody said otherwise.
-	if _, has := w.s.cells[command.CellKey{Item: it.ID, Warehouse: l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {
+	if _, has := w.s.Cells[command.CellKey{Item: it.ID, Warehouse: l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {
 		if best := w.fullest(it.ID); best != 0 {
 			l.house = best
-			v.Warehouse = w.s.house[best]
+			v.Warehouse = w.s.WarehouseCode[best]
 		}
 	}
 	if l.house == 0 {
 		w.fault(l.row, "warehouse", "Line %d: say from which warehouse %s goes.", l.row+1, it.SKU)
 		return nil
 	}
-	dock := w.s.docks[l.house]
+	dock := w.s.Docks[l.house]
 	l.shipBy = w.service.ShipBy(dock, w.wanted)
 	if l.old != nil && !w.moved && l.old.WarehouseID == l.house {
 		if day, err := days.Parse(l.old.ShipBy); err == nil {
 			l.shipBy = day
 		}
 	}
-	l.from = dock.Calendar.Next(max(l.shipBy, w.d.ready(dock)))
+	l.from = dock.Calendar.Next(max(l.shipBy, w.d.supply.ReadyOn(dock)))
 	v.ShipBy = l.shipBy.String()
-	c := w.s.cells[command.CellKey{Item: it.ID, Warehouse: l.house}]
+	c := w.s.Cells[command.CellKey{Item: it.ID, Warehouse: l.house}]
 	v.OnHand = c.OnHand
 	if m := it.Multiple; m > 1 && a.Qty%m != 0 {
 		v.Hint = fmt.Sprintf("goes in packs of %d: %d or %d", m, a.Qty/m*m, (a.Qty/m+1)*m)
@@ -594,8 +596,8 @@ func (w *drafting) priced(l *draftLine) {
 // fullest is the warehouse that has most of an item, or expects some.
 func (w *drafting) fullest(item int64) (best int64) {
 	most := int64(-1)
-	for _, k := range w.s.order {
-		if c := w.s.cells[k]; k.Item == item && c.OnHand > most {
+	for _, k := range w.s.CellOrder {
+		if c := w.s.Cells[k]; k.Item == item && c.OnHand > most {
 			best, most = k.Warehouse, c.OnHand
 		}
 	}
@@ -624,7 +626,7 @@ func (w *drafting) changedLine(l *draftLine) {
 }
 
 // beyondWords says how far units of a line have come.
-func beyondWords(c Counts) string {
+func beyondWords(c supply.Counts) string {
 	var said []string
 	for _, x := range []struct {
 		n    int64
@@ -654,14 +656,14 @@ func (w *drafting) promise() error {
 		}
 		l.view.How = w.how(l)
 		if l.old != nil {
-			l.was = s.given[l.old.ID]
+			l.was = s.Standing[l.old.ID]
 			l.given = l.was
 			if l.freed > 0 { // what is given back is free for whoever comes next
 				k := command.CellKey{Item: l.item.ID, Warehouse: l.house}
-				c := s.cells[k]
+				c := s.Cells[k]
 				c.Free += l.freed
-				s.cells[k] = c
-				s.outlook(k.Item, k.Warehouse).Lift(s.today, l.freed)
+				s.Cells[k] = c
+				s.Outlook(k.Item, k.Warehouse).Lift(s.Today, l.freed)
 			}
 		}
 		promises := l.old == nil || l.open != l.old.Open || l.house != l.old.WarehouseID || l.shipBy.String() != l.old.ShipBy || l.ask.How != ""
@@ -677,51 +679,51 @@ func (w *drafting) promise() error {
 			continue
 		}
 		for _, g := range l.was {
-			s.lift(l.item.ID, g)
+			s.Lift(l.item.ID, g)
 		}
 		l.given = nil
 		if l.old != nil {
-			delete(s.given, l.old.ID)
-			s.promised = slices.DeleteFunc(s.promised, func(p store.PromiseHead) bool { return p.LineID == l.old.ID })
+			delete(s.Standing, l.old.ID)
+			s.Promised = slices.DeleteFunc(s.Promised, func(p store.PromiseHead) bool { return p.LineID == l.old.ID })
 		}
 	}
-	var wants []wanting
+	var wants []supply.Want
 	for i, l := range w.lines {
 		if !l.run || l.view.How == howNone || l.open == 0 {
 			continue
 		}
-		x := wanting{
-			line: int64(-i - 1), order: int64(-i - 1), number: fmt.Sprintf("%06d", i), no: int32(i + 1), item: l.item.ID, house: l.house, shipBy: l.from,
-			ordered: l.open, open: l.open, rule: journey.ShipAny, rank: i,
+		x := supply.Want{
+			Line: int64(-i - 1), Order: int64(-i - 1), Number: fmt.Sprintf("%06d", i), No: int32(i + 1), Item: l.item.ID, Warehouse: l.house, ShipBy: l.from,
+			Ordered: l.open, Open: l.open, Rule: journey.ShipAny, Rank: i,
 		}
 		if l.view.How == howWhole {
-			x.rule = journey.ShipLines
+			x.Rule = journey.ShipLines
 		}
 		if whole {
-			x.order, x.number, x.rule, x.rank = 0, "whole", journey.ShipWhole, 0
+			x.Order, x.Number, x.Rule, x.Rank = 0, "whole", journey.ShipWhole, 0
 		}
 		wants = append(wants, x)
 	}
 	if len(wants) == 0 {
 		return nil
 	}
-	b, keys, err := s.book(wants)
+	b, keys, err := s.Book(wants)
 	if err != nil {
 		return err
 	}
 	p := plan.Promise(b, plan.PromiseHow{Keys: []policy.Key{policy.Entered}})
 	for i := range b.Lines {
-		at, ok := keys[lineName{b.Orders[b.Lines[i].Order].Number, b.Lines[i].No}]
+		at, ok := keys[supply.LineName{Order: b.Orders[b.Lines[i].Order].Number, No: b.Lines[i].No}]
 		if !ok {
 			continue
 		}
 		l := w.lines[-at-1]
 		l.view.Short = p.Lines[i].Short
 		for _, x := range p.PromisesOf(int32(i)) {
-			l.given = append(l.given, givenOf(b, s, x))
+			l.given = append(l.given, supply.StandingPromise(b, s, x))
 		}
 		for _, g := range l.given {
-			s.outlook(l.item.ID, g.Warehouse).Take(g.Day, g.Qty)
+			s.Outlook(l.item.ID, g.Warehouse).Take(g.Day, g.Qty)
 		}
 	}
 	return nil
@@ -738,7 +740,7 @@ func (w *drafting) how(l *draftLine) string {
 		}
 		return howWhole
 	}
-	if l.ask.How == "" && l.old != nil && l.old.Open > 0 && len(w.s.given[l.old.ID]) == 0 {
+	if l.ask.How == "" && l.old != nil && l.old.Open > 0 && len(w.s.Standing[l.old.ID]) == 0 {
 		return howNone // nothing was promised of it, and nobody says that it should be
 	}
 	switch how := cmp.Or(l.ask.How, howSplit); {
@@ -761,18 +763,18 @@ func (w *drafting) tell() error {
 		}
 		x := l.view
 		k := command.CellKey{Item: l.item.ID, Warehouse: l.house}
-		x.Free = w.s.cells[k].Free
+		x.Free = w.s.Cells[k].Free
 		x.Spoken = max(0, x.Free-left[k])
 		x.Unspoken = x.Free - x.Spoken
 		for _, other := range w.houses {
 			if other.ID != l.house {
-				x.Elsewhere += w.s.cells[command.CellKey{Item: l.item.ID, Warehouse: other.ID}].Free
+				x.Elsewhere += w.s.Cells[command.CellKey{Item: l.item.ID, Warehouse: other.ID}].Free
 			}
 		}
-		for _, c := range w.s.coming {
+		for _, c := range w.s.Coming {
 			if due, err := days.Parse(c.Due); err == nil && c.ItemID == l.item.ID && c.WarehouseID == l.house {
-				if overdue := due < w.s.today; x.Next == nil || x.Next.Overdue {
-					x.Next = &Arrival{Ref: c.Ref, Due: c.Due, Qty: c.Qty, Overdue: overdue}
+				if overdue := due < w.s.Today; x.Next == nil || x.Next.Overdue {
+					x.Next = &supply.Arrival{Ref: c.Ref, Due: c.Due, Qty: c.Qty, Overdue: overdue}
 				}
 			}
 		}
@@ -811,7 +813,7 @@ func (w *drafting) tell() error {
 	rows, err := w.r.Substitutes(late)
 	for _, l := range w.lines {
 		if l.house != 0 && l.view.Late {
-			l.view.Instead = insteadOf(rows, l.item.ID, l.view.Warehouse, 3)
+			l.view.Instead = supply.SubstitutesOf(rows, l.item.ID, l.view.Warehouse, 3)
 		}
 	}
 	return err
@@ -824,21 +826,21 @@ func (w *drafting) leftToPromise() map[command.CellKey]int64 {
 	for _, l := range w.lines {
 		if l.run {
 			for _, g := range l.given {
-				s.lift(l.item.ID, g)
+				s.Lift(l.item.ID, g)
 			}
 		}
 	}
 	out := map[command.CellKey]int64{}
-	for _, k := range slices.Clone(s.order) {
-		if it := s.items[k.Item]; it.ID != 0 {
+	for _, k := range slices.Clone(s.CellOrder) {
+		if it := s.Items[k.Item]; it.ID != 0 {
 			// Buying more has no limit from the lead day on; what is in the house has.
-			out[k] = min(s.outlook(k.Item, k.Warehouse).ATP(s.today), max(0, s.cells[k].Free))
+			out[k] = min(s.Outlook(k.Item, k.Warehouse).ATP(s.Today), max(0, s.Cells[k].Free))
 		}
 	}
 	for _, l := range w.lines {
 		if l.run {
 			for _, g := range l.given {
-				s.outlook(l.item.ID, g.Warehouse).Take(g.Day, g.Qty)
+				s.Outlook(l.item.ID, g.Warehouse).Take(g.Day, g.Qty)
 			}
 		}
 	}
@@ -848,7 +850,7 @@ func (w *drafting) leftToPromise() map[command.CellKey]int64 {
 // tellPromises says what a line is promised and whether that is in time.
 func (w *drafting) tellPromises(l *draftLine) {
 	x, s := l.view, w.s
-	x.Parts, x.Arrives = s.partsOf(l.given), make([]string, len(l.given))
+	x.Parts, x.Arrives = s.Parts(l.given), make([]string, len(l.given))
 	for i, g := range l.given {
 		there := w.service.Arrives(g.Day)
 		x.Arrives[i] = there.String()
@@ -857,15 +859,15 @@ func (w *drafting) tellPromises(l *draftLine) {
 		} else {
 			x.Late = true
 		}
-		s.lift(l.item.ID, g)
+		s.Lift(l.item.ID, g)
 	}
 	earliest := func(house int64) (days.Day, bool) {
-		dock := s.docks[house]
-		from := max(w.service.ShipBy(dock, w.wanted), w.d.ready(dock))
+		dock := s.Docks[house]
+		from := max(w.service.ShipBy(dock, w.wanted), w.d.supply.ReadyOn(dock))
 		if house == l.house {
 			from = l.from
 		}
-		day, ok := s.outlook(l.item.ID, house).Earliest(max(l.open, 1), from)
+		day, ok := s.Outlook(l.item.ID, house).Earliest(max(l.open, 1), from)
 		return w.service.Arrives(day), ok
 	}
 	there, ok := earliest(l.house)
@@ -881,7 +883,7 @@ func (w *drafting) tellPromises(l *draftLine) {
 		x.Late = true
 	}
 	for _, h := range w.houses {
-		_, has := s.cells[command.CellKey{Item: l.item.ID, Warehouse: h.ID}]
+		_, has := s.Cells[command.CellKey{Item: l.item.ID, Warehouse: h.ID}]
 		if h.ID == l.house || !x.Late || !has {
 			continue
 		}
@@ -890,6 +892,6 @@ func (w *drafting) tellPromises(l *draftLine) {
 		}
 	}
 	for _, g := range l.given {
-		s.outlook(l.item.ID, g.Warehouse).Take(g.Day, g.Qty)
+		s.Outlook(l.item.ID, g.Warehouse).Take(g.Day, g.Qty)
 	}
 }

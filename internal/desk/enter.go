@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -58,7 +60,7 @@ func (d *Desk) lockDraft(w *command.UnitOfWork, ask Draft, lines []int64) (*draf
 	if err != nil {
 		return nil, err
 	}
-	s, err := d.lockSupply(w, ids...)
+	s, err := d.supply.LockSupply(w, ids...)
 	if err != nil {
 		return nil, err
 	}
@@ -364,7 +366,7 @@ func resize(w *command.UnitOfWork, x *command.Line, l *draftLine) error {
 	return nil
 }
 
-func addressWords(a Address) string {
+func addressWords(a supply.Address) string {
 	parts := []string{}
 	for _, s := range []string{a.Name, a.Street, a.City, a.Postcode, a.Country} {
 		if s != "" {

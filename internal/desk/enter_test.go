@@ -8,6 +8,8 @@ import (
 	"sync"
 	"testing"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk"
@@ -32,7 +34,7 @@ func (o *office) enter(ask desk.Draft) string {
 }
 
 // parts says promises in few words: 68 HL 03-02.
-func parts(ps []desk.PromisePart) string {
+func parts(ps []supply.PromisePart) string {
 	var said []string
 	for _, p := range ps {
 		said = append(said, fmt.Sprintf("%d %s %s", p.Qty, p.Warehouse, p.Day[5:]))
@@ -135,7 +137,7 @@ func TestWhatIsMissingIsSaid(t *testing.T) {
 		{"no quantity", desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{good, {SKU: "TL-014"}}}, 1, "qty", "Line 2: how many of TL-014"},
 		{"an unknown item", desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{{SKU: "XX", Qty: 1}, good}}, 0, "sku", "no item XX"},
 		{"an unknown address", desk.Draft{Customer: "ALD", ShipTo: "MOON", Lines: []desk.DraftLine{good}}, -1, "ship_to", "no address MOON"},
-		{"half an address", desk.Draft{Customer: "ALD", Address: &desk.Address{Street: "1 High Street", City: "Aldersyke"}, Lines: []desk.DraftLine{good}}, -1, "address", "lacks the postcode"},
+		{"half an address", desk.Draft{Customer: "ALD", Address: &supply.Address{Street: "1 High Street", City: "Aldersyke"}, Lines: []desk.DraftLine{good}}, -1, "address", "lacks the postcode"},
 		{"an unknown service", desk.Draft{Customer: "ALD", Service: "pigeon", Lines: []desk.DraftLine{good}}, -1, "service", "no service pigeon"},
 		{"an unknown warehouse", desk.Draft{Customer: "ALD", Warehouse: "XX", Lines: []desk.DraftLine{good}}, -1, "warehouse", "no warehouse XX"},
 		{"a day that is none", desk.Draft{Customer: "ALD", Wanted: "soon", Lines: []desk.DraftLine{good}}, -1, "wanted", "is not a day"},
@@ -183,7 +185,7 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 		t.Fatal(err)
 	}
 	if len(trail) != 4 || trail[0].Who != "Tom Sale" || !strings.Contains(trail[0].Text, "entered 80 of GL-2040-1") ||
-		!slices.ContainsFunc(trail, func(e desk.TrailEntry) bool {
+		!slices.ContainsFunc(trail, func(e supply.TrailEntry) bool {
 			return strings.Contains(e.Text, "promised 68 for Tue 2 Mar, 12 for Wed 10 Mar")
 		}) {
 		t.Errorf("trail %+v", trail)
@@ -229,11 +231,11 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ask := desk.Draft{
-		Customer: "ALD", Address: &desk.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA"},
+		Customer: "ALD", Address: &supply.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA"},
 		Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}},
 	}
 	number := o.enter(ask)
-	if got := o.order(number).ShipTo; got != (desk.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA", Country: "GB"}) {
+	if got := o.order(number).ShipTo; got != (supply.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA", Country: "GB"}) {
 		t.Errorf("it goes to %+v", got)
 	}
 	c, err := o.Customer(context.Background(), "ALD")
@@ -255,7 +257,7 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 		t.Errorf("changed, it goes to %+v", got)
 	}
 	trail, err := o.Trail(context.Background(), number)
-	if err != nil || slices.ContainsFunc(trail, func(e desk.TrailEntry) bool { return strings.Contains(e.Text, "changed address") }) {
+	if err != nil || slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text, "changed address") }) {
 		t.Errorf("the address was not changed: %+v %v", trail, err)
 	}
 }
@@ -400,10 +402,10 @@ func TestAnOrderIsChanged(t *testing.T) {
 		{"another service", func(d *desk.Draft) { d.Service = "parcel" }, []string{"cannot be sent in another way"}},
 		{"other terms", func(d *desk.Draft) { d.Terms = "collect" }, []string{"cannot be sent on other terms", "15 are on a pick list"}},
 		{"an address of its own", func(d *desk.Draft) {
-			d.Address = &desk.Address{Street: "1 Quay", City: "Saltby", Postcode: "SB1 1AA"}
+			d.Address = &supply.Address{Street: "1 Quay", City: "Saltby", Postcode: "SB1 1AA"}
 		}, []string{"cannot be sent elsewhere", "of line 1 5 are allocated, 15 are on a pick list", "Recall"}},
 		{"elsewhere, without the line that is on the floor", func(d *desk.Draft) {
-			d.Address, d.Lines = &desk.Address{Street: "1 Quay", City: "Saltby", Postcode: "SB1 1AA"}, d.Lines[1:]
+			d.Address, d.Lines = &supply.Address{Street: "1 Quay", City: "Saltby", Postcode: "SB1 1AA"}, d.Lines[1:]
 		}, []string{"cannot be sent elsewhere", "of line 1 5 are allocated, 15 are on a pick list"}},
 		{"another warehouse", func(d *desk.Draft) { d.Lines[0].Warehouse = "DQ" }, []string{"stays at HL"}},
 		{"another item", func(d *desk.Draft) { d.Lines[0].SKU = "KF-330" }, []string{"cannot become another item"}},
@@ -447,7 +449,7 @@ func TestAnotherDayPromisesAnOrderAnew(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, words := range []string{"changed wanted from Fri 5 Mar to Fri 19 Mar", "changed service from pallet to parcel", "changed ship by from Tue 2 Mar to Wed 17 Mar on GL-2040-1, line 1", "promised 40 for Wed 17 Mar of GL-2040-1, line 1; it was 40 for Tue 2 Mar"} {
-		if !slices.ContainsFunc(trail, func(e desk.TrailEntry) bool { return strings.Contains(e.Text, words) }) {
+		if !slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text, words) }) {
 			t.Errorf("the trail does not say %q: %+v", words, trail)
 		}
 	}

@@ -6,6 +6,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk"
@@ -73,7 +75,7 @@ func TestOpenLinesThatCanBeHelpedComeFirst(t *testing.T) {
 	if page.Total != 8 || len(page.Lines) != 8 {
 		t.Fatalf("%d lines are open", page.Total)
 	}
-	helped := slices.IndexFunc(page.Lines, func(l desk.LineView) bool { return l.Free == 0 })
+	helped := slices.IndexFunc(page.Lines, func(l supply.LineView) bool { return l.Free == 0 })
 	for i, l := range page.Lines {
 		if helped >= 0 && i > helped && l.Free > 0 {
 			t.Errorf("%s line %d could be helped and comes after one that cannot", l.Order, l.Line)
@@ -161,8 +163,8 @@ func TestCustomersAreFoundByPartOfTheirName(t *testing.T) {
 func TestAPromiseThatOthersHaveTakenIsNotTakenBack(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	part := func(day string, qty int64) desk.PromisePart {
-		return desk.PromisePart{Warehouse: "HL", Day: day, Qty: qty}
+	part := func(day string, qty int64) supply.PromisePart {
+		return supply.PromisePart{Warehouse: "HL", Day: day, Qty: qty}
 	}
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-03", 60))))
 	given := ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-10", 60)))) // a week later will do

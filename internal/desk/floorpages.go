@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/core/capped"
@@ -17,10 +19,10 @@ import (
 
 // OpenPage is the lines with open units.
 type OpenPage struct {
-	Lines []LineView `json:"lines"`
-	Total int64      `json:"total"`
-	Page  int        `json:"page"`
-	Pages int        `json:"pages"`
+	Lines []supply.LineView `json:"lines"`
+	Total int64             `json:"total"`
+	Page  int               `json:"page"`
+	Pages int               `json:"pages"`
 }
 
 // Open returns a page of lines with open units, those that free stock can help first.
@@ -31,7 +33,7 @@ func (d *Desk) Open(ctx context.Context, query string, page int) (OpenPage, erro
 	if err != nil {
 		return OpenPage{}, err
 	}
-	views, err := d.lineViews(r, rows)
+	views, err := d.supply.LineViews(r, rows)
 	return OpenPage{views, total, page, pages(total)}, err
 }
 
@@ -45,7 +47,7 @@ type NotOffered struct {
 
 // ReleaseLine is an allocated line that could go to the floor.
 type ReleaseLine struct {
-	LineView
+	supply.LineView
 	Ready     int   `json:"ready" doc:"Open lines of its order that could go in full now"`
 	OpenLines int   `json:"open_lines"`
 	WeightG   int64 `json:"weight_g" doc:"Weight of what is allocated"`
@@ -77,7 +79,7 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 		return ReleasePage{}, err
 	}
 	asked := slices.DeleteFunc(slices.Clone(houses), func(h store.Warehouse) bool { return ask.Warehouse != "" && h.Code != ask.Warehouse })
-	until, err := d.lookAhead(r, asked)
+	until, err := d.supply.LookAhead(r, asked)
 	if err != nil {
 		return ReleasePage{}, err
 	}
@@ -104,7 +106,7 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 	firstDue := ""
 	var offered []store.LineRow
 	for _, l := range rows {
-		why := release.Check(candidate(l), until)
+		why := release.Check(supply.ReleaseCandidate(l), until)
 		if why == release.Offered {
 			offered = append(offered, l)
 			continue
@@ -131,7 +133,7 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 		return ReleasePage{}, err
 	}
 	slices.SortFunc(offered, urgent)
-	views, err := d.lineViews(r, offered)
+	views, err := d.supply.LineViews(r, offered)
 	if err != nil {
 		return ReleasePage{}, err
 	}
@@ -148,7 +150,7 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 	}
 	for _, why := range release.Reasons {
 		if counts[why] > 0 {
-			n := NotOffered{Reason: string(why), Text: reasonWords[why], Lines: counts[why]}
+			n := NotOffered{Reason: string(why), Text: supply.ReleaseReasons[why], Lines: counts[why]}
 			if why == release.NotDue {
 				n.Note = firstDue
 			}
@@ -181,7 +183,7 @@ func (d *Desk) shares(r *store.Reader, rows []store.LineRow) (map[int64][2]int, 
 	}
 	out := map[int64][2]int{}
 	for id, ls := range byOrder {
-		ready, open := readyShare(ls)
+		ready, open := supply.ReadyShare(ls)
 		out[id] = [2]int{ready, open}
 	}
 	return out, nil
@@ -339,26 +341,26 @@ func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
 
 // ShipmentView is a shipment in a list.
 type ShipmentView struct {
-	Number     string   `json:"number"`
-	Warehouse  string   `json:"warehouse"`
-	Customer   string   `json:"customer"`
-	ShipTo     Address  `json:"ship_to"`
-	Service    string   `json:"service"`
-	Carrier    string   `json:"carrier"`
-	Tracking   string   `json:"tracking"`
-	Orders     []string `json:"orders"`
-	Packages   int64    `json:"packages"`
-	WeightG    int64    `json:"weight_g"`
-	Units      int64    `json:"units"`
-	Tier       int      `json:"tier"`
-	ShipBy     string   `json:"ship_by" format:"date"`
-	Late       bool     `json:"late"`
-	State      string   `json:"state" enum:"packed,under way,delivered"`
-	Dispatched string   `json:"dispatched,omitempty" format:"date-time"`
-	Expected   string   `json:"expected,omitempty" format:"date"`
-	Delivered  string   `json:"delivered,omitempty" format:"date-time"`
-	Waits      string   `json:"waits,omitempty" doc:"Why it may not leave yet"`
-	Holds      []string `json:"holds" doc:"Holds that stand on its orders"`
+	Number     string         `json:"number"`
+	Warehouse  string         `json:"warehouse"`
+	Customer   string         `json:"customer"`
+	ShipTo     supply.Address `json:"ship_to"`
+	Service    string         `json:"service"`
+	Carrier    string         `json:"carrier"`
+	Tracking   string         `json:"tracking"`
+	Orders     []string       `json:"orders"`
+	Packages   int64          `json:"packages"`
+	WeightG    int64          `json:"weight_g"`
+	Units      int64          `json:"units"`
+	Tier       int            `json:"tier"`
+	ShipBy     string         `json:"ship_by" format:"date"`
+	Late       bool           `json:"late"`
+	State      string         `json:"state" enum:"packed,under way,delivered"`
+	Dispatched string         `json:"dispatched,omitempty" format:"date-time"`
+	Expected   string         `json:"expected,omitempty" format:"date"`
+	Delivered  string         `json:"delivered,omitempty" format:"date-time"`
+	Waits      string         `json:"waits,omitempty" doc:"Why it may not leave yet"`
+	Holds      []string       `json:"holds" doc:"Holds that stand on its orders"`
 }
 
 // DockPage is what stands at the dock, what is under way, and what arrived last.
@@ -395,7 +397,7 @@ func (d *Desk) Dock(ctx context.Context) (DockPage, error) {
 func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 	today := d.Today().String()
 	v := ShipmentView{
-		Number: h.Number, Warehouse: h.Warehouse, Customer: h.CustomerName, ShipTo: Address{h.ShipToName, h.Street, h.City, h.Postcode, h.Country},
+		Number: h.Number, Warehouse: h.Warehouse, Customer: h.CustomerName, ShipTo: supply.Address{Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country},
 		Service: h.Service, Carrier: h.Carrier, Tracking: h.Tracking, Orders: strings.Fields(h.Orders), Packages: h.Packages, WeightG: h.WeightG,
 		Units: h.Units, Tier: h.Tier, ShipBy: h.ShipBy, State: "packed", Expected: h.Expected,
 		Holds: strings.Fields(h.Holds),

@@ -7,6 +7,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk"
@@ -94,7 +96,7 @@ func TestAClosedDayIsPromisedToNobody(t *testing.T) {
 		t.Errorf("with the house closed: %s", parts(v.Lines[0].Parts))
 	}
 	l := o.line("SO-1001", 1)
-	_, err := o.Promise(ctx, o.by(o.ana), desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Parts: []desk.PromisePart{{Warehouse: "HL", Day: "2027-03-11", Qty: 1}}}}})
+	_, err := o.Promise(ctx, o.by(o.ana), desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Parts: []supply.PromisePart{{Warehouse: "HL", Day: "2027-03-11", Qty: 1}}}}})
 	refused(t, err, command.KindInvalid, "nothing leaves HL on that day", "The next one is Fri 12 Mar")
 	done(t)(o.CloseDays(ctx, o.by(o.max), desk.ClosedAsk{Warehouse: "HL", Day: "2027-03-10", Open: true}))
 	if h := o.house("HL"); len(h.Closed) != 1 || h.Closed[0] != (desk.ClosedView{Day: "2027-03-11", Name: "Stock-taking"}) {
@@ -200,7 +202,7 @@ func TestAServiceTakesLongerToAFarZone(t *testing.T) {
 	if v := o.draft(ask); v.Zone != "inner" || v.Lines[0].ShipBy != "2027-03-02" {
 		t.Errorf("%q: leaves by %s", v.Zone, v.Lines[0].ShipBy)
 	}
-	ask.Address = &desk.Address{Street: "1 Point", City: "Saltpan", Postcode: "sp9 1aa", Country: "gb"}
+	ask.Address = &supply.Address{Street: "1 Point", City: "Saltpan", Postcode: "sp9 1aa", Country: "gb"}
 	if v := o.draft(ask); v.Zone != "far coast" || v.Lines[0].ShipBy != "2027-02-26" || !v.Lines[0].Late {
 		t.Errorf("%q: leaves by %s, late: %t", v.Zone, v.Lines[0].ShipBy, v.Lines[0].Late)
 	}

@@ -10,6 +10,8 @@ import (
 	"maps"
 	"slices"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -336,33 +338,33 @@ func lockImported(w *command.UnitOfWork, staged string, breaks []StockBreak) (st
 }
 
 // supplyOfArrivals is what promises on the items rest on before their arrivals change; nil if nothing is promised on them.
-func (d *Desk) supplyOfArrivals(w *command.UnitOfWork, items store.IDs) (*supply, error) {
+func (d *Desk) supplyOfArrivals(w *command.UnitOfWork, items store.IDs) (*supply.Supply, error) {
 	if len(items) == 0 {
 		return nil, nil
 	}
 	slices.Sort(items)
-	s, err := d.supplyTold(&w.Tx.Reader, slices.Compact(items))
-	if err != nil || len(s.promised) == 0 {
+	s, err := d.supply.ReadNamedSupply(&w.Tx.Reader, slices.Compact(items))
+	if err != nil || len(s.Promised) == 0 {
 		return nil, err
 	}
 	return s, nil
 }
 
 // repromiseArrivals promises anew what could be kept before arrivals were changed and cannot any more, as moving an arrival does.
-func (d *Desk) repromiseArrivals(w *command.UnitOfWork, before *supply) error {
+func (d *Desk) repromiseArrivals(w *command.UnitOfWork, before *supply.Supply) error {
 	if before == nil {
 		return nil
 	}
-	after, err := d.supplyTold(&w.Tx.Reader, slices.Sorted(maps.Keys(before.items)))
+	after, err := d.supply.ReadNamedSupply(&w.Tx.Reader, slices.Sorted(maps.Keys(before.Items)))
 	if err != nil {
 		return err
 	}
 	m := &moving{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{Slips: []SlippedLine{}}}
 	var ids store.IDs
 	var slips []store.PromiseHead
-	for _, p := range before.promised {
-		_, was := before.restsOn(p.PromiseRow)
-		if _, is := after.restsOn(p.PromiseRow); is && !was && !slices.Contains(ids, p.LineID) {
+	for _, p := range before.Promised {
+		_, was := before.RestsOn(p.PromiseRow)
+		if _, is := after.RestsOn(p.PromiseRow); is && !was && !slices.Contains(ids, p.LineID) {
 			ids, slips = append(ids, p.LineID), append(slips, p)
 		}
 	}
@@ -377,7 +379,7 @@ func (d *Desk) repromiseArrivals(w *command.UnitOfWork, before *supply) error {
 	for _, h := range heads {
 		whole[h.OrderID] = whole[h.OrderID] || journey.ShipRule(h.ShipRule) == journey.ShipWhole
 	}
-	for _, p := range before.promised { // an order that goes only whole slips whole
+	for _, p := range before.Promised { // an order that goes only whole slips whole
 		if whole[p.OrderID] && !slices.Contains(ids, p.LineID) {
 			ids, slips = append(ids, p.LineID), append(slips, p)
 		}
@@ -391,7 +393,7 @@ func (d *Desk) repromiseArrivals(w *command.UnitOfWork, before *supply) error {
 	units, lines := w.Outcome.Units, w.Outcome.Lines
 	for _, s := range m.effect.Slips {
 		if l := w.Lines[s.Line]; l != nil {
-			w.SetPromises(l, before.given[s.Line], m.anew[s.Line], command.CausePromised)
+			w.SetPromises(l, before.Standing[s.Line], m.anew[s.Line], command.CausePromised)
 		}
 	}
 	w.Outcome.Units, w.Outcome.Lines = units, lines

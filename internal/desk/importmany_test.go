@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk"
@@ -128,11 +130,11 @@ func TestAnImportedOrderHasTheCurrencyOfItsItems(t *testing.T) {
 	}
 }
 
-func promisedOf(o *office, number string) []desk.PromisePart {
+func promisedOf(o *office, number string) []supply.PromisePart {
 	o.t.Helper()
-	var out []desk.PromisePart
+	var out []supply.PromisePart
 	for _, p := range o.order(number).Lines[0].Promises {
-		out = append(out, desk.PromisePart{Warehouse: p.Warehouse, Day: p.Day, Qty: p.Qty})
+		out = append(out, supply.PromisePart{Warehouse: p.Warehouse, Day: p.Day, Qty: p.Qty})
 	}
 	return out
 }

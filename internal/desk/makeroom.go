@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -99,7 +101,7 @@ type RoomView struct {
 	For        string        `json:"for" doc:"Who wants it"`
 	Order      string        `json:"order,omitempty"`
 	Version    int64         `json:"version,omitempty" doc:"Of the line that wants it"`
-	There      Limit         `json:"there" doc:"What can be promised for that day as it is"`
+	There      supply.Limit  `json:"there" doc:"What can be promised for that day as it is"`
 	Fits       bool          `json:"fits"`
 	Possible   bool          `json:"possible"`
 	Why        string        `json:"why,omitempty" doc:"Why it is not possible"`
@@ -135,7 +137,7 @@ func standingView(s store.Standing) StandingView {
 // rooming is a demand with the book in which it does not fit.
 type rooming struct {
 	r     *store.Reader
-	b     *wholeBook
+	b     *supply.WholeBook
 	ask   makeroom.Ask
 	house int64
 }
@@ -146,7 +148,7 @@ func (d *Desk) rooming(r *store.Reader, rows store.Book, ask RoomAsk) (*rooming,
 	if err != nil {
 		return nil, command.Invalid("%s.", err)
 	}
-	b, err := d.wholeBook(r, rows, bookHow{})
+	b, err := d.supply.MakeBook(r, rows, supply.BookOptions{})
 	if err != nil {
 		return nil, err
 	}
@@ -162,10 +164,10 @@ func (d *Desk) rooming(r *store.Reader, rows store.Book, ask RoomAsk) (*rooming,
 			by = b.CalendarOf(cell).Next(by)
 		}
 	}
-	x := &rooming{r: r, b: b, house: b.houseOf[ask.Warehouse]}
-	x.ask = makeroom.Ask{Cell: cell, Qty: ask.Qty, By: by, Line: makeroom.NewLine, Fixed: func(l int32) bool { return slices.Contains(ask.Fixed, b.row[l].ID) }}
+	x := &rooming{r: r, b: b, house: b.WarehouseID[ask.Warehouse]}
+	x.ask = makeroom.Ask{Cell: cell, Qty: ask.Qty, By: by, Line: makeroom.NewLine, Fixed: func(l int32) bool { return slices.Contains(ask.Fixed, b.Rows[l].ID) }}
 	if ask.Line != 0 {
-		l, known := b.lineOf[ask.Line]
+		l, known := b.LineOf[ask.Line]
 		if !known || b.Lines[l].Open < ask.Qty {
 			return nil, command.Conflict("The line that wants it has fewer open units than that by now. Load the page again.")
 		}
@@ -180,7 +182,7 @@ func (x *rooming) entries(moves []makeroom.Move) ([]RoomEntry, error) {
 	var out []RoomEntry
 	led := map[int32]bool{}
 	for _, m := range moves {
-		row, line := &x.b.row[m.Line], &x.b.Lines[m.Line]
+		row, line := &x.b.Rows[m.Line], &x.b.Lines[m.Line]
 		with := line.Rule == book.Whole && (led[line.Order] || m.Cell != x.ask.Cell)
 		led[line.Order] = led[line.Order] || !with
 		out = append(out, x.entry(row.ID, m.From, m.To, m.Qty, row.Version, with))
@@ -266,7 +268,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 			return out, err
 		}
 		code = heads[0].CustomerCode
-		out.Order, out.Version = heads[0].OrderNumber, x.b.row[x.ask.Line].Version
+		out.Order, out.Version = heads[0].OrderNumber, x.b.Rows[x.ask.Line].Version
 	}
 	if code != "" {
 		s, err := d.Standing(ctx, code)
@@ -277,7 +279,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 	}
 	own := func(l int32) bool { return l == x.ask.Line }
 	outlooks := x.b.Outlooks(own)
-	out.There = limit(outlooks[x.ask.Cell].ATP(x.ask.By))
+	out.There = supply.LimitOf(outlooks[x.ask.Cell].ATP(x.ask.By))
 	var answers []makeroom.Answer
 	for _, k := range []struct {
 		harm  makeroom.Harm
@@ -308,7 +310,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 	}
 	var moves []makeroom.Move
 	for _, c := range makeroom.Candidates(x.b.Book, x.ask) {
-		e := x.entry(x.b.row[c.Line].ID, c.Day, c.Day, c.Qty, x.b.row[c.Line].Version, false)
+		e := x.entry(x.b.Rows[c.Line].ID, c.Day, c.Day, c.Qty, x.b.Rows[c.Line].Version, false)
 		for _, to := range c.To {
 			e.ToDays = append(e.ToDays, to.String())
 		}
@@ -338,7 +340,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 	var out []makeroom.Move
 	for _, c := range chosen {
-		l, known := x.b.lineOf[c.Line]
+		l, known := x.b.LineOf[c.Line]
 		from, err := days.Parse(c.From)
 		if err != nil {
 			return nil, command.Invalid("%s.", err)
@@ -367,7 +369,7 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 	for _, m := range out {
 		if m.To <= m.From {
 			return nil, command.Invalid("%s goes only whole, and something of it is promised for %s: it is put back to a later day than that.",
-				x.b.row[m.Line].Number, words.Day(m.From))
+				x.b.Rows[m.Line].Number, words.Day(m.From))
 		}
 	}
 	return out, nil
@@ -449,7 +451,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask RoomApply) (
 				}
 			}
 		}
-		s, err := d.lockSupply(w, it.ID)
+		s, err := d.supply.LockSupply(w, it.ID)
 		if err != nil {
 			return err
 		}
@@ -499,7 +501,7 @@ func roomFor(r *store.Reader, ask RoomAsk) (string, error) {
 	return c.Name, err
 }
 
-func (d *Desk) putBack(w *command.UnitOfWork, s *supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
+func (d *Desk) putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
 	now := map[int64][]plan.Given{}
 	var order store.IDs
 	for _, e := range es {
@@ -508,7 +510,7 @@ func (d *Desk) putBack(w *command.UnitOfWork, s *supply, x *rooming, es []RoomEn
 			return command.Conflict("Another line of a whole order would be put back by now. Nothing was done; look again.")
 		}
 		if _, known := now[e.Line]; !known {
-			now[e.Line] = slices.Clone(s.given[e.Line])
+			now[e.Line] = slices.Clone(s.Standing[e.Line])
 			order = append(order, e.Line)
 		}
 		for i := range now[e.Line] {
@@ -518,7 +520,7 @@ func (d *Desk) putBack(w *command.UnitOfWork, s *supply, x *rooming, es []RoomEn
 				if err != nil {
 					return err
 				}
-				g.Day = s.docks[g.Warehouse].Calendar.Next(to)
+				g.Day = s.Docks[g.Warehouse].Calendar.Next(to)
 				break
 			}
 		}
@@ -533,7 +535,7 @@ func (d *Desk) putBack(w *command.UnitOfWork, s *supply, x *rooming, es []RoomEn
 	}
 	var messages []store.Message
 	for _, h := range heads {
-		l, was, given := w.Lines[h.ID], s.given[h.ID], merged(now[h.ID])
+		l, was, given := w.Lines[h.ID], s.Standing[h.ID], merged(now[h.ID])
 		w.SetPromises(l, was, given, command.CauseRoom)
 		messages = append(messages, roomMessage(w, h, was, given))
 	}
@@ -545,7 +547,7 @@ func (d *Desk) putBack(w *command.UnitOfWork, s *supply, x *rooming, es []RoomEn
 	switch {
 	case ask.Order != nil:
 		for _, id := range order {
-			s.repromise(id, w.Lines[id].ItemID, merged(now[id]))
+			s.Repromise(id, w.Lines[id].ItemID, merged(now[id]))
 		}
 		entered, err := d.enterInRoom(w, s, x, ask)
 		if err != nil {
@@ -556,7 +558,7 @@ func (d *Desk) putBack(w *command.UnitOfWork, s *supply, x *rooming, es []RoomEn
 		l := w.Lines[ask.Line]
 		var given []plan.Given
 		left := int64(l.Now.At[journey.Open]) - ask.Qty
-		for _, g := range s.given[ask.Line] { // what is beyond the quantity asked for keeps its latest promises
+		for _, g := range s.Standing[ask.Line] { // what is beyond the quantity asked for keeps its latest promises
 			if q := min(g.Qty, left); q > 0 {
 				g.Qty = q
 				left -= q
@@ -565,7 +567,7 @@ func (d *Desk) putBack(w *command.UnitOfWork, s *supply, x *rooming, es []RoomEn
 		}
 		day := x.ask.By
 		given = merged(append(given, plan.Given{Warehouse: x.house, Day: day, Qty: ask.Qty}))
-		w.SetPromises(l, s.given[ask.Line], given, command.CausePromised)
+		w.SetPromises(l, s.Standing[ask.Line], given, command.CausePromised)
 		text += fmt.Sprintf(" Promised %d of %s on %s line %d for %s.", ask.Qty, ask.SKU, l.OrderNumber, l.LineNo, words.Day(day))
 	default:
 		text += fmt.Sprintf(" %d of %s can be promised to %s for %s now.", ask.Qty, ask.SKU, whom, words.Day(x.ask.By))

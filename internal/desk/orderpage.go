@@ -6,6 +6,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/store"
@@ -25,14 +27,14 @@ type OrdersAsk struct {
 
 // OrdersPage is a page of orders.
 type OrdersPage struct {
-	Orders     []OrderRow `json:"orders"`
-	Total      int64      `json:"total"`
-	ValueMinor int64      `json:"value_minor" doc:"Value of all orders that were found in that currency"`
-	Currency   string     `json:"currency"`
-	Others     int64      `json:"others" doc:"How many of them are in other currencies, which the value leaves out"`
-	Page       int        `json:"page"`
-	Pages      int        `json:"pages"`
-	Channels   []string   `json:"channels"`
+	Orders     []supply.OrderRow `json:"orders"`
+	Total      int64             `json:"total"`
+	ValueMinor int64             `json:"value_minor" doc:"Value of all orders that were found in that currency"`
+	Currency   string            `json:"currency"`
+	Others     int64             `json:"others" doc:"How many of them are in other currencies, which the value leaves out"`
+	Page       int               `json:"page"`
+	Pages      int               `json:"pages"`
+	Channels   []string          `json:"channels"`
 }
 
 // PageSize is how many rows a page of a list has.
@@ -67,11 +69,11 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 		return OrdersPage{}, err
 	}
 	out := OrdersPage{
-		Orders: make([]OrderRow, len(heads)), Total: sum.N, ValueMinor: sum.Value, Currency: store.FirmCurrency,
+		Orders: make([]supply.OrderRow, len(heads)), Total: sum.N, ValueMinor: sum.Value, Currency: store.FirmCurrency,
 		Others: sum.Others, Page: page, Pages: pages(sum.N), Channels: channels,
 	}
 	for i, h := range heads {
-		out.Orders[i] = d.orderRow(h, byOrder[h.ID])
+		out.Orders[i] = d.supply.MakeOrderRow(h, byOrder[h.ID])
 	}
 	return out, nil
 }
@@ -88,16 +90,16 @@ type HoldView struct {
 
 // OrderView is the page of one order.
 type OrderView struct {
-	OrderRow
-	ShipTo    Address        `json:"ship_to"`
-	Service   string         `json:"service"`
-	Terms     string         `json:"terms"`
-	Note      string         `json:"note"`
-	HoldNotes []HoldView     `json:"hold_notes"`
-	Lines     []LineView     `json:"lines"`
-	Documents []DocumentView `json:"documents"`
-	Messages  []MessageView  `json:"messages" doc:"Ready to be sent to the customer, the newest first"`
-	Can       []Can          `json:"can"`
+	supply.OrderRow
+	ShipTo    supply.Address    `json:"ship_to"`
+	Service   string            `json:"service"`
+	Terms     string            `json:"terms"`
+	Note      string            `json:"note"`
+	HoldNotes []HoldView        `json:"hold_notes"`
+	Lines     []supply.LineView `json:"lines"`
+	Documents []DocumentView    `json:"documents"`
+	Messages  []MessageView     `json:"messages" doc:"Ready to be sent to the customer, the newest first"`
+	Can       []supply.Can      `json:"can"`
 }
 
 // DocumentView is a document that an order led to.
@@ -130,7 +132,7 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 	if err != nil {
 		return OrderView{}, err
 	}
-	views, err := d.lineViews(r, lines)
+	views, err := d.supply.LineViews(r, lines)
 	if err != nil {
 		return OrderView{}, err
 	}
@@ -143,7 +145,7 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 		return OrderView{}, err
 	}
 	out := OrderView{
-		OrderRow: d.orderRow(h, lines), ShipTo: Address{h.ShipToName, h.Street, h.City, h.Postcode, h.Country},
+		OrderRow: d.supply.MakeOrderRow(h, lines), ShipTo: supply.Address{Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country},
 		Service: h.Service, Terms: h.Terms, Note: h.Note, HoldNotes: []HoldView{}, Lines: views, Documents: []DocumentView{}, Messages: []MessageView{},
 	}
 	for _, x := range holds {
@@ -159,12 +161,12 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 	for _, m := range messages {
 		out.Messages = append(out.Messages, MessageView{m.Address, m.Subject, m.Body, m.Who, m.At.UTC().Format(time.RFC3339)})
 	}
-	out.Can = canOrder(lines)
+	out.Can = supply.CanOrder(lines)
 	return out, nil
 }
 
 // Trail returns everything that happened to an order, oldest first.
-func (d *Desk) Trail(ctx context.Context, number string) ([]TrailEntry, error) {
+func (d *Desk) Trail(ctx context.Context, number string) ([]supply.TrailEntry, error) {
 	r := d.Store.Read(ctx)
 	h, found, err := r.OrderByNumber(number)
 	if err != nil {
@@ -181,26 +183,26 @@ func (d *Desk) Trail(ctx context.Context, number string) ([]TrailEntry, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := make([]TrailEntry, 0, len(happened)+len(promised))
+	out := make([]supply.TrailEntry, 0, len(happened)+len(promised))
 	for _, x := range happened {
-		out = append(out, TrailEntry{
-			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: happeningText(x), Kind: x.Kind, Document: x.Document, Command: x.Command, Undone: x.Undone,
+		out = append(out, supply.TrailEntry{
+			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.EventText(x), Kind: x.Kind, Document: x.Document, Command: x.Command, Undone: x.Undone,
 		})
 	}
 	for _, x := range promised {
-		text, err := promiseText(x)
+		text, err := supply.PromiseText(x)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "promise", Command: x.Command, Undone: x.Undone})
+		out = append(out, supply.TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "promise", Command: x.Command, Undone: x.Undone})
 	}
 	changed, err := r.ChangeTrail(h.ID)
 	if err != nil {
 		return nil, err
 	}
 	for _, x := range changed {
-		out = append(out, TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: changeText(x), Kind: "change", Command: x.Command})
+		out = append(out, supply.TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.ChangeText(x), Kind: "change", Command: x.Command})
 	}
-	slices.SortStableFunc(out, func(a, b TrailEntry) int { return strings.Compare(a.At, b.At) })
+	slices.SortStableFunc(out, func(a, b supply.TrailEntry) int { return strings.Compare(a.At, b.At) })
 	return out, nil
 }

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -74,23 +76,23 @@ type BinView struct {
 
 // ItemPage is the page of an item.
 type ItemPage struct {
-	SKU        string        `json:"sku"`
-	Name       string        `json:"name"`
-	Unit       string        `json:"unit"`
-	Multiple   int64         `json:"multiple"`
-	LeadDays   int           `json:"lead_days"`
-	Buyable    bool          `json:"buyable"`
-	WeightG    int64         `json:"weight_g"`
-	PriceMinor int64         `json:"price_minor"`
-	CostMinor  int64         `json:"cost_minor,omitempty" not:"floor"`
-	Currency   string        `json:"currency"`
-	At         Counts        `json:"at" doc:"Units of its unfinished lines, by station"`
-	Cells      []CellView    `json:"cells"`
-	Inbound    []InboundView `json:"inbound"`
-	Lines      []LineView    `json:"lines" doc:"Unfinished lines, by day"`
-	Trail      []StockMove   `json:"trail" doc:"What changed its stock, newest first"`
-	Instead    []Instead     `json:"instead" doc:"Substitutes that are free, those at its first warehouse first"`
-	Buying     []BuyView     `json:"buying" doc:"Requests to buy it that wait"`
+	SKU        string            `json:"sku"`
+	Name       string            `json:"name"`
+	Unit       string            `json:"unit"`
+	Multiple   int64             `json:"multiple"`
+	LeadDays   int               `json:"lead_days"`
+	Buyable    bool              `json:"buyable"`
+	WeightG    int64             `json:"weight_g"`
+	PriceMinor int64             `json:"price_minor"`
+	CostMinor  int64             `json:"cost_minor,omitempty" not:"floor"`
+	Currency   string            `json:"currency"`
+	At         supply.Counts     `json:"at" doc:"Units of its unfinished lines, by station"`
+	Cells      []CellView        `json:"cells"`
+	Inbound    []InboundView     `json:"inbound"`
+	Lines      []supply.LineView `json:"lines" doc:"Unfinished lines, by day"`
+	Trail      []StockMove       `json:"trail" doc:"What changed its stock, newest first"`
+	Instead    []supply.Instead  `json:"instead" doc:"Substitutes that are free, those at its first warehouse first"`
+	Buying     []BuyView         `json:"buying" doc:"Requests to buy it that wait"`
 }
 
 // StockMove is something that changed an item's stock.
@@ -135,11 +137,11 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 	if err != nil {
 		return out, err
 	}
-	if out.Lines, err = d.lineViews(r, lines); err != nil {
+	if out.Lines, err = d.supply.LineViews(r, lines); err != nil {
 		return out, err
 	}
 	for _, l := range lines {
-		out.At = add(out.At, l.StationCounts)
+		out.At = supply.AddCounts(out.At, l.StationCounts)
 	}
 	in, err := r.Inbound(nil, false, it.ID, 100)
 	if err != nil {
@@ -161,7 +163,7 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 	if len(cells) > 0 {
 		first = cells[0].Warehouse
 	}
-	out.Instead = insteadOf(instead, it.ID, first, 6)
+	out.Instead = supply.SubstitutesOf(instead, it.ID, first, 6)
 	buying, err := d.BuyRequests(ctx, "", sku)
 	out.Buying = slices.DeleteFunc(buying, func(b BuyView) bool { return b.State != "asked" })
 	return out, err
@@ -234,19 +236,19 @@ func (d *Desk) inboundViews(rows []store.InboundList) []InboundView {
 
 // CustomerRow is a customer in a list.
 type CustomerRow struct {
-	Code       string `json:"code"`
-	Name       string `json:"name"`
-	Tier       int    `json:"tier"`
-	ShipRule   string `json:"ship_rule"`
-	Warehouse  string `json:"warehouse"`
-	Service    string `json:"service"`
-	Terms      string `json:"terms"`
-	Email      string `json:"email"`
-	Orders     int64  `json:"orders"`
-	OpenOrders int64  `json:"open_orders"`
-	ValueMinor int64  `json:"value_minor" doc:"Of its orders in that currency"`
-	Currency   string `json:"currency"`
-	At         Counts `json:"at"`
+	Code       string        `json:"code"`
+	Name       string        `json:"name"`
+	Tier       int           `json:"tier"`
+	ShipRule   string        `json:"ship_rule"`
+	Warehouse  string        `json:"warehouse"`
+	Service    string        `json:"service"`
+	Terms      string        `json:"terms"`
+	Email      string        `json:"email"`
+	Orders     int64         `json:"orders"`
+	OpenOrders int64         `json:"open_orders"`
+	ValueMinor int64         `json:"value_minor" doc:"Of its orders in that currency"`
+	Currency   string        `json:"currency"`
+	At         supply.Counts `json:"at"`
 }
 
 func customerRow(c store.CustomerHead) CustomerRow {
@@ -278,7 +280,7 @@ func (d *Desk) Customers(ctx context.Context, query string, page int) (Customers
 // CustomerPage is the page of a customer.
 type CustomerPage struct {
 	CustomerRow
-	ShipTos []ShipToView `json:"ship_tos"`
+	ShipTos []supply.ShipToView `json:"ship_tos"`
 }
 
 // Customer returns the page of a customer.
@@ -292,9 +294,9 @@ func (d *Desk) Customer(ctx context.Context, code string) (CustomerPage, error) 
 		return CustomerPage{}, command.NotFound("There is no customer %s.", code)
 	}
 	ships, err := r.ShipTosOf(store.Texts{code})
-	out := CustomerPage{CustomerRow: customerRow(c), ShipTos: []ShipToView{}}
+	out := CustomerPage{CustomerRow: customerRow(c), ShipTos: []supply.ShipToView{}}
 	for _, s := range ships {
-		out.ShipTos = append(out.ShipTos, ShipToView{s.Code, Address{s.Name, s.Street, s.City, s.Postcode, s.Country}})
+		out.ShipTos = append(out.ShipTos, supply.ShipToView{Code: s.Code, Address: supply.Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country}})
 	}
 	return out, err
 }
@@ -337,13 +339,13 @@ func (d *Desk) Strip(ctx context.Context) (StripView, error) {
 	if err != nil {
 		return StripView{}, err
 	}
-	until, err := d.lookAhead(r, houses)
+	until, err := d.supply.LookAhead(r, houses)
 	if err != nil {
 		return StripView{}, err
 	}
 	out := StripView{Today: d.Today().String()}
 	for _, l := range candidates {
-		switch release.Check(candidate(l), until) {
+		switch release.Check(supply.ReleaseCandidate(l), until) {
 		case release.Offered:
 			waiting["allocated"]++
 		case release.OnHold:

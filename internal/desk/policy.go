@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -314,7 +316,7 @@ func (d *Desk) onPolicy(ctx context.Context, call command.Call, ask PolicySeen, 
 }
 
 // allocateHow is the policy as the core knows it.
-func (p PolicyRules) allocateHow(b *wholeBook) (plan.AllocateHow, error) {
+func (p PolicyRules) allocateHow(b *supply.WholeBook) (plan.AllocateHow, error) {
 	how := plan.AllocateHow{
 		Unprotected: !p.Protect, Share: plan.Sharing(p.Sharing), Goal: plan.Goal(p.Goal), IgnoreRules: p.ShipRules == "ignore", Window: plan.NoWindow,
 	}
@@ -329,7 +331,7 @@ func (p PolicyRules) allocateHow(b *wholeBook) (plan.AllocateHow, error) {
 	var parts []plan.Part
 	for _, r := range p.Reserves {
 		parts = append(parts, plan.Part{SKU: r.SKU, Percent: int64(r.Percent), Tier: uint8(r.Tier), For: func(l int32) bool {
-			return r.Channel != "" && b.row[l].Channel == r.Channel
+			return r.Channel != "" && b.Rows[l].Channel == r.Channel
 		}})
 	}
 	how.Reserves = plan.Reserves(b.Book, parts)

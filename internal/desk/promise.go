@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -19,9 +21,9 @@ import (
 
 // LinePromise is what is to be promised on a line, in place of what was; nothing takes its promises back.
 type LinePromise struct {
-	Line  int64         `json:"line" doc:"Key of the order line"`
-	Seen  int64         `json:"seen" doc:"Version of the line that was seen"`
-	Parts []PromisePart `json:"parts" maxItems:"60"`
+	Line  int64                `json:"line" doc:"Key of the order line"`
+	Seen  int64                `json:"seen" doc:"Version of the line that was seen"`
+	Parts []supply.PromisePart `json:"parts" maxItems:"60"`
 }
 
 // PromiseAsk names lines with their promises, or orders to be promised as early as can be.
@@ -56,7 +58,7 @@ func (d *Desk) promiseLines(w *command.UnitOfWork, asked []LinePromise) error {
 	if err := w.Lock(ids); err != nil {
 		return err
 	}
-	s, err := d.lockSupply(w)
+	s, err := d.supply.LockSupply(w)
 	if err != nil {
 		return err
 	}
@@ -71,15 +73,15 @@ func (d *Desk) promiseLines(w *command.UnitOfWork, asked []LinePromise) error {
 		if err != nil {
 			return err
 		}
-		was := s.given[l.ID]
+		was := s.Standing[l.ID]
 		for _, g := range was {
-			s.lift(l.ItemID, g)
+			s.Lift(l.ItemID, g)
 		}
 		for _, g := range given {
-			o := s.outlook(l.ItemID, g.Warehouse)
+			o := s.Outlook(l.ItemID, g.Warehouse)
 			if there := o.ATP(g.Day); there < g.Qty {
 				return command.Conflict("Only %d of %s can be promised from %s for %s; %d cannot. Ask again: somebody may have promised some since.",
-					there, l.SKU, s.house[g.Warehouse], words.Day(g.Day), g.Qty)
+					there, l.SKU, s.WarehouseCode[g.Warehouse], words.Day(g.Day), g.Qty)
 			}
 			o.Take(g.Day, g.Qty)
 		}
@@ -90,7 +92,7 @@ func (d *Desk) promiseLines(w *command.UnitOfWork, asked []LinePromise) error {
 }
 
 // checkedParts checks what is to be promised on a line by itself.
-func checkedParts(w *command.UnitOfWork, s *supply, l *command.Line, parts []PromisePart) ([]plan.Given, error) {
+func checkedParts(w *command.UnitOfWork, s *supply.Supply, l *command.Line, parts []supply.PromisePart) ([]plan.Given, error) {
 	var given []plan.Given
 	name := fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo)
 	open := int64(l.Now.At[journey.Open])
@@ -100,7 +102,7 @@ func checkedParts(w *command.UnitOfWork, s *supply, l *command.Line, parts []Pro
 		if err != nil {
 			return nil, command.Invalid("%s: %s.", name, err)
 		}
-		house, ok := s.houseID[p.Warehouse]
+		house, ok := s.WarehouseID[p.Warehouse]
 		switch {
 		case !ok:
 			return nil, command.NotFound("There is no warehouse %s.", p.Warehouse)
@@ -110,8 +112,8 @@ func checkedParts(w *command.UnitOfWork, s *supply, l *command.Line, parts []Pro
 			return nil, command.Conflict("%s has %d open; %d cannot be promised.", name, open, capped.Plus(units, p.Qty))
 		case day < w.Today():
 			return nil, command.Invalid("%s cannot be promised for %s: that day has passed.", name, words.Day(day))
-		case !s.docks[house].Calendar.Works(day):
-			return nil, command.Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, words.Day(day), p.Warehouse, words.Day(s.docks[house].Calendar.Next(day)))
+		case !s.Docks[house].Calendar.Works(day):
+			return nil, command.Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, words.Day(day), p.Warehouse, words.Day(s.Docks[house].Calendar.Next(day)))
 		}
 		units += p.Qty
 		given = append(given, plan.Given{Warehouse: house, Day: day, Qty: p.Qty})
@@ -123,34 +125,18 @@ func checkedParts(w *command.UnitOfWork, s *supply, l *command.Line, parts []Pro
 	return given, nil
 }
 
-// lockSupply is what promises on the items that are held still, and on the further ones, can rest
-// on. An item that never had stock is held itself, so that nobody else promises what comes of
-// it meanwhile.
-func (d *Desk) lockSupply(w *command.UnitOfWork, further ...int64) (*supply, error) {
-	items := append(w.ItemIDs(), further...)
-	slices.Sort(items)
-	items = slices.Compact(items)
-	unstocked := slices.DeleteFunc(slices.Clone(items), w.Stocked)
-	if len(unstocked) > 0 {
-		if err := w.Tx.HoldItems(unstocked); err != nil {
-			return nil, err
-		}
-	}
-	return d.supply(&w.Tx.Reader, items)
-}
-
 // promiseOrders serves the orders one after another by the core's promise run.
 func (d *Desk) promiseOrders(w *command.UnitOfWork, asked []command.OrderSeen) error {
 	chosen, err := w.ChooseOrders(asked)
 	if err != nil {
 		return err
 	}
-	s, err := d.lockSupply(w)
+	s, err := d.supply.LockSupply(w)
 	if err != nil {
 		return err
 	}
 	rank := map[int64]int{}
-	var wants []wanting
+	var wants []supply.Want
 	for _, c := range chosen {
 		l := c.Line
 		if _, known := rank[l.OrderID]; !known {
@@ -160,29 +146,29 @@ func (d *Desk) promiseOrders(w *command.UnitOfWork, asked []command.OrderSeen) e
 		if err != nil {
 			return err
 		}
-		wants = append(wants, wanting{
-			line: l.ID, order: l.OrderID, number: l.OrderNumber, no: int32(l.LineNo), item: l.ItemID, house: l.WarehouseID, shipBy: day,
-			ordered: int64(l.Now.Ordered), open: int64(l.Now.At[journey.Open]), rule: journey.ShipRule(l.ShipRule), rank: rank[l.OrderID],
+		wants = append(wants, supply.Want{
+			Line: l.ID, Order: l.OrderID, Number: l.OrderNumber, No: int32(l.LineNo), Item: l.ItemID, Warehouse: l.WarehouseID, ShipBy: day,
+			Ordered: int64(l.Now.Ordered), Open: int64(l.Now.At[journey.Open]), Rule: journey.ShipRule(l.ShipRule), Rank: rank[l.OrderID],
 		})
 	}
-	b, keys, err := s.book(wants)
+	b, keys, err := s.Book(wants)
 	if err != nil {
 		return err
 	}
 	p := plan.Promise(b, plan.PromiseHow{Keys: []policy.Key{policy.Entered}, Keep: true})
 	short := int64(0)
 	for i := range b.Lines {
-		id, ok := keys[lineName{b.Orders[b.Lines[i].Order].Number, b.Lines[i].No}]
+		id, ok := keys[supply.LineName{Order: b.Orders[b.Lines[i].Order].Number, No: b.Lines[i].No}]
 		if !ok || b.Lines[i].Open == 0 {
 			continue
 		}
 		l := w.Lines[id]
 		var given []plan.Given
 		for _, x := range p.PromisesOf(int32(i)) {
-			given = append(given, plan.Given{Warehouse: s.houseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty})
+			given = append(given, plan.Given{Warehouse: s.WarehouseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty})
 		}
 		short += p.Lines[i].Short
-		if was := s.given[id]; !slices.Equal(was, given) {
+		if was := s.Standing[id]; !slices.Equal(was, given) {
 			w.SetPromises(l, was, given, command.CausePromised)
 		}
 	}

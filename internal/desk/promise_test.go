@@ -8,6 +8,8 @@ import (
 	"sync/atomic"
 	"testing"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk"
@@ -15,7 +17,7 @@ import (
 )
 
 // tell writes the promises of a line as words.
-func tell(l desk.LineView) string {
+func tell(l supply.LineView) string {
 	var s []string
 	for _, p := range l.Promises {
 		s = append(s, fmt.Sprintf("%s %s %d", p.Day[5:], p.Warehouse, p.Qty))
@@ -27,7 +29,7 @@ func (o *office) promise(number string) desk.PromiseAsk {
 	return desk.PromiseAsk{Orders: []command.OrderSeen{{Number: number, Seen: o.order(number).Version}}}
 }
 
-func (o *office) parts(number string, n int, parts ...desk.PromisePart) desk.PromiseAsk {
+func (o *office) parts(number string, n int, parts ...supply.PromisePart) desk.PromiseAsk {
 	l := o.line(number, n)
 	return desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}}
 }
@@ -120,28 +122,28 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(orders))}}); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-3001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 60})))
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-3001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 60})))
 	// 68 are free: 8 are left before the 10th.
-	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 9}))),
+	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 9}))),
 		command.KindConflict, "Only 8 of GL-2040-1 can be promised from HL for Mon 1 Mar")
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 8})))
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 8})))
 	// A line that goes only whole is promised in one piece, on the first day for all of it from its ship-by day on.
-	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-3002", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-10", Qty: 20}))), command.KindConflict, "only in one piece")
+	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-3002", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-10", Qty: 20}))), command.KindConflict, "only in one piece")
 	ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-3002")))
 	if got := tell(o.line("SO-3002", 1)); got != "03-12 HL 30" {
 		t.Errorf("the whole line is promised %q", got)
 	}
 	for _, c := range []struct {
-		part desk.PromisePart
+		part supply.PromisePart
 		kind command.Kind
 		says string
 	}{
-		{desk.PromisePart{Warehouse: "HL", Day: "2027-02-26", Qty: 1}, command.KindInvalid, "has passed"},
-		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-06", Qty: 1}, command.KindInvalid, "nothing leaves HL on that day. The next one is Mon 8 Mar"},
-		{desk.PromisePart{Warehouse: "XX", Day: "2027-03-08", Qty: 1}, command.KindNotFound, "no warehouse XX"},
-		{desk.PromisePart{Warehouse: "HL", Day: "soon", Qty: 1}, command.KindInvalid, "not a day"},
-		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 101}, command.KindConflict, "has 100 open; 101 cannot be promised"},
-		{desk.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 0}, command.KindInvalid, "at least 1"},
+		{supply.PromisePart{Warehouse: "HL", Day: "2027-02-26", Qty: 1}, command.KindInvalid, "has passed"},
+		{supply.PromisePart{Warehouse: "HL", Day: "2027-03-06", Qty: 1}, command.KindInvalid, "nothing leaves HL on that day. The next one is Mon 8 Mar"},
+		{supply.PromisePart{Warehouse: "XX", Day: "2027-03-08", Qty: 1}, command.KindNotFound, "no warehouse XX"},
+		{supply.PromisePart{Warehouse: "HL", Day: "soon", Qty: 1}, command.KindInvalid, "not a day"},
+		{supply.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 101}, command.KindConflict, "has 100 open; 101 cannot be promised"},
+		{supply.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 0}, command.KindInvalid, "at least 1"},
 	} {
 		refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, c.part))), c.kind, c.says)
 	}
@@ -149,7 +151,7 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 	refused(t, second(o.Promise(ctx, o.by(o.tom), desk.PromiseAsk{})), command.KindInvalid, "Choose lines or orders")
 	// A screen that has not seen the promise is told of it.
 	l := o.line("SO-1001", 1)
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-02", Qty: 5})))
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-02", Qty: 5})))
 	old := command.Selection{Lines: []command.LineQty{{Line: l.ID, Qty: 1, Seen: l.Version}}}
 	refused(t, second(o.Allocate(ctx, o.by(o.ana), old)), command.KindConflict, "Tom Sale promised 5")
 	o.sound()
@@ -158,7 +160,7 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 func TestTheTelephoneQuestion(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 20})))
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 20})))
 	ask := func(q desk.PromiseQuestion) desk.PromiseAnswer {
 		t.Helper()
 		a, err := o.CanPromise(ctx, q)
@@ -252,7 +254,7 @@ func manyPromising(t *testing.T, sku string) {
 	var did, no atomic.Int64
 	var wg sync.WaitGroup
 	for i := range 16 {
-		ask := o.parts(fmt.Sprintf("SO-4%d", 100+i), 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-03", Qty: 10})
+		ask := o.parts(fmt.Sprintf("SO-4%d", 100+i), 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-03", Qty: 10})
 		wg.Go(func() {
 			_, err := o.Promise(ctx, o.by(o.tom), ask)
 			if _, is := command.AsRefusal(err); is {
@@ -291,8 +293,8 @@ func TestWhatWasNeverInTheHouseIsPromisedFromWhatComes(t *testing.T) {
 	if l := o.line("SO-9200", 1); tell(l) != "03-08 HL 25" {
 		t.Errorf("promised %q", tell(l))
 	}
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 25})))
-	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, desk.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1}))), command.KindConflict, "Only 0 of ZQ-1")
+	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 25})))
+	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1}))), command.KindConflict, "Only 0 of ZQ-1")
 	o.sound()
 }
 

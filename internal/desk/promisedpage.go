@@ -53,7 +53,7 @@ func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error)
 			items = append(items, p.ItemID)
 		}
 	}
-	s, err := d.supply(r, items)
+	s, err := d.supply.ReadSupply(r, items)
 	if err != nil {
 		return PromisedPage{}, err
 	}
@@ -63,9 +63,9 @@ func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error)
 		row := PromisedRow{
 			Day: p.Day, Order: p.OrderNumber, Line: p.LineNo, LineID: p.LineID, Customer: p.CustomerName, Tier: p.Tier, SKU: p.SKU, Item: p.ItemName,
 			Qty: p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
-			Free: s.cells[command.CellKey{Item: p.ItemID, Warehouse: p.WarehouseID}].Free,
+			Free: s.Cells[command.CellKey{Item: p.ItemID, Warehouse: p.WarehouseID}].Free,
 		}
-		row.Rests, row.Shaky = s.restsOn(p.PromiseRow)
+		row.Rests, row.Shaky = s.RestsOn(p.PromiseRow)
 		out.Promises[i] = row
 	}
 	return out, nil

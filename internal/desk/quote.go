@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -74,19 +76,19 @@ type QuoteLineView struct {
 // QuoteView is the page of a quote.
 type QuoteView struct {
 	QuoteRow
-	ShipTo      Address         `json:"ship_to"`
-	Service     string          `json:"service"`
-	Terms       string          `json:"terms"`
-	ShipRule    string          `json:"ship_rule"`
-	CustomerRef string          `json:"customer_ref"`
-	Note        string          `json:"note"`
-	Items       []QuoteLineView `json:"items"`
-	Orders      []OrderRow      `json:"orders" doc:"What it became"`
-	Trail       []TrailEntry    `json:"trail"`
-	Can         []Can           `json:"can"`
-	Limit       int64           `json:"limit_minor"`
-	Draft       Draft           `json:"draft" doc:"The quote as a draft that can be changed"`
-	Rest        Draft           `json:"rest" doc:"What has not been accepted, as a draft of the order that it would become"`
+	ShipTo      supply.Address      `json:"ship_to"`
+	Service     string              `json:"service"`
+	Terms       string              `json:"terms"`
+	ShipRule    string              `json:"ship_rule"`
+	CustomerRef string              `json:"customer_ref"`
+	Note        string              `json:"note"`
+	Items       []QuoteLineView     `json:"items"`
+	Orders      []supply.OrderRow   `json:"orders" doc:"What it became"`
+	Trail       []supply.TrailEntry `json:"trail"`
+	Can         []supply.Can        `json:"can"`
+	Limit       int64               `json:"limit_minor"`
+	Draft       Draft               `json:"draft" doc:"The quote as a draft that can be changed"`
+	Rest        Draft               `json:"rest" doc:"What has not been accepted, as a draft of the order that it would become"`
 }
 
 // Verbs on a quote, as its page names them.
@@ -156,7 +158,7 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 	}
 	out := QuoteView{
 		Service: q.Service, Terms: q.Terms, ShipRule: q.ShipRule, CustomerRef: q.CustomerRef, Note: q.Note,
-		Items: []QuoteLineView{}, Orders: []OrderRow{}, Trail: []TrailEntry{},
+		Items: []QuoteLineView{}, Orders: []supply.OrderRow{}, Trail: []supply.TrailEntry{},
 	}
 	if out.Limit, err = r.QuoteLimit(); err != nil {
 		return out, err
@@ -166,7 +168,7 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 	if err != nil {
 		return out, err
 	}
-	out.ShipTo = Address{to.Name, to.Street, to.City, to.Postcode, to.Country}
+	out.ShipTo = supply.Address{Name: to.Name, Street: to.Street, City: to.City, Postcode: to.Postcode, Country: to.Country}
 	out.Draft = Draft{
 		Customer: q.CustomerCode, Channel: q.Channel, CustomerRef: q.CustomerRef, Service: q.Service, Terms: q.Terms, Warehouse: q.Warehouse, ShipRule: q.ShipRule,
 		Urgency: q.Urgency, Wanted: q.Wanted, Note: q.Note, Lines: []DraftLine{},
@@ -213,7 +215,7 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 		return out, err
 	}
 	for _, h := range orders {
-		out.Orders = append(out.Orders, d.orderRow(h, slices.DeleteFunc(slices.Clone(of), func(l store.LineRow) bool { return l.OrderID != h.ID })))
+		out.Orders = append(out.Orders, d.supply.MakeOrderRow(h, slices.DeleteFunc(slices.Clone(of), func(l store.LineRow) bool { return l.OrderID != h.ID })))
 	}
 	happened, err := r.QuoteTrail(q.ID)
 	for _, x := range happened {
@@ -221,16 +223,16 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 		if x.Reason != "" {
 			text += ": " + x.Reason
 		}
-		out.Trail = append(out.Trail, TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "quote"})
+		out.Trail = append(out.Trail, supply.TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "quote"})
 	}
 	out.Can = out.canDo(q)
 	return out, err
 }
 
 // canDo says what is possible with a quote, and if not, why.
-func (v *QuoteView) canDo(q store.QuoteHead) []Can {
+func (v *QuoteView) canDo(q store.QuoteHead) []supply.Can {
 	left := q.Qty - q.Accepted
-	accept, approve, change, withdraw := Can{Verb: canAccept, Qty: left}, Can{Verb: canApprove}, Can{Verb: canQuote, Qty: 1}, Can{Verb: canWithdraw, Qty: 1}
+	accept, approve, change, withdraw := supply.Can{Verb: canAccept, Qty: left}, supply.Can{Verb: canApprove}, supply.Can{Verb: canQuote, Qty: 1}, supply.Can{Verb: canWithdraw, Qty: 1}
 	switch v.State {
 	case "to approve":
 		accept.Qty, accept.Why = 0, fmt.Sprintf("it is worth more than %s, so a manager has to approve it first", words.Money(v.Limit, v.Currency))
@@ -239,7 +241,7 @@ func (v *QuoteView) canDo(q store.QuoteHead) []Can {
 		accept.Qty, accept.Why = 0, "it has expired; change it to give it another day"
 	case "accepted", "withdrawn":
 		why := "it is " + v.State
-		accept, approve, change, withdraw = Can{canAccept, 0, why}, Can{canApprove, 0, why}, Can{canQuote, 0, why}, Can{canWithdraw, 0, why}
+		accept, approve, change, withdraw = supply.Can{Verb: canAccept, Qty: 0, Why: why}, supply.Can{Verb: canApprove, Qty: 0, Why: why}, supply.Can{Verb: canQuote, Qty: 0, Why: why}, supply.Can{Verb: canWithdraw, Qty: 0, Why: why}
 	}
 	if approve.Qty == 0 && approve.Why == "" {
 		approve.Why = "it needs no approval"
@@ -247,7 +249,7 @@ func (v *QuoteView) canDo(q store.QuoteHead) []Can {
 	if q.Accepted > 0 && change.Qty > 0 {
 		change.Qty, change.Why = 0, "part of it is accepted; make a new quote for the rest"
 	}
-	return []Can{accept, approve, change, withdraw}
+	return []supply.Can{accept, approve, change, withdraw}
 }
 
 // may refuses what is not possible with a quote.
@@ -374,7 +376,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 
 // mainHouse is the warehouse of the draft, or of its first line.
 func (w *drafting) mainHouse() int64 {
-	if id := w.s.houseID[w.view.Warehouse]; id != 0 {
+	if id := w.s.WarehouseID[w.view.Warehouse]; id != 0 {
 		return id
 	}
 	return w.lines[0].house

@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk"
@@ -32,10 +34,10 @@ func (o *office) quoted(a command.Actor) string {
 	return out.Documents[0].Number
 }
 
-func (o *office) canQuote(number, verb string) desk.Can {
+func (o *office) canQuote(number, verb string) supply.Can {
 	o.t.Helper()
 	v := o.quote(number)
-	i := slices.IndexFunc(v.Can, func(c desk.Can) bool { return c.Verb == verb })
+	i := slices.IndexFunc(v.Can, func(c supply.Can) bool { return c.Verb == verb })
 	if i < 0 {
 		o.t.Fatalf("%s says nothing of %s", number, verb)
 	}

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"journeyman/core/plan"
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
 )
 
@@ -44,7 +45,7 @@ func (d *Desk) anew(r *store.Reader, rows store.Book, broken func(item, house in
 	if err != nil {
 		return nil, nil, err
 	}
-	b, err := d.wholeBook(r, rows, bookHow{rank: rank})
+	b, err := d.supply.MakeBook(r, rows, supply.BookOptions{Rank: rank})
 	if err != nil {
 		return nil, nil, err
 	}

@@ -84,8 +84,8 @@ func (c *comparing) recount() error {
 		return err
 	}
 	var changed store.IDs
-	for k := range x.b.row {
-		if l := &x.b.row[k]; had[l.ID] != x.a.Units(int32(k)) {
+	for k := range x.b.Rows {
+		if l := &x.b.Rows[k]; had[l.ID] != x.a.Units(int32(k)) {
 			changed = append(changed, l.ID)
 		}
 	}
@@ -101,7 +101,7 @@ func (c *comparing) recount() error {
 			if h.SKU != b.SKU || h.Warehouse != b.Warehouse {
 				continue
 			}
-			k := x.b.lineOf[h.ID]
+			k := x.b.LineOf[h.ID]
 			b.Lines = append(b.Lines, BrokenLine{
 				h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.a.Units(k), x.why(k).sentence(x.b.Lines[k].Open),
 			})

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"testing"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/core/days"
@@ -365,11 +367,11 @@ func TestPromisesThatWrapAreNotTaken(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
 	l := o.order("SO-1001").Lines[0]
-	parts := []desk.PromisePart{}
+	parts := []supply.PromisePart{}
 	for i := range 4 {
-		parts = append(parts, desk.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + days.Day(7*i)).String(), Qty: 1 << 62})
+		parts = append(parts, supply.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + days.Day(7*i)).String(), Qty: 1 << 62})
 	}
-	parts = append(parts, desk.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + 28).String(), Qty: 1})
+	parts = append(parts, supply.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + 28).String(), Qty: 1})
 	_, err := o.Promise(ctx, o.by(o.ana), desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}})
 	refused(t, err, command.KindConflict, "has 100 open")
 	o.sound()

@@ -3,6 +3,8 @@ package desk
 import (
 	"fmt"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -15,7 +17,7 @@ type RoomOrder struct {
 }
 
 // enterInRoom enters what was asked for, and refuses if it would leave later than room was made for.
-func (d *Desk) enterInRoom(w *command.UnitOfWork, s *supply, x *rooming, ask RoomApply) (told string, err error) {
+func (d *Desk) enterInRoom(w *command.UnitOfWork, s *supply.Supply, x *rooming, ask RoomApply) (told string, err error) {
 	dr, err := d.drafting(&w.Tx.Reader, Draft{
 		Customer: ask.Customer, Service: ask.Order.Service, Wanted: ask.Order.Wanted, Lines: []DraftLine{{SKU: ask.SKU, Qty: ask.Qty, Warehouse: ask.Warehouse}},
 	})

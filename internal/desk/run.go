@@ -11,6 +11,8 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -60,7 +62,7 @@ type BrokenPromise struct {
 	Line  int64  `json:"line"`
 	Order string `json:"order"`
 	No    int    `json:"no"`
-	Promised
+	supply.Promised
 }
 
 // RunPlan is what one policy would do.
@@ -118,7 +120,7 @@ const mostRunLines = 500
 
 // ran is a plan that was computed.
 type ran struct {
-	b     *wholeBook
+	b     *supply.WholeBook
 	rules PolicyRules
 	name  string
 	a     *plan.Allocation
@@ -156,7 +158,7 @@ func unpacked(stored []byte) (out keptPlan, err error) {
 func (x *ran) kept() keptPlan {
 	out := make(keptPlan, 0, len(x.a.Taken))
 	for _, t := range x.a.Taken {
-		out = append(out, [3]int64{x.b.row[t.Line].ID, x.b.cellOf(t.Cell).Warehouse, t.Qty})
+		out = append(out, [3]int64{x.b.Rows[t.Line].ID, x.b.CellKey(t.Cell).Warehouse, t.Qty})
 	}
 	return out
 }
@@ -210,7 +212,7 @@ func (d *Desk) Rehearse(ctx context.Context, call command.Call, ask RunAsk) (Run
 				return err
 			}
 			if err := tx.SaveRehearsal(store.Rehearsal{
-				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.Now(), Asked: string(asked), Journal: x.b.journal, Plan: x.kept().packed(),
+				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.Now(), Asked: string(asked), Journal: x.b.Journal, Plan: x.kept().packed(),
 			}); err != nil {
 				return err
 			}
@@ -236,11 +238,11 @@ func (d *Desk) rulesOf(r *store.Reader, ask RunAsk) (string, PolicyRules, error)
 
 // plan computes one policy's plan of the book that was read.
 func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyRules, scope RunScope) (*ran, error) {
-	how := bookHow{valued: true, elsewhere: rules.Elsewhere, listed: scope.Listed && len(scope.Orders) > 0}
+	how := supply.BookOptions{FirmCurrencyOnly: true, Elsewhere: rules.Elsewhere, Listed: scope.Listed && len(scope.Orders) > 0}
 	if len(scope.Orders) > 0 || scope.Channel != "" || scope.Customer != "" {
-		how.rank = map[string]int{}
+		how.Rank = map[string]int{}
 		for i, n := range scope.Orders {
-			how.rank[n] = i
+			how.Rank[n] = i
 		}
 		customer := int64(0)
 		if scope.Customer != "" {
@@ -257,12 +259,12 @@ func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyR
 			for i := range rows.Lines {
 				l := &rows.Lines[i]
 				if (scope.Channel == "" || l.Channel == scope.Channel) && (customer == 0 || l.Customer == customer) {
-					how.rank[l.Number] = i
+					how.Rank[l.Number] = i
 				}
 			}
 		}
 	}
-	b, err := d.wholeBook(r, rows, how)
+	b, err := d.supply.MakeBook(r, rows, how)
 	if err != nil {
 		return nil, err
 	}
@@ -270,7 +272,7 @@ func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyR
 	if err != nil {
 		return nil, err
 	}
-	if how.listed {
+	if how.Listed {
 		run.Keys = []policy.Key{policy.Entered}
 	}
 	return &ran{b, rules, name, plan.Allocate(b.Book, run)}, nil
@@ -314,8 +316,8 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 			v.Goal = append(v.Goal, GoalTier{int(g.Tier), g.Reached, g.Bound})
 		}
 		for _, y := range x.a.Broken {
-			l := &x.b.row[y.Line]
-			v.Broken = append(v.Broken, BrokenPromise{l.ID, l.Number, int(l.No), Promised{Day: y.Day.String(), Qty: y.Qty, Warehouse: x.b.Warehouses[x.b.Cells[y.Cell].Warehouse]}})
+			l := &x.b.Rows[y.Line]
+			v.Broken = append(v.Broken, BrokenPromise{l.ID, l.Number, int(l.No), supply.Promised{Day: y.Day.String(), Qty: y.Qty, Warehouse: x.b.Warehouses[x.b.Cells[y.Cell].Warehouse]}})
 		}
 		for i := range x.b.Lines {
 			if l := int32(i); x.b.Eligible(l) {
@@ -340,7 +342,7 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 	for i := range b.Lines {
 		if b.Eligible(int32(i)) {
 			shown = append(shown, int32(i))
-			if b.row[i].Currency != store.FirmCurrency {
+			if b.Rows[i].Currency != store.FirmCurrency {
 				out.Others++
 			}
 		}
@@ -368,7 +370,7 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 	shown = shown[:min(len(shown), mostRunLines)]
 	ids := make(store.IDs, len(shown))
 	for i, l := range shown {
-		ids[i] = b.row[l].ID
+		ids[i] = b.Rows[l].ID
 	}
 	heads, err := r.LineHeads(ids)
 	if err != nil {
@@ -379,7 +381,7 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 		head[h.ID] = h
 	}
 	for _, l := range shown {
-		row := &b.row[l]
+		row := &b.Rows[l]
 		h := head[row.ID]
 		line := RunLine{
 			Line: row.ID, Order: row.Number, No: int(row.No), Customer: h.Customer, Tier: int(row.Tier), SKU: h.SKU, Item: h.Item, Warehouse: h.Warehouse,
@@ -503,8 +505,8 @@ func (d *Desk) changedSince(w *command.UnitOfWork, x *ran, kept keptPlan, journa
 	}
 	for t := range now {
 		other++
-		if l, known := x.b.lineOf[t[0]]; known {
-			items[x.b.row[l].Item] = true
+		if l, known := x.b.LineOf[t[0]]; known {
+			items[x.b.Rows[l].Item] = true
 		}
 	}
 	since, err := w.Tx.SinceOf(slices.Sorted(maps.Keys(items)), journal)

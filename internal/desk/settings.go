@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -44,22 +46,22 @@ type ZoneView struct {
 
 // SettingsView is what the house rules are.
 type SettingsView struct {
-	Houses     []HouseView   `json:"houses"`
-	Services   []ServiceView `json:"services"`
-	Zones      []ZoneView    `json:"zones"`
-	QuoteLimit int64         `json:"quote_limit_minor" doc:"A quote worth more needs a manager's approval"`
-	Currency   string        `json:"currency"`
+	Houses     []HouseView          `json:"houses"`
+	Services   []supply.ServiceView `json:"services"`
+	Zones      []ZoneView           `json:"zones"`
+	QuoteLimit int64                `json:"quote_limit_minor" doc:"A quote worth more needs a manager's approval"`
+	Currency   string               `json:"currency"`
 }
 
 // Settings returns the rules of the house.
 func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 	r := d.Store.Read(ctx)
-	out := SettingsView{Houses: []HouseView{}, Services: []ServiceView{}, Zones: []ZoneView{}, Currency: store.FirmCurrency}
+	out := SettingsView{Houses: []HouseView{}, Services: []supply.ServiceView{}, Zones: []ZoneView{}, Currency: store.FirmCurrency}
 	houses, err := r.Warehouses()
 	if err != nil {
 		return out, err
 	}
-	docks, err := d.docks(r, houses)
+	docks, err := d.supply.Docks(r, houses)
 	if err != nil {
 		return out, err
 	}
@@ -70,9 +72,9 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 	for _, h := range houses {
 		v := HouseView{
 			Code: h.Code, Name: h.Name, Workdays: []int{}, CutOff: clockOf(h.CutOff), HandlingDays: h.HandlingDays,
-			Timezone: h.Timezone, Ready: d.ready(docks[h.ID]).String(), Closed: []ClosedView{},
+			Timezone: h.Timezone, Ready: d.supply.ReadyOn(docks[h.ID]).String(), Closed: []ClosedView{},
 		}
-		for _, w := range weekdays(h.Workdays) {
+		for _, w := range supply.Weekdays(h.Workdays) {
 			v.Workdays = append(v.Workdays, int(w))
 		}
 		for _, c := range closed {
@@ -87,7 +89,7 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 		return out, err
 	}
 	for _, x := range services {
-		out.Services = append(out.Services, ServiceView{x.Code, x.Name, x.TransitDays})
+		out.Services = append(out.Services, supply.ServiceView{Code: x.Code, Name: x.Name, TransitDays: x.TransitDays})
 	}
 	rules, transit, err := r.Zones()
 	if err != nil {

@@ -5,6 +5,8 @@ import (
 	"context"
 	"slices"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk/words"
@@ -101,9 +103,9 @@ func (d *Desk) Undo(ctx context.Context, call command.Call, ask UndoAsk) (comman
 
 // restorePromises takes back what a command did to promises, as far as nothing was done to them since.
 func (d *Desk) restorePromises(w *command.UnitOfWork, verb command.Verb, changes []store.PromiseChange) (units int64, err error) {
-	var s *supply
+	var s *supply.Supply
 	if (verb == command.VerbPromise || verb == command.VerbMakeRoom) && len(changes) > 0 {
-		if s, err = d.lockSupply(w); err != nil {
+		if s, err = d.supply.LockSupply(w); err != nil {
 			return 0, err
 		}
 		for _, c := range changes { // what was promised makes way before anything is put where it was
@@ -113,7 +115,7 @@ func (d *Desk) restorePromises(w *command.UnitOfWork, verb command.Verb, changes
 					return 0, err
 				}
 				for _, g := range is {
-					s.lift(l.ItemID, g)
+					s.Lift(l.ItemID, g)
 				}
 			}
 		}
@@ -134,10 +136,10 @@ func (d *Desk) restorePromises(w *command.UnitOfWork, verb command.Verb, changes
 		now = plan.CutTo(now, int64(l.Now.At[journey.Open]))
 		if s != nil { // what was free for it may be promised to others by now
 			for _, g := range now {
-				if s.outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
+				if s.Outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
 					return 0, command.Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, words.Day(g.Day))
 				}
-				s.outlook(l.ItemID, g.Warehouse).Take(g.Day, g.Qty)
+				s.Outlook(l.ItemID, g.Warehouse).Take(g.Day, g.Qty)
 			}
 		}
 		w.SetPromises(l, was, now, command.CauseUndone)

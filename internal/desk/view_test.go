@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"journeyman/internal/desk/supply"
+
 	"journeyman/internal/desk/command"
 
 	"journeyman/internal/desk"
@@ -67,14 +69,14 @@ func TestAnOrderShowsWhatIsPossibleAndWhyNot(t *testing.T) {
 	if v.Ready != 1 || v.OpenLines != 2 || v.MarginBP == nil || v.Late {
 		t.Errorf("%+v", v.OrderRow)
 	}
-	can := func(cs []desk.Can, verb string) desk.Can {
+	can := func(cs []supply.Can, verb string) supply.Can {
 		for _, c := range cs {
 			if c.Verb == verb {
 				return c
 			}
 		}
 		t.Fatalf("nothing is said of %s", verb)
-		return desk.Can{}
+		return supply.Can{}
 	}
 	if c := can(v.Can, "allocate"); c.Qty != 4 {
 		t.Errorf("allocate: %+v", c)

@@ -55,10 +55,10 @@ func (x *ran) why(l int32) whyParts {
 			p.Pack = b.Items[b.Cells[b.Lines[l].Cell].Item].Multiple
 		}
 		for _, o := range y.After {
-			row := &b.row[o]
+			row := &b.Rows[o]
 			after := whyAfter{Line: row.ID, Order: row.Number, No: int(row.No), Tier: int(row.Tier), ShipBy: b.Lines[o].ShipBy.String(), Took: x.a.Units(o)}
 			if y.Code != plan.Protects {
-				if after.By = string(x.a.By(b.Book, o, l)); x.a.Goal != plan.InOrder && row.Tier == b.row[l].Tier {
+				if after.By = string(x.a.By(b.Book, o, l)); x.a.Goal != plan.InOrder && row.Tier == b.Rows[l].Tier {
 					after.By = "goal"
 				}
 			}
@@ -84,14 +84,14 @@ func putRun(w *command.UnitOfWork, x *ran) error {
 			continue
 		}
 		if line := &x.b.Lines[i]; x.a.Units(l) == line.Open {
-			covered = append(covered, x.b.row[l].ID)
+			covered = append(covered, x.b.Rows[l].ID)
 			continue
 		}
 		text, err := json.Marshal(x.why(l))
 		if err != nil {
 			return err
 		}
-		lacking = append(lacking, store.LineReason{Line: x.b.row[l].ID, Wanted: x.b.Lines[l].Open, Reasons: string(text)})
+		lacking = append(lacking, store.LineReason{Line: x.b.Rows[l].ID, Wanted: x.b.Lines[l].Open, Reasons: string(text)})
 	}
 	return w.Tx.PutRun(id, x.name, lacking, covered)
 }
@@ -292,13 +292,13 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 func allocatePlan(w *command.UnitOfWork, x *ran) error {
 	// Line after line, as they lie in the database: which comes first is all the same by now.
 	taken := slices.Clone(x.a.Taken)
-	slices.SortStableFunc(taken, func(a, b book.Taken) int { return cmp.Compare(x.b.row[a.Line].ID, x.b.row[b.Line].ID) })
+	slices.SortStableFunc(taken, func(a, b book.Taken) int { return cmp.Compare(x.b.Rows[a.Line].ID, x.b.Rows[b.Line].ID) })
 	for _, t := range taken {
-		l := w.Lines[x.b.row[t.Line].ID]
+		l := w.Lines[x.b.Rows[t.Line].ID]
 		if l == nil {
 			return command.Conflict("The book has changed while the plan was carried out. Nothing was done; rehearse it again.")
 		}
-		if err := w.Move(l, x.b.cellOf(t.Cell).Warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), command.Refs{}); err != nil {
+		if err := w.Move(l, x.b.CellKey(t.Cell).Warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), command.Refs{}); err != nil {
 			return err
 		}
 	}

@@ -1,4 +1,4 @@
-package desk
+package supply
 
 import (
 	"fmt"
@@ -76,8 +76,8 @@ type Arrival struct {
 	Overdue bool   `json:"overdue" doc:"Its day has passed; nothing can be counted on until it has a new one"`
 }
 
-// lineViews are the rows with what is possible on each.
-func (d *Desk) lineViews(r *store.Reader, rows []store.LineRow) ([]LineView, error) {
+// LineViews are the rows with what is possible on each.
+func (d *Desk) LineViews(r *store.Reader, rows []store.LineRow) ([]LineView, error) {
 	ids := make(store.IDs, len(rows))
 	for i, l := range rows {
 		ids[i] = l.ID
@@ -136,8 +136,8 @@ func (d *Desk) lineViews(r *store.Reader, rows []store.LineRow) ([]LineView, err
 	return out, nil
 }
 
-// reasonWords says each reason for not being released in few words.
-var reasonWords = map[release.Reason]string{
+// ReleaseReasons says each reason for not being released in few words.
+var ReleaseReasons = map[release.Reason]string{
 	release.Nothing:   "nothing is allocated",
 	release.OnHold:    "the order is on hold",
 	release.NotDue:    "not due yet",
@@ -146,7 +146,7 @@ var reasonWords = map[release.Reason]string{
 	release.NoBin:     "no bin is set for the item",
 }
 
-func candidate(l store.LineRow) release.Candidate {
+func ReleaseCandidate(l store.LineRow) release.Candidate {
 	day, err := days.Parse(l.ShipBy)
 	if err != nil {
 		day = 0
@@ -181,10 +181,10 @@ func canLine(l store.LineRow) []Can {
 		}
 	}
 	rel := Can{Verb: string(command.VerbRelease)}
-	if why := release.Check(candidate(l), never); why == release.Offered {
+	if why := release.Check(ReleaseCandidate(l), never); why == release.Offered {
 		rel.Qty = l.Allocated
 	} else {
-		rel.Why = reasonWords[why]
+		rel.Why = ReleaseReasons[why]
 	}
 	drop := Can{Verb: string(command.VerbDrop), Qty: l.Open}
 	if drop.Qty == 0 {
@@ -201,8 +201,8 @@ func canLine(l store.LineRow) []Can {
 	return []Can{allocate, back, rel, drop, reopen, promise}
 }
 
-// canOrder adds up what is possible on the lines, all of them together.
-func canOrder(lines []store.LineRow) []Can {
+// CanOrder adds up what is possible on the lines, all of them together.
+func CanOrder(lines []store.LineRow) []Can {
 	type key struct{ item, house int64 }
 	left := map[key]int64{}
 	for _, l := range lines {
@@ -226,7 +226,7 @@ func canOrder(lines []store.LineRow) []Can {
 		if l.Allocated == 0 {
 			continue
 		}
-		if r := release.Check(candidate(l), never); r == release.Offered {
+		if r := release.Check(ReleaseCandidate(l), never); r == release.Offered {
 			sum[command.VerbRelease].Qty += l.Allocated
 		} else {
 			stays = r
@@ -243,7 +243,7 @@ func canOrder(lines []store.LineRow) []Can {
 			out[i].Why = nothing[v]
 		}
 		if v == command.VerbRelease && stays != release.Offered {
-			out[i].Why = reasonWords[stays]
+			out[i].Why = ReleaseReasons[stays]
 		}
 	}
 	return out
@@ -256,7 +256,7 @@ type PromisePart struct {
 	Qty       int64  `json:"qty" minimum:"1" maximum:"1000000000"`
 }
 
-func add(a, b Counts) Counts {
+func AddCounts(a, b Counts) Counts {
 	a.Ordered += b.Ordered
 	a.Open += b.Open
 	a.Allocated += b.Allocated

@@ -1,4 +1,4 @@
-package desk
+package supply
 
 import (
 	"strings"
@@ -36,7 +36,7 @@ type OrderRow struct {
 	Version      int64    `json:"version"`
 }
 
-func (d *Desk) orderRow(h store.OrderHead, lines []store.LineRow) OrderRow {
+func (d *Desk) MakeOrderRow(h store.OrderHead, lines []store.LineRow) OrderRow {
 	row := OrderRow{
 		Number: h.Number, Customer: h.CustomerName, CustomerCode: h.CustomerCode, Channel: h.Channel, CustomerRef: h.CustomerRef, Tier: h.Tier,
 		Urgency: h.Urgency, ShipRule: h.ShipRule, Entered: h.EnteredAt.UTC().Format(time.RFC3339), Wanted: h.Wanted, ValueMinor: h.ValueMinor, Currency: h.Currency,
@@ -49,11 +49,11 @@ func (d *Desk) orderRow(h store.OrderHead, lines []store.LineRow) OrderRow {
 	if h.Zero {
 		row.DataFault = "A line has no price or no cost, so the margin is not to be trusted."
 	}
-	row.Ready, row.OpenLines = readyShare(lines)
+	row.Ready, row.OpenLines = ReadyShare(lines)
 	return row
 }
 
-func readyShare(lines []store.LineRow) (ready, open int) {
+func ReadyShare(lines []store.LineRow) (ready, open int) {
 	type key struct{ item, house int64 }
 	free := map[key]journey.Qty{}
 	wants := make([]plan.Want[key], 0, len(lines))

@@ -1,4 +1,4 @@
-package desk
+package supply
 
 import (
 	"slices"
@@ -23,8 +23,8 @@ type Instead struct {
 	Free      int64  `json:"free"`
 }
 
-// insteadOf lists what is free of the substitutes of an item: those at the warehouse first.
-func insteadOf(rows []store.SubstituteRow, item int64, house string, most int) []Instead {
+// SubstitutesOf lists what is free of the substitutes of an item: those at the warehouse first.
+func SubstitutesOf(rows []store.SubstituteRow, item int64, house string, most int) []Instead {
 	out := []Instead{}
 	for _, here := range []bool{true, false} {
 		for _, x := range rows {
@@ -43,7 +43,7 @@ type Limit struct {
 	Unlimited bool  `json:"unlimited"`
 }
 
-func limit(units int64) Limit {
+func LimitOf(units int64) Limit {
 	if units == outlook.Unlimited {
 		return Limit{Unlimited: true}
 	}

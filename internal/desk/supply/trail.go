@@ -1,4 +1,4 @@
-package desk
+package supply
 
 import (
 	"cmp"
@@ -25,8 +25,8 @@ type TrailEntry struct {
 	Undone   bool   `json:"undone"`
 }
 
-// changeText says what a change of a value did.
-func changeText(x store.ChangeHappening) string {
+// ChangeText says what a change of a value did.
+func ChangeText(x store.ChangeHappening) string {
 	was, now := x.Was, x.Now
 	if x.Field == "wanted" || x.Field == "ship by" {
 		was, now = words.DayOf(was), words.DayOf(now)
@@ -41,8 +41,8 @@ func changeText(x store.ChangeHappening) string {
 	return text
 }
 
-// promiseText says what a change of promises did.
-func promiseText(x store.PromiseHappening) (string, error) {
+// PromiseText says what a change of promises did.
+func PromiseText(x store.PromiseHappening) (string, error) {
 	was, err := command.ParseParts(x.Was)
 	if err != nil {
 		return "", err
@@ -82,7 +82,7 @@ func promiseText(x store.PromiseHappening) (string, error) {
 	return text, nil
 }
 
-func happeningText(x store.Happening) string {
+func EventText(x store.Happening) string {
 	var s string
 	switch x.Kind {
 	case "hold":

@@ -1,4 +1,4 @@
-package desk
+package supply
 
 import (
 	"strconv"
@@ -11,49 +11,49 @@ import (
 	"journeyman/internal/store"
 )
 
-// wholeBook is the book as the core reads it, and how its rows are called here.
-type wholeBook struct {
+// WholeBook is the book as the core reads it, and how its rows are called here.
+type WholeBook struct {
 	*book.Book
-	row     []store.BookLine // of each line
-	itemOf  map[string]int64 // by sku
-	houseOf map[string]int64 // by code
-	lineOf  map[int64]int32  // by key
-	journal int64
+	Rows        []store.BookLine // of each line
+	itemOf      map[string]int64 // by sku
+	WarehouseID map[string]int64 // by code
+	LineOf      map[int64]int32  // by key
+	Journal     int64
 }
 
-// cellOf is the item and the warehouse of a cell.
-func (b *wholeBook) cellOf(c int32) command.CellKey {
+// CellKey is the item and the warehouse of a cell.
+func (b *WholeBook) CellKey(c int32) command.CellKey {
 	cell := &b.Cells[c]
-	return command.CellKey{Item: b.itemOf[b.Items[cell.Item].SKU], Warehouse: b.houseOf[b.Warehouses[cell.Warehouse]]}
+	return command.CellKey{Item: b.itemOf[b.Items[cell.Item].SKU], Warehouse: b.WarehouseID[b.Warehouses[cell.Warehouse]]}
 }
 
-// bookHow says how the book is seen.
-type bookHow struct {
-	valued    bool            // prices are to be added up: what is sold in another currency than the firm's counts for nothing
-	elsewhere bool            // lines may draw on other warehouses than their own
-	rank      map[string]int  // of orders by number: only these are served; nil: all
-	listed    bool            // they are served in that order, as if they had been entered so
-	set       map[int64]int64 // units that are allocated to lines from their own warehouse, in place of those that are
+// BookOptions says how the book is seen.
+type BookOptions struct {
+	FirmCurrencyOnly bool            // prices are to be added up: what is sold in another currency than the firm's counts for nothing
+	Elsewhere        bool            // lines may draw on other warehouses than their own
+	Rank             map[string]int  // of orders by number: only these are served; nil: all
+	Listed           bool            // they are served in that order, as if they had been entered so
+	Allocated        map[int64]int64 // units that are allocated to lines from their own warehouse, in place of those that are
 }
 
-// wholeBook makes the book that was read.
-func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeBook, error) {
+// MakeBook makes the book that was read.
+func (d *Desk) MakeBook(r *store.Reader, rows store.Book, how BookOptions) (*WholeBook, error) {
 	houses, err := r.Warehouses()
 	if err != nil {
 		return nil, err
 	}
-	docks, err := d.docks(r, houses)
+	docks, err := d.Docks(r, houses)
 	if err != nil {
 		return nil, err
 	}
 	today := d.Today()
-	b := book.NewBuilder(today, d.calendar())
+	b := book.NewBuilder(today, d.Calendar())
 	b.Grow(len(rows.Lines)/2, len(rows.Lines), len(rows.Promises))
-	out := &wholeBook{itemOf: map[string]int64{}, houseOf: map[string]int64{}, lineOf: make(map[int64]int32, len(rows.Lines)), journal: rows.Journal}
+	out := &WholeBook{itemOf: map[string]int64{}, WarehouseID: map[string]int64{}, LineOf: make(map[int64]int32, len(rows.Lines)), Journal: rows.Journal}
 	house := map[int64]int32{}
 	for _, h := range houses {
 		house[h.ID] = b.Warehouse(h.Code)
-		out.houseOf[h.Code] = h.ID
+		out.WarehouseID[h.Code] = h.ID
 		b.Works(house[h.ID], docks[h.ID].Calendar)
 	}
 	item := make(map[int64]int32, len(rows.Items))
@@ -67,7 +67,7 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 	freed := map[command.CellKey]int64{}
 	for i := range rows.Lines {
 		l := &rows.Lines[i]
-		if units, changed := how.set[l.ID]; changed {
+		if units, changed := how.Allocated[l.ID]; changed {
 			freed[command.CellKey{Item: l.Item, Warehouse: l.Warehouse}] += l.Allocated - units
 			l.Open += l.Allocated - units
 			l.Allocated = units
@@ -105,11 +105,11 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 				Number: l.Number, Customer: strconv.FormatInt(l.Customer, 10), Tier: l.Tier, Urgency: l.Urgency,
 				Entered: l.Entered, Rule: book.RuleOf(journey.ShipRule(l.Rule)),
 			}
-			rank, asked := how.rank[l.Number]
-			if how.listed {
+			rank, asked := how.Rank[l.Number]
+			if how.Listed {
 				x.Entered = int64(rank)
 			}
-			if l.Held || how.rank != nil && !asked {
+			if l.Held || how.Rank != nil && !asked {
 				x.Holds = 1
 			}
 			if o, err = b.Order(x); err != nil {
@@ -121,10 +121,10 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 			Order: o, No: l.No, Cell: b.Cell(item[l.Item], house[l.Warehouse]), Ordered: within(l.Ordered),
 			Open: within(l.Open), ShipBy: days.Day(l.ShipBy),
 		}
-		if !how.valued || l.Currency == store.FirmCurrency {
+		if !how.FirmCurrencyOnly || l.Currency == store.FirmCurrency {
 			n.Price = min(l.Price, book.MostPrice, book.MostValue/max(1, n.Ordered))
 		}
-		if how.elsewhere && !l.OneWarehouse {
+		if how.Elsewhere && !l.OneWarehouse {
 			for _, w := range others[l.Item] {
 				if w != l.Warehouse {
 					n.Others = append(n.Others, b.Cell(item[l.Item], house[w]))
@@ -142,9 +142,9 @@ func (d *Desk) wholeBook(r *store.Reader, rows store.Book, how bookHow) (*wholeB
 		return nil, err
 	}
 	// Lines came by order and number, as the book has them.
-	out.row = rows.Lines
+	out.Rows = rows.Lines
 	for i := range rows.Lines {
-		out.lineOf[rows.Lines[i].ID] = int32(i)
+		out.LineOf[rows.Lines[i].ID] = int32(i)
 	}
 	return out, nil
 }

@@ -1,15 +1,16 @@
-package desk
+package supply
 
 import (
 	"fmt"
 	"time"
 
 	"journeyman/core/days"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
 
-// docks says of each warehouse when it can send.
-func (d *Desk) docks(r *store.Reader, houses []store.Warehouse) (map[int64]days.Dock, error) {
+// Docks says of each warehouse when it can send.
+func (d *Desk) Docks(r *store.Reader, houses []store.Warehouse) (map[int64]days.Dock, error) {
 	closed, err := r.ClosedDays(d.Today().String())
 	if err != nil {
 		return nil, err
@@ -24,11 +25,11 @@ func (d *Desk) docks(r *store.Reader, houses []store.Warehouse) (map[int64]days.
 	}
 	out := map[int64]days.Dock{}
 	for _, h := range houses {
-		cal, err := days.NewCalendar(weekdays(h.Workdays), shut[h.ID])
+		cal, err := days.NewCalendar(Weekdays(h.Workdays), shut[h.ID])
 		if err != nil {
 			return nil, fmt.Errorf("warehouse %s: %w", h.Code, err)
 		}
-		zone, err := d.zoneOf(h)
+		zone, err := d.ZoneOf(h)
 		if err != nil {
 			return nil, err
 		}
@@ -37,7 +38,7 @@ func (d *Desk) docks(r *store.Reader, houses []store.Warehouse) (map[int64]days.
 	return out, nil
 }
 
-func weekdays(bits int) []time.Weekday {
+func Weekdays(bits int) []time.Weekday {
 	var out []time.Weekday
 	for w := time.Sunday; w <= time.Saturday; w++ {
 		if bits>>w&1 == 1 {
@@ -47,13 +48,13 @@ func weekdays(bits int) []time.Weekday {
 	return out
 }
 
-// ready is the first day on which what is ordered now can leave.
-func (d *Desk) ready(dock days.Dock) days.Day {
+// ReadyOn is the first day on which what is ordered now can leave.
+func (d *Desk) ReadyOn(dock days.Dock) days.Day {
 	return dock.ReadyAt(d.Now())
 }
 
-// zoneOf is the time zone of a warehouse: its own, or the firm's.
-func (d *Desk) zoneOf(h store.Warehouse) (*time.Location, error) {
+// ZoneOf is the time zone of a warehouse: its own, or the firm's.
+func (d *Desk) ZoneOf(h store.Warehouse) (*time.Location, error) {
 	if h.Timezone == "" {
 		return d.Zone, nil
 	}
@@ -64,8 +65,8 @@ func (d *Desk) zoneOf(h store.Warehouse) (*time.Location, error) {
 	return zone, nil
 }
 
-// calendar is the days on which the firm and its carriers work.
-func (d *Desk) calendar() days.Calendar {
+// Calendar is the days on which the firm and its carriers work.
+func (d *Desk) Calendar() days.Calendar {
 	c, err := days.NewCalendar(days.Weekdays, nil)
 	if err != nil {
 		panic(err) // weekdays are not none
@@ -73,12 +74,23 @@ func (d *Desk) calendar() days.Calendar {
 	return c
 }
 
-// lookAhead is the day up to which work counts as due when nobody says: two working days on, where that is latest.
-func (d *Desk) lookAhead(r *store.Reader, houses []store.Warehouse) (days.Day, error) {
-	docks, err := d.docks(r, houses)
+// LookAhead is the day up to which work counts as due when nobody says: two working days on, where that is latest.
+func (d *Desk) LookAhead(r *store.Reader, houses []store.Warehouse) (days.Day, error) {
+	docks, err := d.Docks(r, houses)
 	last := d.Today()
 	for _, k := range docks {
 		last = max(last, k.Calendar.Add(d.Today(), 2))
 	}
 	return last, err
+}
+
+// ZoneOfWarehouse is the time zone of a warehouse.
+func (d *Desk) ZoneOfWarehouse(w *command.UnitOfWork, id int64) (*time.Location, error) {
+	houses, err := w.Tx.Warehouses()
+	for _, h := range houses {
+		if h.ID == id {
+			return d.ZoneOf(h)
+		}
+	}
+	return w.Zone, err
 }
