@@ -20,8 +20,6 @@ import (
 	"sync/atomic"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/jackc/pgx/v5"
 	"github.com/spf13/cobra"
 
@@ -29,6 +27,7 @@ import (
 	"journeyman/internal/cluster"
 	"journeyman/internal/demo"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )

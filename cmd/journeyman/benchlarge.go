@@ -11,10 +11,9 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/demo"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 )
 

@@ -5,9 +5,9 @@ import (
 	"slices"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/undo"
 	"journeyman/internal/store"
 )
 
@@ -43,7 +43,7 @@ func (b *benching) runs(s *store.Store, by command.Actor) error {
 	}
 	fmt.Printf("  applied in %.2f s: %s\n", time.Since(begin).Seconds(), out.Sentence)
 	begin = time.Now()
-	if _, err := d.Undo(b.ctx, call(), desk.UndoAsk{Command: out.Command}); err != nil {
+	if _, err := d.Undo.TakeBack(b.ctx, call(), undo.UndoAsk{Command: out.Command}); err != nil {
 		return err
 	}
 	fmt.Printf("  taken back in %.2f s\n", time.Since(begin).Seconds())

@@ -13,10 +13,9 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/api"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
 

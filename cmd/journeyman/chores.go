@@ -11,12 +11,11 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/spf13/cobra"
 
 	"journeyman/internal/api"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"

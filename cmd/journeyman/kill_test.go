@@ -15,14 +15,13 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
 	"journeyman/internal/dbtest"
 	"journeyman/internal/demo"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/standin"
 )
 

@@ -13,13 +13,12 @@ import (
 	"syscall"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/spf13/cobra"
 
 	"journeyman/internal/api"
 	"journeyman/internal/demo"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/jobs"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"

@@ -95,3 +95,13 @@ func digits(s string) int {
 	}
 	return n
 }
+
+// ZoneOf is the zone of a bin when nobody named one: what stands before the first hyphen.
+func ZoneOf(bin string) string {
+	for i := range len(bin) {
+		if bin[i] == '-' {
+			return bin[:i]
+		}
+	}
+	return ""
+}

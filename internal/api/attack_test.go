@@ -26,13 +26,12 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/google/uuid"
 
 	"journeyman/internal/api"
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )

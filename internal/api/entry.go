@@ -7,11 +7,10 @@ import (
 	"strconv"
 	"strings"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/danielgtaylor/huma/v2"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 // question registers a question that is too long for an address: it changes nothing.

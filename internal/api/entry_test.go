@@ -7,13 +7,11 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"github.com/google/uuid"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 )
 
 // does carries out a command and returns what was answered.

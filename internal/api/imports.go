@@ -11,12 +11,11 @@ import (
 	"reflect"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )

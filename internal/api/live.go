@@ -12,7 +12,6 @@ import (
 	"time"
 
 	"journeyman/internal/desk/command"
-
 	"journeyman/internal/store"
 )
 

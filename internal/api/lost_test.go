@@ -10,11 +10,10 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/google/uuid"
 
 	"journeyman/internal/dbtest"
+	"journeyman/internal/desk/command"
 )
 
 // The commit happens, and its answer never comes: what was done is found out by its key, and is done once.

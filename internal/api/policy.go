@@ -4,12 +4,11 @@ import (
 	"context"
 	"net/http"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 // rehearse registers a question that takes long enough to tell how far it is, under a key.

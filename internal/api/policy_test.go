@@ -7,12 +7,11 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/google/uuid"
 
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 // rehearsed asks what a run would do, under a key for its progress.

@@ -6,11 +6,10 @@ import (
 	"errors"
 	"net/http"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
 

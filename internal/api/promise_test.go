@@ -6,12 +6,11 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk/supply"
-
 	"github.com/google/uuid"
 
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/supply"
 )
 
 // stocked is two people at a server with the example files imported.

@@ -5,15 +5,13 @@ import (
 	"net/http"
 	"time"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/google/uuid"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 )
 
 // signedIn turns away whoever is not signed in before anything that was sent is looked at.
@@ -241,5 +239,5 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbLift, "lift", "/api/lift", "Take a hold away", d.Lift)
 	post(s, a, command.VerbPromise, "promise", "/api/promise", "Promise lines for days, or orders as early as can be", d.Promise)
 	post(s, a, command.VerbMoveDue, "move-arrival", "/api/move-arrival", "Give a receipt another day, and promise anew what slips by it", d.MoveArrival)
-	post(s, a, command.VerbUndo, "undo", "/api/undo", "Take a command back while nothing else has happened", d.Undo)
+	post(s, a, command.VerbUndo, "undo", "/api/undo", "Take a command back while nothing else has happened", d.Undo.TakeBack)
 }

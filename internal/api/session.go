@@ -8,12 +8,11 @@ import (
 	"net/http"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/httprate"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
 

@@ -6,12 +6,10 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"

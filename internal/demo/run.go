@@ -6,12 +6,11 @@ import (
 	"slices"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"github.com/google/uuid"
 
 	"journeyman/core/days"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 )
 

@@ -4,10 +4,9 @@ import (
 	"fmt"
 	"strings"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/core/days"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 // houseRules says when the houses work: the counter on Saturdays, too; and when they are closed.

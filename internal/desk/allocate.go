@@ -3,12 +3,10 @@ package desk
 import (
 	"context"
 
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/journey"
 	"journeyman/core/plan"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/words"
 )
 
 // Allocate sets free stock aside: for lines the quantity asked, for orders all

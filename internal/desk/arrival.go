@@ -9,16 +9,13 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/core/policy"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 
@@ -163,15 +160,15 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 	})
 }
 
-// moving is a receipt on another day, before and after.
-type moving struct {
+// movedArrival is a receipt on another day, before and after.
+type movedArrival struct {
 	before *supply.Supply
 	after  *supply.Supply
 	effect ArrivalEffect
 	anew   map[int64][]plan.Given // by line
 }
 
-func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving, error) {
+func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*movedArrival, error) {
 	if day, err := days.Parse(due); err != nil {
 		return nil, command.Invalid("%s.", err)
 	} else if day < d.Today() {
@@ -221,12 +218,12 @@ func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*moving,
 			return nil, err
 		}
 	}
-	return m, m.promiseAnew(heads, slips)
+	return m, m.repromise(heads, slips)
 }
 
 // slipping finds the lines whose promises could be kept and then cannot, with the supply of
 // the items before and after.
-func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items store.IDs) (*moving, []store.PromiseHead, error) {
+func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items store.IDs) (*movedArrival, []store.PromiseHead, error) {
 	before, err := d.supply.ReadNamedSupply(r, items)
 	if err != nil {
 		return nil, nil, err
@@ -235,7 +232,7 @@ func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items 
 	if err != nil {
 		return nil, nil, err
 	}
-	m := &moving{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{
+	m := &movedArrival{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{
 		Ref: in.Ref, SKU: in.SKU, Item: before.Items[in.ItemID].Name, Warehouse: in.Warehouse, Left: in.Qty - in.Received, Was: in.Due, Due: due,
 		Slips: []SlippedLine{}, Saved: []SlippedLine{}, History: []DueChange{},
 	}}
@@ -263,9 +260,9 @@ func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items 
 	return m, slips, nil
 }
 
-// promiseAnew computes what the lines that slip could be promised, by tier and day: the
+// repromise computes what the lines that slip could be promised, by tier and day: the
 // promises of all others stand. An order that goes only whole leaves on one day again.
-func (m *moving) promiseAnew(heads []store.PromiseLineHead, slips []store.PromiseHead) error {
+func (m *movedArrival) repromise(heads []store.PromiseLineHead, slips []store.PromiseHead) error {
 	slices.SortStableFunc(slips, func(a, b store.PromiseHead) int {
 		return cmp.Or(cmp.Compare(a.Tier, b.Tier), strings.Compare(a.Day, b.Day), strings.Compare(a.OrderNumber, b.OrderNumber), cmp.Compare(a.LineNo, b.LineNo))
 	})
@@ -321,4 +318,68 @@ func slipped(s *supply.Supply, p store.PromiseHead) SlippedLine {
 	return SlippedLine{
 		Line: p.LineID, Order: p.OrderNumber, No: p.LineNo, Customer: p.CustomerName, Tier: p.Tier, Was: s.PromisedOf(s.Standing[p.LineID]), Now: []supply.Promised{},
 	}
+}
+
+// SupplyOfArrivals is what promises on the items rest on before their arrivals change; nil if nothing is promised on them.
+func (d *Desk) SupplyOfArrivals(w *command.UnitOfWork, items store.IDs) (*supply.Supply, error) {
+	if len(items) == 0 {
+		return nil, nil
+	}
+	slices.Sort(items)
+	s, err := d.supply.ReadNamedSupply(&w.Tx.Reader, slices.Compact(items))
+	if err != nil || len(s.Promised) == 0 {
+		return nil, err
+	}
+	return s, nil
+}
+
+// RepromiseArrivals promises anew what could be kept before arrivals were changed and cannot any more, as moving an arrival does.
+func (d *Desk) RepromiseArrivals(w *command.UnitOfWork, before *supply.Supply) error {
+	if before == nil {
+		return nil
+	}
+	after, err := d.supply.ReadNamedSupply(&w.Tx.Reader, slices.Sorted(maps.Keys(before.Items)))
+	if err != nil {
+		return err
+	}
+	m := &movedArrival{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{Slips: []SlippedLine{}}}
+	var ids store.IDs
+	var slips []store.PromiseHead
+	for _, p := range before.Promised {
+		_, was := before.RestsOn(p.PromiseRow)
+		if _, is := after.RestsOn(p.PromiseRow); is && !was && !slices.Contains(ids, p.LineID) {
+			ids, slips = append(ids, p.LineID), append(slips, p)
+		}
+	}
+	if len(slips) == 0 {
+		return nil
+	}
+	heads, err := w.Tx.PromiseLines(ids)
+	if err != nil {
+		return err
+	}
+	whole := map[int64]bool{}
+	for _, h := range heads {
+		whole[h.OrderID] = whole[h.OrderID] || journey.ShipRule(h.ShipRule) == journey.ShipWhole
+	}
+	for _, p := range before.Promised { // an order that goes only whole slips whole
+		if whole[p.OrderID] && !slices.Contains(ids, p.LineID) {
+			ids, slips = append(ids, p.LineID), append(slips, p)
+		}
+	}
+	if heads, err = w.Tx.PromiseLines(ids); err != nil {
+		return err
+	}
+	if err := m.repromise(heads, slips); err != nil {
+		return err
+	}
+	units, lines := w.Outcome.Units, w.Outcome.Lines
+	for _, s := range m.effect.Slips {
+		if l := w.Lines[s.Line]; l != nil {
+			w.SetPromises(l, before.Standing[s.Line], m.anew[s.Line], command.CausePromised)
+		}
+	}
+	w.Outcome.Units, w.Outcome.Lines = units, lines
+	w.Outcome.Sentence += fmt.Sprintf(" Promised anew, since arrivals have changed: %s.", words.Count(int64(len(m.effect.Slips)), "line"))
+	return nil
 }

@@ -4,9 +4,8 @@ import (
 	"context"
 	"testing"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 )
 

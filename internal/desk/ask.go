@@ -5,13 +5,11 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"journeyman/core/days"
 	"journeyman/core/outlook"
 	"journeyman/core/plan"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
 )
 

@@ -5,12 +5,10 @@ import (
 	"fmt"
 	"strings"
 
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/days"
 	"journeyman/core/outlook"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 

@@ -5,9 +5,8 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 func (o *office) propose(sku, house string) desk.BuyProposal {

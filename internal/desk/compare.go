@@ -7,10 +7,9 @@ import (
 	"slices"
 	"strings"
 
+	"journeyman/core/release"
 	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk/words"
-
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )
@@ -388,7 +387,7 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 			continue
 		}
 		if _, known := keys[[2]string{v.Warehouse, v.Bin}]; !known || v.Zone != "" {
-			bins = append(bins, store.BinSet{Warehouse: v.Warehouse, Code: v.Bin, Zone: cmp.Or(v.Zone, ZoneOf(v.Bin))})
+			bins = append(bins, store.BinSet{Warehouse: v.Warehouse, Code: v.Bin, Zone: cmp.Or(v.Zone, release.ZoneOf(v.Bin))})
 		}
 		what := strings.TrimSpace(fmt.Sprintf("%s %s %s", v.SKU, v.Warehouse, v.Bin))
 		var d differ

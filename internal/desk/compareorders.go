@@ -5,10 +5,9 @@ import (
 	"fmt"
 	"strings"
 
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/days"
 	"journeyman/core/price"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )

@@ -6,17 +6,14 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/core/policy"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 

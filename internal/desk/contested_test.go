@@ -5,9 +5,9 @@ import (
 	"slices"
 	"testing"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/undo"
 )
 
 func (o *office) contest(ask desk.ContestAsk) desk.ContestView {
@@ -96,7 +96,7 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	_, err = o.MoveUnits(ctx, o.by(o.max), ask)
 	refused(t, err, command.KindConflict, "has changed since you saw it", "Ana Ruiz")
 	o.sound()
-	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}))
+	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command}))
 	if l := o.line("SO-6001", 1); l.At.Allocated != 10 {
 		t.Errorf("taken back: %d", l.At.Allocated)
 	}
@@ -138,6 +138,6 @@ func TestEverythingIsGivenBackAtOnce(t *testing.T) {
 		t.Errorf("what is on a pick list stays: %+v", l.At)
 	}
 	o.sound()
-	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}))
+	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command}))
 	o.sound()
 }

@@ -11,8 +11,7 @@ import (
 	"time"
 
 	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
 )
 
@@ -76,7 +75,7 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 					out, err = o.Reopen(c, call, sel)
 				case 7:
 					if out, err = o.Allocate(c, call, sel); err == nil {
-						out, err = o.Undo(c, o.by(o.max), desk.UndoAsk{Command: out.Command})
+						out, err = o.Undo.TakeBack(c, o.by(o.max), undo.UndoAsk{Command: out.Command})
 					}
 				}
 				_ = out

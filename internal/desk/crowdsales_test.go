@@ -8,9 +8,8 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 // Twelve people enter, change, quote, accept, allocate and promise on the same few items at

@@ -7,7 +7,7 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-
+	"journeyman/internal/desk/undo"
 	"journeyman/internal/store"
 )
 
@@ -15,6 +15,7 @@ import (
 type Desk struct {
 	*command.Runner
 	supply  *supply.Desk
+	Undo    *undo.Desk
 	carrier Carrier
 
 	weakHash bool
@@ -37,5 +38,6 @@ func New(s *store.Store, o Options) *Desk {
 	run := command.NewRunner(s, command.RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log})
 	d := &Desk{Runner: run, supply: supply.New(run), carrier: o.Carrier, weakHash: o.WeakHash}
 	d.nobody = sync.OnceValue(d.makeNobody)
+	d.Undo = undo.New(run, d.supply)
 	return d
 }

@@ -7,12 +7,10 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/days"
 	"journeyman/core/journey"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 
@@ -128,7 +126,7 @@ func lockShipments(w *command.UnitOfWork, ships []ShipmentSeen) ([]*lockedShipme
 		out = append(out, byID[s.ID])
 		ids = append(ids, s.ID)
 	}
-	contents, err := lockContents(w, ids...)
+	contents, err := LockContents(w, ids...)
 	if err != nil {
 		return nil, err
 	}

@@ -8,17 +8,14 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/core/policy"
 	"journeyman/core/price"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 

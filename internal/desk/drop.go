@@ -4,9 +4,8 @@ import (
 	"context"
 	"strings"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/core/journey"
+	"journeyman/internal/desk/command"
 )
 
 // Drop ends open units of lines, with a reason. For orders, everything that is open.

@@ -7,13 +7,10 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/journey"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 

@@ -8,11 +8,9 @@ import (
 	"sync"
 	"testing"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 )
 
 func (o *office) draft(ask desk.Draft) desk.DraftView {

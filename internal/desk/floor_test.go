@@ -6,11 +6,10 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
 )
 
@@ -60,7 +59,7 @@ func TestWhatNobodyHasPickedIsRecalled(t *testing.T) {
 	_, err = o.Recall(ctx, o.by(o.flo), []desk.RecallTask{{Task: tool.ID}})
 	refused(t, err, command.KindForbidden, "coordinator or manager")
 	// A recall is not taken back: the paper is on the floor.
-	_, err = o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command})
+	_, err = o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command})
 	refused(t, err, command.KindInvalid, "cannot be taken back")
 	o.sound()
 }
@@ -169,14 +168,14 @@ func TestAPromiseThatOthersHaveTakenIsNotTakenBack(t *testing.T) {
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-03", 60))))
 	given := ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-10", 60)))) // a week later will do
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1002", 1, part("2027-03-03", 24))))          // so these go to the shop
-	_, err := o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: given.Command})
+	_, err := o.Undo.TakeBack(ctx, o.by(o.tom), undo.UndoAsk{Command: given.Command})
 	refused(t, err, command.KindConflict, "has been promised to others since")
 	if l := o.line("SO-1001", 1); tell(l) != "03-10 HL 60" {
 		t.Errorf("refused, and the promise is %q", tell(l))
 	}
 	// What nobody took comes back.
 	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1002", 1)))
-	ok(o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: given.Command}))
+	ok(o.Undo.TakeBack(ctx, o.by(o.tom), undo.UndoAsk{Command: given.Command}))
 	if l := o.line("SO-1001", 1); tell(l) != "03-03 HL 60" {
 		t.Errorf("taken back, and the promise is %q", tell(l))
 	}

@@ -7,13 +7,11 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/release"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
 )
 

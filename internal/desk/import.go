@@ -7,17 +7,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"iter"
-	"maps"
 	"slices"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/journey"
-	"journeyman/core/plan"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )
@@ -234,13 +227,13 @@ func (d *Desk) importRows(w *command.UnitOfWork, staged string, found exchange.F
 		return now, nil
 	}
 	w.Say("Imported %s.", summary(now.Files))
-	var anew *ran
+	var anew *ComputedPlan
 	if len(c.breaks) > 0 {
 		if anew, err = d.giveBackAndReallocate(w, c.breaks); err != nil {
 			return now, err
 		}
 	}
-	before, err := d.supplyOfArrivals(w, items)
+	before, err := d.SupplyOfArrivals(w, items)
 	if err != nil {
 		return now, err
 	}
@@ -258,7 +251,7 @@ func (d *Desk) importRows(w *command.UnitOfWork, staged string, found exchange.F
 		return now, fmt.Errorf("rows that were right before they were written have faults: %v", writing.found.Faults)
 	}
 	w.Outcome.Units, w.Outcome.Lines = w.Outcome.Units+writing.units, writing.lines
-	if err := d.repromiseArrivals(w, before); err != nil {
+	if err := d.RepromiseArrivals(w, before); err != nil {
 		return now, err
 	}
 	if anew != nil {
@@ -335,70 +328,6 @@ func lockImported(w *command.UnitOfWork, staged string, breaks []StockBreak) (st
 		}
 	}
 	return expected, nil
-}
-
-// supplyOfArrivals is what promises on the items rest on before their arrivals change; nil if nothing is promised on them.
-func (d *Desk) supplyOfArrivals(w *command.UnitOfWork, items store.IDs) (*supply.Supply, error) {
-	if len(items) == 0 {
-		return nil, nil
-	}
-	slices.Sort(items)
-	s, err := d.supply.ReadNamedSupply(&w.Tx.Reader, slices.Compact(items))
-	if err != nil || len(s.Promised) == 0 {
-		return nil, err
-	}
-	return s, nil
-}
-
-// repromiseArrivals promises anew what could be kept before arrivals were changed and cannot any more, as moving an arrival does.
-func (d *Desk) repromiseArrivals(w *command.UnitOfWork, before *supply.Supply) error {
-	if before == nil {
-		return nil
-	}
-	after, err := d.supply.ReadNamedSupply(&w.Tx.Reader, slices.Sorted(maps.Keys(before.Items)))
-	if err != nil {
-		return err
-	}
-	m := &moving{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{Slips: []SlippedLine{}}}
-	var ids store.IDs
-	var slips []store.PromiseHead
-	for _, p := range before.Promised {
-		_, was := before.RestsOn(p.PromiseRow)
-		if _, is := after.RestsOn(p.PromiseRow); is && !was && !slices.Contains(ids, p.LineID) {
-			ids, slips = append(ids, p.LineID), append(slips, p)
-		}
-	}
-	if len(slips) == 0 {
-		return nil
-	}
-	heads, err := w.Tx.PromiseLines(ids)
-	if err != nil {
-		return err
-	}
-	whole := map[int64]bool{}
-	for _, h := range heads {
-		whole[h.OrderID] = whole[h.OrderID] || journey.ShipRule(h.ShipRule) == journey.ShipWhole
-	}
-	for _, p := range before.Promised { // an order that goes only whole slips whole
-		if whole[p.OrderID] && !slices.Contains(ids, p.LineID) {
-			ids, slips = append(ids, p.LineID), append(slips, p)
-		}
-	}
-	if heads, err = w.Tx.PromiseLines(ids); err != nil {
-		return err
-	}
-	if err := m.promiseAnew(heads, slips); err != nil {
-		return err
-	}
-	units, lines := w.Outcome.Units, w.Outcome.Lines
-	for _, s := range m.effect.Slips {
-		if l := w.Lines[s.Line]; l != nil {
-			w.SetPromises(l, before.Standing[s.Line], m.anew[s.Line], command.CausePromised)
-		}
-	}
-	w.Outcome.Units, w.Outcome.Lines = units, lines
-	w.Outcome.Sentence += fmt.Sprintf(" Promised anew, since arrivals have changed: %s.", words.Count(int64(len(m.effect.Slips)), "line"))
-	return nil
 }
 
 // putCounts enters by how much counts differ. The bins are those of the rows.

@@ -7,9 +7,8 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 )
 

@@ -8,17 +8,14 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/makeroom"
 	"journeyman/core/plan"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 
@@ -382,20 +379,28 @@ type RoomApply struct {
 	Order *RoomOrder `json:"order,omitempty" doc:"Enter what the customer asks for as an order, in the same step"`
 }
 
-// MakeRoom puts the chosen promises back, and promises what was asked for to the line that wants it, or to
-// an order that is entered for it: then nobody can take the room in between. Whoever is put back gets the reason in their trail, and a message that is ready to be sent.
-func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask RoomApply) (command.Outcome, error) {
+// Room is what room was made for: units of an item that can leave a warehouse by a day.
+type Room struct {
+	SKU, Warehouse string
+	WarehouseID    int64
+	Qty            int64
+	By             days.Day
+}
+
+// Enter enters the order for which room is made, in the command that makes it, from the supply in which the promises are put back. It
+// returns what is said of it.
+type Enter func(*command.UnitOfWork, *supply.Supply, Room) (sentence string, err error)
+
+// PutBack puts the chosen promises back, and promises what was asked for to the line that wants it, or to the order that enter
+// enters for it: then nobody can take the room in between. Whoever is put back gets the reason in their trail, and a message that is
+// ready to be sent. It locks the lines that are put back, the line that wants it, and the stock of their items; it is refused if one of them
+// is not as it was seen, or if the demand still does not fit.
+func (d *Desk) PutBack(ctx context.Context, call command.Call, ask RoomApply, enter Enter) (command.Outcome, error) {
 	if len(ask.Chosen) == 0 {
 		return command.Outcome{}, command.Invalid("Choose which promises are put back.")
 	}
 	verb := command.VerbMakeRoom
-	if ask.Order != nil {
-		if ask.Line != 0 || ask.Customer == "" {
-			return command.Outcome{}, command.Invalid("An order is entered for a customer who asks: say who it is.")
-		}
-		if err := command.VerbMakeRoom.Allowed(call.Actor); err != nil {
-			return command.Outcome{}, err
-		}
+	if enter != nil {
 		verb = command.VerbEnter
 	}
 	r := d.Store.Read(ctx)
@@ -429,7 +434,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask RoomApply) (
 		return command.Outcome{}, err
 	}
 	reason := "to make room for " + whom
-	if ask.Order != nil {
+	if enter != nil {
 		reason = "room was made for " + whom // it is the reason of the order, too
 	}
 	call.Reason = cmp.Or(call.Reason, reason)
@@ -478,7 +483,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask RoomApply) (
 		if err != nil {
 			return err
 		}
-		return d.putBack(w, s, x, es, ask, whom)
+		return putBack(w, s, x, es, ask, whom, enter)
 	})
 }
 
@@ -501,7 +506,7 @@ func roomFor(r *store.Reader, ask RoomAsk) (string, error) {
 	return c.Name, err
 }
 
-func (d *Desk) putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry, ask RoomApply, whom string) error {
+func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry, ask RoomApply, whom string, enter Enter) error {
 	now := map[int64][]plan.Given{}
 	var order store.IDs
 	for _, e := range es {
@@ -545,11 +550,11 @@ func (d *Desk) putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es [
 	orders := len(w.Orders)
 	text := fmt.Sprintf("Put back the promises of %s.", words.Count(int64(orders), "order"))
 	switch {
-	case ask.Order != nil:
+	case enter != nil:
 		for _, id := range order {
 			s.Repromise(id, w.Lines[id].ItemID, merged(now[id]))
 		}
-		entered, err := d.enterInRoom(w, s, x, ask)
+		entered, err := enter(w, s, Room{SKU: ask.SKU, Warehouse: ask.Warehouse, WarehouseID: x.house, Qty: ask.Qty, By: x.ask.By})
 		if err != nil {
 			return err
 		}
@@ -594,7 +599,7 @@ func merged(gs []plan.Given) []plan.Given {
 
 // roomMessage tells a customer what became of their promise, from the facts.
 func roomMessage(w *command.UnitOfWork, h store.LineHead, was, now []plan.Given) store.Message {
-	words := func(gs []plan.Given) string {
+	list := func(gs []plan.Given) string {
 		var said []string
 		for _, g := range gs {
 			said = append(said, fmt.Sprintf("%d on %s", g.Qty, words.Day(g.Day)))
@@ -604,6 +609,12 @@ func roomMessage(w *command.UnitOfWork, h store.LineHead, was, now []plan.Given)
 	return store.Message{
 		OrderID: h.OrderID, Address: h.Email, Subject: fmt.Sprintf("Your order %s: another day for %s", h.OrderNumber, h.Item),
 		Body: fmt.Sprintf("Dear %s,\n\nof your order %s we promised you %s (%s): %s.\n\nWe are sorry that it will leave us later than that: %s.\n\nAll else stays as it was promised. If that day does not suit you, please tell us, and we will look for another way.\n\n%s\n",
-			h.Customer, h.OrderNumber, h.Item, h.SKU, words(was), words(now), w.Call.Actor.Name),
+			h.Customer, h.OrderNumber, h.Item, h.SKU, list(was), list(now), w.Call.Actor.Name),
 	}
+}
+
+// RoomOrder is the order for which room is made; all else is the customer's.
+type RoomOrder struct {
+	Wanted  string `json:"wanted" format:"date" doc:"The day on which it should be there"`
+	Service string `json:"service,omitempty" maxLength:"60"`
 }

@@ -6,9 +6,9 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/undo"
 )
 
 // crowded is an item of which 60 are there, 60 more come on the 10th, and three orders have 50 promised
@@ -124,7 +124,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	// What was shown is not done twice, and can be taken back as a whole.
 	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
 	refused(t, err, command.KindConflict, "no longer what it was")
-	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}))
+	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command}))
 	for n, want := range map[string]string{"SO-8002": "03-04 HL 15", "SO-8003": "03-04 HL 15", "SO-8004": ""} {
 		if got := tell(o.line(n, 1)); got != want {
 			t.Errorf("taken back, %s is promised %s, want %s", n, got, want)

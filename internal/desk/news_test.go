@@ -5,9 +5,8 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/standin"
 )
 

@@ -6,10 +6,8 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/supply"
-
 	"journeyman/internal/desk/command"
-
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
 )
 

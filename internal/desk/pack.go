@@ -3,11 +3,9 @@ package desk
 import (
 	"context"
 
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/journey"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 
@@ -119,7 +117,7 @@ func (d *Desk) Unpack(ctx context.Context, call command.Call, number string) (co
 		if !found {
 			return command.NotFound("There is no package %s.", number)
 		}
-		contents, err := lockContents(w, s.ID)
+		contents, err := LockContents(w, s.ID)
 		if err != nil {
 			return err
 		}
@@ -147,8 +145,8 @@ func (d *Desk) Unpack(ctx context.Context, call command.Call, number string) (co
 	})
 }
 
-// lockContents holds the lines in the shipments still, then the shipments, and returns the contents as they then are.
-func lockContents(w *command.UnitOfWork, ids ...int64) ([]store.ContentRow, error) {
+// LockContents holds the lines in the shipments still, then the shipments, and returns the contents as they then are.
+func LockContents(w *command.UnitOfWork, ids ...int64) ([]store.ContentRow, error) {
 	before, err := w.Tx.Contents(ids)
 	if err != nil {
 		return nil, err

@@ -11,10 +11,10 @@ import (
 	"sync"
 	"unicode/utf8"
 
-	"journeyman/internal/desk/command"
-
 	"golang.org/x/crypto/argon2"
 	"golang.org/x/crypto/bcrypt"
+
+	"journeyman/internal/desk/command"
 )
 
 // Passwords are hashed in full by Argon2id (RFC 9106) with the memory and passes that OWASP's Password Storage Cheat Sheet gives as its

@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"journeyman/internal/desk/command"
-
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )

@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"journeyman/internal/desk/command"
-
 	"journeyman/internal/store"
 )
 

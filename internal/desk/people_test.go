@@ -6,11 +6,10 @@ import (
 	"sync"
 	"testing"
 
-	"journeyman/internal/desk/command"
-
 	"golang.org/x/crypto/bcrypt"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 func TestPasswordsAreHashedInFullAndOldHashesAreRenewed(t *testing.T) {

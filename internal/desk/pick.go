@@ -3,9 +3,8 @@ package desk
 import (
 	"context"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/core/journey"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
 

@@ -8,11 +8,10 @@ import (
 	"sync/atomic"
 	"testing"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
 )
 
@@ -69,7 +68,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 		t.Errorf("after allocating 40: %q", tell(l))
 	}
 	o.sound()
-	back := ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command}))
+	back := ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: alloc.Command}))
 	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 || back.Sentence != "Taken back: 40 of GL-2040-1 for SO-1001." {
 		t.Errorf("taken back: %q, %s", tell(l), back.Sentence)
 	}
@@ -110,7 +109,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	if strings.Join(said, "\n") != strings.Join(want, "\n") {
 		t.Errorf("the trail says\n%s\nwant\n%s", strings.Join(said, "\n"), strings.Join(want, "\n"))
 	}
-	refused(t, second(o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: out.Command})), command.KindConflict, "changed since")
+	refused(t, second(o.Undo.TakeBack(ctx, o.by(o.tom), undo.UndoAsk{Command: out.Command})), command.KindConflict, "changed since")
 }
 
 func second[T any](_ T, err error) error { return err }
@@ -302,7 +301,7 @@ func TestAPromiseThatIsTakenBackSaysHowMuch(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	out := ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-1001")))
-	back := ok(o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: out.Command}))
+	back := ok(o.Undo.TakeBack(ctx, o.by(o.tom), undo.UndoAsk{Command: out.Command}))
 	if out.Units != 110 || back.Units != 110 || back.Sentence != "Taken back: 110 units of 2 items for SO-1001." {
 		t.Errorf("%d were promised; %+v", out.Units, back)
 	}

@@ -8,11 +8,9 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 )
 
 func (o *office) quote(number string) desk.QuoteView {

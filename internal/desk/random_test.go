@@ -8,9 +8,8 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 // salesDay is a desk at which orders and quotes come and change at random.

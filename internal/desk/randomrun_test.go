@@ -7,9 +7,9 @@ import (
 	"math/rand/v2"
 	"testing"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
 )
 
@@ -151,7 +151,7 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 				if last == 0 {
 					continue
 				}
-				out, err = o.Undo(ctx, call, desk.UndoAsk{Command: last})
+				out, err = o.Undo.TakeBack(ctx, call, undo.UndoAsk{Command: last})
 			}
 			var refusal *command.Refusal
 			switch {

@@ -6,10 +6,10 @@ import (
 	"journeyman/internal/store"
 )
 
-// anew is the plan of the default policy once all that is allocated where the count breaks
+// Reallocate is the plan of the default policy once all that is allocated where the count breaks
 // allocations was given back: broken says how much the count leaves there. had is what the lines
 // have from there. Lines of other places are not served.
-func (d *Desk) anew(r *store.Reader, rows store.Book, broken func(item, house int64) (left int64, is bool)) (x *ran, had map[int64]int64, err error) {
+func (d *Desk) Reallocate(r *store.Reader, rows store.Book, broken func(item, house int64) (left int64, is bool)) (x *ComputedPlan, had map[int64]int64, err error) {
 	had = map[int64]int64{}
 	var items store.IDs
 	for i := range rows.Cells {
@@ -53,5 +53,5 @@ func (d *Desk) anew(r *store.Reader, rows store.Book, broken func(item, house in
 	if err != nil {
 		return nil, nil, err
 	}
-	return &ran{b, v.Rules, v.Name, plan.Allocate(b.Book, how)}, had, nil
+	return &ComputedPlan{b, v.Rules, v.Name, plan.Allocate(b.Book, how)}, had, nil
 }

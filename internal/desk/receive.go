@@ -3,9 +3,9 @@ package desk
 import (
 	"context"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/core/journey"
+	"journeyman/core/release"
+	"journeyman/internal/desk/command"
 )
 
 // Receipt is what arrived of an inbound.
@@ -64,7 +64,7 @@ func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (com
 func binFor(w *command.UnitOfWork, item, warehouse int64, code, zone string) (int64, error) {
 	if code != "" {
 		if zone == "" {
-			zone = ZoneOf(code)
+			zone = release.ZoneOf(code)
 		}
 		return w.Tx.EnsureBin(warehouse, code, zone)
 	}
@@ -78,14 +78,4 @@ func binFor(w *command.UnitOfWork, item, warehouse int64, code, zone string) (in
 		}
 	}
 	return w.Tx.EnsureBin(warehouse, "", "")
-}
-
-// ZoneOf is the zone of a bin when nobody named one: what stands before the first hyphen.
-func ZoneOf(bin string) string {
-	for i := range len(bin) {
-		if bin[i] == '-' {
-			return bin[:i]
-		}
-	}
-	return ""
 }

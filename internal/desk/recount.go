@@ -5,11 +5,9 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/journey"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 
@@ -79,13 +77,13 @@ func (c *comparing) recount() error {
 		left, is := free[[2]string{sku[item], code[house]}]
 		return left, is
 	}
-	x, had, err := c.d.anew(&c.tx.Reader, rows, broken)
+	x, had, err := c.d.Reallocate(&c.tx.Reader, rows, broken)
 	if err != nil {
 		return err
 	}
 	var changed store.IDs
-	for k := range x.b.Rows {
-		if l := &x.b.Rows[k]; had[l.ID] != x.a.Units(int32(k)) {
+	for k := range x.Book.Rows {
+		if l := &x.Book.Rows[k]; had[l.ID] != x.Allocation.Units(int32(k)) {
 			changed = append(changed, l.ID)
 		}
 	}
@@ -101,9 +99,9 @@ func (c *comparing) recount() error {
 			if h.SKU != b.SKU || h.Warehouse != b.Warehouse {
 				continue
 			}
-			k := x.b.LineOf[h.ID]
+			k := x.Book.LineOf[h.ID]
 			b.Lines = append(b.Lines, BrokenLine{
-				h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.a.Units(k), x.why(k).sentence(x.b.Lines[k].Open),
+				h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.Allocation.Units(k), x.Why(k).Sentence(x.Book.Lines[k].Open),
 			})
 		}
 		slices.SortFunc(b.Lines, func(p, q BrokenLine) int {
@@ -121,7 +119,7 @@ func (c *comparing) recount() error {
 
 // giveBackAndReallocate gives back all that is allocated where the count breaks allocations, and returns the plan
 // by which it is allocated anew.
-func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak) (*ran, error) {
+func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak) (*ComputedPlan, error) {
 	var skus store.Texts
 	for _, b := range breaks {
 		if !slices.Contains(skus, b.SKU) {
@@ -144,7 +142,7 @@ func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak)
 	for _, it := range rows.Items {
 		sku[it.ID] = it.SKU
 	}
-	x, _, err := d.anew(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
+	x, _, err := d.Reallocate(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
 		c := w.Cells[command.CellKey{Item: item, Warehouse: house}]
 		for _, b := range breaks {
 			if c != nil && b.SKU == sku[item] && b.Warehouse == c.Warehouse {
@@ -176,17 +174,17 @@ func giveBackBroken(w *command.UnitOfWork, breaks []StockBreak) error {
 }
 
 // allocateBroken allocates anew what was given back, as it was shown, once the count is in.
-func allocateBroken(w *command.UnitOfWork, x *ran, breaks []StockBreak) error {
-	if err := allocatePlan(w, x); err != nil {
+func allocateBroken(w *command.UnitOfWork, x *ComputedPlan, breaks []StockBreak) error {
+	if err := AllocatePlan(w, x); err != nil {
 		return err
 	}
-	if err := putRun(w, x); err != nil {
+	if err := KeepReasons(w, x); err != nil {
 		return err
 	}
 	lines := 0
 	for _, b := range breaks {
 		lines += len(b.Lines)
 	}
-	w.Outcome.Sentence += fmt.Sprintf(" Given back and allocated anew by %s: %s, other units for %s.", x.name, words.Count(int64(len(breaks)), "item"), words.Count(int64(lines), "line"))
+	w.Outcome.Sentence += fmt.Sprintf(" Given back and allocated anew by %s: %s, other units for %s.", x.Policy, words.Count(int64(len(breaks)), "item"), words.Count(int64(lines), "line"))
 	return nil
 }

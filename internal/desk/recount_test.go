@@ -6,7 +6,6 @@ import (
 	"testing"
 
 	"journeyman/internal/desk/command"
-
 	"journeyman/internal/exchange"
 )
 

@@ -5,13 +5,12 @@ import (
 	"fmt"
 	"testing"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"journeyman/core/days"
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/undo"
 	"journeyman/internal/store"
 )
 
@@ -231,12 +230,12 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	all := command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}
 	alloc := ok(o.Allocate(ctx, o.by(o.ana), all))
 	rel := ok(o.Release(ctx, o.by(o.ana), all))
-	_, err := o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command})
+	_, err := o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: alloc.Command})
 	refused(t, err, command.KindConflict, "has changed since", "released")
-	_, err = o.Undo(ctx, o.by(o.tom), desk.UndoAsk{Command: rel.Command})
+	_, err = o.Undo.TakeBack(ctx, o.by(o.tom), undo.UndoAsk{Command: rel.Command})
 	refused(t, err, command.KindForbidden, "Somebody else")
-	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: rel.Command}))
-	_, err = o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: rel.Command})
+	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: rel.Command}))
+	_, err = o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: rel.Command})
 	refused(t, err, command.KindConflict, "taken back already")
 	list, err := o.PickList(ctx, rel.Documents[0].Number)
 	if err != nil || list.Due != 0 || list.Tasks[0].Recalled == 0 {
@@ -254,7 +253,7 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 		t.Fatal(err)
 	}
 	picked := ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: list.Tasks[0].ID, Qty: 1}}))
-	_, err = o.Undo(ctx, o.by(o.flo), desk.UndoAsk{Command: picked.Command})
+	_, err = o.Undo.TakeBack(ctx, o.by(o.flo), undo.UndoAsk{Command: picked.Command})
 	refused(t, err, command.KindInvalid, "goods have moved")
 	o.sound()
 }
@@ -357,9 +356,9 @@ func TestWhoMayNoLongerDoItMayNotTakeItBack(t *testing.T) {
 	alloc := ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
 	moved := o.ana
 	moved.Role = command.Floor
-	_, err := o.Undo(ctx, o.by(moved), desk.UndoAsk{Command: alloc.Command})
+	_, err := o.Undo.TakeBack(ctx, o.by(moved), undo.UndoAsk{Command: alloc.Command})
 	refused(t, err, command.KindForbidden, "signed in as floor")
-	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: alloc.Command}))
+	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: alloc.Command}))
 }
 
 // Four parts of 2^62 units and one more add up to 1 where a sum wraps.

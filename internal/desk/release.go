@@ -7,13 +7,11 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/release"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 
@@ -25,7 +23,7 @@ func (d *Desk) Release(ctx context.Context, call command.Call, ask command.Selec
 		if err != nil {
 			return err
 		}
-		lines, stays, err := mayRelease(w, lines)
+		lines, stays, err := allowedToRelease(w, lines)
 		if err != nil {
 			return err
 		}
@@ -104,10 +102,10 @@ var whyNot = map[release.Reason]string{
 	release.NoBin:     "%s has no bin set for its item. Set one by receiving or counting it into a bin.",
 }
 
-// mayRelease returns the lines that go, with their quantities. A line that was
+// allowedToRelease returns the lines that go, with their quantities. A line that was
 // chosen by itself and may not go is refused; one of a chosen order stays behind
 // as long as another goes.
-func mayRelease(w *command.UnitOfWork, lines []command.Chosen) (going []command.Chosen, stays int, err error) {
+func allowedToRelease(w *command.UnitOfWork, lines []command.Chosen) (going []command.Chosen, stays int, err error) {
 	byOrder := map[int64]*orderSum{}
 	orderIDs := store.IDs{}
 	for _, l := range w.Lines {

@@ -1,25 +1,35 @@
 package desk
 
 import (
+	"context"
 	"fmt"
 
-	"journeyman/internal/desk/supply"
-
 	"journeyman/internal/desk/command"
-
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/words"
 )
 
-// RoomOrder is the order for which room is made; all else is the customer's.
-type RoomOrder struct {
-	Wanted  string `json:"wanted" format:"date" doc:"The day on which it should be there"`
-	Service string `json:"service,omitempty" maxLength:"60"`
+// MakeRoom puts the chosen promises back, and enters an order for whom room was made, if the asking says so, in the same command.
+// What it locks and refuses is said at promising's PutBack.
+func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask RoomApply) (command.Outcome, error) {
+	if ask.Order == nil {
+		return d.PutBack(ctx, call, ask, nil)
+	}
+	if ask.Line != 0 || ask.Customer == "" {
+		return command.Outcome{}, command.Invalid("An order is entered for a customer who asks: say who it is.")
+	}
+	if err := command.VerbMakeRoom.Allowed(call.Actor); err != nil {
+		return command.Outcome{}, err
+	}
+	return d.PutBack(ctx, call, ask, func(w *command.UnitOfWork, s *supply.Supply, room Room) (string, error) {
+		return d.enterInRoom(w, s, room, ask.Customer, *ask.Order)
+	})
 }
 
 // enterInRoom enters what was asked for, and refuses if it would leave later than room was made for.
-func (d *Desk) enterInRoom(w *command.UnitOfWork, s *supply.Supply, x *rooming, ask RoomApply) (told string, err error) {
+func (d *Desk) enterInRoom(w *command.UnitOfWork, s *supply.Supply, room Room, customer string, order RoomOrder) (sentence string, err error) {
 	dr, err := d.drafting(&w.Tx.Reader, Draft{
-		Customer: ask.Customer, Service: ask.Order.Service, Wanted: ask.Order.Wanted, Lines: []DraftLine{{SKU: ask.SKU, Qty: ask.Qty, Warehouse: ask.Warehouse}},
+		Customer: customer, Service: order.Service, Wanted: order.Wanted, Lines: []DraftLine{{SKU: room.SKU, Qty: room.Qty, Warehouse: room.Warehouse}},
 	})
 	if err != nil {
 		return "", err
@@ -32,15 +42,15 @@ func (d *Desk) enterInRoom(w *command.UnitOfWork, s *supply.Supply, x *rooming, 
 	}
 	l, early := dr.lines[0], int64(0)
 	for _, g := range l.given {
-		if g.Warehouse == x.house && g.Day <= x.ask.By {
+		if g.Warehouse == room.WarehouseID && g.Day <= room.By {
 			early += g.Qty
 		}
 	}
-	if early < ask.Qty {
+	if early < room.Qty {
 		return "", command.Conflict("Of the %d only %d could leave %s by %s as an order of %s (%s). Nothing was done; make room alone, and enter the order by hand.",
-			ask.Qty, early, ask.Warehouse, words.Day(x.ask.By), dr.cust.Name, dr.promisedWords(l))
+			room.Qty, early, room.Warehouse, words.Day(room.By), dr.cust.Name, dr.promisedWords(l))
 	}
 	number, approval, err := writeOrder(w, dr, 0)
-	return fmt.Sprintf("Entered %s for %s: %d of %s promised for %s.%s%s", number, dr.cust.Name, ask.Qty, ask.SKU,
+	return fmt.Sprintf("Entered %s for %s: %d of %s promised for %s.%s%s", number, dr.cust.Name, room.Qty, room.SKU,
 		words.Day(l.given[len(l.given)-1].Day), dr.lateWords(), approval), err
 }

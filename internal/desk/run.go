@@ -11,14 +11,11 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/plan"
 	"journeyman/core/policy"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 
@@ -118,12 +115,12 @@ type RunView struct {
 // mostRunLines is how many lines of a rehearsal are shown one by one.
 const mostRunLines = 500
 
-// ran is a plan that was computed.
-type ran struct {
-	b     *supply.WholeBook
-	rules PolicyRules
-	name  string
-	a     *plan.Allocation
+// ComputedPlan is a plan that was computed.
+type ComputedPlan struct {
+	Book       *supply.WholeBook
+	rules      PolicyRules
+	Policy     string
+	Allocation *plan.Allocation
 }
 
 // keptPlan is what a rehearsal keeps: line, warehouse, units.
@@ -155,10 +152,10 @@ func unpacked(stored []byte) (out keptPlan, err error) {
 	return out, nil
 }
 
-func (x *ran) kept() keptPlan {
-	out := make(keptPlan, 0, len(x.a.Taken))
-	for _, t := range x.a.Taken {
-		out = append(out, [3]int64{x.b.Rows[t.Line].ID, x.b.CellKey(t.Cell).Warehouse, t.Qty})
+func (x *ComputedPlan) kept() keptPlan {
+	out := make(keptPlan, 0, len(x.Allocation.Taken))
+	for _, t := range x.Allocation.Taken {
+		out = append(out, [3]int64{x.Book.Rows[t.Line].ID, x.Book.CellKey(t.Cell).Warehouse, t.Qty})
 	}
 	return out
 }
@@ -178,7 +175,7 @@ func (d *Desk) Rehearse(ctx context.Context, call command.Call, ask RunAsk) (Run
 	}
 	p.Begin("Working it out", len(rows.Lines))
 	r := d.Store.Read(ctx)
-	var plans []*ran
+	var plans []*ComputedPlan
 	asks := []RunAsk{ask}
 	if ask.Compare != "" {
 		second := ask
@@ -212,7 +209,7 @@ func (d *Desk) Rehearse(ctx context.Context, call command.Call, ask RunAsk) (Run
 				return err
 			}
 			if err := tx.SaveRehearsal(store.Rehearsal{
-				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.Now(), Asked: string(asked), Journal: x.b.Journal, Plan: x.kept().packed(),
+				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.Now(), Asked: string(asked), Journal: x.Book.Journal, Plan: x.kept().packed(),
 			}); err != nil {
 				return err
 			}
@@ -237,7 +234,7 @@ func (d *Desk) rulesOf(r *store.Reader, ask RunAsk) (string, PolicyRules, error)
 }
 
 // plan computes one policy's plan of the book that was read.
-func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyRules, scope RunScope) (*ran, error) {
+func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyRules, scope RunScope) (*ComputedPlan, error) {
 	how := supply.BookOptions{FirmCurrencyOnly: true, Elsewhere: rules.Elsewhere, Listed: scope.Listed && len(scope.Orders) > 0}
 	if len(scope.Orders) > 0 || scope.Channel != "" || scope.Customer != "" {
 		how.Rank = map[string]int{}
@@ -275,7 +272,7 @@ func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyR
 	if how.Listed {
 		run.Keys = []policy.Key{policy.Entered}
 	}
-	return &ran{b, rules, name, plan.Allocate(b.Book, run)}, nil
+	return &ComputedPlan{b, rules, name, plan.Allocate(b.Book, run)}, nil
 }
 
 func (s RunScope) words() string {
@@ -298,33 +295,33 @@ func tierEffect(tier int, e plan.Effect) TierEffect {
 	return TierEffect{tier, e.Orders, e.Complete, e.Lines, e.Units, e.Value, e.LateLines, e.LateDays}
 }
 
-func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, error) {
+func (d *Desk) runView(r *store.Reader, plans []*ComputedPlan, scope RunScope) (RunView, error) {
 	out := RunView{Scope: scope.words(), Currency: store.FirmCurrency, Plans: []RunPlan{}, Lines: []RunLine{}}
-	b := plans[0].b
-	out.Before = tierEffect(0, plan.Untouched(b.Book, plans[0].a.Keys).Judge(b.Book).All)
+	b := plans[0].Book
+	out.Before = tierEffect(0, plan.Untouched(b.Book, plans[0].Allocation.Keys).Judge(b.Book).All)
 	var judged []*plan.Outcomes
 	for _, x := range plans {
-		o := x.a.Judge(x.b.Book)
+		o := x.Allocation.Judge(x.Book.Book)
 		judged = append(judged, o)
-		v := RunPlan{Policy: x.name, Words: x.rules.words(), All: tierEffect(0, o.All), Tiers: []TierEffect{}, Goal: []GoalTier{}, Broken: []BrokenPromise{}}
+		v := RunPlan{Policy: x.Policy, Words: x.rules.words(), All: tierEffect(0, o.All), Tiers: []TierEffect{}, Goal: []GoalTier{}, Broken: []BrokenPromise{}}
 		for t := 1; t <= 5; t++ {
 			if o.Tiers[t].Lines > 0 {
 				v.Tiers = append(v.Tiers, tierEffect(t, o.Tiers[t]))
 			}
 		}
-		for _, g := range x.a.Tiers {
+		for _, g := range x.Allocation.Tiers {
 			v.Goal = append(v.Goal, GoalTier{int(g.Tier), g.Reached, g.Bound})
 		}
-		for _, y := range x.a.Broken {
-			l := &x.b.Rows[y.Line]
-			v.Broken = append(v.Broken, BrokenPromise{l.ID, l.Number, int(l.No), supply.Promised{Day: y.Day.String(), Qty: y.Qty, Warehouse: x.b.Warehouses[x.b.Cells[y.Cell].Warehouse]}})
+		for _, y := range x.Allocation.Broken {
+			l := &x.Book.Rows[y.Line]
+			v.Broken = append(v.Broken, BrokenPromise{l.ID, l.Number, int(l.No), supply.Promised{Day: y.Day.String(), Qty: y.Qty, Warehouse: x.Book.Warehouses[x.Book.Cells[y.Cell].Warehouse]}})
 		}
-		for i := range x.b.Lines {
-			if l := int32(i); x.b.Eligible(l) {
-				if units := x.a.Units(l); units > 0 {
+		for i := range x.Book.Lines {
+			if l := int32(i); x.Book.Eligible(l) {
+				if units := x.Allocation.Units(l); units > 0 {
 					v.Takes++
 				}
-				if x.a.Units(l) < x.b.Lines[i].Open {
+				if x.Allocation.Units(l) < x.Book.Lines[i].Open {
 					v.Lacks++
 				}
 			}
@@ -333,7 +330,7 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 	}
 	differs := map[int32]bool{}
 	if len(plans) > 1 {
-		for _, l := range plan.Differ(b.Book, plans[0].a, plans[1].a) {
+		for _, l := range plan.Differ(b.Book, plans[0].Allocation, plans[1].Allocation) {
 			differs[l] = true
 		}
 	}
@@ -352,7 +349,7 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 		switch {
 		case differs[l]:
 			return 0
-		case plans[0].a.Units(l) < b.Lines[l].Open:
+		case plans[0].Allocation.Units(l) < b.Lines[l].Open:
 			return 1
 		}
 		return 2
@@ -388,7 +385,7 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 			ShipBy: b.Lines[l].ShipBy.String(), Wanted: row.Open, Differs: differs[l],
 		}
 		for i, x := range plans {
-			v := LineInPlan{Takes: x.a.Units(l), Why: x.why(l).sentence(row.Open), From: x.from(l), Late: judged[i].Late(b.Book, l)}
+			v := LineInPlan{Takes: x.Allocation.Units(l), Why: x.Why(l).Sentence(row.Open), From: x.from(l), Late: judged[i].Late(b.Book, l)}
 			if day, ok := judged[i].Leaves(l); ok {
 				v.Leaves = day.String()
 			}
@@ -400,12 +397,12 @@ func (d *Desk) runView(r *store.Reader, plans []*ran, scope RunScope) (RunView, 
 }
 
 // from names the warehouses from which a line takes, if another than its own is among them.
-func (x *ran) from(l int32) string {
+func (x *ComputedPlan) from(l int32) string {
 	var parts []string
 	other := false
-	for _, t := range x.a.TakenBy(l) {
-		other = other || t.Cell != x.b.Lines[l].Cell
-		parts = append(parts, fmt.Sprintf("%d %s", t.Qty, x.b.Warehouses[x.b.Cells[t.Cell].Warehouse]))
+	for _, t := range x.Allocation.TakenBy(l) {
+		other = other || t.Cell != x.Book.Lines[l].Cell
+		parts = append(parts, fmt.Sprintf("%d %s", t.Qty, x.Book.Warehouses[x.Book.Cells[t.Cell].Warehouse]))
 	}
 	if !other {
 		return ""
@@ -472,24 +469,24 @@ func (d *Desk) ApplyRun(ctx context.Context, call command.Call, ask ApplyAsk) (c
 }
 
 // carryOut makes the moves of the plan, and keeps the reasons of all lines that it looked at.
-func carryOut(w *command.UnitOfWork, x *ran, p *command.Progress, key string) error {
-	p.Begin("Allocating", len(x.a.Taken))
-	if err := allocatePlan(w, x); err != nil {
+func carryOut(w *command.UnitOfWork, x *ComputedPlan, p *command.Progress, key string) error {
+	p.Begin("Allocating", len(x.Allocation.Taken))
+	if err := AllocatePlan(w, x); err != nil {
 		return err
 	}
-	p.Begin("Writing", len(x.b.Lines))
-	if err := putRun(w, x); err != nil {
+	p.Begin("Writing", len(x.Book.Lines))
+	if err := KeepReasons(w, x); err != nil {
 		return err
 	}
 	if err := w.Tx.MarkApplied(key, w.ID); err != nil {
 		return err
 	}
-	w.Say("%s: allocated %s on %s of %s.", x.name, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.MovedLines())), "line"), words.Count(int64(len(w.Orders)), "order"))
+	w.Say("%s: allocated %s on %s of %s.", x.Policy, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.MovedLines())), "line"), words.Count(int64(len(w.Orders)), "order"))
 	return nil
 }
 
 // changedSince is the refusal of a plan that would be another one by now.
-func (d *Desk) changedSince(w *command.UnitOfWork, x *ran, kept keptPlan, journal int64) error {
+func (d *Desk) changedSince(w *command.UnitOfWork, x *ComputedPlan, kept keptPlan, journal int64) error {
 	now := map[[3]int64]bool{}
 	for _, t := range x.kept() {
 		now[t] = true
@@ -505,8 +502,8 @@ func (d *Desk) changedSince(w *command.UnitOfWork, x *ran, kept keptPlan, journa
 	}
 	for t := range now {
 		other++
-		if l, known := x.b.LineOf[t[0]]; known {
-			items[x.b.Rows[l].Item] = true
+		if l, known := x.Book.LineOf[t[0]]; known {
+			items[x.Book.Rows[l].Item] = true
 		}
 	}
 	since, err := w.Tx.SinceOf(slices.Sorted(maps.Keys(items)), journal)

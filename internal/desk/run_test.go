@@ -11,9 +11,9 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/undo"
 )
 
 // shortage is an item that cannot be bought, with 20 on hand at HL and 6 at DQ, that four orders want.
@@ -119,7 +119,7 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	_, err = o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: b.Key})
 	refused(t, err, command.KindConflict, "has changed since you rehearsed", "Ana Ruiz allocated", "of ZB-1")
 	// Taken back as a whole, it fits again.
-	ok(o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command}))
+	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command}))
 	if w, _ := o.Why(ctx, o.line("SO-6003", 1).ID); w.Run != "" {
 		t.Errorf("the reasons of what was taken back are still told: %s", w.Run)
 	}
@@ -293,7 +293,7 @@ func TestRunsAreAppliedInACrowd(t *testing.T) {
 						if out.Units != v.Plans[0].All.Units {
 							t.Errorf("shown were %d units, %d were allocated", v.Plans[0].All.Units, out.Units)
 						}
-						_, err = o.Undo(ctx, o.by(o.max), desk.UndoAsk{Command: out.Command})
+						_, err = o.Undo.TakeBack(ctx, o.by(o.max), undo.UndoAsk{Command: out.Command})
 					} else if strings.Contains(err.Error(), "changed since you rehearsed") {
 						changed.Add(1)
 					}

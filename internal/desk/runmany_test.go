@@ -10,9 +10,9 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/undo"
 )
 
 // many is a shortage of thousands of lines, a third of them promised: enough for being written as sets.
@@ -89,7 +89,7 @@ func TestARunOverThousandsOfLinesIsAppliedAndTakenBackAsSets(t *testing.T) {
 			t.Errorf("%s line %d has %d, shown were %d", l.Order, l.No, x.At.Allocated, l.In[0].Takes)
 		}
 	}
-	back, err := o.Undo(ctx, o.by(o.ana), desk.UndoAsk{Command: out.Command})
+	back, err := o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command})
 	if err != nil || back.Units != out.Units || !strings.HasPrefix(back.Sentence, "Taken back: ") {
 		t.Fatalf("%d units were allocated, %+v %v", out.Units, back, err)
 	}
@@ -191,7 +191,7 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 		}
 		most.Store(max(most.Load(), int64(v.Plans[0].Takes)))
 		among(func() error {
-			_, err := o.Undo(ctx, o.by(o.max), desk.UndoAsk{Command: out.Command})
+			_, err := o.Undo.TakeBack(ctx, o.by(o.max), undo.UndoAsk{Command: out.Command})
 			return err
 		})
 		return true

@@ -5,10 +5,9 @@ import (
 	"errors"
 	"testing"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 )
 

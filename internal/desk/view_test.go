@@ -5,11 +5,9 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 )
 
 func numbers(page desk.OrdersPage) string {

@@ -9,28 +9,26 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/book"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 
-// whyPart is a reason as it is kept with a line.
-type whyPart struct {
-	Code  plan.Code  `json:"code"`
-	Qty   int64      `json:"qty"`
-	Pack  int64      `json:"pack,omitempty"`
-	Where string     `json:"where,omitempty"`
-	After []whyAfter `json:"after,omitempty"`
-	More  int        `json:"more,omitempty"` // lines that came first beside those
+// reasonPart is a reason as it is kept with a line.
+type reasonPart struct {
+	Code  plan.Code     `json:"code"`
+	Qty   int64         `json:"qty"`
+	Pack  int64         `json:"pack,omitempty"`
+	Where string        `json:"where,omitempty"`
+	After []reasonAfter `json:"after,omitempty"`
+	More  int           `json:"more,omitempty"` // lines that came first beside those
 }
 
-// whyAfter is a line that came first.
-type whyAfter struct {
+// reasonAfter is a line that came first.
+type reasonAfter struct {
 	Line   int64  `json:"line"`
 	Order  string `json:"order"`
 	No     int    `json:"no"`
@@ -40,25 +38,25 @@ type whyAfter struct {
 	By     string `json:"by,omitempty"` // the key; "goal" if the goal chose it
 }
 
-type whyParts []whyPart
+type Reasons []reasonPart
 
 // mostAfter is how many of those who came first are kept by name.
 const mostAfter = 8
 
-// why is why line l has what it has.
-func (x *ran) why(l int32) whyParts {
-	var out whyParts
-	b := x.b
-	for _, y := range x.a.Why(b.Book, l, mostAfter) {
-		p := whyPart{Code: y.Code, Qty: y.Qty, Where: b.Warehouses[b.Cells[b.Lines[l].Cell].Warehouse]}
+// Why is why line l has what it has.
+func (x *ComputedPlan) Why(l int32) Reasons {
+	var out Reasons
+	b := x.Book
+	for _, y := range x.Allocation.Why(b.Book, l, mostAfter) {
+		p := reasonPart{Code: y.Code, Qty: y.Qty, Where: b.Warehouses[b.Cells[b.Lines[l].Cell].Warehouse]}
 		if y.Code == plan.Multiple {
 			p.Pack = b.Items[b.Cells[b.Lines[l].Cell].Item].Multiple
 		}
 		for _, o := range y.After {
 			row := &b.Rows[o]
-			after := whyAfter{Line: row.ID, Order: row.Number, No: int(row.No), Tier: int(row.Tier), ShipBy: b.Lines[o].ShipBy.String(), Took: x.a.Units(o)}
+			after := reasonAfter{Line: row.ID, Order: row.Number, No: int(row.No), Tier: int(row.Tier), ShipBy: b.Lines[o].ShipBy.String(), Took: x.Allocation.Units(o)}
 			if y.Code != plan.Protects {
-				if after.By = string(x.a.By(b.Book, o, l)); x.a.Goal != plan.InOrder && row.Tier == b.Rows[l].Tier {
+				if after.By = string(x.Allocation.By(b.Book, o, l)); x.Allocation.Goal != plan.InOrder && row.Tier == b.Rows[l].Tier {
 					after.By = "goal"
 				}
 			}
@@ -70,38 +68,38 @@ func (x *ran) why(l int32) whyParts {
 	return out
 }
 
-// putRun keeps that the plan's policy was run, and the reasons of the lines that it looked at.
-func putRun(w *command.UnitOfWork, x *ran) error {
+// KeepReasons keeps that the plan's policy was run, and the reasons of the lines that it looked at.
+func KeepReasons(w *command.UnitOfWork, x *ComputedPlan) error {
 	id, err := w.Tx.CommandID()
 	if err != nil {
 		return err
 	}
 	var lacking []store.LineReason
 	var covered store.IDs
-	for i := range x.b.Lines {
+	for i := range x.Book.Lines {
 		l := int32(i)
-		if !x.b.Eligible(l) {
+		if !x.Book.Eligible(l) {
 			continue
 		}
-		if line := &x.b.Lines[i]; x.a.Units(l) == line.Open {
-			covered = append(covered, x.b.Rows[l].ID)
+		if line := &x.Book.Lines[i]; x.Allocation.Units(l) == line.Open {
+			covered = append(covered, x.Book.Rows[l].ID)
 			continue
 		}
-		text, err := json.Marshal(x.why(l))
+		text, err := json.Marshal(x.Why(l))
 		if err != nil {
 			return err
 		}
-		lacking = append(lacking, store.LineReason{Line: x.b.Rows[l].ID, Wanted: x.b.Lines[l].Open, Reasons: string(text)})
+		lacking = append(lacking, store.LineReason{Line: x.Book.Rows[l].ID, Wanted: x.Book.Lines[l].Open, Reasons: string(text)})
 	}
-	return w.Tx.PutRun(id, x.name, lacking, covered)
+	return w.Tx.PutRun(id, x.Policy, lacking, covered)
 }
 
-func (a whyAfter) name() string {
+func (a reasonAfter) name() string {
 	return fmt.Sprintf("%s line %d (tier %d, due %s)", a.Order, a.No, a.Tier, words.DayOf(a.ShipBy))
 }
 
 // first says who came first, and by what.
-func (p whyPart) first(verb string) string {
+func (p reasonPart) first(verb string) string {
 	if len(p.After) == 0 {
 		return ""
 	}
@@ -120,7 +118,7 @@ func (p whyPart) first(verb string) string {
 }
 
 // words is the reason in words.
-func (p whyPart) words() string {
+func (p reasonPart) words() string {
 	switch p.Code {
 	case plan.Covered:
 		return "covered"
@@ -157,8 +155,8 @@ func join(a, b string) string {
 	return a + "; " + b
 }
 
-// sentence says in one sentence why a line that wanted so many has what it has.
-func (ps whyParts) sentence(wanted int64) string {
+// Sentence says in one sentence why a line that wanted so many has what it has.
+func (ps Reasons) Sentence(wanted int64) string {
 	var said []string
 	for _, p := range ps {
 		if p.Code == plan.Covered && p.Qty == wanted {
@@ -264,7 +262,7 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 	if !found || x.Undone {
 		return out, nil
 	}
-	parts := whyParts{{Code: plan.Covered, Qty: x.Wanted}}
+	parts := Reasons{{Code: plan.Covered, Qty: x.Wanted}}
 	if x.Reasons != "" {
 		if err := json.Unmarshal([]byte(x.Reasons), &parts); err != nil {
 			return out, err
@@ -272,7 +270,7 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 	}
 	out.Run = fmt.Sprintf("%s, run by %s %s", x.Policy, x.Who, d.Clock(x.At))
 	if h.Open > 0 && h.Free < h.Open {
-		out.Sentence = parts.sentence(x.Wanted)
+		out.Sentence = parts.Sentence(x.Wanted)
 	}
 	for _, p := range parts {
 		y := WhyReason{Qty: p.Qty, Words: p.words(), After: []WhyBefore{}, More: p.More}
@@ -288,17 +286,17 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 	return out, nil
 }
 
-// allocatePlan makes the moves of a plan for lines that are held still.
-func allocatePlan(w *command.UnitOfWork, x *ran) error {
+// AllocatePlan makes the moves of a plan for lines that are held still.
+func AllocatePlan(w *command.UnitOfWork, x *ComputedPlan) error {
 	// Line after line, as they lie in the database: which comes first is all the same by now.
-	taken := slices.Clone(x.a.Taken)
-	slices.SortStableFunc(taken, func(a, b book.Taken) int { return cmp.Compare(x.b.Rows[a.Line].ID, x.b.Rows[b.Line].ID) })
+	taken := slices.Clone(x.Allocation.Taken)
+	slices.SortStableFunc(taken, func(a, b book.Taken) int { return cmp.Compare(x.Book.Rows[a.Line].ID, x.Book.Rows[b.Line].ID) })
 	for _, t := range taken {
-		l := w.Lines[x.b.Rows[t.Line].ID]
+		l := w.Lines[x.Book.Rows[t.Line].ID]
 		if l == nil {
 			return command.Conflict("The book has changed while the plan was carried out. Nothing was done; rehearse it again.")
 		}
-		if err := w.Move(l, x.b.CellKey(t.Cell).Warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), command.Refs{}); err != nil {
+		if err := w.Move(l, x.Book.CellKey(t.Cell).Warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), command.Refs{}); err != nil {
 			return err
 		}
 	}

@@ -7,9 +7,8 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/command"
 )
 
 // At 22:30 of a Monday in London it is still 17:30 in New York, and Tuesday 07:30 in Tokyo.

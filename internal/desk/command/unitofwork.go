@@ -10,11 +10,10 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 

@@ -3,11 +3,10 @@ package supply
 import (
 	"strconv"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
 

@@ -3,7 +3,6 @@
 package supply
 
 import "journeyman/internal/desk/command"
-
 // Desk reads from live records, by the runner's clock.
 type Desk struct{ *command.Runner }
 

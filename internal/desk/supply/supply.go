@@ -6,15 +6,13 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/book"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/outlook"
 	"journeyman/core/plan"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 

@@ -6,10 +6,9 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/internal/desk/command"
-
 	"journeyman/core/journey"
 	"journeyman/core/plan"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )

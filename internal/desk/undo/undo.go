@@ -1,18 +1,15 @@
-package desk
+package undo
 
 import (
 	"cmp"
 	"context"
 	"slices"
 
-	"journeyman/internal/desk/supply"
-
-	"journeyman/internal/desk/command"
-
-	"journeyman/internal/desk/words"
-
 	"journeyman/core/journey"
 	"journeyman/core/plan"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
+	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
 
@@ -23,10 +20,10 @@ type UndoAsk struct {
 
 func (u UndoAsk) Undoes() int64 { return u.Command }
 
-// Undo takes a command back by the inverse of each of its moves, as long as nothing
+// TakeBack takes a command back by the inverse of each of its moves, as long as nothing
 // else has happened to its lines. A person undoes what they did themselves; a
 // manager what anybody did.
-func (d *Desk) Undo(ctx context.Context, call command.Call, ask UndoAsk) (command.Outcome, error) {
+func (d *Desk) TakeBack(ctx context.Context, call command.Call, ask UndoAsk) (command.Outcome, error) {
 	cmd, found, err := d.Store.Read(ctx).CommandByID(ask.Command)
 	if err != nil {
 		return command.Outcome{}, err
