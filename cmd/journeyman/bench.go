@@ -165,7 +165,7 @@ func (b *benching) allocations() error {
 	defer func() { _ = os.Remove(script) }()
 	var next, taken atomic.Int64
 	ask := func(sel command.Selection) (int64, error) {
-		out, err := d.Allocate(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, sel)
+		out, err := d.Allocation.Allocate(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, sel)
 		if _, no := command.AsRefusal(err); no {
 			return 0, nil // nothing is open there any more
 		}

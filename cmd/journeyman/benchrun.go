@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/store"
@@ -17,11 +18,11 @@ func (b *benching) runs(s *store.Store, by command.Actor) error {
 	d := desk.New(s, desk.Options{})
 	call := func() command.Call { return command.Call{Key: command.NewKey(), Actor: by} }
 	fmt.Printf("\na run over %d open lines (goals: shown in 3 s, applied in 10 s)\n", b.lines)
-	var v desk.RunView
+	var v allocation.RunView
 	for _, policy := range []string{"By tier and date", "Fair shares by tier", "Most orders complete"} {
 		begin := time.Now()
 		var err error
-		if v, err = d.Rehearse(b.ctx, call(), desk.RunAsk{Policy: policy}); err != nil {
+		if v, err = d.Allocation.Rehearse(b.ctx, call(), allocation.RunAsk{Policy: policy}); err != nil {
 			return err
 		}
 		fmt.Printf("  %-24s shown in %5.2f s: %d units on %d lines\n", policy, time.Since(begin).Seconds(), v.Plans[0].All.Units, v.Plans[0].Takes)
@@ -29,7 +30,7 @@ func (b *benching) runs(s *store.Store, by command.Actor) error {
 	var took []time.Duration
 	for i := range 40 {
 		begin := time.Now()
-		if _, err := d.Contest(b.ctx, desk.ContestAsk{SKU: fmt.Sprintf("X-%d", i), Warehouse: "HL"}); err != nil {
+		if _, err := d.Allocation.Contest(b.ctx, allocation.ContestAsk{SKU: fmt.Sprintf("X-%d", i), Warehouse: "HL"}); err != nil {
 			return err
 		}
 		took = append(took, time.Since(begin))
@@ -37,7 +38,7 @@ func (b *benching) runs(s *store.Store, by command.Actor) error {
 	slices.Sort(took)
 	fmt.Printf("  one contested item: %.0f ms (median), %.0f ms (95th)\n", ms(took[20]), ms(took[37]))
 	begin := time.Now()
-	out, err := d.ApplyRun(b.ctx, call(), desk.ApplyAsk{Plan: v.Plans[0].Key})
+	out, err := d.Allocation.ApplyRun(b.ctx, call(), allocation.ApplyAsk{Plan: v.Plans[0].Key})
 	if err != nil {
 		return err
 	}

@@ -11,6 +11,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 )
 
 // question registers a question that is too long for an address: it changes nothing.
@@ -64,8 +65,8 @@ func (s *Server) entryRoutes(a huma.API) {
 		Number    string `path:"number" maxLength:"60"`
 		Warehouse string `query:"warehouse" maxLength:"12"`
 	},
-	) (desk.BuyProposal, error) {
-		return d.ProposeBuy(c, in.Number, in.Warehouse)
+	) (promising.BuyProposal, error) {
+		return d.Promising.ProposeBuy(c, in.Number, in.Warehouse)
 	})
 	get(s, a, "buy-requests", "/api/buy-requests", "Requests to buy, those that wait first", func(c ctx, _ actor, in *struct {
 		QueryIn
@@ -83,9 +84,9 @@ func (s *Server) entryRoutes(a huma.API) {
 	post(s, a, command.VerbApprove, "approve-quote", "/api/approve-quote", "Approve a quote that is worth more than the limit", d.ApproveQuote)
 	post(s, a, command.VerbQuote, "withdraw-quote", "/api/withdraw-quote", "End a quote, with a reason", d.WithdrawQuote)
 	post(s, a, command.VerbEnter, "accept-quote", "/api/accept-quote", "Make an order of a quote, or of part of it", d.AcceptQuote)
-	post(s, a, command.VerbBuy, "request-buy", "/api/request-buy", "Request that more is bought", d.RequestBuy)
-	post(s, a, command.VerbSettle, "confirm-buy", "/api/confirm-buy", "Expect what was requested", d.ConfirmBuy)
-	post(s, a, command.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.WithdrawBuy)
+	post(s, a, command.VerbBuy, "request-buy", "/api/request-buy", "Request that more is bought", d.Promising.RequestBuy)
+	post(s, a, command.VerbSettle, "confirm-buy", "/api/confirm-buy", "Expect what was requested", d.Promising.ConfirmBuy)
+	post(s, a, command.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.Promising.WithdrawBuy)
 	post(s, a, command.VerbSettings, "set-house", "/api/set-house", "Say when a warehouse works", d.SetHouse)
 	post(s, a, command.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.CloseDays)
 	post(s, a, command.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval", d.SetQuoteLimit)

@@ -11,6 +11,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 )
 
@@ -120,17 +121,17 @@ func TestQuotesAndRequestsOverHTTP(t *testing.T) {
 		t.Errorf("a quote that is none: %d", code)
 	}
 
-	p := read[desk.BuyProposal](t, tom, "/api/items/CB-110/buy?warehouse=HL")
+	p := read[promising.BuyProposal](t, tom, "/api/items/CB-110/buy?warehouse=HL")
 	if p.Free != 96 || p.Qty != 0 {
 		t.Errorf("proposed %+v", p)
 	}
-	request := does(t, tom, "/api/request-buy", desk.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 8, Wanted: p.Wanted, Note: `for the "fair"`}, "").Documents[0].Number
+	request := does(t, tom, "/api/request-buy", promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 8, Wanted: p.Wanted, Note: `for the "fair"`}, "").Documents[0].Number
 	code, body := tom.send("GET", "/api/buy-requests.csv", "", "")
 	rows, err := csv.NewReader(strings.NewReader(body)).ReadAll()
 	if code != 200 || err != nil || len(rows) != 2 || rows[1][0] != request || rows[1][4] != "8" || rows[1][7] != `for the "fair"` {
 		t.Errorf("%d %v %q", code, err, rows)
 	}
-	does(t, ana, "/api/confirm-buy", desk.BuyConfirm{Number: request, Ref: "PO-9", Due: p.Wanted, Qty: 8}, "")
+	does(t, ana, "/api/confirm-buy", promising.BuyConfirm{Number: request, Ref: "PO-9", Due: p.Wanted, Qty: 8}, "")
 	if list := read[[]desk.BuyView](t, tom, "/api/buy-requests?sku=CB-110"); len(list) != 1 || list[0].State != "confirmed" {
 		t.Errorf("confirmed: %+v", list)
 	}

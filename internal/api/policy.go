@@ -7,8 +7,9 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 )
 
 // rehearse registers a question that takes long enough to tell how far it is, under a key.
@@ -43,29 +44,29 @@ func (s *Server) policyRoutes(a huma.API) {
 	type ctx = context.Context
 	type actor = command.Actor
 	d := s.Desk
-	get(s, a, "policies", "/api/policies", "The policies by which a book is served", func(c ctx, _ actor, _ *struct{}) (desk.PoliciesView, error) { return d.Policies(c) })
-	get(s, a, "runs", "/api/runs", "The policies that were run lately, and what became of it", func(c ctx, who actor, _ *struct{}) (desk.RunsView, error) { return d.Runs(c, who) })
-	get(s, a, "contested", "/api/contested", "Items of which more is wanted than is free, the greatest trouble first", func(c ctx, _ actor, in *QueryIn) (desk.ContestedPage, error) {
-		return d.Contested(c, in.Query)
+	get(s, a, "policies", "/api/policies", "The policies by which a book is served", func(c ctx, _ actor, _ *struct{}) (allocation.PoliciesView, error) { return d.Allocation.Policies(c) })
+	get(s, a, "runs", "/api/runs", "The policies that were run lately, and what became of it", func(c ctx, who actor, _ *struct{}) (allocation.RunsView, error) { return d.Allocation.Runs(c, who) })
+	get(s, a, "contested", "/api/contested", "Items of which more is wanted than is free, the greatest trouble first", func(c ctx, _ actor, in *QueryIn) (allocation.ContestedPage, error) {
+		return d.Allocation.Contested(c, in.Query)
 	})
-	question(s, a, "contest", "/api/contest", "One contested item, with what is tried on it", d.Contest)
-	question(s, a, "room", "/api/room", "Which promises could be put back so that a demand fits", d.MakeRoomFor)
-	get(s, a, "standing", "/api/customers/{number}/standing", "What a customer is worth and how well they were served", func(c ctx, _ actor, in *numberIn) (desk.StandingView, error) {
-		return d.Standing(c, in.Number)
+	question(s, a, "contest", "/api/contest", "One contested item, with what is tried on it", d.Allocation.Contest)
+	question(s, a, "room", "/api/room", "Which promises could be put back so that a demand fits", d.Promising.MakeRoomFor)
+	get(s, a, "standing", "/api/customers/{number}/standing", "What a customer is worth and how well they were served", func(c ctx, _ actor, in *numberIn) (promising.StandingView, error) {
+		return d.Promising.Standing(c, in.Number)
 	})
-	rehearse(s, a, "rehearse-run", "/api/rehearse-run", "What a policy would allocate, beside what another one would", d.Rehearse)
+	rehearse(s, a, "rehearse-run", "/api/rehearse-run", "What a policy would allocate, beside what another one would", d.Allocation.Rehearse)
 	get(s, a, "why", "/api/lines/{line}/why", "Why a line has what it has", func(c ctx, _ actor, in *struct {
 		Line int64 `path:"line"`
 	},
-	) (desk.WhyView, error) {
-		return d.Why(c, in.Line)
+	) (allocation.WhyView, error) {
+		return d.Allocation.Why(c, in.Line)
 	})
-	post(s, a, command.VerbPolicy, "set-policy", "/api/set-policy", "Make a policy, or change one", d.SetPolicy)
-	post(s, a, command.VerbPolicy, "drop-policy", "/api/drop-policy", "Forget a policy", d.DropPolicy)
-	post(s, a, command.VerbPolicy, "default-policy", "/api/default-policy", "Make a policy the default", d.DefaultPolicy)
-	post(s, a, command.VerbMove, "move-units", "/api/move-units", "Give lines of a contested item the units that were tried", d.MoveUnits)
+	post(s, a, command.VerbPolicy, "set-policy", "/api/set-policy", "Make a policy, or change one", d.Allocation.SetPolicy)
+	post(s, a, command.VerbPolicy, "drop-policy", "/api/drop-policy", "Forget a policy", d.Allocation.DropPolicy)
+	post(s, a, command.VerbPolicy, "default-policy", "/api/default-policy", "Make a policy the default", d.Allocation.DefaultPolicy)
+	post(s, a, command.VerbMove, "move-units", "/api/move-units", "Give lines of a contested item the units that were tried", d.Allocation.MoveUnits)
 	post(s, a, command.VerbMakeRoom, "make-room", "/api/make-room", "Put promises back so that a demand fits", d.MakeRoom)
-	post(s, a, command.VerbGiveBack, "give-back-all", "/api/give-back-all", "Return all that is allocated to free stock", d.GiveBackAll)
+	post(s, a, command.VerbGiveBack, "give-back-all", "/api/give-back-all", "Return all that is allocated to free stock", d.Allocation.GiveBackAll)
 	post(s, a, command.VerbStop, "stop", "/api/stop", "What became of the command of this key that was cut off: its answer, or that it is stopped for good", d.Stop)
-	post(s, a, command.VerbRun, "apply-run", "/api/apply-run", "Carry out exactly the plan that was shown", d.ApplyRun)
+	post(s, a, command.VerbRun, "apply-run", "/api/apply-run", "Carry out exactly the plan that was shown", d.Allocation.ApplyRun)
 }

@@ -10,12 +10,13 @@ import (
 	"github.com/google/uuid"
 
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 )
 
 // rehearsed asks what a run would do, under a key for its progress.
-func rehearsed(t *testing.T, p *person, ask any) desk.RunView {
+func rehearsed(t *testing.T, p *person, ask any) allocation.RunView {
 	t.Helper()
 	req, err := http.NewRequest("POST", p.url+"/api/rehearse-run", strings.NewReader(jsonOf(ask)))
 	if err != nil {
@@ -28,7 +29,7 @@ func rehearsed(t *testing.T, p *person, ask any) desk.RunView {
 		t.Fatal(err)
 	}
 	defer func() { _ = res.Body.Close() }()
-	var v desk.RunView
+	var v allocation.RunView
 	if res.StatusCode != http.StatusOK {
 		t.Fatalf("rehearsing: %d", res.StatusCode)
 	}
@@ -45,44 +46,44 @@ func TestAPolicyIsComposedRehearsedAndAppliedOverHTTP(t *testing.T) {
 	ana.signIn("ana")
 	max.signIn("max")
 
-	ps := read[desk.PoliciesView](t, tom, "/api/policies")
+	ps := read[allocation.PoliciesView](t, tom, "/api/policies")
 	if len(ps.Policies) != 6 || !ps.Policies[0].Default || ps.Policies[0].Name != "By tier and date" || len(ps.Trail) != 0 {
 		t.Fatalf("%+v", ps)
 	}
-	rules := desk.PolicyRules{Keys: []string{"value", "tier"}, Sharing: "fair", Goal: "orders", Protect: true, ShipRules: "respect", Reserves: []desk.Reserve{}}
-	ask := map[string]any{"ask": desk.PolicyAsk{Name: "Of the test", Rules: rules}}
+	rules := allocation.PolicyRules{Keys: []string{"value", "tier"}, Sharing: "fair", Goal: "orders", Protect: true, ShipRules: "respect", Reserves: []allocation.Reserve{}}
+	ask := map[string]any{"ask": allocation.PolicyAsk{Name: "Of the test", Rules: rules}}
 	if code, body := ana.send("POST", "/api/set-policy", uuid.NewString(), jsonOf(ask)); code != http.StatusForbidden || !strings.Contains(body, "manager") {
 		t.Errorf("a coordinator: %d %s", code, body)
 	}
 	bad := rules
 	bad.Keys = []string{"colour"}
-	if code, _ := max.send("POST", "/api/set-policy", uuid.NewString(), jsonOf(map[string]any{"ask": desk.PolicyAsk{Name: "Bad", Rules: bad}})); code != http.StatusUnprocessableEntity {
+	if code, _ := max.send("POST", "/api/set-policy", uuid.NewString(), jsonOf(map[string]any{"ask": allocation.PolicyAsk{Name: "Bad", Rules: bad}})); code != http.StatusUnprocessableEntity {
 		t.Errorf("an unknown key: %d", code)
 	}
 	does(t, max, "/api/set-policy", ask["ask"], "")
 
-	v := rehearsed(t, ana, desk.RunAsk{Policy: "Of the test", Compare: "First come"})
+	v := rehearsed(t, ana, allocation.RunAsk{Policy: "Of the test", Compare: "First come"})
 	if len(v.Plans) != 2 || v.Plans[0].Policy != "Of the test" || len(v.Plans[0].Goal) == 0 || v.Plans[1].Takes == 0 || v.Count == 0 || v.Scope != "the whole book" {
 		t.Fatalf("%+v", v)
 	}
-	if code, body := tom.send("POST", "/api/rehearse-run", "", jsonOf(desk.RunAsk{})); code != http.StatusUnprocessableEntity && code != http.StatusForbidden {
+	if code, body := tom.send("POST", "/api/rehearse-run", "", jsonOf(allocation.RunAsk{})); code != http.StatusUnprocessableEntity && code != http.StatusForbidden {
 		t.Errorf("without a key: %d %s", code, body)
 	}
-	out := does(t, ana, "/api/apply-run", desk.ApplyAsk{Plan: v.Plans[0].Key}, "")
+	out := does(t, ana, "/api/apply-run", allocation.ApplyAsk{Plan: v.Plans[0].Key}, "")
 	if out.Units != v.Plans[0].All.Units || !out.Undoable || out.Verb != string(command.VerbRun) {
 		t.Errorf("applied %+v, shown were %d", out, v.Plans[0].All.Units)
 	}
-	code, body := ana.send("POST", "/api/apply-run", uuid.NewString(), jsonOf(map[string]any{"ask": desk.ApplyAsk{Plan: v.Plans[1].Key}}))
+	code, body := ana.send("POST", "/api/apply-run", uuid.NewString(), jsonOf(map[string]any{"ask": allocation.ApplyAsk{Plan: v.Plans[1].Key}}))
 	if code != http.StatusConflict || !strings.Contains(body, "has changed since you rehearsed") {
 		t.Errorf("the other plan: %d %s", code, body)
 	}
-	var line desk.RunLine
+	var line allocation.RunLine
 	for _, l := range v.Lines {
 		if l.In[0].Takes > 0 {
 			line = l
 		}
 	}
-	w := read[desk.WhyView](t, tom, "/api/lines/"+jsonOf(line.Line)+"/why")
+	w := read[allocation.WhyView](t, tom, "/api/lines/"+jsonOf(line.Line)+"/why")
 	if w.Order != line.Order || !strings.HasPrefix(w.Run, "Of the test, run by Ana Ruiz") {
 		t.Errorf("why %+v", w)
 	}
@@ -91,7 +92,7 @@ func TestAPolicyIsComposedRehearsedAndAppliedOverHTTP(t *testing.T) {
 	}
 
 	// All of it comes back.
-	at := read[desk.PoliciesView](t, ana, "/api/policies").Allocated
+	at := read[allocation.PoliciesView](t, ana, "/api/policies").Allocated
 	units, parts := at[0].Units, int64(0)
 	for _, a := range at[1:] {
 		parts += a.Units
@@ -99,17 +100,17 @@ func TestAPolicyIsComposedRehearsedAndAppliedOverHTTP(t *testing.T) {
 	if at[0].Warehouse != "" || units != out.Units || parts != units {
 		t.Errorf("%d allocated, %+v", out.Units, at)
 	}
-	back := does(t, ana, "/api/give-back-all", desk.GiveBackAllAsk{Units: units}, "")
+	back := does(t, ana, "/api/give-back-all", allocation.GiveBackAllAsk{Units: units}, "")
 	if back.Units != units {
 		t.Errorf("%d of %d came back", back.Units, units)
 	}
-	p := read[desk.PoliciesView](t, max, "/api/policies")
+	p := read[allocation.PoliciesView](t, max, "/api/policies")
 	for _, x := range p.Policies {
 		if x.Name == "Of the test" {
-			does(t, max, "/api/default-policy", desk.PolicySeen{ID: x.ID, Seen: x.Version}, "")
+			does(t, max, "/api/default-policy", allocation.PolicySeen{ID: x.ID, Seen: x.Version}, "")
 		}
 	}
-	if p = read[desk.PoliciesView](t, max, "/api/policies"); p.Policies[0].Name != "Of the test" || len(p.Trail) != 2 {
+	if p = read[allocation.PoliciesView](t, max, "/api/policies"); p.Policies[0].Name != "Of the test" || len(p.Trail) != 2 {
 		t.Errorf("the default is %+v", p.Policies[0])
 	}
 }
@@ -119,22 +120,22 @@ func TestContestedItemsAndRoomOverHTTP(t *testing.T) {
 	tom, _ := stocked(t)
 	ana := &person{t, tom.url, &http.Client{Jar: newJar(t)}}
 	ana.signIn("ana")
-	page := read[desk.ContestedPage](t, tom, "/api/contested")
+	page := read[allocation.ContestedPage](t, tom, "/api/contested")
 	if len(page.Items) == 0 || page.Policy != "By tier and date" || page.ValueMinor == 0 {
 		t.Fatalf("%+v", page)
 	}
 	x := page.Items[0]
-	v := asks[desk.ContestView](t, tom, "/api/contest", desk.ContestAsk{SKU: x.SKU, Warehouse: x.Warehouse})
+	v := asks[allocation.ContestView](t, tom, "/api/contest", allocation.ContestAsk{SKU: x.SKU, Warehouse: x.Warehouse})
 	if v.Missing != x.Missing || len(v.Claims) < 1 || len(v.Policies) != 6 || v.Effect.Changes != 0 {
 		t.Errorf("%+v of %+v", v, x)
 	}
 	first := v.Claims[0]
-	units := []desk.UnitsOf{{Line: first.Line, Allocated: first.Most, Seen: first.Version}}
-	tried := asks[desk.ContestView](t, tom, "/api/contest", desk.ContestAsk{SKU: x.SKU, Warehouse: x.Warehouse, Units: units})
+	units := []allocation.UnitsOf{{Line: first.Line, Allocated: first.Most, Seen: first.Version}}
+	tried := asks[allocation.ContestView](t, tom, "/api/contest", allocation.ContestAsk{SKU: x.SKU, Warehouse: x.Warehouse, Units: units})
 	if first.Most > first.Has && (tried.Effect.Changes != 1 || tried.Effect.Not != "" || tried.Claims[0].Gets != first.Most) {
 		t.Errorf("tried %+v", tried.Effect)
 	}
-	move := desk.MoveAsk{SKU: x.SKU, Warehouse: x.Warehouse, Units: units}
+	move := allocation.MoveAsk{SKU: x.SKU, Warehouse: x.Warehouse, Units: units}
 	if code, _ := tom.send("POST", "/api/move-units", uuid.NewString(), jsonOf(map[string]any{"ask": move})); code != http.StatusForbidden {
 		t.Errorf("sales may not move units: %d", code)
 	}
@@ -144,18 +145,18 @@ func TestContestedItemsAndRoomOverHTTP(t *testing.T) {
 	if code, body := ana.send("POST", "/api/move-units", uuid.NewString(), jsonOf(map[string]any{"ask": move})); code != http.StatusConflict || !strings.Contains(body, "has changed since you saw it") {
 		t.Errorf("again: %d %s", code, body)
 	}
-	s := read[desk.StandingView](t, tom, "/api/customers/ALD/standing")
+	s := read[promising.StandingView](t, tom, "/api/customers/ALD/standing")
 	if s.Name != "Aldersyke College" || s.Of == 0 || s.Rank == 0 {
 		t.Errorf("%+v", s)
 	}
-	room := asks[desk.RoomView](t, tom, "/api/room", desk.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1_000_000, By: "2099-01-05", Customer: "ALD"})
+	room := asks[promising.RoomView](t, tom, "/api/room", promising.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1_000_000, By: "2099-01-05", Customer: "ALD"})
 	if !room.Fits && room.Possible && len(room.Ways) == 0 || room.Standing == nil {
 		t.Errorf("%+v", room)
 	}
-	if code, _ := tom.send("POST", "/api/room", "", jsonOf(desk.RoomAsk{SKU: "NONE", Warehouse: "HL", Qty: 1, By: "2099-01-05"})); code != http.StatusNotFound {
+	if code, _ := tom.send("POST", "/api/room", "", jsonOf(promising.RoomAsk{SKU: "NONE", Warehouse: "HL", Qty: 1, By: "2099-01-05"})); code != http.StatusNotFound {
 		t.Errorf("an unknown item: %d", code)
 	}
-	if code, body := tom.send("POST", "/api/make-room", uuid.NewString(), jsonOf(map[string]any{"ask": desk.RoomApply{RoomAsk: desk.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1, By: "2099-01-05"}}})); code == http.StatusOK {
+	if code, body := tom.send("POST", "/api/make-room", uuid.NewString(), jsonOf(map[string]any{"ask": promising.RoomApply{RoomAsk: promising.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1, By: "2099-01-05"}}})); code == http.StatusOK {
 		t.Errorf("nothing chosen, and by sales: %d %s", code, body)
 	}
 }
@@ -166,7 +167,7 @@ func TestARequestThatIsCutOffIsStopped(t *testing.T) {
 	s, ctx := dbtest.Store(t), context.Background()
 	ana := visit(t, startOn(t, s), "ana")
 	ana.importSmall()
-	v := rehearsed(t, ana, desk.RunAsk{})
+	v := rehearsed(t, ana, allocation.RunAsk{})
 	colleague, err := s.Pool.Begin(ctx)
 	if err != nil {
 		t.Fatal(err)
@@ -177,7 +178,7 @@ func TestARequestThatIsCutOffIsStopped(t *testing.T) {
 	}
 	key := uuid.NewString()
 	impatient, cutOff := context.WithCancel(ctx)
-	req, err := http.NewRequestWithContext(impatient, "POST", ana.url+"/api/apply-run", strings.NewReader(jsonOf(map[string]any{"ask": desk.ApplyAsk{Plan: v.Plans[0].Key}})))
+	req, err := http.NewRequestWithContext(impatient, "POST", ana.url+"/api/apply-run", strings.NewReader(jsonOf(map[string]any{"ask": allocation.ApplyAsk{Plan: v.Plans[0].Key}})))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -204,7 +205,7 @@ func TestARequestThatIsCutOffIsStopped(t *testing.T) {
 	if err := colleague.Rollback(ctx); err != nil {
 		t.Fatal(err)
 	}
-	if out := does(t, ana, "/api/apply-run", desk.ApplyAsk{Plan: v.Plans[0].Key}, ""); out.Units != 10 {
+	if out := does(t, ana, "/api/apply-run", allocation.ApplyAsk{Plan: v.Plans[0].Key}, ""); out.Units != 10 {
 		t.Errorf("applied afterwards: %+v", out)
 	}
 }

@@ -10,6 +10,7 @@ import (
 
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 )
 
@@ -36,7 +37,7 @@ func read[T any](t *testing.T, p *person, path string) T {
 func TestPromisingOverHTTP(t *testing.T) {
 	t.Parallel()
 	tom, flo := stocked(t)
-	a := read[desk.PromiseAnswer](t, tom, "/api/promise?sku=GL-2040-1&qty=80&customer=ALD&wished=2099-03-06")
+	a := read[promising.PromiseAnswer](t, tom, "/api/promise?sku=GL-2040-1&qty=80&customer=ALD&wished=2099-03-06")
 	if a.Customer != "ALD" || a.Warehouse != "HL" || len(a.Ways) == 0 || len(a.Houses) == 0 || len(a.Lines) == 0 {
 		t.Fatalf("%+v", a)
 	}
@@ -44,7 +45,7 @@ func TestPromisingOverHTTP(t *testing.T) {
 		t.Errorf("first is offered %s", a.Lines[0].Order)
 	}
 	line := a.Lines[0]
-	ask, err := json.Marshal(map[string]any{"ask": desk.PromiseAsk{Lines: []desk.LinePromise{{
+	ask, err := json.Marshal(map[string]any{"ask": promising.PromiseAsk{Lines: []promising.LinePromise{{
 		Line: line.ID, Seen: line.Version, Parts: []supply.PromisePart{{Warehouse: "HL", Day: "2099-03-02", Qty: 60}},
 	}}}})
 	if err != nil {
@@ -82,7 +83,7 @@ func TestPromisingOverHTTP(t *testing.T) {
 		t.Errorf("the strip is %s", names)
 	}
 	// Its own promise stands aside when the line is asked for anew.
-	again := read[desk.PromiseAnswer](t, tom, "/api/promise?sku=GL-2040-1&qty=68&wished=2099-03-04&line="+jsonOf(line.ID))
+	again := read[promising.PromiseAnswer](t, tom, "/api/promise?sku=GL-2040-1&qty=68&wished=2099-03-04&line="+jsonOf(line.ID))
 	if again.Houses[0].Promised != 0 {
 		t.Errorf("%d are promised beside its own", again.Houses[0].Promised)
 	}
@@ -107,7 +108,7 @@ func TestQuestionsThatMakeNoSenseAreAnsweredWithASentence(t *testing.T) {
 		}
 	}
 	inbound := read[[]desk.InboundView](t, tom, "/api/inbound?q="+url.QueryEscape("PO-733"))
-	effect := read[desk.ArrivalEffect](t, tom, "/api/inbound/"+jsonOf(inbound[0].ID)+"/moved?due=2099-04-01")
+	effect := read[promising.ArrivalEffect](t, tom, "/api/inbound/"+jsonOf(inbound[0].ID)+"/moved?due=2099-04-01")
 	if effect.Ref != "PO-733" || effect.Due != "2099-04-01" || len(effect.Slips) != 0 {
 		t.Errorf("%+v", effect)
 	}

@@ -11,6 +11,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 )
 
@@ -190,8 +191,8 @@ func (s *Server) reads(a huma.API) {
 		Inbound int64  `path:"inbound"`
 		Due     string `query:"due" maxLength:"10"`
 	},
-	) (desk.ArrivalEffect, error) {
-		return s.Desk.ArrivalMoved(c, in.Inbound, in.Due)
+	) (promising.ArrivalEffect, error) {
+		return s.Desk.Promising.ArrivalMoved(c, in.Inbound, in.Due)
 	})
 	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *QueryIn) (desk.CustomersPage, error) {
 		return s.Desk.Customers(c, in.Query, in.Page)
@@ -208,8 +209,8 @@ func (s *Server) reads(a huma.API) {
 		Warehouse string `query:"warehouse" maxLength:"12"`
 		Line      int64  `query:"line" doc:"Key of an order line that is to be promised anew"`
 	},
-	) (desk.PromiseAnswer, error) {
-		return s.Desk.CanPromise(c, desk.PromiseQuestion{
+	) (promising.PromiseAnswer, error) {
+		return s.Desk.Promising.CanPromise(c, promising.PromiseQuestion{
 			SKU: in.SKU, Qty: in.Qty, Wished: in.Wished, Customer: in.Customer, Service: in.Service, Warehouse: in.Warehouse, Line: in.Line,
 		})
 	})
@@ -223,8 +224,8 @@ func (s *Server) reads(a huma.API) {
 
 func (s *Server) commands(a huma.API) {
 	d := s.Desk
-	post(s, a, command.VerbAllocate, "allocate", "/api/allocate", "Set free stock aside", d.Allocate)
-	post(s, a, command.VerbGiveBack, "give-back", "/api/give-back", "Return allocated units to free stock", d.GiveBack)
+	post(s, a, command.VerbAllocate, "allocate", "/api/allocate", "Set free stock aside", d.Allocation.Allocate)
+	post(s, a, command.VerbGiveBack, "give-back", "/api/give-back", "Return allocated units to free stock", d.Allocation.GiveBack)
 	post(s, a, command.VerbRelease, "release", "/api/release", "Hand allocated units to the floor", d.Release)
 	post(s, a, command.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Recall)
 	post(s, a, command.VerbPick, "pick", "/api/pick", "Confirm rows of a pick list", d.Pick)
@@ -237,7 +238,7 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbReopen, "reopen", "/api/reopen", "Take a drop back", d.Reopen)
 	post(s, a, command.VerbHold, "hold", "/api/hold", "Stop an order from being released", d.Hold)
 	post(s, a, command.VerbLift, "lift", "/api/lift", "Take a hold away", d.Lift)
-	post(s, a, command.VerbPromise, "promise", "/api/promise", "Promise lines for days, or orders as early as can be", d.Promise)
-	post(s, a, command.VerbMoveDue, "move-arrival", "/api/move-arrival", "Give a receipt another day, and promise anew what slips by it", d.MoveArrival)
+	post(s, a, command.VerbPromise, "promise", "/api/promise", "Promise lines for days, or orders as early as can be", d.Promising.Promise)
+	post(s, a, command.VerbMoveDue, "move-arrival", "/api/move-arrival", "Give a receipt another day, and promise anew what slips by it", d.Promising.MoveArrival)
 	post(s, a, command.VerbUndo, "undo", "/api/undo", "Take a command back while nothing else has happened", d.Undo.TakeBack)
 }

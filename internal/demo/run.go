@@ -11,6 +11,7 @@ import (
 	"journeyman/core/days"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/exchange"
 )
 
@@ -189,7 +190,7 @@ func (p *player) allocate(day days.Day, orders []*order) error {
 			continue
 		}
 		p.now = p.now.Add(20 * time.Second)
-		if _, err := p.d.Allocate(p.ctx, p.call(command.Coordinator, ""), sel); err != nil {
+		if _, err := p.d.Allocation.Allocate(p.ctx, p.call(command.Coordinator, ""), sel); err != nil {
 			return fmt.Errorf("%s: %w", o.number, err)
 		}
 	}
@@ -204,7 +205,7 @@ func (p *player) promise(day days.Day) error {
 			continue
 		}
 		p.now = p.now.Add(10 * time.Second)
-		_, err := p.d.Promise(p.ctx, p.call(command.Sales, ""), desk.PromiseAsk{Orders: []command.OrderSeen{{Number: o.number}}})
+		_, err := p.d.Promising.Promise(p.ctx, p.call(command.Sales, ""), promising.PromiseAsk{Orders: []command.OrderSeen{{Number: o.number}}})
 		if _, no := command.AsRefusal(err); err != nil && !no {
 			return fmt.Errorf("%s: %w", o.number, err)
 		}

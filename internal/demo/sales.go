@@ -7,6 +7,7 @@ import (
 	"journeyman/core/days"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 )
 
 // houseRules says when the houses work: the counter on Saturdays, too; and when they are closed.
@@ -102,16 +103,16 @@ func (p *player) buying(day days.Day) error {
 	p.at(day, 10, 5)
 	for _, sku := range []string{"GL-2180-1", "GL-2075-5", "TL-014"} {
 		it := p.bySKU[sku]
-		b, err := p.d.ProposeBuy(p.ctx, sku, it.house)
+		b, err := p.d.Promising.ProposeBuy(p.ctx, sku, it.house)
 		if err != nil {
 			return err
 		}
-		out, err := p.d.RequestBuy(p.ctx, p.call(command.Coordinator, ""), desk.BuyAsk{SKU: sku, Warehouse: it.house, Qty: max(b.Qty, it.multiple*24), Wanted: b.Wanted})
+		out, err := p.d.Promising.RequestBuy(p.ctx, p.call(command.Coordinator, ""), promising.BuyAsk{SKU: sku, Warehouse: it.house, Qty: max(b.Qty, it.multiple*24), Wanted: b.Wanted})
 		if err != nil {
 			return err
 		}
 		if sku == "TL-014" {
-			if _, err := p.d.ConfirmBuy(p.ctx, p.call(command.Coordinator, ""), desk.BuyConfirm{
+			if _, err := p.d.Promising.ConfirmBuy(p.ctx, p.call(command.Coordinator, ""), promising.BuyConfirm{
 				Number: out.Documents[0].Number, Ref: "PO-772", Due: b.Wanted, Qty: max(b.Qty, 24), Supplier: "Withy Tool Makers",
 			}); err != nil {
 				return err

@@ -6,6 +6,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/exchange"
 )
 
@@ -25,7 +26,7 @@ func arriving(t *testing.T) (*office, int64) {
 		t.Fatal(err, rep.Faults)
 	}
 	for _, n := range []string{"SO-5001", "SO-5002", "SO-5003"} {
-		ok(o.Promise(ctx, o.by(o.tom), o.promise(n)))
+		ok(o.Promising.Promise(ctx, o.by(o.tom), o.promise(n)))
 	}
 	in, err := o.Inbound(ctx, desk.InboundAsk{Query: "PA-1"})
 	if err != nil || len(in) != 1 {
@@ -38,9 +39,9 @@ func TestMovingAnArrivalShowsWhatSlipsBeforeItIsDone(t *testing.T) {
 	t.Parallel()
 	o, id := arriving(t)
 	ctx, ok := context.Background(), done(t)
-	see := func(due string) desk.ArrivalEffect {
+	see := func(due string) promising.ArrivalEffect {
 		t.Helper()
-		e, err := o.ArrivalMoved(ctx, id, due)
+		e, err := o.Promising.ArrivalMoved(ctx, id, due)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -69,8 +70,8 @@ func TestMovingAnArrivalShowsWhatSlipsBeforeItIsDone(t *testing.T) {
 
 	call := o.by(o.ana)
 	call.Reason = "the kiln at the works is down"
-	move := desk.ArrivalMove{Inbound: id, Due: "2027-03-15", Seen: "2027-03-10", Anew: true, Effect: 2}
-	out := ok(o.MoveArrival(ctx, call, move))
+	move := promising.ArrivalMove{Inbound: id, Due: "2027-03-15", Seen: "2027-03-10", Anew: true, Effect: 2}
+	out := ok(o.Promising.MoveArrival(ctx, call, move))
 	if out.Sentence != "PA-1 is due Mon 15 Mar now; it was Wed 10 Mar. Promised anew: 2 lines." {
 		t.Error(out.Sentence)
 	}
@@ -91,7 +92,7 @@ func TestMovingAnArrivalWithoutPromisingAnewLeavesThemAndSaysSo(t *testing.T) {
 	t.Parallel()
 	o, id := arriving(t)
 	ctx, ok := context.Background(), done(t)
-	out := ok(o.MoveArrival(ctx, o.by(o.ana), desk.ArrivalMove{Inbound: id, Due: "2027-03-29", Seen: "2027-03-10", Effect: 2}))
+	out := ok(o.Promising.MoveArrival(ctx, o.by(o.ana), promising.ArrivalMove{Inbound: id, Due: "2027-03-29", Seen: "2027-03-10", Effect: 2}))
 	if out.Sentence != "PA-1 is due Mon 29 Mar now; it was Wed 10 Mar. As it stands the promises of 2 lines cannot be kept." {
 		t.Error(out.Sentence)
 	}
@@ -109,7 +110,7 @@ func TestMovingAnArrivalWithoutPromisingAnewLeavesThemAndSaysSo(t *testing.T) {
 		t.Errorf("%d of %d promises are shown as shaky", shaky, len(page.Promises))
 	}
 	// Moved back, what was lost is saved.
-	e, err := o.ArrivalMoved(ctx, id, "2027-03-09")
+	e, err := o.Promising.ArrivalMoved(ctx, id, "2027-03-09")
 	if err != nil || len(e.Saved) != 2 || len(e.Slips) != 0 {
 		t.Errorf("back on the 9th: %+v %v", e, err)
 	}
@@ -121,7 +122,7 @@ func TestAnArrivalIsMovedOnlyAsItWasSeen(t *testing.T) {
 	o, id := arriving(t)
 	ctx, ok := context.Background(), done(t)
 	move := func(due, seen string, effect int) error {
-		_, err := o.MoveArrival(ctx, o.by(o.ana), desk.ArrivalMove{Inbound: id, Due: due, Seen: seen, Effect: effect})
+		_, err := o.Promising.MoveArrival(ctx, o.by(o.ana), promising.ArrivalMove{Inbound: id, Due: due, Seen: seen, Effect: effect})
 		return err
 	}
 	refused(t, move("2027-03-15", "2027-03-09", 2), command.KindConflict, "is due Wed 10 Mar now")
@@ -129,9 +130,9 @@ func TestAnArrivalIsMovedOnlyAsItWasSeen(t *testing.T) {
 	refused(t, move("2027-03-10", "2027-03-10", 0), command.KindInvalid, "already")
 	refused(t, move("2027-02-10", "2027-03-10", 0), command.KindInvalid, "has passed")
 	refused(t, move("soon", "2027-03-10", 0), command.KindInvalid, "not a day")
-	_, err := o.MoveArrival(ctx, o.by(o.flo), desk.ArrivalMove{Inbound: id, Due: "2027-03-15", Seen: "2027-03-10"})
+	_, err := o.Promising.MoveArrival(ctx, o.by(o.flo), promising.ArrivalMove{Inbound: id, Due: "2027-03-15", Seen: "2027-03-10"})
 	refused(t, err, command.KindForbidden, "for coordinator or manager")
-	_, err = o.ArrivalMoved(ctx, 999_999, "2027-03-15")
+	_, err = o.Promising.ArrivalMoved(ctx, 999_999, "2027-03-15")
 	refused(t, err, command.KindNotFound, "no such inbound")
 	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: id, Qty: 50}))
 	refused(t, move("2027-03-15", "2027-03-10", 0), command.KindConflict, "has come in full")
@@ -143,7 +144,7 @@ func TestWhatCanBeHadOnNoDayIsSaidToBeShort(t *testing.T) {
 	o, id := arriving(t)
 	ctx := context.Background()
 	done(t)(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: id, Qty: 40})) // ten are still to come
-	e, err := o.ArrivalMoved(ctx, id, "2027-03-30")
+	e, err := o.Promising.ArrivalMoved(ctx, id, "2027-03-30")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -161,7 +162,7 @@ func TestAnOrderThatGoesOnlyWholeSlipsWhole(t *testing.T) {
 	if a, b := o.line(number, 1), o.line(number, 2); a.Promises[0].Day != b.Promises[0].Day || a.Promises[0].Day > "2027-03-12" {
 		t.Fatalf("promised %+v and %+v", a.Promises, b.Promises)
 	}
-	e, err := o.ArrivalMoved(ctx, id, "2027-03-16")
+	e, err := o.Promising.ArrivalMoved(ctx, id, "2027-03-16")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -177,7 +178,7 @@ func TestAnOrderThatGoesOnlyWholeSlipsWhole(t *testing.T) {
 	if slipped != 3 {
 		t.Errorf("%d of its three lines slip: %+v", slipped, e.Slips)
 	}
-	ok(o.MoveArrival(ctx, o.by(o.ana), desk.ArrivalMove{Inbound: id, Due: "2027-03-16", Seen: "2027-03-10", Anew: true, Effect: len(e.Slips)}))
+	ok(o.Promising.MoveArrival(ctx, o.by(o.ana), promising.ArrivalMove{Inbound: id, Due: "2027-03-16", Seen: "2027-03-10", Anew: true, Effect: len(e.Slips)}))
 	day := o.line(number, 2).Promises[0].Day
 	for n := 1; n <= 3; n++ {
 		if l := o.line(number, n); len(l.Promises) != 1 || l.Promises[0].Day != day || day < "2027-03-16" {

@@ -7,11 +7,12 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 )
 
-func (o *office) propose(sku, house string) desk.BuyProposal {
+func (o *office) propose(sku, house string) promising.BuyProposal {
 	o.t.Helper()
-	p, err := o.ProposeBuy(context.Background(), sku, house)
+	p, err := o.Promising.ProposeBuy(context.Background(), sku, house)
 	if err != nil {
 		o.t.Fatal(err)
 	}
@@ -30,7 +31,7 @@ func TestWhatIsLackingIsProposed(t *testing.T) {
 	if p := o.propose("CB-110", "HL"); p.Qty != 16 || p.Open != 110 || p.Wanted != "2027-04-27" {
 		t.Errorf("lacking 14: %+v", p)
 	}
-	done(t)(o.RequestBuy(context.Background(), o.by(o.tom), desk.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 8, Wanted: "2027-03-20"}))
+	done(t)(o.Promising.RequestBuy(context.Background(), o.by(o.tom), promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 8, Wanted: "2027-03-20"}))
 	if p := o.propose("CB-110", "HL"); p.Qty != 8 || p.Asked != 8 {
 		t.Errorf("with 8 requested: %+v", p)
 	}
@@ -42,7 +43,7 @@ func TestWhatIsLackingIsProposed(t *testing.T) {
 		t.Error("a kiln that cannot be bought is proposed")
 	}
 	for _, c := range [][2]string{{"XX", "HL"}, {"CB-110", "XX"}} {
-		_, err := o.ProposeBuy(context.Background(), c[0], c[1])
+		_, err := o.Promising.ProposeBuy(context.Background(), c[0], c[1])
 		refused(t, err, command.KindNotFound, "XX")
 	}
 }
@@ -51,16 +52,16 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ctx := context.Background()
-	out := done(t)(o.RequestBuy(ctx, o.by(o.tom), desk.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 40, Wanted: "2027-03-08", Note: "for the fair"}))
+	out := done(t)(o.Promising.RequestBuy(ctx, o.by(o.tom), promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 40, Wanted: "2027-03-08", Note: "for the fair"}))
 	number := out.Documents[0].Number
 	ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 110}}}
 	before := o.draft(ask).Lines[0]
 	if parts(before.Parts) != "96 HL 03-02, 14 HL 03-15" || before.Next != nil {
 		t.Errorf("a request alone promises %q, next %+v", parts(before.Parts), before.Next)
 	}
-	_, err := o.ConfirmBuy(ctx, o.by(o.tom), desk.BuyConfirm{Number: number, Ref: "PO-9", Due: "2027-03-08", Qty: 36})
+	_, err := o.Promising.ConfirmBuy(ctx, o.by(o.tom), promising.BuyConfirm{Number: number, Ref: "PO-9", Due: "2027-03-08", Qty: 36})
 	refused(t, err, command.KindForbidden, "coordinator")
-	out = done(t)(o.ConfirmBuy(ctx, o.by(o.ana), desk.BuyConfirm{Number: number, Ref: " PO-9 ", Due: "2027-03-08", Qty: 36, Supplier: "Marlpit"}))
+	out = done(t)(o.Promising.ConfirmBuy(ctx, o.by(o.ana), promising.BuyConfirm{Number: number, Ref: " PO-9 ", Due: "2027-03-08", Qty: 36, Supplier: "Marlpit"}))
 	if out.Sentence != "36 of CB-110 are expected at HL on Mon 8 Mar: PO-9." {
 		t.Error(out.Sentence)
 	}
@@ -79,7 +80,7 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 	// And it is received like any other.
 	done(t)(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in[0].ID, Qty: 36}))
 	o.sound()
-	_, err = o.ConfirmBuy(ctx, o.by(o.ana), desk.BuyConfirm{Number: number, Ref: "PO-10", Due: "2027-03-08", Qty: 36})
+	_, err = o.Promising.ConfirmBuy(ctx, o.by(o.ana), promising.BuyConfirm{Number: number, Ref: "PO-10", Due: "2027-03-08", Qty: 36})
 	refused(t, err, command.KindConflict, number+" is settled already: confirmed as PO-9 by Ana Ruiz")
 }
 
@@ -87,65 +88,65 @@ func TestRequestsThatCannotBeAreRefused(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ctx := context.Background()
-	good := desk.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 40, Wanted: "2027-03-08"}
+	good := promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 40, Wanted: "2027-03-08"}
 	for _, c := range []struct {
 		name   string
-		change func(*desk.BuyAsk)
+		change func(*promising.BuyAsk)
 		kind   command.Kind
 		words  string
 	}{
-		{"no item", func(a *desk.BuyAsk) { a.SKU = "XX" }, command.KindNotFound, "no item XX"},
-		{"no warehouse", func(a *desk.BuyAsk) { a.Warehouse = "XX" }, command.KindNotFound, "no warehouse XX"},
-		{"nothing", func(a *desk.BuyAsk) { a.Qty = 0 }, command.KindInvalid, "at least 1"},
-		{"half a pack", func(a *desk.BuyAsk) { a.Qty = 42 }, command.KindInvalid, "packs of 4: request 40 or 44"},
-		{"yesterday", func(a *desk.BuyAsk) { a.Wanted = "2027-02-28" }, command.KindInvalid, "has passed"},
-		{"no day", func(a *desk.BuyAsk) { a.Wanted = "soon" }, command.KindInvalid, "not a day"},
-		{"what cannot be bought", func(a *desk.BuyAsk) { a.SKU, a.Warehouse, a.Qty = "KL-070", "DQ", 1 }, command.KindConflict, "cannot be bought"},
+		{"no item", func(a *promising.BuyAsk) { a.SKU = "XX" }, command.KindNotFound, "no item XX"},
+		{"no warehouse", func(a *promising.BuyAsk) { a.Warehouse = "XX" }, command.KindNotFound, "no warehouse XX"},
+		{"nothing", func(a *promising.BuyAsk) { a.Qty = 0 }, command.KindInvalid, "at least 1"},
+		{"half a pack", func(a *promising.BuyAsk) { a.Qty = 42 }, command.KindInvalid, "packs of 4: request 40 or 44"},
+		{"yesterday", func(a *promising.BuyAsk) { a.Wanted = "2027-02-28" }, command.KindInvalid, "has passed"},
+		{"no day", func(a *promising.BuyAsk) { a.Wanted = "soon" }, command.KindInvalid, "not a day"},
+		{"what cannot be bought", func(a *promising.BuyAsk) { a.SKU, a.Warehouse, a.Qty = "KL-070", "DQ", 1 }, command.KindConflict, "cannot be bought"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			ask := good
 			c.change(&ask)
-			_, err := o.RequestBuy(ctx, o.by(o.ana), ask)
+			_, err := o.Promising.RequestBuy(ctx, o.by(o.ana), ask)
 			refused(t, err, c.kind, c.words)
 		})
 	}
-	number := done(t)(o.RequestBuy(ctx, o.by(o.ana), good)).Documents[0].Number
-	fine := desk.BuyConfirm{Number: number, Ref: "PO-9", Due: "2027-03-08", Qty: 40}
+	number := done(t)(o.Promising.RequestBuy(ctx, o.by(o.ana), good)).Documents[0].Number
+	fine := promising.BuyConfirm{Number: number, Ref: "PO-9", Due: "2027-03-08", Qty: 40}
 	for _, c := range []struct {
 		name   string
-		change func(*desk.BuyConfirm)
+		change func(*promising.BuyConfirm)
 		kind   command.Kind
 		words  string
 	}{
-		{"no request", func(a *desk.BuyConfirm) { a.Number = "BR-1" }, command.KindNotFound, "no request to buy BR-1"},
-		{"no reference", func(a *desk.BuyConfirm) { a.Ref = " " }, command.KindInvalid, "reference"},
-		{"yesterday", func(a *desk.BuyConfirm) { a.Due = "2027-02-28" }, command.KindInvalid, "has passed"},
-		{"nothing", func(a *desk.BuyConfirm) { a.Qty = 0 }, command.KindInvalid, "at least 1"},
+		{"no request", func(a *promising.BuyConfirm) { a.Number = "BR-1" }, command.KindNotFound, "no request to buy BR-1"},
+		{"no reference", func(a *promising.BuyConfirm) { a.Ref = " " }, command.KindInvalid, "reference"},
+		{"yesterday", func(a *promising.BuyConfirm) { a.Due = "2027-02-28" }, command.KindInvalid, "has passed"},
+		{"nothing", func(a *promising.BuyConfirm) { a.Qty = 0 }, command.KindInvalid, "at least 1"},
 	} {
 		t.Run("confirmed with "+c.name, func(t *testing.T) {
 			ask := fine
 			c.change(&ask)
-			_, err := o.ConfirmBuy(ctx, o.by(o.ana), ask)
+			_, err := o.Promising.ConfirmBuy(ctx, o.by(o.ana), ask)
 			refused(t, err, c.kind, c.words)
 		})
 	}
-	done(t)(o.ConfirmBuy(ctx, o.by(o.ana), fine))
-	second := done(t)(o.RequestBuy(ctx, o.by(o.ana), good)).Documents[0].Number
+	done(t)(o.Promising.ConfirmBuy(ctx, o.by(o.ana), fine))
+	second := done(t)(o.Promising.RequestBuy(ctx, o.by(o.ana), good)).Documents[0].Number
 	fine.Number = second
-	_, err := o.ConfirmBuy(ctx, o.by(o.ana), fine)
+	_, err := o.Promising.ConfirmBuy(ctx, o.by(o.ana), fine)
 	refused(t, err, command.KindConflict, "PO-9 of CB-110 is expected at HL already")
-	_, err = o.WithdrawBuy(ctx, o.by(o.ana), desk.BuyNamed{Number: second})
+	_, err = o.Promising.WithdrawBuy(ctx, o.by(o.ana), promising.BuyNamed{Number: second})
 	refused(t, err, command.KindInvalid, "Say why")
 	call := o.by(o.ana)
 	call.Reason = "too dear"
-	done(t)(o.WithdrawBuy(ctx, call, desk.BuyNamed{Number: second}))
+	done(t)(o.Promising.WithdrawBuy(ctx, call, promising.BuyNamed{Number: second}))
 	list, err := o.BuyRequests(ctx, strings.ToLower(second), "")
 	if err != nil || len(list) != 1 || list[0].State != "withdrawn" || list[0].Why != "too dear" {
 		t.Errorf("withdrawn: %+v (%v)", list, err)
 	}
 	again := o.by(o.ana)
 	again.Reason = "once more"
-	_, err = o.WithdrawBuy(ctx, again, desk.BuyNamed{Number: second})
+	_, err = o.Promising.WithdrawBuy(ctx, again, promising.BuyNamed{Number: second})
 	refused(t, err, command.KindConflict, "settled already: withdrawn by Ana Ruiz")
 }
 

@@ -5,22 +5,22 @@ import (
 	"slices"
 	"testing"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/undo"
 )
 
-func (o *office) contest(ask desk.ContestAsk) desk.ContestView {
+func (o *office) contest(ask allocation.ContestAsk) allocation.ContestView {
 	o.t.Helper()
 	ask.SKU, ask.Warehouse = "ZB-1", "HL"
-	v, err := o.Contest(context.Background(), ask)
+	v, err := o.Allocation.Contest(context.Background(), ask)
 	if err != nil {
 		o.t.Fatal(err)
 	}
 	return v
 }
 
-func claimOf(t *testing.T, v desk.ContestView, order string) desk.Claim {
+func claimOf(t *testing.T, v allocation.ContestView, order string) allocation.Claim {
 	t.Helper()
 	for _, c := range v.Claims {
 		if c.Order == order {
@@ -28,13 +28,13 @@ func claimOf(t *testing.T, v desk.ContestView, order string) desk.Claim {
 		}
 	}
 	t.Fatalf("%s claims nothing", order)
-	return desk.Claim{}
+	return allocation.Claim{}
 }
 
 func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := shortage(t), context.Background(), done(t)
-	page, err := o.Contested(ctx, "scarce")
+	page, err := o.Allocation.Contested(ctx, "scarce")
 	if err != nil || len(page.Items) != 1 {
 		t.Fatalf("%+v %v", page, err)
 	}
@@ -42,12 +42,12 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	if x.SKU != "ZB-1" || x.Wanted != 37 || x.Free != 20 || x.Missing != 17 || x.Lines != 4 || x.Relief == nil || x.Relief.Ref != "PB-1" || !x.Enough || x.Overdue {
 		t.Errorf("%+v", x)
 	}
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-6001", 1, 12)))
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-6002", 1, 8)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6001", 1, 12)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6002", 1, 8)))
 	ok(o.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-6003", 2, 3)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6003", 2, 3)))
 
-	v := o.contest(desk.ContestAsk{})
+	v := o.contest(allocation.ContestAsk{})
 	if v.Free != 0 || v.Left != 0 || v.Wanted != 17 || v.Missing != 17 || v.Allocated != 18 || v.Floor != 2 || len(v.Coming) != 1 || v.Effect.Changes != 0 {
 		t.Errorf("as it is: %+v", v)
 	}
@@ -66,8 +66,8 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	}
 
 	// Seven units from the first to the second: the second becomes whole and leaves today, the first waits.
-	try := []desk.UnitsOf{{Line: a.Line, Allocated: 3}, {Line: b.Line, Allocated: 15}}
-	v = o.contest(desk.ContestAsk{Units: try})
+	try := []allocation.UnitsOf{{Line: a.Line, Allocated: 3}, {Line: b.Line, Allocated: 15}}
+	v = o.contest(allocation.ContestAsk{Units: try})
 	a2, b2 := claimOf(t, v, "SO-6001"), claimOf(t, v, "SO-6002")
 	if a2.Gets != 3 || a2.Lacks != 7 || a2.Whole || a2.Leaves != "2027-03-10" || !a2.Late || b2.Leaves != "2027-03-01" || b2.Late || !b2.Whole {
 		t.Errorf("tried: %+v and %+v", a2, b2)
@@ -82,18 +82,18 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	if e := v.Effect; e.Changes != 2 || e.Moves != 7 || !slices.Equal(e.Says, want) || e.Not != "" || e.Whole != e.WasWhole {
 		t.Errorf("effect %+v", e)
 	}
-	if v := o.contest(desk.ContestAsk{Units: []desk.UnitsOf{{Line: b.Line, Allocated: 15}}}); v.Effect.Not == "" || v.Left != -7 {
+	if v := o.contest(allocation.ContestAsk{Units: []allocation.UnitsOf{{Line: b.Line, Allocated: 15}}}); v.Effect.Not == "" || v.Left != -7 {
 		t.Errorf("more than there is: %+v", v.Effect)
 	}
 
-	ask := desk.MoveAsk{SKU: "ZB-1", Warehouse: "HL", Units: []desk.UnitsOf{{Line: a.Line, Allocated: 3, Seen: a.Version}, {Line: b.Line, Allocated: 15, Seen: b.Version}}}
-	_, err = o.MoveUnits(ctx, o.by(o.tom), ask)
+	ask := allocation.MoveAsk{SKU: "ZB-1", Warehouse: "HL", Units: []allocation.UnitsOf{{Line: a.Line, Allocated: 3, Seen: a.Version}, {Line: b.Line, Allocated: 15, Seen: b.Version}}}
+	_, err = o.Allocation.MoveUnits(ctx, o.by(o.tom), ask)
 	refused(t, err, command.KindForbidden, "coordinator")
-	out := ok(o.MoveUnits(ctx, o.by(o.ana), ask))
+	out := ok(o.Allocation.MoveUnits(ctx, o.by(o.ana), ask))
 	if out.Sentence != "ZB-1: gave back 7 units, allocated 7 units, on 2 lines." || !out.Undoable {
 		t.Errorf("%+v", out)
 	}
-	_, err = o.MoveUnits(ctx, o.by(o.max), ask)
+	_, err = o.Allocation.MoveUnits(ctx, o.by(o.max), ask)
 	refused(t, err, command.KindConflict, "has changed since you saw it", "Ana Ruiz")
 	o.sound()
 	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command}))
@@ -102,11 +102,11 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	}
 
 	// What a policy would do if all were given back.
-	v = o.contest(desk.ContestAsk{Policy: "By tier and date"})
+	v = o.contest(allocation.ContestAsk{Policy: "By tier and date"})
 	if x, y := claimOf(t, v, "SO-6002").Gets, claimOf(t, v, "SO-6001").Gets; x != 15 || y != 3 {
 		t.Errorf("by policy %d and %d", x, y)
 	}
-	_, err = o.Contest(ctx, desk.ContestAsk{SKU: "ZB-1", Warehouse: "HL", Policy: "No such"})
+	_, err = o.Allocation.Contest(ctx, allocation.ContestAsk{SKU: "ZB-1", Warehouse: "HL", Policy: "No such"})
 	refused(t, err, command.KindNotFound, "No such")
 }
 
@@ -121,19 +121,19 @@ func replaceName(s, name string) string {
 func TestEverythingIsGivenBackAtOnce(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := shortage(t), context.Background(), done(t)
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-6001", 1, 12)))
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-6002", 1, 8)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6001", 1, 12)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6002", 1, 8)))
 	sel := o.qty("SO-6002", 1, 6)
 	sel.Lines[0].Warehouse = "DQ"
-	ok(o.Allocate(ctx, o.by(o.ana), sel))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), sel))
 	ok(o.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
-	_, err := o.GiveBackAll(ctx, o.by(o.ana), desk.GiveBackAllAsk{Units: 20})
+	_, err := o.Allocation.GiveBackAll(ctx, o.by(o.ana), allocation.GiveBackAllAsk{Units: 20})
 	refused(t, err, command.KindConflict, "by now it is 24")
-	ok(o.GiveBackAll(ctx, o.by(o.ana), desk.GiveBackAllAsk{Warehouse: "DQ", Units: 6}))
+	ok(o.Allocation.GiveBackAll(ctx, o.by(o.ana), allocation.GiveBackAllAsk{Warehouse: "DQ", Units: 6}))
 	if l := o.line("SO-6002", 1); l.At.Allocated != 8 {
 		t.Errorf("only what stood at DQ was to come back: %d", l.At.Allocated)
 	}
-	out := ok(o.GiveBackAll(ctx, o.by(o.ana), desk.GiveBackAllAsk{Units: 18}))
+	out := ok(o.Allocation.GiveBackAll(ctx, o.by(o.ana), allocation.GiveBackAllAsk{Units: 18}))
 	if l := o.line("SO-6001", 1); l.At.Allocated != 0 || l.At.Released != 2 {
 		t.Errorf("what is on a pick list stays: %+v", l.At)
 	}

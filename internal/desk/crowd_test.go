@@ -59,14 +59,14 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 				var out command.Outcome
 				switch r.IntN(8) {
 				case 0, 1:
-					out, err = o.Allocate(c, call, sel)
+					out, err = o.Allocation.Allocate(c, call, sel)
 				case 2:
-					out, err = o.Allocate(c, call, order)
+					out, err = o.Allocation.Allocate(c, call, order)
 				case 3:
 					if r.IntN(2) == 0 {
 						sel = command.Selection{Orders: order.Orders[:1]}
 					}
-					out, err = o.GiveBack(c, call, sel)
+					out, err = o.Allocation.GiveBack(c, call, sel)
 				case 4:
 					out, err = o.Release(c, call, sel)
 				case 5:
@@ -74,7 +74,7 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 				case 6:
 					out, err = o.Reopen(c, call, sel)
 				case 7:
-					if out, err = o.Allocate(c, call, sel); err == nil {
+					if out, err = o.Allocation.Allocate(c, call, sel); err == nil {
 						out, err = o.Undo.TakeBack(c, o.by(o.max), undo.UndoAsk{Command: out.Command})
 					}
 				}

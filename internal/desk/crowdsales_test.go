@@ -10,6 +10,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 )
 
 // Twelve people enter, change, quote, accept, allocate and promise on the same few items at
@@ -84,9 +85,9 @@ func TestACrowdOfSalesAtOnce(t *testing.T) {
 						tell(o.AcceptQuote(ctx, o.by(o.tom), q.Rest))
 					}
 				case 4:
-					tell(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}))
+					tell(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}))
 				case 5:
-					tell(o.Promise(ctx, o.by(o.tom), desk.PromiseAsk{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}))
+					tell(o.Promising.Promise(ctx, o.by(o.tom), promising.PromiseAsk{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}))
 				}
 			}
 		})

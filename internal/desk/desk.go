@@ -5,7 +5,9 @@ import (
 	"sync"
 	"time"
 
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/store"
@@ -14,9 +16,11 @@ import (
 // Desk carries out commands and answers questions.
 type Desk struct {
 	*command.Runner
-	supply  *supply.Desk
-	Undo    *undo.Desk
-	carrier Carrier
+	supply     *supply.Desk
+	Allocation *allocation.Desk
+	Promising  *promising.Desk
+	Undo       *undo.Desk
+	carrier    Carrier
 
 	weakHash bool
 	nobody   func() string
@@ -39,5 +43,7 @@ func New(s *store.Store, o Options) *Desk {
 	d := &Desk{Runner: run, supply: supply.New(run), carrier: o.Carrier, weakHash: o.WeakHash}
 	d.nobody = sync.OnceValue(d.makeNobody)
 	d.Undo = undo.New(run, d.supply)
+	d.Promising = promising.New(run, d.supply)
+	d.Allocation = allocation.New(run, d.supply)
 	return d
 }

@@ -146,7 +146,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 
 	// 100 are asked for, 68 are free (72 less 4 held). The loop tools are there.
 	first := o.order("SO-1001")
-	out := ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001", Seen: first.Version}}}))
+	out := ok(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001", Seen: first.Version}}}))
 	if out.Units != 78 {
 		t.Fatalf("allocated %d units, want 68 + 10", out.Units)
 	}
@@ -226,7 +226,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	call := o.by(o.ana)
 	call.Reason = "customer needs two fewer"
 	ok(o.Drop(ctx, call, o.qty("SO-1001", 1, 2)))
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 32)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 32)))
 	o.finish("SO-1001", "HL")
 	v := o.order("SO-1001")
 	if !v.Finished || v.At.Delivered != 108 || v.At.Dropped != 2 {

@@ -345,7 +345,7 @@ func TestAnOrderIsChanged(t *testing.T) {
 	o := newOffice(t)
 	ctx := context.Background()
 	number := o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6}, {SKU: "CB-110", Qty: 8}}})
-	done(t)(o.Allocate(ctx, o.by(o.ana), o.qty(number, 1, 30)))
+	done(t)(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty(number, 1, 30)))
 	ask, err := o.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
@@ -540,7 +540,7 @@ func TestADraftOfALiveOrderSaysHowFarItIs(t *testing.T) {
 	refused(t, err, command.KindNotFound, "no quote Q-1")
 	_, err = o.Change(ctx, o.by(o.ana), desk.Draft{Order: "SO-1"})
 	refused(t, err, command.KindNotFound, "no order SO-1")
-	done(t)(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
+	done(t)(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
 	done(t)(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 4)))
 	ask, err := o.DraftOf(ctx, "SO-1001")
 	if err != nil {

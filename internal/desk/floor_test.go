@@ -17,8 +17,8 @@ import (
 func released(t *testing.T, o *office) desk.PickListView {
 	t.Helper()
 	ctx, ok := context.Background(), done(t)
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 40)))
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 40)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
 	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
 	list, err := o.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
@@ -137,7 +137,7 @@ func TestOrdersAreFilteredSortedAndPaged(t *testing.T) {
 	if late := list(desk.OrdersAsk{State: "late"}); late.Total != 1 || late.Orders[0].Number != "SO-1001" || !late.Orders[0].Late {
 		t.Errorf("%d are late on the 4th", late.Total)
 	}
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1003", 1, 2)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1003", 1, 2)))
 	if at := list(desk.OrdersAsk{Station: "allocated"}); at.Total != 1 || at.Orders[0].Number != "SO-1003" {
 		t.Errorf("%d have something allocated", at.Total)
 	}
@@ -165,16 +165,16 @@ func TestAPromiseThatOthersHaveTakenIsNotTakenBack(t *testing.T) {
 	part := func(day string, qty int64) supply.PromisePart {
 		return supply.PromisePart{Warehouse: "HL", Day: day, Qty: qty}
 	}
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-03", 60))))
-	given := ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-10", 60)))) // a week later will do
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1002", 1, part("2027-03-03", 24))))          // so these go to the shop
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-03", 60))))
+	given := ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, part("2027-03-10", 60)))) // a week later will do
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1002", 1, part("2027-03-03", 24))))          // so these go to the shop
 	_, err := o.Undo.TakeBack(ctx, o.by(o.tom), undo.UndoAsk{Command: given.Command})
 	refused(t, err, command.KindConflict, "has been promised to others since")
 	if l := o.line("SO-1001", 1); tell(l) != "03-10 HL 60" {
 		t.Errorf("refused, and the promise is %q", tell(l))
 	}
 	// What nobody took comes back.
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1002", 1)))
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1002", 1)))
 	ok(o.Undo.TakeBack(ctx, o.by(o.tom), undo.UndoAsk{Command: given.Command}))
 	if l := o.line("SO-1001", 1); tell(l) != "03-03 HL 60" {
 		t.Errorf("taken back, and the promise is %q", tell(l))

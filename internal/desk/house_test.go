@@ -9,6 +9,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
 )
@@ -28,9 +29,9 @@ func (o *office) house(code string) desk.HouseView {
 	return desk.HouseView{}
 }
 
-func (o *office) canPromise(q desk.PromiseQuestion) desk.PromiseAnswer {
+func (o *office) canPromise(q promising.PromiseQuestion) promising.PromiseAnswer {
 	o.t.Helper()
-	a, err := o.CanPromise(context.Background(), q)
+	a, err := o.Promising.CanPromise(context.Background(), q)
 	if err != nil {
 		o.t.Fatal(err)
 	}
@@ -67,7 +68,7 @@ func TestCutOffAndHandlingDecideWhenAnOrderCanLeave(t *testing.T) {
 			t.Errorf("%s: %+v, want ready on %s", c.name, got, c.ready)
 		}
 		// The promise page and order entry say the same.
-		a := o.canPromise(desk.PromiseQuestion{SKU: "TL-014", Qty: 1, Warehouse: "HL", Wished: "2027-03-02", Service: "overnight"})
+		a := o.canPromise(promising.PromiseQuestion{SKU: "TL-014", Qty: 1, Warehouse: "HL", Wished: "2027-03-02", Service: "overnight"})
 		if want := max(c.ready, "2027-03-01"); a.ShipBy != want || a.TooSoon != (c.ready > "2027-03-01") {
 			t.Errorf("%s: it leaves on %s (too soon: %t), want %s", c.name, a.ShipBy, a.TooSoon, want)
 		}
@@ -94,7 +95,7 @@ func TestAClosedDayIsPromisedToNobody(t *testing.T) {
 		t.Errorf("with the house closed: %s", parts(v.Lines[0].Parts))
 	}
 	l := o.line("SO-1001", 1)
-	_, err := o.Promise(ctx, o.by(o.ana), desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Parts: []supply.PromisePart{{Warehouse: "HL", Day: "2027-03-11", Qty: 1}}}}})
+	_, err := o.Promising.Promise(ctx, o.by(o.ana), promising.PromiseAsk{Lines: []promising.LinePromise{{Line: l.ID, Parts: []supply.PromisePart{{Warehouse: "HL", Day: "2027-03-11", Qty: 1}}}}})
 	refused(t, err, command.KindInvalid, "nothing leaves HL on that day", "The next one is Fri 12 Mar")
 	done(t)(o.CloseDays(ctx, o.by(o.max), desk.ClosedAsk{Warehouse: "HL", Day: "2027-03-10", Open: true}))
 	if h := o.house("HL"); len(h.Closed) != 1 || h.Closed[0] != (desk.ClosedView{Day: "2027-03-11", Name: "Stock-taking"}) {
@@ -204,12 +205,12 @@ func TestAServiceTakesLongerToAFarZone(t *testing.T) {
 	if v := o.draft(ask); v.Zone != "far coast" || v.Lines[0].ShipBy != "2027-02-26" || !v.Lines[0].Late {
 		t.Errorf("%q: leaves by %s, late: %t", v.Zone, v.Lines[0].ShipBy, v.Lines[0].Late)
 	}
-	a := o.canPromise(desk.PromiseQuestion{SKU: "TL-014", Qty: 1, Customer: "SPC", Wished: "2027-03-12"})
+	a := o.canPromise(promising.PromiseQuestion{SKU: "TL-014", Qty: 1, Customer: "SPC", Wished: "2027-03-12"})
 	if a.Zone != "inner" || a.TransitDays != 3 {
 		t.Errorf("the promise page says %q, %d days", a.Zone, a.TransitDays)
 	}
 	o.load("zones.csv", "zone,country,postcode,service,days\nfar coast,GB,SP3 2,pallet,4\n")
-	if a := o.canPromise(desk.PromiseQuestion{SKU: "TL-014", Qty: 1, Customer: "SPC", Wished: "2027-03-12"}); a.Zone != "far coast" || a.TransitDays != 4 {
+	if a := o.canPromise(promising.PromiseQuestion{SKU: "TL-014", Qty: 1, Customer: "SPC", Wished: "2027-03-12"}); a.Zone != "far coast" || a.TransitDays != 4 {
 		t.Errorf("changed: %q, %d days", a.Zone, a.TransitDays)
 	}
 	s, err := o.Settings(context.Background())

@@ -10,6 +10,7 @@ import (
 	"slices"
 
 	"journeyman/core/journey"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
@@ -227,13 +228,13 @@ func (d *Desk) importRows(w *command.UnitOfWork, staged string, found exchange.F
 		return now, nil
 	}
 	w.Say("Imported %s.", summary(now.Files))
-	var anew *ComputedPlan
+	var anew *allocation.ComputedPlan
 	if len(c.breaks) > 0 {
 		if anew, err = d.giveBackAndReallocate(w, c.breaks); err != nil {
 			return now, err
 		}
 	}
-	before, err := d.SupplyOfArrivals(w, items)
+	before, err := d.Promising.SupplyOfArrivals(w, items)
 	if err != nil {
 		return now, err
 	}
@@ -251,7 +252,7 @@ func (d *Desk) importRows(w *command.UnitOfWork, staged string, found exchange.F
 		return now, fmt.Errorf("rows that were right before they were written have faults: %v", writing.found.Faults)
 	}
 	w.Outcome.Units, w.Outcome.Lines = w.Outcome.Units+writing.units, writing.lines
-	if err := d.RepromiseArrivals(w, before); err != nil {
+	if err := d.Promising.RepromiseArrivals(w, before); err != nil {
 		return now, err
 	}
 	if anew != nil {

@@ -108,7 +108,7 @@ func TestAFaultNamesFileRowAndColumnAndNothingIsChanged(t *testing.T) {
 func TestACountMayNotBreakWhatIsSpokenFor(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 60)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 60)))
 	count := func(text string) (desk.ImportReport, error) {
 		_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand,held\n" + text)}})
 		return report, err

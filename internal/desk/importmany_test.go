@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
@@ -66,7 +67,7 @@ func TestAnImportThatMovesAnArrivalPromisesAnew(t *testing.T) {
 	o.load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZA-1,A-1-1,0\n")
 	o.load("inbound.csv", "ref,sku,warehouse,due,qty\nPA-1,ZA-1,HL,2027-03-08,50\n")
 	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty\nSO-8201,SPC,2027-03-10,1,ZA-1,HL,50\n")
-	ok(o.Promise(ctx, o.by(o.ana), o.promise("SO-8201")))
+	ok(o.Promising.Promise(ctx, o.by(o.ana), o.promise("SO-8201")))
 	if got := parts(promisedOf(o, "SO-8201")); got != "50 HL 03-10" {
 		t.Fatalf("promised %s", got)
 	}
@@ -122,7 +123,7 @@ func TestAnImportedOrderHasTheCurrencyOfItsItems(t *testing.T) {
 	// A run adds up what is sold in the firm's currency, and says how many lines are not.
 	o.load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZE-1,A-1-1,5\n")
 	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty,price\nSO-8402,SPC,2027-03-24,1,TL-014,HL,1,3.50\n")
-	v := o.rehearse(desk.RunAsk{Scope: desk.RunScope{Orders: []string{"SO-8400", "SO-8402"}}})
+	v := o.rehearse(allocation.RunAsk{Scope: allocation.RunScope{Orders: []string{"SO-8400", "SO-8402"}}})
 	if all := v.Plans[0].All; v.Currency != "GBP" || v.Others != 1 || all.Units != 2 || all.ValueMinor != 350 {
 		t.Errorf("a run over two currencies: %+v, %d others, in %s", all, v.Others, v.Currency)
 	}

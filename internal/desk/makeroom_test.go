@@ -6,8 +6,8 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/undo"
 )
 
@@ -26,7 +26,7 @@ func crowded(t *testing.T) *office {
 		"SO-8003,BRD,2027-03-04,1,ZC-1,HL,15,5,any\n"+
 		"SO-8004,SPC,2027-03-03,1,ZC-1,HL,40,1,any\n")
 	for _, n := range []string{"SO-8001", "SO-8002", "SO-8003"} {
-		ok(o.Promise(ctx, o.by(o.tom), o.promise(n)))
+		ok(o.Promising.Promise(ctx, o.by(o.tom), o.promise(n)))
 	}
 	return o
 }
@@ -35,8 +35,8 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := crowded(t), context.Background(), done(t)
 	l := o.line("SO-8004", 1)
-	ask := desk.RoomAsk{Line: l.ID, SKU: "ZC-1", Warehouse: "HL", Qty: 40, By: "2027-03-03"}
-	v, err := o.MakeRoomFor(ctx, ask)
+	ask := promising.RoomAsk{Line: l.ID, SKU: "ZC-1", Warehouse: "HL", Qty: 40, By: "2027-03-03"}
+	v, err := o.Promising.MakeRoomFor(ctx, ask)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -70,22 +70,22 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	}
 
 	// By hand: one is not enough, and says by how much.
-	var one desk.RoomMove
+	var one promising.RoomMove
 	for _, c := range v.Candidates {
 		if c.Order == "SO-8001" {
 			one = c.RoomMove
 			one.To = "2027-03-10"
 		}
 	}
-	ask.Chosen = []desk.RoomMove{one}
-	v, err = o.MakeRoomFor(ctx, ask)
+	ask.Chosen = []promising.RoomMove{one}
+	v, err = o.Promising.MakeRoomFor(ctx, ask)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if w := v.Ways[2]; w.Kind != "chosen" || w.Enough || w.Lacking != 10 {
 		t.Errorf("by hand: %+v", w)
 	}
-	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
+	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
 	refused(t, err, command.KindConflict, "10 are still lacking")
 
 	ask.Chosen = nil
@@ -94,9 +94,9 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 			ask.Chosen = append(ask.Chosen, m.RoomMove)
 		}
 	}
-	_, err = o.MakeRoom(ctx, o.by(o.tom), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
+	_, err = o.MakeRoom(ctx, o.by(o.tom), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
 	refused(t, err, command.KindForbidden, "coordinator")
-	out := ok(o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version}))
+	out := ok(o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version}))
 	if !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Promised 40 of ZC-1 on SO-8004 line 1 for Wed 3 Mar.") {
 		t.Error(out.Sentence)
 	}
@@ -122,7 +122,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	}
 
 	// What was shown is not done twice, and can be taken back as a whole.
-	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Seen: l.Version})
+	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
 	refused(t, err, command.KindConflict, "no longer what it was")
 	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command}))
 	for n, want := range map[string]string{"SO-8002": "03-04 HL 15", "SO-8003": "03-04 HL 15", "SO-8004": ""} {
@@ -136,14 +136,14 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 func TestRoomForSomebodyWhoAsks(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := crowded(t), context.Background(), done(t)
-	ask := desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 30, By: "2027-03-06", Customer: "SPC"} // a Saturday: it leaves on Friday
-	v, err := o.MakeRoomFor(ctx, ask)
+	ask := promising.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 30, By: "2027-03-06", Customer: "SPC"} // a Saturday: it leaves on Friday
+	v, err := o.Promising.MakeRoomFor(ctx, ask)
 	if err != nil || v.By != "2027-03-05" || v.Fits || v.Ways[0].Harm != 2 {
 		t.Fatalf("%+v %v", v, err)
 	}
 	// A line that has to stay makes it dearer.
 	ask.Fixed = []int64{o.line("SO-8003", 1).ID}
-	v, err = o.MakeRoomFor(ctx, ask)
+	v, err = o.Promising.MakeRoomFor(ctx, ask)
 	if err != nil || v.Ways[0].Harm != 2 && v.Ways[0].Harm != 3 || len(v.Candidates) != 2 {
 		t.Fatalf("%+v %v", v.Ways, err)
 	}
@@ -155,25 +155,25 @@ func TestRoomForSomebodyWhoAsks(t *testing.T) {
 			ask.Chosen = append(ask.Chosen, m.RoomMove)
 		}
 	}
-	out := ok(o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask}))
+	out := ok(o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask}))
 	if !strings.Contains(out.Sentence, "30 of ZC-1 can be promised to") || !strings.HasSuffix(out.Sentence, "for Fri 5 Mar now.") {
 		t.Error(out.Sentence)
 	}
-	v, err = o.MakeRoomFor(ctx, desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 30, By: "2027-03-05"})
+	v, err = o.Promising.MakeRoomFor(ctx, promising.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 30, By: "2027-03-05"})
 	if err != nil || !v.Fits || v.There.Units < 30 || v.Standing != nil {
 		t.Errorf("then it fits: %+v %v", v, err)
 	}
-	v, err = o.MakeRoomFor(ctx, desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 300, By: "2027-03-05"})
+	v, err = o.Promising.MakeRoomFor(ctx, promising.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 300, By: "2027-03-05"})
 	if err != nil || v.Possible || v.Fits || !strings.Contains(v.Why, "Even if all promises") {
 		t.Errorf("never: %+v %v", v, err)
 	}
-	for words, bad := range map[string]desk.RoomAsk{
+	for words, bad := range map[string]promising.RoomAsk{
 		"no item":       {SKU: "ZZ", Warehouse: "HL", Qty: 1, By: "2027-03-05"},
 		"neither stock": {SKU: "ZC-1", Warehouse: "EG", Qty: 1, By: "2027-03-05"},
 		"not a day":     {SKU: "ZC-1", Warehouse: "HL", Qty: 1, By: "soon"},
 		"fewer open":    {SKU: "ZC-1", Warehouse: "HL", Qty: 99, By: "2027-03-05", Line: o.line("SO-8004", 1).ID},
 	} {
-		if _, err := o.MakeRoomFor(ctx, bad); err == nil || !strings.Contains(err.Error(), words) {
+		if _, err := o.Promising.MakeRoomFor(ctx, bad); err == nil || !strings.Contains(err.Error(), words) {
 			t.Errorf("%q: %v", words, err)
 		}
 	}
@@ -185,8 +185,8 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := crowded(t), context.Background(), done(t)
 	// By parcel it takes two working days: to be there on Friday it leaves on Wednesday.
-	ask := desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 30, By: "2027-03-03", Customer: "SPC"}
-	v, err := o.MakeRoomFor(ctx, ask)
+	ask := promising.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 30, By: "2027-03-03", Customer: "SPC"}
+	v, err := o.Promising.MakeRoomFor(ctx, ask)
 	if err != nil || v.Fits || len(v.Ways) != 2 {
 		t.Fatalf("%+v %v", v, err)
 	}
@@ -195,27 +195,27 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 			ask.Chosen = append(ask.Chosen, m.RoomMove)
 		}
 	}
-	order := &desk.RoomOrder{Wanted: "2027-03-05", Service: "parcel"}
-	_, err = o.MakeRoom(ctx, o.by(o.tom), desk.RoomApply{RoomAsk: ask, Order: order})
+	order := &promising.RoomOrder{Wanted: "2027-03-05", Service: "parcel"}
+	_, err = o.MakeRoom(ctx, o.by(o.tom), promising.RoomApply{RoomAsk: ask, Order: order})
 	refused(t, err, command.KindForbidden, "to make room is for coordinator")
 	nobody := ask
 	nobody.Customer = ""
-	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: nobody, Order: order})
+	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: nobody, Order: order})
 	refused(t, err, command.KindInvalid, "say who it is")
 	line := ask
 	line.Line = o.line("SO-8004", 1).ID
-	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: line, Order: order})
+	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: line, Order: order})
 	refused(t, err, command.KindInvalid, "for a customer who asks")
 	// An order that would be promised for later than room is made for changes nothing.
-	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: &desk.RoomOrder{Wanted: "2027-03-20", Service: "parcel"}})
+	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: &promising.RoomOrder{Wanted: "2027-03-20", Service: "parcel"}})
 	refused(t, err, command.KindConflict, "only 0 could leave HL by Wed 3 Mar", "Nothing was done")
-	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: &desk.RoomOrder{Wanted: "soon"}})
+	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: &promising.RoomOrder{Wanted: "soon"}})
 	refused(t, err, command.KindInvalid, "not a day")
 	if got := tell(o.line("SO-8003", 1)); got != "03-04 HL 15" {
 		t.Errorf("after all that was refused SO-8003 is promised %s", got)
 	}
 
-	out := ok(o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: order}))
+	out := ok(o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: order}))
 	if len(out.Documents) != 1 || out.Undoable || !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Entered "+out.Documents[0].Number+" for ") ||
 		!strings.HasSuffix(out.Sentence, ": 30 of ZC-1 promised for Wed 3 Mar. It is there in time.") {
 		t.Fatalf("%+v", out)
@@ -238,18 +238,18 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 	}
 	o.sound()
 	// A second time the room is no longer there to be made.
-	_, err = o.MakeRoom(ctx, o.by(o.ana), desk.RoomApply{RoomAsk: ask, Order: order})
+	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: order})
 	refused(t, err, command.KindConflict, "no longer what it was")
 }
 
 func TestTheStandingOfACustomer(t *testing.T) {
 	t.Parallel()
 	o := crowded(t)
-	s, err := o.Standing(context.Background(), "KLN")
+	s, err := o.Promising.Standing(context.Background(), "KLN")
 	if err != nil || s.ValueMinor != 4000 || s.Tier != 4 || s.Rank < 1 || s.Of < 3 || s.TrendBP != nil {
 		t.Errorf("%+v %v", s, err)
 	}
-	_, err = o.Standing(context.Background(), "NOBODY")
+	_, err = o.Promising.Standing(context.Background(), "NOBODY")
 	refused(t, err, command.KindNotFound, "NOBODY")
 }
 
@@ -264,14 +264,14 @@ func TestTheFewestCustomersAreCustomersAndNotChannels(t *testing.T) {
 	o.load("orders.csv", "order,customer,channel,wanted,line,sku,warehouse,qty,tier\n"+
 		"SO-8001,KLN,web,2027-03-03,1,ZC-1,HL,20,5\nSO-8002,BRD,web,2027-03-04,1,ZC-1,HL,15,5\nSO-8003,HLL,web,2027-03-04,1,ZC-1,HL,35,1\n")
 	for _, n := range []string{"SO-8001", "SO-8002", "SO-8003"} {
-		ok(o.Promise(ctx, o.by(o.tom), o.promise(n)))
+		ok(o.Promising.Promise(ctx, o.by(o.tom), o.promise(n)))
 	}
-	v, err := o.MakeRoomFor(ctx, desk.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 35, By: "2027-03-03"})
+	v, err := o.Promising.MakeRoomFor(ctx, promising.RoomAsk{SKU: "ZC-1", Warehouse: "HL", Qty: 35, By: "2027-03-03"})
 	if err != nil {
 		t.Fatal(err)
 	}
 	for kind, want := range map[string][2]int{"number": {2, 2}, "customers": {1, 1}} { // both of tier 5 weigh less than the one of tier 1
-		i := slices.IndexFunc(v.Ways, func(w desk.RoomWay) bool { return w.Kind == kind })
+		i := slices.IndexFunc(v.Ways, func(w promising.RoomWay) bool { return w.Kind == kind })
 		if i < 0 || v.Ways[i].Harm != int64(want[0]) || v.Ways[i].Customers != want[1] || !v.Ways[i].Proved {
 			t.Errorf("%s: %+v, want harm %d among %d customers", kind, v.Ways, want[0], want[1])
 		}

@@ -34,7 +34,7 @@ func TestLostParcelsDoNotKeepNewsOfOthersBackAndTheTimeOfDeliveryIsKept(t *testi
 		SELECT 'SH-L' || n, (SELECT min(id) FROM customer), (SELECT min(id) FROM warehouse), (SELECT min(id)
 			FROM ship_to), 'parcel', 'Fellgate Parcels', 'LOST' || n, now() - interval '30 days', (SELECT max(id) FROM command)
 		FROM generate_series(1, 1200) AS n`)
-	done(t)(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}}}))
+	done(t)(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}}}))
 	o.sent("SO-1002", "HL")
 	var number, tracking string
 	if err := o.store.Pool.QueryRow(ctx, `SELECT number, tracking FROM shipment ORDER BY id DESC LIMIT 1`).Scan(&number,
@@ -63,7 +63,7 @@ func TestAStopReachesOnlyOnesOwn(t *testing.T) {
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	call := o.by(o.ana)
 	ok(o.Stop(ctx, command.Call{Key: call.Key, Actor: o.flo}, command.StopAsk{}))
-	if out := ok(o.Allocate(ctx, call, command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}}})); out.Units == 0 {
+	if out := ok(o.Allocation.Allocate(ctx, call, command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}}})); out.Units == 0 {
 		t.Errorf("%+v", out)
 	}
 	o.sent("SO-1002", "HL")

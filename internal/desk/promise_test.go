@@ -10,6 +10,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
@@ -24,13 +25,13 @@ func tell(l supply.LineView) string {
 	return strings.Join(s, ", ")
 }
 
-func (o *office) promise(number string) desk.PromiseAsk {
-	return desk.PromiseAsk{Orders: []command.OrderSeen{{Number: number, Seen: o.order(number).Version}}}
+func (o *office) promise(number string) promising.PromiseAsk {
+	return promising.PromiseAsk{Orders: []command.OrderSeen{{Number: number, Seen: o.order(number).Version}}}
 }
 
-func (o *office) parts(number string, n int, parts ...supply.PromisePart) desk.PromiseAsk {
+func (o *office) parts(number string, n int, parts ...supply.PromisePart) promising.PromiseAsk {
 	l := o.line(number, n)
-	return desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}}
+	return promising.PromiseAsk{Lines: []promising.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}}
 }
 
 func TestAPromiseLivesWithItsLine(t *testing.T) {
@@ -38,7 +39,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 
 	// 100 are asked for: 68 are free, 100 more are due on 10 March.
-	out := ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-1001")))
+	out := ok(o.Promising.Promise(ctx, o.by(o.tom), o.promise("SO-1001")))
 	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 || l.At.Open != 100 || !l.Promises[1].Late {
 		t.Fatalf("promised %q, counts %+v", tell(l), l.At)
 	}
@@ -56,14 +57,14 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 		t.Errorf("the list's bar has %+v: %v", list.Orders, err)
 	}
 	o.sound()
-	if _, err := o.Promise(ctx, o.by(o.tom), o.promise("SO-1001")); err == nil {
+	if _, err := o.Promising.Promise(ctx, o.by(o.tom), o.promise("SO-1001")); err == nil {
 		t.Error("what is promised for the earliest day was promised again")
 	} else {
 		refused(t, err, command.KindConflict, "every open unit has the earliest day")
 	}
 
 	// Allocating keeps the earliest promise first; taking it back restores it.
-	alloc := ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 40)))
+	alloc := ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 40)))
 	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 28, 03-10 HL 32" || l.At.Promised != 60 {
 		t.Errorf("after allocating 40: %q", tell(l))
 	}
@@ -82,7 +83,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 		t.Errorf("after dropping 40: %q of %d open", tell(l), l.At.Open)
 	}
 	o.sound()
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1)))
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1)))
 	if l := o.line("SO-1001", 1); len(l.Promises) != 0 || l.At.Promised != 0 {
 		t.Errorf("taken back, and still promised: %q", tell(l))
 	}
@@ -121,14 +122,14 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(orders))}}); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-3001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 60})))
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-3001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 60})))
 	// 68 are free: 8 are left before the 10th.
-	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 9}))),
+	refused(t, second(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 9}))),
 		command.KindConflict, "Only 8 of GL-2040-1 can be promised from HL for Mon 1 Mar")
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 8})))
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 8})))
 	// A line that goes only whole is promised in one piece, on the first day for all of it from its ship-by day on.
-	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-3002", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-10", Qty: 20}))), command.KindConflict, "only in one piece")
-	ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-3002")))
+	refused(t, second(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-3002", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-10", Qty: 20}))), command.KindConflict, "only in one piece")
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.promise("SO-3002")))
 	if got := tell(o.line("SO-3002", 1)); got != "03-12 HL 30" {
 		t.Errorf("the whole line is promised %q", got)
 	}
@@ -144,32 +145,32 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 		{supply.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 101}, command.KindConflict, "has 100 open; 101 cannot be promised"},
 		{supply.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 0}, command.KindInvalid, "at least 1"},
 	} {
-		refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, c.part))), c.kind, c.says)
+		refused(t, second(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, c.part))), c.kind, c.says)
 	}
-	refused(t, second(o.Promise(ctx, o.by(o.flo), o.promise("SO-1001"))), command.KindForbidden, "coordinator or sales or manager")
-	refused(t, second(o.Promise(ctx, o.by(o.tom), desk.PromiseAsk{})), command.KindInvalid, "Choose lines or orders")
+	refused(t, second(o.Promising.Promise(ctx, o.by(o.flo), o.promise("SO-1001"))), command.KindForbidden, "coordinator or sales or manager")
+	refused(t, second(o.Promising.Promise(ctx, o.by(o.tom), promising.PromiseAsk{})), command.KindInvalid, "Choose lines or orders")
 	// A screen that has not seen the promise is told of it.
 	l := o.line("SO-1001", 1)
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-02", Qty: 5})))
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-02", Qty: 5})))
 	old := command.Selection{Lines: []command.LineQty{{Line: l.ID, Qty: 1, Seen: l.Version}}}
-	refused(t, second(o.Allocate(ctx, o.by(o.ana), old)), command.KindConflict, "Tom Sale promised 5")
+	refused(t, second(o.Allocation.Allocate(ctx, o.by(o.ana), old)), command.KindConflict, "Tom Sale promised 5")
 	o.sound()
 }
 
 func TestTheTelephoneQuestion(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 20})))
-	ask := func(q desk.PromiseQuestion) desk.PromiseAnswer {
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 20})))
+	ask := func(q promising.PromiseQuestion) promising.PromiseAnswer {
 		t.Helper()
-		a, err := o.CanPromise(ctx, q)
+		a, err := o.Promising.CanPromise(ctx, q)
 		if err != nil {
 			t.Fatal(err)
 		}
 		return a
 	}
 	// 80 bottles by Friday: two days by parcel, so they leave on Wednesday. 68 − 20 = 48 can, the rest on the 10th.
-	a := ask(desk.PromiseQuestion{SKU: "GL-2040-1", Qty: 80, Wished: "2027-03-05", Service: "parcel"})
+	a := ask(promising.PromiseQuestion{SKU: "GL-2040-1", Qty: 80, Wished: "2027-03-05", Service: "parcel"})
 	if a.ShipBy != "2027-03-03" || a.TooSoon || a.Warehouse != "HL" || a.Houses[0].By.Units != 48 {
 		t.Fatalf("leaves %s from %s, %d by then", a.ShipBy, a.Warehouse, a.Houses[0].By.Units)
 	}
@@ -209,15 +210,15 @@ func TestTheTelephoneQuestion(t *testing.T) {
 		t.Errorf("no line of the item is offered to promise on: %d", len(a.Lines))
 	}
 	// Enough for the wish: one way, and nothing to choose.
-	if a := ask(desk.PromiseQuestion{SKU: "GL-2040-1", Qty: 48, Wished: "2027-03-05"}); len(a.Ways) != 1 || a.Ways[0].ByWish != 48 || a.Ways[0].Late != 0 {
+	if a := ask(promising.PromiseQuestion{SKU: "GL-2040-1", Qty: 48, Wished: "2027-03-05"}); len(a.Ways) != 1 || a.Ways[0].ByWish != 48 || a.Ways[0].Late != 0 {
 		t.Errorf("what is there by then: %+v", a.Ways)
 	}
 	// Today's parcel is there in two days, not tomorrow.
-	if a := ask(desk.PromiseQuestion{SKU: "GL-2040-1", Qty: 10, Wished: "2027-03-02"}); !a.TooSoon || a.ShipBy != "2027-03-01" || a.Ways[0].ByWish != 0 || a.Ways[0].Late != 1 {
+	if a := ask(promising.PromiseQuestion{SKU: "GL-2040-1", Qty: 10, Wished: "2027-03-02"}); !a.TooSoon || a.ShipBy != "2027-03-01" || a.Ways[0].ByWish != 0 || a.Ways[0].Late != 1 {
 		t.Errorf("wished for tomorrow: %+v", a)
 	}
-	for _, q := range []desk.PromiseQuestion{{SKU: "NONE"}, {SKU: "GL-2040-1", Customer: "NONE"}, {SKU: "GL-2040-1", Service: "balloon"}, {SKU: "GL-2040-1", Warehouse: "XX"}} {
-		refused(t, second(o.CanPromise(ctx, q)), command.KindNotFound, "There is no")
+	for _, q := range []promising.PromiseQuestion{{SKU: "NONE"}, {SKU: "GL-2040-1", Customer: "NONE"}, {SKU: "GL-2040-1", Service: "balloon"}, {SKU: "GL-2040-1", Warehouse: "XX"}} {
+		refused(t, second(o.Promising.CanPromise(ctx, q)), command.KindNotFound, "There is no")
 	}
 	page, err := o.Promised(ctx, "")
 	if err != nil || page.Total != 1 || page.Promises[0].Rests != "free stock" || page.Without == 0 {
@@ -255,7 +256,7 @@ func manyPromising(t *testing.T, sku string) {
 	for i := range 16 {
 		ask := o.parts(fmt.Sprintf("SO-4%d", 100+i), 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-03", Qty: 10})
 		wg.Go(func() {
-			_, err := o.Promise(ctx, o.by(o.tom), ask)
+			_, err := o.Promising.Promise(ctx, o.by(o.tom), ask)
 			if _, is := command.AsRefusal(err); is {
 				no.Add(1)
 			} else if err != nil {
@@ -284,23 +285,23 @@ func TestWhatWasNeverInTheHouseIsPromisedFromWhatComes(t *testing.T) {
 	if _, rep, err := o.Import(ctx, o.by(o.ana), files); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
-	a, err := o.CanPromise(ctx, desk.PromiseQuestion{SKU: "ZQ-1", Qty: 25})
+	a, err := o.Promising.CanPromise(ctx, promising.PromiseQuestion{SKU: "ZQ-1", Qty: 25})
 	if err != nil || a.Warehouse != "HL" || a.Ways[0].Parts[0].Day != "2027-03-08" {
 		t.Errorf("%+v %v", a.Ways, err)
 	}
-	ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-9200")))
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.promise("SO-9200")))
 	if l := o.line("SO-9200", 1); tell(l) != "03-08 HL 25" {
 		t.Errorf("promised %q", tell(l))
 	}
-	ok(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 25})))
-	refused(t, second(o.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1}))), command.KindConflict, "Only 0 of ZQ-1")
+	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 25})))
+	refused(t, second(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-9200", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1}))), command.KindConflict, "Only 0 of ZQ-1")
 	o.sound()
 }
 
 func TestAPromiseThatIsTakenBackSaysHowMuch(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	out := ok(o.Promise(ctx, o.by(o.tom), o.promise("SO-1001")))
+	out := ok(o.Promising.Promise(ctx, o.by(o.tom), o.promise("SO-1001")))
 	back := ok(o.Undo.TakeBack(ctx, o.by(o.tom), undo.UndoAsk{Command: out.Command}))
 	if out.Units != 110 || back.Units != 110 || back.Sentence != "Taken back: 110 units of 2 items for SO-1001." {
 		t.Errorf("%d were promised; %+v", out.Units, back)

@@ -10,6 +10,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 )
 
 // salesDay is a desk at which orders and quotes come and change at random.
@@ -174,7 +175,7 @@ func (d *salesDay) step() {
 			}
 		}
 	case k < 9 && len(d.orders) > 0:
-		d.tell(d.Allocate(ctx, d.by(d.ana), command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}))
+		d.tell(d.Allocation.Allocate(ctx, d.by(d.ana), command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}))
 	case len(d.orders) > 0:
 		d.tell(d.Release(ctx, d.by(d.ana), command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}))
 	}
@@ -198,7 +199,7 @@ func TestRandomSalesKeepTheBookSound(t *testing.T) {
 				}
 			}
 			for _, sku := range []string{"GL-2040-1", "GL-1310-5", "CB-110", "TL-014", "KF-330", "KL-070"} {
-				a := d.canPromise(desk.PromiseQuestion{SKU: sku, Qty: 1})
+				a := d.canPromise(promising.PromiseQuestion{SKU: sku, Qty: 1})
 				for _, h := range a.Houses {
 					// Allocating by hand may take what was promised to others; promising may not.
 					if h.Over != "" && !d.allocated(sku) {

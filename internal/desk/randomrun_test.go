@@ -7,8 +7,9 @@ import (
 	"math/rand/v2"
 	"testing"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
 )
@@ -35,7 +36,7 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 		o.load("orders.csv", text)
 		ctx := context.Background()
 		for i := range 12 {
-			if _, err := o.Promise(ctx, o.by(o.max), o.promise(fmt.Sprintf("SO-4%03d", i))); err != nil && i == 0 {
+			if _, err := o.Promising.Promise(ctx, o.by(o.max), o.promise(fmt.Sprintf("SO-4%03d", i))); err != nil && i == 0 {
 				t.Fatal(err)
 			}
 		}
@@ -51,35 +52,35 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 			switch r.IntN(10) {
 			case 0:
 				what = "run"
-				rules := desk.PolicyRules{
+				rules := allocation.PolicyRules{
 					Keys: []string{[]string{"tier", "entered", "value"}[r.IntN(3)]}, Sharing: []string{"in-turn", "fair", "equal"}[r.IntN(3)], Goal: []string{"keys", "orders", "value"}[r.IntN(3)],
 					Protect: r.IntN(3) > 0, ShipRules: []string{"respect", "respect", "ignore"}[r.IntN(3)],
 				}
-				v := o.rehearse(desk.RunAsk{Rules: &rules})
+				v := o.rehearse(allocation.RunAsk{Rules: &rules})
 				if v.Plans[0].Takes == 0 {
 					continue
 				}
-				if out, err = o.ApplyRun(ctx, call, desk.ApplyAsk{Plan: v.Plans[0].Key}); err == nil && out.Units != v.Plans[0].All.Units {
+				if out, err = o.Allocation.ApplyRun(ctx, call, allocation.ApplyAsk{Plan: v.Plans[0].Key}); err == nil && out.Units != v.Plans[0].All.Units {
 					t.Fatalf("seed %d: %d units were shown, %d allocated", seed, v.Plans[0].All.Units, out.Units)
 				}
 			case 2, 3:
 				what = "move"
-				ask := desk.ContestAsk{SKU: sku, Warehouse: "HL", Policy: []string{"By date", "First come", "Fair shares by tier"}[r.IntN(3)]}
-				v, e := o.Contest(ctx, ask)
+				ask := allocation.ContestAsk{SKU: sku, Warehouse: "HL", Policy: []string{"By date", "First come", "Fair shares by tier"}[r.IntN(3)]}
+				v, e := o.Allocation.Contest(ctx, ask)
 				if e != nil {
 					t.Fatal(e)
 				}
-				move := desk.MoveAsk{SKU: sku, Warehouse: "HL"}
+				move := allocation.MoveAsk{SKU: sku, Warehouse: "HL"}
 				for _, c := range v.Claims {
 					if c.Gets != c.Has {
-						move.Units = append(move.Units, desk.UnitsOf{Line: c.Line, Allocated: c.Gets, Seen: c.Version})
+						move.Units = append(move.Units, allocation.UnitsOf{Line: c.Line, Allocated: c.Gets, Seen: c.Version})
 					}
 				}
 				if len(move.Units) == 0 || v.Effect.Not != "" {
 					continue
 				}
-				if out, err = o.MoveUnits(ctx, call, move); err == nil {
-					now, _ := o.Contest(ctx, desk.ContestAsk{SKU: sku, Warehouse: "HL"})
+				if out, err = o.Allocation.MoveUnits(ctx, call, move); err == nil {
+					now, _ := o.Allocation.Contest(ctx, allocation.ContestAsk{SKU: sku, Warehouse: "HL"})
 					for i, c := range now.Claims {
 						if c.Has != v.Claims[i].Gets {
 							t.Fatalf("seed %d: %s has %d, shown was %d", seed, c.Order, c.Has, v.Claims[i].Gets)
@@ -91,15 +92,15 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 				}
 			case 4:
 				what = "promise"
-				out, err = o.Promise(ctx, call, o.promise(number))
+				out, err = o.Promising.Promise(ctx, call, o.promise(number))
 			case 5, 9:
 				what = "room"
 				l := o.line(number, 1+r.IntN(2))
 				if l.At.Open == 0 {
 					continue
 				}
-				ask := desk.RoomAsk{Line: l.ID, SKU: l.SKU, Warehouse: "HL", Qty: l.At.Open, By: "2027-03-02"}
-				v, e := o.MakeRoomFor(ctx, ask)
+				ask := promising.RoomAsk{Line: l.ID, SKU: l.SKU, Warehouse: "HL", Qty: l.At.Open, By: "2027-03-02"}
+				v, e := o.Promising.MakeRoomFor(ctx, ask)
 				if e != nil {
 					t.Fatal(e)
 				}
@@ -112,7 +113,7 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 						ask.Chosen = append(ask.Chosen, m.RoomMove)
 					}
 				}
-				if out, err = o.MakeRoom(ctx, call, desk.RoomApply{RoomAsk: ask, Seen: v.Version}); err == nil {
+				if out, err = o.MakeRoom(ctx, call, promising.RoomApply{RoomAsk: ask, Seen: v.Version}); err == nil {
 					if l := o.line(number, l.Line); tell(l) != fmt.Sprintf("03-02 HL %d", ask.Qty) {
 						t.Fatalf("seed %d: room was made, and %s is promised %s", seed, number, tell(l))
 					}
@@ -120,7 +121,7 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 			case 6:
 				what = "give back"
 				units := int64(0)
-				ps, e := o.Policies(ctx)
+				ps, e := o.Allocation.Policies(ctx)
 				if e != nil {
 					t.Fatal(e)
 				}
@@ -130,7 +131,7 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 				if units == 0 {
 					continue
 				}
-				out, err = o.GiveBackAll(ctx, call, desk.GiveBackAllAsk{Units: units})
+				out, err = o.Allocation.GiveBackAll(ctx, call, allocation.GiveBackAllAsk{Units: units})
 			case 7:
 				what = "count"
 				check := o.by(o.max)

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"journeyman/core/journey"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
@@ -77,7 +78,7 @@ func (c *comparing) recount() error {
 		left, is := free[[2]string{sku[item], code[house]}]
 		return left, is
 	}
-	x, had, err := c.d.Reallocate(&c.tx.Reader, rows, broken)
+	x, had, err := c.d.Allocation.Reallocate(&c.tx.Reader, rows, broken)
 	if err != nil {
 		return err
 	}
@@ -119,7 +120,7 @@ func (c *comparing) recount() error {
 
 // giveBackAndReallocate gives back all that is allocated where the count breaks allocations, and returns the plan
 // by which it is allocated anew.
-func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak) (*ComputedPlan, error) {
+func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak) (*allocation.ComputedPlan, error) {
 	var skus store.Texts
 	for _, b := range breaks {
 		if !slices.Contains(skus, b.SKU) {
@@ -142,7 +143,7 @@ func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak)
 	for _, it := range rows.Items {
 		sku[it.ID] = it.SKU
 	}
-	x, _, err := d.Reallocate(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
+	x, _, err := d.Allocation.Reallocate(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
 		c := w.Cells[command.CellKey{Item: item, Warehouse: house}]
 		for _, b := range breaks {
 			if c != nil && b.SKU == sku[item] && b.Warehouse == c.Warehouse {
@@ -174,11 +175,11 @@ func giveBackBroken(w *command.UnitOfWork, breaks []StockBreak) error {
 }
 
 // allocateBroken allocates anew what was given back, as it was shown, once the count is in.
-func allocateBroken(w *command.UnitOfWork, x *ComputedPlan, breaks []StockBreak) error {
-	if err := AllocatePlan(w, x); err != nil {
+func allocateBroken(w *command.UnitOfWork, x *allocation.ComputedPlan, breaks []StockBreak) error {
+	if err := allocation.AllocatePlan(w, x); err != nil {
 		return err
 	}
-	if err := KeepReasons(w, x); err != nil {
+	if err := allocation.KeepReasons(w, x); err != nil {
 		return err
 	}
 	lines := 0

@@ -12,8 +12,8 @@ import (
 func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := shortage(t), context.Background(), done(t)
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-6001", 1, 12)))
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-6002", 1, 8)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6001", 1, 12)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6002", 1, 8)))
 	ok(o.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
 	file := func(onHand string) []exchange.File {
 		return []exchange.File{{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand\nHL,ZB-1,A-1-1," + onHand + "\nHL,ZB-2,A-1-2,9\n")}}
@@ -42,10 +42,10 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	}
 
 	// Somebody changes what was shown: nothing is done.
-	ok(o.GiveBack(ctx, o.by(o.max), o.qty("SO-6001", 1, 1)))
+	ok(o.Allocation.GiveBack(ctx, o.by(o.max), o.qty("SO-6001", 1, 1)))
 	_, err = o.ApplyImport(ctx, o.by(o.ana), check.Key, true)
 	refused(t, err, command.KindConflict, "has changed since you looked")
-	ok(o.Allocate(ctx, o.by(o.max), o.qty("SO-6001", 1, 1)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.max), o.qty("SO-6001", 1, 1)))
 
 	out := ok(o.ApplyImport(ctx, o.by(o.ana), check.Key, true))
 	if !strings.HasSuffix(out.Sentence, "Given back and allocated anew by By tier and date: 1 item, other units for 2 lines.") {
@@ -57,7 +57,7 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	if it, err := o.Item(ctx, "ZB-1"); err != nil || it.Cells[0].OnHand != 11 || it.Cells[0].Free != 0 {
 		t.Errorf("stock %+v %v", it.Cells, err)
 	}
-	if w, err := o.Why(ctx, o.line("SO-6001", 1).ID); err != nil || !strings.HasPrefix(w.Run, "By tier and date, run by Ana Ruiz") {
+	if w, err := o.Allocation.Why(ctx, o.line("SO-6001", 1).ID); err != nil || !strings.HasPrefix(w.Run, "By tier and date, run by Ana Ruiz") {
 		t.Errorf("why %+v %v", w, err)
 	}
 	o.sound()

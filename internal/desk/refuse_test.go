@@ -9,6 +9,7 @@ import (
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/store"
@@ -18,12 +19,12 @@ func TestAStaleClickIsRefusedWithWhatChanged(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	stale := o.qty("SO-1001", 1, 10)
-	ok(o.Allocate(ctx, o.by(o.max), o.qty("SO-1001", 1, 20)))
-	_, err := o.Allocate(ctx, o.by(o.ana), stale)
+	ok(o.Allocation.Allocate(ctx, o.by(o.max), o.qty("SO-1001", 1, 20)))
+	_, err := o.Allocation.Allocate(ctx, o.by(o.ana), stale)
 	refused(t, err, command.KindConflict, "SO-1001 line 1 has changed", "Max Orme allocated 20", "at 09:00")
 	staleOrder := command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002", Seen: o.order("SO-1002").Version}}}
-	ok(o.Allocate(ctx, o.by(o.max), o.qty("SO-1002", 2, 4)))
-	_, err = o.Allocate(ctx, o.by(o.ana), staleOrder)
+	ok(o.Allocation.Allocate(ctx, o.by(o.max), o.qty("SO-1002", 2, 4)))
+	_, err = o.Allocation.Allocate(ctx, o.by(o.ana), staleOrder)
 	refused(t, err, command.KindConflict, "SO-1002 has changed", "Max Orme allocated 4")
 	if o.line("SO-1001", 1).At.Allocated != 20 || o.order("SO-1002").At.Allocated != 4 {
 		t.Error("a refused command changed something")
@@ -50,7 +51,7 @@ func TestWhatCannotBeAllocatedSaysWhy(t *testing.T) {
 		{"nothing to allocate", command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}, {Number: "SO-1001"}}}, command.KindInvalid, []string{"twice"}},
 	}
 	for _, c := range cases {
-		_, err := o.Allocate(ctx, o.by(o.ana), c.ask)
+		_, err := o.Allocation.Allocate(ctx, o.by(o.ana), c.ask)
 		t.Run(c.why, func(t *testing.T) { refused(t, err, c.kind, c.words...) })
 	}
 	o.sound()
@@ -60,7 +61,7 @@ func TestOrdersAreServedInTheOrderListed(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	// 68 bottles are free; SO-1002 wants 24 and SO-1001 wants 100.
-	ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}, {Number: "SO-1001"}}}))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}, {Number: "SO-1001"}}}))
 	if a, b := o.line("SO-1002", 1).At.Allocated, o.line("SO-1001", 1).At.Allocated; a != 24 || b != 44 {
 		t.Errorf("first %d, then %d; want 24 and 44", a, b)
 	}
@@ -70,20 +71,20 @@ func TestTheSameKeyIsCarriedOutOnce(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	call, ask := o.by(o.ana), o.qty("SO-1001", 1, 5)
-	first := ok(o.Allocate(ctx, call, ask))
-	again := ok(o.Allocate(ctx, call, ask))
+	first := ok(o.Allocation.Allocate(ctx, call, ask))
+	again := ok(o.Allocation.Allocate(ctx, call, ask))
 	if first.Command != again.Command || first.Sentence != again.Sentence || o.line("SO-1001", 1).At.Allocated != 5 {
 		t.Errorf("done twice: %+v %+v", first, again)
 	}
 	ask.Lines[0].Qty = 6
-	_, err := o.Allocate(ctx, call, ask)
+	_, err := o.Allocation.Allocate(ctx, call, ask)
 	refused(t, err, command.KindInvalid, "key that was used")
 }
 
 func TestRolesMayDoWhatIsTheirs(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	_, err := o.Allocate(ctx, o.by(o.flo), o.qty("SO-1001", 1, 1))
+	_, err := o.Allocation.Allocate(ctx, o.by(o.flo), o.qty("SO-1001", 1, 1))
 	refused(t, err, command.KindForbidden, "signed in as floor", "coordinator or manager")
 	_, err = o.Lift(ctx, o.by(o.ana), desk.HoldAsk{Order: "SO-1004", Kind: "credit"})
 	refused(t, err, command.KindForbidden, "manager")
@@ -104,7 +105,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	for _, n := range []string{"SO-1003", "SO-1004", "SO-1005"} {
-		ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: n}}}))
+		ok(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: n}}}))
 	}
 	release := func(n string) error {
 		_, err := o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: n}}})
@@ -138,7 +139,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 func TestAHoldStopsWhatIsPackedFromLeaving(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	number := o.pack("SO-1002", "HL")
 	ok(o.Hold(ctx, o.by(o.tom), desk.HoldAsk{Order: "SO-1002", Kind: "coordinator", Note: "The customer has cancelled"}))
 	_, err := o.Dispatch(ctx, o.by(o.flo), []desk.ShipmentSeen{{Number: number}})
@@ -188,7 +189,7 @@ func TestAShortPickCorrectsTheCountByItsCause(t *testing.T) {
 		t.Run(c.cause, func(t *testing.T) {
 			t.Parallel()
 			o, ctx, ok := newOffice(t), context.Background(), done(t)
-			ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
+			ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
 			out := ok(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
 			list, err := o.PickList(ctx, out.Documents[0].Number)
 			if err != nil {
@@ -228,7 +229,7 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	before := o.order("SO-1001").At
 	all := command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}
-	alloc := ok(o.Allocate(ctx, o.by(o.ana), all))
+	alloc := ok(o.Allocation.Allocate(ctx, o.by(o.ana), all))
 	rel := ok(o.Release(ctx, o.by(o.ana), all))
 	_, err := o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: alloc.Command})
 	refused(t, err, command.KindConflict, "has changed since", "released")
@@ -241,11 +242,11 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	if err != nil || list.Due != 0 || list.Tasks[0].Recalled == 0 {
 		t.Errorf("the pick list still asks for %d (%v)", list.Due, err)
 	}
-	ok(o.GiveBack(ctx, o.by(o.ana), all))
+	ok(o.Allocation.GiveBack(ctx, o.by(o.ana), all))
 	if got := o.order("SO-1001").At; got != before {
 		t.Errorf("before %+v, after %+v", before, got)
 	}
-	pick := ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
+	pick := ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
 	out := ok(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
 	_ = pick
 	list, err = o.PickList(ctx, out.Documents[0].Number)
@@ -295,7 +296,7 @@ func TestReceivingChecksWhatWasSeen(t *testing.T) {
 func TestADeliveryIsRecordedOnce(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	ships := []desk.ShipmentSeen{{Number: o.pack("SO-1002", "HL")}}
 	_, err := o.Deliver(ctx, o.by(o.flo), ships)
 	refused(t, err, command.KindConflict, "not left yet")
@@ -353,7 +354,7 @@ func ownerExec(t testing.TB, s *store.Store, query string) error {
 func TestWhoMayNoLongerDoItMayNotTakeItBack(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	alloc := ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
+	alloc := ok(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
 	moved := o.ana
 	moved.Role = command.Floor
 	_, err := o.Undo.TakeBack(ctx, o.by(moved), undo.UndoAsk{Command: alloc.Command})
@@ -371,7 +372,7 @@ func TestPromisesThatWrapAreNotTaken(t *testing.T) {
 		parts = append(parts, supply.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + days.Day(7*i)).String(), Qty: 1 << 62})
 	}
 	parts = append(parts, supply.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + 28).String(), Qty: 1})
-	_, err := o.Promise(ctx, o.by(o.ana), desk.PromiseAsk{Lines: []desk.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}})
+	_, err := o.Promising.Promise(ctx, o.by(o.ana), promising.PromiseAsk{Lines: []promising.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}})
 	refused(t, err, command.KindConflict, "has 100 open")
 	o.sound()
 }

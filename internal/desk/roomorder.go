@@ -5,15 +5,16 @@ import (
 	"fmt"
 
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/words"
 )
 
 // MakeRoom puts the chosen promises back, and enters an order for whom room was made, if the asking says so, in the same command.
 // What it locks and refuses is said at promising's PutBack.
-func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask RoomApply) (command.Outcome, error) {
+func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask promising.RoomApply) (command.Outcome, error) {
 	if ask.Order == nil {
-		return d.PutBack(ctx, call, ask, nil)
+		return d.Promising.PutBack(ctx, call, ask, nil)
 	}
 	if ask.Line != 0 || ask.Customer == "" {
 		return command.Outcome{}, command.Invalid("An order is entered for a customer who asks: say who it is.")
@@ -21,13 +22,13 @@ func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask RoomApply) (
 	if err := command.VerbMakeRoom.Allowed(call.Actor); err != nil {
 		return command.Outcome{}, err
 	}
-	return d.PutBack(ctx, call, ask, func(w *command.UnitOfWork, s *supply.Supply, room Room) (string, error) {
+	return d.Promising.PutBack(ctx, call, ask, func(w *command.UnitOfWork, s *supply.Supply, room promising.Room) (string, error) {
 		return d.enterInRoom(w, s, room, ask.Customer, *ask.Order)
 	})
 }
 
 // enterInRoom enters what was asked for, and refuses if it would leave later than room was made for.
-func (d *Desk) enterInRoom(w *command.UnitOfWork, s *supply.Supply, room Room, customer string, order RoomOrder) (sentence string, err error) {
+func (d *Desk) enterInRoom(w *command.UnitOfWork, s *supply.Supply, room promising.Room, customer string, order promising.RoomOrder) (sentence string, err error) {
 	dr, err := d.drafting(&w.Tx.Reader, Draft{
 		Customer: customer, Service: order.Service, Wanted: order.Wanted, Lines: []DraftLine{{SKU: room.SKU, Qty: room.Qty, Warehouse: room.Warehouse}},
 	})

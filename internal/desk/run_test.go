@@ -11,7 +11,7 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/undo"
 )
@@ -43,11 +43,11 @@ func (o *office) shipTo(customer string) string {
 }
 
 // only is the orders of a shortage.
-var only = desk.RunScope{Orders: []string{"SO-6001", "SO-6002", "SO-6003", "SO-6004"}}
+var only = allocation.RunScope{Orders: []string{"SO-6001", "SO-6002", "SO-6003", "SO-6004"}}
 
-func (o *office) rehearse(ask desk.RunAsk) desk.RunView {
+func (o *office) rehearse(ask allocation.RunAsk) allocation.RunView {
 	o.t.Helper()
-	v, err := o.Rehearse(context.Background(), o.by(o.ana), ask)
+	v, err := o.Allocation.Rehearse(context.Background(), o.by(o.ana), ask)
 	if err != nil {
 		o.t.Fatal(err)
 	}
@@ -55,7 +55,7 @@ func (o *office) rehearse(ask desk.RunAsk) desk.RunView {
 }
 
 // takes is what each line takes in a plan: "SO-6001/1 12".
-func takes(v desk.RunView, plan int) string {
+func takes(v allocation.RunView, plan int) string {
 	m := map[string]int64{}
 	for _, l := range v.Lines {
 		m[fmt.Sprintf("%s/%d", l.Order, l.No)] = l.In[plan].Takes
@@ -66,7 +66,7 @@ func takes(v desk.RunView, plan int) string {
 func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := shortage(t), context.Background(), done(t)
-	v := o.rehearse(desk.RunAsk{Compare: "First come", Scope: only})
+	v := o.rehearse(allocation.RunAsk{Compare: "First come", Scope: only})
 	// By tier and date: 15 to tier 1; the whole order of tier 2 does not fit any more; 5 to tier 3.
 	if got := takes(v, 0); got != "5 15 0+0 0" {
 		t.Errorf("by tier and date: %s", got)
@@ -98,7 +98,7 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 		t.Fatal("rehearsing allocated")
 	}
 
-	out := ok(o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: a.Key}))
+	out := ok(o.Allocation.ApplyRun(ctx, o.by(o.ana), allocation.ApplyAsk{Plan: a.Key}))
 	if out.Sentence != "By tier and date: allocated 20 units on 2 lines of 2 orders." || !out.Undoable {
 		t.Errorf("%+v", out)
 	}
@@ -107,23 +107,23 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	}
 	o.sound()
 	// The reasons are kept with every line that was looked at.
-	w, err := o.Why(ctx, o.line("SO-6003", 1).ID)
+	w, err := o.Allocation.Why(ctx, o.line("SO-6003", 1).ID)
 	if err != nil || !strings.Contains(w.Sentence, "8 of 8: the order goes only whole; SO-6002 line 1 (tier 1, due Tue 2 Mar) came first by tier") ||
 		!strings.HasPrefix(w.Run, "By tier and date, run by Ana Ruiz") || len(w.Reasons) != 1 || len(w.Holders) != 2 {
 		t.Errorf("why: %+v %v", w, err)
 	}
 	// A plan is applied once.
-	_, err = o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: a.Key})
+	_, err = o.Allocation.ApplyRun(ctx, o.by(o.ana), allocation.ApplyAsk{Plan: a.Key})
 	refused(t, err, command.KindConflict, "applied already")
 	// The other one would come out otherwise now.
-	_, err = o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: b.Key})
+	_, err = o.Allocation.ApplyRun(ctx, o.by(o.max), allocation.ApplyAsk{Plan: b.Key})
 	refused(t, err, command.KindConflict, "has changed since you rehearsed", "Ana Ruiz allocated", "of ZB-1")
 	// Taken back as a whole, it fits again.
 	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command}))
-	if w, _ := o.Why(ctx, o.line("SO-6003", 1).ID); w.Run != "" {
+	if w, _ := o.Allocation.Why(ctx, o.line("SO-6003", 1).ID); w.Run != "" {
 		t.Errorf("the reasons of what was taken back are still told: %s", w.Run)
 	}
-	ok(o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: b.Key}))
+	ok(o.Allocation.ApplyRun(ctx, o.by(o.max), allocation.ApplyAsk{Plan: b.Key}))
 	o.sound()
 	for _, c := range []struct {
 		who command.Actor
@@ -133,7 +133,7 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 		{o.max, [2]string{"", ""}},
 		{o.flo, [2]string{"Somebody else", "Somebody else"}},
 	} {
-		v, err := o.Runs(ctx, c.who)
+		v, err := o.Allocation.Runs(ctx, c.who)
 		if err != nil || len(v.Runs) != 2 {
 			t.Fatalf("%+v %v", v, err)
 		}
@@ -151,29 +151,29 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
 	t.Parallel()
 	o := shortage(t)
-	rules := desk.PolicyRules{Keys: []string{"tier"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []desk.Reserve{}}
+	rules := allocation.PolicyRules{Keys: []string{"tier"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []allocation.Reserve{}}
 	week := 7
 	for name, c := range map[string]struct {
-		change func(*desk.PolicyRules)
-		scope  desk.RunScope
+		change func(*allocation.PolicyRules)
+		scope  allocation.RunScope
 		want   string
 	}{
-		"as it is":             {func(*desk.PolicyRules) {}, only, "5 15 0+0 0"},
-		"from other places":    {func(r *desk.PolicyRules) { r.Elsewhere = true }, only, "3 15 8+3 0"},
-		"rules not respected":  {func(r *desk.PolicyRules) { r.ShipRules = "ignore" }, only, "0 15 5+3 0"},
-		"most orders complete": {func(r *desk.PolicyRules) { r.Goal = "orders" }, only, "3 15 0+0 2"},
-		"by entry, a week":     {func(r *desk.PolicyRules) { r.Keys, r.Window = []string{"entered"}, &week }, only, "12 0 8+3 0"},
-		"shared equally":       {func(r *desk.PolicyRules) { r.Keys, r.Sharing = []string{"urgency"}, "equal" }, only, "5 5 8+3 2"},
-		"a part for the fair": {func(r *desk.PolicyRules) {
-			r.Keys, r.Reserves = []string{"entered"}, []desk.Reserve{{SKU: "ZB-1", Percent: 50, Channel: "fair"}}
+		"as it is":             {func(*allocation.PolicyRules) {}, only, "5 15 0+0 0"},
+		"from other places":    {func(r *allocation.PolicyRules) { r.Elsewhere = true }, only, "3 15 8+3 0"},
+		"rules not respected":  {func(r *allocation.PolicyRules) { r.ShipRules = "ignore" }, only, "0 15 5+3 0"},
+		"most orders complete": {func(r *allocation.PolicyRules) { r.Goal = "orders" }, only, "3 15 0+0 2"},
+		"by entry, a week":     {func(r *allocation.PolicyRules) { r.Keys, r.Window = []string{"entered"}, &week }, only, "12 0 8+3 0"},
+		"shared equally":       {func(r *allocation.PolicyRules) { r.Keys, r.Sharing = []string{"urgency"}, "equal" }, only, "5 5 8+3 2"},
+		"a part for the fair": {func(r *allocation.PolicyRules) {
+			r.Keys, r.Reserves = []string{"entered"}, []allocation.Reserve{{SKU: "ZB-1", Percent: 50, Channel: "fair"}}
 		}, only, "10 10 0+0 0"},
-		"in the order listed": {func(*desk.PolicyRules) {}, desk.RunScope{Orders: []string{"SO-6004", "SO-6001", "SO-6003", "SO-6002"}, Listed: true}, "12 6 0+0 2"},
-		"two chosen orders":   {func(*desk.PolicyRules) {}, desk.RunScope{Orders: []string{"SO-6004", "SO-6001"}}, "12 0 0+0 2"},
-		"one channel":         {func(*desk.PolicyRules) {}, desk.RunScope{Channel: "fair", Customer: "SPC"}, "0 15 0+0 0"},
+		"in the order listed": {func(*allocation.PolicyRules) {}, allocation.RunScope{Orders: []string{"SO-6004", "SO-6001", "SO-6003", "SO-6002"}, Listed: true}, "12 6 0+0 2"},
+		"two chosen orders":   {func(*allocation.PolicyRules) {}, allocation.RunScope{Orders: []string{"SO-6004", "SO-6001"}}, "12 0 0+0 2"},
+		"one channel":         {func(*allocation.PolicyRules) {}, allocation.RunScope{Channel: "fair", Customer: "SPC"}, "0 15 0+0 0"},
 	} {
 		r := rules
 		c.change(&r)
-		if got := takes(o.rehearse(desk.RunAsk{Rules: &r, Scope: c.scope}), 0); got != c.want {
+		if got := takes(o.rehearse(allocation.RunAsk{Rules: &r, Scope: c.scope}), 0); got != c.want {
 			t.Errorf("%s: %s, want %s", name, got, c.want)
 		}
 	}
@@ -181,10 +181,10 @@ func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
 	o.load("customers.csv", "customer,name,one_warehouse,ship_to\nSPC,"+o.order("SO-6001").Customer+",yes,"+o.shipTo("SPC")+"\n")
 	r := rules
 	r.Elsewhere = true
-	if got := takes(o.rehearse(desk.RunAsk{Rules: &r, Scope: only}), 0); got != "5 15 0+0 0" {
+	if got := takes(o.rehearse(allocation.RunAsk{Rules: &r, Scope: only}), 0); got != "5 15 0+0 0" {
 		t.Errorf("from one warehouse only: %s", got)
 	}
-	if v := o.rehearse(desk.RunAsk{Policy: "Most orders complete", Scope: only}); len(v.Plans[0].Goal) == 0 || v.Plans[0].Goal[0].Reached > v.Plans[0].Goal[0].Bound {
+	if v := o.rehearse(allocation.RunAsk{Policy: "Most orders complete", Scope: only}); len(v.Plans[0].Goal) == 0 || v.Plans[0].Goal[0].Reached > v.Plans[0].Goal[0].Bound {
 		t.Errorf("goal %+v", v.Plans[0].Goal)
 	}
 }
@@ -192,24 +192,24 @@ func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
 func TestAManagerComposesPolicies(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := shortage(t), context.Background(), done(t)
-	rules := desk.PolicyRules{Keys: []string{"value", "entered"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []desk.Reserve{{Percent: 20, Tier: 1}}}
-	_, err := o.SetPolicy(ctx, o.by(o.ana), desk.PolicyAsk{Name: "The dear first", Rules: rules})
+	rules := allocation.PolicyRules{Keys: []string{"value", "entered"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []allocation.Reserve{{Percent: 20, Tier: 1}}}
+	_, err := o.Allocation.SetPolicy(ctx, o.by(o.ana), allocation.PolicyAsk{Name: "The dear first", Rules: rules})
 	refused(t, err, command.KindForbidden, "manager")
-	for words, r := range map[string]desk.PolicyRules{
+	for words, r := range map[string]allocation.PolicyRules{
 		"twice":     {Keys: []string{"tier", "tier"}},
 		"not a key": {Keys: []string{"colour"}},
-		"either":    {Keys: []string{"tier"}, Reserves: []desk.Reserve{{Percent: 20}}},
-		"More than": {Keys: []string{"tier"}, Reserves: []desk.Reserve{{Percent: 60, Tier: 1}, {Percent: 60, Channel: "web"}}},
+		"either":    {Keys: []string{"tier"}, Reserves: []allocation.Reserve{{Percent: 20}}},
+		"More than": {Keys: []string{"tier"}, Reserves: []allocation.Reserve{{Percent: 60, Tier: 1}, {Percent: 60, Channel: "web"}}},
 	} {
-		_, err := o.SetPolicy(ctx, o.by(o.max), desk.PolicyAsk{Name: "Not to be", Rules: r})
+		_, err := o.Allocation.SetPolicy(ctx, o.by(o.max), allocation.PolicyAsk{Name: "Not to be", Rules: r})
 		refused(t, err, command.KindInvalid, words)
 	}
-	ok(o.SetPolicy(ctx, o.by(o.max), desk.PolicyAsk{Name: "The dear first", Rules: rules}))
-	_, err = o.SetPolicy(ctx, o.by(o.max), desk.PolicyAsk{Name: "The dear first", Rules: rules})
+	ok(o.Allocation.SetPolicy(ctx, o.by(o.max), allocation.PolicyAsk{Name: "The dear first", Rules: rules}))
+	_, err = o.Allocation.SetPolicy(ctx, o.by(o.max), allocation.PolicyAsk{Name: "The dear first", Rules: rules})
 	refused(t, err, command.KindConflict, "another name")
-	find := func(name string) desk.PolicyView {
+	find := func(name string) allocation.PolicyView {
 		t.Helper()
-		ps, err := o.Policies(ctx)
+		ps, err := o.Allocation.Policies(ctx)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -219,32 +219,32 @@ func TestAManagerComposesPolicies(t *testing.T) {
 			}
 		}
 		t.Fatalf("there is no policy %s", name)
-		return desk.PolicyView{}
+		return allocation.PolicyView{}
 	}
 	p := find("The dear first")
 	if p.Words != "Serves by value, then time of entry; keeps 20 % of everything for tier 1." || p.Default {
 		t.Errorf("%+v", p)
 	}
-	ok(o.DefaultPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version}))
-	_, err = o.DropPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version})
+	ok(o.Allocation.DefaultPolicy(ctx, o.by(o.max), allocation.PolicySeen{ID: p.ID, Seen: p.Version}))
+	_, err = o.Allocation.DropPolicy(ctx, o.by(o.max), allocation.PolicySeen{ID: p.ID, Seen: p.Version})
 	refused(t, err, command.KindConflict, "has been changed since")
 	p = find("The dear first")
-	_, err = o.DropPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version})
+	_, err = o.Allocation.DropPolicy(ctx, o.by(o.max), allocation.PolicySeen{ID: p.ID, Seen: p.Version})
 	refused(t, err, command.KindConflict, "default")
-	if v := o.rehearse(desk.RunAsk{Scope: only}); v.Plans[0].Policy != "The dear first" {
+	if v := o.rehearse(allocation.RunAsk{Scope: only}); v.Plans[0].Policy != "The dear first" {
 		t.Errorf("the default is %s", v.Plans[0].Policy)
 	}
 	old := find("By tier and date")
-	ok(o.DefaultPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: old.ID, Seen: old.Version}))
+	ok(o.Allocation.DefaultPolicy(ctx, o.by(o.max), allocation.PolicySeen{ID: old.ID, Seen: old.Version}))
 	p = find("The dear first")
-	ok(o.DropPolicy(ctx, o.by(o.max), desk.PolicySeen{ID: p.ID, Seen: p.Version}))
-	ps, _ := o.Policies(ctx)
+	ok(o.Allocation.DropPolicy(ctx, o.by(o.max), allocation.PolicySeen{ID: p.ID, Seen: p.Version}))
+	ps, _ := o.Allocation.Policies(ctx)
 	if len(ps.Trail) != 4 || ps.Trail[0].Text != "dropped The dear first" || ps.Trail[3].Text != "made The dear first" {
 		t.Errorf("trail %+v", ps.Trail)
 	}
-	_, err = o.Rehearse(ctx, o.by(o.ana), desk.RunAsk{Policy: "The dear first"})
+	_, err = o.Allocation.Rehearse(ctx, o.by(o.ana), allocation.RunAsk{Policy: "The dear first"})
 	refused(t, err, command.KindNotFound, "no policy")
-	_, err = o.Rehearse(ctx, o.by(o.flo), desk.RunAsk{})
+	_, err = o.Allocation.Rehearse(ctx, o.by(o.flo), allocation.RunAsk{})
 	refused(t, err, command.KindForbidden, "floor")
 }
 
@@ -282,13 +282,13 @@ func TestRunsAreAppliedInACrowd(t *testing.T) {
 				var err error
 				switch {
 				case client < 6:
-					var v desk.RunView
-					v, err = o.Rehearse(ctx, call, desk.RunAsk{Policy: []string{"First come", "Fair shares by tier", "Most orders complete"}[r.IntN(3)], Scope: desk.RunScope{Orders: scope}})
+					var v allocation.RunView
+					v, err = o.Allocation.Rehearse(ctx, call, allocation.RunAsk{Policy: []string{"First come", "Fair shares by tier", "Most orders complete"}[r.IntN(3)], Scope: allocation.RunScope{Orders: scope}})
 					if err != nil || v.Plans[0].Takes == 0 {
 						break
 					}
 					var out command.Outcome
-					if out, err = o.ApplyRun(ctx, o.by(o.max), desk.ApplyAsk{Plan: v.Plans[0].Key}); err == nil {
+					if out, err = o.Allocation.ApplyRun(ctx, o.by(o.max), allocation.ApplyAsk{Plan: v.Plans[0].Key}); err == nil {
 						applied.Add(1)
 						if out.Units != v.Plans[0].All.Units {
 							t.Errorf("shown were %d units, %d were allocated", v.Plans[0].All.Units, out.Units)
@@ -298,11 +298,11 @@ func TestRunsAreAppliedInACrowd(t *testing.T) {
 						changed.Add(1)
 					}
 				case r.IntN(3) == 0:
-					_, err = o.GiveBack(ctx, call, sel)
+					_, err = o.Allocation.GiveBack(ctx, call, sel)
 				case r.IntN(3) == 0:
 					_, err = o.Drop(ctx, call, sel)
 				default:
-					_, err = o.Allocate(ctx, call, sel)
+					_, err = o.Allocation.Allocate(ctx, call, sel)
 				}
 				var refusal *command.Refusal
 				if err != nil && !errors.As(err, &refusal) {

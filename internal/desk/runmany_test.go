@@ -10,7 +10,7 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/undo"
 )
@@ -68,11 +68,11 @@ func TestARunOverThousandsOfLinesIsAppliedAndTakenBackAsSets(t *testing.T) {
 	ctx := context.Background()
 	o := many(t, 3000)
 	open, allocated, promised := o.total()
-	v := o.rehearse(desk.RunAsk{})
+	v := o.rehearse(allocation.RunAsk{})
 	if v.Plans[0].Takes < 2001 {
 		t.Fatalf("%d lines take something: too few for sets", v.Plans[0].Takes)
 	}
-	out, err := o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: v.Plans[0].Key})
+	out, err := o.Allocation.ApplyRun(ctx, o.by(o.ana), allocation.ApplyAsk{Plan: v.Plans[0].Key})
 	if err != nil || out.Units != v.Plans[0].All.Units || int(out.Lines) != v.Plans[0].Takes {
 		t.Fatalf("%+v, %v; shown were %+v", out, err, v.Plans[0])
 	}
@@ -104,13 +104,13 @@ func TestARunOverThousandsOfLinesIsRefusedIfOneHasGone(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
 	o := many(t, 3000)
-	v := o.rehearse(desk.RunAsk{})
+	v := o.rehearse(allocation.RunAsk{})
 	gone := o.line("SO-99999", 1)
 	if _, err := o.Drop(ctx, command.Call{Key: command.NewKey(), Actor: o.tom, Reason: "not wanted any more"}, command.Selection{Lines: []command.LineQty{{Line: gone.ID, Qty: 5, Seen: gone.Version}}}); err != nil {
 		t.Fatal(err)
 	}
 	open, allocated, promised := o.total()
-	_, err := o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: v.Plans[0].Key})
+	_, err := o.Allocation.ApplyRun(ctx, o.by(o.ana), allocation.ApplyAsk{Plan: v.Plans[0].Key})
 	refused(t, err, command.KindConflict, "The book has changed since you rehearsed: Tom Sale dropped 5 of ZM-99 for SO-99999", "1 line would come out otherwise")
 	if a, b, c := o.total(); a != open || b != allocated || c != promised {
 		t.Errorf("a refused run changed something: %d %d %d, before %d %d %d", a, b, c, open, allocated, promised)
@@ -164,9 +164,9 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 				}
 				if among(func() (err error) {
 					if n%2 == 0 {
-						_, err = o.Allocate(ctx, o.by(o.ana), sel)
+						_, err = o.Allocation.Allocate(ctx, o.by(o.ana), sel)
 					} else {
-						_, err = o.GiveBack(ctx, o.by(o.ana), sel)
+						_, err = o.Allocation.GiveBack(ctx, o.by(o.ana), sel)
 					}
 					return err
 				}) {
@@ -176,12 +176,12 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 			}
 		})
 	}
-	run := func(apply func(desk.ApplyAsk) (command.Outcome, error)) bool {
-		v, err := o.Rehearse(ctx, o.by(o.max), desk.RunAsk{Policy: "First come"})
+	run := func(apply func(allocation.ApplyAsk) (command.Outcome, error)) bool {
+		v, err := o.Allocation.Rehearse(ctx, o.by(o.max), allocation.RunAsk{Policy: "First come"})
 		if !expected(err) || v.Plans[0].Takes == 0 {
 			return false
 		}
-		out, err := apply(desk.ApplyAsk{Plan: v.Plans[0].Key})
+		out, err := apply(allocation.ApplyAsk{Plan: v.Plans[0].Key})
 		if !expected(err) {
 			refusals.Add(1)
 			return false
@@ -199,9 +199,9 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 	for range 2 {
 		runners.Go(func() {
 			for range 2 {
-				run(func(ask desk.ApplyAsk) (out command.Outcome, err error) {
+				run(func(ask allocation.ApplyAsk) (out command.Outcome, err error) {
 					among(func() error {
-						out, err = o.ApplyRun(ctx, o.by(o.max), ask)
+						out, err = o.Allocation.ApplyRun(ctx, o.by(o.max), ask)
 						return err
 					})
 					return out, err
@@ -209,17 +209,17 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 				still.Lock()
 				let := sync.OnceFunc(still.Unlock)
 				if _, allocated, _ := o.total(); allocated > 0 {
-					_, err := o.GiveBackAll(ctx, o.by(o.max), desk.GiveBackAllAsk{Units: allocated})
+					_, err := o.Allocation.GiveBackAll(ctx, o.by(o.max), allocation.GiveBackAllAsk{Units: allocated})
 					expected(err)
 				}
-				if !run(func(ask desk.ApplyAsk) (command.Outcome, error) {
+				if !run(func(ask allocation.ApplyAsk) (command.Outcome, error) {
 					ended := make(chan struct{})
 					defer close(ended)
 					go func() {
 						o.awaitWriting(ended)
 						let()
 					}()
-					out, err := o.ApplyRun(ctx, o.by(o.max), ask)
+					out, err := o.Allocation.ApplyRun(ctx, o.by(o.max), ask)
 					let()
 					return out, err
 				}) {

@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 )
@@ -14,7 +14,7 @@ import (
 func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
 	t.Parallel()
 	o, ctx := shortage(t), context.Background()
-	v := o.rehearse(desk.RunAsk{Scope: only})
+	v := o.rehearse(allocation.RunAsk{Scope: only})
 	// A colleague holds the stock, so that the run has to wait.
 	colleague, err := o.store.Pool.Begin(ctx)
 	if err != nil {
@@ -28,7 +28,7 @@ func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
 	impatient, cutOff := context.WithCancel(ctx)
 	ended := make(chan error)
 	go func() {
-		_, err := o.ApplyRun(impatient, call, desk.ApplyAsk{Plan: v.Plans[0].Key})
+		_, err := o.Allocation.ApplyRun(impatient, call, allocation.ApplyAsk{Plan: v.Plans[0].Key})
 		ended <- err
 	}()
 	dbtest.AwaitLock(t, o.store)
@@ -47,13 +47,13 @@ func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
 		t.Fatal(err)
 	}
 	// It cannot come afterwards, such as by a request that was late.
-	_, err = o.ApplyRun(ctx, call, desk.ApplyAsk{Plan: v.Plans[0].Key})
+	_, err = o.Allocation.ApplyRun(ctx, call, allocation.ApplyAsk{Plan: v.Plans[0].Key})
 	refused(t, err, command.KindInvalid, "was used for another one")
 	// Stopping twice says the same, and the plan can still be applied.
 	if twice, err := o.Stop(ctx, call, command.StopAsk{}); err != nil || twice.Command != out.Command {
 		t.Errorf("%+v, %v", twice, err)
 	}
-	if applied, err := o.ApplyRun(ctx, o.by(o.ana), desk.ApplyAsk{Plan: v.Plans[0].Key}); err != nil || applied.Units != 20 {
+	if applied, err := o.Allocation.ApplyRun(ctx, o.by(o.ana), allocation.ApplyAsk{Plan: v.Plans[0].Key}); err != nil || applied.Units != 20 {
 		t.Errorf("%+v, %v", applied, err)
 	}
 }
@@ -61,9 +61,9 @@ func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
 func TestStoppingTooLateTellsWhatWasDone(t *testing.T) {
 	t.Parallel()
 	o, ctx := shortage(t), context.Background()
-	v := o.rehearse(desk.RunAsk{Scope: only})
+	v := o.rehearse(allocation.RunAsk{Scope: only})
 	call := o.by(o.ana)
-	applied, err := o.ApplyRun(ctx, call, desk.ApplyAsk{Plan: v.Plans[0].Key})
+	applied, err := o.Allocation.ApplyRun(ctx, call, allocation.ApplyAsk{Plan: v.Plans[0].Key})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -75,7 +75,7 @@ func TestStoppingTooLateTellsWhatWasDone(t *testing.T) {
 	if out, err := o.Stop(ctx, command.Call{Key: call.Key, Actor: o.tom}, command.StopAsk{}); err != nil || out.Verb != string(command.VerbStop) {
 		t.Errorf("%+v %v", out, err)
 	}
-	if again, err := o.ApplyRun(ctx, call, desk.ApplyAsk{Plan: v.Plans[0].Key}); err != nil || again.Command != applied.Command {
+	if again, err := o.Allocation.ApplyRun(ctx, call, allocation.ApplyAsk{Plan: v.Plans[0].Key}); err != nil || again.Command != applied.Command {
 		t.Errorf("the command itself: %+v %v", again, err)
 	}
 }

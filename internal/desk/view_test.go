@@ -21,7 +21,7 @@ func numbers(page desk.OrdersPage) string {
 func TestOrdersAreFoundFilteredAndSorted(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	call := o.by(o.ana)
 	call.Reason = "gone"
 	ok(o.Drop(ctx, call, command.Selection{Orders: []command.OrderSeen{{Number: "SO-1004"}}}))
@@ -82,7 +82,7 @@ func TestAnOrderShowsWhatIsPossibleAndWhyNot(t *testing.T) {
 	if c := can(v.Can, "release"); c.Qty != 0 || c.Why != "nothing is allocated" {
 		t.Errorf("release: %+v", c)
 	}
-	ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1003"}}}))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1003"}}}))
 	v = o.order("SO-1003")
 	if c := can(v.Can, "release"); c.Qty != 0 || !strings.Contains(c.Why, "only whole") {
 		t.Errorf("release: %+v", c)
@@ -108,7 +108,7 @@ func TestAnOrderShowsWhatIsPossibleAndWhyNot(t *testing.T) {
 func TestTheStripCountsTheWholeBook(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	ok(o.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	o.pack("SO-1002", "HL")
 	strip, err := o.Strip(ctx)
 	if err != nil {

@@ -45,9 +45,9 @@ func TestInTimeIsByTheDaysOfTheWarehouse(t *testing.T) {
 		o.load("customers.csv", "customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,5,,MAIN,1 Row,Saltby,SB1 1AA,GB\n")
 		o.load("orders.csv", "order,customer,wanted,ship_by,line,sku,warehouse,qty\nSO-8100,KLN,"+shipBy+","+shipBy+",1,GL-2040-1,HL,1\n")
 		all := command.Selection{Orders: []command.OrderSeen{{Number: "SO-8100"}}}
-		ok(o.Allocate(ctx, o.by(o.ana), all))
+		ok(o.Allocation.Allocate(ctx, o.by(o.ana), all))
 		o.finish("SO-8100", "HL")
-		s, err := o.Standing(ctx, "KLN")
+		s, err := o.Promising.Standing(ctx, "KLN")
 		if err != nil || s.Sent != 1 || s.InTime != inTime {
 			t.Errorf("to be sent by %s: %d of %d in time, want %d (%v)", shipBy, s.InTime, s.Sent, inTime, err)
 		}
@@ -100,8 +100,8 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 		all.Orders = append(all.Orders, command.OrderSeen{Number: fmt.Sprint("SO-", 60000+i)})
 	}
 	all.Orders = all.Orders[:lines/100]
-	ok(o.Allocate(ctx, o.by(o.ana), all))
-	ok(o.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-70000"}}}))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), all))
+	ok(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-70000"}}}))
 	for _, ask := range []desk.ReleaseAsk{
 		{Until: "2027-12-31"},
 		{Until: "2027-12-31", Query: "ZR-1"},
