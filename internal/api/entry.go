@@ -12,6 +12,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 )
 
 // question registers a question that is too long for an address: it changes nothing.
@@ -38,12 +39,12 @@ func (s *Server) entryRoutes(a huma.API) {
 	type ctx = context.Context
 	type actor = command.Actor
 	d := s.Desk
-	question(s, a, "draft", "/api/draft", "What an order comes to while it is being entered", d.Draft)
+	question(s, a, "draft", "/api/draft", "What an order comes to while it is being entered", d.Sales.Draft)
 	question(s, a, "paste", "/api/paste", "Rows of pasted text as lines of an order", func(c ctx, in struct {
 		Text string `json:"text" maxLength:"200000"`
 	},
-	) ([]desk.Pasted, error) {
-		return d.Paste(c, in.Text)
+	) ([]sales.Pasted, error) {
+		return d.Sales.Paste(c, in.Text)
 	})
 	get(s, a, "find-items", "/api/find-items", "Items by parts of their number and name, with what is free", func(c ctx, _ actor, in *struct {
 		Query     string `query:"q" maxLength:"200"`
@@ -52,15 +53,15 @@ func (s *Server) entryRoutes(a huma.API) {
 	) ([]desk.ItemHit, error) {
 		return d.FindItems(c, in.Query, in.Warehouse)
 	})
-	get(s, a, "draft-of", "/api/orders/{number}/draft", "An order as a draft that can be changed", func(c ctx, _ actor, in *numberIn) (desk.Draft, error) { return d.DraftOf(c, in.Number) })
+	get(s, a, "draft-of", "/api/orders/{number}/draft", "An order as a draft that can be changed", func(c ctx, _ actor, in *numberIn) (sales.Draft, error) { return d.Sales.DraftOf(c, in.Number) })
 	get(s, a, "quotes", "/api/quotes", "Quotes, those that can be accepted first", func(c ctx, _ actor, in *struct {
 		QueryIn
 		State string `query:"state" enum:"open,to approve,expired,accepted,withdrawn"`
 	},
-	) ([]desk.QuoteRow, error) {
-		return d.Quotes(c, in.Query, in.State)
+	) ([]sales.QuoteRow, error) {
+		return d.Sales.Quotes(c, in.Query, in.State)
 	})
-	get(s, a, "quote", "/api/quotes/{number}", "One quote", func(c ctx, _ actor, in *numberIn) (desk.QuoteView, error) { return d.Quote(c, in.Number) })
+	get(s, a, "quote", "/api/quotes/{number}", "One quote", func(c ctx, _ actor, in *numberIn) (sales.QuoteView, error) { return d.Sales.Quote(c, in.Number) })
 	get(s, a, "propose-buy", "/api/items/{number}/buy", "How many of an item a warehouse lacks", func(c ctx, _ actor, in *struct {
 		Number    string `path:"number" maxLength:"60"`
 		Warehouse string `query:"warehouse" maxLength:"12"`
@@ -78,12 +79,12 @@ func (s *Server) entryRoutes(a huma.API) {
 	s.buyFile(a)
 	get(s, a, "settings", "/api/settings", "The rules of the house", func(c ctx, _ actor, _ *struct{}) (desk.SettingsView, error) { return d.Settings(c) })
 
-	post(s, a, command.VerbEnter, "enter-order", "/api/enter-order", "Enter an order with the promises that were shown", d.Enter)
-	post(s, a, command.VerbChange, "change-order", "/api/change-order", "Change an order that is under way", d.Change)
-	post(s, a, command.VerbQuote, "make-quote", "/api/make-quote", "Make a quote, or change one", d.MakeQuote)
-	post(s, a, command.VerbApprove, "approve-quote", "/api/approve-quote", "Approve a quote that is worth more than the limit", d.ApproveQuote)
-	post(s, a, command.VerbQuote, "withdraw-quote", "/api/withdraw-quote", "End a quote, with a reason", d.WithdrawQuote)
-	post(s, a, command.VerbEnter, "accept-quote", "/api/accept-quote", "Make an order of a quote, or of part of it", d.AcceptQuote)
+	post(s, a, command.VerbEnter, "enter-order", "/api/enter-order", "Enter an order with the promises that were shown", d.Sales.Enter)
+	post(s, a, command.VerbChange, "change-order", "/api/change-order", "Change an order that is under way", d.Sales.Change)
+	post(s, a, command.VerbQuote, "make-quote", "/api/make-quote", "Make a quote, or change one", d.Sales.MakeQuote)
+	post(s, a, command.VerbApprove, "approve-quote", "/api/approve-quote", "Approve a quote that is worth more than the limit", d.Sales.ApproveQuote)
+	post(s, a, command.VerbQuote, "withdraw-quote", "/api/withdraw-quote", "End a quote, with a reason", d.Sales.WithdrawQuote)
+	post(s, a, command.VerbEnter, "accept-quote", "/api/accept-quote", "Make an order of a quote, or of part of it", d.Sales.AcceptQuote)
 	post(s, a, command.VerbBuy, "request-buy", "/api/request-buy", "Request that more is bought", d.Promising.RequestBuy)
 	post(s, a, command.VerbSettle, "confirm-buy", "/api/confirm-buy", "Expect what was requested", d.Promising.ConfirmBuy)
 	post(s, a, command.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.Promising.WithdrawBuy)

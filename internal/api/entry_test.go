@@ -12,6 +12,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 )
 
@@ -49,12 +50,12 @@ func TestAnOrderIsEnteredAndChangedOverHTTP(t *testing.T) {
 	if len(found) != 1 || found[0].SKU != "GL-2040-1" || found[0].Free != 68 {
 		t.Fatalf("found %+v", found)
 	}
-	pasted := asks[[]desk.Pasted](t, tom, "/api/paste", map[string]string{"text": "GL-2040-1\t5\nloop tool\t2\n"})
+	pasted := asks[[]sales.Pasted](t, tom, "/api/paste", map[string]string{"text": "GL-2040-1\t5\nloop tool\t2\n"})
 	if len(pasted) != 2 || pasted[1].SKU != "TL-014" {
 		t.Fatalf("pasted %+v", pasted)
 	}
-	ask := desk.Draft{Customer: "ALD", Wanted: "2099-03-20", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 5}, {SKU: "TL-014", Qty: 2}}}
-	v := asks[desk.DraftView](t, tom, "/api/draft", ask)
+	ask := sales.Draft{Customer: "ALD", Wanted: "2099-03-20", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 5}, {SKU: "TL-014", Qty: 2}}}
+	v := asks[sales.DraftView](t, tom, "/api/draft", ask)
 	if v.Customer == nil || v.Customer.Name != "Aldersyke College" || len(v.Lines) != 2 || len(v.Lines[0].Parts) != 1 || len(v.Missing) != 0 {
 		t.Fatalf("it comes to %+v", v)
 	}
@@ -69,7 +70,7 @@ func TestAnOrderIsEnteredAndChangedOverHTTP(t *testing.T) {
 	if o := read[desk.OrderView](t, tom, "/api/orders/"+number); o.At.Promised != 7 || o.Lines[1].SKU != "TL-014" {
 		t.Errorf("entered %+v", o.OrderRow)
 	}
-	change := read[desk.Draft](t, tom, "/api/orders/"+number+"/draft")
+	change := read[sales.Draft](t, tom, "/api/orders/"+number+"/draft")
 	change.Lines[0].Qty = 9
 	does(t, tom, "/api/change-order", change, "they rang")
 	trail := read[[]supply.TrailEntry](t, tom, "/api/orders/"+number+"/trail")
@@ -93,28 +94,28 @@ func TestQuotesAndRequestsOverHTTP(t *testing.T) {
 	ana, max := &person{t, tom.url, &http.Client{Jar: newJar(t)}}, &person{t, tom.url, &http.Client{Jar: newJar(t)}}
 	ana.signIn("ana")
 	max.signIn("max")
-	ask := desk.QuoteAsk{Expires: "2099-02-20", Draft: desk.Draft{Customer: "SPC", Wanted: "2099-03-20", Lines: []desk.DraftLine{{SKU: "KL-070", Qty: 2, Warehouse: "DQ"}}}}
+	ask := sales.QuoteAsk{Expires: "2099-02-20", Draft: sales.Draft{Customer: "SPC", Wanted: "2099-03-20", Lines: []sales.DraftLine{{SKU: "KL-070", Qty: 2, Warehouse: "DQ"}}}}
 	number := does(t, tom, "/api/make-quote", ask, "").Documents[0].Number
-	if list := read[[]desk.QuoteRow](t, tom, "/api/quotes?state=to+approve"); len(list) != 1 || list[0].Number != number {
+	if list := read[[]sales.QuoteRow](t, tom, "/api/quotes?state=to+approve"); len(list) != 1 || list[0].Number != number {
 		t.Fatalf("to approve: %+v", list)
 	}
 	if code, _ := tom.send("GET", "/api/quotes?state=lost", "", ""); code != 422 {
 		t.Errorf("a state that is none: %d", code)
 	}
-	q := read[desk.QuoteView](t, tom, "/api/quotes/"+number)
+	q := read[sales.QuoteView](t, tom, "/api/quotes/"+number)
 	if code, body := tom.send("POST", "/api/accept-quote", uuid.NewString(), jsonOf(map[string]any{"ask": q.Rest})); code != 409 {
 		t.Errorf("accepted before it was approved: %d %s", code, body)
 	}
-	named := desk.QuoteNamed{Number: number, Seen: q.Version}
+	named := sales.QuoteNamed{Number: number, Seen: q.Version}
 	if code, _ := ana.send("POST", "/api/approve-quote", uuid.NewString(), jsonOf(map[string]any{"ask": named})); code != 403 {
 		t.Errorf("a coordinator approves: %d", code)
 	}
 	does(t, max, "/api/approve-quote", named, "")
-	out := does(t, tom, "/api/accept-quote", read[desk.QuoteView](t, tom, "/api/quotes/"+number).Rest, "")
+	out := does(t, tom, "/api/accept-quote", read[sales.QuoteView](t, tom, "/api/quotes/"+number).Rest, "")
 	if len(out.Documents) != 2 || out.Documents[1].Kind != "quote" {
 		t.Errorf("accepted: %+v", out)
 	}
-	if code, body := tom.send("POST", "/api/withdraw-quote", uuid.NewString(), jsonOf(map[string]any{"ask": desk.QuoteNamed{Number: number}, "reason": "no"})); code != 409 || !strings.Contains(body, "it is accepted") {
+	if code, body := tom.send("POST", "/api/withdraw-quote", uuid.NewString(), jsonOf(map[string]any{"ask": sales.QuoteNamed{Number: number}, "reason": "no"})); code != 409 || !strings.Contains(body, "it is accepted") {
 		t.Errorf("withdrawn although accepted: %d %s", code, body)
 	}
 	if code, _ := tom.send("GET", "/api/quotes/Q-1", "", ""); code != 404 {

@@ -65,7 +65,7 @@ func (s *Server) policyRoutes(a huma.API) {
 	post(s, a, command.VerbPolicy, "drop-policy", "/api/drop-policy", "Forget a policy", d.Allocation.DropPolicy)
 	post(s, a, command.VerbPolicy, "default-policy", "/api/default-policy", "Make a policy the default", d.Allocation.DefaultPolicy)
 	post(s, a, command.VerbMove, "move-units", "/api/move-units", "Give lines of a contested item the units that were tried", d.Allocation.MoveUnits)
-	post(s, a, command.VerbMakeRoom, "make-room", "/api/make-room", "Put promises back so that a demand fits", d.MakeRoom)
+	post(s, a, command.VerbMakeRoom, "make-room", "/api/make-room", "Put promises back so that a demand fits", d.Sales.MakeRoom)
 	post(s, a, command.VerbGiveBack, "give-back-all", "/api/give-back-all", "Return all that is allocated to free stock", d.Allocation.GiveBackAll)
 	post(s, a, command.VerbStop, "stop", "/api/stop", "What became of the command of this key that was cut off: its answer, or that it is stopped for good", d.Stop)
 	post(s, a, command.VerbRun, "apply-run", "/api/apply-run", "Carry out exactly the plan that was shown", d.Allocation.ApplyRun)

@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/sales"
 )
 
 func TestTheFloorSeesNoCostsAndMargins(t *testing.T) {
@@ -29,11 +29,11 @@ func TestTheFloorSeesNoCostsAndMargins(t *testing.T) {
 			}
 		}
 	}
-	ask := desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 1}}}
-	if v := asks[desk.DraftView](t, flo, "/api/draft", ask); v.MarginBP != nil {
+	ask := sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 1}}}
+	if v := asks[sales.DraftView](t, flo, "/api/draft", ask); v.MarginBP != nil {
 		t.Errorf("a draft tells the floor its margin of %d", *v.MarginBP)
 	}
-	if v := asks[desk.DraftView](t, tom, "/api/draft", ask); v.MarginBP == nil {
+	if v := asks[sales.DraftView](t, tom, "/api/draft", ask); v.MarginBP == nil {
 		t.Error("a draft tells sales no margin")
 	}
 }

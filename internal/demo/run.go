@@ -12,6 +12,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/exchange"
 )
 
@@ -327,7 +328,7 @@ func (p *player) cancel(day days.Day) error {
 	p.at(day, 9, 55)
 	for _, o := range p.orders {
 		if o.hold == "late coordinator" {
-			if _, err := p.d.Hold(p.ctx, p.call(command.Sales, ""), desk.HoldAsk{Order: o.number, Kind: "coordinator", Note: o.holdNote}); err != nil {
+			if _, err := p.d.Sales.Hold(p.ctx, p.call(command.Sales, ""), sales.HoldAsk{Order: o.number, Kind: "coordinator", Note: o.holdNote}); err != nil {
 				return err
 			}
 		}

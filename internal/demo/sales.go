@@ -8,6 +8,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 )
 
 // houseRules says when the houses work: the counter on Saturdays, too; and when they are closed.
@@ -50,31 +51,31 @@ func (p *player) quotes(day days.Day) error {
 	rate := func(bp int) *int { return &bp }
 	switch day {
 	case back(p.today, 12): // nobody has answered, and it has expired
-		_, err := p.quote(day, "Quernside Studio", forth(p.today, 4), back(p.today, 2), "", desk.DraftLine{SKU: "WH-10", Qty: 2}, desk.DraftLine{SKU: "TL-023", Qty: 4})
+		_, err := p.quote(day, "Quernside Studio", forth(p.today, 4), back(p.today, 2), "", sales.DraftLine{SKU: "WH-10", Qty: 2}, sales.DraftLine{SKU: "TL-023", Qty: 4})
 		return err
 	case back(p.today, 5): // accepted in part two days later: the shelves they wanted at once
 		number, err := p.quote(day, "Larkrigg Potters' Co-op", forth(p.today, 6), forth(p.today, 9), "Price agreed at the fair",
-			desk.DraftLine{SKU: "GL-2425-5", Qty: 6, DiscountBP: rate(1000)}, desk.DraftLine{SKU: "KF-370", Qty: 24}, desk.DraftLine{SKU: "TL-044", Qty: 10})
+			sales.DraftLine{SKU: "GL-2425-5", Qty: 6, DiscountBP: rate(1000)}, sales.DraftLine{SKU: "KF-370", Qty: 24}, sales.DraftLine{SKU: "TL-044", Qty: 10})
 		p.fair = number
 		return err
 	case back(p.today, 3):
 		p.at(day, 8, 45)
-		q, err := p.d.Quote(p.ctx, p.fair)
+		q, err := p.d.Sales.Quote(p.ctx, p.fair)
 		if err != nil {
 			return err
 		}
 		rest := q.Rest
 		rest.Lines = rest.Lines[1:2]
 		rest.CustomerRef = "Co-op 218"
-		_, err = p.d.AcceptQuote(p.ctx, p.call(command.Sales, ""), rest)
+		_, err = p.d.Sales.AcceptQuote(p.ctx, p.call(command.Sales, ""), rest)
 		return err
 	case back(p.today, 1): // dear: a manager has to look at it; and one that can be accepted
-		if _, err := p.quote(day, "Millrace College", forth(p.today, 14), forth(p.today, 10), "New kiln room", desk.DraftLine{SKU: "KL-130", Qty: 1},
-			desk.DraftLine{SKU: "KF-330", Qty: 12, DiscountBP: rate(1500)}, desk.DraftLine{SKU: "WH-25", Qty: 4}); err != nil {
+		if _, err := p.quote(day, "Millrace College", forth(p.today, 14), forth(p.today, 10), "New kiln room", sales.DraftLine{SKU: "KL-130", Qty: 1},
+			sales.DraftLine{SKU: "KF-330", Qty: 12, DiscountBP: rate(1500)}, sales.DraftLine{SKU: "WH-25", Qty: 4}); err != nil {
 			return err
 		}
-		if _, err := p.quote(day, "Netherclay Studio", forth(p.today, 5), forth(p.today, 8), "", desk.DraftLine{SKU: "GL-2285-1", Qty: 12}, desk.DraftLine{SKU: "GL-2320-1", Qty: 12},
-			desk.DraftLine{SKU: "TL-035", Qty: 3}); err != nil {
+		if _, err := p.quote(day, "Netherclay Studio", forth(p.today, 5), forth(p.today, 8), "", sales.DraftLine{SKU: "GL-2285-1", Qty: 12}, sales.DraftLine{SKU: "GL-2320-1", Qty: 12},
+			sales.DraftLine{SKU: "TL-035", Qty: 3}); err != nil {
 			return err
 		}
 		return p.buying(day)
@@ -82,15 +83,15 @@ func (p *player) quotes(day days.Day) error {
 	return nil
 }
 
-func (p *player) quote(day days.Day, customer string, wanted, expires days.Day, note string, lines ...desk.DraftLine) (string, error) {
+func (p *player) quote(day days.Day, customer string, wanted, expires days.Day, note string, lines ...sales.DraftLine) (string, error) {
 	p.at(day, 8, 30)
 	for i := range lines {
 		if p.bySKU[lines[i].SKU] == nil {
 			return "", fmt.Errorf("the demo has no item %s", lines[i].SKU)
 		}
 	}
-	out, err := p.d.MakeQuote(p.ctx, p.call(command.Sales, ""), desk.QuoteAsk{
-		Expires: expires.String(), Draft: desk.Draft{Customer: p.find(customer).code, Wanted: wanted.String(), Note: note, Lines: lines},
+	out, err := p.d.Sales.MakeQuote(p.ctx, p.call(command.Sales, ""), sales.QuoteAsk{
+		Expires: expires.String(), Draft: sales.Draft{Customer: p.find(customer).code, Wanted: wanted.String(), Note: note, Lines: lines},
 	})
 	if err != nil {
 		return "", fmt.Errorf("quote for %s: %w", customer, err)

@@ -7,6 +7,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/exchange"
 )
 
@@ -158,7 +159,7 @@ func TestAnOrderThatGoesOnlyWholeSlipsWhole(t *testing.T) {
 	t.Parallel()
 	o, id := arriving(t)
 	ctx, ok := context.Background(), done(t)
-	number := o.enter(desk.Draft{Customer: "TDW", Wanted: "2027-03-14", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "ZA-1", Qty: 2}, {SKU: "CB-110", Qty: 4}}})
+	number := o.enter(sales.Draft{Customer: "TDW", Wanted: "2027-03-14", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "ZA-1", Qty: 2}, {SKU: "CB-110", Qty: 4}}})
 	if a, b := o.line(number, 1), o.line(number, 2); a.Promises[0].Day != b.Promises[0].Day || a.Promises[0].Day > "2027-03-12" {
 		t.Fatalf("promised %+v and %+v", a.Promises, b.Promises)
 	}

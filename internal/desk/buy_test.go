@@ -8,6 +8,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 )
 
 func (o *office) propose(sku, house string) promising.BuyProposal {
@@ -26,7 +27,7 @@ func TestWhatIsLackingIsProposed(t *testing.T) {
 	if p := o.propose("CB-110", "HL"); p.Qty != 0 || p.Open != 40 || p.Free != 96 || p.Coming != 0 || p.LeadDays != 10 || p.Wanted != "2027-03-15" {
 		t.Errorf("nothing is lacking: %+v", p)
 	}
-	o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-04-30", Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 70}}})
+	o.enter(sales.Draft{Customer: "SPC", Wanted: "2027-04-30", Lines: []sales.DraftLine{{SKU: "CB-110", Qty: 70}}})
 	// 14 are lacking: 16 in whole packs, on the day on which the last order is to leave.
 	if p := o.propose("CB-110", "HL"); p.Qty != 16 || p.Open != 110 || p.Wanted != "2027-04-27" {
 		t.Errorf("lacking 14: %+v", p)
@@ -54,7 +55,7 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 	ctx := context.Background()
 	out := done(t)(o.Promising.RequestBuy(ctx, o.by(o.tom), promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 40, Wanted: "2027-03-08", Note: "for the fair"}))
 	number := out.Documents[0].Number
-	ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 110}}}
+	ask := sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "CB-110", Qty: 110}}}
 	before := o.draft(ask).Lines[0]
 	if parts(before.Parts) != "96 HL 03-02, 14 HL 03-15" || before.Next != nil {
 		t.Errorf("a request alone promises %q, next %+v", parts(before.Parts), before.Next)
@@ -179,7 +180,7 @@ func TestItemsAreFoundByParts(t *testing.T) {
 	if err != nil || hits[0].Free != 96 || hits[0].Elsewhere != 400 {
 		t.Errorf("clay: %+v (%v)", hits, err)
 	}
-	lines, err := o.Paste(context.Background(), "cb-110\t4\nloop tool\t2\nglaze\t1\n")
+	lines, err := o.Sales.Paste(context.Background(), "cb-110\t4\nloop tool\t2\nglaze\t1\n")
 	if err != nil || len(lines) != 3 || lines[0].SKU != "CB-110" || lines[1].SKU != "TL-014" || lines[1].Qty != 2 || lines[2].SKU != "glaze" || lines[2].Name != "" {
 		t.Errorf("pasted: %+v (%v)", lines, err)
 	}

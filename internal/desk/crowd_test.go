@@ -70,9 +70,9 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 				case 4:
 					out, err = o.Release(c, call, sel)
 				case 5:
-					out, err = o.Drop(c, call, sel)
+					out, err = o.Sales.Drop(c, call, sel)
 				case 6:
-					out, err = o.Reopen(c, call, sel)
+					out, err = o.Sales.Reopen(c, call, sel)
 				case 7:
 					if out, err = o.Allocation.Allocate(c, call, sel); err == nil {
 						out, err = o.Undo.TakeBack(c, o.by(o.max), undo.UndoAsk{Command: out.Command})

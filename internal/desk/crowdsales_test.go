@@ -8,9 +8,9 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 )
 
 // Twelve people enter, change, quote, accept, allocate and promise on the same few items at
@@ -52,8 +52,8 @@ func TestACrowdOfSalesAtOnce(t *testing.T) {
 			}
 		}
 	}
-	draft := func(r *rand.Rand) desk.Draft {
-		return desk.Draft{Customer: "SPC", Wanted: "2027-03-12", Lines: []desk.DraftLine{
+	draft := func(r *rand.Rand) sales.Draft {
+		return sales.Draft{Customer: "SPC", Wanted: "2027-03-12", Lines: []sales.DraftLine{
 			{SKU: []string{"GL-2040-1", "TL-014", "CB-110"}[r.IntN(3)], Qty: 1 + r.Int64N(6)}, {SKU: []string{"GL-2040-1", "TL-014", "CB-110"}[r.IntN(3)], Qty: 1 + r.Int64N(6)},
 		}}
 	}
@@ -64,25 +64,25 @@ func TestACrowdOfSalesAtOnce(t *testing.T) {
 			for range 12 {
 				switch r.IntN(6) {
 				case 0:
-					tell(o.Enter(ctx, o.by(o.tom), draft(r)))
+					tell(o.Sales.Enter(ctx, o.by(o.tom), draft(r)))
 				case 1:
-					ask, err := o.DraftOf(ctx, some(r, &orders))
+					ask, err := o.Sales.DraftOf(ctx, some(r, &orders))
 					if err != nil {
 						t.Error(err)
 						continue
 					}
 					ask.Lines[0].Qty = max(0, ask.Lines[0].Qty+r.Int64N(9)-4)
-					tell(o.Change(ctx, o.by(o.ana), ask))
+					tell(o.Sales.Change(ctx, o.by(o.ana), ask))
 				case 2:
-					tell(o.MakeQuote(ctx, o.by(o.max), desk.QuoteAsk{Draft: draft(r)}))
+					tell(o.Sales.MakeQuote(ctx, o.by(o.max), sales.QuoteAsk{Draft: draft(r)}))
 				case 3:
 					if number := some(r, &quotes); number != "" {
-						q, err := o.Quote(ctx, number)
+						q, err := o.Sales.Quote(ctx, number)
 						if err != nil {
 							t.Error(err)
 							continue
 						}
-						tell(o.AcceptQuote(ctx, o.by(o.tom), q.Rest))
+						tell(o.Sales.AcceptQuote(ctx, o.by(o.tom), q.Rest))
 					}
 				case 4:
 					tell(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}))

@@ -8,6 +8,7 @@ import (
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/store"
@@ -17,6 +18,7 @@ import (
 type Desk struct {
 	*command.Runner
 	supply     *supply.Desk
+	Sales      *sales.Desk
 	Allocation *allocation.Desk
 	Promising  *promising.Desk
 	Undo       *undo.Desk
@@ -45,5 +47,6 @@ func New(s *store.Store, o Options) *Desk {
 	d.Undo = undo.New(run, d.supply)
 	d.Promising = promising.New(run, d.supply)
 	d.Allocation = allocation.New(run, d.supply)
+	d.Sales = sales.New(run, d.supply, d.Promising)
 	return d
 }

@@ -225,7 +225,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 70, Bin: "C-15-1", Seen: 31}))
 	call := o.by(o.ana)
 	call.Reason = "customer needs two fewer"
-	ok(o.Drop(ctx, call, o.qty("SO-1001", 1, 2)))
+	ok(o.Sales.Drop(ctx, call, o.qty("SO-1001", 1, 2)))
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 32)))
 	o.finish("SO-1001", "HL")
 	v := o.order("SO-1001")

@@ -8,23 +8,23 @@ import (
 	"sync"
 	"testing"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 )
 
-func (o *office) draft(ask desk.Draft) desk.DraftView {
+func (o *office) draft(ask sales.Draft) sales.DraftView {
 	o.t.Helper()
-	v, err := o.Draft(context.Background(), ask)
+	v, err := o.Sales.Draft(context.Background(), ask)
 	if err != nil {
 		o.t.Fatal(err)
 	}
 	return v
 }
 
-func (o *office) enter(ask desk.Draft) string {
+func (o *office) enter(ask sales.Draft) string {
 	o.t.Helper()
-	out := done(o.t)(o.Enter(context.Background(), o.by(o.tom), ask))
+	out := done(o.t)(o.Sales.Enter(context.Background(), o.by(o.tom), ask))
 	if len(out.Documents) != 1 {
 		o.t.Fatalf("entering made %v", out.Documents)
 	}
@@ -43,7 +43,7 @@ func parts(ps []supply.PromisePart) string {
 func TestADraftAnswersBesideEachLine(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
-	v := o.draft(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{
+	v := o.draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{
 		{SKU: "GL-2040-1", Qty: 80}, {SKU: "GL-2040-1", Qty: 5}, {SKU: "CB-110", Qty: 110}, {SKU: "CB-110", Qty: 12, Warehouse: "DQ", How: "none"},
 	}})
 	if v.Customer.Name != "Saltpan Ceramics" || v.ShipTo != "SHOP" || v.Address.City != "Saltpan" || v.Service != "pallet" || v.Terms != "flat" || v.Warehouse != "HL" || v.Channel != "telephone" {
@@ -73,7 +73,7 @@ func TestADraftAnswersBesideEachLine(t *testing.T) {
 	if !glaze.Late || !again.Late || !clay.Late || bulk.Late || v.InTime != 1 || v.Late != 3 {
 		t.Errorf("%d in time, %d late", v.InTime, v.Late)
 	}
-	if clay.Better == nil || *clay.Better != (desk.Better{Warehouse: "DQ", Arrives: "2027-03-05"}) || glaze.Better != nil {
+	if clay.Better == nil || *clay.Better != (sales.Better{Warehouse: "DQ", Arrives: "2027-03-05"}) || glaze.Better != nil {
 		t.Errorf("better for the clay %+v, for the glaze %+v", clay.Better, glaze.Better)
 	}
 	if clay.Hint != "goes in packs of 4: 108 or 112" || glaze.Hint != "" {
@@ -101,7 +101,7 @@ func TestHowALineIsPromised(t *testing.T) {
 		{"whole order, not at all", "whole", [2]string{"", "none"}, [2]string{"", ""}, [2]int64{}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			v := o.draft(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", ShipRule: c.rule, Lines: []desk.DraftLine{
+			v := o.draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", ShipRule: c.rule, Lines: []sales.DraftLine{
 				{SKU: "GL-2040-1", Qty: 80, How: c.how[0]}, {SKU: "KL-070", Qty: 3, Warehouse: "DQ", How: c.how[1]},
 			}})
 			for i, l := range v.Lines {
@@ -112,7 +112,7 @@ func TestHowALineIsPromised(t *testing.T) {
 		})
 	}
 	// Four kilns are expected and it cannot be bought: two are there, six at all.
-	v := o.draft(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "KL-070", Qty: 9, Warehouse: "DQ"}}})
+	v := o.draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "KL-070", Qty: 9, Warehouse: "DQ"}}})
 	if l := v.Lines[0]; parts(l.Parts) != "2 DQ 03-02, 4 DQ 03-22" || l.Short != 3 || l.Earliest != "" || !l.Late {
 		t.Errorf("of 9: %q, %d short, all by %q", parts(l.Parts), l.Short, l.Earliest)
 	}
@@ -121,36 +121,36 @@ func TestHowALineIsPromised(t *testing.T) {
 func TestWhatIsMissingIsSaid(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
-	good := desk.DraftLine{SKU: "TL-014", Qty: 1}
+	good := sales.DraftLine{SKU: "TL-014", Qty: 1}
 	for _, c := range []struct {
 		name  string
-		draft desk.Draft
+		draft sales.Draft
 		row   int
 		field string
 		says  string
 	}{
-		{"nothing", desk.Draft{}, -1, "customer", "Choose the customer"},
-		{"an unknown customer", desk.Draft{Customer: "NOBODY", Lines: []desk.DraftLine{good}}, -1, "customer", "no customer NOBODY"},
-		{"no line", desk.Draft{Customer: "ALD"}, -1, "lines", "needs a line"},
-		{"no quantity", desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{good, {SKU: "TL-014"}}}, 1, "qty", "Line 2: how many of TL-014"},
-		{"an unknown item", desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{{SKU: "XX", Qty: 1}, good}}, 0, "sku", "no item XX"},
-		{"an unknown address", desk.Draft{Customer: "ALD", ShipTo: "MOON", Lines: []desk.DraftLine{good}}, -1, "ship_to", "no address MOON"},
-		{"half an address", desk.Draft{Customer: "ALD", Address: &supply.Address{Street: "1 High Street", City: "Aldersyke"}, Lines: []desk.DraftLine{good}}, -1, "address", "lacks the postcode"},
-		{"an unknown service", desk.Draft{Customer: "ALD", Service: "pigeon", Lines: []desk.DraftLine{good}}, -1, "service", "no service pigeon"},
-		{"an unknown warehouse", desk.Draft{Customer: "ALD", Warehouse: "XX", Lines: []desk.DraftLine{good}}, -1, "warehouse", "no warehouse XX"},
-		{"a day that is none", desk.Draft{Customer: "ALD", Wanted: "soon", Lines: []desk.DraftLine{good}}, -1, "wanted", "is not a day"},
+		{"nothing", sales.Draft{}, -1, "customer", "Choose the customer"},
+		{"an unknown customer", sales.Draft{Customer: "NOBODY", Lines: []sales.DraftLine{good}}, -1, "customer", "no customer NOBODY"},
+		{"no line", sales.Draft{Customer: "ALD"}, -1, "lines", "needs a line"},
+		{"no quantity", sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{good, {SKU: "TL-014"}}}, 1, "qty", "Line 2: how many of TL-014"},
+		{"an unknown item", sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{{SKU: "XX", Qty: 1}, good}}, 0, "sku", "no item XX"},
+		{"an unknown address", sales.Draft{Customer: "ALD", ShipTo: "MOON", Lines: []sales.DraftLine{good}}, -1, "ship_to", "no address MOON"},
+		{"half an address", sales.Draft{Customer: "ALD", Address: &supply.Address{Street: "1 High Street", City: "Aldersyke"}, Lines: []sales.DraftLine{good}}, -1, "address", "lacks the postcode"},
+		{"an unknown service", sales.Draft{Customer: "ALD", Service: "pigeon", Lines: []sales.DraftLine{good}}, -1, "service", "no service pigeon"},
+		{"an unknown warehouse", sales.Draft{Customer: "ALD", Warehouse: "XX", Lines: []sales.DraftLine{good}}, -1, "warehouse", "no warehouse XX"},
+		{"a day that is none", sales.Draft{Customer: "ALD", Wanted: "soon", Lines: []sales.DraftLine{good}}, -1, "wanted", "is not a day"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			v := o.draft(c.draft)
-			at := slices.IndexFunc(v.Missing, func(f desk.DraftFault) bool { return f.Row == c.row && f.Field == c.field })
+			at := slices.IndexFunc(v.Missing, func(f sales.DraftFault) bool { return f.Row == c.row && f.Field == c.field })
 			if at < 0 || !strings.Contains(v.Missing[at].Sentence, c.says) {
 				t.Errorf("missing %+v, want %s at row %d: %q", v.Missing, c.field, c.row, c.says)
 			}
-			_, err := o.Enter(context.Background(), o.by(o.tom), c.draft)
+			_, err := o.Sales.Enter(context.Background(), o.by(o.tom), c.draft)
 			refused(t, err, command.KindInvalid)
 		})
 	}
-	_, err := o.Enter(context.Background(), o.by(o.flo), desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{good}})
+	_, err := o.Sales.Enter(context.Background(), o.by(o.flo), sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{good}})
 	refused(t, err, command.KindForbidden, "enter an order", "sales")
 }
 
@@ -158,16 +158,16 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ctx := context.Background()
-	ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", CustomerRef: "K/77", Note: " Ring first ", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 80}, {SKU: "TL-014", Qty: 2}}}
+	ask := sales.Draft{Customer: "SPC", Wanted: "2027-03-05", CustomerRef: "K/77", Note: " Ring first ", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}, {SKU: "TL-014", Qty: 2}}}
 	for i, l := range o.draft(ask).Lines {
 		ask.Lines[i].Shown = l.Parts
 	}
 	call := o.by(o.tom)
-	out := done(t)(o.Enter(ctx, call, ask))
+	out := done(t)(o.Sales.Enter(ctx, call, ask))
 	if out.Sentence != "Entered SO-20001 for Saltpan Ceramics: 2 lines, 1,159.00 GBP. 1 line in time, 1 line later than Fri 5 Mar." {
 		t.Error(out.Sentence)
 	}
-	if again := done(t)(o.Enter(ctx, call, ask)); again.Documents[0] != out.Documents[0] {
+	if again := done(t)(o.Sales.Enter(ctx, call, ask)); again.Documents[0] != out.Documents[0] {
 		t.Errorf("repeated, it entered %v", again.Documents)
 	}
 	v := o.order("SO-20001")
@@ -189,7 +189,7 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 		t.Errorf("trail %+v", trail)
 	}
 	// The same again: what was shown is spoken for by now.
-	_, err = o.Enter(ctx, o.by(o.ana), ask)
+	_, err = o.Sales.Enter(ctx, o.by(o.ana), ask)
 	refused(t, err, command.KindConflict, "GL-2040-1 has changed since you saw it", "80 leaving Wed 10 Mar")
 	again := o.draft(ask)
 	if got := again.Lines[0]; got.Free != 68 || got.Spoken != 68 || parts(got.Parts) != "80 HL 03-10" {
@@ -201,14 +201,14 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 func TestTwoOrdersEnteredAtOnceDoNotPromiseTheSameUnits(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
-	ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 30}, {SKU: "GL-2040-1", Qty: 60}}}
+	ask := sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 30}, {SKU: "GL-2040-1", Qty: 60}}}
 	for i, l := range o.draft(ask).Lines {
 		ask.Lines[i].Shown = l.Parts
 	}
 	errs := make([]error, 6)
 	var wg sync.WaitGroup
 	for i := range errs {
-		wg.Go(func() { _, errs[i] = o.Enter(context.Background(), o.by(o.tom), ask) })
+		wg.Go(func() { _, errs[i] = o.Sales.Enter(context.Background(), o.by(o.tom), ask) })
 	}
 	wg.Wait()
 	entered := 0
@@ -228,9 +228,9 @@ func TestTwoOrdersEnteredAtOnceDoNotPromiseTheSameUnits(t *testing.T) {
 func TestAnAddressForOneOrderOnly(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
-	ask := desk.Draft{
+	ask := sales.Draft{
 		Customer: "ALD", Address: &supply.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA"},
-		Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}},
+		Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}},
 	}
 	number := o.enter(ask)
 	if got := o.order(number).ShipTo; got != (supply.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA", Country: "GB"}) {
@@ -240,7 +240,7 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 	if err != nil || len(c.ShipTos) != 2 {
 		t.Errorf("the customer has %d addresses (%v), want its own two", len(c.ShipTos), err)
 	}
-	d, err := o.DraftOf(context.Background(), number)
+	d, err := o.Sales.DraftOf(context.Background(), number)
 	if err != nil || d.ShipTo != "" || d.Lines[0].Qty != 1 {
 		t.Errorf("to be changed: %+v, %v", d, err)
 	}
@@ -250,7 +250,7 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 		t.Errorf("while it is changed it goes to %+v", v.Address)
 	}
 	d.Lines[0].Qty, d.Address = 2, &v.Address
-	done(t)(o.Change(context.Background(), o.by(o.tom), d))
+	done(t)(o.Sales.Change(context.Background(), o.by(o.tom), d))
 	if got := o.order(number).ShipTo; got.Street != "The Barn" {
 		t.Errorf("changed, it goes to %+v", got)
 	}
@@ -267,16 +267,16 @@ func TestTheShipByDayFollowsTheAddress(t *testing.T) {
 	ctx := context.Background()
 	o.load("zones.csv", "zone,country,postcode,service,days\nnear,GB,NR,parcel,1\nfar,GB,FR,parcel,5\n")
 	o.load("customers.csv", "customer,name,tier,warehouse,service,ship_to,street,city,postcode,country\nTWO,Two Places,3,HL,parcel,NEAR,1 Near,Nearby,NR1 1AA,GB\nTWO,Two Places,3,HL,parcel,FAR,1 Far,Faraway,FR1 1AA,GB\n")
-	number := o.enter(desk.Draft{Customer: "TWO", Wanted: "2027-03-19", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}}})
+	number := o.enter(sales.Draft{Customer: "TWO", Wanted: "2027-03-19", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}}})
 	if got := o.line(number, 1).ShipBy; got != "2027-03-18" {
 		t.Errorf("to the near address it leaves by %s", got)
 	}
-	d, err := o.DraftOf(ctx, number)
+	d, err := o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
 	}
 	d.ShipTo = "FAR"
-	done(t)(o.Change(ctx, o.by(o.tom), d))
+	done(t)(o.Sales.Change(ctx, o.by(o.tom), d))
 	if got := o.line(number, 1).ShipBy; got != "2027-03-12" {
 		t.Errorf("to the far address it leaves by %s", got)
 	}
@@ -288,32 +288,32 @@ func TestAnOrderAboveTheLimitWaitsForAManager(t *testing.T) {
 	o := newOffice(t)
 	ctx := context.Background()
 	price := int64(100_000)
-	dear := desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 2, ListMinor: &price}}}
+	dear := sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 2, ListMinor: &price}}}
 	held := func(number string) string { return strings.Join(o.order(number).OrderRow.Holds, " ") }
 	number := o.enter(dear)
 	if got := held(number); got != "" {
 		t.Errorf("2,000.00 is held: %s", got)
 	}
-	d, err := o.DraftOf(ctx, number)
+	d, err := o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
 	}
 	d.Lines[0].Qty = 3
-	out := done(t)(o.Change(ctx, o.by(o.tom), d))
+	out := done(t)(o.Sales.Change(ctx, o.by(o.tom), d))
 	if got := held(number); got != "approval" || !strings.Contains(out.Sentence, "on hold until a manager approves it") {
 		t.Errorf("made 3,000.00 it is held for %q: %s", got, out.Sentence)
 	}
 	dear.Lines[0].Qty = 4
-	out = done(t)(o.Enter(ctx, o.by(o.ana), dear))
+	out = done(t)(o.Sales.Enter(ctx, o.by(o.ana), dear))
 	number = out.Documents[0].Number
 	if got := held(number); got != "approval" || !strings.Contains(out.Sentence,
 		"on hold until a manager approves it: it is worth more than 2,500.00 GBP.") {
 		t.Errorf("entered at 4,000.00 it is held for %q: %s", got, out.Sentence)
 	}
-	_, err = o.Lift(ctx, o.by(o.ana), desk.HoldAsk{Order: number, Kind: "approval"})
+	_, err = o.Sales.Lift(ctx, o.by(o.ana), sales.HoldAsk{Order: number, Kind: "approval"})
 	refused(t, err, command.KindForbidden, "manager")
-	done(t)(o.Lift(ctx, o.by(o.max), desk.HoldAsk{Order: number, Kind: "approval"}))
-	if got := held(done(t)(o.Enter(ctx, o.by(o.max), dear)).Documents[0].Number); got != "" {
+	done(t)(o.Sales.Lift(ctx, o.by(o.max), sales.HoldAsk{Order: number, Kind: "approval"}))
+	if got := held(done(t)(o.Sales.Enter(ctx, o.by(o.max), dear)).Documents[0].Number); got != "" {
 		t.Errorf("a manager's own order is held: %s", got)
 	}
 }
@@ -323,7 +323,7 @@ func TestPricesDiscountsAndMargins(t *testing.T) {
 	o := newOffice(t)
 	p := func(n int64) *int64 { return &n }
 	r := func(n int) *int { return &n }
-	v := o.draft(desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{
+	v := o.draft(sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{
 		{SKU: "GL-2040-1", Qty: 10}, {SKU: "GL-2040-1", Qty: 10, DiscountBP: r(1250)}, {SKU: "GL-2040-1", Qty: 10, ListMinor: p(1300), DiscountBP: r(10_000)}, {SKU: "GL-2040-1", Qty: 1, ListMinor: p(800)},
 	}})
 	for i, want := range []struct {
@@ -344,27 +344,27 @@ func TestAnOrderIsChanged(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ctx := context.Background()
-	number := o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6}, {SKU: "CB-110", Qty: 8}}})
+	number := o.enter(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6}, {SKU: "CB-110", Qty: 8}}})
 	done(t)(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty(number, 1, 30)))
-	ask, err := o.DraftOf(ctx, number)
+	ask, err := o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if v := o.draft(ask); v.Lines[0].Changed || v.Lines[0].At.Allocated != 30 || parts(v.Lines[0].Parts) != "10 HL 03-02" || v.Late != 0 {
 		t.Errorf("unchanged, it comes to %+v", v.Lines[0])
 	}
-	_, err = o.Change(ctx, o.by(o.tom), ask)
+	_, err = o.Sales.Change(ctx, o.by(o.tom), ask)
 	refused(t, err, command.KindConflict, "Nothing about "+number+" was changed")
 
 	// Fewer than are allocated: ten go back; more tools; no clay; other prices; another line.
 	price := int64(1000)
 	ask.Lines[0].Qty, ask.Lines[1].Qty, ask.Lines[2].Qty, ask.Lines[1].ListMinor = 20, 9, 0, &price
-	ask.Lines = append(ask.Lines, desk.DraftLine{SKU: "KF-330", Qty: 2})
+	ask.Lines = append(ask.Lines, sales.DraftLine{SKU: "KF-330", Qty: 2})
 	ask.CustomerRef, ask.Note = "NEW/1", "Two shelves more"
-	_, err = o.Change(ctx, o.by(o.tom), ask)
+	_, err = o.Sales.Change(ctx, o.by(o.tom), ask)
 	refused(t, err, command.KindForbidden, number+" line 1 has 30 units allocated, and 10 of them would be given back",
 		"coordinator", "leave at least 30")
-	out := done(t)(o.Change(ctx, o.by(o.ana), ask))
+	out := done(t)(o.Sales.Change(ctx, o.by(o.ana), ask))
 	if out.Units != 20+3+8+2 || !strings.Contains(out.Sentence, "Changed "+number) {
 		t.Errorf("%d units: %s", out.Units, out.Sentence)
 	}
@@ -381,41 +381,41 @@ func TestAnOrderIsChanged(t *testing.T) {
 	o.sound()
 
 	// A view from before is refused with what has happened.
-	_, err = o.Change(ctx, o.by(o.ana), ask)
+	_, err = o.Sales.Change(ctx, o.by(o.ana), ask)
 	refused(t, err, command.KindConflict, number+" has changed since you saw it", "Ana Ruiz")
 
 	// What is on a pick list stays.
 	done(t)(o.Release(ctx, o.by(o.ana), o.qty(number, 1, 15)))
-	ask, err = o.DraftOf(ctx, number)
+	ask, err = o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
 	}
 	for _, c := range []struct {
 		name   string
-		change func(*desk.Draft)
+		change func(*sales.Draft)
 		words  []string
 	}{
-		{"fewer than are released", func(d *desk.Draft) { d.Lines[0].Qty = 14 }, []string{"cannot become 14", "15 are on a pick list", "Recall"}},
-		{"a later day", func(d *desk.Draft) { d.Wanted = "2027-03-12" }, []string{"cannot be put off", "15 are on a pick list"}},
-		{"another service", func(d *desk.Draft) { d.Service = "parcel" }, []string{"cannot be sent in another way"}},
-		{"other terms", func(d *desk.Draft) { d.Terms = "collect" }, []string{"cannot be sent on other terms", "15 are on a pick list"}},
-		{"an address of its own", func(d *desk.Draft) {
+		{"fewer than are released", func(d *sales.Draft) { d.Lines[0].Qty = 14 }, []string{"cannot become 14", "15 are on a pick list", "Recall"}},
+		{"a later day", func(d *sales.Draft) { d.Wanted = "2027-03-12" }, []string{"cannot be put off", "15 are on a pick list"}},
+		{"another service", func(d *sales.Draft) { d.Service = "parcel" }, []string{"cannot be sent in another way"}},
+		{"other terms", func(d *sales.Draft) { d.Terms = "collect" }, []string{"cannot be sent on other terms", "15 are on a pick list"}},
+		{"an address of its own", func(d *sales.Draft) {
 			d.Address = &supply.Address{Street: "1 Quay", City: "Saltby", Postcode: "SB1 1AA"}
 		}, []string{"cannot be sent elsewhere", "of line 1 5 are allocated, 15 are on a pick list", "Recall"}},
-		{"elsewhere, without the line that is on the floor", func(d *desk.Draft) {
+		{"elsewhere, without the line that is on the floor", func(d *sales.Draft) {
 			d.Address, d.Lines = &supply.Address{Street: "1 Quay", City: "Saltby", Postcode: "SB1 1AA"}, d.Lines[1:]
 		}, []string{"cannot be sent elsewhere", "of line 1 5 are allocated, 15 are on a pick list"}},
-		{"another warehouse", func(d *desk.Draft) { d.Lines[0].Warehouse = "DQ" }, []string{"stays at HL"}},
-		{"another item", func(d *desk.Draft) { d.Lines[0].SKU = "KF-330" }, []string{"cannot become another item"}},
+		{"another warehouse", func(d *sales.Draft) { d.Lines[0].Warehouse = "DQ" }, []string{"stays at HL"}},
+		{"another item", func(d *sales.Draft) { d.Lines[0].SKU = "KF-330" }, []string{"cannot become another item"}},
 	} {
 		bad := ask
 		bad.Lines = slices.Clone(ask.Lines)
 		c.change(&bad)
-		_, err := o.Change(ctx, o.by(o.tom), bad)
+		_, err := o.Sales.Change(ctx, o.by(o.tom), bad)
 		refused(t, err, command.KindInvalid, c.words...)
 	}
 	ask.Lines[0].Qty = 15
-	done(t)(o.Change(ctx, o.by(o.ana), ask))
+	done(t)(o.Sales.Change(ctx, o.by(o.ana), ask))
 	if at := o.line(number, 1).At; at.Ordered != 15 || at.Released != 15 {
 		t.Errorf("made as few as are released: %+v", at)
 	}
@@ -426,8 +426,8 @@ func TestAnotherDayPromisesAnOrderAnew(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ctx := context.Background()
-	number := o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6, How: "none"}}})
-	ask, err := o.DraftOf(ctx, number)
+	number := o.enter(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6, How: "none"}}})
+	ask, err := o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -437,7 +437,7 @@ func TestAnotherDayPromisesAnOrderAnew(t *testing.T) {
 		t.Errorf("two weeks later: %q, %q", parts(v.Lines[0].Parts), parts(v.Lines[1].Parts))
 	}
 	ask.Lines[0].Shown = v.Lines[0].Parts
-	done(t)(o.Change(ctx, o.by(o.tom), ask))
+	done(t)(o.Sales.Change(ctx, o.by(o.tom), ask))
 	l := o.line(number, 1)
 	if l.ShipBy != "2027-03-17" || len(l.Promises) != 1 || l.Promises[0].Day != "2027-03-17" || l.Promises[0].Late {
 		t.Errorf("leaves by %s, promised %+v", l.ShipBy, l.Promises)
@@ -458,8 +458,8 @@ func TestAWholeOrderIsPromisedTogetherWhenOneLineChanges(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ctx := context.Background()
-	number := o.enter(desk.Draft{Customer: "TDW", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "GL-2040-1", Qty: 10}}})
-	ask, err := o.DraftOf(ctx, number)
+	number := o.enter(sales.Draft{Customer: "TDW", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "GL-2040-1", Qty: 10}}})
+	ask, err := o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -468,7 +468,7 @@ func TestAWholeOrderIsPromisedTogetherWhenOneLineChanges(t *testing.T) {
 	if parts(v.Lines[0].Parts) != "6 HL 03-10" || parts(v.Lines[1].Parts) != "100 HL 03-10" {
 		t.Errorf("with 100: %q and %q", parts(v.Lines[0].Parts), parts(v.Lines[1].Parts))
 	}
-	done(t)(o.Change(ctx, o.by(o.tom), ask))
+	done(t)(o.Sales.Change(ctx, o.by(o.tom), ask))
 	if l := o.line(number, 1); l.Promises[0].Day != "2027-03-10" {
 		t.Errorf("its other line is promised %+v", l.Promises)
 	}
@@ -479,7 +479,7 @@ func TestANumberThatIsTakenIsPassedOver(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	o.load("orders.csv", "order,customer,wanted,line,sku,qty\nSO-20001,ALD,2027-03-09,1,TL-014,1\nSO-20002,ALD,2027-03-09,1,TL-014,1\n")
-	if number := o.enter(desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}}}); number != "SO-20003" {
+	if number := o.enter(sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}}}); number != "SO-20003" {
 		t.Errorf("the next number is %s", number)
 	}
 }
@@ -490,14 +490,14 @@ func TestALineGoesFromWhereItsItemLies(t *testing.T) {
 	o := newOffice(t)
 	for _, c := range []struct {
 		name string
-		ask  desk.Draft
+		ask  sales.Draft
 		want string
 	}{
-		{"the customer's own", desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 4}}}, "HL"},
-		{"where it lies", desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{{SKU: "KL-070", Qty: 1}}}, "DQ"},
-		{"as the order says", desk.Draft{Customer: "SPC", Warehouse: "HL", Lines: []desk.DraftLine{{SKU: "KL-070", Qty: 1}}}, "HL"},
-		{"as the line says", desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 4, Warehouse: "DQ"}}}, "DQ"},
-		{"nobody in particular: where most of it is", desk.Draft{Lines: []desk.DraftLine{{SKU: "CB-110", Qty: 4}}}, "DQ"},
+		{"the customer's own", sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{{SKU: "CB-110", Qty: 4}}}, "HL"},
+		{"where it lies", sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{{SKU: "KL-070", Qty: 1}}}, "DQ"},
+		{"as the order says", sales.Draft{Customer: "SPC", Warehouse: "HL", Lines: []sales.DraftLine{{SKU: "KL-070", Qty: 1}}}, "HL"},
+		{"as the line says", sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{{SKU: "CB-110", Qty: 4, Warehouse: "DQ"}}}, "DQ"},
+		{"nobody in particular: where most of it is", sales.Draft{Lines: []sales.DraftLine{{SKU: "CB-110", Qty: 4}}}, "DQ"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			if got := o.draft(c.ask).Lines[0].Warehouse; got != c.want {
@@ -528,21 +528,21 @@ func TestADraftOfALiveOrderSaysHowFarItIs(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ctx := context.Background()
-	_, err := o.DraftOf(ctx, "SO-1")
+	_, err := o.Sales.DraftOf(ctx, "SO-1")
 	refused(t, err, command.KindNotFound, "no order SO-1")
-	_, err = o.Draft(ctx, desk.Draft{Order: "SO-1"})
+	_, err = o.Sales.Draft(ctx, sales.Draft{Order: "SO-1"})
 	refused(t, err, command.KindNotFound, "no order SO-1")
-	_, err = o.Draft(ctx, desk.Draft{Order: "SO-1001", Lines: []desk.DraftLine{{Line: 9, SKU: "TL-014", Qty: 1}}})
+	_, err = o.Sales.Draft(ctx, sales.Draft{Order: "SO-1001", Lines: []sales.DraftLine{{Line: 9, SKU: "TL-014", Qty: 1}}})
 	refused(t, err, command.KindNotFound, "SO-1001 has no line 9")
-	_, err = o.Draft(ctx, desk.Draft{Lines: []desk.DraftLine{{Line: 1, SKU: "TL-014", Qty: 1}}})
+	_, err = o.Sales.Draft(ctx, sales.Draft{Lines: []sales.DraftLine{{Line: 1, SKU: "TL-014", Qty: 1}}})
 	refused(t, err, command.KindNotFound, "A new order has no line 1")
-	_, err = o.Draft(ctx, desk.Draft{Quote: "Q-1"})
+	_, err = o.Sales.Draft(ctx, sales.Draft{Quote: "Q-1"})
 	refused(t, err, command.KindNotFound, "no quote Q-1")
-	_, err = o.Change(ctx, o.by(o.ana), desk.Draft{Order: "SO-1"})
+	_, err = o.Sales.Change(ctx, o.by(o.ana), sales.Draft{Order: "SO-1"})
 	refused(t, err, command.KindNotFound, "no order SO-1")
 	done(t)(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
 	done(t)(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 4)))
-	ask, err := o.DraftOf(ctx, "SO-1001")
+	ask, err := o.Sales.DraftOf(ctx, "SO-1001")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -567,10 +567,10 @@ func TestAnOrderIsWorthWhatCanBeCounted(t *testing.T) {
 	o := newOffice(t)
 	list := int64(100_000_000_000)
 	for _, qty := range []int64{1_000_000_000, 184_467_441} { // 10^20, and just over 2^64
-		ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: qty, ListMinor: &list}}}
-		_, err := o.Enter(context.Background(), o.by(o.max), ask)
+		ask := sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: qty, ListMinor: &list}}}
+		_, err := o.Sales.Enter(context.Background(), o.by(o.max), ask)
 		refused(t, err, command.KindInvalid, "more than an order may be worth")
-		_, err = o.MakeQuote(context.Background(), o.by(o.tom), desk.QuoteAsk{Draft: ask})
+		_, err = o.Sales.MakeQuote(context.Background(), o.by(o.tom), sales.QuoteAsk{Draft: ask})
 		refused(t, err, command.KindInvalid, "more than an order may be worth")
 	}
 }

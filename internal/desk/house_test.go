@@ -10,6 +10,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
 )
@@ -72,7 +73,7 @@ func TestCutOffAndHandlingDecideWhenAnOrderCanLeave(t *testing.T) {
 		if want := max(c.ready, "2027-03-01"); a.ShipBy != want || a.TooSoon != (c.ready > "2027-03-01") {
 			t.Errorf("%s: it leaves on %s (too soon: %t), want %s", c.name, a.ShipBy, a.TooSoon, want)
 		}
-		v := o.draft(desk.Draft{Customer: "ALD", Wanted: "2027-03-02", Service: "overnight", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}}})
+		v := o.draft(sales.Draft{Customer: "ALD", Wanted: "2027-03-02", Service: "overnight", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}}})
 		if l := v.Lines[0]; l.Parts[0].Day != c.ready || l.Late != (c.ready > "2027-03-01") {
 			t.Errorf("%s: an order entered leaves on %s, late: %t", c.name, l.Parts[0].Day, l.Late)
 		}
@@ -91,7 +92,7 @@ func TestAClosedDayIsPromisedToNobody(t *testing.T) {
 		t.Error(out.Sentence)
 	}
 	// The hundred bottles that are due on the 10th count from the 12th on.
-	if v := o.draft(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 80}}}); parts(v.Lines[0].Parts) != "68 HL 03-02, 12 HL 03-12" {
+	if v := o.draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}}}); parts(v.Lines[0].Parts) != "68 HL 03-02, 12 HL 03-12" {
 		t.Errorf("with the house closed: %s", parts(v.Lines[0].Parts))
 	}
 	l := o.line("SO-1001", 1)
@@ -101,7 +102,7 @@ func TestAClosedDayIsPromisedToNobody(t *testing.T) {
 	if h := o.house("HL"); len(h.Closed) != 1 || h.Closed[0] != (desk.ClosedView{Day: "2027-03-11", Name: "Stock-taking"}) {
 		t.Errorf("closed on %+v", h.Closed)
 	}
-	if v := o.draft(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 80}}}); parts(v.Lines[0].Parts) != "68 HL 03-02, 12 HL 03-10" {
+	if v := o.draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}}}); parts(v.Lines[0].Parts) != "68 HL 03-02, 12 HL 03-10" {
 		t.Errorf("open again: %s", parts(v.Lines[0].Parts))
 	}
 	// Elsewhere it is worked.
@@ -197,7 +198,7 @@ func TestAServiceTakesLongerToAFarZone(t *testing.T) {
 		t.Errorf("the second time it would do %d", r.Does)
 	}
 	// The longest beginning of the postcode decides: SP3 2AB lies inside, and no service is slower there.
-	ask := desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}}}
+	ask := sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}}}
 	if v := o.draft(ask); v.Zone != "inner" || v.Lines[0].ShipBy != "2027-03-02" {
 		t.Errorf("%q: leaves by %s", v.Zone, v.Lines[0].ShipBy)
 	}
@@ -238,7 +239,7 @@ func TestSubstitutesAreData(t *testing.T) {
 	if r := o.load("substitutes.csv", file); r.Does != 0 {
 		t.Errorf("the second time it would do %d", r.Does)
 	}
-	v := o.draft(desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{{SKU: "KL-070", Qty: 9, Warehouse: "DQ"}, {SKU: "TL-014", Qty: 1}}})
+	v := o.draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "KL-070", Qty: 9, Warehouse: "DQ"}, {SKU: "TL-014", Qty: 1}}})
 	var said []string
 	for _, x := range v.Lines[0].Instead {
 		said = append(said, strings.Join([]string{x.SKU, x.Kind, x.Warehouse}, " "))
@@ -278,7 +279,7 @@ func TestACustomersDiscountIsImportedAndGiven(t *testing.T) {
 	if r := o.load("customers.csv", head+"ALD,Aldersyke College,MAIN,\n"); r.Does != 0 {
 		t.Error("a discount that is left out changes it")
 	}
-	if v := o.draft(desk.Draft{Customer: "ALD", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 1}}}); v.Customer.DiscountBP != 750 || v.Lines[0].PriceMinor != 1314 {
+	if v := o.draft(sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 1}}}); v.Customer.DiscountBP != 750 || v.Lines[0].PriceMinor != 1314 {
 		t.Errorf("%d basis points, %d", v.Customer.DiscountBP, v.Lines[0].PriceMinor)
 	}
 	// Orders from a file without a price get it, too; a price in the file stands.
@@ -305,7 +306,7 @@ func TestTheFirstAddressOfAFileIsTheDefault(t *testing.T) {
 	}
 	o.load("customers.csv", b.String())
 	for _, c := range []string{"AA", "BB", "CC", "DD", "EE"} {
-		if v := o.draft(desk.Draft{Customer: c, Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1}}}); v.ShipTo != c+"YARD" {
+		if v := o.draft(sales.Draft{Customer: c, Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}}}); v.ShipTo != c+"YARD" {
 			t.Errorf("%s goes to %s", c, v.ShipTo)
 		}
 	}

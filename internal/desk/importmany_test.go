@@ -11,6 +11,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
 	"journeyman/internal/standin"
@@ -90,7 +91,7 @@ func TestAnImportThatMovesAnArrivalPromisesAnew(t *testing.T) {
 func TestAnImportedOrderLeavesWhenAnEnteredOneDoes(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
-	entered := o.enter(desk.Draft{Customer: "SPC", Wanted: "2027-03-24", Lines: []desk.DraftLine{{SKU: "TL-014", Qty: 1, How: "none"}}})
+	entered := o.enter(sales.Draft{Customer: "SPC", Wanted: "2027-03-24", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1, How: "none"}}})
 	want := o.order(entered).Lines[0].ShipBy
 	if _, _, err := o.Import(ctx, o.by(o.ana), []exchange.File{{
 		Name: "orders.csv",

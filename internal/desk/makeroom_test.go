@@ -85,7 +85,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	if w := v.Ways[2]; w.Kind != "chosen" || w.Enough || w.Lacking != 10 {
 		t.Errorf("by hand: %+v", w)
 	}
-	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
+	_, err = o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
 	refused(t, err, command.KindConflict, "10 are still lacking")
 
 	ask.Chosen = nil
@@ -94,9 +94,9 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 			ask.Chosen = append(ask.Chosen, m.RoomMove)
 		}
 	}
-	_, err = o.MakeRoom(ctx, o.by(o.tom), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
+	_, err = o.Sales.MakeRoom(ctx, o.by(o.tom), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
 	refused(t, err, command.KindForbidden, "coordinator")
-	out := ok(o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version}))
+	out := ok(o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version}))
 	if !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Promised 40 of ZC-1 on SO-8004 line 1 for Wed 3 Mar.") {
 		t.Error(out.Sentence)
 	}
@@ -122,7 +122,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	}
 
 	// What was shown is not done twice, and can be taken back as a whole.
-	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
+	_, err = o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
 	refused(t, err, command.KindConflict, "no longer what it was")
 	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command}))
 	for n, want := range map[string]string{"SO-8002": "03-04 HL 15", "SO-8003": "03-04 HL 15", "SO-8004": ""} {
@@ -155,7 +155,7 @@ func TestRoomForSomebodyWhoAsks(t *testing.T) {
 			ask.Chosen = append(ask.Chosen, m.RoomMove)
 		}
 	}
-	out := ok(o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask}))
+	out := ok(o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask}))
 	if !strings.Contains(out.Sentence, "30 of ZC-1 can be promised to") || !strings.HasSuffix(out.Sentence, "for Fri 5 Mar now.") {
 		t.Error(out.Sentence)
 	}
@@ -196,26 +196,26 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 		}
 	}
 	order := &promising.RoomOrder{Wanted: "2027-03-05", Service: "parcel"}
-	_, err = o.MakeRoom(ctx, o.by(o.tom), promising.RoomApply{RoomAsk: ask, Order: order})
+	_, err = o.Sales.MakeRoom(ctx, o.by(o.tom), promising.RoomApply{RoomAsk: ask, Order: order})
 	refused(t, err, command.KindForbidden, "to make room is for coordinator")
 	nobody := ask
 	nobody.Customer = ""
-	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: nobody, Order: order})
+	_, err = o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: nobody, Order: order})
 	refused(t, err, command.KindInvalid, "say who it is")
 	line := ask
 	line.Line = o.line("SO-8004", 1).ID
-	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: line, Order: order})
+	_, err = o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: line, Order: order})
 	refused(t, err, command.KindInvalid, "for a customer who asks")
 	// An order that would be promised for later than room is made for changes nothing.
-	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: &promising.RoomOrder{Wanted: "2027-03-20", Service: "parcel"}})
+	_, err = o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: &promising.RoomOrder{Wanted: "2027-03-20", Service: "parcel"}})
 	refused(t, err, command.KindConflict, "only 0 could leave HL by Wed 3 Mar", "Nothing was done")
-	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: &promising.RoomOrder{Wanted: "soon"}})
+	_, err = o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: &promising.RoomOrder{Wanted: "soon"}})
 	refused(t, err, command.KindInvalid, "not a day")
 	if got := tell(o.line("SO-8003", 1)); got != "03-04 HL 15" {
 		t.Errorf("after all that was refused SO-8003 is promised %s", got)
 	}
 
-	out := ok(o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: order}))
+	out := ok(o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: order}))
 	if len(out.Documents) != 1 || out.Undoable || !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Entered "+out.Documents[0].Number+" for ") ||
 		!strings.HasSuffix(out.Sentence, ": 30 of ZC-1 promised for Wed 3 Mar. It is there in time.") {
 		t.Fatalf("%+v", out)
@@ -238,7 +238,7 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 	}
 	o.sound()
 	// A second time the room is no longer there to be made.
-	_, err = o.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: order})
+	_, err = o.Sales.MakeRoom(ctx, o.by(o.ana), promising.RoomApply{RoomAsk: ask, Order: order})
 	refused(t, err, command.KindConflict, "no longer what it was")
 }
 

@@ -78,7 +78,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	// What is dropped is cut from the end.
 	drop := o.by(o.ana)
 	drop.Reason = "they need fewer"
-	ok(o.Drop(ctx, drop, o.qty("SO-1001", 1, 40)))
+	ok(o.Sales.Drop(ctx, drop, o.qty("SO-1001", 1, 40)))
 	if l := o.line("SO-1001", 1); tell(l) != "03-02 HL 60" || l.At.Promised != 60 || l.At.Open != 60 {
 		t.Errorf("after dropping 40: %q of %d open", tell(l), l.At.Open)
 	}

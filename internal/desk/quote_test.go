@@ -10,12 +10,13 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 )
 
-func (o *office) quote(number string) desk.QuoteView {
+func (o *office) quote(number string) sales.QuoteView {
 	o.t.Helper()
-	v, err := o.Quote(context.Background(), number)
+	v, err := o.Sales.Quote(context.Background(), number)
 	if err != nil {
 		o.t.Fatal(err)
 	}
@@ -26,7 +27,7 @@ func (o *office) quote(number string) desk.QuoteView {
 func (o *office) quoted(a command.Actor) string {
 	o.t.Helper()
 	rate := 1000
-	out := done(o.t)(o.MakeQuote(context.Background(), o.by(a), desk.QuoteAsk{Draft: desk.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []desk.DraftLine{
+	out := done(o.t)(o.Sales.MakeQuote(context.Background(), o.by(a), sales.QuoteAsk{Draft: sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{
 		{SKU: "GL-2040-1", Qty: 40, DiscountBP: &rate}, {SKU: "KL-070", Qty: 2, Warehouse: "DQ", How: "whole"},
 	}}}))
 	return out.Documents[0].Number
@@ -54,17 +55,17 @@ func TestAQuoteAboveTheLimitWaitsForAManager(t *testing.T) {
 	if at := o.line("SO-1001", 1).At; at.Promised != 0 {
 		t.Errorf("a quote promised %+v", at)
 	}
-	_, err := o.AcceptQuote(ctx, o.by(o.tom), v.Rest)
+	_, err := o.Sales.AcceptQuote(ctx, o.by(o.tom), v.Rest)
 	refused(t, err, command.KindConflict, number+" cannot be accepted", "more than 2,500.00 GBP", "manager")
-	_, err = o.ApproveQuote(ctx, o.by(o.ana), desk.QuoteNamed{Number: number, Seen: v.Version})
+	_, err = o.Sales.ApproveQuote(ctx, o.by(o.ana), sales.QuoteNamed{Number: number, Seen: v.Version})
 	refused(t, err, command.KindForbidden, "approve a quote", "manager")
-	done(t)(o.ApproveQuote(ctx, o.by(o.max), desk.QuoteNamed{Number: number, Seen: v.Version}))
+	done(t)(o.Sales.ApproveQuote(ctx, o.by(o.max), sales.QuoteNamed{Number: number, Seen: v.Version}))
 	if v := o.quote(number); v.State != "open" || v.ApprovedBy != "Max Orme" || o.canQuote(number, "accept").Qty != 42 {
 		t.Errorf("approved, it is %s by %q", v.State, v.ApprovedBy)
 	}
-	_, err = o.ApproveQuote(ctx, o.by(o.max), desk.QuoteNamed{Number: number})
+	_, err = o.Sales.ApproveQuote(ctx, o.by(o.max), sales.QuoteNamed{Number: number})
 	refused(t, err, command.KindConflict, "needs no approval")
-	_, err = o.AcceptQuote(ctx, o.by(o.tom), v.Rest)
+	_, err = o.Sales.AcceptQuote(ctx, o.by(o.tom), v.Rest)
 	refused(t, err, command.KindConflict, "has changed since you saw it", "Max Orme approved the quote")
 
 	// A manager's own quote needs nobody else; one that is changed by another does again.
@@ -72,7 +73,7 @@ func TestAQuoteAboveTheLimitWaitsForAManager(t *testing.T) {
 	if v := o.quote(own); v.State != "open" {
 		t.Errorf("a manager's own quote is %s", v.State)
 	}
-	done(t)(o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Number: own, Seen: o.quote(own).Version, Draft: o.quote(own).Draft}))
+	done(t)(o.Sales.MakeQuote(ctx, o.by(o.tom), sales.QuoteAsk{Number: own, Seen: o.quote(own).Version, Draft: o.quote(own).Draft}))
 	if v := o.quote(own); v.State != "to approve" || len(v.Trail) != 2 {
 		t.Errorf("changed by sales it is %s; %+v", v.State, v.Trail)
 	}
@@ -97,7 +98,7 @@ func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
 	ask.Lines[0].Qty, ask.Lines[1].Qty = 25, 0
 
 	// Somebody else takes most of the glaze meanwhile: what can be promised is computed again.
-	o.enter(desk.Draft{Customer: "ALD", Wanted: "2027-03-03", Lines: []desk.DraftLine{{SKU: "GL-2040-1", Qty: 58}}})
+	o.enter(sales.Draft{Customer: "ALD", Wanted: "2027-03-03", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 58}}})
 	now := o.draft(ask)
 	if l := now.Lines[0]; parts(l.Parts) != "10 HL 03-02, 15 HL 03-10" || l.Told != "2027-03-05" || l.Most != 40 || l.PriceMinor != 1278 {
 		t.Errorf("it comes to %q, told %s, at most %d at %d", parts(l.Parts), l.Told, l.Most, l.PriceMinor)
@@ -105,7 +106,7 @@ func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
 	free := int64(1)
 	ask.Lines[0].ListMinor = &free // the price is the quoted one, whatever is sent
 	ask.Lines[0].Shown = now.Lines[0].Parts
-	out := done(t)(o.AcceptQuote(ctx, o.by(o.tom), ask))
+	out := done(t)(o.Sales.AcceptQuote(ctx, o.by(o.tom), ask))
 	if !strings.Contains(out.Sentence, "Accepted "+number+" in part: it is SO-20002, 319.50 GBP") || !strings.Contains(out.Sentence, "The rest can still be accepted") {
 		t.Error(out.Sentence)
 	}
@@ -120,10 +121,10 @@ func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
 	if !v.Part || v.State != "open" || v.AcceptedMinor != 25*1278 || len(v.Orders) != 1 || v.Orders[0].Number != "SO-20002" || len(v.Rest.Lines) != 2 || v.Rest.Lines[0].Qty != 15 {
 		t.Errorf("the quote is %+v with %d orders and %+v left", v.QuoteRow, len(v.Orders), v.Rest.Lines)
 	}
-	_, err := o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Number: number, Draft: v.Draft})
+	_, err := o.Sales.MakeQuote(ctx, o.by(o.tom), sales.QuoteAsk{Number: number, Draft: v.Draft})
 	refused(t, err, command.KindConflict, "cannot be changed", "part of it is accepted")
 
-	done(t)(o.AcceptQuote(ctx, o.by(o.tom), v.Rest))
+	done(t)(o.Sales.AcceptQuote(ctx, o.by(o.tom), v.Rest))
 	v = o.quote(number)
 	if v.State != "accepted" || len(v.Orders) != 2 || len(v.Rest.Lines) != 0 {
 		t.Errorf("in the end it is %s, %d orders", v.State, len(v.Orders))
@@ -145,7 +146,7 @@ func TestAQuoteIsNotAcceptedTwiceAtOnce(t *testing.T) {
 	errs := make([]error, 5)
 	var wg sync.WaitGroup
 	for i := range errs {
-		wg.Go(func() { _, errs[i] = o.AcceptQuote(context.Background(), o.by(o.tom), rest) })
+		wg.Go(func() { _, errs[i] = o.Sales.AcceptQuote(context.Background(), o.by(o.tom), rest) })
 	}
 	wg.Wait()
 	accepted := 0
@@ -175,28 +176,28 @@ func TestAQuoteEnds(t *testing.T) {
 	o := newOffice(t)
 	ctx := context.Background()
 	number := o.quoted(o.max)
-	_, err := o.WithdrawQuote(ctx, o.by(o.tom), desk.QuoteNamed{Number: number})
+	_, err := o.Sales.WithdrawQuote(ctx, o.by(o.tom), sales.QuoteNamed{Number: number})
 	refused(t, err, command.KindInvalid, "Say why")
 	o.now = o.now.Add(15 * 24 * time.Hour)
 	if v := o.quote(number); v.State != "expired" {
 		t.Errorf("after two weeks it is %s", v.State)
 	}
-	_, err = o.AcceptQuote(ctx, o.by(o.tom), o.quote(number).Rest)
+	_, err = o.Sales.AcceptQuote(ctx, o.by(o.tom), o.quote(number).Rest)
 	refused(t, err, command.KindConflict, "it has expired", "change it to give it another day")
-	later := desk.QuoteAsk{Number: number, Expires: "2027-03-20", Draft: o.quote(number).Draft}
+	later := sales.QuoteAsk{Number: number, Expires: "2027-03-20", Draft: o.quote(number).Draft}
 	later.Draft.Wanted = "2027-03-24"
-	done(t)(o.MakeQuote(ctx, o.by(o.max), later))
+	done(t)(o.Sales.MakeQuote(ctx, o.by(o.max), later))
 	if v := o.quote(number); v.State != "open" || v.Expires != "2027-03-20" {
 		t.Errorf("given another day it is %s until %s", v.State, v.Expires)
 	}
 	call := o.by(o.tom)
 	call.Reason = "they buy elsewhere"
-	done(t)(o.WithdrawQuote(ctx, call, desk.QuoteNamed{Number: number}))
+	done(t)(o.Sales.WithdrawQuote(ctx, call, sales.QuoteNamed{Number: number}))
 	v := o.quote(number)
 	if last := v.Trail[len(v.Trail)-1]; v.State != "withdrawn" || last.Text != "withdrew the quote: they buy elsewhere" || last.Who != "Tom Sale" {
 		t.Errorf("%s: %+v", v.State, last)
 	}
-	_, err = o.AcceptQuote(ctx, o.by(o.tom), v.Rest)
+	_, err = o.Sales.AcceptQuote(ctx, o.by(o.tom), v.Rest)
 	refused(t, err, command.KindConflict, "it is withdrawn")
 }
 
@@ -204,13 +205,13 @@ func TestWhatIsNoQuoteIsRefused(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ctx := context.Background()
-	line := desk.DraftLine{SKU: "TL-014", Qty: 1}
+	line := sales.DraftLine{SKU: "TL-014", Qty: 1}
 	number := o.quoted(o.max)
 	rest := o.quote(number).Rest
 	tooMany, other := rest, rest
-	tooMany.Lines = []desk.DraftLine{rest.Lines[0]}
+	tooMany.Lines = []sales.DraftLine{rest.Lines[0]}
 	tooMany.Lines[0].Qty = 41
-	other.Lines = []desk.DraftLine{{SKU: "TL-014", Qty: 1, QuoteLine: 1}}
+	other.Lines = []sales.DraftLine{{SKU: "TL-014", Qty: 1, QuoteLine: 1}}
 	for _, c := range []struct {
 		name  string
 		do    func() (command.Outcome, error)
@@ -218,32 +219,32 @@ func TestWhatIsNoQuoteIsRefused(t *testing.T) {
 		words string
 	}{
 		{"no customer", func() (command.Outcome, error) {
-			return o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Draft: desk.Draft{Lines: []desk.DraftLine{line}}})
+			return o.Sales.MakeQuote(ctx, o.by(o.tom), sales.QuoteAsk{Draft: sales.Draft{Lines: []sales.DraftLine{line}}})
 		}, command.KindInvalid, "Choose the customer"},
 		{"a day that has passed", func() (command.Outcome, error) {
-			return o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Expires: "2027-02-01", Draft: desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{line}}})
+			return o.Sales.MakeQuote(ctx, o.by(o.tom), sales.QuoteAsk{Expires: "2027-02-01", Draft: sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{line}}})
 		}, command.KindInvalid, "has passed"},
 		{"another quote's number", func() (command.Outcome, error) {
-			return o.MakeQuote(ctx, o.by(o.tom), desk.QuoteAsk{Number: "Q-1", Draft: desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{line}}})
+			return o.Sales.MakeQuote(ctx, o.by(o.tom), sales.QuoteAsk{Number: "Q-1", Draft: sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{line}}})
 		}, command.KindNotFound, "no quote Q-1"},
-		{"more than was quoted", func() (command.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.tom), tooMany) }, command.KindInvalid, "40 are left to accept"},
-		{"what was not quoted", func() (command.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.tom), other) }, command.KindNotFound, "only what was quoted"},
+		{"more than was quoted", func() (command.Outcome, error) { return o.Sales.AcceptQuote(ctx, o.by(o.tom), tooMany) }, command.KindInvalid, "40 are left to accept"},
+		{"what was not quoted", func() (command.Outcome, error) { return o.Sales.AcceptQuote(ctx, o.by(o.tom), other) }, command.KindNotFound, "only what was quoted"},
 		{"no quote at all", func() (command.Outcome, error) {
-			return o.AcceptQuote(ctx, o.by(o.tom), desk.Draft{Customer: "SPC", Lines: []desk.DraftLine{line}})
+			return o.Sales.AcceptQuote(ctx, o.by(o.tom), sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{line}})
 		}, command.KindInvalid, "which quote"},
-		{"by the floor", func() (command.Outcome, error) { return o.AcceptQuote(ctx, o.by(o.flo), rest) }, command.KindForbidden, "sales"},
-		{"entering it once more", func() (command.Outcome, error) { return o.Enter(ctx, o.by(o.tom), rest) }, command.KindInvalid, "accept the quote"},
+		{"by the floor", func() (command.Outcome, error) { return o.Sales.AcceptQuote(ctx, o.by(o.flo), rest) }, command.KindForbidden, "sales"},
+		{"entering it once more", func() (command.Outcome, error) { return o.Sales.Enter(ctx, o.by(o.tom), rest) }, command.KindInvalid, "accept the quote"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			_, err := c.do()
 			refused(t, err, c.kind, c.words)
 		})
 	}
-	list, err := o.Quotes(ctx, "saltpan kl-070", "")
+	list, err := o.Sales.Quotes(ctx, "saltpan kl-070", "")
 	if err != nil || len(list) != 1 || list[0].Number != number || list[0].MarginBP == nil {
 		t.Errorf("the list has %+v (%v)", list, err)
 	}
-	if none, err := o.Quotes(ctx, "", "withdrawn"); err != nil || len(none) != 0 {
+	if none, err := o.Sales.Quotes(ctx, "", "withdrawn"); err != nil || len(none) != 0 {
 		t.Errorf("withdrawn are %+v (%v)", none, err)
 	}
 	if hits, err := o.Search(ctx, strings.ToLower(number)); err != nil || len(hits) != 1 || hits[0].Kind != "quote" {

@@ -8,9 +8,9 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 )
 
 // salesDay is a desk at which orders and quotes come and change at random.
@@ -24,10 +24,10 @@ type salesDay struct {
 
 func (d *salesDay) pick(of ...string) string { return of[d.r.IntN(len(of))] }
 
-func (d *salesDay) lines() []desk.DraftLine {
-	var out []desk.DraftLine
+func (d *salesDay) lines() []sales.DraftLine {
+	var out []sales.DraftLine
 	for range 1 + d.r.IntN(4) {
-		l := desk.DraftLine{SKU: d.pick("GL-2040-1", "GL-1310-5", "CB-110", "TL-014", "KF-330", "KL-070"), Qty: 1 + d.r.Int64N(60)}
+		l := sales.DraftLine{SKU: d.pick("GL-2040-1", "GL-1310-5", "CB-110", "TL-014", "KF-330", "KL-070"), Qty: 1 + d.r.Int64N(60)}
 		if d.r.IntN(3) == 0 {
 			l.How = d.pick("split", "whole", "none")
 		}
@@ -48,13 +48,13 @@ func (d *salesDay) lines() []desk.DraftLine {
 
 func (d *salesDay) wanted() string { return d.now.AddDate(0, 0, d.r.IntN(30)).Format(time.DateOnly) }
 
-func (d *salesDay) newDraft() desk.Draft {
-	return desk.Draft{Customer: d.pick("ALD", "SPC", "TDW"), ShipRule: d.pick("", "any", "lines", "whole"), Service: d.pick("", "parcel", "pallet", "counter"), Wanted: d.wanted(), Lines: d.lines()}
+func (d *salesDay) newDraft() sales.Draft {
+	return sales.Draft{Customer: d.pick("ALD", "SPC", "TDW"), ShipRule: d.pick("", "any", "lines", "whole"), Service: d.pick("", "parcel", "pallet", "counter"), Wanted: d.wanted(), Lines: d.lines()}
 }
 
 // shown puts the promises that are shown beside the lines onto them, and checks that they are
 // what the draft asks for.
-func (d *salesDay) shown(ask *desk.Draft) desk.DraftView {
+func (d *salesDay) shown(ask *sales.Draft) sales.DraftView {
 	d.t.Helper()
 	v := d.draft(*ask)
 	for i, l := range v.Lines {
@@ -110,7 +110,7 @@ func (d *salesDay) step() {
 	case k < 3:
 		ask := d.newDraft()
 		v := d.shown(&ask)
-		ok := d.tell(d.Enter(ctx, d.by(d.tom), ask))
+		ok := d.tell(d.Sales.Enter(ctx, d.by(d.tom), ask))
 		if !ok && len(v.Missing) == 0 {
 			d.t.Errorf("nothing is missing of %+v, and yet it was refused", ask)
 		}
@@ -126,7 +126,7 @@ func (d *salesDay) step() {
 			}
 		}
 	case k < 5 && len(d.orders) > 0:
-		ask, err := d.DraftOf(ctx, d.pick(d.orders...))
+		ask, err := d.Sales.DraftOf(ctx, d.pick(d.orders...))
 		if err != nil {
 			d.t.Fatal(err)
 		}
@@ -142,7 +142,7 @@ func (d *salesDay) step() {
 			ask.Lines = append(ask.Lines, d.lines()[0])
 		}
 		v := d.shown(&ask)
-		ok := d.tell(d.Change(ctx, d.by(d.ana), ask))
+		ok := d.tell(d.Sales.Change(ctx, d.by(d.ana), ask))
 		if ok != (len(v.Missing) == 0) && ok {
 			d.t.Errorf("%+v was missing, and yet it was changed", v.Missing)
 		}
@@ -156,7 +156,7 @@ func (d *salesDay) step() {
 	case k < 6:
 		ask := d.newDraft()
 		d.shown(&ask)
-		d.tell(d.MakeQuote(ctx, d.by(d.max), desk.QuoteAsk{Draft: ask}))
+		d.tell(d.Sales.MakeQuote(ctx, d.by(d.max), sales.QuoteAsk{Draft: ask}))
 	case k < 7 && len(d.quotes) > 0:
 		q := d.quote(d.pick(d.quotes...))
 		rest := q.Rest
@@ -164,7 +164,7 @@ func (d *salesDay) step() {
 		for i := range rest.Lines {
 			rest.Lines[i].Qty -= d.r.Int64N(rest.Lines[i].Qty + 1)
 		}
-		if d.tell(d.AcceptQuote(ctx, d.by(d.tom), rest)) {
+		if d.tell(d.Sales.AcceptQuote(ctx, d.by(d.tom), rest)) {
 			now := d.quote(q.Number)
 			worth := int64(0)
 			for _, o := range now.Orders {

@@ -113,7 +113,7 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 						ask.Chosen = append(ask.Chosen, m.RoomMove)
 					}
 				}
-				if out, err = o.MakeRoom(ctx, call, promising.RoomApply{RoomAsk: ask, Seen: v.Version}); err == nil {
+				if out, err = o.Sales.MakeRoom(ctx, call, promising.RoomApply{RoomAsk: ask, Seen: v.Version}); err == nil {
 					if l := o.line(number, l.Line); tell(l) != fmt.Sprintf("03-02 HL %d", ask.Qty) {
 						t.Fatalf("seed %d: room was made, and %s is promised %s", seed, number, tell(l))
 					}

@@ -10,6 +10,7 @@ import (
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/store"
@@ -86,9 +87,9 @@ func TestRolesMayDoWhatIsTheirs(t *testing.T) {
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	_, err := o.Allocation.Allocate(ctx, o.by(o.flo), o.qty("SO-1001", 1, 1))
 	refused(t, err, command.KindForbidden, "signed in as floor", "coordinator or manager")
-	_, err = o.Lift(ctx, o.by(o.ana), desk.HoldAsk{Order: "SO-1004", Kind: "credit"})
+	_, err = o.Sales.Lift(ctx, o.by(o.ana), sales.HoldAsk{Order: "SO-1004", Kind: "credit"})
 	refused(t, err, command.KindForbidden, "manager")
-	ok(o.Lift(ctx, o.by(o.max), desk.HoldAsk{Order: "SO-1004", Kind: "credit"}))
+	ok(o.Sales.Lift(ctx, o.by(o.max), sales.HoldAsk{Order: "SO-1004", Kind: "credit"}))
 	if len(o.order("SO-1004").Holds) != 0 {
 		t.Error("the hold still stands")
 	}
@@ -128,7 +129,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 	}
 	call := o.by(o.ana)
 	call.Reason = "no more kilns"
-	ok(o.Drop(ctx, call, o.qty("SO-1003", 2, 1)))
+	ok(o.Sales.Drop(ctx, call, o.qty("SO-1003", 2, 1)))
 	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1003"}}}))
 	if len(out.Documents) != 2 {
 		t.Errorf("lines in two warehouses make two pick lists: %v", out.Documents)
@@ -141,7 +142,7 @@ func TestAHoldStopsWhatIsPackedFromLeaving(t *testing.T) {
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	number := o.pack("SO-1002", "HL")
-	ok(o.Hold(ctx, o.by(o.tom), desk.HoldAsk{Order: "SO-1002", Kind: "coordinator", Note: "The customer has cancelled"}))
+	ok(o.Sales.Hold(ctx, o.by(o.tom), sales.HoldAsk{Order: "SO-1002", Kind: "coordinator", Note: "The customer has cancelled"}))
 	_, err := o.Dispatch(ctx, o.by(o.flo), []desk.ShipmentSeen{{Number: number}})
 	refused(t, err, command.KindConflict, "SO-1002", "hold", "The customer has cancelled")
 	s, err := o.Shipment(ctx, number)
@@ -262,15 +263,15 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 func TestDropAndReopen(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	_, err := o.Drop(ctx, o.by(o.tom), o.qty("SO-1002", 1, 4))
+	_, err := o.Sales.Drop(ctx, o.by(o.tom), o.qty("SO-1002", 1, 4))
 	refused(t, err, command.KindInvalid, "Say why")
 	call := o.by(o.tom)
 	call.Reason = "no longer wanted"
-	ok(o.Drop(ctx, call, command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}}}))
+	ok(o.Sales.Drop(ctx, call, command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}}}))
 	if v := o.order("SO-1002"); !v.Finished || v.At.Dropped != 64 {
 		t.Errorf("dropped: %+v", v.At)
 	}
-	ok(o.Reopen(ctx, o.by(o.tom), o.qty("SO-1002", 2, 40)))
+	ok(o.Sales.Reopen(ctx, o.by(o.tom), o.qty("SO-1002", 2, 40)))
 	if v := o.order("SO-1002"); v.Finished || v.At.Open != 40 {
 		t.Errorf("reopened: %+v", v.At)
 	}

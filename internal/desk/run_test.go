@@ -300,7 +300,7 @@ func TestRunsAreAppliedInACrowd(t *testing.T) {
 				case r.IntN(3) == 0:
 					_, err = o.Allocation.GiveBack(ctx, call, sel)
 				case r.IntN(3) == 0:
-					_, err = o.Drop(ctx, call, sel)
+					_, err = o.Sales.Drop(ctx, call, sel)
 				default:
 					_, err = o.Allocation.Allocate(ctx, call, sel)
 				}

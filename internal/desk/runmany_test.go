@@ -106,7 +106,7 @@ func TestARunOverThousandsOfLinesIsRefusedIfOneHasGone(t *testing.T) {
 	o := many(t, 3000)
 	v := o.rehearse(allocation.RunAsk{})
 	gone := o.line("SO-99999", 1)
-	if _, err := o.Drop(ctx, command.Call{Key: command.NewKey(), Actor: o.tom, Reason: "not wanted any more"}, command.Selection{Lines: []command.LineQty{{Line: gone.ID, Qty: 5, Seen: gone.Version}}}); err != nil {
+	if _, err := o.Sales.Drop(ctx, command.Call{Key: command.NewKey(), Actor: o.tom, Reason: "not wanted any more"}, command.Selection{Lines: []command.LineQty{{Line: gone.ID, Qty: 5, Seen: gone.Version}}}); err != nil {
 		t.Fatal(err)
 	}
 	open, allocated, promised := o.total()

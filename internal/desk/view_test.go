@@ -24,7 +24,7 @@ func TestOrdersAreFoundFilteredAndSorted(t *testing.T) {
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	call := o.by(o.ana)
 	call.Reason = "gone"
-	ok(o.Drop(ctx, call, command.Selection{Orders: []command.OrderSeen{{Number: "SO-1004"}}}))
+	ok(o.Sales.Drop(ctx, call, command.Selection{Orders: []command.OrderSeen{{Number: "SO-1004"}}}))
 	o.now = o.now.AddDate(0, 0, 3) // 4 March: one is late
 	for _, c := range []struct {
 		why  string

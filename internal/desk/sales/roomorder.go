@@ -1,4 +1,4 @@
-package desk
+package sales
 
 import (
 	"context"
@@ -14,7 +14,7 @@ import (
 // What it locks and refuses is said at promising's PutBack.
 func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask promising.RoomApply) (command.Outcome, error) {
 	if ask.Order == nil {
-		return d.Promising.PutBack(ctx, call, ask, nil)
+		return d.promising.PutBack(ctx, call, ask, nil)
 	}
 	if ask.Line != 0 || ask.Customer == "" {
 		return command.Outcome{}, command.Invalid("An order is entered for a customer who asks: say who it is.")
@@ -22,7 +22,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask promising.Ro
 	if err := command.VerbMakeRoom.Allowed(call.Actor); err != nil {
 		return command.Outcome{}, err
 	}
-	return d.Promising.PutBack(ctx, call, ask, func(w *command.UnitOfWork, s *supply.Supply, room promising.Room) (string, error) {
+	return d.promising.PutBack(ctx, call, ask, func(w *command.UnitOfWork, s *supply.Supply, room promising.Room) (string, error) {
 		return d.enterInRoom(w, s, room, ask.Customer, *ask.Order)
 	})
 }

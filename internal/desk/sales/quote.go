@@ -1,4 +1,4 @@
-package desk
+package sales
 
 import (
 	"context"
