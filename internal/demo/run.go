@@ -11,6 +11,7 @@ import (
 	"journeyman/core/days"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/exchange"
@@ -170,7 +171,7 @@ func (p *player) receive(n inbound) error {
 		return err
 	}
 	i := slices.IndexFunc(all, func(v desk.InboundView) bool { return v.SKU == n.item.sku })
-	_, err = p.d.Receive(p.ctx, p.call(command.Floor, ""), desk.Receipt{Inbound: all[i].ID, Qty: n.qty})
+	_, err = p.d.Floor.Receive(p.ctx, p.call(command.Floor, ""), floor.Receipt{Inbound: all[i].ID, Qty: n.qty})
 	return err
 }
 
@@ -228,7 +229,7 @@ func (p *player) release(day days.Day, orders []*order) error {
 		for len(sel) > 0 {
 			n := min(8, len(sel))
 			p.now = p.now.Add(2 * time.Minute)
-			if _, err := p.d.Release(p.ctx, p.call(command.Coordinator, ""), command.Selection{Orders: sel[:n]}); err != nil {
+			if _, err := p.d.Floor.Release(p.ctx, p.call(command.Coordinator, ""), command.Selection{Orders: sel[:n]}); err != nil {
 				return err
 			}
 			sel = sel[n:]
@@ -239,26 +240,26 @@ func (p *player) release(day days.Day, orders []*order) error {
 
 func (p *player) pick(day days.Day, orders []*order) error {
 	p.at(day, 8, 15)
-	floor, err := p.d.FloorLists(p.ctx)
+	lists, err := p.d.FloorLists(p.ctx)
 	if err != nil {
 		return err
 	}
-	for _, l := range floor.Open {
+	for _, l := range lists.Open {
 		list, err := p.d.PickList(p.ctx, l.Number)
 		if err != nil {
 			return err
 		}
-		var found []desk.Found
+		var found []floor.Found
 		for _, t := range list.Tasks {
 			if t.Due > 0 && slices.ContainsFunc(orders, func(o *order) bool { return o.number == t.Order }) {
-				found = append(found, desk.Found{Task: t.ID, Qty: t.Due})
+				found = append(found, floor.Found{Task: t.ID, Qty: t.Due})
 			}
 		}
 		if len(found) == 0 {
 			continue
 		}
 		p.now = p.now.Add(4 * time.Minute)
-		if _, err := p.d.Pick(p.ctx, p.call(command.Floor, ""), found); err != nil {
+		if _, err := p.d.Floor.Pick(p.ctx, p.call(command.Floor, ""), found); err != nil {
 			return err
 		}
 	}
@@ -277,15 +278,15 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 		if i < 0 || orders[i].fate < packed {
 			continue
 		}
-		pack := desk.PackageToBe{Kind: "carton", WeightG: j.WeightG + 600}
+		pack := floor.PackageToBe{Kind: "carton", WeightG: j.WeightG + 600}
 		if j.WeightG > 30_000 {
 			pack.Kind, pack.WeightG = "pallet", j.WeightG+18_000
 		}
 		for _, l := range j.Lines {
-			pack.Contents = append(pack.Contents, desk.Content{Line: l.ID, Qty: l.Picked})
+			pack.Contents = append(pack.Contents, floor.Content{Line: l.ID, Qty: l.Picked})
 		}
 		p.now = p.now.Add(30 * time.Second)
-		out, err := p.d.Pack(p.ctx, p.call(command.Floor, ""), desk.Packing{Order: j.Order, Warehouse: j.Warehouse, Packages: []desk.PackageToBe{pack}})
+		out, err := p.d.Floor.Pack(p.ctx, p.call(command.Floor, ""), floor.Packing{Order: j.Order, Warehouse: j.Warehouse, Packages: []floor.PackageToBe{pack}})
 		if err != nil {
 			return err
 		}

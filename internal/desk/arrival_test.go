@@ -6,6 +6,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/exchange"
@@ -135,7 +136,7 @@ func TestAnArrivalIsMovedOnlyAsItWasSeen(t *testing.T) {
 	refused(t, err, command.KindForbidden, "for coordinator or manager")
 	_, err = o.Promising.ArrivalMoved(ctx, 999_999, "2027-03-15")
 	refused(t, err, command.KindNotFound, "no such inbound")
-	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: id, Qty: 50}))
+	ok(o.Floor.Receive(ctx, o.by(o.flo), floor.Receipt{Inbound: id, Qty: 50}))
 	refused(t, move("2027-03-15", "2027-03-10", 0), command.KindConflict, "has come in full")
 }
 
@@ -144,7 +145,7 @@ func TestWhatCanBeHadOnNoDayIsSaidToBeShort(t *testing.T) {
 	t.Parallel()
 	o, id := arriving(t)
 	ctx := context.Background()
-	done(t)(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: id, Qty: 40})) // ten are still to come
+	done(t)(o.Floor.Receive(ctx, o.by(o.flo), floor.Receipt{Inbound: id, Qty: 40})) // ten are still to come
 	e, err := o.Promising.ArrivalMoved(ctx, id, "2027-03-30")
 	if err != nil {
 		t.Fatal(err)

@@ -7,6 +7,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 )
@@ -79,7 +80,7 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 		t.Errorf("expected %+v (%v)", in, err)
 	}
 	// And it is received like any other.
-	done(t)(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in[0].ID, Qty: 36}))
+	done(t)(o.Floor.Receive(ctx, o.by(o.flo), floor.Receipt{Inbound: in[0].ID, Qty: 36}))
 	o.sound()
 	_, err = o.Promising.ConfirmBuy(ctx, o.by(o.ana), promising.BuyConfirm{Number: number, Ref: "PO-10", Due: "2027-03-08", Qty: 36})
 	refused(t, err, command.KindConflict, number+" is settled already: confirmed as PO-9 by Ana Ruiz")

@@ -44,7 +44,7 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	}
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6001", 1, 12)))
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6002", 1, 8)))
-	ok(o.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
+	ok(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6003", 2, 3)))
 
 	v := o.contest(allocation.ContestAsk{})
@@ -126,7 +126,7 @@ func TestEverythingIsGivenBackAtOnce(t *testing.T) {
 	sel := o.qty("SO-6002", 1, 6)
 	sel.Lines[0].Warehouse = "DQ"
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), sel))
-	ok(o.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
+	ok(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
 	_, err := o.Allocation.GiveBackAll(ctx, o.by(o.ana), allocation.GiveBackAllAsk{Units: 20})
 	refused(t, err, command.KindConflict, "by now it is 24")
 	ok(o.Allocation.GiveBackAll(ctx, o.by(o.ana), allocation.GiveBackAllAsk{Warehouse: "DQ", Units: 6}))

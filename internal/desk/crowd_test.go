@@ -68,7 +68,7 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 					}
 					out, err = o.Allocation.GiveBack(c, call, sel)
 				case 4:
-					out, err = o.Release(c, call, sel)
+					out, err = o.Floor.Release(c, call, sel)
 				case 5:
 					out, err = o.Sales.Drop(c, call, sel)
 				case 6:

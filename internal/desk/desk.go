@@ -7,6 +7,7 @@ import (
 
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
@@ -18,6 +19,7 @@ import (
 type Desk struct {
 	*command.Runner
 	supply     *supply.Desk
+	Floor      *floor.Desk
 	Sales      *sales.Desk
 	Allocation *allocation.Desk
 	Promising  *promising.Desk
@@ -48,5 +50,6 @@ func New(s *store.Store, o Options) *Desk {
 	d.Promising = promising.New(run, d.supply)
 	d.Allocation = allocation.New(run, d.supply)
 	d.Sales = sales.New(run, d.supply, d.Promising)
+	d.Floor = floor.New(run)
 	return d
 }

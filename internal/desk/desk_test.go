@@ -12,6 +12,7 @@ import (
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
 	"journeyman/internal/standin"
@@ -154,7 +155,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	if l.At.Open != 32 || l.At.Allocated != 68 || l.Free != 0 {
 		t.Fatalf("line 1: %+v free %d", l.At, l.Free)
 	}
-	out = ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
+	out = ok(o.Floor.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
 	if len(out.Documents) != 1 {
 		t.Fatalf("pick lists: %v", out.Documents)
 	}
@@ -170,23 +171,23 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	if strings.Join(bins, " ") != "C-14-2 C-14-9 T-03-4" {
 		t.Fatalf("bins %v", bins)
 	}
-	var found []desk.Found
+	var found []floor.Found
 	for _, task := range list.Tasks {
-		f := desk.Found{Task: task.ID, Qty: task.Due, Seen: task.Due}
+		f := floor.Found{Task: task.ID, Qty: task.Due, Seen: task.Due}
 		if task.Bin == "C-14-9" { // two bottles are not there
 			f.Qty, f.Cause = f.Qty-2, "missing"
 		}
 		found = append(found, f)
 	}
-	ok(o.Pick(ctx, o.by(o.flo), found))
+	ok(o.Floor.Pick(ctx, o.by(o.flo), found))
 	l = o.line("SO-1001", 1)
 	if l.At.Picked != 66 || l.At.Open != 34 {
 		t.Fatalf("after picking: %+v", l.At)
 	}
 	l2 := o.line("SO-1001", 2)
-	ok(o.Pack(ctx, o.by(o.flo), desk.Packing{Order: "SO-1001", Warehouse: "HL", Packages: []desk.PackageToBe{
-		{Kind: "carton", WeightG: 60_000, Contents: []desk.Content{{Line: l.ID, Qty: 40}}},
-		{Kind: "carton", WeightG: 45_000, Contents: []desk.Content{{Line: l.ID, Qty: 26}, {Line: l2.ID, Qty: 10}}},
+	ok(o.Floor.Pack(ctx, o.by(o.flo), floor.Packing{Order: "SO-1001", Warehouse: "HL", Packages: []floor.PackageToBe{
+		{Kind: "carton", WeightG: 60_000, Contents: []floor.Content{{Line: l.ID, Qty: 40}}},
+		{Kind: "carton", WeightG: 45_000, Contents: []floor.Content{{Line: l.ID, Qty: 26}, {Line: l2.ID, Qty: 10}}},
 	}}))
 	dock, err := o.Dock(ctx)
 	if err != nil || len(dock.Waiting) != 1 {
@@ -217,12 +218,12 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 
 	// The arrival comes in two parts, and what is missing follows; two are dropped.
 	in := o.inbound("PO-733")
-	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 30, Seen: in.Received + 1}))
+	ok(o.Floor.Receive(ctx, o.by(o.flo), floor.Receipt{Inbound: in.ID, Qty: 30, Seen: in.Received + 1}))
 	in = o.inbound("PO-733")
 	if in.Received != 30 || in.Left != 70 {
 		t.Fatalf("after 30 of 100: %+v", in)
 	}
-	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 70, Bin: "C-15-1", Seen: 31}))
+	ok(o.Floor.Receive(ctx, o.by(o.flo), floor.Receipt{Inbound: in.ID, Qty: 70, Bin: "C-15-1", Seen: 31}))
 	call := o.by(o.ana)
 	call.Reason = "customer needs two fewer"
 	ok(o.Sales.Drop(ctx, call, o.qty("SO-1001", 1, 2)))
@@ -253,25 +254,25 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 func (o *office) finish(number, house string) {
 	o.t.Helper()
 	ctx, ok := context.Background(), done(o.t)
-	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
+	out := ok(o.Floor.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
 	for _, d := range out.Documents {
 		list, err := o.PickList(ctx, d.Number)
 		if err != nil {
 			o.t.Fatal(err)
 		}
-		var found []desk.Found
+		var found []floor.Found
 		for _, task := range list.Tasks {
-			found = append(found, desk.Found{Task: task.ID, Qty: task.Due})
+			found = append(found, floor.Found{Task: task.ID, Qty: task.Due})
 		}
-		ok(o.Pick(ctx, o.by(o.flo), found))
+		ok(o.Floor.Pick(ctx, o.by(o.flo), found))
 	}
-	var in []desk.Content
+	var in []floor.Content
 	for _, l := range o.order(number).Lines {
 		if l.At.Picked > 0 {
-			in = append(in, desk.Content{Line: l.ID, Qty: l.At.Picked})
+			in = append(in, floor.Content{Line: l.ID, Qty: l.At.Picked})
 		}
 	}
-	out = ok(o.Pack(ctx, o.by(o.flo), desk.Packing{Order: number, Warehouse: house, Packages: []desk.PackageToBe{{Kind: "carton", WeightG: 1000, Contents: in}}}))
+	out = ok(o.Floor.Pack(ctx, o.by(o.flo), floor.Packing{Order: number, Warehouse: house, Packages: []floor.PackageToBe{{Kind: "carton", WeightG: 1000, Contents: in}}}))
 	ships := []desk.ShipmentSeen{{Number: out.Documents[0].Number}}
 	ok(o.Dispatch(ctx, o.by(o.flo), ships))
 	ok(o.Deliver(ctx, o.by(o.flo), ships))

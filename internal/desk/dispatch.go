@@ -10,6 +10,7 @@ import (
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 )
@@ -126,7 +127,7 @@ func lockShipments(w *command.UnitOfWork, ships []ShipmentSeen) ([]*lockedShipme
 		out = append(out, byID[s.ID])
 		ids = append(ids, s.ID)
 	}
-	contents, err := LockContents(w, ids...)
+	contents, err := floor.LockContents(w, ids...)
 	if err != nil {
 		return nil, err
 	}

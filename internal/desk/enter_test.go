@@ -385,7 +385,7 @@ func TestAnOrderIsChanged(t *testing.T) {
 	refused(t, err, command.KindConflict, number+" has changed since you saw it", "Ana Ruiz")
 
 	// What is on a pick list stays.
-	done(t)(o.Release(ctx, o.by(o.ana), o.qty(number, 1, 15)))
+	done(t)(o.Floor.Release(ctx, o.by(o.ana), o.qty(number, 1, 15)))
 	ask, err = o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
@@ -541,7 +541,7 @@ func TestADraftOfALiveOrderSaysHowFarItIs(t *testing.T) {
 	_, err = o.Sales.Change(ctx, o.by(o.ana), sales.Draft{Order: "SO-1"})
 	refused(t, err, command.KindNotFound, "no order SO-1")
 	done(t)(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
-	done(t)(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 4)))
+	done(t)(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 4)))
 	ask, err := o.Sales.DraftOf(ctx, "SO-1001")
 	if err != nil {
 		t.Fatal(err)

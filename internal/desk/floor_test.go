@@ -8,6 +8,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
@@ -19,7 +20,7 @@ func released(t *testing.T, o *office) desk.PickListView {
 	ctx, ok := context.Background(), done(t)
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 40)))
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
-	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
+	out := ok(o.Floor.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
 	list, err := o.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		t.Fatal(err)
@@ -39,7 +40,7 @@ func TestWhatNobodyHasPickedIsRecalled(t *testing.T) {
 			tool = x
 		}
 	}
-	out := ok(o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: glaze.ID, Seen: glaze.Due}}))
+	out := ok(o.Floor.Recall(ctx, o.by(o.ana), []floor.RecallTask{{Task: glaze.ID, Seen: glaze.Due}}))
 	if out.Units != glaze.Due || len(out.Documents) != 1 || out.Documents[0].Number != list.Number {
 		t.Errorf("recalled: %+v", out)
 	}
@@ -47,16 +48,16 @@ func TestWhatNobodyHasPickedIsRecalled(t *testing.T) {
 		t.Errorf("after the recall: %+v", l.At)
 	}
 	// Recalled twice, picked meanwhile, unknown, none: each is refused with a sentence.
-	_, err := o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: glaze.ID, Seen: glaze.Due}})
+	_, err := o.Floor.Recall(ctx, o.by(o.ana), []floor.RecallTask{{Task: glaze.ID, Seen: glaze.Due}})
 	refused(t, err, command.KindConflict, "has changed since you saw it", "were recalled")
-	ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: tool.ID, Qty: 10}}))
-	_, err = o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: tool.ID, Seen: tool.Due}})
+	ok(o.Floor.Pick(ctx, o.by(o.flo), []floor.Found{{Task: tool.ID, Qty: 10}}))
+	_, err = o.Floor.Recall(ctx, o.by(o.ana), []floor.RecallTask{{Task: tool.ID, Seen: tool.Due}})
 	refused(t, err, command.KindConflict, "10 are picked")
-	_, err = o.Recall(ctx, o.by(o.ana), []desk.RecallTask{{Task: 999_999}})
+	_, err = o.Floor.Recall(ctx, o.by(o.ana), []floor.RecallTask{{Task: 999_999}})
 	refused(t, err, command.KindNotFound, "no such task")
-	_, err = o.Recall(ctx, o.by(o.ana), nil)
+	_, err = o.Floor.Recall(ctx, o.by(o.ana), nil)
 	refused(t, err, command.KindInvalid, "Choose what")
-	_, err = o.Recall(ctx, o.by(o.flo), []desk.RecallTask{{Task: tool.ID}})
+	_, err = o.Floor.Recall(ctx, o.by(o.flo), []floor.RecallTask{{Task: tool.ID}})
 	refused(t, err, command.KindForbidden, "coordinator or manager")
 	// A recall is not taken back: the paper is on the floor.
 	_, err = o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: out.Command})

@@ -118,7 +118,7 @@ func TestACountMayNotBreakWhatIsSpokenFor(t *testing.T) {
 	if len(report.Breaks) != 1 || report.Breaks[0].Allocated-report.Breaks[0].Left != 2 {
 		t.Fatalf("%+v", report.Breaks)
 	}
-	ok(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 1, 60)))
+	ok(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-1001", 1, 60)))
 	report, err = count("HL,GL-2040-1,C-14-2,30,0\nHL,GL-2040-1,C-14-9,80,0\n")
 	if !errors.Is(err, desk.ErrFaults) || !strings.Contains(report.Faults[0].Expected, "pick lists") {
 		t.Fatalf("%+v %v", report.Faults, err)

@@ -177,7 +177,7 @@ func (d *salesDay) step() {
 	case k < 9 && len(d.orders) > 0:
 		d.tell(d.Allocation.Allocate(ctx, d.by(d.ana), command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}))
 	case len(d.orders) > 0:
-		d.tell(d.Release(ctx, d.by(d.ana), command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}))
+		d.tell(d.Floor.Release(ctx, d.by(d.ana), command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}))
 	}
 }
 

@@ -14,7 +14,7 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	o, ctx, ok := shortage(t), context.Background(), done(t)
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6001", 1, 12)))
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-6002", 1, 8)))
-	ok(o.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
+	ok(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-6001", 1, 2)))
 	file := func(onHand string) []exchange.File {
 		return []exchange.File{{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand\nHL,ZB-1,A-1-1," + onHand + "\nHL,ZB-2,A-1-2,9\n")}}
 	}

@@ -9,6 +9,7 @@ import (
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
@@ -109,7 +110,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 		ok(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: n}}}))
 	}
 	release := func(n string) error {
-		_, err := o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: n}}})
+		_, err := o.Floor.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: n}}})
 		return err
 	}
 	refused(t, release("SO-1004"), command.KindConflict, "on hold")
@@ -130,7 +131,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 	call := o.by(o.ana)
 	call.Reason = "no more kilns"
 	ok(o.Sales.Drop(ctx, call, o.qty("SO-1003", 2, 1)))
-	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1003"}}}))
+	out := ok(o.Floor.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1003"}}}))
 	if len(out.Documents) != 2 {
 		t.Errorf("lines in two warehouses make two pick lists: %v", out.Documents)
 	}
@@ -149,7 +150,7 @@ func TestAHoldStopsWhatIsPackedFromLeaving(t *testing.T) {
 	if err != nil || s.State != "packed" {
 		t.Fatalf("%+v %v", s, err)
 	}
-	ok(o.Unpack(ctx, o.by(o.flo), s.Contents[0].Number))
+	ok(o.Floor.Unpack(ctx, o.by(o.flo), s.Contents[0].Number))
 	if l := o.line("SO-1002", 1); l.At.Picked != 24 || l.At.Packed != 0 {
 		t.Errorf("after unpacking: %+v", l.At)
 	}
@@ -160,23 +161,23 @@ func TestAHoldStopsWhatIsPackedFromLeaving(t *testing.T) {
 func (o *office) pack(number, house string) string {
 	o.t.Helper()
 	ctx, ok := context.Background(), done(o.t)
-	out := ok(o.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
+	out := ok(o.Floor.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
 	list, err := o.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		o.t.Fatal(err)
 	}
-	var found []desk.Found
+	var found []floor.Found
 	for _, task := range list.Tasks {
-		found = append(found, desk.Found{Task: task.ID, Qty: task.Due, Seen: task.Due})
+		found = append(found, floor.Found{Task: task.ID, Qty: task.Due, Seen: task.Due})
 	}
-	ok(o.Pick(ctx, o.by(o.flo), found))
-	pack := desk.PackageToBe{Kind: "carton", WeightG: 5000}
+	ok(o.Floor.Pick(ctx, o.by(o.flo), found))
+	pack := floor.PackageToBe{Kind: "carton", WeightG: 5000}
 	for _, l := range o.order(number).Lines {
 		if l.At.Picked > 0 {
-			pack.Contents = append(pack.Contents, desk.Content{Line: l.ID, Qty: l.At.Picked})
+			pack.Contents = append(pack.Contents, floor.Content{Line: l.ID, Qty: l.At.Picked})
 		}
 	}
-	out = ok(o.Pack(ctx, o.by(o.flo), desk.Packing{Order: number, Warehouse: house, Packages: []desk.PackageToBe{pack}}))
+	out = ok(o.Floor.Pack(ctx, o.by(o.flo), floor.Packing{Order: number, Warehouse: house, Packages: []floor.PackageToBe{pack}}))
 	return out.Documents[0].Number
 }
 
@@ -191,18 +192,18 @@ func TestAShortPickCorrectsTheCountByItsCause(t *testing.T) {
 			t.Parallel()
 			o, ctx, ok := newOffice(t), context.Background(), done(t)
 			ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
-			out := ok(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
+			out := ok(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
 			list, err := o.PickList(ctx, out.Documents[0].Number)
 			if err != nil {
 				t.Fatal(err)
 			}
 			before, task := o.cell("TL-014", "HL"), list.Tasks[0]
-			_, err = o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 3}})
+			_, err = o.Floor.Pick(ctx, o.by(o.flo), []floor.Found{{Task: task.ID, Qty: 3}})
 			refused(t, err, command.KindInvalid, "missing, damaged or elsewhere")
-			_, err = o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 7, Cause: "missing"}})
+			_, err = o.Floor.Pick(ctx, o.by(o.flo), []floor.Found{{Task: task.ID, Qty: 7, Cause: "missing"}})
 			refused(t, err, command.KindInvalid, "asks for 6")
-			ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 3, Cause: c.cause, Seen: 6}}))
-			_, err = o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: task.ID, Qty: 6, Seen: 6}})
+			ok(o.Floor.Pick(ctx, o.by(o.flo), []floor.Found{{Task: task.ID, Qty: 3, Cause: c.cause, Seen: 6}}))
+			_, err = o.Floor.Pick(ctx, o.by(o.flo), []floor.Found{{Task: task.ID, Qty: 6, Seen: 6}})
 			refused(t, err, command.KindConflict, "changed since you saw it")
 			after := o.cell("TL-014", "HL")
 			if after.OnHand-before.OnHand != c.onHand || after.Held-before.Held != c.held || after.Free-before.Free != c.free {
@@ -231,7 +232,7 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	before := o.order("SO-1001").At
 	all := command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}
 	alloc := ok(o.Allocation.Allocate(ctx, o.by(o.ana), all))
-	rel := ok(o.Release(ctx, o.by(o.ana), all))
+	rel := ok(o.Floor.Release(ctx, o.by(o.ana), all))
 	_, err := o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: alloc.Command})
 	refused(t, err, command.KindConflict, "has changed since", "released")
 	_, err = o.Undo.TakeBack(ctx, o.by(o.tom), undo.UndoAsk{Command: rel.Command})
@@ -248,13 +249,13 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 		t.Errorf("before %+v, after %+v", before, got)
 	}
 	pick := ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
-	out := ok(o.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
+	out := ok(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
 	_ = pick
 	list, err = o.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		t.Fatal(err)
 	}
-	picked := ok(o.Pick(ctx, o.by(o.flo), []desk.Found{{Task: list.Tasks[0].ID, Qty: 1}}))
+	picked := ok(o.Floor.Pick(ctx, o.by(o.flo), []floor.Found{{Task: list.Tasks[0].ID, Qty: 1}}))
 	_, err = o.Undo.TakeBack(ctx, o.by(o.flo), undo.UndoAsk{Command: picked.Command})
 	refused(t, err, command.KindInvalid, "goods have moved")
 	o.sound()
@@ -282,10 +283,10 @@ func TestReceivingChecksWhatWasSeen(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	in := o.inbound("PO-733")
-	_, err := o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 101})
+	_, err := o.Floor.Receive(ctx, o.by(o.flo), floor.Receipt{Inbound: in.ID, Qty: 101})
 	refused(t, err, command.KindInvalid, "100 of GL-2040-1 still to come")
-	ok(o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 40, Seen: 1}))
-	_, err = o.Receive(ctx, o.by(o.flo), desk.Receipt{Inbound: in.ID, Qty: 40, Seen: 1})
+	ok(o.Floor.Receive(ctx, o.by(o.flo), floor.Receipt{Inbound: in.ID, Qty: 40, Seen: 1}))
+	_, err = o.Floor.Receive(ctx, o.by(o.flo), floor.Receipt{Inbound: in.ID, Qty: 40, Seen: 1})
 	refused(t, err, command.KindConflict, "40 of 100")
 	c := o.cell("GL-2040-1", "HL")
 	if c.OnHand != 112 || c.Bins[0].Bin != "C-14-2" || c.Bins[0].Qty != 100 {

@@ -1,4 +1,4 @@
-package desk
+package floor
 
 import (
 	"context"

@@ -1,0 +1,14 @@
+// Package floor is the work of the floor: releasing pick lists, recalling, picking, packing and receiving.
+package floor
+
+import (
+	"journeyman/internal/desk/command"
+)
+
+// Desk hands work to the floor and records what is done there.
+type Desk struct {
+	*command.Runner
+}
+
+// New returns the desk.
+func New(r *command.Runner) *Desk { return &Desk{r} }
