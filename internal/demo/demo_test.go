@@ -87,12 +87,12 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 		t.Errorf("holds: %v", at)
 	}
 	// 5. Three shipments of one customer to one address, and a fourth to another.
-	dock, err := d.Dock(ctx)
+	shipments, err := d.Shipments(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
 	addresses := map[string]int{}
-	for _, s := range dock.Waiting {
+	for _, s := range shipments.Waiting {
 		if s.Customer == "Emberly Pottery Shop" {
 			addresses[s.ShipTo.Name]++
 		}
@@ -101,7 +101,7 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 		t.Errorf("at the dock for Emberly: %v", addresses)
 	}
 	// 7. Sent long ago and never reported delivered; and nothing in sight.
-	if !slices.ContainsFunc(dock.UnderWay, func(s desk.ShipmentView) bool { return s.Late }) {
+	if !slices.ContainsFunc(shipments.UnderWay, func(s desk.ShipmentView) bool { return s.Late }) {
 		t.Error("no shipment is overdue")
 	}
 	kiln, err := d.Item(ctx, "KL-070")

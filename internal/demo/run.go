@@ -11,6 +11,7 @@ import (
 	"journeyman/core/days"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
@@ -272,7 +273,7 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 	if err != nil {
 		return err
 	}
-	var send []desk.ShipmentSeen
+	var send []dock.ShipmentSeen
 	for _, j := range jobs {
 		i := slices.IndexFunc(orders, func(o *order) bool { return o.number == j.Order })
 		if i < 0 || orders[i].fate < packed {
@@ -291,33 +292,33 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 			return err
 		}
 		if orders[i].fate >= shipped {
-			send = append(send, desk.ShipmentSeen{Number: out.Documents[0].Number})
+			send = append(send, dock.ShipmentSeen{Number: out.Documents[0].Number})
 		}
 	}
 	if len(send) == 0 {
 		return nil
 	}
 	p.at(day, 9, 40)
-	_, err = p.d.Dispatch(p.ctx, p.call(command.Floor, ""), send)
+	_, err = p.d.Dock.Dispatch(p.ctx, p.call(command.Floor, ""), send)
 	return err
 }
 
 func (p *player) arrive(day days.Day, orders []*order) error {
 	p.at(day, 9, 50)
-	dock, err := p.d.Dock(p.ctx)
+	shipments, err := p.d.Shipments(p.ctx)
 	if err != nil {
 		return err
 	}
-	var there []desk.ShipmentSeen
-	for _, s := range dock.UnderWay {
+	var there []dock.ShipmentSeen
+	for _, s := range shipments.UnderWay {
 		if slices.ContainsFunc(orders, func(o *order) bool { return slices.Contains(s.Orders, o.number) }) {
-			there = append(there, desk.ShipmentSeen{Number: s.Number})
+			there = append(there, dock.ShipmentSeen{Number: s.Number})
 		}
 	}
 	if len(there) == 0 {
 		return nil
 	}
-	_, err = p.d.Deliver(p.ctx, p.call(command.Floor, "news from the carrier"), there)
+	_, err = p.d.Dock.Deliver(p.ctx, p.call(command.Floor, "news from the carrier"), there)
 	return err
 }
 

@@ -7,6 +7,7 @@ import (
 
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
@@ -19,12 +20,12 @@ import (
 type Desk struct {
 	*command.Runner
 	supply     *supply.Desk
+	Dock       *dock.Desk
 	Floor      *floor.Desk
 	Sales      *sales.Desk
 	Allocation *allocation.Desk
 	Promising  *promising.Desk
 	Undo       *undo.Desk
-	carrier    Carrier
 
 	weakHash bool
 	nobody   func() string
@@ -32,7 +33,7 @@ type Desk struct {
 
 // Options of a desk. The zero value works: the system's clock, Europe/London, no carrier.
 type Options struct {
-	Carrier Carrier
+	Carrier dock.Carrier
 	Now     func() time.Time     // the clock by which commands are dated
 	Zone    *time.Location       // in which days begin and times are told
 	Tell    func(command.Change) // called after each commit
@@ -44,12 +45,13 @@ type Options struct {
 // New returns a desk on the store.
 func New(s *store.Store, o Options) *Desk {
 	run := command.NewRunner(s, command.RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log})
-	d := &Desk{Runner: run, supply: supply.New(run), carrier: o.Carrier, weakHash: o.WeakHash}
+	d := &Desk{Runner: run, supply: supply.New(run), weakHash: o.WeakHash}
 	d.nobody = sync.OnceValue(d.makeNobody)
 	d.Undo = undo.New(run, d.supply)
 	d.Promising = promising.New(run, d.supply)
 	d.Allocation = allocation.New(run, d.supply)
 	d.Sales = sales.New(run, d.supply, d.Promising)
 	d.Floor = floor.New(run)
+	d.Dock = dock.New(run, d.supply, o.Carrier)
 	return d
 }

@@ -12,6 +12,7 @@ import (
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
@@ -189,13 +190,13 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 		{Kind: "carton", WeightG: 60_000, Contents: []floor.Content{{Line: l.ID, Qty: 40}}},
 		{Kind: "carton", WeightG: 45_000, Contents: []floor.Content{{Line: l.ID, Qty: 26}, {Line: l2.ID, Qty: 10}}},
 	}}))
-	dock, err := o.Dock(ctx)
-	if err != nil || len(dock.Waiting) != 1 {
-		t.Fatalf("dock %+v %v", dock, err)
+	shipments, err := o.Shipments(ctx)
+	if err != nil || len(shipments.Waiting) != 1 {
+		t.Fatalf("shipments %+v %v", shipments, err)
 	}
-	ship := dock.Waiting[0]
+	ship := shipments.Waiting[0]
 	onHand := o.cell("GL-2040-1", "HL").OnHand
-	out = ok(o.Dispatch(ctx, o.by(o.flo), []desk.ShipmentSeen{{Number: ship.Number, Seen: ship.Units}}))
+	out = ok(o.Dock.Dispatch(ctx, o.by(o.flo), []dock.ShipmentSeen{{Number: ship.Number, Seen: ship.Units}}))
 	if got := o.cell("GL-2040-1", "HL").OnHand; got != onHand-66 || got != 4 {
 		t.Errorf("on hand fell from %d to %d when 66 left", onHand, got)
 	}
@@ -205,11 +206,11 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	o.sound()
 
 	// The carrier delivers after an hour.
-	if n, err := o.CarrierNews(ctx, o.max); err != nil || n != 0 {
+	if n, err := o.Dock.CarrierNews(ctx, o.max); err != nil || n != 0 {
 		t.Fatalf("news at once: %d %v", n, err)
 	}
 	o.now = o.now.Add(61 * time.Minute)
-	if n, err := o.CarrierNews(ctx, o.max); err != nil || n != 1 {
+	if n, err := o.Dock.CarrierNews(ctx, o.max); err != nil || n != 1 {
 		t.Fatalf("news after an hour: %d %v", n, err)
 	}
 	if v := o.order("SO-1001"); v.Finished || v.At.Delivered != 76 || v.At.Open != 34 {
@@ -273,9 +274,9 @@ func (o *office) finish(number, house string) {
 		}
 	}
 	out = ok(o.Floor.Pack(ctx, o.by(o.flo), floor.Packing{Order: number, Warehouse: house, Packages: []floor.PackageToBe{{Kind: "carton", WeightG: 1000, Contents: in}}}))
-	ships := []desk.ShipmentSeen{{Number: out.Documents[0].Number}}
-	ok(o.Dispatch(ctx, o.by(o.flo), ships))
-	ok(o.Deliver(ctx, o.by(o.flo), ships))
+	ships := []dock.ShipmentSeen{{Number: out.Documents[0].Number}}
+	ok(o.Dock.Dispatch(ctx, o.by(o.flo), ships))
+	ok(o.Dock.Deliver(ctx, o.by(o.flo), ships))
 }
 
 func (o *office) cell(sku, house string) desk.CellView {

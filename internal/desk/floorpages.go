@@ -368,8 +368,8 @@ type DockPage struct {
 	Delivered []ShipmentView `json:"delivered"`
 }
 
-// Dock returns the shipments that wait, are under way, or arrived last.
-func (d *Desk) Dock(ctx context.Context) (DockPage, error) {
+// Shipments returns the shipments that wait, are under way, or arrived last.
+func (d *Desk) Shipments(ctx context.Context) (DockPage, error) {
 	r := d.Store.Read(ctx)
 	var out DockPage
 	for _, part := range []struct {

@@ -7,6 +7,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/dock"
 	"journeyman/internal/standin"
 )
 
@@ -17,7 +18,7 @@ type somewhere struct {
 	at   time.Time
 }
 
-func (c somewhere) Delivered(_ context.Context, parcels []desk.Parcel) (map[string]time.Time, error) {
+func (c somewhere) Delivered(_ context.Context, parcels []dock.Parcel) (map[string]time.Time, error) {
 	out := map[string]time.Time{}
 	for _, p := range parcels {
 		if p.Tracking == c.last {
@@ -44,14 +45,14 @@ func TestLostParcelsDoNotKeepNewsOfOthersBackAndTheTimeOfDeliveryIsKept(t *testi
 	at := o.now.Add(3 * time.Hour).Truncate(time.Second)
 	o.now = o.now.Add(24 * time.Hour)
 	d := desk.New(o.store, desk.Options{WeakHash: true, Now: func() time.Time { return o.now }, Carrier: somewhere{last: tracking, at: at}})
-	if n, err := d.CarrierNews(ctx, o.max); err != nil || n != 1 {
+	if n, err := d.Dock.CarrierNews(ctx, o.max); err != nil || n != 1 {
 		t.Errorf("%d were delivered, %v", n, err)
 	}
 	s, err := o.Shipment(ctx, number)
 	if err != nil || s.Delivered != at.UTC().Format(time.RFC3339) {
 		t.Errorf("delivered %s, want %s (%v)", s.Delivered, at.UTC().Format(time.RFC3339), err)
 	}
-	if n, err := d.CarrierNews(ctx, o.max); err != nil || n != 0 {
+	if n, err := d.Dock.CarrierNews(ctx, o.max); err != nil || n != 0 {
 		t.Errorf("a second time %d were delivered, %v", n, err)
 	}
 	o.sound()
@@ -68,7 +69,7 @@ func TestAStopReachesOnlyOnesOwn(t *testing.T) {
 	}
 	o.sent("SO-1002", "HL")
 	o.now = o.now.Add(48 * time.Hour)
-	if n, err := o.CarrierNews(ctx, o.max); err != nil || n != 1 {
+	if n, err := o.Dock.CarrierNews(ctx, o.max); err != nil || n != 1 {
 		t.Errorf("%d were delivered, %v", n, err)
 	}
 }
@@ -76,5 +77,5 @@ func TestAStopReachesOnlyOnesOwn(t *testing.T) {
 // sent takes what is allocated on the order out of the house.
 func (o *office) sent(number, house string) {
 	o.t.Helper()
-	done(o.t)(o.Dispatch(context.Background(), o.by(o.flo), []desk.ShipmentSeen{{Number: o.pack(number, house)}}))
+	done(o.t)(o.Dock.Dispatch(context.Background(), o.by(o.flo), []dock.ShipmentSeen{{Number: o.pack(number, house)}}))
 }

@@ -9,6 +9,7 @@ import (
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
@@ -144,7 +145,7 @@ func TestAHoldStopsWhatIsPackedFromLeaving(t *testing.T) {
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	number := o.pack("SO-1002", "HL")
 	ok(o.Sales.Hold(ctx, o.by(o.tom), sales.HoldAsk{Order: "SO-1002", Kind: "coordinator", Note: "The customer has cancelled"}))
-	_, err := o.Dispatch(ctx, o.by(o.flo), []desk.ShipmentSeen{{Number: number}})
+	_, err := o.Dock.Dispatch(ctx, o.by(o.flo), []dock.ShipmentSeen{{Number: number}})
 	refused(t, err, command.KindConflict, "SO-1002", "hold", "The customer has cancelled")
 	s, err := o.Shipment(ctx, number)
 	if err != nil || s.State != "packed" {
@@ -299,14 +300,14 @@ func TestADeliveryIsRecordedOnce(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
-	ships := []desk.ShipmentSeen{{Number: o.pack("SO-1002", "HL")}}
-	_, err := o.Deliver(ctx, o.by(o.flo), ships)
+	ships := []dock.ShipmentSeen{{Number: o.pack("SO-1002", "HL")}}
+	_, err := o.Dock.Deliver(ctx, o.by(o.flo), ships)
 	refused(t, err, command.KindConflict, "not left yet")
-	ok(o.Dispatch(ctx, o.by(o.flo), ships))
-	_, err = o.Dispatch(ctx, o.by(o.flo), ships)
+	ok(o.Dock.Dispatch(ctx, o.by(o.flo), ships))
+	_, err = o.Dock.Dispatch(ctx, o.by(o.flo), ships)
 	refused(t, err, command.KindConflict, "left already")
-	ok(o.Deliver(ctx, o.by(o.flo), ships))
-	_, err = o.Deliver(ctx, o.by(o.flo), ships)
+	ok(o.Dock.Deliver(ctx, o.by(o.flo), ships))
+	_, err = o.Dock.Deliver(ctx, o.by(o.flo), ships)
 	refused(t, err, command.KindConflict, "delivered already")
 	if l := o.line("SO-1002", 1); l.At.Delivered != 24 {
 		t.Errorf("%+v", l.At)

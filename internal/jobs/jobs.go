@@ -19,7 +19,7 @@ func CarrierNews(ctx context.Context, d *desk.Desk, log *slog.Logger) {
 	every(ctx, newsEvery, func() {
 		who, err := d.CarrierActor(ctx)
 		if err == nil {
-			_, err = d.CarrierNews(ctx, who)
+			_, err = d.Dock.CarrierNews(ctx, who)
 		}
 		if err != nil && ctx.Err() == nil {
 			log.Error("carrier news", "error", err)

@@ -10,7 +10,7 @@ import (
 	"time"
 
 	"journeyman/core/days"
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/dock"
 )
 
 // Carrier is a simulated carrier. It takes everything, gives tracking numbers and
@@ -33,13 +33,13 @@ var services = map[string]struct {
 }
 
 // Book gives the shipment a tracking number: always the same for the same shipment.
-func (c Carrier) Book(_ context.Context, s desk.Consignment) (desk.Booking, error) {
+func (c Carrier) Book(_ context.Context, s dock.Consignment) (dock.Booking, error) {
 	svc, ok := services[strings.ToLower(s.Service)]
 	if !ok {
 		svc = services["parcel"]
 	}
 	if s.Packages == 0 || s.WeightG <= 0 {
-		return desk.Booking{}, fmt.Errorf("%s has no packages with a weight", s.Shipment)
+		return dock.Booking{}, fmt.Errorf("%s has no packages with a weight", s.Shipment)
 	}
 	due := days.Of(s.At)
 	for n := svc.days; n > 0; {
@@ -48,7 +48,7 @@ func (c Carrier) Book(_ context.Context, s desk.Consignment) (desk.Booking, erro
 			n--
 		}
 	}
-	return desk.Booking{Carrier: svc.carrier, Tracking: tracking(s.Shipment), Expected: due}, nil
+	return dock.Booking{Carrier: svc.carrier, Tracking: tracking(s.Shipment), Expected: due}, nil
 }
 
 // tracking is two letters, nine digits made from the shipment's number and a check digit (Luhn, ISO/IEC 7812-1).
@@ -74,7 +74,7 @@ func luhn(digits string) byte {
 }
 
 // Delivered says what has arrived by now.
-func (c Carrier) Delivered(_ context.Context, parcels []desk.Parcel) (map[string]time.Time, error) {
+func (c Carrier) Delivered(_ context.Context, parcels []dock.Parcel) (map[string]time.Time, error) {
 	now := time.Now
 	if c.Now != nil {
 		now = c.Now

@@ -5,7 +5,7 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/dock"
 )
 
 func TestLuhn(t *testing.T) {
@@ -17,7 +17,7 @@ func TestLuhn(t *testing.T) {
 
 func TestABookingIsTheSameForTheSameShipment(t *testing.T) {
 	friday := time.Date(2027, 3, 5, 15, 0, 0, 0, time.UTC)
-	ask := desk.Consignment{Shipment: "SH-1", Service: "parcel", Packages: 1, WeightG: 500, At: friday}
+	ask := dock.Consignment{Shipment: "SH-1", Service: "parcel", Packages: 1, WeightG: 500, At: friday}
 	a, err := Carrier{}.Book(context.Background(), ask)
 	if err != nil {
 		t.Fatal(err)
@@ -43,7 +43,7 @@ func TestDeliveryComesAfterAWhile(t *testing.T) {
 	start := time.Date(2027, 3, 5, 15, 0, 0, 0, time.UTC)
 	now := start
 	c := Carrier{After: time.Hour, Now: func() time.Time { return now }}
-	parcels := []desk.Parcel{{Tracking: "A", DispatchedAt: start}, {Tracking: "B", DispatchedAt: start.Add(30 * time.Minute)}}
+	parcels := []dock.Parcel{{Tracking: "A", DispatchedAt: start}, {Tracking: "B", DispatchedAt: start.Add(30 * time.Minute)}}
 	for _, step := range []struct {
 		at   time.Duration
 		want int

@@ -1,9 +1,7 @@
 // Package floor is the work of the floor: releasing pick lists, recalling, picking, packing and receiving.
 package floor
 
-import (
-	"journeyman/internal/desk/command"
-)
+import "journeyman/internal/desk/command"
 
 // Desk hands work to the floor and records what is done there.
 type Desk struct {
