@@ -151,7 +151,7 @@ func (b *benching) allocations() error {
 	if err != nil {
 		return err
 	}
-	if _, _, err := d.Import(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, demo.Bulk(benchLines)); err != nil {
+	if _, _, err := d.Importing.Import(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, demo.Bulk(benchLines)); err != nil {
 		return err
 	}
 	var ids []int64
@@ -352,12 +352,12 @@ func (b *benching) imports() error {
 	files := demo.Bulk(b.lines)
 	call := command.Call{Key: command.NewKey(), Actor: ana}
 	begin := time.Now()
-	if _, err := d.CheckImport(b.ctx, call, files); err != nil {
+	if _, err := d.Importing.CheckImport(b.ctx, call, files); err != nil {
 		return err
 	}
 	checked := time.Since(begin)
 	begin = time.Now()
-	if _, err := d.ApplyImport(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, call.Key, false); err != nil {
+	if _, err := d.Importing.ApplyImport(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, call.Key, false); err != nil {
 		return err
 	}
 	applied := time.Since(begin)

@@ -12,8 +12,8 @@ import (
 	"time"
 
 	"journeyman/internal/demo"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/importing"
 	"journeyman/internal/exchange"
 )
 
@@ -27,11 +27,11 @@ func (b *benching) large() error {
 	defer s.Close()
 	const items = 1000
 	base := demo.Bulk(items)[:3]
-	check := func(key string, write func(io.Writer) error) (desk.ImportReport, error) {
+	check := func(key string, write func(io.Writer) error) (importing.ImportReport, error) {
 		text, w := io.Pipe()
 		go func() { _ = w.CloseWithError(write(w)) }()
 		files := append(slices.Clone(base), exchange.File{Name: "orders.csv", Text: text})
-		return d.CheckFiles(b.ctx, command.Call{Key: key, Actor: ana}, slices.Values(files))
+		return d.Importing.CheckFiles(b.ctx, command.Call{Key: key, Actor: ana}, slices.Values(files))
 	}
 
 	if err := forgetPeak(); err != nil {
@@ -62,7 +62,7 @@ func (b *benching) large() error {
 	}
 	checked := time.Since(begin)
 	begin = time.Now()
-	if _, err := d.ApplyImport(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, key, false); err != nil {
+	if _, err := d.Importing.ApplyImport(b.ctx, command.Call{Key: command.NewKey(), Actor: ana}, key, false); err != nil {
 		return err
 	}
 	applied := time.Since(begin)

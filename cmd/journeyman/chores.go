@@ -16,6 +16,7 @@ import (
 	"journeyman/internal/api"
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/importing"
 	"journeyman/internal/exchange"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
@@ -110,13 +111,13 @@ func importCommand(cfg *config) *cobra.Command {
 			call := command.Call{Key: command.NewKey(), Actor: who}
 			done := make(chan struct{})
 			go showProgress(p.Store, call.Key, done)
-			var report desk.ImportReport
+			var report importing.ImportReport
 			sentence := ""
 			if dry {
-				report, err = d.CheckImport(ctx, call, files)
+				report, err = d.Importing.CheckImport(ctx, call, files)
 			} else {
 				var out command.Outcome
-				out, report, err = d.Import(ctx, call, files)
+				out, report, err = d.Importing.Import(ctx, call, files)
 				sentence = out.Sentence
 			}
 			close(done)
@@ -144,7 +145,7 @@ func importCommand(cfg *config) *cobra.Command {
 	return cmd
 }
 
-func printReport(r desk.ImportReport, sentence string) {
+func printReport(r importing.ImportReport, sentence string) {
 	for _, f := range r.Files {
 		fmt.Printf("%-10s %s: %d rows, %d new, %d changed, %d unchanged", f.Kind, f.File, f.Rows, f.New, f.Changed, f.Unchanged)
 		if f.Kept > 0 {

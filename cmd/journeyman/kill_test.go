@@ -113,7 +113,7 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	const n = 1500
-	if _, report, err := d.Import(ctx, command.Call{Key: command.NewKey(), Actor: ana}, demo.Bulk(3*n)); err != nil {
+	if _, report, err := d.Importing.Import(ctx, command.Call{Key: command.NewKey(), Actor: ana}, demo.Bulk(3*n)); err != nil {
 		t.Fatal(err, report.Faults)
 	}
 	type seen struct {

@@ -14,8 +14,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/importing"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )
@@ -41,7 +41,7 @@ func (s *Server) importRoutes(a huma.API) {
 			Type: "object", Properties: map[string]*huma.Schema{"files": {Type: "array", Items: &huma.Schema{Type: "string", Format: "binary"}}},
 		}}}},
 		Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{"application/json": {
-			Schema: a.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[desk.ImportReport](), true, "ImportReport"),
+			Schema: a.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[importing.ImportReport](), true, "ImportReport"),
 		}}}},
 	}
 	a.OpenAPI().AddOperation(&op)
@@ -51,7 +51,7 @@ func (s *Server) importRoutes(a huma.API) {
 			Anew   bool   `json:"anew,omitempty" doc:"Give back what the count breaks and allocate it anew, as the report said"`
 		},
 		) (command.Outcome, error) {
-			return s.Desk.ApplyImport(ctx, call, ask.Import, ask.Anew)
+			return s.Desk.Importing.ApplyImport(ctx, call, ask.Import, ask.Anew)
 		})
 	get(s, a, "progress", "/api/progress/{key}", "How far a long command is; all zero if it does not run", func(ctx context.Context, _ command.Actor, in *struct {
 		Key string `path:"key" format:"uuid"`
@@ -98,7 +98,7 @@ func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := context.WithTimeout(ctx, longWithin)
 	defer cancel()
 	var broken error
-	report, err := s.Desk.CheckFiles(ctx, command.Call{Key: key.String(), Actor: who}, filesOf(parts, &broken))
+	report, err := s.Desk.Importing.CheckFiles(ctx, command.Call{Key: key.String(), Actor: who}, filesOf(parts, &broken))
 	var large *http.MaxBytesError
 	switch {
 	case errors.As(err, &large) || errors.As(broken, &large):

@@ -98,7 +98,7 @@ func (p *player) play() error {
 }
 
 func (p *player) load(files ...exchange.File) error {
-	_, report, err := p.d.Import(p.ctx, p.call(command.Manager, ""), files)
+	_, report, err := p.d.Importing.Import(p.ctx, p.call(command.Manager, ""), files)
 	if err != nil && len(report.Faults) > 0 {
 		return fmt.Errorf("%w %w", err, report.Faults[0])
 	}

@@ -24,7 +24,7 @@ func arriving(t *testing.T) (*office, int64) {
 		{Name: "orders.csv", Data: []byte(leaving("order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule\n" +
 			"SO-5001,SPC,2027-03-03,1,ZA-1,HL,20,3,any\nSO-5002,SPC,2027-03-12,1,ZA-1,HL,30,2,any\nSO-5003,SPC,2027-03-11,1,ZA-1,HL,15,1,lines\n"))},
 	}
-	if _, rep, err := o.Import(ctx, o.by(o.ana), files); err != nil {
+	if _, rep, err := o.Importing.Import(ctx, o.by(o.ana), files); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	for _, n := range []string{"SO-5001", "SO-5002", "SO-5003"} {

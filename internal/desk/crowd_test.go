@@ -26,7 +26,7 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 			orders += fmt.Sprintf("SO-2%03d,SPC,2027-03-10,%d,%s,HL,%d\n", i, l+1, sku, []int{12, 8, 20}[l])
 		}
 	}
-	if _, rep, err := o.Import(context.Background(), o.by(o.ana),
+	if _, rep, err := o.Importing.Import(context.Background(), o.by(o.ana),
 		[]exchange.File{{Name: "orders.csv", Data: []byte(leaving(orders))}}); err != nil {
 		t.Fatal(err, rep.Faults)
 	}

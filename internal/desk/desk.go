@@ -9,6 +9,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
+	"journeyman/internal/desk/importing"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
@@ -20,6 +21,7 @@ import (
 type Desk struct {
 	*command.Runner
 	supply     *supply.Desk
+	Importing  *importing.Desk
 	Dock       *dock.Desk
 	Floor      *floor.Desk
 	Sales      *sales.Desk
@@ -53,5 +55,6 @@ func New(s *store.Store, o Options) *Desk {
 	d.Sales = sales.New(run, d.supply, d.Promising)
 	d.Floor = floor.New(run)
 	d.Dock = dock.New(run, d.supply, o.Carrier)
+	d.Importing = importing.New(run, d.supply, d.Promising, d.Allocation)
 	return d
 }

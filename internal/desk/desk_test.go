@@ -48,7 +48,7 @@ func newOffice(t testing.TB) *office {
 		}
 		*p.a = a
 	}
-	if _, report, err := o.Import(context.Background(), o.by(o.ana), exampleFiles(t)); err != nil {
+	if _, report, err := o.Importing.Import(context.Background(), o.by(o.ana), exampleFiles(t)); err != nil {
 		t.Fatal(err, report.Faults)
 	}
 	return o

@@ -511,14 +511,14 @@ func TestTheExamplesImportTwice(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	files := exampleFiles(t, "items", "substitutes", "zones", "stock", "customers", "inbound", "orders")
-	_, report, err := o.Import(context.Background(), o.by(o.ana), files)
+	_, report, err := o.Importing.Import(context.Background(), o.by(o.ana), files)
 	if err != nil {
 		t.Fatal(err, report.Faults)
 	}
 	if len(report.Files) != 7 || report.Does != 2+3 {
 		t.Errorf("of seven files %d are told, and %d rows do something", len(report.Files), report.Does)
 	}
-	_, report, err = o.Import(context.Background(), o.by(o.ana), files)
+	_, report, err = o.Importing.Import(context.Background(), o.by(o.ana), files)
 	if err != nil || report.Does != 0 {
 		t.Errorf("a second time %d rows do something (%v)", report.Does, err)
 	}

@@ -97,7 +97,7 @@ func TestOrdersAreFilteredSortedAndPaged(t *testing.T) {
 	for i := range 60 {
 		text += "SO-6" + string(rune('0'+i/10)) + string(rune('0'+i%10)) + ",SPC,fair,2027-04-" + string(rune('0'+1+i/30)) + string(rune('0'+i%10)) + ",1,TL-014,HL,1," + string(rune('1'+i%9)) + ".00\n"
 	}
-	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(text))}}); err != nil {
+	if _, rep, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(text))}}); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	list := func(ask desk.OrdersAsk) desk.OrdersPage {

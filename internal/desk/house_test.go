@@ -9,6 +9,7 @@ import (
 
 	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/importing"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
@@ -163,9 +164,9 @@ func TestHouseRulesThatCannotBeAreRefused(t *testing.T) {
 	}
 }
 
-func (o *office) load(name, text string) desk.ImportReport {
+func (o *office) load(name, text string) importing.ImportReport {
 	o.t.Helper()
-	_, report, err := o.Import(context.Background(), o.by(o.ana), []exchange.File{{Name: name, Data: []byte(leaving(text))}})
+	_, report, err := o.Importing.Import(context.Background(), o.by(o.ana), []exchange.File{{Name: name, Data: []byte(leaving(text))}})
 	if err != nil {
 		o.t.Fatal(err, report.Faults)
 	}
@@ -221,7 +222,7 @@ func TestAServiceTakesLongerToAFarZone(t *testing.T) {
 	for _, c := range []struct{ row, column string }{
 		{"far coast,,,,", "country"}, {"far coast,,,pigeon,3", "service"}, {"far coast,,,parcel,", "days"}, {"far coast,GB,SP,,3", "days"},
 	} {
-		_, report, err := o.Import(context.Background(), o.by(o.ana), []exchange.File{{Name: "zones.csv", Data: []byte("zone,country,postcode,service,days\n" + c.row + "\n")}})
+		_, report, err := o.Importing.Import(context.Background(), o.by(o.ana), []exchange.File{{Name: "zones.csv", Data: []byte("zone,country,postcode,service,days\n" + c.row + "\n")}})
 		if err == nil || len(report.Faults) != 1 || report.Faults[0].Column != c.column || report.Faults[0].Row != 2 {
 			t.Errorf("%q: %v %+v", c.row, err, report.Faults)
 		}
@@ -262,7 +263,7 @@ func TestSubstitutesAreData(t *testing.T) {
 		{"KL-070,KF-330,taste", "kind"},
 		{"KL-070,KF-330,size\nKL-070,KF-330,make", "substitute"},
 	} {
-		_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "substitutes.csv", Data: []byte("sku,substitute,kind\n" + c.row + "\n")}})
+		_, report, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{{Name: "substitutes.csv", Data: []byte("sku,substitute,kind\n" + c.row + "\n")}})
 		if err == nil || len(report.Faults) != 1 || report.Faults[0].Column != c.column {
 			t.Errorf("%q: %v %+v", c.row, err, report.Faults)
 		}
@@ -287,7 +288,7 @@ func TestACustomersDiscountIsImportedAndGiven(t *testing.T) {
 	if a, b := o.line("SO-7", 1), o.line("SO-7", 2); a.PriceMinor != 1314 || b.PriceMinor != 1400 {
 		t.Errorf("prices %d and %d", a.PriceMinor, b.PriceMinor)
 	}
-	_, report, err := o.Import(context.Background(), o.by(o.ana), []exchange.File{{Name: "customers.csv", Data: []byte(head + "ALD,Aldersyke College,MAIN,101\n")}})
+	_, report, err := o.Importing.Import(context.Background(), o.by(o.ana), []exchange.File{{Name: "customers.csv", Data: []byte(head + "ALD,Aldersyke College,MAIN,101\n")}})
 	if err == nil || report.Faults[0].Column != "discount" {
 		t.Errorf("101 per cent: %v %+v", err, report.Faults)
 	}

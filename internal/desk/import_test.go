@@ -7,20 +7,20 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/importing"
 	"journeyman/internal/exchange"
 )
 
 func TestTheSameFilesTwiceChangeNothing(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
-	report, err := o.CheckImport(ctx, o.by(o.ana), exampleFiles(t))
+	report, err := o.Importing.CheckImport(ctx, o.by(o.ana), exampleFiles(t))
 	if err != nil || report.Faulty != 0 || report.Does != 0 {
 		t.Fatalf("%+v %v", report, err)
 	}
 	before := o.entries()
-	out, _, err := o.Import(ctx, o.by(o.ana), exampleFiles(t))
+	out, _, err := o.Importing.Import(ctx, o.by(o.ana), exampleFiles(t))
 	if err != nil || !strings.Contains(out.Sentence, "here already") {
 		t.Errorf("%q %v", out.Sentence, err)
 	}
@@ -44,7 +44,7 @@ func TestSemicolonsBOMAndCarriageReturnsReadTheSame(t *testing.T) {
 	o, ctx := newOffice(t), context.Background()
 	data := exampleFiles(t, "stock")[0].Data
 	data = bytes.ReplaceAll(bytes.ReplaceAll(data, []byte(","), []byte(";")), []byte("\n"), []byte("\r\n"))
-	report, err := o.CheckImport(ctx, o.by(o.ana), []exchange.File{{Name: "count.csv", Data: append([]byte("\xef\xbb\xbf"), data...)}})
+	report, err := o.Importing.CheckImport(ctx, o.by(o.ana), []exchange.File{{Name: "count.csv", Data: append([]byte("\xef\xbb\xbf"), data...)}})
 	if err != nil || report.Faulty != 0 || report.Files[0].Unchanged != 8 || report.Files[0].Kind != exchange.Stock {
 		t.Fatalf("%+v %v", report, err)
 	}
@@ -87,8 +87,8 @@ func TestAFaultNamesFileRowAndColumnAndNothingIsChanged(t *testing.T) {
 			if c.file == "items.csv" {
 				files = files[:1]
 			}
-			_, report, err := o.Import(ctx, o.by(o.ana), files)
-			if !errors.Is(err, desk.ErrFaults) || len(report.Faults) == 0 {
+			_, report, err := o.Importing.Import(ctx, o.by(o.ana), files)
+			if !errors.Is(err, importing.ErrFaults) || len(report.Faults) == 0 {
 				t.Fatalf("no fault: %+v %v", report, err)
 			}
 			f := report.Faults[0]
@@ -109,8 +109,8 @@ func TestACountMayNotBreakWhatIsSpokenFor(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 60)))
-	count := func(text string) (desk.ImportReport, error) {
-		_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand,held\n" + text)}})
+	count := func(text string) (importing.ImportReport, error) {
+		_, report, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand,held\n" + text)}})
 		return report, err
 	}
 	report, err := count("HL,GL-2040-1,C-14-2,50,4\n")
@@ -120,7 +120,7 @@ func TestACountMayNotBreakWhatIsSpokenFor(t *testing.T) {
 	}
 	ok(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-1001", 1, 60)))
 	report, err = count("HL,GL-2040-1,C-14-2,30,0\nHL,GL-2040-1,C-14-9,80,0\n")
-	if !errors.Is(err, desk.ErrFaults) || !strings.Contains(report.Faults[0].Expected, "pick lists") {
+	if !errors.Is(err, importing.ErrFaults) || !strings.Contains(report.Faults[0].Expected, "pick lists") {
 		t.Fatalf("%+v %v", report.Faults, err)
 	}
 	if _, err = count("HL,GL-2040-1,C-14-2,66,6\nHL,GL-2040-1,C-20-1,5,0\n"); err != nil {
@@ -137,25 +137,25 @@ func TestAnImportIsAppliedAsItWasShownOrNotAtAll(t *testing.T) {
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	files := []exchange.File{{Name: "items.csv", Data: []byte("sku,name,price\nTL-014,Loop tool,99.00\nNEW-1,A new item,1.00\n")}}
 	check := o.by(o.ana)
-	report, err := o.CheckImport(ctx, check, files)
+	report, err := o.Importing.CheckImport(ctx, check, files)
 	if err != nil || report.Files[0].New != 1 || report.Files[0].Changed != 1 || !strings.Contains(report.Files[0].Effects[0].Notes, "price: 11.50 → 99.00") {
 		t.Fatalf("%+v %v", report, err)
 	}
-	if _, _, err := o.Import(ctx, o.by(o.max), []exchange.File{{Name: "items.csv", Data: []byte("sku,name\nNEW-1,Quicker\n")}}); err != nil {
+	if _, _, err := o.Importing.Import(ctx, o.by(o.max), []exchange.File{{Name: "items.csv", Data: []byte("sku,name\nNEW-1,Quicker\n")}}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = o.ApplyImport(ctx, o.by(o.ana), check.Key, false)
+	_, err = o.Importing.ApplyImport(ctx, o.by(o.ana), check.Key, false)
 	refused(t, err, command.KindConflict, "has changed since you looked")
 	check = o.by(o.ana)
-	if _, err := o.CheckImport(ctx, check, files); err != nil {
+	if _, err := o.Importing.CheckImport(ctx, check, files); err != nil {
 		t.Fatal(err)
 	}
 	apply := o.by(o.ana)
-	first := ok(o.ApplyImport(ctx, apply, check.Key, false))
-	if again := ok(o.ApplyImport(ctx, apply, check.Key, false)); again.Command != first.Command {
+	first := ok(o.Importing.ApplyImport(ctx, apply, check.Key, false))
+	if again := ok(o.Importing.ApplyImport(ctx, apply, check.Key, false)); again.Command != first.Command {
 		t.Error("a repeated request was carried out twice")
 	}
-	_, err = o.ApplyImport(ctx, o.by(o.ana), check.Key, false)
+	_, err = o.Importing.ApplyImport(ctx, o.by(o.ana), check.Key, false)
 	refused(t, err, command.KindConflict, "applied already")
 }
 
@@ -163,7 +163,7 @@ func TestAnOrderThatIsHereIsKept(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
 	text := "order,customer,wanted,line,sku,warehouse,qty\nSO-1002,SPC,2027-03-04,1,GL-2040-1,HL,30\n"
-	_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(text))}})
+	_, report, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(text))}})
 	if err != nil || report.Files[0].Kept != 1 || !strings.Contains(report.Files[0].Effects[0].Notes, "qty: 24 → 30") {
 		t.Fatalf("%+v %v", report, err)
 	}
@@ -175,7 +175,7 @@ func TestAnOrderThatIsHereIsKept(t *testing.T) {
 func TestWhatAFileLeavesOutStaysAsItIs(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
-	_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{
+	_, report, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{
 		{Name: "items.csv", Data: []byte("sku,name,price,cost\nCB-110,\"Stoneware clay, 12.5 kg\",0,\n")},
 		{Name: "customers.csv", Data: []byte("customer,name,ship_to,city\nTDW,Tidewrack Studio,STUDIO,New Tidewrack\n")},
 	})

@@ -23,7 +23,7 @@ func TestOneImportIsAppliedOnceHoweverManyAsk(t *testing.T) {
 	o, ctx := newOffice(t), context.Background()
 	other := desk.New(o.store, desk.Options{WeakHash: true, Now: func() time.Time { return o.now }, Carrier: standin.Carrier{}})
 	check := o.by(o.ana)
-	if _, err := o.CheckImport(ctx, check, []exchange.File{
+	if _, err := o.Importing.CheckImport(ctx, check, []exchange.File{
 		{
 			Name: "stock.csv",
 			Data: []byte("warehouse,sku,bin,on_hand\nHL,TL-014,A-1-1,777\n"),
@@ -38,7 +38,7 @@ func TestOneImportIsAppliedOnceHoweverManyAsk(t *testing.T) {
 	for i := range 8 {
 		wg.Go(func() {
 			d := []*desk.Desk{o.Desk, other}[i%2]
-			_, err := d.ApplyImport(ctx, o.by(o.ana), check.Key, false)
+			_, err := d.Importing.ApplyImport(ctx, o.by(o.ana), check.Key, false)
 			switch _, no := command.AsRefusal(err); {
 			case err == nil:
 				applied.Add(1)
@@ -54,7 +54,7 @@ func TestOneImportIsAppliedOnceHoweverManyAsk(t *testing.T) {
 		t.Errorf("applied %d times, refused %d times", applied.Load(), refused.Load())
 	}
 	after := o.entries()
-	if _, err := o.ApplyImport(ctx, o.by(o.ana), check.Key, true); err == nil || o.entries() != after || after <= before {
+	if _, err := o.Importing.ApplyImport(ctx, o.by(o.ana), check.Key, true); err == nil || o.entries() != after || after <= before {
 		t.Errorf("a ninth time: %v, %d entries before, %d after, %d now", err, before, after, o.entries())
 	}
 	o.sound()
@@ -93,7 +93,7 @@ func TestAnImportedOrderLeavesWhenAnEnteredOneDoes(t *testing.T) {
 	o, ctx := newOffice(t), context.Background()
 	entered := o.enter(sales.Draft{Customer: "SPC", Wanted: "2027-03-24", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1, How: "none"}}})
 	want := o.order(entered).Lines[0].ShipBy
-	if _, _, err := o.Import(ctx, o.by(o.ana), []exchange.File{{
+	if _, _, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{{
 		Name: "orders.csv",
 		Data: []byte("order,customer,wanted,line,sku,warehouse,qty\nSO-8300,SPC,2027-03-24,1,TL-014,HL,1\n"),
 	}}); err != nil {
@@ -114,7 +114,7 @@ func TestAnImportedOrderHasTheCurrencyOfItsItems(t *testing.T) {
 	if err != nil || len(page.Orders) != 1 || page.Orders[0].Currency != "EUR" {
 		t.Errorf("%+v %v", page, err)
 	}
-	_, report, err := o.Import(ctx, o.by(o.ana), []exchange.File{{
+	_, report, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{{
 		Name: "orders.csv",
 		Data: []byte("order,customer,wanted,line,sku,warehouse,qty\nSO-8401,SPC,2027-03-24,1,ZE-1,HL,1\nSO-8401,SPC,2027-03-24,2,TL-014,HL,1\n"),
 	}})

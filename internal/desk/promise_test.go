@@ -119,7 +119,7 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	orders := "order,customer,wanted,line,sku,warehouse,qty,ship_rule\nSO-3001,SPC,2027-03-12,1,GL-2040-1,HL,60,any\nSO-3002,SPC,2027-03-12,1,GL-2040-1,HL,30,lines\n"
-	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(orders))}}); err != nil {
+	if _, rep, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(orders))}}); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	ok(o.Promising.Promise(ctx, o.by(o.tom), o.parts("SO-3001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 60})))
@@ -241,14 +241,14 @@ func manyPromising(t *testing.T, sku string) {
 		{Name: "items.csv", Data: []byte("sku,name,price,cost,buyable,lead_days\nZQ-2,An awaited thing,2.00,1.00,no,0\n")},
 		{Name: "inbound.csv", Data: []byte("ref,sku,warehouse,due,qty\nPZ-911,ZQ-2,HL,2027-03-02,68\n")},
 	}
-	if _, rep, err := o.Import(ctx, o.by(o.ana), awaited); err != nil {
+	if _, rep, err := o.Importing.Import(ctx, o.by(o.ana), awaited); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	orders := "order,customer,wanted,line,sku,warehouse,qty\n"
 	for i := range 16 {
 		orders += fmt.Sprintf("SO-4%d,SPC,2027-03-05,1,%s,HL,10\n", 100+i, sku)
 	}
-	if _, rep, err := o.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(orders))}}); err != nil {
+	if _, rep, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(orders))}}); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	var did, no atomic.Int64
@@ -282,7 +282,7 @@ func TestWhatWasNeverInTheHouseIsPromisedFromWhatComes(t *testing.T) {
 		{Name: "inbound.csv", Data: []byte("ref,sku,warehouse,due,qty\nPZ-910,ZQ-1,HL,2027-03-08,30\n")},
 		{Name: "orders.csv", Data: []byte("order,customer,wanted,line,sku,warehouse,qty,ship_by\nSO-9200,SPC,2027-03-11,1,ZQ-1,HL,25,2027-03-03\n")},
 	}
-	if _, rep, err := o.Import(ctx, o.by(o.ana), files); err != nil {
+	if _, rep, err := o.Importing.Import(ctx, o.by(o.ana), files); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	a, err := o.Promising.CanPromise(ctx, promising.PromiseQuestion{SKU: "ZQ-1", Qty: 25})

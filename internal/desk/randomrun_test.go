@@ -136,14 +136,14 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 				what = "count"
 				check := o.by(o.max)
 				bin := map[string]string{"ZD-1": "A-1-1", "ZD-2": "A-1-2"}[sku]
-				rep, e := o.CheckImport(ctx, check, []exchange.File{{Name: "c.csv", Data: []byte(fmt.Sprintf("warehouse,sku,bin,on_hand\nHL,%s,%s,%d\n", sku, bin, 10+r.IntN(80)))}})
+				rep, e := o.Importing.CheckImport(ctx, check, []exchange.File{{Name: "c.csv", Data: []byte(fmt.Sprintf("warehouse,sku,bin,on_hand\nHL,%s,%s,%d\n", sku, bin, 10+r.IntN(80)))}})
 				if e != nil {
 					t.Fatal(e)
 				}
 				if rep.Does == 0 {
 					continue
 				}
-				out, err = o.ApplyImport(ctx, call, check.Key, true)
+				out, err = o.Importing.ApplyImport(ctx, call, check.Key, true)
 				if len(rep.Breaks) > 0 {
 					what = "count that breaks"
 				}

@@ -20,7 +20,7 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	}
 	// Eleven are counted: two are on a pick list, nine are left for the eighteen that are allocated.
 	check := o.by(o.ana)
-	rep, err := o.CheckImport(ctx, check, file("11"))
+	rep, err := o.Importing.CheckImport(ctx, check, file("11"))
 	if err != nil || rep.Faulty != 0 || len(rep.Breaks) != 1 {
 		t.Fatalf("%+v %v", rep, err)
 	}
@@ -35,7 +35,7 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	if x := b.Lines[1]; x.Order != "SO-6001" || x.Has != 10 || x.Gets != 0 || !strings.Contains(x.Why, "SO-6002 line 1 (tier 1") {
 		t.Errorf("then %+v", x)
 	}
-	_, err = o.ApplyImport(ctx, o.by(o.ana), check.Key, false)
+	_, err = o.Importing.ApplyImport(ctx, o.by(o.ana), check.Key, false)
 	refused(t, err, command.KindConflict, "given back and allocated anew")
 	if l := o.line("SO-6001", 1); l.At.Allocated != 10 {
 		t.Fatal("looking changed something")
@@ -43,11 +43,11 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 
 	// Somebody changes what was shown: nothing is done.
 	ok(o.Allocation.GiveBack(ctx, o.by(o.max), o.qty("SO-6001", 1, 1)))
-	_, err = o.ApplyImport(ctx, o.by(o.ana), check.Key, true)
+	_, err = o.Importing.ApplyImport(ctx, o.by(o.ana), check.Key, true)
 	refused(t, err, command.KindConflict, "has changed since you looked")
 	ok(o.Allocation.Allocate(ctx, o.by(o.max), o.qty("SO-6001", 1, 1)))
 
-	out := ok(o.ApplyImport(ctx, o.by(o.ana), check.Key, true))
+	out := ok(o.Importing.ApplyImport(ctx, o.by(o.ana), check.Key, true))
 	if !strings.HasSuffix(out.Sentence, "Given back and allocated anew by By tier and date: 1 item, other units for 2 lines.") {
 		t.Error(out.Sentence)
 	}
@@ -63,12 +63,12 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	o.sound()
 
 	// What is on a pick list cannot be given back: that is a fault of the count, as it was before.
-	rep, err = o.CheckImport(ctx, o.by(o.ana), file("1"))
+	rep, err = o.Importing.CheckImport(ctx, o.by(o.ana), file("1"))
 	if err != nil || rep.Faulty != 1 || !strings.Contains(rep.Faults[0].Expected, "pick lists") {
 		t.Errorf("%+v %v", rep.Faults, err)
 	}
 	// On the command line it is refused, with what to do.
-	_, _, err = o.Import(ctx, o.by(o.ana), file("5"))
+	_, _, err = o.Importing.Import(ctx, o.by(o.ana), file("5"))
 	refused(t, err, command.KindConflict, "give some back first")
 	o.sound()
 }

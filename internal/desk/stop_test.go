@@ -83,14 +83,14 @@ func TestStoppingTooLateTellsWhatWasDone(t *testing.T) {
 func TestAnImportCanBeStopped(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
-	report, err := o.CheckImport(ctx, o.by(o.ana), []exchange.File{{Name: "items.csv", Data: []byte("sku,name,price,cost\nZC-1,A new thing,2.00,1.00\n")}})
+	report, err := o.Importing.CheckImport(ctx, o.by(o.ana), []exchange.File{{Name: "items.csv", Data: []byte("sku,name,price,cost\nZC-1,A new thing,2.00,1.00\n")}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	call := o.by(o.ana)
 	gone, cutOff := context.WithCancel(ctx)
 	cutOff()
-	if _, err := o.ApplyImport(gone, call, report.Key, false); !errors.Is(err, context.Canceled) {
+	if _, err := o.Importing.ApplyImport(gone, call, report.Key, false); !errors.Is(err, context.Canceled) {
 		t.Errorf("an import that was cut off ended with %v", err)
 	}
 	if out, err := o.Stop(ctx, call, command.StopAsk{}); err != nil || out.Verb != string(command.VerbStop) {
@@ -99,7 +99,7 @@ func TestAnImportCanBeStopped(t *testing.T) {
 	if _, err := o.Item(ctx, "ZC-1"); err == nil {
 		t.Error("the item is there all the same")
 	}
-	if _, err := o.ApplyImport(ctx, o.by(o.ana), report.Key, false); err != nil {
+	if _, err := o.Importing.ApplyImport(ctx, o.by(o.ana), report.Key, false); err != nil {
 		t.Errorf("applied afterwards: %v", err)
 	}
 }

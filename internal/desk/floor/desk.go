@@ -2,7 +2,6 @@
 package floor
 
 import "journeyman/internal/desk/command"
-
 // Desk hands work to the floor and records what is done there.
 type Desk struct {
 	*command.Runner

@@ -1,4 +1,4 @@
-package desk
+package importing
 
 import (
 	"fmt"
@@ -78,7 +78,7 @@ func (c *comparing) recount() error {
 		left, is := free[[2]string{sku[item], code[house]}]
 		return left, is
 	}
-	x, had, err := c.d.Allocation.Reallocate(&c.tx.Reader, rows, broken)
+	x, had, err := c.d.allocation.Reallocate(&c.tx.Reader, rows, broken)
 	if err != nil {
 		return err
 	}
@@ -143,7 +143,7 @@ func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak)
 	for _, it := range rows.Items {
 		sku[it.ID] = it.SKU
 	}
-	x, _, err := d.Allocation.Reallocate(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
+	x, _, err := d.allocation.Reallocate(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
 		c := w.Cells[command.CellKey{Item: item, Warehouse: house}]
 		for _, b := range breaks {
 			if c != nil && b.SKU == sku[item] && b.Warehouse == c.Warehouse {

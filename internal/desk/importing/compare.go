@@ -1,4 +1,4 @@
-package desk
+package importing
 
 import (
 	"cmp"

@@ -1,4 +1,4 @@
-package desk
+package importing
 
 import (
 	"cmp"
@@ -234,7 +234,7 @@ func (d *Desk) importRows(w *command.UnitOfWork, staged string, found exchange.F
 			return now, err
 		}
 	}
-	before, err := d.Promising.SupplyOfArrivals(w, items)
+	before, err := d.promising.SupplyOfArrivals(w, items)
 	if err != nil {
 		return now, err
 	}
@@ -252,7 +252,7 @@ func (d *Desk) importRows(w *command.UnitOfWork, staged string, found exchange.F
 		return now, fmt.Errorf("rows that were right before they were written have faults: %v", writing.found.Faults)
 	}
 	w.Outcome.Units, w.Outcome.Lines = w.Outcome.Units+writing.units, writing.lines
-	if err := d.Promising.RepromiseArrivals(w, before); err != nil {
+	if err := d.promising.RepromiseArrivals(w, before); err != nil {
 		return now, err
 	}
 	if anew != nil {
