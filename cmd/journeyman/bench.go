@@ -27,6 +27,7 @@ import (
 	"journeyman/internal/cluster"
 	"journeyman/internal/demo"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
@@ -110,7 +111,7 @@ func (b *benching) office(name string) (*store.Store, *desk.Desk, command.Actor,
 		return nil, nil, command.Actor{}, err
 	}
 	d := desk.New(s, desk.Options{})
-	ana, err := d.AddUser(b.ctx, desk.NewUser{Login: "ana", Name: "Ana", Role: command.Coordinator})
+	ana, err := d.Admin.AddUser(b.ctx, admin.NewUser{Login: "ana", Name: "Ana", Role: command.Coordinator})
 	if err != nil {
 		s.Close()
 	}
@@ -147,7 +148,7 @@ func (b *benching) allocations() error {
 	}
 	defer s.Close()
 	d := desk.New(s, desk.Options{Carrier: standin.Carrier{}})
-	ana, err := d.AddUser(b.ctx, desk.NewUser{Login: "ana", Name: "Ana", Role: command.Coordinator})
+	ana, err := d.Admin.AddUser(b.ctx, admin.NewUser{Login: "ana", Name: "Ana", Role: command.Coordinator})
 	if err != nil {
 		return err
 	}

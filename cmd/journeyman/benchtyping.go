@@ -15,6 +15,7 @@ import (
 
 	"journeyman/internal/api"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
@@ -36,7 +37,7 @@ func (b *benching) typing(s *store.Store) error {
 		return err
 	}
 	d := desk.New(s, desk.Options{})
-	if _, err := d.AddUser(b.ctx, desk.NewUser{Login: "tom", Name: "Tom", Role: command.Sales}); err != nil {
+	if _, err := d.Admin.AddUser(b.ctx, admin.NewUser{Login: "tom", Name: "Tom", Role: command.Sales}); err != nil {
 		return err
 	}
 	quiet := slog.New(slog.DiscardHandler)

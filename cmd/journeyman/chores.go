@@ -15,6 +15,7 @@ import (
 
 	"journeyman/internal/api"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/importing"
 	"journeyman/internal/exchange"
@@ -101,7 +102,7 @@ func importCommand(cfg *config) *cobra.Command {
 			}
 			live := api.NewLive(p.Store, nil)
 			d := desk.New(p.Store, desk.Options{Zone: z, Carrier: standin.Carrier{}, Tell: live.Tell})
-			who, found, err := d.PersonByLogin(ctx, login)
+			who, found, err := d.Admin.PersonByLogin(ctx, login)
 			if err != nil {
 				return err
 			}
@@ -210,7 +211,7 @@ func userCommand(cfg *config) *cobra.Command {
 			}
 			defer p.Close()
 			d := desk.New(p.Store, desk.Options{})
-			who, err := d.AddUser(cmd.Context(), desk.NewUser{Login: args[0], Name: name, Role: command.Role(role), Password: strings.TrimRight(line, "\r\n")})
+			who, err := d.Admin.AddUser(cmd.Context(), admin.NewUser{Login: args[0], Name: name, Role: command.Role(role), Password: strings.TrimRight(line, "\r\n")})
 			if err == nil {
 				fmt.Printf("%s may sign in as %s.\n", who.Name, who.Role)
 			}

@@ -21,6 +21,7 @@ import (
 	"journeyman/internal/dbtest"
 	"journeyman/internal/demo"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/standin"
 )
@@ -108,7 +109,7 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 	ctx := context.Background()
 	s := dbtest.Open(t, url)
 	d := desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}})
-	ana, err := d.AddUser(ctx, desk.NewUser{Login: "ana", Name: "Ana Ruiz", Role: command.Coordinator, Password: "correct horse"})
+	ana, err := d.Admin.AddUser(ctx, admin.NewUser{Login: "ana", Name: "Ana Ruiz", Role: command.Coordinator, Password: "correct horse"})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -21,6 +21,7 @@ import (
 	"journeyman/internal/api"
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
@@ -43,7 +44,7 @@ func startOn(t *testing.T, s *store.Store) *httptest.Server {
 	go live.Run(ctx)
 	d := desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
-		if _, err := d.AddUser(ctx, desk.NewUser{Login: p.Login, Name: p.Name, Role: command.Role(p.Role), Password: "correct horse"}); err != nil {
+		if _, err := d.Admin.AddUser(ctx, admin.NewUser{Login: p.Login, Name: p.Name, Role: command.Role(p.Role), Password: "correct horse"}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -31,6 +31,7 @@ import (
 	"journeyman/internal/api"
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
@@ -80,7 +81,7 @@ func besiege(t *testing.T, s *store.Store, hosts ...string) *besieged {
 	go live.Run(ctx)
 	b.desk = desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
-		if _, err := b.desk.AddUser(ctx, desk.NewUser{
+		if _, err := b.desk.Admin.AddUser(ctx, admin.NewUser{
 			Login: p.Login, Name: p.Name, Role: command.Role(p.Role),
 			Password: "correct horse",
 		}); err != nil && !strings.Contains(err.Error(), "already") {

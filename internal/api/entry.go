@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
@@ -77,7 +78,7 @@ func (s *Server) entryRoutes(a huma.API) {
 		return d.BuyRequests(c, in.Query, in.SKU)
 	})
 	s.buyFile(a)
-	get(s, a, "settings", "/api/settings", "The rules of the house", func(c ctx, _ actor, _ *struct{}) (desk.SettingsView, error) { return d.Settings(c) })
+	get(s, a, "settings", "/api/settings", "The rules of the house", func(c ctx, _ actor, _ *struct{}) (admin.SettingsView, error) { return d.Admin.Settings(c) })
 
 	post(s, a, command.VerbEnter, "enter-order", "/api/enter-order", "Enter an order with the promises that were shown", d.Sales.Enter)
 	post(s, a, command.VerbChange, "change-order", "/api/change-order", "Change an order that is under way", d.Sales.Change)
@@ -88,9 +89,9 @@ func (s *Server) entryRoutes(a huma.API) {
 	post(s, a, command.VerbBuy, "request-buy", "/api/request-buy", "Request that more is bought", d.Promising.RequestBuy)
 	post(s, a, command.VerbSettle, "confirm-buy", "/api/confirm-buy", "Expect what was requested", d.Promising.ConfirmBuy)
 	post(s, a, command.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.Promising.WithdrawBuy)
-	post(s, a, command.VerbSettings, "set-house", "/api/set-house", "Say when a warehouse works", d.SetHouse)
-	post(s, a, command.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.CloseDays)
-	post(s, a, command.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval", d.SetQuoteLimit)
+	post(s, a, command.VerbSettings, "set-house", "/api/set-house", "Say when a warehouse works", d.Admin.SetHouse)
+	post(s, a, command.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.Admin.CloseDays)
+	post(s, a, command.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval", d.Admin.SetQuoteLimit)
 }
 
 type csvOut struct {

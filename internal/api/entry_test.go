@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
@@ -137,19 +138,19 @@ func TestQuotesAndRequestsOverHTTP(t *testing.T) {
 		t.Errorf("confirmed: %+v", list)
 	}
 
-	settings := read[desk.SettingsView](t, tom, "/api/settings")
+	settings := read[admin.SettingsView](t, tom, "/api/settings")
 	if len(settings.Houses) != 2 || settings.QuoteLimit != 250_000 || len(settings.Services) != 4 {
 		t.Errorf("settings %+v", settings)
 	}
-	does(t, max, "/api/set-house", desk.HouseAsk{Warehouse: "HL", Workdays: []int{1, 2, 3}, CutOff: "12:00", HandlingDays: 1}, "")
-	does(t, max, "/api/close-days", desk.ClosedAsk{Warehouse: "HL", Day: "2099-12-25", Name: "Christmas"}, "")
-	does(t, max, "/api/set-quote-limit", desk.LimitAsk{Minor: 7}, "")
-	settings = read[desk.SettingsView](t, tom, "/api/settings")
+	does(t, max, "/api/set-house", admin.HouseAsk{Warehouse: "HL", Workdays: []int{1, 2, 3}, CutOff: "12:00", HandlingDays: 1}, "")
+	does(t, max, "/api/close-days", admin.ClosedAsk{Warehouse: "HL", Day: "2099-12-25", Name: "Christmas"}, "")
+	does(t, max, "/api/set-quote-limit", admin.LimitAsk{Minor: 7}, "")
+	settings = read[admin.SettingsView](t, tom, "/api/settings")
 	hl := settings.Houses[0]
 	if hl.Code != "HL" || len(hl.Workdays) != 3 || hl.CutOff != "12:00" || hl.HandlingDays != 1 || len(hl.Closed) != 1 || hl.Closed[0].Name != "Christmas" || settings.QuoteLimit != 7 {
 		t.Errorf("changed: %+v", settings)
 	}
-	if code, _ := tom.send("POST", "/api/set-house", uuid.NewString(), jsonOf(map[string]any{"ask": desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}}})); code != 403 {
+	if code, _ := tom.send("POST", "/api/set-house", uuid.NewString(), jsonOf(map[string]any{"ask": admin.HouseAsk{Warehouse: "HL", Workdays: []int{1}}})); code != 403 {
 		t.Errorf("sales change the settings: %d", code)
 	}
 }

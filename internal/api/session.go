@@ -11,7 +11,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/httprate"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
@@ -144,7 +144,7 @@ func (s *Server) openRoutes(a huma.API) {
 			Password string `json:"password" maxLength:"600"`
 		}],
 		) (*signedInOut, error) {
-			who, err := s.Desk.SignIn(ctx, in.Body.Login, in.Body.Password, visitorOf(ctx).address)
+			who, err := s.Desk.Admin.SignIn(ctx, in.Body.Login, in.Body.Password, visitorOf(ctx).address)
 			if err != nil {
 				return nil, s.answer(ctx, err)
 			}
@@ -167,7 +167,7 @@ func (s *Server) demoRoutes(a huma.API) {
 			}
 			for _, p := range demoPeople {
 				if p.Login == in.Body.Login {
-					who, found, err := s.Desk.PersonByLogin(ctx, p.Login)
+					who, found, err := s.Desk.Admin.PersonByLogin(ctx, p.Login)
 					if err != nil {
 						return nil, s.answer(ctx, err)
 					}
@@ -268,14 +268,14 @@ func (s *Server) sessionRoutes(a huma.API) {
 			return bodyOf(demoPeople, nil)
 		})
 	get(s, a, "people", "/api/people", "Who may sign in and where they are; for others than managers oneself",
-		func(c context.Context, who command.Actor, _ *struct{}) ([]desk.PersonView, error) {
-			return s.Desk.People(c, who)
+		func(c context.Context, who command.Actor, _ *struct{}) ([]admin.PersonView, error) {
+			return s.Desk.Admin.People(c, who)
 		})
-	post(s, a, command.VerbPeople, "add-person", "/api/add-person", "Add somebody who may sign in", s.Desk.AddPerson)
+	post(s, a, command.VerbPeople, "add-person", "/api/add-person", "Add somebody who may sign in", s.Desk.Admin.AddPerson)
 	post(s, a, command.VerbPeople, "set-person", "/api/set-person",
-		"Change a person's name or role, or whether they may sign in", s.Desk.SetPerson)
+		"Change a person's name or role, or whether they may sign in", s.Desk.Admin.SetPerson)
 	post(s, a, command.VerbPassword, "set-password", "/api/set-password",
-		"Change one's own password, or set that of somebody who has lost theirs", s.Desk.SetPassword)
+		"Change one's own password, or set that of somebody who has lost theirs", s.Desk.Admin.SetPassword)
 	post(s, a, command.VerbPassword, "end-session", "/api/end-session", "Sign oneself, or for a manager anybody, out somewhere",
-		s.Desk.EndSession)
+		s.Desk.Admin.EndSession)
 }

@@ -10,6 +10,7 @@ import (
 
 	"journeyman/core/days"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
@@ -49,7 +50,7 @@ func Run(ctx context.Context, open func(clock func() time.Time) *desk.Desk, peop
 		p.scenario = newScenario(lastWorkday(back))
 	}
 	for _, x := range people {
-		a, err := p.d.AddUser(ctx, desk.NewUser{Login: x.Login, Name: x.Name, Role: x.Role})
+		a, err := p.d.Admin.AddUser(ctx, admin.NewUser{Login: x.Login, Name: x.Name, Role: x.Role})
 		if err != nil {
 			return err
 		}

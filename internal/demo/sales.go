@@ -5,7 +5,7 @@ import (
 	"strings"
 
 	"journeyman/core/days"
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
@@ -13,17 +13,17 @@ import (
 
 // houseRules says when the houses work: the counter on Saturdays, too; and when they are closed.
 func (p *player) houseRules() error {
-	for _, h := range []desk.HouseAsk{
+	for _, h := range []admin.HouseAsk{
 		{Warehouse: "DQ", Workdays: []int{1, 2, 3, 4, 5}, CutOff: "", HandlingDays: 0},
 		{Warehouse: "EG", Workdays: []int{1, 2, 3, 4, 5, 6}, CutOff: "16:30", HandlingDays: 0},
 	} {
-		if _, err := p.d.SetHouse(p.ctx, p.call(command.Manager, ""), h); err != nil {
+		if _, err := p.d.Admin.SetHouse(p.ctx, p.call(command.Manager, ""), h); err != nil {
 			return err
 		}
 	}
 	// Far enough ahead to change nothing of what is told here.
 	for _, house := range []string{"HL", "DQ", "EG"} {
-		if _, err := p.d.CloseDays(p.ctx, p.call(command.Manager, ""), desk.ClosedAsk{Warehouse: house, File: closedDays(forth(p.today, 60))}); err != nil {
+		if _, err := p.d.Admin.CloseDays(p.ctx, p.call(command.Manager, ""), admin.ClosedAsk{Warehouse: house, File: closedDays(forth(p.today, 60))}); err != nil {
 			return err
 		}
 	}

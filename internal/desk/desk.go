@@ -2,9 +2,9 @@ package desk
 
 import (
 	"log/slog"
-	"sync"
 	"time"
 
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/dock"
@@ -21,6 +21,7 @@ import (
 type Desk struct {
 	*command.Runner
 	supply     *supply.Desk
+	Admin      *admin.Desk
 	Importing  *importing.Desk
 	Dock       *dock.Desk
 	Floor      *floor.Desk
@@ -28,9 +29,6 @@ type Desk struct {
 	Allocation *allocation.Desk
 	Promising  *promising.Desk
 	Undo       *undo.Desk
-
-	weakHash bool
-	nobody   func() string
 }
 
 // Options of a desk. The zero value works: the system's clock, Europe/London, no carrier.
@@ -47,8 +45,7 @@ type Options struct {
 // New returns a desk on the store.
 func New(s *store.Store, o Options) *Desk {
 	run := command.NewRunner(s, command.RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log})
-	d := &Desk{Runner: run, supply: supply.New(run), weakHash: o.WeakHash}
-	d.nobody = sync.OnceValue(d.makeNobody)
+	d := &Desk{Runner: run, supply: supply.New(run)}
 	d.Undo = undo.New(run, d.supply)
 	d.Promising = promising.New(run, d.supply)
 	d.Allocation = allocation.New(run, d.supply)
@@ -56,5 +53,6 @@ func New(s *store.Store, o Options) *Desk {
 	d.Floor = floor.New(run)
 	d.Dock = dock.New(run, d.supply, o.Carrier)
 	d.Importing = importing.New(run, d.supply, d.Promising, d.Allocation)
+	d.Admin = admin.New(run, d.supply, o.WeakHash)
 	return d
 }

@@ -11,6 +11,7 @@ import (
 
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
@@ -42,7 +43,7 @@ func newOffice(t testing.TB) *office {
 		role command.Role
 	}{{&o.ana, "Ana Ruiz", command.Coordinator}, {&o.tom, "Tom Sale", command.Sales}, {&o.flo, "Flo Marsh", command.Floor}, {&o.max, "Max Orme", command.Manager}} {
 		login := strings.ToLower(p.name[:3])
-		a, err := o.AddUser(context.Background(), desk.NewUser{Login: login, Name: p.name, Role: p.role, Password: "correct horse"})
+		a, err := o.Admin.AddUser(context.Background(), admin.NewUser{Login: login, Name: p.name, Role: p.role, Password: "correct horse"})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -7,7 +7,7 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/importing"
 	"journeyman/internal/desk/promising"
@@ -16,9 +16,9 @@ import (
 	"journeyman/internal/exchange"
 )
 
-func (o *office) house(code string) desk.HouseView {
+func (o *office) house(code string) admin.HouseView {
 	o.t.Helper()
-	s, err := o.Settings(context.Background())
+	s, err := o.Admin.Settings(context.Background())
 	if err != nil {
 		o.t.Fatal(err)
 	}
@@ -28,7 +28,7 @@ func (o *office) house(code string) desk.HouseView {
 		}
 	}
 	o.t.Fatalf("no warehouse %s", code)
-	return desk.HouseView{}
+	return admin.HouseView{}
 }
 
 func (o *office) canPromise(q promising.PromiseQuestion) promising.PromiseAnswer {
@@ -45,24 +45,24 @@ func TestCutOffAndHandlingDecideWhenAnOrderCanLeave(t *testing.T) {
 	t.Parallel()
 	o := newOffice(t)
 	ctx := context.Background()
-	set := func(ask desk.HouseAsk) {
+	set := func(ask admin.HouseAsk) {
 		t.Helper()
 		ask.Warehouse = "HL"
-		done(t)(o.SetHouse(ctx, o.by(o.max), ask))
+		done(t)(o.Admin.SetHouse(ctx, o.by(o.max), ask))
 	}
 	week := []int{1, 2, 3, 4, 5}
 	for _, c := range []struct {
 		name  string
-		ask   desk.HouseAsk
+		ask   admin.HouseAsk
 		hour  int
 		ready string
 	}{
-		{"at once", desk.HouseAsk{Workdays: week}, 9, "2027-03-01"},
-		{"before the cut-off", desk.HouseAsk{Workdays: week, CutOff: "15:30"}, 15, "2027-03-01"},
-		{"after the cut-off", desk.HouseAsk{Workdays: week, CutOff: "15:30"}, 16, "2027-03-02"},
-		{"a day of handling", desk.HouseAsk{Workdays: week, HandlingDays: 1}, 9, "2027-03-02"},
-		{"both", desk.HouseAsk{Workdays: week, CutOff: "15:30", HandlingDays: 2}, 16, "2027-03-04"},
-		{"closed on Mondays", desk.HouseAsk{Workdays: []int{2, 3, 4, 5, 6}}, 9, "2027-03-02"},
+		{"at once", admin.HouseAsk{Workdays: week}, 9, "2027-03-01"},
+		{"before the cut-off", admin.HouseAsk{Workdays: week, CutOff: "15:30"}, 15, "2027-03-01"},
+		{"after the cut-off", admin.HouseAsk{Workdays: week, CutOff: "15:30"}, 16, "2027-03-02"},
+		{"a day of handling", admin.HouseAsk{Workdays: week, HandlingDays: 1}, 9, "2027-03-02"},
+		{"both", admin.HouseAsk{Workdays: week, CutOff: "15:30", HandlingDays: 2}, 16, "2027-03-04"},
+		{"closed on Mondays", admin.HouseAsk{Workdays: []int{2, 3, 4, 5, 6}}, 9, "2027-03-02"},
 	} {
 		set(c.ask)
 		o.now = time.Date(2027, 3, 1, c.hour, 0, 0, 0, time.UTC)
@@ -88,7 +88,7 @@ func TestAClosedDayIsPromisedToNobody(t *testing.T) {
 	file := "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//K//EN\r\n" +
 		"BEGIN:VEVENT\r\nUID:1\r\nDTSTAMP:20260101T000000Z\r\nDTSTART;VALUE=DATE:20270310\r\nDTEND;VALUE=DATE:20270312\r\nSUMMARY:Stock-taking\r\nEND:VEVENT\r\n" +
 		"BEGIN:VEVENT\r\nUID:2\r\nDTSTAMP:20260101T000000Z\r\nDTSTART:20270315T100000Z\r\nSUMMARY:Fire drill\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
-	out := done(t)(o.CloseDays(ctx, o.by(o.max), desk.ClosedAsk{Warehouse: "HL", File: file}))
+	out := done(t)(o.Admin.CloseDays(ctx, o.by(o.max), admin.ClosedAsk{Warehouse: "HL", File: file}))
 	if out.Sentence != "HL is closed on 2 days of the file, the first Wed 10 Mar. Left out: 1 event with a time of day." {
 		t.Error(out.Sentence)
 	}
@@ -99,8 +99,8 @@ func TestAClosedDayIsPromisedToNobody(t *testing.T) {
 	l := o.line("SO-1001", 1)
 	_, err := o.Promising.Promise(ctx, o.by(o.ana), promising.PromiseAsk{Lines: []promising.LinePromise{{Line: l.ID, Parts: []supply.PromisePart{{Warehouse: "HL", Day: "2027-03-11", Qty: 1}}}}})
 	refused(t, err, command.KindInvalid, "nothing leaves HL on that day", "The next one is Fri 12 Mar")
-	done(t)(o.CloseDays(ctx, o.by(o.max), desk.ClosedAsk{Warehouse: "HL", Day: "2027-03-10", Open: true}))
-	if h := o.house("HL"); len(h.Closed) != 1 || h.Closed[0] != (desk.ClosedView{Day: "2027-03-11", Name: "Stock-taking"}) {
+	done(t)(o.Admin.CloseDays(ctx, o.by(o.max), admin.ClosedAsk{Warehouse: "HL", Day: "2027-03-10", Open: true}))
+	if h := o.house("HL"); len(h.Closed) != 1 || h.Closed[0] != (admin.ClosedView{Day: "2027-03-11", Name: "Stock-taking"}) {
 		t.Errorf("closed on %+v", h.Closed)
 	}
 	if v := o.draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}}}); parts(v.Lines[0].Parts) != "68 HL 03-02, 12 HL 03-10" {
@@ -124,37 +124,37 @@ func TestHouseRulesThatCannotBeAreRefused(t *testing.T) {
 		words string
 	}{
 		{"by a coordinator", func(a command.Actor) (command.Outcome, error) {
-			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}})
+			return o.Admin.SetHouse(ctx, o.by(a), admin.HouseAsk{Warehouse: "HL", Workdays: []int{1}})
 		}, o.ana, command.KindForbidden, "manager"},
 		{"no warehouse", func(a command.Actor) (command.Outcome, error) {
-			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "XX", Workdays: []int{1}})
+			return o.Admin.SetHouse(ctx, o.by(a), admin.HouseAsk{Warehouse: "XX", Workdays: []int{1}})
 		}, o.max, command.KindNotFound, "no warehouse XX"},
 		{"never", func(a command.Actor) (command.Outcome, error) {
-			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL"})
+			return o.Admin.SetHouse(ctx, o.by(a), admin.HouseAsk{Warehouse: "HL"})
 		}, o.max, command.KindInvalid, "at least one day"},
 		{"an eighth day", func(a command.Actor) (command.Outcome, error) {
-			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{7}})
+			return o.Admin.SetHouse(ctx, o.by(a), admin.HouseAsk{Warehouse: "HL", Workdays: []int{7}})
 		}, o.max, command.KindInvalid, "not a day of the week"},
 		{"no time", func(a command.Actor) (command.Outcome, error) {
-			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}, CutOff: "four"})
+			return o.Admin.SetHouse(ctx, o.by(a), admin.HouseAsk{Warehouse: "HL", Workdays: []int{1}, CutOff: "four"})
 		}, o.max, command.KindInvalid, "not a time of the day"},
 		{"too much handling", func(a command.Actor) (command.Outcome, error) {
-			return o.SetHouse(ctx, o.by(a), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}, HandlingDays: 31})
+			return o.Admin.SetHouse(ctx, o.by(a), admin.HouseAsk{Warehouse: "HL", Workdays: []int{1}, HandlingDays: 31})
 		}, o.max, command.KindInvalid, "0 to 30"},
 		{"neither file nor day", func(a command.Actor) (command.Outcome, error) {
-			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL"})
+			return o.Admin.CloseDays(ctx, o.by(a), admin.ClosedAsk{Warehouse: "HL"})
 		}, o.max, command.KindInvalid, "a day"},
 		{"another file", func(a command.Actor) (command.Outcome, error) {
-			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", File: "sku,name"})
+			return o.Admin.CloseDays(ctx, o.by(a), admin.ClosedAsk{Warehouse: "HL", File: "sku,name"})
 		}, o.max, command.KindInvalid, "not an iCalendar file"},
 		{"only the past", func(a command.Actor) (command.Outcome, error) {
-			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", File: "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART;VALUE=DATE:20200101\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"})
+			return o.Admin.CloseDays(ctx, o.by(a), admin.ClosedAsk{Warehouse: "HL", File: "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART;VALUE=DATE:20200101\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"})
 		}, o.max, command.KindConflict, "no whole day from today on"},
 		{"a day that has passed", func(a command.Actor) (command.Outcome, error) {
-			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", Day: "2027-02-01"})
+			return o.Admin.CloseDays(ctx, o.by(a), admin.ClosedAsk{Warehouse: "HL", Day: "2027-02-01"})
 		}, o.max, command.KindInvalid, "has passed"},
 		{"open anyway", func(a command.Actor) (command.Outcome, error) {
-			return o.CloseDays(ctx, o.by(a), desk.ClosedAsk{Warehouse: "HL", Day: "2027-03-09", Open: true})
+			return o.Admin.CloseDays(ctx, o.by(a), admin.ClosedAsk{Warehouse: "HL", Day: "2027-03-09", Open: true})
 		}, o.max, command.KindConflict, "is not closed"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -215,7 +215,7 @@ func TestAServiceTakesLongerToAFarZone(t *testing.T) {
 	if a := o.canPromise(promising.PromiseQuestion{SKU: "TL-014", Qty: 1, Customer: "SPC", Wished: "2027-03-12"}); a.Zone != "far coast" || a.TransitDays != 4 {
 		t.Errorf("changed: %q, %d days", a.Zone, a.TransitDays)
 	}
-	s, err := o.Settings(context.Background())
+	s, err := o.Admin.Settings(context.Background())
 	if err != nil || len(s.Zones) != 2 || s.Zones[1].Zone != "far coast" || s.Zones[1].Transit["pallet"] != 4 || len(s.Zones[1].Places) != 2 {
 		t.Errorf("the settings list %+v (%v)", s.Zones, err)
 	}

@@ -8,7 +8,7 @@ import (
 
 	"golang.org/x/crypto/bcrypt"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 )
 
@@ -24,11 +24,11 @@ func TestPasswordsAreHashedInFullAndOldHashesAreRenewed(t *testing.T) {
 	}
 	// Passwords that are the same in their first 72 bytes are not the same.
 	long := strings.Repeat("correct horse battery ", 5)
-	ok(o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Old: "correct horse", New: long + "one"}))
-	if _, err := o.SignIn(ctx, "tom", long+"two", ""); err == nil {
+	ok(o.Admin.SetPassword(ctx, o.by(o.tom), admin.PasswordAsk{Old: "correct horse", New: long + "one"}))
+	if _, err := o.Admin.SignIn(ctx, "tom", long+"two", ""); err == nil {
 		t.Error("only the first bytes of a password count")
 	}
-	if _, err := o.SignIn(ctx, " TOM ", long+"one", ""); err != nil {
+	if _, err := o.Admin.SignIn(ctx, " TOM ", long+"one", ""); err != nil {
 		t.Error(err)
 	}
 	// A hash of before is taken once more, and made anew.
@@ -37,10 +37,10 @@ func TestPasswordsAreHashedInFullAndOldHashesAreRenewed(t *testing.T) {
 		t.Fatal(err)
 	}
 	o.owner(`UPDATE app_user SET password_hash = '` + string(old) + `' WHERE login = 'tom'`)
-	if _, err := o.SignIn(ctx, "tom", "an older horse", ""); err != nil || !strings.HasPrefix(hash(), "$argon2id$") {
+	if _, err := o.Admin.SignIn(ctx, "tom", "an older horse", ""); err != nil || !strings.HasPrefix(hash(), "$argon2id$") {
 		t.Errorf("%v, kept as %.12s", err, hash())
 	}
-	if _, err := o.SignIn(ctx, "tom", "an older horse", ""); err != nil {
+	if _, err := o.Admin.SignIn(ctx, "tom", "an older horse", ""); err != nil {
 		t.Error(err)
 	}
 }
@@ -51,19 +51,19 @@ func TestPasswordsThatAnybodyTriesFirstAreRefused(t *testing.T) {
 	for _, c := range []struct{ password, why string }{
 		{"short", "at least"}, {"password123", "first"}, {strings.Repeat("a", 300), "at most"}, {"tom", "at least"},
 	} {
-		_, err := o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Old: "correct horse", New: c.password})
+		_, err := o.Admin.SetPassword(ctx, o.by(o.tom), admin.PasswordAsk{Old: "correct horse", New: c.password})
 		if r, no := command.AsRefusal(err); !no || r.Kind != command.KindInvalid {
 			t.Errorf("%q is taken: %v", c.password, err)
 		} else if !strings.Contains(r.Sentence, c.why) {
 			t.Logf("%q: %s", c.password, r.Sentence)
 		}
 	}
-	_, err := o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Old: "not this one", New: "a long new password"})
+	_, err := o.Admin.SetPassword(ctx, o.by(o.tom), admin.PasswordAsk{Old: "not this one", New: "a long new password"})
 	refused(t, err, command.KindInvalid, "not your password")
-	_, err = o.SetPassword(ctx, o.by(o.tom), desk.PasswordAsk{Login: "ana", New: "a long new password"})
+	_, err = o.Admin.SetPassword(ctx, o.by(o.tom), admin.PasswordAsk{Login: "ana", New: "a long new password"})
 	refused(t, err, command.KindForbidden, "manage people")
-	done(t)(o.SetPassword(ctx, o.by(o.max), desk.PasswordAsk{Login: "ana", New: "a long new password"}))
-	if _, err := o.SignIn(ctx, "ana", "a long new password", ""); err != nil {
+	done(t)(o.Admin.SetPassword(ctx, o.by(o.max), admin.PasswordAsk{Login: "ana", New: "a long new password"}))
+	if _, err := o.Admin.SignIn(ctx, "ana", "a long new password", ""); err != nil {
 		t.Error(err)
 	}
 }
@@ -74,13 +74,13 @@ func TestGuessingEndsAfterAFewTries(t *testing.T) {
 	for _, login := range []string{"tom", "nobody"} { // the same whether there is such a person
 		var last error
 		for range 10 {
-			_, last = o.SignIn(ctx, login, "wrong", "192.0.2.1")
+			_, last = o.Admin.SignIn(ctx, login, "wrong", "192.0.2.1")
 			refused(t, last, command.KindForbidden, "do not belong together")
 		}
-		_, err := o.SignIn(ctx, login, "correct horse", "192.0.2.1")
+		_, err := o.Admin.SignIn(ctx, login, "correct horse", "192.0.2.1")
 		refused(t, err, command.KindTooMany, "Too many tries")
 	}
-	if _, err := o.SignIn(ctx, "ana", "correct horse", "192.0.2.1"); err != nil {
+	if _, err := o.Admin.SignIn(ctx, "ana", "correct horse", "192.0.2.1"); err != nil {
 		t.Error("somebody else cannot sign in:", err)
 	}
 	// Forty at once are no more tries than one after another.
@@ -89,7 +89,7 @@ func TestGuessingEndsAfterAFewTries(t *testing.T) {
 	var all sync.WaitGroup
 	for range 40 {
 		all.Go(func() {
-			_, err := o.SignIn(ctx, "max", "wrong", "192.0.2.1")
+			_, err := o.Admin.SignIn(ctx, "max", "wrong", "192.0.2.1")
 			r, no := command.AsRefusal(err)
 			mu.Lock()
 			defer mu.Unlock()
@@ -104,14 +104,14 @@ func TestGuessingEndsAfterAFewTries(t *testing.T) {
 	}
 	// Whoever sits down at somebody else's screen guesses no more often.
 	for range 10 {
-		_, err := o.SetPassword(ctx, o.by(o.ana), desk.PasswordAsk{Old: "wrong", New: "another long one"})
+		_, err := o.Admin.SetPassword(ctx, o.by(o.ana), admin.PasswordAsk{Old: "wrong", New: "another long one"})
 		refused(t, err, command.KindInvalid, "not your password")
 	}
-	_, err := o.SetPassword(ctx, o.by(o.ana), desk.PasswordAsk{Old: "correct horse", New: "another long one"})
+	_, err := o.Admin.SetPassword(ctx, o.by(o.ana), admin.PasswordAsk{Old: "correct horse", New: "another long one"})
 	refused(t, err, command.KindTooMany, "Too many tries")
 	// With another password from a manager they are let in at once.
-	done(t)(o.SetPassword(ctx, o.by(o.max), desk.PasswordAsk{Login: "ana", New: "a long new password"}))
-	if _, err := o.SignIn(ctx, "ana", "a long new password", ""); err != nil {
+	done(t)(o.Admin.SetPassword(ctx, o.by(o.max), admin.PasswordAsk{Login: "ana", New: "a long new password"}))
+	if _, err := o.Admin.SignIn(ctx, "ana", "a long new password", ""); err != nil {
 		t.Error(err)
 	}
 }
@@ -119,15 +119,15 @@ func TestGuessingEndsAfterAFewTries(t *testing.T) {
 func TestTheLastManagerStaysAndRolesAreWrittenDown(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
-	for _, ask := range []desk.PersonAsk{
+	for _, ask := range []admin.PersonAsk{
 		{Login: "max", Name: "Max Orme", Role: command.Sales, Active: true},
 		{Login: "max", Name: "Max Orme", Role: command.Manager},
 	} {
-		_, err := o.SetPerson(ctx, o.by(o.max), ask)
+		_, err := o.Admin.SetPerson(ctx, o.by(o.max), ask)
 		refused(t, err, command.KindConflict, "manager")
 	}
-	ok(o.SetPerson(ctx, o.by(o.max), desk.PersonAsk{Login: "tom", Name: "Tom Sale", Role: command.Floor, Active: true}))
-	a, err := o.SignIn(ctx, "tom", "correct horse", "")
+	ok(o.Admin.SetPerson(ctx, o.by(o.max), admin.PersonAsk{Login: "tom", Name: "Tom Sale", Role: command.Floor, Active: true}))
+	a, err := o.Admin.SignIn(ctx, "tom", "correct horse", "")
 	if err != nil || a.Role != command.Floor {
 		t.Errorf("%+v %v", a, err)
 	}

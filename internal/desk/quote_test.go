@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
@@ -78,9 +79,9 @@ func TestAQuoteAboveTheLimitWaitsForAManager(t *testing.T) {
 		t.Errorf("changed by sales it is %s; %+v", v.State, v.Trail)
 	}
 	// And with a higher limit none of them does.
-	_, err = o.SetQuoteLimit(ctx, o.by(o.ana), desk.LimitAsk{Minor: 1})
+	_, err = o.Admin.SetQuoteLimit(ctx, o.by(o.ana), admin.LimitAsk{Minor: 1})
 	refused(t, err, command.KindForbidden)
-	done(t)(o.SetQuoteLimit(ctx, o.by(o.max), desk.LimitAsk{Minor: 500_000}))
+	done(t)(o.Admin.SetQuoteLimit(ctx, o.by(o.max), admin.LimitAsk{Minor: 500_000}))
 	if v := o.quote(own); v.State != "open" {
 		t.Errorf("below the limit it is %s", v.State)
 	}

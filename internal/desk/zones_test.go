@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"journeyman/internal/desk"
+	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 )
 
@@ -19,8 +20,8 @@ func TestAWarehouseHasItsOwnClock(t *testing.T) {
 	for _, c := range []struct{ zone, ready string }{
 		{"", "2027-03-02"}, {"America/New_York", "2027-03-01"}, {"Asia/Tokyo", "2027-03-02"}, {"Pacific/Kiritimati", "2027-03-02"},
 	} {
-		ok(o.SetHouse(ctx, o.by(o.max), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1, 2, 3, 4, 5}, CutOff: "18:00", Timezone: c.zone}))
-		v, err := o.Settings(ctx)
+		ok(o.Admin.SetHouse(ctx, o.by(o.max), admin.HouseAsk{Warehouse: "HL", Workdays: []int{1, 2, 3, 4, 5}, CutOff: "18:00", Timezone: c.zone}))
+		v, err := o.Admin.Settings(ctx)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -31,7 +32,7 @@ func TestAWarehouseHasItsOwnClock(t *testing.T) {
 		}
 	}
 	for _, zone := range []string{"London", "Local", "../etc/passwd"} {
-		_, err := o.SetHouse(ctx, o.by(o.max), desk.HouseAsk{Warehouse: "HL", Workdays: []int{1}, Timezone: zone})
+		_, err := o.Admin.SetHouse(ctx, o.by(o.max), admin.HouseAsk{Warehouse: "HL", Workdays: []int{1}, Timezone: zone})
 		refused(t, err, command.KindInvalid, "There is no time zone")
 	}
 }
@@ -71,7 +72,7 @@ func TestDueLooksAheadOverClosedDays(t *testing.T) {
 		t.Errorf("due until %s", got)
 	}
 	for _, day := range []string{"2027-03-02", "2027-03-03"} {
-		ok(o.CloseDays(ctx, o.by(o.max), desk.ClosedAsk{Warehouse: "HL", Day: day, Name: "Stocktaking"}))
+		ok(o.Admin.CloseDays(ctx, o.by(o.max), admin.ClosedAsk{Warehouse: "HL", Day: day, Name: "Stocktaking"}))
 	}
 	for warehouse, want := range map[string]string{"": "2027-03-05", "HL": "2027-03-05", "DQ": "2027-03-03"} {
 		if got := until(warehouse); got != want {

@@ -17,7 +17,7 @@ const newsEvery = 5 * time.Second
 // once: a delivery is recorded once, however many of them hear of it.
 func CarrierNews(ctx context.Context, d *desk.Desk, log *slog.Logger) {
 	every(ctx, newsEvery, func() {
-		who, err := d.CarrierActor(ctx)
+		who, err := d.Admin.CarrierActor(ctx)
 		if err == nil {
 			_, err = d.Dock.CarrierNews(ctx, who)
 		}

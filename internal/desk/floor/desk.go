@@ -2,6 +2,7 @@
 package floor
 
 import "journeyman/internal/desk/command"
+
 // Desk hands work to the floor and records what is done there.
 type Desk struct {
 	*command.Runner

@@ -3,6 +3,7 @@
 package supply
 
 import "journeyman/internal/desk/command"
+
 // Desk reads from live records, by the runner's clock.
 type Desk struct{ *command.Runner }
 
