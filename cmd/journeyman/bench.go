@@ -26,9 +26,9 @@ import (
 	"journeyman/internal/api"
 	"journeyman/internal/cluster"
 	"journeyman/internal/demo"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )
@@ -105,12 +105,12 @@ func (b *benching) open(name string) (*store.Store, error) {
 }
 
 // office is a desk with a new database and a coordinator. Whoever asks for it closes the store.
-func (b *benching) office(name string) (*store.Store, *desk.Desk, command.Actor, error) {
+func (b *benching) office(name string) (*store.Store, *rooms.Rooms, command.Actor, error) {
 	s, err := b.open(name)
 	if err != nil {
 		return nil, nil, command.Actor{}, err
 	}
-	d := desk.New(s, desk.Options{})
+	d := rooms.Open(s, rooms.Options{})
 	ana, err := d.Admin.AddUser(b.ctx, admin.NewUser{Login: "ana", Name: "Ana", Role: command.Coordinator})
 	if err != nil {
 		s.Close()
@@ -147,7 +147,7 @@ func (b *benching) allocations() error {
 		return err
 	}
 	defer s.Close()
-	d := desk.New(s, desk.Options{Carrier: standin.Carrier{}})
+	d := rooms.Open(s, rooms.Options{Carrier: standin.Carrier{}})
 	ana, err := d.Admin.AddUser(b.ctx, admin.NewUser{Login: "ana", Name: "Ana", Role: command.Coordinator})
 	if err != nil {
 		return err
@@ -297,14 +297,14 @@ func (b *benching) pages() error {
 	for _, p := range api.DemoPeople() {
 		people = append(people, demo.Person{Login: p.Login, Name: p.Name, Role: command.Role(p.Role)})
 	}
-	err = demo.Run(b.ctx, func(clock func() time.Time) *desk.Desk {
-		return desk.New(s, desk.Options{Now: clock, Carrier: standin.Carrier{Now: clock}})
+	err = demo.Run(b.ctx, func(clock func() time.Time) *rooms.Rooms {
+		return rooms.Open(s, rooms.Options{Now: clock, Carrier: standin.Carrier{Now: clock}})
 	}, people, time.Now(), func(string) {})
 	if err != nil {
 		return err
 	}
 	quiet := slog.New(slog.DiscardHandler)
-	srv := httptest.NewServer(api.New(api.Options{Desk: desk.New(s, desk.Options{}), Live: api.NewLive(s, quiet), Log: quiet, Demo: true}).Handler())
+	srv := httptest.NewServer(api.New(api.Options{Desk: rooms.Open(s, rooms.Options{}), Live: api.NewLive(s, quiet), Log: quiet, Demo: true}).Handler())
 	defer srv.Close()
 	jar, err := cookiejar.New(nil)
 	if err != nil {

@@ -5,17 +5,17 @@ import (
 	"slices"
 	"time"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/undo"
+	"journeyman/internal/rooms"
 	"journeyman/internal/store"
 )
 
 // runs times a run over a book of many open lines, from the click to the picture and from the
 // click to what is written, and moving units on one contested item.
 func (b *benching) runs(s *store.Store, by command.Actor) error {
-	d := desk.New(s, desk.Options{})
+	d := rooms.Open(s, rooms.Options{})
 	call := func() command.Call { return command.Call{Key: command.NewKey(), Actor: by} }
 	fmt.Printf("\na run over %d open lines (goals: shown in 3 s, applied in 10 s)\n", b.lines)
 	var v allocation.RunView

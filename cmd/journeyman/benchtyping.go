@@ -14,9 +14,9 @@ import (
 	"time"
 
 	"journeyman/internal/api"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/rooms"
 	"journeyman/internal/store"
 )
 
@@ -36,7 +36,7 @@ func (b *benching) typing(s *store.Store) error {
 		"ANALYZE"); err != nil {
 		return err
 	}
-	d := desk.New(s, desk.Options{})
+	d := rooms.Open(s, rooms.Options{})
 	if _, err := d.Admin.AddUser(b.ctx, admin.NewUser{Login: "tom", Name: "Tom", Role: command.Sales}); err != nil {
 		return err
 	}

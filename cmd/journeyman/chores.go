@@ -14,11 +14,11 @@ import (
 	"github.com/spf13/cobra"
 
 	"journeyman/internal/api"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/importing"
 	"journeyman/internal/exchange"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )
@@ -101,7 +101,7 @@ func importCommand(cfg *config) *cobra.Command {
 				return err
 			}
 			live := api.NewLive(p.Store, nil)
-			d := desk.New(p.Store, desk.Options{Zone: z, Carrier: standin.Carrier{}, Tell: live.Tell})
+			d := rooms.Open(p.Store, rooms.Options{Zone: z, Carrier: standin.Carrier{}, Tell: live.Tell})
 			who, found, err := d.Admin.PersonByLogin(ctx, login)
 			if err != nil {
 				return err
@@ -210,7 +210,7 @@ func userCommand(cfg *config) *cobra.Command {
 				return err
 			}
 			defer p.Close()
-			d := desk.New(p.Store, desk.Options{})
+			d := rooms.Open(p.Store, rooms.Options{})
 			who, err := d.Admin.AddUser(cmd.Context(), admin.NewUser{Login: args[0], Name: name, Role: command.Role(role), Password: strings.TrimRight(line, "\r\n")})
 			if err == nil {
 				fmt.Printf("%s may sign in as %s.\n", who.Name, who.Role)

@@ -20,9 +20,9 @@ import (
 
 	"journeyman/internal/dbtest"
 	"journeyman/internal/demo"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 )
 
@@ -108,7 +108,7 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 	url := dbtest.URL(t)
 	ctx := context.Background()
 	s := dbtest.Open(t, url)
-	d := desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}})
+	d := rooms.Open(s, rooms.Options{WeakHash: true, Carrier: standin.Carrier{}})
 	ana, err := d.Admin.AddUser(ctx, admin.NewUser{Login: "ana", Name: "Ana Ruiz", Role: command.Coordinator, Password: "correct horse"})
 	if err != nil {
 		t.Fatal(err)

@@ -17,9 +17,9 @@ import (
 
 	"journeyman/internal/api"
 	"journeyman/internal/demo"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/jobs"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )
@@ -182,8 +182,8 @@ func fillDemo(ctx context.Context, cfg *config, p *place) error {
 		people = append(people, demo.Person{Login: x.Login, Name: x.Name, Role: command.Role(x.Role)})
 	}
 	begin := time.Now()
-	err = demo.Run(ctx, func(clock func() time.Time) *desk.Desk {
-		return desk.New(p.Store, desk.Options{Now: clock, Zone: z, Carrier: standin.Carrier{Now: clock}})
+	err = demo.Run(ctx, func(clock func() time.Time) *rooms.Rooms {
+		return rooms.Open(p.Store, rooms.Options{Now: clock, Zone: z, Carrier: standin.Carrier{Now: clock}})
 	}, people, begin, say)
 	if err != nil {
 		return fmt.Errorf("the demo book could not be made (start afresh with `make demo-reset`): %w", err)
@@ -224,7 +224,7 @@ func serve(ctx context.Context, cfg *config, p *place, how service) error {
 	}
 	log := slog.Default()
 	live := api.NewLive(p.Store, log)
-	d := desk.New(p.Store, desk.Options{Zone: z, Carrier: standin.Carrier{After: how.after, Since: how.since}, Tell: live.Tell, Log: log})
+	d := rooms.Open(p.Store, rooms.Options{Zone: z, Carrier: standin.Carrier{After: how.after, Since: how.since}, Tell: live.Tell, Log: log})
 	work, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
 	go live.Run(work)

@@ -20,9 +20,10 @@ import (
 
 	"journeyman/internal/api"
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/query"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )
@@ -42,7 +43,7 @@ func startOn(t *testing.T, s *store.Store) *httptest.Server {
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
 	go live.Run(ctx)
-	d := desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
+	d := rooms.Open(s, rooms.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
 		if _, err := d.Admin.AddUser(ctx, admin.NewUser{Login: p.Login, Name: p.Name, Role: command.Role(p.Role), Password: "correct horse"}); err != nil {
 			t.Fatal(err)
@@ -270,7 +271,7 @@ func TestACommandOverTheWire(t *testing.T) {
 	ana, max := visit(t, srv, "ana"), visit(t, srv, "max")
 	ana.importSmall()
 	_, body := ana.send("GET", "/api/orders/SO-1", "", "")
-	var order desk.OrderView
+	var order query.OrderView
 	if err := json.Unmarshal([]byte(body), &order); err != nil || len(order.Lines) != 1 {
 		t.Fatal(body, err)
 	}
@@ -366,7 +367,7 @@ func TestHealthMetricsAndUnknownPaths(t *testing.T) {
 // Whoever invents methods does not fill the memory: they are counted together.
 func TestInventedMethodsAreCountedTogether(t *testing.T) {
 	t.Parallel()
-	s := api.New(api.Options{Desk: desk.New(dbtest.Store(t), desk.Options{}), Log: slog.New(slog.DiscardHandler)})
+	s := api.New(api.Options{Desk: rooms.Open(dbtest.Store(t), rooms.Options{}), Log: slog.New(slog.DiscardHandler)})
 	h, m := s.Handler(), s.Metrics()
 	for i := range 200 {
 		h.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest(fmt.Sprintf("INVENTED%d", i), "/healthz", nil))

@@ -30,9 +30,9 @@ import (
 
 	"journeyman/internal/api"
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )
@@ -44,7 +44,7 @@ var full = flag.Bool("full", false, "attack in full")
 type besieged struct {
 	*httptest.Server
 	store *store.Store
-	desk  *desk.Desk
+	desk  *rooms.Rooms
 	log   *logged
 }
 
@@ -79,7 +79,7 @@ func besiege(t *testing.T, s *store.Store, hosts ...string) *besieged {
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
 	go live.Run(ctx)
-	b.desk = desk.New(s, desk.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
+	b.desk = rooms.Open(s, rooms.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
 		if _, err := b.desk.Admin.AddUser(ctx, admin.NewUser{
 			Login: p.Login, Name: p.Name, Role: command.Role(p.Role),

@@ -9,11 +9,11 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
+	"journeyman/internal/query"
 )
 
 // question registers a question that is too long for an address: it changes nothing.
@@ -51,8 +51,8 @@ func (s *Server) entryRoutes(a huma.API) {
 		Query     string `query:"q" maxLength:"200"`
 		Warehouse string `query:"warehouse" maxLength:"12"`
 	},
-	) ([]desk.ItemHit, error) {
-		return d.FindItems(c, in.Query, in.Warehouse)
+	) ([]query.ItemHit, error) {
+		return d.Query.FindItems(c, in.Query, in.Warehouse)
 	})
 	get(s, a, "draft-of", "/api/orders/{number}/draft", "An order as a draft that can be changed", func(c ctx, _ actor, in *numberIn) (sales.Draft, error) { return d.Sales.DraftOf(c, in.Number) })
 	get(s, a, "quotes", "/api/quotes", "Quotes, those that can be accepted first", func(c ctx, _ actor, in *struct {
@@ -74,8 +74,8 @@ func (s *Server) entryRoutes(a huma.API) {
 		QueryIn
 		SKU string `query:"sku" maxLength:"60"`
 	},
-	) ([]desk.BuyView, error) {
-		return d.BuyRequests(c, in.Query, in.SKU)
+	) ([]query.BuyView, error) {
+		return d.Query.BuyRequests(c, in.Query, in.SKU)
 	})
 	s.buyFile(a)
 	get(s, a, "settings", "/api/settings", "The rules of the house", func(c ctx, _ actor, _ *struct{}) (admin.SettingsView, error) { return d.Admin.Settings(c) })
@@ -106,7 +106,7 @@ func (s *Server) buyFile(a huma.API) {
 		OperationID: "buy-requests-file", Method: http.MethodGet, Path: "/api/buy-requests.csv", Summary: "Requests to buy that wait, as a CSV file", Middlewares: s.signedIn(a),
 		Responses: map[string]*huma.Response{"200": {Description: "CSV, UTF-8", Content: map[string]*huma.MediaType{"text/csv": {Schema: &huma.Schema{Type: "string"}}}}},
 	}, func(ctx context.Context, _ *struct{}) (*csvOut, error) {
-		rows, err := s.Desk.BuyRequests(ctx, "", "")
+		rows, err := s.Desk.Query.BuyRequests(ctx, "", "")
 		if err != nil {
 			return nil, s.answer(ctx, err)
 		}

@@ -9,12 +9,12 @@ import (
 
 	"github.com/google/uuid"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
+	"journeyman/internal/query"
 )
 
 // does carries out a command and returns what was answered.
@@ -47,7 +47,7 @@ func asks[T any](t *testing.T, p *person, path string, question any) T {
 func TestAnOrderIsEnteredAndChangedOverHTTP(t *testing.T) {
 	t.Parallel()
 	tom, flo := stocked(t)
-	found := read[[]desk.ItemHit](t, tom, "/api/find-items?q=celadon&warehouse=HL")
+	found := read[[]query.ItemHit](t, tom, "/api/find-items?q=celadon&warehouse=HL")
 	if len(found) != 1 || found[0].SKU != "GL-2040-1" || found[0].Free != 68 {
 		t.Fatalf("found %+v", found)
 	}
@@ -68,7 +68,7 @@ func TestAnOrderIsEnteredAndChangedOverHTTP(t *testing.T) {
 		t.Fatalf("%+v", out)
 	}
 	number := out.Documents[0].Number
-	if o := read[desk.OrderView](t, tom, "/api/orders/"+number); o.At.Promised != 7 || o.Lines[1].SKU != "TL-014" {
+	if o := read[query.OrderView](t, tom, "/api/orders/"+number); o.At.Promised != 7 || o.Lines[1].SKU != "TL-014" {
 		t.Errorf("entered %+v", o.OrderRow)
 	}
 	change := read[sales.Draft](t, tom, "/api/orders/"+number+"/draft")
@@ -134,7 +134,7 @@ func TestQuotesAndRequestsOverHTTP(t *testing.T) {
 		t.Errorf("%d %v %q", code, err, rows)
 	}
 	does(t, ana, "/api/confirm-buy", promising.BuyConfirm{Number: request, Ref: "PO-9", Due: p.Wanted, Qty: 8}, "")
-	if list := read[[]desk.BuyView](t, tom, "/api/buy-requests?sku=CB-110"); len(list) != 1 || list[0].State != "confirmed" {
+	if list := read[[]query.BuyView](t, tom, "/api/buy-requests?sku=CB-110"); len(list) != 1 || list[0].State != "confirmed" {
 		t.Errorf("confirmed: %+v", list)
 	}
 

@@ -57,7 +57,7 @@ func (s *Server) importRoutes(a huma.API) {
 		Key string `path:"key" format:"uuid"`
 	},
 	) (store.Progress, error) {
-		p, _, err := s.Desk.ProgressOf(ctx, in.Key)
+		p, _, err := s.Desk.Query.ProgressOf(ctx, in.Key)
 		return p, err
 	})
 }

@@ -9,9 +9,9 @@ import (
 	"github.com/google/uuid"
 
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
+	"journeyman/internal/query"
 )
 
 // stocked is two people at a server with the example files imported.
@@ -64,14 +64,14 @@ func TestPromisingOverHTTP(t *testing.T) {
 	if code, body := flo.send("POST", "/api/promise", uuid.NewString(), string(ask)); code != 403 {
 		t.Errorf("the floor: %d %s", code, body)
 	}
-	order := read[desk.OrderView](t, tom, "/api/orders/SO-1001")
+	order := read[query.OrderView](t, tom, "/api/orders/SO-1001")
 	if order.Lines[0].At.Promised != 60 || len(order.Lines[0].Promises) != 1 {
 		t.Errorf("the order says %+v", order.Lines[0].Promises)
 	}
-	if page := read[desk.PromisedPage](t, tom, "/api/promised?q=SO-1001"); page.Total != 1 || page.Promises[0].Customer == "" {
+	if page := read[query.PromisedPage](t, tom, "/api/promised?q=SO-1001"); page.Total != 1 || page.Promises[0].Customer == "" {
 		t.Errorf("the list says %+v", page)
 	}
-	strip := read[desk.StripView](t, tom, "/api/strip")
+	strip := read[query.StripView](t, tom, "/api/strip")
 	names := ""
 	for _, s := range strip.Stations {
 		names += s.Station + " "
@@ -107,7 +107,7 @@ func TestQuestionsThatMakeNoSenseAreAnsweredWithASentence(t *testing.T) {
 			t.Errorf("%s: %d %s", query, code, body)
 		}
 	}
-	inbound := read[[]desk.InboundView](t, tom, "/api/inbound?q="+url.QueryEscape("PO-733"))
+	inbound := read[[]query.InboundView](t, tom, "/api/inbound?q="+url.QueryEscape("PO-733"))
 	effect := read[promising.ArrivalEffect](t, tom, "/api/inbound/"+jsonOf(inbound[0].ID)+"/moved?due=2099-04-01")
 	if effect.Ref != "PO-733" || effect.Due != "2099-04-01" || len(effect.Slips) != 0 {
 		t.Errorf("%+v", effect)
@@ -128,7 +128,7 @@ func TestListsHearWhatTheyAreAsked(t *testing.T) {
 	tom, _ := stocked(t)
 	numbers := func(path string) string {
 		var s []string
-		for _, o := range read[desk.OrdersPage](t, tom, path).Orders {
+		for _, o := range read[query.OrdersPage](t, tom, path).Orders {
 			s = append(s, o.Number)
 		}
 		return strings.Join(s, " ")
@@ -147,19 +147,19 @@ func TestListsHearWhatTheyAreAsked(t *testing.T) {
 			t.Errorf("%s: %s, want %s", path, got, want)
 		}
 	}
-	if p := read[desk.OpenPage](t, tom, "/api/open?q=kiln+shelf"); p.Total != 1 {
+	if p := read[query.OpenPage](t, tom, "/api/open?q=kiln+shelf"); p.Total != 1 {
 		t.Errorf("the open lines: %d", p.Total)
 	}
-	if p := read[desk.ItemsPage](t, tom, "/api/items?q=glaze&sort=free"); p.Total != 2 || p.Items[0].SKU != "GL-2040-1" {
+	if p := read[query.ItemsPage](t, tom, "/api/items?q=glaze&sort=free"); p.Total != 2 || p.Items[0].SKU != "GL-2040-1" {
 		t.Errorf("the items: %+v", p.Items)
 	}
-	if p := read[desk.CustomersPage](t, tom, "/api/customers?q=ald"); p.Total != 1 {
+	if p := read[query.CustomersPage](t, tom, "/api/customers?q=ald"); p.Total != 1 {
 		t.Errorf("the customers: %d", p.Total)
 	}
-	if in := read[[]desk.InboundView](t, tom, "/api/inbound?q=PO-734"); len(in) != 1 {
+	if in := read[[]query.InboundView](t, tom, "/api/inbound?q=PO-734"); len(in) != 1 {
 		t.Errorf("inbound: %d", len(in))
 	}
-	if p := read[desk.ReleasePage](t, tom, "/api/release?q=nothing-of-that-name"); len(p.Lines) != 0 {
+	if p := read[query.ReleasePage](t, tom, "/api/release?q=nothing-of-that-name"); len(p.Lines) != 0 {
 		t.Errorf("release: %d", len(p.Lines))
 	}
 }

@@ -9,10 +9,10 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/google/uuid"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
+	"journeyman/internal/query"
 )
 
 // signedIn turns away whoever is not signed in before anything that was sent is looked at.
@@ -138,7 +138,7 @@ func (s *Server) routes(a huma.API) {
 func (s *Server) reads(a huma.API) {
 	type ctx = context.Context
 	type actor = command.Actor
-	get(s, a, "strip", "/api/strip", "The journey bar of the whole book", func(c ctx, _ actor, _ *struct{}) (desk.StripView, error) { return s.Desk.Strip(c) })
+	get(s, a, "strip", "/api/strip", "The journey bar of the whole book", func(c ctx, _ actor, _ *struct{}) (query.StripView, error) { return s.Desk.Query.Strip(c) })
 	get(s, a, "orders", "/api/orders", "A page of orders", func(c ctx, _ actor, in *struct {
 		QueryIn
 		Station  string `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped"`
@@ -147,45 +147,45 @@ func (s *Server) reads(a huma.API) {
 		Customer string `query:"customer" maxLength:"40"`
 		Down     bool   `query:"down"`
 	},
-	) (desk.OrdersPage, error) {
-		return s.Desk.Orders(c, desk.OrdersAsk{
+	) (query.OrdersPage, error) {
+		return s.Desk.Query.Orders(c, query.OrdersAsk{
 			Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Sort: in.Sort, Down: in.Down, Page: in.Page,
 		})
 	})
-	get(s, a, "order", "/api/orders/{number}", "One order", func(c ctx, _ actor, in *numberIn) (desk.OrderView, error) { return s.Desk.Order(c, in.Number) })
+	get(s, a, "order", "/api/orders/{number}", "One order", func(c ctx, _ actor, in *numberIn) (query.OrderView, error) { return s.Desk.Query.Order(c, in.Number) })
 	get(s, a, "trail", "/api/orders/{number}/trail", "What happened to an order, oldest first", func(c ctx, _ actor, in *numberIn) ([]supply.TrailEntry, error) {
-		return s.Desk.Trail(c, in.Number)
+		return s.Desk.Query.Trail(c, in.Number)
 	})
-	get(s, a, "open-lines", "/api/open", "Lines with open units", func(c ctx, _ actor, in *QueryIn) (desk.OpenPage, error) {
-		return s.Desk.Open(c, in.Query, in.Page)
+	get(s, a, "open-lines", "/api/open", "Lines with open units", func(c ctx, _ actor, in *QueryIn) (query.OpenPage, error) {
+		return s.Desk.Query.Open(c, in.Query, in.Page)
 	})
 	get(s, a, "releasable", "/api/release", "What could be released, and what not", func(c ctx, _ actor, in *struct {
 		Query     string `query:"q" maxLength:"200"`
 		Until     string `query:"until" maxLength:"10"`
 		Warehouse string `query:"warehouse" maxLength:"12"`
 	},
-	) (desk.ReleasePage, error) {
-		return s.Desk.Releasable(c, desk.ReleaseAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query})
+	) (query.ReleasePage, error) {
+		return s.Desk.Query.Releasable(c, query.ReleaseAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query})
 	})
-	get(s, a, "pick-lists", "/api/pick-lists", "Pick lists", func(c ctx, _ actor, _ *struct{}) (desk.FloorPage, error) { return s.Desk.FloorLists(c) })
-	get(s, a, "pick-list", "/api/pick-lists/{number}", "One pick list, in walking order", func(c ctx, _ actor, in *numberIn) (desk.PickListView, error) {
-		return s.Desk.PickList(c, in.Number)
+	get(s, a, "pick-lists", "/api/pick-lists", "Pick lists", func(c ctx, _ actor, _ *struct{}) (query.FloorPage, error) { return s.Desk.Query.FloorLists(c) })
+	get(s, a, "pick-list", "/api/pick-lists/{number}", "One pick list, in walking order", func(c ctx, _ actor, in *numberIn) (query.PickListView, error) {
+		return s.Desk.Query.PickList(c, in.Number)
 	})
-	get(s, a, "packing", "/api/packing", "What waits to be packed", func(c ctx, _ actor, _ *struct{}) ([]desk.PackingJob, error) { return s.Desk.Packable(c) })
-	get(s, a, "dock", "/api/dock", "Shipments that wait, are under way, or arrived last", func(c ctx, _ actor, _ *struct{}) (desk.DockPage, error) { return s.Desk.Shipments(c) })
-	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages", func(c ctx, _ actor, in *numberIn) (desk.ShipmentPage, error) {
-		return s.Desk.Shipment(c, in.Number)
+	get(s, a, "packing", "/api/packing", "What waits to be packed", func(c ctx, _ actor, _ *struct{}) ([]query.PackingJob, error) { return s.Desk.Query.Packable(c) })
+	get(s, a, "dock", "/api/dock", "Shipments that wait, are under way, or arrived last", func(c ctx, _ actor, _ *struct{}) (query.DockPage, error) { return s.Desk.Query.Shipments(c) })
+	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages", func(c ctx, _ actor, in *numberIn) (query.ShipmentPage, error) {
+		return s.Desk.Query.Shipment(c, in.Number)
 	})
-	get(s, a, "items", "/api/items", "A page of items", func(c ctx, _ actor, in *QueryIn) (desk.ItemsPage, error) {
-		return s.Desk.Items(c, in.Query, in.Sort, in.Page)
+	get(s, a, "items", "/api/items", "A page of items", func(c ctx, _ actor, in *QueryIn) (query.ItemsPage, error) {
+		return s.Desk.Query.Items(c, in.Query, in.Sort, in.Page)
 	})
-	get(s, a, "item", "/api/items/{number}", "One item", func(c ctx, _ actor, in *numberIn) (desk.ItemPage, error) { return s.Desk.Item(c, in.Number) })
+	get(s, a, "item", "/api/items/{number}", "One item", func(c ctx, _ actor, in *numberIn) (query.ItemPage, error) { return s.Desk.Query.Item(c, in.Number) })
 	get(s, a, "inbound", "/api/inbound", "Expected receipts, the earliest first", func(c ctx, _ actor, in *struct {
 		Query string `query:"q" maxLength:"200"`
 		All   bool   `query:"all"`
 	},
-	) ([]desk.InboundView, error) {
-		return s.Desk.Inbound(c, desk.InboundAsk{Query: in.Query, All: in.All})
+	) ([]query.InboundView, error) {
+		return s.Desk.Query.Inbound(c, query.InboundAsk{Query: in.Query, All: in.All})
 	})
 	get(s, a, "arrival-moved", "/api/inbound/{inbound}/moved", "What giving a receipt another day would do to promises", func(c ctx, _ actor, in *struct {
 		Inbound int64  `path:"inbound"`
@@ -194,11 +194,11 @@ func (s *Server) reads(a huma.API) {
 	) (promising.ArrivalEffect, error) {
 		return s.Desk.Promising.ArrivalMoved(c, in.Inbound, in.Due)
 	})
-	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *QueryIn) (desk.CustomersPage, error) {
-		return s.Desk.Customers(c, in.Query, in.Page)
+	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *QueryIn) (query.CustomersPage, error) {
+		return s.Desk.Query.Customers(c, in.Query, in.Page)
 	})
-	get(s, a, "customer", "/api/customers/{number}", "One customer", func(c ctx, _ actor, in *numberIn) (desk.CustomerPage, error) {
-		return s.Desk.Customer(c, in.Number)
+	get(s, a, "customer", "/api/customers/{number}", "One customer", func(c ctx, _ actor, in *numberIn) (query.CustomerPage, error) {
+		return s.Desk.Query.Customer(c, in.Number)
 	})
 	get(s, a, "can-promise", "/api/promise", "How many of an item can be promised by when, with the proof", func(c ctx, _ actor, in *struct {
 		SKU       string `query:"sku" maxLength:"60"`
@@ -214,11 +214,11 @@ func (s *Server) reads(a huma.API) {
 			SKU: in.SKU, Qty: in.Qty, Wished: in.Wished, Customer: in.Customer, Service: in.Service, Warehouse: in.Warehouse, Line: in.Line,
 		})
 	})
-	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one", func(c ctx, _ actor, in *QueryIn) (desk.PromisedPage, error) {
-		return s.Desk.Promised(c, in.Query)
+	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one", func(c ctx, _ actor, in *QueryIn) (query.PromisedPage, error) {
+		return s.Desk.Query.Promised(c, in.Query)
 	})
-	get(s, a, "search", "/api/search", "Find anything by part of its number or name", func(c ctx, _ actor, in *QueryIn) ([]desk.Hit, error) {
-		return s.Desk.Search(c, in.Query)
+	get(s, a, "search", "/api/search", "Find anything by part of its number or name", func(c ctx, _ actor, in *QueryIn) ([]query.Hit, error) {
+		return s.Desk.Query.Search(c, in.Query)
 	})
 }
 

@@ -18,12 +18,12 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/rooms"
 )
 
 // Options of a server.
 type Options struct {
-	Desk   *desk.Desk
+	Desk   *rooms.Rooms
 	Live   *Live
 	Log    *slog.Logger
 	Demo   bool // offers each role as one click
@@ -90,7 +90,7 @@ func (s *Server) Metrics() http.Handler {
 
 // OpenAPI is the description of the API, from which the browser's client is made.
 func OpenAPI() []byte {
-	s := &Server{Options: Options{Desk: desk.New(nil, desk.Options{})}} // nothing is asked of it
+	s := &Server{Options: Options{Desk: rooms.Open(nil, rooms.Options{})}} // nothing is asked of it
 	r := chi.NewRouter()
 	a := humaOn(r)
 	s.openRoutes(a)

@@ -7,10 +7,11 @@ import (
 	"time"
 
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
+	"journeyman/internal/query"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )
@@ -18,16 +19,16 @@ import (
 func TestMain(m *testing.M) { dbtest.Main(m) }
 
 // play makes the demo as it would be made at that moment.
-func play(t *testing.T, now time.Time) *desk.Desk {
+func play(t *testing.T, now time.Time) *rooms.Rooms {
 	t.Helper()
 	return playOn(t, dbtest.Store(t), now)
 }
 
-func playOn(t *testing.T, s *store.Store, now time.Time) *desk.Desk {
+func playOn(t *testing.T, s *store.Store, now time.Time) *rooms.Rooms {
 	t.Helper()
 	people := []Person{{"ana", "Ana Ruiz", command.Coordinator}, {"tom", "Tom Sedge", command.Sales}, {"flo", "Flo Marsh", command.Floor}, {"max", "Max Orme", command.Manager}}
-	err := Run(context.Background(), func(clock func() time.Time) *desk.Desk {
-		return desk.New(s, desk.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{Now: clock}})
+	err := Run(context.Background(), func(clock func() time.Time) *rooms.Rooms {
+		return rooms.Open(s, rooms.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{Now: clock}})
 	}, people, now, func(string) {})
 	if err != nil {
 		t.Fatal(err)
@@ -35,14 +36,14 @@ func playOn(t *testing.T, s *store.Store, now time.Time) *desk.Desk {
 	if diff, n, err := s.Audit(context.Background()); err != nil || len(diff) > 0 || n < 10_000 {
 		t.Fatalf("audit: %v, %d counts, %v", diff, n, err)
 	}
-	return desk.New(s, desk.Options{WeakHash: true, Now: func() time.Time { return now }})
+	return rooms.Open(s, rooms.Options{WeakHash: true, Now: func() time.Time { return now }})
 }
 
 func TestTheDemoBookTellsItsStories(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
 	d := play(t, time.Date(2027, 3, 2, 15, 50, 0, 0, time.UTC)) // ten to four on a Tuesday
-	strip, err := d.Strip(ctx)
+	strip, err := d.Query.Strip(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -54,12 +55,12 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 			t.Errorf("nothing waits at %s", s.Station)
 		}
 	}
-	orders, err := d.Orders(ctx, desk.OrdersAsk{})
+	orders, err := d.Query.Orders(ctx, query.OrdersAsk{})
 	if err != nil || orders.Total < 380 || orders.Total > 420 {
 		t.Errorf("%d orders (%v)", orders.Total, err)
 	}
 	// 1. Six orders compete for a glaze, 265 short, a tier-1 school among them.
-	glaze, err := d.Item(ctx, "GL-2040-1")
+	glaze, err := d.Query.Item(ctx, "GL-2040-1")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -67,12 +68,12 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 		t.Errorf("the glaze: %d lines, %d short", len(glaze.Lines), short)
 	}
 	// 4. An overdue arrival with nine orders resting on it.
-	clay, err := d.Item(ctx, "CB-118")
+	clay, err := d.Query.Item(ctx, "CB-118")
 	if err != nil || len(clay.Inbound) == 0 || !clay.Inbound[0].Overdue || len(clay.Lines) < 9 {
 		t.Errorf("the clay: %d lines, arrivals %+v (%v)", len(clay.Lines), clay.Inbound, err)
 	}
 	// 6 and 8. Two cancelled on the way, one on credit hold with everything allocated.
-	held, err := d.Orders(ctx, desk.OrdersAsk{State: "held"})
+	held, err := d.Query.Orders(ctx, query.OrdersAsk{State: "held"})
 	if err != nil || held.Total != 3 {
 		t.Fatalf("%d orders are held (%v)", held.Total, err)
 	}
@@ -87,7 +88,7 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 		t.Errorf("holds: %v", at)
 	}
 	// 5. Three shipments of one customer to one address, and a fourth to another.
-	shipments, err := d.Shipments(ctx)
+	shipments, err := d.Query.Shipments(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -101,17 +102,17 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 		t.Errorf("at the dock for Emberly: %v", addresses)
 	}
 	// 7. Sent long ago and never reported delivered; and nothing in sight.
-	if !slices.ContainsFunc(shipments.UnderWay, func(s desk.ShipmentView) bool { return s.Late }) {
+	if !slices.ContainsFunc(shipments.UnderWay, func(s query.ShipmentView) bool { return s.Late }) {
 		t.Error("no shipment is overdue")
 	}
-	kiln, err := d.Item(ctx, "KL-070")
+	kiln, err := d.Query.Item(ctx, "KL-070")
 	if err != nil || kiln.Buyable || len(kiln.Inbound) != 0 || kiln.At.Open == 0 {
 		t.Errorf("the kiln: %+v (%v)", kiln.At, err)
 	}
 	// 10. Sold with no cost on record.
 	fault := false
 	for page := 1; page <= 9 && !fault; page++ {
-		p, err := d.Orders(ctx, desk.OrdersAsk{Page: page})
+		p, err := d.Query.Orders(ctx, query.OrdersAsk{Page: page})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -120,7 +121,7 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 	if !fault {
 		t.Error("no order has a fault in its data")
 	}
-	rel, err := d.Releasable(ctx, desk.ReleaseAsk{})
+	rel, err := d.Query.Releasable(ctx, query.ReleaseAsk{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -138,7 +139,7 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 func TestTheDemoBookIsMadeOnASundayToo(t *testing.T) {
 	t.Parallel()
 	d := play(t, time.Date(2027, 3, 7, 3, 0, 0, 0, time.UTC))
-	if strip, err := d.Strip(context.Background()); err != nil || strip.Today != "2027-03-07" || strip.Stations[0].Units == 0 {
+	if strip, err := d.Query.Strip(context.Background()); err != nil || strip.Today != "2027-03-07" || strip.Stations[0].Units == 0 {
 		t.Errorf("%+v %v", strip, err)
 	}
 }

@@ -9,7 +9,6 @@ import (
 	"github.com/google/uuid"
 
 	"journeyman/core/days"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/dock"
@@ -17,6 +16,8 @@ import (
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/exchange"
+	"journeyman/internal/query"
+	"journeyman/internal/rooms"
 )
 
 // Person is somebody who works in the demo.
@@ -29,7 +30,7 @@ type Person struct {
 type player struct {
 	*scenario
 	ctx  context.Context
-	d    *desk.Desk
+	d    *rooms.Rooms
 	now  time.Time
 	last time.Time // nothing is dated after it
 	who  map[command.Role]command.Actor
@@ -41,7 +42,7 @@ type player struct {
 // Run fills an empty database with the demo around `now`. open makes a desk that
 // lives by the clock it is given. step is told what is being done. A failed run
 // leaves what it had done; start afresh then.
-func Run(ctx context.Context, open func(clock func() time.Time) *desk.Desk, people []Person, now time.Time, step func(string)) error {
+func Run(ctx context.Context, open func(clock func() time.Time) *rooms.Rooms, people []Person, now time.Time, step func(string)) error {
 	p := &player{ctx: ctx, who: map[command.Role]command.Actor{}, step: step}
 	p.d = open(func() time.Time { return p.now })
 	p.now = now
@@ -168,11 +169,11 @@ func (p *player) releasedOn(o *order) days.Day {
 }
 
 func (p *player) receive(n inbound) error {
-	all, err := p.d.Inbound(p.ctx, desk.InboundAsk{Query: n.ref})
+	all, err := p.d.Query.Inbound(p.ctx, query.InboundAsk{Query: n.ref})
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(all, func(v desk.InboundView) bool { return v.SKU == n.item.sku })
+	i := slices.IndexFunc(all, func(v query.InboundView) bool { return v.SKU == n.item.sku })
 	_, err = p.d.Floor.Receive(p.ctx, p.call(command.Floor, ""), floor.Receipt{Inbound: all[i].ID, Qty: n.qty})
 	return err
 }
@@ -180,7 +181,7 @@ func (p *player) receive(n inbound) error {
 func (p *player) allocate(day days.Day, orders []*order) error {
 	p.at(day, 7, 30)
 	for _, o := range orders {
-		v, err := p.d.Order(p.ctx, o.number)
+		v, err := p.d.Query.Order(p.ctx, o.number)
 		if err != nil {
 			return err
 		}
@@ -242,12 +243,12 @@ func (p *player) release(day days.Day, orders []*order) error {
 
 func (p *player) pick(day days.Day, orders []*order) error {
 	p.at(day, 8, 15)
-	lists, err := p.d.FloorLists(p.ctx)
+	lists, err := p.d.Query.FloorLists(p.ctx)
 	if err != nil {
 		return err
 	}
 	for _, l := range lists.Open {
-		list, err := p.d.PickList(p.ctx, l.Number)
+		list, err := p.d.Query.PickList(p.ctx, l.Number)
 		if err != nil {
 			return err
 		}
@@ -270,7 +271,7 @@ func (p *player) pick(day days.Day, orders []*order) error {
 
 func (p *player) packAndSend(day days.Day, orders []*order) error {
 	p.at(day, 9, 0)
-	jobs, err := p.d.Packable(p.ctx)
+	jobs, err := p.d.Query.Packable(p.ctx)
 	if err != nil {
 		return err
 	}
@@ -306,7 +307,7 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 
 func (p *player) arrive(day days.Day, orders []*order) error {
 	p.at(day, 9, 50)
-	shipments, err := p.d.Shipments(p.ctx)
+	shipments, err := p.d.Query.Shipments(p.ctx)
 	if err != nil {
 		return err
 	}

@@ -4,12 +4,12 @@ import (
 	"context"
 	"testing"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/exchange"
+	"journeyman/internal/query"
 )
 
 // arriving is an item that cannot be bought, with 20 on hand, 50 due on the 10th and
@@ -30,7 +30,7 @@ func arriving(t *testing.T) (*office, int64) {
 	for _, n := range []string{"SO-5001", "SO-5002", "SO-5003"} {
 		ok(o.Promising.Promise(ctx, o.by(o.tom), o.promise(n)))
 	}
-	in, err := o.Inbound(ctx, desk.InboundAsk{Query: "PA-1"})
+	in, err := o.Query.Inbound(ctx, query.InboundAsk{Query: "PA-1"})
 	if err != nil || len(in) != 1 {
 		t.Fatal(in, err)
 	}
@@ -84,7 +84,7 @@ func TestMovingAnArrivalShowsWhatSlipsBeforeItIsDone(t *testing.T) {
 	if e := see("2027-03-12"); len(e.History) != 1 || e.History[0].Reason != call.Reason || e.History[0].Who != "Ana Ruiz" {
 		t.Errorf("its history is %+v", e.History)
 	}
-	trail, err := o.Trail(ctx, "SO-5002")
+	trail, err := o.Query.Trail(ctx, "SO-5002")
 	if err != nil || trail[len(trail)-1].Text != "promised 30 for Mon 15 Mar of ZA-1, line 1; it was 30 for Fri 12 Mar: the kiln at the works is down" {
 		t.Errorf("the trail ends with %q (%v)", trail[len(trail)-1].Text, err)
 	}
@@ -98,7 +98,7 @@ func TestMovingAnArrivalWithoutPromisingAnewLeavesThemAndSaysSo(t *testing.T) {
 	if out.Sentence != "PA-1 is due Mon 29 Mar now; it was Wed 10 Mar. As it stands the promises of 2 lines cannot be kept." {
 		t.Error(out.Sentence)
 	}
-	page, err := o.Promised(ctx, "ZA-1")
+	page, err := o.Query.Promised(ctx, "ZA-1")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -5,11 +5,11 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
+	"journeyman/internal/query"
 )
 
 func (o *office) propose(sku, house string) promising.BuyProposal {
@@ -71,11 +71,11 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 	if parts(after.Parts) != "96 HL 03-02, 14 HL 03-08" || after.Next == nil || after.Next.Ref != "PO-9" || after.Next.Qty != 36 {
 		t.Errorf("confirmed, it promises %q, next %+v", parts(after.Parts), after.Next)
 	}
-	list, err := o.BuyRequests(ctx, "", "CB-110")
+	list, err := o.Query.BuyRequests(ctx, "", "CB-110")
 	if err != nil || len(list) != 1 || list[0].State != "confirmed" || list[0].Ref != "PO-9" || list[0].SettledBy != "Ana Ruiz" || list[0].Who != "Tom Sale" || list[0].CostMinor != 40*505 {
 		t.Errorf("listed as %+v (%v)", list, err)
 	}
-	in, err := o.Inbound(ctx, desk.InboundAsk{Query: "PO-9"})
+	in, err := o.Query.Inbound(ctx, query.InboundAsk{Query: "PO-9"})
 	if err != nil || len(in) != 1 || in[0].Qty != 36 {
 		t.Errorf("expected %+v (%v)", in, err)
 	}
@@ -142,7 +142,7 @@ func TestRequestsThatCannotBeAreRefused(t *testing.T) {
 	call := o.by(o.ana)
 	call.Reason = "too dear"
 	done(t)(o.Promising.WithdrawBuy(ctx, call, promising.BuyNamed{Number: second}))
-	list, err := o.BuyRequests(ctx, strings.ToLower(second), "")
+	list, err := o.Query.BuyRequests(ctx, strings.ToLower(second), "")
 	if err != nil || len(list) != 1 || list[0].State != "withdrawn" || list[0].Why != "too dear" {
 		t.Errorf("withdrawn: %+v (%v)", list, err)
 	}
@@ -165,7 +165,7 @@ func TestItemsAreFoundByParts(t *testing.T) {
 		{"100%", ""},
 		{"", ""},
 	} {
-		hits, err := o.FindItems(context.Background(), c.words, "HL")
+		hits, err := o.Query.FindItems(context.Background(), c.words, "HL")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -177,7 +177,7 @@ func TestItemsAreFoundByParts(t *testing.T) {
 			t.Errorf("%q finds %q, want %q", c.words, s, c.want)
 		}
 	}
-	hits, err := o.FindItems(context.Background(), "CB-110", "HL")
+	hits, err := o.Query.FindItems(context.Background(), "CB-110", "HL")
 	if err != nil || hits[0].Free != 96 || hits[0].Elsewhere != 400 {
 		t.Errorf("clay: %+v (%v)", hits, err)
 	}

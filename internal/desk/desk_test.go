@@ -10,13 +10,14 @@ import (
 	"time"
 
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
+	"journeyman/internal/query"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
 )
@@ -25,7 +26,7 @@ func TestMain(m *testing.M) { dbtest.Main(m) }
 
 // office is a desk on a database with the example files imported, and its people.
 type office struct {
-	*desk.Desk
+	*rooms.Rooms
 	t                  testing.TB
 	store              *store.Store
 	ana, tom, flo, max command.Actor
@@ -36,7 +37,7 @@ func newOffice(t testing.TB) *office {
 	t.Helper()
 	o := &office{t: t, store: dbtest.Store(t), now: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
 	clock := func() time.Time { return o.now }
-	o.Desk = desk.New(o.store, desk.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}})
+	o.Rooms = rooms.Open(o.store, rooms.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}})
 	for _, p := range []struct {
 		a    *command.Actor
 		name string
@@ -75,9 +76,9 @@ func (o *office) by(a command.Actor) command.Call {
 	return command.Call{Key: command.NewKey(), Actor: a}
 }
 
-func (o *office) order(number string) desk.OrderView {
+func (o *office) order(number string) query.OrderView {
 	o.t.Helper()
-	v, err := o.Order(context.Background(), number)
+	v, err := o.Query.Order(context.Background(), number)
 	if err != nil {
 		o.t.Fatal(err)
 	}
@@ -161,7 +162,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	if len(out.Documents) != 1 {
 		t.Fatalf("pick lists: %v", out.Documents)
 	}
-	list, err := o.PickList(ctx, out.Documents[0].Number)
+	list, err := o.Query.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -191,7 +192,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 		{Kind: "carton", WeightG: 60_000, Contents: []floor.Content{{Line: l.ID, Qty: 40}}},
 		{Kind: "carton", WeightG: 45_000, Contents: []floor.Content{{Line: l.ID, Qty: 26}, {Line: l2.ID, Qty: 10}}},
 	}}))
-	shipments, err := o.Shipments(ctx)
+	shipments, err := o.Query.Shipments(ctx)
 	if err != nil || len(shipments.Waiting) != 1 {
 		t.Fatalf("shipments %+v %v", shipments, err)
 	}
@@ -235,7 +236,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	if !v.Finished || v.At.Delivered != 108 || v.At.Dropped != 2 {
 		t.Fatalf("at the end: %+v", v.At)
 	}
-	trail, err := o.Trail(ctx, "SO-1001")
+	trail, err := o.Query.Trail(ctx, "SO-1001")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -258,7 +259,7 @@ func (o *office) finish(number, house string) {
 	ctx, ok := context.Background(), done(o.t)
 	out := ok(o.Floor.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
 	for _, d := range out.Documents {
-		list, err := o.PickList(ctx, d.Number)
+		list, err := o.Query.PickList(ctx, d.Number)
 		if err != nil {
 			o.t.Fatal(err)
 		}
@@ -280,9 +281,9 @@ func (o *office) finish(number, house string) {
 	ok(o.Dock.Deliver(ctx, o.by(o.flo), ships))
 }
 
-func (o *office) cell(sku, house string) desk.CellView {
+func (o *office) cell(sku, house string) query.CellView {
 	o.t.Helper()
-	v, err := o.Item(context.Background(), sku)
+	v, err := o.Query.Item(context.Background(), sku)
 	if err != nil {
 		o.t.Fatal(err)
 	}
@@ -292,12 +293,12 @@ func (o *office) cell(sku, house string) desk.CellView {
 		}
 	}
 	o.t.Fatalf("no stock row of %s at %s", sku, house)
-	return desk.CellView{}
+	return query.CellView{}
 }
 
-func (o *office) inbound(ref string) desk.InboundView {
+func (o *office) inbound(ref string) query.InboundView {
 	o.t.Helper()
-	vs, err := o.Inbound(context.Background(), desk.InboundAsk{All: true})
+	vs, err := o.Query.Inbound(context.Background(), query.InboundAsk{All: true})
 	if err != nil {
 		o.t.Fatal(err)
 	}
@@ -307,5 +308,5 @@ func (o *office) inbound(ref string) desk.InboundView {
 		}
 	}
 	o.t.Fatalf("no inbound %s", ref)
-	return desk.InboundView{}
+	return query.InboundView{}
 }

@@ -178,7 +178,7 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 	if len(l.Promises) != 2 || !l.Promises[1].Late || l.Promises[1].Day != "2027-03-10" || l.ShipBy != "2027-03-02" {
 		t.Errorf("promised %+v, to leave by %s", l.Promises, l.ShipBy)
 	}
-	trail, err := o.Trail(ctx, "SO-20001")
+	trail, err := o.Query.Trail(ctx, "SO-20001")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -236,7 +236,7 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 	if got := o.order(number).ShipTo; got != (supply.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA", Country: "GB"}) {
 		t.Errorf("it goes to %+v", got)
 	}
-	c, err := o.Customer(context.Background(), "ALD")
+	c, err := o.Query.Customer(context.Background(), "ALD")
 	if err != nil || len(c.ShipTos) != 2 {
 		t.Errorf("the customer has %d addresses (%v), want its own two", len(c.ShipTos), err)
 	}
@@ -254,7 +254,7 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 	if got := o.order(number).ShipTo; got.Street != "The Barn" {
 		t.Errorf("changed, it goes to %+v", got)
 	}
-	trail, err := o.Trail(context.Background(), number)
+	trail, err := o.Query.Trail(context.Background(), number)
 	if err != nil || slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text, "changed address") }) {
 		t.Errorf("the address was not changed: %+v %v", trail, err)
 	}
@@ -442,7 +442,7 @@ func TestAnotherDayPromisesAnOrderAnew(t *testing.T) {
 	if l.ShipBy != "2027-03-17" || len(l.Promises) != 1 || l.Promises[0].Day != "2027-03-17" || l.Promises[0].Late {
 		t.Errorf("leaves by %s, promised %+v", l.ShipBy, l.Promises)
 	}
-	trail, err := o.Trail(ctx, number)
+	trail, err := o.Query.Trail(ctx, number)
 	if err != nil {
 		t.Fatal(err)
 	}

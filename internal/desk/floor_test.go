@@ -6,22 +6,22 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
+	"journeyman/internal/query"
 )
 
 // released puts 40 bottles and 10 tools of SO-1001 on a pick list.
-func released(t *testing.T, o *office) desk.PickListView {
+func released(t *testing.T, o *office) query.PickListView {
 	t.Helper()
 	ctx, ok := context.Background(), done(t)
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 1, 40)))
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 10)))
 	out := ok(o.Floor.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
-	list, err := o.PickList(ctx, out.Documents[0].Number)
+	list, err := o.Query.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -32,7 +32,7 @@ func TestWhatNobodyHasPickedIsRecalled(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	list := released(t, o)
-	var glaze, tool desk.TaskView
+	var glaze, tool query.TaskView
 	for _, x := range list.Tasks {
 		if x.SKU == "GL-2040-1" {
 			glaze = x
@@ -68,7 +68,7 @@ func TestWhatNobodyHasPickedIsRecalled(t *testing.T) {
 func TestOpenLinesThatCanBeHelpedComeFirst(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
-	page, err := o.Open(ctx, "", 1)
+	page, err := o.Query.Open(ctx, "", 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -81,11 +81,11 @@ func TestOpenLinesThatCanBeHelpedComeFirst(t *testing.T) {
 			t.Errorf("%s line %d could be helped and comes after one that cannot", l.Order, l.Line)
 		}
 	}
-	found, err := o.Open(ctx, "kiln 1005", 1)
+	found, err := o.Query.Open(ctx, "kiln 1005", 1)
 	if err != nil || found.Total != 1 || found.Lines[0].Order != "SO-1005" {
 		t.Errorf("two words: %d found, %v", found.Total, err)
 	}
-	if none, err := o.Open(ctx, "50%", 1); err != nil || none.Total != 0 {
+	if none, err := o.Query.Open(ctx, "50%", 1); err != nil || none.Total != 0 {
 		t.Errorf("a per cent sign is a letter like others: %d found, %v", none.Total, err)
 	}
 }
@@ -100,22 +100,22 @@ func TestOrdersAreFilteredSortedAndPaged(t *testing.T) {
 	if _, rep, err := o.Importing.Import(ctx, o.by(o.ana), []exchange.File{{Name: "orders.csv", Data: []byte(leaving(text))}}); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
-	list := func(ask desk.OrdersAsk) desk.OrdersPage {
+	list := func(ask query.OrdersAsk) query.OrdersPage {
 		t.Helper()
-		p, err := o.Orders(ctx, ask)
+		p, err := o.Query.Orders(ctx, ask)
 		if err != nil {
 			t.Fatal(err)
 		}
 		return p
 	}
-	first, second := list(desk.OrdersAsk{Sort: "number"}), list(desk.OrdersAsk{Sort: "number", Page: 2})
+	first, second := list(query.OrdersAsk{Sort: "number"}), list(query.OrdersAsk{Sort: "number", Page: 2})
 	if first.Total != 65 || first.Pages != 2 || len(first.Orders) != 50 || len(second.Orders) != 15 {
 		t.Errorf("%d orders on %d pages of %d and %d", first.Total, first.Pages, len(first.Orders), len(second.Orders))
 	}
 	if first.Orders[49].Number >= second.Orders[0].Number {
 		t.Error("the second page does not follow the first")
 	}
-	down := list(desk.OrdersAsk{Sort: "value", Down: true, Channel: "fair"})
+	down := list(query.OrdersAsk{Sort: "value", Down: true, Channel: "fair"})
 	for i := 1; i < len(down.Orders); i++ {
 		if down.Orders[i-1].ValueMinor < down.Orders[i].ValueMinor {
 			t.Fatal("the values do not fall")
@@ -125,21 +125,21 @@ func TestOrdersAreFilteredSortedAndPaged(t *testing.T) {
 		t.Errorf("channels %v, %d of the fair", down.Channels, down.Total)
 	}
 	sum := int64(0)
-	for _, x := range append(list(desk.OrdersAsk{Customer: "SPC"}).Orders, list(desk.OrdersAsk{Customer: "SPC", Page: 2}).Orders...) {
+	for _, x := range append(list(query.OrdersAsk{Customer: "SPC"}).Orders, list(query.OrdersAsk{Customer: "SPC", Page: 2}).Orders...) {
 		sum += x.ValueMinor
 	}
-	if got := list(desk.OrdersAsk{Customer: "SPC"}).ValueMinor; got != sum {
+	if got := list(query.OrdersAsk{Customer: "SPC"}).ValueMinor; got != sum {
 		t.Errorf("the sub-total is %d, the orders add up to %d", got, sum)
 	}
-	if held := list(desk.OrdersAsk{State: "held"}); held.Total != 1 || held.Orders[0].Number != "SO-1004" {
+	if held := list(query.OrdersAsk{State: "held"}); held.Total != 1 || held.Orders[0].Number != "SO-1004" {
 		t.Errorf("%d are on hold", held.Total)
 	}
 	o.now = time.Date(2027, 3, 4, 9, 0, 0, 0, time.UTC)
-	if late := list(desk.OrdersAsk{State: "late"}); late.Total != 1 || late.Orders[0].Number != "SO-1001" || !late.Orders[0].Late {
+	if late := list(query.OrdersAsk{State: "late"}); late.Total != 1 || late.Orders[0].Number != "SO-1001" || !late.Orders[0].Late {
 		t.Errorf("%d are late on the 4th", late.Total)
 	}
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1003", 1, 2)))
-	if at := list(desk.OrdersAsk{Station: "allocated"}); at.Total != 1 || at.Orders[0].Number != "SO-1003" {
+	if at := list(query.OrdersAsk{Station: "allocated"}); at.Total != 1 || at.Orders[0].Number != "SO-1003" {
 		t.Errorf("%d have something allocated", at.Total)
 	}
 }
@@ -147,15 +147,15 @@ func TestOrdersAreFilteredSortedAndPaged(t *testing.T) {
 func TestCustomersAreFoundByPartOfTheirName(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
-	all, err := o.Customers(ctx, "", 1)
+	all, err := o.Query.Customers(ctx, "", 1)
 	if err != nil || all.Total != 3 || all.Customers[0].Tier > all.Customers[2].Tier {
 		t.Fatalf("%d customers, %v", all.Total, err)
 	}
-	found, err := o.Customers(ctx, "ald", 1)
+	found, err := o.Query.Customers(ctx, "ald", 1)
 	if err != nil || found.Total != 1 || found.Customers[0].Code != "ALD" || found.Customers[0].OpenOrders != 2 {
 		t.Errorf("by part of a name: %+v %v", found.Customers, err)
 	}
-	if _, err := o.Customer(ctx, "NONE"); err == nil {
+	if _, err := o.Query.Customer(ctx, "NONE"); err == nil {
 		t.Error("a customer who is not there was shown")
 	}
 }

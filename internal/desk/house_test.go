@@ -252,7 +252,7 @@ func TestSubstitutesAreData(t *testing.T) {
 	if len(v.Lines[1].Instead) != 0 {
 		t.Errorf("what is in time needs nothing in its place: %+v", v.Lines[1].Instead)
 	}
-	it, err := o.Item(ctx, "KL-070")
+	it, err := o.Query.Item(ctx, "KL-070")
 	if err != nil || len(it.Instead) != 3 {
 		t.Errorf("its page lists %+v (%v)", it.Instead, err)
 	}

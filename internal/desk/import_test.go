@@ -100,7 +100,7 @@ func TestAFaultNamesFileRowAndColumnAndNothingIsChanged(t *testing.T) {
 	if o.entries() != before {
 		t.Error("a file with faults changed something")
 	}
-	if page, err := o.Items(ctx, "NEW-1", "", 1); err != nil || page.Total != 0 {
+	if page, err := o.Query.Items(ctx, "NEW-1", "", 1); err != nil || page.Total != 0 {
 		t.Errorf("the sound file beside a faulty one was applied: %+v %v", page, err)
 	}
 }
@@ -182,11 +182,11 @@ func TestWhatAFileLeavesOutStaysAsItIs(t *testing.T) {
 	if err != nil || report.Files[0].Effects[0].Notes != "price: 9.80 → 0.00" || report.Files[1].Effects[0].Notes != "city: Tidewrack → New Tidewrack" {
 		t.Fatalf("%+v %v", report, err)
 	}
-	it, err := o.Item(ctx, "CB-110")
+	it, err := o.Query.Item(ctx, "CB-110")
 	if err != nil || it.PriceMinor != 0 || it.CostMinor != 505 || it.Multiple != 4 || it.WeightG != 12_500 || it.Unit != "bag" {
 		t.Errorf("%+v %v", it, err)
 	}
-	c, err := o.Customer(ctx, "TDW")
+	c, err := o.Query.Customer(ctx, "TDW")
 	if err != nil || c.ShipRule != "whole" || c.Tier != 2 || c.ShipTos[0].Street != "Old Net Loft" || c.ShipTos[0].City != "New Tidewrack" {
 		t.Errorf("%+v %v", c, err)
 	}

@@ -8,12 +8,13 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
+	"journeyman/internal/query"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 )
 
@@ -21,7 +22,7 @@ import (
 func TestOneImportIsAppliedOnceHoweverManyAsk(t *testing.T) {
 	t.Parallel()
 	o, ctx := newOffice(t), context.Background()
-	other := desk.New(o.store, desk.Options{WeakHash: true, Now: func() time.Time { return o.now }, Carrier: standin.Carrier{}})
+	other := rooms.Open(o.store, rooms.Options{WeakHash: true, Now: func() time.Time { return o.now }, Carrier: standin.Carrier{}})
 	check := o.by(o.ana)
 	if _, err := o.Importing.CheckImport(ctx, check, []exchange.File{
 		{
@@ -37,7 +38,7 @@ func TestOneImportIsAppliedOnceHoweverManyAsk(t *testing.T) {
 	var wg sync.WaitGroup
 	for i := range 8 {
 		wg.Go(func() {
-			d := []*desk.Desk{o.Desk, other}[i%2]
+			d := []*rooms.Rooms{o.Rooms, other}[i%2]
 			_, err := d.Importing.ApplyImport(ctx, o.by(o.ana), check.Key, false)
 			switch _, no := command.AsRefusal(err); {
 			case err == nil:
@@ -81,7 +82,7 @@ func TestAnImportThatMovesAnArrivalPromisesAnew(t *testing.T) {
 		&now); err != nil || was != "2027-03-08" || now != "2027-03-17" {
 		t.Errorf("noted: %s to %s (%v)", was, now, err)
 	}
-	if trail, err := o.Trail(ctx, "SO-8201"); err != nil || !strings.Contains(trail[len(trail)-1].Text, "17") {
+	if trail, err := o.Query.Trail(ctx, "SO-8201"); err != nil || !strings.Contains(trail[len(trail)-1].Text, "17") {
 		t.Errorf("the trail says %+v (%v)", trail[len(trail)-1], err)
 	}
 	o.sound()
@@ -110,7 +111,7 @@ func TestAnImportedOrderHasTheCurrencyOfItsItems(t *testing.T) {
 	o, ctx := newOffice(t), context.Background()
 	o.load("items.csv", "sku,name,price,cost,currency\nZE-1,A thing in euro,2.00,1.00,EUR\n")
 	o.load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty\nSO-8400,SPC,2027-03-24,1,ZE-1,HL,1\n")
-	page, err := o.Orders(ctx, desk.OrdersAsk{Query: "SO-8400"})
+	page, err := o.Query.Orders(ctx, query.OrdersAsk{Query: "SO-8400"})
 	if err != nil || len(page.Orders) != 1 || page.Orders[0].Currency != "EUR" {
 		t.Errorf("%+v %v", page, err)
 	}

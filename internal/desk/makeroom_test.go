@@ -110,7 +110,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	}
 	o.sound()
 	// Who was put back has the reason in the trail and a message that is ready.
-	trail, err := o.Trail(ctx, "SO-8003")
+	trail, err := o.Query.Trail(ctx, "SO-8003")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -232,7 +232,7 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 	if ms := o.order("SO-8003").Messages; len(ms) != 1 {
 		t.Errorf("messages %+v", ms)
 	}
-	trail, err := o.Trail(ctx, "SO-8003")
+	trail, err := o.Query.Trail(ctx, "SO-8003")
 	if err != nil || !strings.Contains(trail[len(trail)-1].Text, "room was made for") {
 		t.Errorf("%v %+v", err, trail)
 	}

@@ -5,9 +5,9 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/dock"
+	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 )
 
@@ -44,11 +44,11 @@ func TestLostParcelsDoNotKeepNewsOfOthersBackAndTheTimeOfDeliveryIsKept(t *testi
 	}
 	at := o.now.Add(3 * time.Hour).Truncate(time.Second)
 	o.now = o.now.Add(24 * time.Hour)
-	d := desk.New(o.store, desk.Options{WeakHash: true, Now: func() time.Time { return o.now }, Carrier: somewhere{last: tracking, at: at}})
+	d := rooms.Open(o.store, rooms.Options{WeakHash: true, Now: func() time.Time { return o.now }, Carrier: somewhere{last: tracking, at: at}})
 	if n, err := d.Dock.CarrierNews(ctx, o.max); err != nil || n != 1 {
 		t.Errorf("%d were delivered, %v", n, err)
 	}
-	s, err := o.Shipment(ctx, number)
+	s, err := o.Query.Shipment(ctx, number)
 	if err != nil || s.Delivered != at.UTC().Format(time.RFC3339) {
 		t.Errorf("delivered %s, want %s (%v)", s.Delivered, at.UTC().Format(time.RFC3339), err)
 	}

@@ -8,12 +8,12 @@ import (
 	"sync/atomic"
 	"testing"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
+	"journeyman/internal/query"
 )
 
 // tell writes the promises of a line as words.
@@ -47,13 +47,13 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 		t.Errorf("of %d open units of the order %d are promised", v.At.Open, v.At.Promised)
 	}
 	// Every bar says the same: the item's, the customer's, the list's.
-	if it, err := o.Item(ctx, "GL-2040-1"); err != nil || it.At.Promised != 100 {
+	if it, err := o.Query.Item(ctx, "GL-2040-1"); err != nil || it.At.Promised != 100 {
 		t.Errorf("the item's bar has %d promised: %v", it.At.Promised, err)
 	}
-	if c, err := o.Customer(ctx, "ALD"); err != nil || c.At.Promised != 110 {
+	if c, err := o.Query.Customer(ctx, "ALD"); err != nil || c.At.Promised != 110 {
 		t.Errorf("the customer's bar has %d promised: %v", c.At.Promised, err)
 	}
-	if list, err := o.Orders(ctx, desk.OrdersAsk{Query: "SO-1001"}); err != nil || list.Orders[0].At.Promised != 110 {
+	if list, err := o.Query.Orders(ctx, query.OrdersAsk{Query: "SO-1001"}); err != nil || list.Orders[0].At.Promised != 110 {
 		t.Errorf("the list's bar has %+v: %v", list.Orders, err)
 	}
 	o.sound()
@@ -89,7 +89,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	}
 	o.sound()
 
-	trail, err := o.Trail(ctx, "SO-1001")
+	trail, err := o.Query.Trail(ctx, "SO-1001")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -220,7 +220,7 @@ func TestTheTelephoneQuestion(t *testing.T) {
 	for _, q := range []promising.PromiseQuestion{{SKU: "NONE"}, {SKU: "GL-2040-1", Customer: "NONE"}, {SKU: "GL-2040-1", Service: "balloon"}, {SKU: "GL-2040-1", Warehouse: "XX"}} {
 		refused(t, second(o.Promising.CanPromise(ctx, q)), command.KindNotFound, "There is no")
 	}
-	page, err := o.Promised(ctx, "")
+	page, err := o.Query.Promised(ctx, "")
 	if err != nil || page.Total != 1 || page.Promises[0].Rests != "free stock" || page.Without == 0 {
 		t.Errorf("what stands: %+v %v", page, err)
 	}

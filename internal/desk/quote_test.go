@@ -8,11 +8,11 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
+	"journeyman/internal/query"
 )
 
 func (o *office) quote(number string) sales.QuoteView {
@@ -115,7 +115,7 @@ func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
 	if order.CustomerRef != "Our 4711" || len(order.Lines) != 1 || order.Lines[0].PriceMinor != 1278 || order.At.Promised != 25 {
 		t.Errorf("it became %+v", order.OrderRow)
 	}
-	if !slices.ContainsFunc(order.Documents, func(d desk.DocumentView) bool { return d.Kind == "quote" && d.Number == number }) {
+	if !slices.ContainsFunc(order.Documents, func(d query.DocumentView) bool { return d.Kind == "quote" && d.Number == number }) {
 		t.Errorf("the order does not lead to its quote: %+v", order.Documents)
 	}
 	v = o.quote(number)
@@ -248,7 +248,7 @@ func TestWhatIsNoQuoteIsRefused(t *testing.T) {
 	if none, err := o.Sales.Quotes(ctx, "", "withdrawn"); err != nil || len(none) != 0 {
 		t.Errorf("withdrawn are %+v (%v)", none, err)
 	}
-	if hits, err := o.Search(ctx, strings.ToLower(number)); err != nil || len(hits) != 1 || hits[0].Kind != "quote" {
+	if hits, err := o.Query.Search(ctx, strings.ToLower(number)); err != nil || len(hits) != 1 || hits[0].Kind != "quote" {
 		t.Errorf("searching finds %+v (%v)", hits, err)
 	}
 }

@@ -213,7 +213,7 @@ func TestRandomSalesKeepTheBookSound(t *testing.T) {
 
 // allocated says whether any of the item was taken from the shelf for an order.
 func (d *salesDay) allocated(sku string) bool {
-	it, err := d.Item(context.Background(), sku)
+	it, err := d.Query.Item(context.Background(), sku)
 	if err != nil {
 		d.t.Fatal(err)
 	}

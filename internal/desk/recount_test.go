@@ -54,7 +54,7 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	if x, y := o.line("SO-6001", 1).At, o.line("SO-6002", 1).At; x.Allocated != 0 || x.Released != 2 || y.Allocated != 9 {
 		t.Errorf("afterwards %+v and %+v", x, y)
 	}
-	if it, err := o.Item(ctx, "ZB-1"); err != nil || it.Cells[0].OnHand != 11 || it.Cells[0].Free != 0 {
+	if it, err := o.Query.Item(ctx, "ZB-1"); err != nil || it.Cells[0].OnHand != 11 || it.Cells[0].Free != 0 {
 		t.Errorf("stock %+v %v", it.Cells, err)
 	}
 	if w, err := o.Allocation.Why(ctx, o.line("SO-6001", 1).ID); err != nil || !strings.HasPrefix(w.Run, "By tier and date, run by Ana Ruiz") {

@@ -7,7 +7,6 @@ import (
 
 	"journeyman/core/days"
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
@@ -15,6 +14,7 @@ import (
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
+	"journeyman/internal/query"
 	"journeyman/internal/store"
 )
 
@@ -118,7 +118,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 	refused(t, release("SO-1003"), command.KindConflict, "whole order") // one kiln of three is missing
 	refused(t, release("SO-1005"), command.KindConflict, "no bin")
 	refused(t, release("SO-1001"), command.KindConflict, "Allocate first")
-	page, err := o.Releasable(ctx, desk.ReleaseAsk{Until: "2027-12-31"})
+	page, err := o.Query.Releasable(ctx, query.ReleaseAsk{Until: "2027-12-31"})
 	if err != nil || len(page.Lines) != 0 {
 		t.Fatalf("offered: %+v %v", page.Lines, err)
 	}
@@ -147,7 +147,7 @@ func TestAHoldStopsWhatIsPackedFromLeaving(t *testing.T) {
 	ok(o.Sales.Hold(ctx, o.by(o.tom), sales.HoldAsk{Order: "SO-1002", Kind: "coordinator", Note: "The customer has cancelled"}))
 	_, err := o.Dock.Dispatch(ctx, o.by(o.flo), []dock.ShipmentSeen{{Number: number}})
 	refused(t, err, command.KindConflict, "SO-1002", "hold", "The customer has cancelled")
-	s, err := o.Shipment(ctx, number)
+	s, err := o.Query.Shipment(ctx, number)
 	if err != nil || s.State != "packed" {
 		t.Fatalf("%+v %v", s, err)
 	}
@@ -163,7 +163,7 @@ func (o *office) pack(number, house string) string {
 	o.t.Helper()
 	ctx, ok := context.Background(), done(o.t)
 	out := ok(o.Floor.Release(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
-	list, err := o.PickList(ctx, out.Documents[0].Number)
+	list, err := o.Query.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		o.t.Fatal(err)
 	}
@@ -194,7 +194,7 @@ func TestAShortPickCorrectsTheCountByItsCause(t *testing.T) {
 			o, ctx, ok := newOffice(t), context.Background(), done(t)
 			ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
 			out := ok(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 6)))
-			list, err := o.PickList(ctx, out.Documents[0].Number)
+			list, err := o.Query.PickList(ctx, out.Documents[0].Number)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -241,7 +241,7 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	ok(o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: rel.Command}))
 	_, err = o.Undo.TakeBack(ctx, o.by(o.ana), undo.UndoAsk{Command: rel.Command})
 	refused(t, err, command.KindConflict, "taken back already")
-	list, err := o.PickList(ctx, rel.Documents[0].Number)
+	list, err := o.Query.PickList(ctx, rel.Documents[0].Number)
 	if err != nil || list.Due != 0 || list.Tasks[0].Recalled == 0 {
 		t.Errorf("the pick list still asks for %d (%v)", list.Due, err)
 	}
@@ -252,7 +252,7 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	pick := ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
 	out := ok(o.Floor.Release(ctx, o.by(o.ana), o.qty("SO-1001", 2, 1)))
 	_ = pick
-	list, err = o.PickList(ctx, out.Documents[0].Number)
+	list, err = o.Query.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -35,7 +35,7 @@ func shortage(t *testing.T) *office {
 // shipTo is the first address of a customer.
 func (o *office) shipTo(customer string) string {
 	o.t.Helper()
-	c, err := o.Customer(context.Background(), customer)
+	c, err := o.Query.Customer(context.Background(), customer)
 	if err != nil {
 		o.t.Fatal(err)
 	}

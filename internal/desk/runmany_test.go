@@ -156,7 +156,7 @@ func TestRunsOverThousandsOfLinesInACrowd(t *testing.T) {
 				first := r.IntN(900)
 				for i := range 1 + r.IntN(30) {
 					number := fmt.Sprintf("SO-%d", 50000+first+i)
-					v, err := o.Order(ctx, number)
+					v, err := o.Query.Order(ctx, number)
 					if !expected(err) {
 						return
 					}

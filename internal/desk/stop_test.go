@@ -96,7 +96,7 @@ func TestAnImportCanBeStopped(t *testing.T) {
 	if out, err := o.Stop(ctx, call, command.StopAsk{}); err != nil || out.Verb != string(command.VerbStop) {
 		t.Fatalf("%+v, %v", out, err)
 	}
-	if _, err := o.Item(ctx, "ZC-1"); err == nil {
+	if _, err := o.Query.Item(ctx, "ZC-1"); err == nil {
 		t.Error("the item is there all the same")
 	}
 	if _, err := o.Importing.ApplyImport(ctx, o.by(o.ana), report.Key, false); err != nil {

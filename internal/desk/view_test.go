@@ -5,12 +5,12 @@ import (
 	"strings"
 	"testing"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
+	"journeyman/internal/query"
 )
 
-func numbers(page desk.OrdersPage) string {
+func numbers(page query.OrdersPage) string {
 	var out []string
 	for _, o := range page.Orders {
 		out = append(out, strings.TrimPrefix(o.Number, "SO-100"))
@@ -28,31 +28,31 @@ func TestOrdersAreFoundFilteredAndSorted(t *testing.T) {
 	o.now = o.now.AddDate(0, 0, 3) // 4 March: one is late
 	for _, c := range []struct {
 		why  string
-		ask  desk.OrdersAsk
+		ask  query.OrdersAsk
 		want string
 	}{
-		{"everything, by wanted day", desk.OrdersAsk{}, "1 2 4 5 3"},
-		{"part of a number", desk.OrdersAsk{Query: "o-1003"}, "3"},
-		{"part of a customer", desk.OrdersAsk{Query: "saltp"}, "2 4"},
-		{"part of an item's name", desk.OrdersAsk{Query: "celadon"}, "1 2"},
-		{"the customer's own number", desk.OrdersAsk{Query: "88-2"}, "1"},
-		{"two words, both", desk.OrdersAsk{Query: "aldersyke shelf"}, "5"},
-		{"a percent sign is a percent sign", desk.OrdersAsk{Query: "%"}, ""},
-		{"nothing of the kind", desk.OrdersAsk{Query: "zebra"}, ""},
-		{"with units allocated", desk.OrdersAsk{Station: "allocated"}, "2"},
-		{"unfinished", desk.OrdersAsk{State: "open"}, "1 2 5 3"},
-		{"finished", desk.OrdersAsk{State: "done"}, "4"},
-		{"late", desk.OrdersAsk{State: "late"}, "1"},
-		{"on hold", desk.OrdersAsk{State: "held"}, "4"},
-		{"by channel", desk.OrdersAsk{Channel: "web"}, "2 4"},
-		{"by customer", desk.OrdersAsk{Customer: "ALD"}, "1 5"},
-		{"dearest first", desk.OrdersAsk{Sort: "value", Down: true}, "3 1 2 4 5"},
-		{"by tier", desk.OrdersAsk{Sort: "tier"}, "1 5 3 2 4"},
-		{"by a column that is not there", desk.OrdersAsk{Sort: "colour"}, "1 2 4 5 3"},
-		{"a page that is not there", desk.OrdersAsk{Page: 7}, ""},
+		{"everything, by wanted day", query.OrdersAsk{}, "1 2 4 5 3"},
+		{"part of a number", query.OrdersAsk{Query: "o-1003"}, "3"},
+		{"part of a customer", query.OrdersAsk{Query: "saltp"}, "2 4"},
+		{"part of an item's name", query.OrdersAsk{Query: "celadon"}, "1 2"},
+		{"the customer's own number", query.OrdersAsk{Query: "88-2"}, "1"},
+		{"two words, both", query.OrdersAsk{Query: "aldersyke shelf"}, "5"},
+		{"a percent sign is a percent sign", query.OrdersAsk{Query: "%"}, ""},
+		{"nothing of the kind", query.OrdersAsk{Query: "zebra"}, ""},
+		{"with units allocated", query.OrdersAsk{Station: "allocated"}, "2"},
+		{"unfinished", query.OrdersAsk{State: "open"}, "1 2 5 3"},
+		{"finished", query.OrdersAsk{State: "done"}, "4"},
+		{"late", query.OrdersAsk{State: "late"}, "1"},
+		{"on hold", query.OrdersAsk{State: "held"}, "4"},
+		{"by channel", query.OrdersAsk{Channel: "web"}, "2 4"},
+		{"by customer", query.OrdersAsk{Customer: "ALD"}, "1 5"},
+		{"dearest first", query.OrdersAsk{Sort: "value", Down: true}, "3 1 2 4 5"},
+		{"by tier", query.OrdersAsk{Sort: "tier"}, "1 5 3 2 4"},
+		{"by a column that is not there", query.OrdersAsk{Sort: "colour"}, "1 2 4 5 3"},
+		{"a page that is not there", query.OrdersAsk{Page: 7}, ""},
 	} {
 		t.Run(c.why, func(t *testing.T) {
-			page, err := o.Orders(ctx, c.ask)
+			page, err := o.Query.Orders(ctx, c.ask)
 			if err != nil || numbers(page) != c.want {
 				t.Errorf("got %q, want %q (%v)", numbers(page), c.want, err)
 			}
@@ -100,7 +100,7 @@ func TestAnOrderShowsWhatIsPossibleAndWhyNot(t *testing.T) {
 	if v := o.order("SO-1004"); v.HoldNotes[0].Note != "Over the limit by £410" || v.HoldNotes[0].Who != "Ana Ruiz" {
 		t.Errorf("%+v", v.HoldNotes)
 	}
-	if _, err := o.Order(ctx, "SO-0"); err == nil {
+	if _, err := o.Query.Order(ctx, "SO-0"); err == nil {
 		t.Error("an order that is not there is shown")
 	}
 }
@@ -110,7 +110,7 @@ func TestTheStripCountsTheWholeBook(t *testing.T) {
 	o, ctx, ok := newOffice(t), context.Background(), done(t)
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), o.qty("SO-1002", 1, 24)))
 	o.pack("SO-1002", "HL")
-	strip, err := o.Strip(ctx)
+	strip, err := o.Query.Strip(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -132,12 +132,12 @@ func TestAnythingIsFoundByPartOfItsNumberOrName(t *testing.T) {
 	for words, want := range map[string]string{
 		"so-1001": "order SO-1001", "glaze": "item GL-1310-5", "GL-2040-1": "item GL-2040-1", "tidew": "customer TDW", "po-733": "inbound PO-733", "PO/88": "order SO-1001",
 	} {
-		hits, err := o.Search(ctx, words)
+		hits, err := o.Query.Search(ctx, words)
 		if err != nil || len(hits) == 0 || hits[0].Kind+" "+hits[0].Number != want {
 			t.Errorf("%s: %+v, want %s first (%v)", words, hits, want, err)
 		}
 	}
-	if hits, err := o.Search(ctx, "  "); err != nil || len(hits) != 0 {
+	if hits, err := o.Query.Search(ctx, "  "); err != nil || len(hits) != 0 {
 		t.Errorf("nothing was asked: %+v %v", hits, err)
 	}
 }

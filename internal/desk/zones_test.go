@@ -7,9 +7,9 @@ import (
 	"testing"
 	"time"
 
-	"journeyman/internal/desk"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/query"
 )
 
 // At 22:30 of a Monday in London it is still 17:30 in New York, and Tuesday 07:30 in Tokyo.
@@ -62,7 +62,7 @@ func TestDueLooksAheadOverClosedDays(t *testing.T) {
 	o.now = time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)
 	until := func(warehouse string) string {
 		t.Helper()
-		page, err := o.Releasable(ctx, desk.ReleaseAsk{Warehouse: warehouse})
+		page, err := o.Query.Releasable(ctx, query.ReleaseAsk{Warehouse: warehouse})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -103,12 +103,12 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 	all.Orders = all.Orders[:lines/100]
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), all))
 	ok(o.Allocation.Allocate(ctx, o.by(o.ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-70000"}}}))
-	for _, ask := range []desk.ReleaseAsk{
+	for _, ask := range []query.ReleaseAsk{
 		{Until: "2027-12-31"},
 		{Until: "2027-12-31", Query: "ZR-1"},
 		{Until: "2027-12-31", Warehouse: "HL", Query: "thing"},
 	} {
-		page, err := o.Releasable(ctx, ask)
+		page, err := o.Query.Releasable(ctx, ask)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -116,8 +116,8 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 			t.Errorf("%+v: %d offered of %d orders, %d listed, first %s", ask, page.Offered, page.Orders, len(page.Lines), page.Lines[0].Order)
 		}
 	}
-	nothing := func(ask desk.ReleaseAsk) int64 {
-		page, err := o.Releasable(ctx, ask)
+	nothing := func(ask query.ReleaseAsk) int64 {
+		page, err := o.Query.Releasable(ctx, ask)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -129,13 +129,13 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 		return 0
 	}
 	for _, c := range []struct {
-		ask  desk.ReleaseAsk
+		ask  query.ReleaseAsk
 		want int64
 	}{
-		{desk.ReleaseAsk{Query: "ZR-2"}, 1},
-		{desk.ReleaseAsk{Query: "ZR-1"}, 0},
-		{desk.ReleaseAsk{Query: "Another thing", Warehouse: "HL"}, 0},
-		{desk.ReleaseAsk{Query: "another", Warehouse: "DQ"}, 1},
+		{query.ReleaseAsk{Query: "ZR-2"}, 1},
+		{query.ReleaseAsk{Query: "ZR-1"}, 0},
+		{query.ReleaseAsk{Query: "Another thing", Warehouse: "HL"}, 0},
+		{query.ReleaseAsk{Query: "another", Warehouse: "DQ"}, 1},
 	} {
 		if got := nothing(c.ask); got != c.want {
 			t.Errorf("%+v: nothing allocated on %d lines, want %d", c.ask, got, c.want)

@@ -6,7 +6,7 @@ import (
 	"log/slog"
 	"time"
 
-	"journeyman/internal/desk"
+	"journeyman/internal/rooms"
 	"journeyman/internal/store"
 )
 
@@ -15,7 +15,7 @@ const newsEvery = 5 * time.Second
 
 // CarrierNews asks the carrier for news until ctx ends. Several servers may do it at
 // once: a delivery is recorded once, however many of them hear of it.
-func CarrierNews(ctx context.Context, d *desk.Desk, log *slog.Logger) {
+func CarrierNews(ctx context.Context, d *rooms.Rooms, log *slog.Logger) {
 	every(ctx, newsEvery, func() {
 		who, err := d.Admin.CarrierActor(ctx)
 		if err == nil {

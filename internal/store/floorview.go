@@ -1,6 +1,7 @@
 package store
 
 import "time"
+
 // ListHead is a pick list as the floor's page shows it.
 type ListHead struct {
 	ID        int64

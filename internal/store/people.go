@@ -1,6 +1,7 @@
 package store
 
 import "strconv"
+
 // UserByLogin returns the person of that login.
 func (r *Reader) UserByLogin(login string) (User, bool, error) {
 	return one[User](r, `SELECT * FROM app_user WHERE login = ?`, login)

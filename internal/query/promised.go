@@ -1,4 +1,4 @@
-package desk
+package query
 
 import (
 	"context"

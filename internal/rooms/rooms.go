@@ -1,4 +1,4 @@
-package desk
+package rooms
 
 import (
 	"log/slog"
@@ -14,13 +14,14 @@ import (
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/undo"
+	"journeyman/internal/query"
 	"journeyman/internal/store"
 )
 
-// Desk carries out commands and answers questions.
-type Desk struct {
+// Rooms carries out commands and answers questions.
+type Rooms struct {
 	*command.Runner
-	supply     *supply.Desk
+	Supply     *supply.Desk
 	Admin      *admin.Desk
 	Importing  *importing.Desk
 	Dock       *dock.Desk
@@ -29,6 +30,7 @@ type Desk struct {
 	Allocation *allocation.Desk
 	Promising  *promising.Desk
 	Undo       *undo.Desk
+	Query      *query.Desk
 }
 
 // Options of a desk. The zero value works: the system's clock, Europe/London, no carrier.
@@ -42,17 +44,18 @@ type Options struct {
 	WeakHash bool // passwords are hashed quickly: tests only
 }
 
-// New returns a desk on the store.
-func New(s *store.Store, o Options) *Desk {
+// Open returns a desk on the store.
+func Open(s *store.Store, o Options) *Rooms {
 	run := command.NewRunner(s, command.RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log})
-	d := &Desk{Runner: run, supply: supply.New(run)}
-	d.Undo = undo.New(run, d.supply)
-	d.Promising = promising.New(run, d.supply)
-	d.Allocation = allocation.New(run, d.supply)
-	d.Sales = sales.New(run, d.supply, d.Promising)
+	d := &Rooms{Runner: run, Supply: supply.New(run)}
+	d.Undo = undo.New(run, d.Supply)
+	d.Promising = promising.New(run, d.Supply)
+	d.Allocation = allocation.New(run, d.Supply)
+	d.Sales = sales.New(run, d.Supply, d.Promising)
 	d.Floor = floor.New(run)
-	d.Dock = dock.New(run, d.supply, o.Carrier)
-	d.Importing = importing.New(run, d.supply, d.Promising, d.Allocation)
-	d.Admin = admin.New(run, d.supply, o.WeakHash)
+	d.Dock = dock.New(run, d.Supply, o.Carrier)
+	d.Importing = importing.New(run, d.Supply, d.Promising, d.Allocation)
+	d.Admin = admin.New(run, d.Supply, o.WeakHash)
+	d.Query = query.New(run, d.Supply)
 	return d
 }
