@@ -1,0 +1,134 @@
+package allocation_test
+
+import (
+	"context"
+	"slices"
+	"testing"
+
+	"journeyman/internal/desk/allocation"
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/undo"
+)
+
+func claimOf(t *testing.T, v allocation.ContestView, order string) allocation.Claim {
+	t.Helper()
+	for _, c := range v.Claims {
+		if c.Order == order {
+			return c
+		}
+	}
+	t.Fatalf("%s claims nothing", order)
+	return allocation.Claim{}
+}
+
+func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := desktest.Shortage(t), context.Background(), desktest.Done(t)
+	page, err := o.Allocation.Contested(ctx, "scarce")
+	if err != nil || len(page.Items) != 1 {
+		t.Fatalf("%+v %v", page, err)
+	}
+	x := page.Items[0]
+	if x.SKU != "ZB-1" || x.Wanted != 37 || x.Free != 20 || x.Missing != 17 || x.Lines != 4 || x.Relief == nil || x.Relief.Ref != "PB-1" || !x.Enough || x.Overdue {
+		t.Errorf("%+v", x)
+	}
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 12)))
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 8)))
+	ok(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 2)))
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6003", 2, 3)))
+
+	v := o.Contest(allocation.ContestAsk{})
+	if v.Free != 0 || v.Left != 0 || v.Wanted != 17 || v.Missing != 17 || v.Allocated != 18 || v.Floor != 2 || len(v.Coming) != 1 || v.Effect.Changes != 0 {
+		t.Errorf("as it is: %+v", v)
+	}
+	if order := []string{v.Claims[0].Order, v.Claims[1].Order, v.Claims[2].Order, v.Claims[3].Order}; !slices.Equal(order, []string{"SO-6002", "SO-6003", "SO-6001", "SO-6004"}) {
+		t.Errorf("in the order %v", order)
+	}
+	a, b := claimOf(t, v, "SO-6001"), claimOf(t, v, "SO-6002")
+	if a.Has != 10 || a.Fixed != 2 || len(a.Lists) != 1 || a.Wants != 10 || a.Most != 10 || !a.Whole {
+		t.Errorf("the first %+v", a)
+	}
+	if b.Has != 8 || b.Lacks != 7 || b.Most != 8 || b.Left != "2027-03-10" || !b.WasLate || b.Ready != 0 || b.OpenLines != 1 {
+		t.Errorf("the second %+v", b)
+	}
+	if c := claimOf(t, v, "SO-6003"); len(c.OtherLines) != 1 || c.OtherLines[0].SKU != "ZB-2" || c.OtherLines[0].At.Allocated != 3 {
+		t.Errorf("the third %+v", c)
+	}
+
+	// Seven units from the first to the second: the second becomes whole and leaves today, the first waits.
+	try := []allocation.UnitsOf{{Line: a.Line, Allocated: 3}, {Line: b.Line, Allocated: 15}}
+	v = o.Contest(allocation.ContestAsk{Units: try})
+	a2, b2 := claimOf(t, v, "SO-6001"), claimOf(t, v, "SO-6002")
+	if a2.Gets != 3 || a2.Lacks != 7 || a2.Whole || a2.Leaves != "2027-03-10" || !a2.Late || b2.Leaves != "2027-03-01" || b2.Late || !b2.Whole {
+		t.Errorf("tried: %+v and %+v", a2, b2)
+	}
+	want := []string{
+		"Saltpan Ceramics, SO-6002: in time, Mon 1 Mar in place of Wed 10 Mar", "SO-6002 becomes whole",
+		"Saltpan Ceramics, SO-6001: becomes late, Wed 10 Mar in place of Mon 1 Mar", "SO-6001 is no longer whole",
+	}
+	for i := range want {
+		want[i] = replaceName(want[i], a.Customer)
+	}
+	if e := v.Effect; e.Changes != 2 || e.Moves != 7 || !slices.Equal(e.Says, want) || e.Not != "" || e.Whole != e.WasWhole {
+		t.Errorf("effect %+v", e)
+	}
+	if v := o.Contest(allocation.ContestAsk{Units: []allocation.UnitsOf{{Line: b.Line, Allocated: 15}}}); v.Effect.Not == "" || v.Left != -7 {
+		t.Errorf("more than there is: %+v", v.Effect)
+	}
+
+	ask := allocation.MoveAsk{SKU: "ZB-1", Warehouse: "HL", Units: []allocation.UnitsOf{{Line: a.Line, Allocated: 3, Seen: a.Version}, {Line: b.Line, Allocated: 15, Seen: b.Version}}}
+	_, err = o.Allocation.MoveUnits(ctx, o.By(o.Tom), ask)
+	desktest.Refused(t, err, command.KindForbidden, "coordinator")
+	out := ok(o.Allocation.MoveUnits(ctx, o.By(o.Ana), ask))
+	if out.Sentence != "ZB-1: gave back 7 units, allocated 7 units, on 2 lines." || !out.Undoable {
+		t.Errorf("%+v", out)
+	}
+	_, err = o.Allocation.MoveUnits(ctx, o.By(o.Max), ask)
+	desktest.Refused(t, err, command.KindConflict, "has changed since you saw it", "Ana Ruiz")
+	o.Sound()
+	ok(o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: out.Command}))
+	if l := o.Line("SO-6001", 1); l.At.Allocated != 10 {
+		t.Errorf("taken back: %d", l.At.Allocated)
+	}
+
+	// What a policy would do if all were given back.
+	v = o.Contest(allocation.ContestAsk{Policy: "By tier and date"})
+	if x, y := claimOf(t, v, "SO-6002").Gets, claimOf(t, v, "SO-6001").Gets; x != 15 || y != 3 {
+		t.Errorf("by policy %d and %d", x, y)
+	}
+	_, err = o.Allocation.Contest(ctx, allocation.ContestAsk{SKU: "ZB-1", Warehouse: "HL", Policy: "No such"})
+	desktest.Refused(t, err, command.KindNotFound, "No such")
+}
+
+func replaceName(s, name string) string {
+	const stands = "Saltpan Ceramics"
+	if len(s) > len(stands) && s[:len(stands)] == stands {
+		return name + s[len(stands):]
+	}
+	return s
+}
+
+func TestEverythingIsGivenBackAtOnce(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := desktest.Shortage(t), context.Background(), desktest.Done(t)
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 12)))
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 8)))
+	sel := o.Qty("SO-6002", 1, 6)
+	sel.Lines[0].Warehouse = "DQ"
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), sel))
+	ok(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 2)))
+	_, err := o.Allocation.GiveBackAll(ctx, o.By(o.Ana), allocation.GiveBackAllAsk{Units: 20})
+	desktest.Refused(t, err, command.KindConflict, "by now it is 24")
+	ok(o.Allocation.GiveBackAll(ctx, o.By(o.Ana), allocation.GiveBackAllAsk{Warehouse: "DQ", Units: 6}))
+	if l := o.Line("SO-6002", 1); l.At.Allocated != 8 {
+		t.Errorf("only what stood at DQ was to come back: %d", l.At.Allocated)
+	}
+	out := ok(o.Allocation.GiveBackAll(ctx, o.By(o.Ana), allocation.GiveBackAllAsk{Units: 18}))
+	if l := o.Line("SO-6001", 1); l.At.Allocated != 0 || l.At.Released != 2 {
+		t.Errorf("what is on a pick list stays: %+v", l.At)
+	}
+	o.Sound()
+	ok(o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: out.Command}))
+	o.Sound()
+}

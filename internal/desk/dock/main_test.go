@@ -1,0 +1,9 @@
+package dock_test
+
+import (
+	"testing"
+
+	"journeyman/internal/dbtest"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }

@@ -1,0 +1,9 @@
+package importing_test
+
+import (
+	"testing"
+
+	"journeyman/internal/dbtest"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }

@@ -1,0 +1,9 @@
+package sales_test
+
+import (
+	"testing"
+
+	"journeyman/internal/dbtest"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
