@@ -31,6 +31,7 @@ import (
 	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 // benching is a throw-away server that waits for the disk as a real one does.
@@ -91,13 +92,13 @@ func benchCommand() *cobra.Command {
 
 func (b *benching) open(name string) (*store.Store, error) {
 	url := b.cluster.URL(name)
-	if err := store.EnsureDatabase(b.ctx, url); err != nil {
+	if err := postgres.EnsureDatabase(b.ctx, url); err != nil {
 		return nil, err
 	}
 	if _, err := store.Migrate(b.ctx, url); err != nil {
 		return nil, err
 	}
-	server, err := store.ServerURL(url)
+	server, err := postgres.ServerURL(url)
 	if err != nil {
 		return nil, err
 	}

@@ -8,6 +8,7 @@ import (
 
 	"journeyman/internal/cluster"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 // place is a migrated database, and the private server behind it if there is one.
@@ -34,14 +35,14 @@ func openPlace(ctx context.Context, cfg *config, fast bool) (*place, error) {
 		p.unwatch = unwatch
 		go c.Watch(watch, slog.Default())
 		url = c.URL("journeyman")
-		if err := store.EnsureDatabase(ctx, url); err != nil {
+		if err := postgres.EnsureDatabase(ctx, url); err != nil {
 			return nil, p.failed(err)
 		}
 	}
 	server := url
 	if cfg.Owner != "" {
 		url = cfg.Owner
-	} else if s, err := store.ServerURL(url); err == nil {
+	} else if s, err := postgres.ServerURL(url); err == nil {
 		server = s
 	} else {
 		return nil, p.failed(err)

@@ -10,7 +10,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"journeyman/internal/desk/command"
-	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 // problem writes an RFC 9457 problem detail.
@@ -62,7 +62,7 @@ func (s *Server) answer(ctx context.Context, err error) error {
 	if errors.Is(err, context.Canceled) {
 		return huma.NewError(499, "The request was cut off before it was answered.")
 	}
-	if store.Unavailable(err) || store.TookTooLong(err) {
+	if postgres.Unavailable(err) || postgres.TookTooLong(err) {
 		s.Log.ErrorContext(ctx, "the database does not answer in time", "id", middleware.GetReqID(ctx), "error", err)
 		return huma.NewError(http.StatusServiceUnavailable, "The database does not answer in time. Try again in a moment.")
 	}

@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"strconv"
 	"sync/atomic"
 	"testing"
@@ -19,6 +20,7 @@ import (
 
 	"journeyman/internal/cluster"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 var (
@@ -64,6 +66,13 @@ func makeTemplate(ctx context.Context) error {
 	})
 	if err != nil {
 		return err
+	}
+	if info, ok := debug.ReadBuildInfo(); ok { // the job queue has migrations of its own
+		for _, dep := range info.Deps {
+			if dep.Path == "github.com/riverqueue/river" {
+				h.Write([]byte(dep.Version))
+			}
+		}
 	}
 	template = "template_" + hex.EncodeToString(h.Sum(nil))[:16]
 	conn, err := pgx.Connect(ctx, running.URL("postgres"))
@@ -125,7 +134,7 @@ func Store(t testing.TB) *store.Store {
 // Open opens a database as the server does, until the test ends.
 func Open(t testing.TB, url string) *store.Store {
 	t.Helper()
-	server, err := store.ServerURL(url)
+	server, err := postgres.ServerURL(url)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -11,6 +11,7 @@ import (
 	"journeyman/core/journey"
 	"journeyman/internal/dbtest"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
@@ -156,7 +157,7 @@ func TestAnEntryNamesWhatIsThere(t *testing.T) {
 	for _, c := range cases {
 		for _, n := range []int{1, 2, 40, 41, 300} {
 			_, err := conn.Exec(ctx, fmt.Sprintf(`INSERT INTO journal (command_id, qty, item_id, %s) SELECT 1, 1, 1, %s FROM generate_series(1, %d)`, c.columns, c.values, n))
-			if store.Check(err) != "journal_names_"+c.says {
+			if postgres.Check(err) != "journal_names_"+c.says {
 				t.Errorf("%d of %s: got %v, want journal_names_%s", n, c.values, err, c.says)
 			}
 		}
@@ -164,17 +165,17 @@ func TestAnEntryNamesWhatIsThere(t *testing.T) {
 	for _, n := range []int{1, 41} {
 		_, err := conn.Exec(ctx, fmt.Sprintf(`INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id)
 			SELECT 1, 'gain', 'outside', 'outside', 1, 99, 1, 1 FROM generate_series(1, %d)`, n))
-		if store.Check(err) != "journal_names_item" {
+		if postgres.Check(err) != "journal_names_item" {
 			t.Errorf("%d of an item that is not there: %v", n, err)
 		}
 	}
 	// One that is wrong among many that are right takes them all with it.
 	if _, err := conn.Exec(ctx, `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id)
-		SELECT 1, 'enter', 'outside', 'open', 1, 1, CASE n WHEN 77 THEN 99 ELSE 1 END, 1 FROM generate_series(1, 100) n`); store.Check(err) != "journal_names_order_line" {
+		SELECT 1, 'enter', 'outside', 'open', 1, 1, CASE n WHEN 77 THEN 99 ELSE 1 END, 1 FROM generate_series(1, 100) n`); postgres.Check(err) != "journal_names_order_line" {
 		t.Errorf("one wrong among many: %v", err)
 	}
 	if _, err := conn.Exec(ctx, `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
-		VALUES (1, 1, 99, 1, '[]', '[]', 0, 0, 'promised')`); store.Check(err) != "promise_names_order_line" {
+		VALUES (1, 1, 99, 1, '[]', '[]', 0, 0, 'promised')`); postgres.Check(err) != "promise_names_order_line" {
 		t.Errorf("a promise to another order: %v", err)
 	}
 	var open int64
@@ -197,7 +198,7 @@ func TestACommandMayEndAfterItsEntriesButMustEnd(t *testing.T) {
 	const ends = `INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE VALUES (%d, gen_random_uuid(), 'import', 1, now(), '', '{}')`
 	id := 100
 	for what, entry := range entries {
-		if _, err := conn.Exec(ctx, fmt.Sprintf(entry, id)); store.Check(err) != "command_awaited_command_id_fkey" {
+		if _, err := conn.Exec(ctx, fmt.Sprintf(entry, id)); postgres.Check(err) != "command_awaited_command_id_fkey" {
 			t.Errorf("%s of no command: %v", what, err)
 		}
 		if _, err := conn.Exec(ctx, fmt.Sprintf("BEGIN; "+entry+"; "+ends+"; COMMIT", id, id)); err != nil {

@@ -13,7 +13,10 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/riverqueue/river"
 	"gorm.io/gorm"
+
+	"journeyman/internal/store/postgres"
 )
 
 // Tx is a Reader that may also write, in one transaction on one connection.
@@ -29,6 +32,7 @@ type Tx struct {
 	ended bool
 	claim *claim
 	long  bool
+	queue *postgres.Jobs
 }
 
 // claim is a command that takes its key.
@@ -46,6 +50,9 @@ type Repeat struct {
 }
 
 func (r *Repeat) Error() string { return fmt.Sprintf("command %d has this key", r.Before.ID) }
+
+// longWork is what commands over thousands of lines may take instead.
+const longWork = `SET LOCAL statement_timeout = '15min'; SET LOCAL lock_timeout = '2min'`
 
 // tries is how often a transaction is begun anew when the database chose it as
 // the victim of a deadlock or a serialisation failure.
@@ -88,7 +95,7 @@ func (s *Store) once(ctx context.Context, long bool, fn func(*Tx) error) (err er
 	if err != nil {
 		return err
 	}
-	t := &Tx{ctx: ctx, conn: conn, long: long}
+	t := &Tx{ctx: ctx, conn: conn, long: long, queue: s.queue}
 	defer func() {
 		if p := recover(); p != nil {
 			t.undo()
@@ -210,10 +217,18 @@ func (t *Tx) CommandID() (int64, error) {
 	return t.claim.ID, nil
 }
 
-// Finish writes the command that was claimed, with what is answered to it, appends its
+// Enqueue puts a job into the queue: it is worked once the transaction is committed, and never if it is not.
+func (t *Tx) Enqueue(args river.JobArgs) error {
+	if err := t.begin(); err != nil {
+		return err
+	}
+	return t.conn.Raw(func(driver any) error { return t.queue.Insert(t.ctx, driver.(*stdlib.Conn).Conn(), args) })
+}
+
+// Commit writes the command that was claimed, with what is answered to it, appends its
 // entries to the journal and to the promises, and ends the transaction. The database carries the entries to the
 // counts and refuses what cannot be; then nothing is done.
-func (t *Tx) Finish(entries []Entry, promises []PromiseEntry, outcome string) error {
+func (t *Tx) Commit(entries []Entry, promises []PromiseEntry, outcome string) error {
 	id, err := t.CommandID()
 	if err != nil {
 		return err

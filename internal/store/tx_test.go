@@ -12,6 +12,7 @@ import (
 
 	"journeyman/internal/dbtest"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 // somebody adds a person and returns a command of theirs.
@@ -40,7 +41,7 @@ func TestACommandIsWrittenOnceAndItsRepeatIsToldWhatItWas(t *testing.T) {
 	var told int64
 	first := func(tx *store.Tx) error {
 		tx.Claim(c, func(id int64) { told = id })
-		return tx.Finish(nil, nil, `{"sentence":"done"}`)
+		return tx.Commit(nil, nil, `{"sentence":"done"}`)
 	}
 	if err := s.InTx(ctx, first); err != nil {
 		t.Fatal(err)
@@ -74,7 +75,7 @@ func TestRepeatsAtTheSameTimeWaitForTheFirst(t *testing.T) {
 				if _, err := tx.CommandID(); err != nil {
 					return err
 				}
-				return tx.Finish(nil, nil, `{}`)
+				return tx.Commit(nil, nil, `{}`)
 			})
 			var again *store.Repeat
 			switch {
@@ -121,7 +122,7 @@ func TestWhatFailsLeavesNothingAndTheConnectionIsGoodAgain(t *testing.T) {
 	// An entry that no rule allows: the whole packet is refused, with the end of the transaction in it.
 	bad := store.Entry{Item: 1}
 	bad.Move.Kind, bad.Move.Qty = "vanish", 1
-	if err := claimed(func(tx *store.Tx) error { return tx.Finish([]store.Entry{bad}, nil, `{}`) }); err == nil || store.Check(err) == "" {
+	if err := claimed(func(tx *store.Tx) error { return tx.Commit([]store.Entry{bad}, nil, `{}`) }); err == nil || postgres.Check(err) == "" {
 		t.Errorf("a move that is none: %v", err)
 	}
 	cut, cancel := context.WithCancel(ctx)
@@ -132,7 +133,7 @@ func TestWhatFailsLeavesNothingAndTheConnectionIsGoodAgain(t *testing.T) {
 	if v, err := s.Read(ctx).Setting("half"); err != nil || v != "" || commands(t, s) != 0 {
 		t.Errorf("half is %q, %d commands: %v", v, commands(t, s), err)
 	}
-	if err := claimed(func(tx *store.Tx) error { return tx.Finish(nil, nil, `{}`) }); err != nil {
+	if err := claimed(func(tx *store.Tx) error { return tx.Commit(nil, nil, `{}`) }); err != nil {
 		t.Errorf("after all that: %v", err)
 	}
 	if v, _ := s.Read(ctx).Setting("half"); v != "done" {
@@ -149,7 +150,7 @@ func TestATransactionEndsOnce(t *testing.T) {
 			t.Error("a command that nobody claimed has a key")
 		}
 		tx.Claim(c, func(int64) {})
-		if err := tx.Finish(nil, nil, `{}`); err != nil {
+		if err := tx.Commit(nil, nil, `{}`); err != nil {
 			return err
 		}
 		if _, err := tx.Lock([]int64{1}, nil); err == nil {

@@ -9,6 +9,7 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 // NewUser is a person to be added.
@@ -52,7 +53,7 @@ func (d *Desk) addUser(tx *store.Tx, u NewUser) (command.Actor, error) {
 }
 
 func (d *Desk) explainUser(err error) error {
-	if store.Check(err) == "app_user_login_check" {
+	if postgres.Check(err) == "app_user_login_check" {
 		return command.Invalid("A login has 2 to 41 small letters, digits, dots, hyphens or underscores.")
 	}
 	return err

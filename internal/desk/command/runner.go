@@ -12,6 +12,7 @@ import (
 
 	"journeyman/core/days"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 // Runner carries out commands, each in one transaction, for all rooms of the desk. It knows the clock by which they are dated.
@@ -155,7 +156,7 @@ func (d *Runner) Run(ctx context.Context, call Call, verb Verb, asked any, fn fu
 		return d.findOut(ctx, call, err)
 	case errors.As(err, &again):
 		return answered(again)
-	case store.Check(err) == "command_undoes_key":
+	case postgres.Check(err) == "command_undoes_key":
 		return Outcome{}, Conflict("This was taken back already.")
 	case err != nil && ctx.Err() != nil: // whoever asked does not wait any more
 		return Outcome{}, err
@@ -208,16 +209,16 @@ func (d *Runner) Explain(err error) error {
 	switch {
 	case errors.As(err, &r), errors.Is(err, context.Canceled):
 		return err
-	case store.TooGreat(err):
+	case postgres.TooGreat(err):
 		return &Refusal{Kind: KindInvalid, Sentence: "The numbers are too great to be counted. Enter smaller ones.", Cause: err}
-	case store.TookTooLong(err):
+	case postgres.TookTooLong(err):
 		d.Log.Warn("a command took too long", "error", err)
 		return &Refusal{Kind: KindUnavailable, Sentence: "Others are at work on this, and it took too long to wait for them. Nothing was changed; try again in a moment.", Cause: err}
-	case store.Unavailable(err):
+	case postgres.Unavailable(err):
 		d.Log.Error("the database does not answer", "error", err)
 		return &Refusal{Kind: KindUnavailable, Sentence: "The database does not answer. Nothing was changed; try again in a moment.", Cause: err}
 	}
-	if name := store.Check(err); name != "" {
+	if name := postgres.Check(err); name != "" {
 		d.Log.Warn("the database refused a command", "constraint", name, "error", err)
 		return &Refusal{Kind: KindConflict, Sentence: "Something has changed in the meantime and this no longer fits. Look at it as it is now and decide again.", Cause: err}
 	}

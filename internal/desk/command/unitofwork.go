@@ -237,7 +237,7 @@ func (w *UnitOfWork) commit() error {
 	if err != nil {
 		return err
 	}
-	return w.Tx.Finish(w.Entries, promises, string(text))
+	return w.Tx.Commit(w.Entries, promises, string(text))
 }
 
 func (w *UnitOfWork) change() Change {

@@ -14,6 +14,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 // Effect is what applying would do with a row of a file.
@@ -61,7 +62,7 @@ func (d *Desk) CheckFiles(ctx context.Context, call command.Call, files iter.Seq
 		return ImportReport{}, err
 	}
 	err := d.Store.BeginImport(ctx, store.ImportRun{Key: call.Key, UserID: call.Actor.ID, At: d.Now(), Report: "{}"})
-	if store.Check(err) == "import_run_pkey" {
+	if postgres.Check(err) == "import_run_pkey" {
 		return ImportReport{}, command.Invalid("This import was checked already. Choose the files again.")
 	}
 	if err != nil {

@@ -10,6 +10,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 // BuyProposal is how many of an item should be bought for a warehouse, by when, and why.
@@ -166,7 +167,7 @@ func (d *Desk) ConfirmBuy(ctx context.Context, call command.Call, ask BuyConfirm
 			return command.Invalid("Give the purchase a reference, by which it is received.")
 		}
 		err = w.Tx.ConfirmBuyRequest(b, ref, ask.Due, strings.TrimSpace(ask.Supplier), ask.Qty, by)
-		if store.Check(err) == "inbound_ref_item_id_warehouse_id_key" {
+		if postgres.Check(err) == "inbound_ref_item_id_warehouse_id_key" {
 			return command.Conflict("%s of %s is expected at %s already. Give another reference.", ref, b.SKU, b.Warehouse)
 		}
 		w.AddDocument("inbound", ref)

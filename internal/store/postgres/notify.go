@@ -1,23 +1,28 @@
-package store
+package postgres
 
 import (
 	"context"
 	"time"
+
+	"github.com/jackc/pgx/v5/pgxpool"
 )
+
+// Notices are what servers on one database tell each other, over connections of the pool.
+type Notices struct{ Pool *pgxpool.Pool }
 
 const channel = "journeyman"
 
 // Announce tells every server on the database something, in at most 8,000 bytes.
-func (s *Store) Announce(ctx context.Context, payload string) error {
-	_, err := s.aside.Exec(ctx, "SELECT pg_notify($1, $2)", channel, payload)
+func (n Notices) Announce(ctx context.Context, payload string) error {
+	_, err := n.Pool.Exec(ctx, "SELECT pg_notify($1, $2)", channel, payload)
 	return err
 }
 
 // Listen calls heard for everything announced, until ctx ends. After the
 // connection was lost and made again it calls missed, for what may not have been heard.
-func (s *Store) Listen(ctx context.Context, heard func(payload string), missed func(error)) {
+func (n Notices) Listen(ctx context.Context, heard func(payload string), missed func(error)) {
 	for ctx.Err() == nil {
-		err := s.listen(ctx, heard)
+		err := n.listen(ctx, heard)
 		if ctx.Err() != nil {
 			return
 		}
@@ -29,8 +34,8 @@ func (s *Store) Listen(ctx context.Context, heard func(payload string), missed f
 	}
 }
 
-func (s *Store) listen(ctx context.Context, heard func(string)) error {
-	conn, err := s.aside.Acquire(ctx)
+func (n Notices) listen(ctx context.Context, heard func(string)) error {
+	conn, err := n.Pool.Acquire(ctx)
 	if err != nil {
 		return err
 	}
@@ -41,10 +46,10 @@ func (s *Store) listen(ctx context.Context, heard func(string)) error {
 		return err
 	}
 	for {
-		n, err := raw.WaitForNotification(ctx)
+		x, err := raw.WaitForNotification(ctx)
 		if err != nil {
 			return err
 		}
-		heard(n.Payload)
+		heard(x.Payload)
 	}
 }
