@@ -204,6 +204,7 @@ test("an order travels from five files to the door in two parts, and a second br
     .getByRole("link", { name: /^SH-/ })
     .click();
   await ana.getByRole("button", { name: /^Dispatch/ }).click();
+  await expect(toast(ana, /^Asking the carrier to take SH-/)).toBeVisible();
   await ana.getByRole("button", { name: /^It has arrived/ }).click();
   await expect(toast(ana, /^Delivered: /)).toBeVisible();
   await ana.goto("/orders/SO-1001");

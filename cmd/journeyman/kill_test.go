@@ -46,7 +46,8 @@ type process struct {
 	http *http.Client
 }
 
-func serveProcess(t *testing.T, url string) *process {
+// serveProcess starts a server on the database and signs in there.
+func serveProcess(t *testing.T, url, login string, flags ...string) *process {
 	t.Helper()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -59,7 +60,7 @@ func serveProcess(t *testing.T, url string) *process {
 		t.Fatal(err)
 	}
 	p := &process{t: t, url: url, addr: addr, http: &http.Client{Jar: jar}}
-	p.cmd = exec.Command(os.Args[0], "serve", "--addr", addr)
+	p.cmd = exec.Command(os.Args[0], append([]string{"serve", "--addr", addr, "--metrics-addr", ""}, flags...)...)
 	p.cmd.Env = append(os.Environ(), asServer+"=1", "DATABASE_URL="+url, "JOURNEYMAN_LOG=error")
 	p.cmd.Stdout, p.cmd.Stderr = io.Discard, os.Stderr
 	if err := p.cmd.Start(); err != nil {
@@ -78,7 +79,7 @@ func serveProcess(t *testing.T, url string) *process {
 		}
 		time.Sleep(20 * time.Millisecond)
 	}
-	if code, body := p.post("/api/sign-in", "", `{"login":"ana","password":"correct horse"}`); code != 200 {
+	if code, body := p.post("/api/sign-in", "", fmt.Sprintf(`{"login":%q,"password":"correct horse"}`, login)); code != 200 {
 		t.Fatal(code, body)
 	}
 	return p
@@ -145,7 +146,7 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 	key := uuid.NewString()
 	killedInside := 0
 	for round := range 3 {
-		p := serveProcess(t, url)
+		p := serveProcess(t, url, "ana")
 		answered := make(chan int, 1)
 		go func() {
 			code, _ := p.post("/api/allocate", key, string(ask))
@@ -179,7 +180,7 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 	if killedInside == 0 {
 		t.Error("the server was never killed inside its transaction: the test shows nothing")
 	}
-	p := serveProcess(t, url)
+	p := serveProcess(t, url, "ana")
 	for range 2 {
 		if code, body := p.post("/api/allocate", key, string(ask)); code != 200 {
 			t.Fatal(code, body)

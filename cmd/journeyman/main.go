@@ -27,6 +27,7 @@ type config struct {
 	Log      string `env:"JOURNEYMAN_LOG" envDefault:"info"`
 	Zone     string `env:"JOURNEYMAN_ZONE" envDefault:"Europe/London"`
 	TLS      string `env:"JOURNEYMAN_TLS" envDefault:"auto"`
+	Carrier  string `env:"JOURNEYMAN_CARRIER"`
 }
 
 // exitCode is an error that ends the program with a code of its own and says nothing more.
@@ -73,6 +74,6 @@ func root() *cobra.Command {
 	f.StringVar(&cfg.Data, "data", cfg.Data, "where the private server keeps its data (JOURNEYMAN_DATA)")
 	f.StringVar(&cfg.Log, "log", cfg.Log, "how much to log: debug, info, warn, error (JOURNEYMAN_LOG)")
 	f.StringVar(&cfg.Zone, "zone", cfg.Zone, "time zone in which days begin (JOURNEYMAN_ZONE)")
-	cmd.AddCommand(serveCommand(&cfg), demoCommand(&cfg), migrateCommand(&cfg), importCommand(&cfg), auditCommand(&cfg), userCommand(&cfg), openapiCommand(), benchCommand(), planCommand(), atpCommand(), makeroomCommand())
+	cmd.AddCommand(serveCommand(&cfg), demoCommand(&cfg), carrierCommand(), migrateCommand(&cfg), importCommand(&cfg), auditCommand(&cfg), userCommand(&cfg), openapiCommand(), benchCommand(), planCommand(), atpCommand(), makeroomCommand())
 	return cmd
 }

@@ -50,6 +50,7 @@ func servingFlags(cmd *cobra.Command, cfg *config) {
 	f.StringVar(&cfg.Hosts, "hosts", cfg.Hosts, "names by which it is reached, separated by commas; those of loopback if it listens there (JOURNEYMAN_HOSTS)")
 	f.StringVar(&cfg.Proxies, "trusted-proxies", cfg.Proxies,
 		"networks of proxies that are believed about whom they pass on, such as 10.0.0.0/8 (JOURNEYMAN_TRUSTED_PROXIES)")
+	f.StringVar(&cfg.Carrier, "carrier", cfg.Carrier, "URL of the carrier; without it a simulated one is started, a process of its own (JOURNEYMAN_CARRIER)")
 	f.StringVar(&cfg.TLS, "tls", cfg.TLS, "yes if it is reached over TLS, no if not; auto: unless it listens on loopback (JOURNEYMAN_TLS)")
 }
 
@@ -224,12 +225,23 @@ func serve(ctx context.Context, cfg *config, p *place, how service) error {
 	}
 	log := slog.Default()
 	live := api.NewLive(p.Store, log)
-	d := rooms.Open(p.Store, rooms.Options{Zone: z, Carrier: standin.Carrier{After: how.after, Since: how.since}, Tell: live.Tell, Log: log})
+	carrier := cfg.Carrier
+	if carrier == "" {
+		url, end, err := startCarrier(ctx, how.after, how.since)
+		if err != nil {
+			return err
+		}
+		defer end()
+		carrier = url
+	}
+	d := rooms.Open(p.Store, rooms.Options{Zone: z, Carrier: standin.Client{URL: carrier}, Tell: live.Tell, Log: log})
 	work, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
 	go live.Run(work)
-	go jobs.CarrierNews(work, d, log)
-	go jobs.Sweep(work, p.Store, log)
+	queue, err := jobs.Start(work, d, log)
+	if err != nil {
+		return err
+	}
 	hosts, proxies, secure, err := cfg.reached(how.listener.Addr())
 	if err != nil {
 		return err
@@ -260,5 +272,5 @@ func serve(ctx context.Context, cfg *config, p *place, how service) error {
 	live.End()
 	grace, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
-	return srv.Shutdown(grace)
+	return errors.Join(srv.Shutdown(grace), queue.Stop(grace))
 }

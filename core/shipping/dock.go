@@ -3,6 +3,7 @@
 package shipping
 
 import "journeyman/core/journey"
+
 // Behind is how many units a ship rule makes a shipment wait for that holds units of a line: those of the line that are neither packed
 // nor gone (rule lines), those of the whole order (rule whole), or none. A shipment may leave if it is 0 for every line in it.
 // Common practice, no source.

@@ -146,6 +146,15 @@ func Open(t testing.TB, url string) *store.Store {
 	return s
 }
 
+// OwnerURL is the store's database as its owner connects to it.
+func OwnerURL(s *store.Store) string { return running.URL(s.Pool.Config().ConnConfig.Database) }
+
+// Again opens the store's database once more, as another server does, until the test ends.
+func Again(t testing.TB, s *store.Store) *store.Store {
+	t.Helper()
+	return Open(t, OwnerURL(s))
+}
+
 // Owner connects as the owner of the store's database, until the test ends.
 func Owner(t testing.TB, s *store.Store) *pgx.Conn {
 	t.Helper()

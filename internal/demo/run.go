@@ -301,7 +301,10 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 		return nil
 	}
 	p.at(day, 9, 40)
-	_, err = p.d.Dock.Dispatch(p.ctx, p.call(command.Floor, ""), send)
+	if _, err = p.d.Dock.Dispatch(p.ctx, p.call(command.Floor, ""), send); err != nil {
+		return err
+	}
+	_, err = p.d.Dock.BookAll(p.ctx)
 	return err
 }
 

@@ -3,13 +3,16 @@ package query
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"slices"
 	"strings"
 	"time"
 
 	"journeyman/core/capped"
 	"journeyman/core/days"
+	"journeyman/core/journey"
 	"journeyman/core/release"
+	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
@@ -353,11 +356,16 @@ type ShipmentView struct {
 	Tier       int            `json:"tier"`
 	ShipBy     string         `json:"ship_by" format:"date"`
 	Late       bool           `json:"late"`
-	State      string         `json:"state" enum:"packed,under way,delivered"`
+	State      string         `json:"state" enum:"packed,asking,under way,delivered" doc:"asking: the carrier has been asked to take it and has not answered"`
 	Dispatched string         `json:"dispatched,omitempty" format:"date-time"`
 	Expected   string         `json:"expected,omitempty" format:"date"`
 	Delivered  string         `json:"delivered,omitempty" format:"date-time"`
 	Waits      string         `json:"waits,omitempty" doc:"Why it may not leave yet"`
+	Asked      string         `json:"asked,omitempty" format:"date-time" doc:"Since when the carrier is being asked"`
+	AskedTimes int            `json:"asked_times,omitempty" doc:"How often it was asked in vain"`
+	AskedNote  string         `json:"asked_note,omitempty" doc:"Why it was in vain"`
+	Refused    string         `json:"refused,omitempty" doc:"Why the carrier did not take it, a sentence"`
+	Exception  string         `json:"exception,omitempty" doc:"What was in its way last, as the carrier says"`
 	Holds      []string       `json:"holds" doc:"Holds that stand on its orders"`
 }
 
@@ -397,24 +405,46 @@ func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 	v := ShipmentView{
 		Number: h.Number, Warehouse: h.Warehouse, Customer: h.CustomerName, ShipTo: supply.Address{Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country},
 		Service: h.Service, Carrier: h.Carrier, Tracking: h.Tracking, Orders: strings.Fields(h.Orders), Packages: h.Packages, WeightG: h.WeightG,
-		Units: h.Units, Tier: h.Tier, ShipBy: h.ShipBy, State: "packed", Expected: h.Expected,
+		Units: h.Units, Tier: h.Tier, ShipBy: h.ShipBy, Expected: h.Expected,
 		Holds: strings.Fields(h.Holds),
 	}
+	v.State = string(shipping.StateOf(h.AskedAt != nil, h.DispatchedAt != nil, h.DeliveredAt != nil))
+	v.AskedTimes, v.AskedNote, v.Refused, v.Exception = h.AskedTimes, h.AskedNote, h.Refused, h.Exception
 	switch {
 	case h.DeliveredAt != nil:
-		v.State, v.Delivered = "delivered", h.DeliveredAt.UTC().Format(time.RFC3339)
+		v.Delivered = h.DeliveredAt.UTC().Format(time.RFC3339)
 	case h.DispatchedAt != nil:
-		v.State, v.Late = "under way", h.Expected < today
+		v.Late = h.Expected < today
 	default:
 		v.Late = h.ShipBy < today
-		if h.Behind > 0 {
+		if waitsForMore(h) {
 			v.Waits = "its ship rule makes it wait for the rest"
 		}
+	}
+	if h.AskedAt != nil {
+		v.Asked = h.AskedAt.UTC().Format(time.RFC3339)
 	}
 	if h.DispatchedAt != nil {
 		v.Dispatched = h.DispatchedAt.UTC().Format(time.RFC3339)
 	}
 	return v
+}
+
+// waitsForMore says whether a ship rule keeps a shipment back.
+func waitsForMore(h store.ShipmentHead) bool {
+	var behind []struct {
+		Rule        journey.ShipRule
+		Line, Order journey.Qty
+	}
+	if err := json.Unmarshal([]byte(h.LeftBehind), &behind); err != nil {
+		return false
+	}
+	for _, b := range behind {
+		if shipping.Behind(b.Rule, b.Line, b.Order) > 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // PackageView is a package with its contents.
@@ -438,7 +468,15 @@ type ContentView struct {
 // ShipmentPage is the page of a shipment.
 type ShipmentPage struct {
 	ShipmentView
-	Contents []PackageView `json:"contents"`
+	Contents []PackageView       `json:"contents"`
+	Events   []ShipmentEventView `json:"events" doc:"What the carrier said of it, oldest first"`
+}
+
+// ShipmentEventView is what a carrier says of a shipment, at the carrier's own time.
+type ShipmentEventView struct {
+	At   string `json:"at" format:"date-time"`
+	Kind string `json:"kind" enum:"exception,delivered"`
+	Note string `json:"note,omitempty"`
 }
 
 // Shipment returns a shipment with its packages.
@@ -452,7 +490,14 @@ func (d *Desk) Shipment(ctx context.Context, number string) (ShipmentPage, error
 		return ShipmentPage{}, command.NotFound("There is no shipment %s, or nothing is packed into it.", number)
 	}
 	rows, err := r.PackedRows(h.ID)
-	out := ShipmentPage{ShipmentView: d.shipmentView(h), Contents: []PackageView{}}
+	if err != nil {
+		return ShipmentPage{}, err
+	}
+	events, err := r.ShipmentEvents(h.ID)
+	out := ShipmentPage{ShipmentView: d.shipmentView(h), Contents: []PackageView{}, Events: []ShipmentEventView{}}
+	for _, e := range events {
+		out.Events = append(out.Events, ShipmentEventView{e.At.UTC().Format(time.RFC3339), e.Kind, e.Note})
+	}
 	for _, x := range rows {
 		n := len(out.Contents)
 		if n == 0 || out.Contents[n-1].Number != x.Package {

@@ -66,12 +66,18 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	}
 	ship := shipments.Waiting[0]
 	onHand := o.Cell("GL-2040-1", "HL").OnHand
-	out = ok(o.Dock.Dispatch(ctx, o.By(o.Flo), []dock.ShipmentSeen{{Number: ship.Number, Seen: ship.Units}}))
+	ok(o.Dock.Dispatch(ctx, o.By(o.Flo), []dock.ShipmentSeen{{Number: ship.Number, Seen: ship.Units}}))
+	if got := o.Cell("GL-2040-1", "HL").OnHand; got != onHand {
+		t.Errorf("on hand fell from %d to %d before the carrier had taken anything", onHand, got)
+	}
+	if n, err := o.Dock.BookAll(ctx); err != nil || n != 1 {
+		t.Fatal(n, err)
+	}
 	if got := o.Cell("GL-2040-1", "HL").OnHand; got != onHand-66 || got != 4 {
 		t.Errorf("on hand fell from %d to %d when 66 left", onHand, got)
 	}
-	if !strings.Contains(out.Sentence, "tracking JS") {
-		t.Errorf("no tracking number: %s", out.Sentence)
+	if s, err := o.Query.Shipment(ctx, ship.Number); err != nil || !strings.HasPrefix(s.Tracking, "JS") {
+		t.Errorf("no tracking number: %+v, %v", s, err)
 	}
 	o.Sound()
 

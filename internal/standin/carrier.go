@@ -13,8 +13,9 @@ import (
 	"journeyman/internal/desk/dock"
 )
 
-// Carrier is a simulated carrier. It takes everything, gives tracking numbers and
-// delivers by itself some time after dispatch.
+// Carrier is a simulated carrier. It gives tracking numbers and delivers by itself some time after dispatch; now and then nobody is in
+// first. It remembers nothing: what it says follows from the shipment alone, so it says the same however often it is asked, and after it was
+// started again.
 type Carrier struct {
 	After time.Duration    // how long a delivery takes; never by itself if 0
 	Since time.Time        // what left before this is not delivered by itself
@@ -32,14 +33,20 @@ var services = map[string]struct {
 	"counter":   {"Collected", 0},
 }
 
+// nowhere is how a postcode begins to which the stand-in does not deliver.
+const nowhere = "ZZ"
+
 // Book gives the shipment a tracking number: always the same for the same shipment.
 func (c Carrier) Book(_ context.Context, s dock.Consignment) (dock.Booking, error) {
 	svc, ok := services[strings.ToLower(s.Service)]
 	if !ok {
 		svc = services["parcel"]
 	}
-	if s.Packages == 0 || s.WeightG <= 0 {
-		return dock.Booking{}, fmt.Errorf("%s has no packages with a weight", s.Shipment)
+	switch {
+	case s.Packages == 0 || s.WeightG <= 0:
+		return dock.Booking{}, &dock.Refused{Sentence: "it has no packages with a weight"}
+	case strings.HasPrefix(strings.ToUpper(s.Postcode), nowhere):
+		return dock.Booking{}, &dock.Refused{Sentence: fmt.Sprintf("%s do not deliver to %s", svc.carrier, s.Postcode)}
 	}
 	due := days.Of(s.At)
 	for n := svc.days; n > 0; {
@@ -51,11 +58,15 @@ func (c Carrier) Book(_ context.Context, s dock.Consignment) (dock.Booking, erro
 	return dock.Booking{Carrier: svc.carrier, Tracking: tracking(s.Shipment), Expected: due}, nil
 }
 
+func hash(s string) uint64 {
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(s))
+	return h.Sum64()
+}
+
 // tracking is two letters, nine digits made from the shipment's number and a check digit (Luhn, ISO/IEC 7812-1).
 func tracking(shipment string) string {
-	h := fnv.New64a()
-	_, _ = h.Write([]byte(shipment))
-	digits := fmt.Sprintf("%09d", h.Sum64()%1_000_000_000)
+	digits := fmt.Sprintf("%09d", hash(shipment)%1_000_000_000)
 	return "JS" + digits + string(luhn(digits))
 }
 
@@ -73,19 +84,28 @@ func luhn(digits string) byte {
 	return byte('0' + (10-sum%10)%10)
 }
 
-// Delivered says what has arrived by now.
-func (c Carrier) Delivered(_ context.Context, parcels []dock.Parcel) (map[string]time.Time, error) {
+// missedOnce says whether nobody is in when the parcel is brought first.
+func missedOnce(tracking string) bool { return hash(tracking)%7 == 0 }
+
+// News says what has happened to the parcels by now.
+func (c Carrier) News(_ context.Context, parcels []dock.Parcel) ([]dock.Event, error) {
 	now := time.Now
 	if c.Now != nil {
 		now = c.Now
 	}
-	out := map[string]time.Time{}
+	var out []dock.Event
 	if c.After <= 0 {
 		return out, nil
 	}
 	for _, p := range parcels {
-		if at := p.DispatchedAt.Add(c.After); !p.DispatchedAt.Before(c.Since) && !at.After(now()) {
-			out[p.Tracking] = at
+		if p.DispatchedAt.Before(c.Since) {
+			continue
+		}
+		if at := p.DispatchedAt.Add(c.After / 2); missedOnce(p.Tracking) && !at.After(now()) {
+			out = append(out, dock.Event{Tracking: p.Tracking, Kind: dock.EventException, At: at, Note: "Nobody was in; it is brought again."})
+		}
+		if at := p.DispatchedAt.Add(c.After); !at.After(now()) {
+			out = append(out, dock.Event{Tracking: p.Tracking, Kind: dock.EventDelivered, At: at})
 		}
 	}
 	return out, nil

@@ -43,18 +43,18 @@ func TestDeliveryComesAfterAWhile(t *testing.T) {
 	start := time.Date(2027, 3, 5, 15, 0, 0, 0, time.UTC)
 	now := start
 	c := Carrier{After: time.Hour, Now: func() time.Time { return now }}
-	parcels := []dock.Parcel{{Tracking: "A", DispatchedAt: start}, {Tracking: "B", DispatchedAt: start.Add(30 * time.Minute)}}
+	parcels := []dock.Parcel{{Tracking: "B", DispatchedAt: start}, {Tracking: "C", DispatchedAt: start.Add(30 * time.Minute)}}
 	for _, step := range []struct {
 		at   time.Duration
 		want int
 	}{{59 * time.Minute, 0}, {time.Hour, 1}, {2 * time.Hour, 2}} {
 		now = start.Add(step.at)
-		got, err := c.Delivered(context.Background(), parcels)
+		got, err := c.News(context.Background(), parcels)
 		if err != nil || len(got) != step.want {
 			t.Errorf("after %s: %v (%v)", step.at, got, err)
 		}
 	}
-	if got, _ := (Carrier{}).Delivered(context.Background(), parcels); len(got) != 0 {
+	if got, _ := (Carrier{}).News(context.Background(), parcels); len(got) != 0 {
 		t.Error("delivered although it never should")
 	}
 }

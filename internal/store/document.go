@@ -48,7 +48,7 @@ func (r *Reader) Tasks(ids IDs) ([]TaskRow, error) {
 // OpenShipmentOf holds the order's shipment that is still being packed in the warehouse.
 func (t *Tx) OpenShipmentOf(order, warehouse int64) (Shipment, bool, error) {
 	return one[Shipment](&t.Reader, `
-		SELECT s.* FROM shipment s WHERE s.warehouse_id = ? AND s.dispatched_at IS NULL AND EXISTS (
+		SELECT s.* FROM shipment s WHERE s.warehouse_id = ? AND s.dispatched_at IS NULL AND s.asked_at IS NULL AND EXISTS (
 			SELECT 1 FROM package p JOIN package_line c ON c.package_id = p.id JOIN order_line l ON l.id = c.line_id
 			WHERE p.shipment_id = s.id AND l.order_id = ? AND c.qty > 0)
 		ORDER BY s.id LIMIT 1 FOR UPDATE`, warehouse, order)
@@ -75,6 +75,13 @@ func (r *Reader) Shipments(ids IDs) ([]Shipment, error) {
 	return all[Shipment](r, `SELECT * FROM shipment WHERE id = ANY(?) ORDER BY id`, ids)
 }
 
+// ShipmentsAsked returns the shipments about which a carrier is being asked.
+func (r *Reader) ShipmentsAsked() ([]Shipment, error) {
+	var out []Shipment
+	err := r.g.Where("asked_at IS NOT NULL").Order("id").Find(&out).Error
+	return out, err
+}
+
 // ContentRow is so many units of a line in a package.
 type ContentRow struct {
 	ShipmentID int64
@@ -92,10 +99,58 @@ func (r *Reader) Contents(shipments IDs) ([]ContentRow, error) {
 		WHERE p.shipment_id = ANY(?) AND c.qty > 0 ORDER BY p.id, c.line_id`, shipments)
 }
 
+// MarkAsked notes on the shipment that the carrier is asked to take it.
+func (t *Tx) MarkAsked(id, command int64, at time.Time) error {
+	_, err := t.exec(`UPDATE shipment SET asked_by = $2, asked_at = $3, asked_times = 0, asked_note = '', refused = '', refused_at = NULL,
+		version = version + 1 WHERE id = $1`, id, command, at)
+	return err
+}
+
+// NoteTrouble notes why the carrier could not be asked, if that dispatch still waits for an answer.
+func (t *Tx) NoteTrouble(id, asked int64, note string) error {
+	_, err := t.exec(`UPDATE shipment SET asked_times = asked_times + 1, asked_note = $3, version = version + 1 WHERE id = $1 AND asked_by = $2`, id, asked, note)
+	return err
+}
+
+// MarkRefused notes on the shipment why the carrier did not take it, a sentence.
+func (t *Tx) MarkRefused(id int64, sentence string, at time.Time) error {
+	_, err := t.exec(`UPDATE shipment SET refused = $2, refused_at = $3, asked_by = NULL, asked_at = NULL, version = version + 1 WHERE id = $1`, id, sentence, at)
+	return err
+}
+
+// AddShipmentEvent keeps what the carrier says of a shipment; the same of the same time is kept once.
+func (t *Tx) AddShipmentEvent(e ShipmentEvent) error {
+	_, err := t.exec(`INSERT INTO shipment_event (command_id, shipment_id, at, kind, note) VALUES ($1, $2, $3, $4, $5) ON CONFLICT DO NOTHING`,
+		e.CommandID, e.ShipmentID, e.At, e.Kind, e.Note)
+	return err
+}
+
+// ShipmentEvents returns what the carrier said of a shipment, oldest first.
+func (r *Reader) ShipmentEvents(shipment int64) ([]ShipmentEvent, error) {
+	var out []ShipmentEvent
+	err := r.g.Table("shipment_event").Where("shipment_id = ?", shipment).Order("at, id").Find(&out).Error
+	return out, err
+}
+
+// ShipmentEventKnown says whether that was said before.
+func (r *Reader) ShipmentEventKnown(shipment int64, at time.Time, kind string) (bool, error) {
+	_, found, err := one[struct{ ID int64 }](r, `SELECT id FROM shipment_event WHERE shipment_id = ? AND at = ? AND kind = ?`, shipment, at, kind)
+	return found, err
+}
+
+// HoldOnShipment says what holds an order in the shipment, if one is on hold.
+func (r *Reader) HoldOnShipment(shipment int64) (string, error) {
+	row, _, err := one[struct{ Note string }](r, `SELECT o.number || ', ' || h.kind || CASE WHEN h.note = '' THEN '' ELSE ': ' || h.note END AS note
+		FROM hold h JOIN sales_order o ON o.id = h.order_id WHERE h.lifted_by IS NULL AND h.order_id IN (
+			SELECT l.order_id FROM package p JOIN package_line y ON y.package_id = p.id JOIN order_line l ON l.id = y.line_id WHERE p.shipment_id = ? AND y.qty > 0)
+		ORDER BY h.id LIMIT 1`, shipment)
+	return row.Note, err
+}
+
 // MarkDispatched notes on the shipment that it has left.
 func (t *Tx) MarkDispatched(id, command int64, at time.Time, carrier, tracking, expected string) error {
 	_, err := t.exec(`UPDATE shipment SET dispatched_by = $2, dispatched_at = $3, carrier = $4, tracking = $5, expected = $6::date,
-		version = version + 1 WHERE id = $1`, id, command, at, carrier, tracking, expected)
+		asked_by = NULL, asked_at = NULL, version = version + 1 WHERE id = $1`, id, command, at, carrier, tracking, expected)
 	return err
 }
 

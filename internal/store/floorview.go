@@ -106,7 +106,7 @@ func (r *Reader) PickedRows() ([]PickedRow, error) {
 			(SELECT coalesce(sum(q.released), 0) FROM line_at q JOIN order_line m ON m.id = q.line_id WHERE m.order_id = o.id AND q.warehouse_id = p.warehouse_id) AS still_coming,
 			coalesce((SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 			coalesce((SELECT min(x.number) FROM shipment x JOIN package k ON k.shipment_id = x.id JOIN package_line y ON y.package_id = k.id
-				JOIN order_line m ON m.id = y.line_id WHERE m.order_id = o.id AND x.warehouse_id = p.warehouse_id AND x.dispatched_at IS NULL AND y.qty > 0), '') AS open_shipment
+				JOIN order_line m ON m.id = y.line_id WHERE m.order_id = o.id AND x.warehouse_id = p.warehouse_id AND x.dispatched_at IS NULL AND x.asked_at IS NULL AND y.qty > 0), '') AS open_shipment
 		FROM line_at p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
 			JOIN ship_to s ON s.id = o.ship_to_id JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = p.warehouse_id
 		WHERE p.picked > 0 ORDER BY l.ship_by, o.tier, o.number, w.code, l.line_no LIMIT 2000`)
@@ -136,20 +136,26 @@ type ShipmentHead struct {
 	Expected     string
 	DeliveredAt  *time.Time
 	Holds        string
-	Behind       int64 // units of its orders that a ship rule makes it wait for
+	LeftBehind   string // of each line in it: its ship rule, and what of the line and of its order is neither packed nor gone, as JSON
+	AskedAt      *time.Time
+	AskedTimes   int
+	AskedNote    string
+	Refused      string
+	Exception    string // what was in its way last
 }
 
 const shipmentHead = `
 	SELECT s.id, s.number, w.code AS warehouse, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country, s.service, s.carrier, s.tracking,
-		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.behind, x.holds,
+		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.left_behind, x.holds, s.asked_at, s.asked_times, s.asked_note, s.refused,
+		coalesce((SELECT e.note FROM shipment_event e WHERE e.shipment_id = s.id AND e.kind = 'exception' ORDER BY e.at DESC LIMIT 1), '') AS exception,
 		(SELECT count(*) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS packages,
 		(SELECT shown(sum(k.weight_g)) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y
 			WHERE y.package_id = k.id AND y.qty > 0)) AS weight_g
 	FROM shipment s JOIN warehouse w ON w.id = s.warehouse_id JOIN customer c ON c.id = s.customer_id JOIN ship_to t ON t.id = s.ship_to_id
 		JOIN LATERAL (
 			SELECT string_agg(DISTINCT o.number, ' ') AS orders, shown(sum(y.qty)) AS units, min(o.tier) AS tier, min(l.ship_by)::text AS ship_by,
-				coalesce(max(CASE o.ship_rule WHEN 'whole' THEN n.open + n.allocated + n.released + n.picked
-					WHEN 'lines' THEN m.open + m.allocated + m.released + m.picked ELSE 0 END), 0) AS behind,
+				jsonb_agg(DISTINCT jsonb_build_object('rule', o.ship_rule, 'line', m.open + m.allocated + m.released + m.picked,
+					'order', n.open + n.allocated + n.released + n.picked))::text AS left_behind,
 				coalesce(string_agg(DISTINCT (SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), ' '), '') AS holds
 			FROM package k JOIN package_line y ON y.package_id = k.id JOIN order_line l ON l.id = y.line_id JOIN line_count m ON m.line_id = l.id
 				JOIN sales_order o ON o.id = l.order_id JOIN order_count n ON n.order_id = o.id
@@ -234,18 +240,18 @@ func (r *Reader) Strip(since time.Time, today string) (map[string]StripRow, map[
 			(SELECT count(DISTINCT line_id) FROM promise WHERE day <= ?::date) AS promised,
 			(SELECT count(DISTINCT pick_list_id) FROM pick_task WHERE qty - picked - short - recalled > 0) AS lists,
 			(SELECT count(DISTINCT (l.order_id, p.warehouse_id)) FROM line_at p JOIN order_line l ON l.id = p.line_id WHERE p.picked > 0) AS packing,
-			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NULL AND EXISTS (SELECT 1 FROM package p JOIN package_line y ON y.package_id = p.id
+			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NULL AND s.asked_at IS NULL AND EXISTS (SELECT 1 FROM package p JOIN package_line y ON y.package_id = p.id
 				WHERE p.shipment_id = s.id AND y.qty > 0)) AS dock,
 			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL AND s.expected < ?::date) AS overdue`, today, today)
 	if err != nil {
 		return nil, nil, err
 	}
 	return map[string]StripRow{
-			"open": {l.Open, l.OpenLines}, "promised": {l.Promised, l.PromisedLines}, "allocated": {l.Allocated, l.AllocatedLines}, "released": {l.Released, l.ReleasedLines},
-			"picked": {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines}, "delivered": d,
-		}, map[string]int64{
-			"open": w.Open, "promised": w.Promised, "released": w.Lists, "picked": w.Packing, "packed": w.Dock, "shipped": w.Overdue,
-		}, nil
+		"open": {l.Open, l.OpenLines}, "promised": {l.Promised, l.PromisedLines}, "allocated": {l.Allocated, l.AllocatedLines}, "released": {l.Released, l.ReleasedLines},
+		"picked": {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines}, "delivered": d,
+	}, map[string]int64{
+		"open": w.Open, "promised": w.Promised, "released": w.Lists, "picked": w.Packing, "packed": w.Dock, "shipped": w.Overdue,
+	}, nil
 }
 
 // Hit is something found by its number or name.

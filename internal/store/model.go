@@ -104,12 +104,28 @@ type Shipment struct {
 	Carrier      string
 	Tracking     string
 	PackedBy     int64
+	AskedBy      *int64 // the dispatch that waits for the carrier's answer
+	AskedAt      *time.Time
+	AskedTimes   int    // in vain
+	AskedNote    string // what went wrong last
+	Refused      string // why the carrier did not take it
+	RefusedAt    *time.Time
 	DispatchedBy *int64
 	DispatchedAt *time.Time
 	Expected     *time.Time
 	DeliveredBy  *int64
 	DeliveredAt  *time.Time
 	Version      int64 `gorm:"default:1"`
+}
+
+// ShipmentEvent is what the carrier says of a shipment under way.
+type ShipmentEvent struct {
+	ID         int64
+	CommandID  int64
+	ShipmentID int64
+	At         time.Time
+	Kind       string
+	Note       string
 }
 
 // Package is a carton or pallet of a shipment. Weight in grams.

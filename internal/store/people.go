@@ -18,6 +18,12 @@ func (r *Reader) HasOrders() (bool, error) {
 	return row.There, err
 }
 
+// UserByID returns the person of that key.
+func (r *Reader) UserByID(id int64) (u User, err error) {
+	err = r.g.Where("id = ?", id).First(&u).Error
+	return u, err
+}
+
 // Setting returns what is remembered under the key, or "".
 func (r *Reader) Setting(key string) (string, error) {
 	row, _, err := one[struct{ Value string }](r, `SELECT value FROM setting WHERE key = ?`, key)

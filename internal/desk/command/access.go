@@ -58,6 +58,15 @@ const (
 	VerbPassword Verb = "change one's own sign-in"
 )
 
+// Verbs of the server's own: nobody can ask for them. They record what the outside says, in the name of the person whom it concerns.
+const (
+	VerbDepart    Verb = "depart"            // the carrier has taken a shipment
+	VerbNotTaken  Verb = "not taken"         // the carrier has not
+	VerbException Verb = "carrier exception" // something was in the way of a shipment under way
+)
+
+var own = []Verb{VerbDepart, VerbNotTaken, VerbException}
+
 // who may do what. A manager may do everything.
 var who = map[Verb][]Role{
 	VerbAllocate: {Coordinator},
@@ -95,7 +104,9 @@ var who = map[Verb][]Role{
 }
 
 // May says whether the role may do the verb.
-func (r Role) May(v Verb) bool { return r == Manager || slices.Contains(who[v], r) }
+func (r Role) May(v Verb) bool {
+	return r == Manager || slices.Contains(who[v], r) || slices.Contains(own, v)
+}
 
 // Verbs lists what the role may do, sorted.
 func (r Role) Verbs() []string {

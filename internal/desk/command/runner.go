@@ -92,7 +92,8 @@ type Change struct {
 	Who     string   `json:"who,omitempty"`
 	Orders  []string `json:"orders,omitempty"`
 	Skus    []string `json:"skus,omitempty"`
-	All     bool     `json:"all,omitempty"` // too much to list
+	All     bool     `json:"all,omitempty"`  // too much to list
+	News    string   `json:"news,omitempty"` // what came of what they asked for before, for their own screen
 
 	// Streams that end, of a session, or of all of a person's sessions but one: for the servers, not for browsers.
 	EndSession, EndUser, But int64 `json:"-"`

@@ -242,6 +242,9 @@ func (w *UnitOfWork) commit() error {
 
 func (w *UnitOfWork) change() Change {
 	c := Change{Command: w.ID, Who: w.Call.Actor.Name}
+	if v := Verb(w.Outcome.Verb); v == VerbDepart || v == VerbNotTaken {
+		c.News = w.Outcome.Sentence
+	}
 	const most = 60 // an announcement has at most 8,000 bytes
 	if len(w.Orders)+len(w.SKUs) > most || len(w.Orders)+len(w.SKUs) == 0 {
 		c.All = true

@@ -192,7 +192,7 @@ func (o *Office) Finish(number, house string) {
 	}
 	out = ok(o.Floor.Pack(ctx, o.By(o.Flo), floor.Packing{Order: number, Warehouse: house, Packages: []floor.PackageToBe{{Kind: "carton", WeightG: 1000, Contents: in}}}))
 	ships := []dock.ShipmentSeen{{Number: out.Documents[0].Number}}
-	ok(o.Dock.Dispatch(ctx, o.By(o.Flo), ships))
+	o.Leave(ships...)
 	ok(o.Dock.Deliver(ctx, o.By(o.Flo), ships))
 }
 
@@ -308,7 +308,17 @@ func (o *Office) Entries() int {
 // Send takes what is allocated on the order out of the house.
 func (o *Office) Send(number, house string) {
 	o.T.Helper()
-	Done(o.T)(o.Dock.Dispatch(context.Background(), o.By(o.Flo), []dock.ShipmentSeen{{Number: o.Pack(number, house)}}))
+	o.Leave(dock.ShipmentSeen{Number: o.Pack(number, house)})
+}
+
+// Leave dispatches shipments and has the carrier asked at once, as a job does.
+func (o *Office) Leave(ships ...dock.ShipmentSeen) {
+	o.T.Helper()
+	ctx := context.Background()
+	Done(o.T)(o.Dock.Dispatch(ctx, o.By(o.Flo), ships))
+	if n, err := o.Dock.BookAll(ctx); err != nil || n < len(ships) {
+		o.T.Fatalf("%d were booked, %v", n, err)
+	}
 }
 
 func (o *Office) Promise(number string) promising.PromiseAsk {

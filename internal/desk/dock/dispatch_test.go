@@ -36,7 +36,7 @@ func TestADeliveryIsRecordedOnce(t *testing.T) {
 	ships := []dock.ShipmentSeen{{Number: o.Pack("SO-1002", "HL")}}
 	_, err := o.Dock.Deliver(ctx, o.By(o.Flo), ships)
 	desktest.Refused(t, err, command.KindConflict, "not left yet")
-	ok(o.Dock.Dispatch(ctx, o.By(o.Flo), ships))
+	o.Leave(ships...)
 	_, err = o.Dock.Dispatch(ctx, o.By(o.Flo), ships)
 	desktest.Refused(t, err, command.KindConflict, "left already")
 	ok(o.Dock.Deliver(ctx, o.By(o.Flo), ships))

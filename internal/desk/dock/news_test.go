@@ -19,11 +19,10 @@ type somewhere struct {
 	at   time.Time
 }
 
-func (c somewhere) Delivered(_ context.Context, parcels []dock.Parcel) (map[string]time.Time, error) {
-	out := map[string]time.Time{}
+func (c somewhere) News(_ context.Context, parcels []dock.Parcel) (out []dock.Event, err error) {
 	for _, p := range parcels {
 		if p.Tracking == c.last {
-			out[p.Tracking] = c.at
+			out = append(out, dock.Event{Tracking: p.Tracking, Kind: dock.EventDelivered, At: c.at})
 		}
 	}
 	return out, nil

@@ -127,6 +127,9 @@ func (d *Desk) Unpack(ctx context.Context, call command.Call, number string) (co
 		if s.DispatchedAt != nil {
 			return command.Conflict("Shipment %s has left %s; its packages cannot be unpacked.", s.Number, w.Clock(*s.DispatchedAt))
 		}
+		if s.AskedAt != nil {
+			return command.Conflict("The carrier is being asked to take shipment %s; its packages cannot be unpacked until it has answered.", s.Number)
+		}
 		for _, c := range contents {
 			if c.Package != number {
 				continue

@@ -5,7 +5,6 @@ import (
 	"time"
 
 	"journeyman/core/days"
-	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
 
@@ -85,12 +84,12 @@ func (d *Desk) LookAhead(r *store.Reader, houses []store.Warehouse) (days.Day, e
 }
 
 // ZoneOfWarehouse is the time zone of a warehouse.
-func (d *Desk) ZoneOfWarehouse(w *command.UnitOfWork, id int64) (*time.Location, error) {
-	houses, err := w.Tx.Warehouses()
+func (d *Desk) ZoneOfWarehouse(r *store.Reader, id int64) (*time.Location, error) {
+	houses, err := r.Warehouses()
 	for _, h := range houses {
 		if h.ID == id {
 			return d.ZoneOf(h)
 		}
 	}
-	return w.Zone, err
+	return d.Zone, err
 }

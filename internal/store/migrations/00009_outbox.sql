@@ -26,3 +26,4 @@ CREATE TABLE shipment_event (
 CREATE TRIGGER shipment_event_stays BEFORE UPDATE OR DELETE OR TRUNCATE ON shipment_event
     FOR EACH STATEMENT EXECUTE FUNCTION journal_stays();
 GRANT SELECT, INSERT ON shipment_event TO journeyman_app;
+GRANT UPDATE (asked_by, asked_at, asked_times, asked_note, refused, refused_at) ON shipment TO journeyman_app;

@@ -4163,7 +4163,26 @@ export interface components {
             postcode: string;
             street: string;
         };
+        ShipmentEventView: {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            kind: "exception" | "delivered";
+            note?: string;
+        };
         ShipmentPage: {
+            /**
+             * Format: date-time
+             * @description Since when the carrier is being asked
+             */
+            asked?: string;
+            /** @description Why it was in vain */
+            asked_note?: string;
+            /**
+             * Format: int64
+             * @description How often it was asked in vain
+             */
+            asked_times?: number;
             carrier: string;
             contents: components["schemas"]["PackageView"][];
             customer: string;
@@ -4171,6 +4190,10 @@ export interface components {
             delivered?: string;
             /** Format: date-time */
             dispatched?: string;
+            /** @description What the carrier said of it, oldest first */
+            events: components["schemas"]["ShipmentEventView"][];
+            /** @description What was in its way last, as the carrier says */
+            exception?: string;
             /** Format: date */
             expected?: string;
             /** @description Holds that stand on its orders */
@@ -4180,12 +4203,17 @@ export interface components {
             orders: string[];
             /** Format: int64 */
             packages: number;
+            /** @description Why the carrier did not take it, a sentence */
+            refused?: string;
             service: string;
             /** Format: date */
             ship_by: string;
             ship_to: components["schemas"]["Address"];
-            /** @enum {string} */
-            state: "packed" | "under way" | "delivered";
+            /**
+             * @description asking: the carrier has been asked to take it and has not answered
+             * @enum {string}
+             */
+            state: "packed" | "asking" | "under way" | "delivered";
             /** Format: int64 */
             tier: number;
             tracking: string;
@@ -4206,12 +4234,26 @@ export interface components {
             seen: number;
         };
         ShipmentView: {
+            /**
+             * Format: date-time
+             * @description Since when the carrier is being asked
+             */
+            asked?: string;
+            /** @description Why it was in vain */
+            asked_note?: string;
+            /**
+             * Format: int64
+             * @description How often it was asked in vain
+             */
+            asked_times?: number;
             carrier: string;
             customer: string;
             /** Format: date-time */
             delivered?: string;
             /** Format: date-time */
             dispatched?: string;
+            /** @description What was in its way last, as the carrier says */
+            exception?: string;
             /** Format: date */
             expected?: string;
             /** @description Holds that stand on its orders */
@@ -4221,12 +4263,17 @@ export interface components {
             orders: string[];
             /** Format: int64 */
             packages: number;
+            /** @description Why the carrier did not take it, a sentence */
+            refused?: string;
             service: string;
             /** Format: date */
             ship_by: string;
             ship_to: components["schemas"]["Address"];
-            /** @enum {string} */
-            state: "packed" | "under way" | "delivered";
+            /**
+             * @description asking: the carrier has been asked to take it and has not answered
+             * @enum {string}
+             */
+            state: "packed" | "asking" | "under way" | "delivered";
             /** Format: int64 */
             tier: number;
             tracking: string;

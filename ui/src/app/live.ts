@@ -1,5 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import { useSigned } from './session';
+import { useToasts } from './toasts';
 
 interface Change {
   command?: number;
@@ -7,6 +9,8 @@ interface Change {
   orders?: string[];
   skus?: string[];
   all?: boolean;
+  /** What came of what they asked for before. */
+  news?: string;
 }
 
 /** Lists that any change may touch; pages of one thing are refreshed only when it is theirs. */
@@ -19,6 +23,14 @@ const single: Record<string, 'orders' | 'skus'> = { order: 'orders', trail: 'ord
 export function useLive() {
   const queries = useQueryClient();
   const [up, setUp] = useState(true);
+  const { me } = useSigned();
+  const { tell } = useToasts();
+  const hear = useRef<(c: Change) => void>(() => {});
+  useEffect(() => {
+    hear.current = (c) => {
+      if (c.news && c.who === me.name) tell({ text: c.news });
+    };
+  });
   useEffect(() => {
     let gathered: Change[] = [];
     let timer: ReturnType<typeof setTimeout> | undefined;
@@ -60,7 +72,9 @@ export function useLive() {
         again = setTimeout(open, Math.min(30_000, 1000 * 2 ** tries++));
       };
       source.onmessage = (m) => {
-        gathered.push(...(JSON.parse(String(m.data)) as Change[]));
+        const changes = JSON.parse(String(m.data)) as Change[];
+        changes.forEach((c) => hear.current(c));
+        gathered.push(...changes);
         timer ??= setTimeout(refresh, 120);
       };
     };

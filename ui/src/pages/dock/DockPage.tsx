@@ -6,6 +6,7 @@ import { useKey } from '../../app/keys';
 import { useSigned } from '../../app/session';
 import { Day, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showDay, showKg, showNum, showTime } from '../../parts/format';
+import { Asking } from '../../parts/Asking';
 import { Choice, useList } from '../../parts/list';
 import { useChosen, useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
@@ -23,7 +24,7 @@ export function DockPage() {
     (dock.data && { packed: dock.data.waiting, 'under way': dock.data.under_way, delivered: dock.data.delivered }[show]) ?? [];
   const focus = useRows(rows, (x) => x.number);
   const picked = useChosen();
-  const chosen = rows.filter((x) => picked.has(x.number));
+  const chosen = rows.filter((x) => picked.has(x.number) && x.state !== 'asking');
   const dispatch = useCommand('/api/dispatch', picked.clear);
   const deliver = useCommand('/api/deliver', picked.clear);
   const go = useNavigate();
@@ -72,7 +73,7 @@ export function DockPage() {
                   chosen.reduce((n, x) => n + x.units, 0),
                   'unit',
                 )}{' '}
-                when they leave
+                when the carrier has taken them
               </span>
             )}
             <span className="ml-auto flex items-center gap-2">
@@ -96,7 +97,11 @@ export function DockPage() {
         title="The dock"
         sub={
           dock.data &&
-          `${plural(dock.data.waiting.length, 'shipment')} wait, ${showNum(dock.data.under_way.length)} are under way`
+          [
+            plural(dock.data.waiting.filter((x) => x.state !== 'asking').length, 'shipment') + ' wait',
+            ...asked(dock.data.waiting),
+            `${showNum(dock.data.under_way.length)} are under way`,
+          ].join(', ')
         }
       >
         <Choice
@@ -110,8 +115,8 @@ export function DockPage() {
       </PageHead>
       {show === 'under way' && (
         <p className="pb-2 text-mute">
-          The carrier here is a stand-in: it delivers by itself a while after dispatch, or at once if you choose shipments and
-          press <Key>N</Key>.
+          The carrier here is a stand-in: it delivers by itself a while after it took a shipment, or at once if you choose
+          shipments and press <Key>N</Key>.
         </p>
       )}
       <Load of={dock}>
@@ -177,6 +182,32 @@ export function DockPage() {
   );
 }
 
+/** Of how many the carrier is being asked, in words. */
+function asked(waiting: Shipment[]) {
+  const n = waiting.filter((x) => x.state === 'asking').length;
+  return n > 0 ? [`the carrier is asked about ${showNum(n)}`] : [];
+}
+
+/** How far a shipment is, beside what the columns say. */
+function How({ x }: { x: Shipment }) {
+  if (x.state === 'asking') return <Asking of={x} />;
+  if (x.tracking)
+    return (
+      <span title={`dispatched ${showTime(x.dispatched ?? '')}`}>
+        {x.tracking} <span className="text-mute">{x.delivered ? `arrived ${showTime(x.delivered)}` : x.carrier}</span>
+        {x.exception && !x.delivered && <span className="late block">{x.exception}</span>}
+      </span>
+    );
+  if (x.holds.length > 0) return <span className="late">{x.holds.join(', ')} hold</span>;
+  if (x.refused)
+    return (
+      <span className="late block max-w-[260px] whitespace-normal" title={x.refused}>
+        {x.refused}
+      </span>
+    );
+  return x.waits ? <span className="late">{x.waits}</span> : null;
+}
+
 function Row({
   x,
   show,
@@ -195,7 +226,7 @@ function Row({
   return (
     <tr data-row data-focus={focused} onClick={focus}>
       <td>
-        {show !== 'delivered' && (
+        {show !== 'delivered' && x.state !== 'asking' && (
           <input
             type="checkbox"
             className="checkbox checkbox-xs"
@@ -240,18 +271,7 @@ function Row({
       <td className="num">{showNum(x.packages)}</td>
       <td className="num">{showKg(x.weight_g)}</td>
       <td>
-        {x.holds.length > 0 ? (
-          <span className="late">{x.holds.join(', ')} hold</span>
-        ) : x.waits ? (
-          <span className="late">{x.waits}</span>
-        ) : (
-          ''
-        )}
-        {x.tracking && (
-          <span title={`dispatched ${showTime(x.dispatched ?? '')}`}>
-            {x.tracking} <span className="text-mute">{x.delivered ? `arrived ${showTime(x.delivered)}` : x.carrier}</span>
-          </span>
-        )}
+        <How x={x} />
       </td>
     </tr>
   );

@@ -4,6 +4,7 @@ import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useKey } from '../../app/keys';
 import { useSigned } from '../../app/session';
+import { Asking } from '../../parts/Asking';
 import { Day, Facts, Holds, ItemLink, Key, OrderLink, PageHead } from '../../parts/bits';
 import { showDay, showKg, showNum, showTime } from '../../parts/format';
 import { Load } from '../../parts/states';
@@ -36,7 +37,8 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
   });
   return (
     <>
-      <PageHead title={s.number} sub={`${s.customer} · ${s.state}`}>
+      <PageHead title={s.number} sub={`${s.customer} · ${s.state === 'asking' ? 'packed' : s.state}`}>
+        {s.state === 'asking' && <Asking of={s} />}
         {packed && (
           <button className="act act-main" disabled={!may('dispatch') || dispatch.busy} onClick={() => dispatch.run({ ask })}>
             Dispatch <Key>D</Key>
@@ -58,6 +60,7 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
           <Holds of={s.holds} /> It may not leave until the hold is lifted; or unpack it.
         </p>
       )}
+      {s.refused && packed && <p className="note-box mb-3">{s.refused}</p>}
       {s.waits && <p className="late mb-3">It may not leave yet: {s.waits}.</p>}
       <div className="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-8">
         <div>
@@ -127,6 +130,18 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
               ...(s.delivered ? ([['Delivered', showTime(s.delivered)]] as [string, string][]) : []),
             ]}
           />
+          {s.events.length > 0 && (
+            <>
+              <h2 className="mt-4 text-[14px]">What the carrier says</h2>
+              <ul aria-label="What the carrier says">
+                {s.events.map((e) => (
+                  <li key={e.at + e.kind} className={e.kind === 'exception' ? 'late' : undefined}>
+                    {showTime(e.at)} {e.note ?? 'delivered'}
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
         </section>
       </div>
     </>
