@@ -64,6 +64,7 @@ lint: tools ## staticcheck, gofumpt, vet, eslint, prettier, tsc, and whether the
 	@out=$$(go tool -modfile=tools.mod gofumpt -l cmd core internal); test -z "$$out" || (echo "gofumpt would change: $$out"; exit 1)
 	@cd ui && npx --no-install tsc --noEmit && npx --no-install eslint . && npx --no-install prettier --check --log-level warn .
 	@cd e2e && npx --no-install tsc --noEmit
+	@go run ./internal/store/posting/generate -check -dir internal/store/migrations
 	@scripts/api-client check
 
 .PHONY: client
