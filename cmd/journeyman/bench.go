@@ -40,13 +40,15 @@ type benching struct {
 	cluster *cluster.Cluster
 	seconds int
 	lines   int
+	turns   int
+	keep    bool
 	book    int
 	most    int
 	parts   []string
 }
 
 // benchParts are what is measured, in order.
-var benchParts = []string{"computation", "allocations", "pages", "imports", "large"}
+var benchParts = []string{"computation", "allocations", "pages", "imports", "large", "lists"}
 
 func benchCommand() *cobra.Command {
 	b := &benching{}
@@ -68,7 +70,7 @@ func benchCommand() *cobra.Command {
 			}()
 			parts := map[string]func() error{
 				"computation": b.computation, "allocations": b.allocations, "pages": b.pages, "imports": b.imports,
-				"large": b.large,
+				"large": b.large, "lists": b.lists,
 			}
 			for _, name := range b.parts {
 				part, known := parts[name]
@@ -85,6 +87,8 @@ func benchCommand() *cobra.Command {
 	cmd.Flags().IntVar(&b.seconds, "seconds", 5, "how many turns of a second each rate is measured")
 	cmd.Flags().IntVar(&b.book, "book", 1_000_000, "open lines of the largest book that is computed with")
 	cmd.Flags().StringSliceVar(&b.parts, "only", benchParts, "what is measured; imports measures typing, too")
+	cmd.Flags().IntVar(&b.turns, "turns", 20, "how often each list is asked for")
+	cmd.Flags().BoolVar(&b.keep, "keep", false, "let the database of the lists stay until Enter is pressed")
 	cmd.Flags().IntVar(&b.lines, "lines", 100_000, "order lines of the import")
 	cmd.Flags().IntVar(&b.most, "large", 1_000_000, "order lines of the large import, of which the memory is measured")
 	return cmd

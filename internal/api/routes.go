@@ -146,10 +146,11 @@ func (s *Server) reads(a huma.API) {
 		Channel  string `query:"channel" maxLength:"40"`
 		Customer string `query:"customer" maxLength:"40"`
 		Down     bool   `query:"down"`
+		Exact    bool   `query:"exact" doc:"Count all that are found; else up to 10,000 are"`
 	},
 	) (query.OrdersPage, error) {
 		return s.Desk.Query.Orders(c, query.OrdersAsk{
-			Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Sort: in.Sort, Down: in.Down, Page: in.Page,
+			Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Sort: in.Sort, Down: in.Down, Page: in.Page, Exact: in.Exact,
 		})
 	})
 	get(s, a, "order", "/api/orders/{number}", "One order", func(c ctx, _ actor, in *numberIn) (query.OrderView, error) { return s.Desk.Query.Order(c, in.Number) })

@@ -21,6 +21,7 @@ import (
 const (
 	newsEvery  = 5 * time.Second  // how often the carrier is asked for news
 	sweepEvery = 10 * time.Minute // how often what has ended is deleted
+	sumEvery   = 15 * time.Second // how often sums are put together
 
 	jobWithin   = 20 * time.Second // how long a job may take; one that was begun by a server that is gone is begun again a while after
 	rescueAfter = 30 * time.Second
@@ -37,13 +38,14 @@ func Start(ctx context.Context, r *rooms.Rooms, log *slog.Logger) (*Queue, error
 	river.AddWorker(workers, &bookWorker{dock: r.Dock})
 	river.AddWorker(workers, &newsWorker{rooms: r})
 	river.AddWorker(workers, &sweepWorker{store: r.Store})
+	river.AddWorker(workers, &sumWorker{store: r.Store})
 	c, err := river.NewClient(riverpgxv5.New(r.Store.Jobs), &river.Config{
 		Schema: postgres.JobSchema, Workers: workers, Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 8}},
 		Logger: slog.New(onlyTrouble{log.Handler()}), ErrorHandler: loggedElsewhere{},
 		JobTimeout: jobWithin, RescueStuckJobsAfter: rescueAfter, MaxAttempts: mostTries, RetryPolicy: backOff{},
 		CompletedJobRetentionPeriod: 10 * time.Minute, ReindexerSchedule: river.NeverSchedule(), // the tables belong to the owner
 		PeriodicJobs: []*river.PeriodicJob{
-			every(newsEvery, CarrierNews{}), every(sweepEvery, Sweep{}),
+			every(newsEvery, CarrierNews{}), every(sweepEvery, Sweep{}), every(sumEvery, SumUp{}),
 		},
 	})
 	if err != nil {
@@ -129,6 +131,21 @@ type sweepWorker struct {
 }
 
 func (w *sweepWorker) Work(ctx context.Context, _ *river.Job[Sweep]) error { return w.store.Sweep(ctx) }
+
+// SumUp is the job that puts together the sums that commands have added to.
+type SumUp struct{}
+
+// Kind names the job in the queue.
+func (SumUp) Kind() string { return "sum_up" }
+
+type sumWorker struct {
+	river.WorkerDefaults[SumUp]
+	store *store.Store
+}
+
+func (w *sumWorker) Work(ctx context.Context, _ *river.Job[SumUp]) error {
+	return w.store.CompactCounts(ctx)
+}
 
 // loggedElsewhere: what goes wrong with a job is written by who does it, once.
 type loggedElsewhere struct{}

@@ -320,15 +320,24 @@ var waitsFor = map[string]string{
 	"picked": "orders to be packed", "packed": "shipments to be dispatched", "shipped": "shipments that should have arrived",
 }
 
+// candidateOf is a line of the group, due, as the core asks about it.
+func candidateOf(g store.ReleaseGroup) release.Candidate {
+	c := release.Candidate{
+		Allocated: 1, Open: journey.Qty(g.Open), OrderOpen: journey.Qty(g.OrderOpen), Rule: journey.ShipRule(g.ShipRule), HasBin: g.HasBin,
+	}
+	if g.Held {
+		c.Holds = 1
+	}
+	return c
+}
+
+// mostCounted is up to how many lines the strip counts what could be released.
+const mostCounted = 10_000
+
 // Strip returns units and lines at each station, and what waits for a person there.
 func (d *Desk) Strip(ctx context.Context) (StripView, error) {
-	since := d.Now().Add(-30 * 24 * time.Hour)
-	at, waiting, err := d.Store.Read(ctx).Strip(since, d.Today().String())
-	if err != nil {
-		return StripView{}, err
-	}
 	r := d.Store.Read(ctx)
-	candidates, err := r.ReleaseCandidates(nil, "")
+	at, waiting, err := r.Strip((d.Today() - 30).String(), d.Today().String())
 	if err != nil {
 		return StripView{}, err
 	}
@@ -340,13 +349,23 @@ func (d *Desk) Strip(ctx context.Context) (StripView, error) {
 	if err != nil {
 		return StripView{}, err
 	}
+	due, err := r.ReleaseGroups(until.String(), false, mostCounted)
+	if err != nil {
+		return StripView{}, err
+	}
+	held, err := r.ReleaseGroups(until.String(), true, mostCounted)
+	if err != nil {
+		return StripView{}, err
+	}
 	out := StripView{Today: d.Today().String()}
-	for _, l := range candidates {
-		switch release.Check(supply.ReleaseCandidate(l), until) {
-		case release.Offered:
-			waiting["allocated"]++
-		case release.OnHold:
-			out.Held++
+	for _, g := range due {
+		if release.Check(candidateOf(g), until) == release.Offered {
+			waiting["allocated"] += g.Lines
+		}
+	}
+	for _, g := range held {
+		if release.Check(candidateOf(g), until) == release.OnHold {
+			out.Held += g.Lines
 		}
 	}
 	names := []string{journey.Open.String(), "promised"} // what is open and promised is drawn by itself

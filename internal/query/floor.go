@@ -22,6 +22,7 @@ import (
 type OpenPage struct {
 	Lines []supply.LineView `json:"lines"`
 	Total int64             `json:"total"`
+	More  bool              `json:"more" doc:"There are more than total"`
 	Page  int               `json:"page"`
 	Pages int               `json:"pages"`
 }
@@ -30,12 +31,12 @@ type OpenPage struct {
 func (d *Desk) Open(ctx context.Context, query string, page int) (OpenPage, error) {
 	r := d.Store.Read(ctx)
 	page = max(1, page)
-	rows, total, err := r.OpenLines(strings.Fields(query), PageSize, (page-1)*PageSize)
+	rows, total, more, err := r.OpenLines(strings.Fields(query), PageSize, (page-1)*PageSize)
 	if err != nil {
 		return OpenPage{}, err
 	}
 	views, err := d.supply.LineViews(r, rows)
-	return OpenPage{views, total, page, pages(total)}, err
+	return OpenPage{views, total, more, page, pages(total)}, err
 }
 
 // NotOffered counts lines that are not offered for release for one reason.
@@ -91,7 +92,7 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 	}
 	// Of all allocated lines just what decides is read, and of those that are shown the rest.
 	words := strings.Fields(ask.Query)
-	rows, err := r.ReleaseCandidates(words, ask.Warehouse)
+	rows, err := r.ReleaseCandidates(store.ReleaseQuery{Words: words, Warehouse: ask.Warehouse})
 	if err != nil {
 		return ReleasePage{}, err
 	}

@@ -21,12 +21,14 @@ type OrdersAsk struct {
 	Sort     string
 	Down     bool
 	Page     int
+	Exact    bool // count all, however many there are
 }
 
 // OrdersPage is a page of orders.
 type OrdersPage struct {
 	Orders     []supply.OrderRow `json:"orders"`
 	Total      int64             `json:"total"`
+	More       bool              `json:"more" doc:"There are more than total, which are counted only if exact is asked for; the value is not told then"`
 	ValueMinor int64             `json:"value_minor" doc:"Value of all orders that were found in that currency"`
 	Currency   string            `json:"currency"`
 	Others     int64             `json:"others" doc:"How many of them are in other currencies, which the value leaves out"`
@@ -44,7 +46,7 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 	page := max(1, ask.Page)
 	q := store.OrderQuery{
 		Words: strings.Fields(ask.Query), Station: ask.Station, State: ask.State, Channel: ask.Channel, Customer: ask.Customer,
-		Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Limit: PageSize, Offset: (page - 1) * PageSize,
+		Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Exact: ask.Exact, Limit: PageSize, Offset: (page - 1) * PageSize,
 	}
 	heads, sum, err := r.Orders(q)
 	if err != nil {
@@ -54,7 +56,7 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 	for i, h := range heads {
 		ids[i] = h.ID
 	}
-	lines, err := r.LinesOfOrders(ids)
+	lines, err := r.WantsOfOrders(ids)
 	if err != nil {
 		return OrdersPage{}, err
 	}
@@ -67,7 +69,7 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 		return OrdersPage{}, err
 	}
 	out := OrdersPage{
-		Orders: make([]supply.OrderRow, len(heads)), Total: sum.N, ValueMinor: sum.Value, Currency: store.FirmCurrency,
+		Orders: make([]supply.OrderRow, len(heads)), Total: sum.N, More: sum.More, ValueMinor: sum.Value, Currency: store.FirmCurrency,
 		Others: sum.Others, Page: page, Pages: pages(sum.N), Channels: channels,
 	}
 	for i, h := range heads {

@@ -256,6 +256,34 @@ func (r *Reader) auditAcross() ([]Difference, error) {
 		WHERE j.line_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = j.line_id AND l.order_id = j.order_id AND l.item_id = j.item_id)
 		HAVING count(*) > 0
 		UNION ALL
+		SELECT o.number || ' line ' || l.line_no || ', where and when it is wanted', 1, 0
+		FROM line_count c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
+		WHERE (c.order_id, c.item_id, c.warehouse_id, c.ship_by, c.tier) IS DISTINCT FROM (l.order_id, l.item_id, l.warehouse_id, l.ship_by, o.tier)
+		UNION ALL
+		SELECT o.number || ', whose it is and when it is wanted', 1, 0 FROM order_count n JOIN sales_order o ON o.id = n.order_id
+		WHERE (n.number, n.customer_id, n.channel, n.tier, n.wanted, n.currency, n.ship_rule)
+			IS DISTINCT FROM (o.number, o.customer_id, o.channel, o.tier, o.wanted, o.currency, o.ship_rule)
+		UNION ALL
+		SELECT i.sku || ', open units against the sums kept', coalesce(k.units, 0), coalesce(c.units, 0)
+		FROM (SELECT item_id, warehouse_id, sum(open) AS units, count(*) AS lines FROM line_count WHERE open > 0 GROUP BY 1, 2) c
+			FULL JOIN (SELECT * FROM wanting WHERE units <> 0 OR lines <> 0) k USING (item_id, warehouse_id) JOIN item i ON i.id = item_id
+		WHERE coalesce(k.units, 0) <> coalesce(c.units, 0) OR coalesce(k.lines, 0) <> coalesce(c.lines, 0)
+		UNION ALL
+		SELECT 'the strip, ' || x.what, x.kept, x.sum
+		FROM (SELECT sum(open) AS o, sum(open_lines) AS ol, sum(promised) AS p, sum(promised_lines) AS pl, sum(allocated) AS a, sum(allocated_lines) AS al,
+				sum(released) AS r, sum(released_lines) AS rl, sum(picked) AS k, sum(picked_lines) AS kl, sum(packed) AS c, sum(packed_lines) AS cl,
+				sum(shipped) AS s, sum(shipped_lines) AS sl FROM strip_part) kept,
+			(SELECT coalesce(sum(open - promised), 0) AS o, count(*) FILTER (WHERE open > promised) AS ol, coalesce(sum(promised), 0) AS p,
+				count(*) FILTER (WHERE promised > 0) AS pl, coalesce(sum(allocated), 0) AS a, count(*) FILTER (WHERE allocated > 0) AS al,
+				coalesce(sum(released), 0) AS r, count(*) FILTER (WHERE released > 0) AS rl, coalesce(sum(picked), 0) AS k, count(*) FILTER (WHERE picked > 0) AS kl,
+				coalesce(sum(packed), 0) AS c, count(*) FILTER (WHERE packed > 0) AS cl, coalesce(sum(shipped), 0) AS s, count(*) FILTER (WHERE shipped > 0) AS sl
+				FROM line_count) is_,
+			LATERAL (VALUES ('open', kept.o, is_.o), ('open lines', kept.ol, is_.ol), ('promised', kept.p, is_.p), ('promised lines', kept.pl, is_.pl),
+				('allocated', kept.a, is_.a), ('allocated lines', kept.al, is_.al), ('released', kept.r, is_.r), ('released lines', kept.rl, is_.rl),
+				('picked', kept.k, is_.k), ('picked lines', kept.kl, is_.kl), ('packed', kept.c, is_.c), ('packed lines', kept.cl, is_.cl),
+				('shipped', kept.s, is_.s), ('shipped lines', kept.sl, is_.sl)) x (what, kept, sum)
+		WHERE x.kept <> x.sum
+		UNION ALL
 		SELECT 'entries of no command', count(*), 0 FROM (SELECT command_id FROM journal UNION ALL SELECT command_id FROM promise_entry) j
 		WHERE NOT EXISTS (SELECT 1 FROM command c WHERE c.id = j.command_id)
 		HAVING count(*) > 0`)

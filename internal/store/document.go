@@ -1,6 +1,7 @@
 package store
 
 import (
+	"context"
 	"fmt"
 	"time"
 )
@@ -157,6 +158,18 @@ func (t *Tx) MarkDispatched(id, command int64, at time.Time, carrier, tracking, 
 // MarkDelivered notes on the shipment that it has arrived.
 func (t *Tx) MarkDelivered(id, command int64, at time.Time) error {
 	_, err := t.exec(`UPDATE shipment SET delivered_by = $2, delivered_at = $3, version = version + 1 WHERE id = $1`, id, command, at)
+	return err
+}
+
+// AddDelivered adds units to those that arrived on the day of that time.
+func (t *Tx) AddDelivered(at time.Time, units int64) error {
+	_, err := t.exec(`INSERT INTO delivered_part (day, units) VALUES ($1::date, $2)`, at.UTC().Format(time.DateOnly), units)
+	return err
+}
+
+// CompactCounts puts together the sums that commands have added to, if there are many.
+func (s *Store) CompactCounts(ctx context.Context) error {
+	_, err := s.aside.Exec(ctx, `SELECT compact_counts()`)
 	return err
 }
 

@@ -210,33 +210,26 @@ type StripRow struct {
 	Lines int64
 }
 
-// Strip returns units and lines at each station over all unfinished lines, the
-// units delivered since `since`, and what waits for a person there.
-func (r *Reader) Strip(since time.Time, today string) (map[string]StripRow, map[string]int64, error) {
-	type live struct {
+// Strip returns units and lines at each station over all lines, the units delivered since a day, and what waits for a person there, but for
+// what could be released (see Releasable). It reads sums that are kept, not the lines.
+func (r *Reader) Strip(since, today string) (map[string]StripRow, map[string]int64, error) {
+	type sums struct {
 		Open, Promised, Allocated, Released, Picked, Packed, Shipped                                    int64
 		OpenLines, PromisedLines, AllocatedLines, ReleasedLines, PickedLines, PackedLines, ShippedLines int64
+		Delivered                                                                                       int64
 	}
-	l, _, err := one[live](r, `
-		SELECT shown(sum(open - promised)) AS open, count(*) FILTER (WHERE open > promised) AS open_lines,
-			shown(sum(promised)) AS promised, count(*) FILTER (WHERE promised > 0) AS promised_lines,
-			shown(sum(allocated)) AS allocated, count(*) FILTER (WHERE allocated > 0) AS allocated_lines,
-			shown(sum(released)) AS released, count(*) FILTER (WHERE released > 0) AS released_lines,
-			shown(sum(picked)) AS picked, count(*) FILTER (WHERE picked > 0) AS picked_lines,
-			shown(sum(packed)) AS packed, count(*) FILTER (WHERE packed > 0) AS packed_lines,
-			shown(sum(shipped)) AS shipped, count(*) FILTER (WHERE shipped > 0) AS shipped_lines
-		FROM line_count WHERE delivered + dropped < ordered`)
-	if err != nil {
-		return nil, nil, err
-	}
-	d, _, err := one[StripRow](r, `SELECT shown(sum(j.qty)) AS units, count(DISTINCT j.line_id) AS lines
-		FROM command c JOIN journal j ON j.command_id = c.id WHERE c.verb = 'deliver' AND c.at >= ? AND j.kind = 'deliver'`, since)
+	l, _, err := one[sums](r, `
+		SELECT shown(sum(open)) AS open, shown(sum(open_lines)) AS open_lines, shown(sum(promised)) AS promised, shown(sum(promised_lines)) AS promised_lines,
+			shown(sum(allocated)) AS allocated, shown(sum(allocated_lines)) AS allocated_lines, shown(sum(released)) AS released,
+			shown(sum(released_lines)) AS released_lines, shown(sum(picked)) AS picked, shown(sum(picked_lines)) AS picked_lines, shown(sum(packed)) AS packed,
+			shown(sum(packed_lines)) AS packed_lines, shown(sum(shipped)) AS shipped, shown(sum(shipped_lines)) AS shipped_lines,
+			(SELECT shown(sum(units)) FROM delivered_part WHERE day >= ?::date) AS delivered
+		FROM strip_part`, since)
 	if err != nil {
 		return nil, nil, err
 	}
 	w, _, err := one[struct{ Open, Promised, Lists, Packing, Dock, Overdue int64 }](r, `
-		SELECT (SELECT count(*) FROM line_count n JOIN order_line l ON l.id = n.line_id
-				JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id WHERE n.open > 0 AND s.free > 0) AS open,
+		SELECT (SELECT shown(sum(w.lines)) FROM wanting w JOIN stock_cell s USING (item_id, warehouse_id) WHERE s.free > 0) AS open,
 			(SELECT count(DISTINCT line_id) FROM promise WHERE day <= ?::date) AS promised,
 			(SELECT count(DISTINCT pick_list_id) FROM pick_task WHERE qty - picked - short - recalled > 0) AS lists,
 			(SELECT count(DISTINCT (l.order_id, p.warehouse_id)) FROM line_at p JOIN order_line l ON l.id = p.line_id WHERE p.picked > 0) AS packing,
@@ -248,7 +241,7 @@ func (r *Reader) Strip(since time.Time, today string) (map[string]StripRow, map[
 	}
 	return map[string]StripRow{
 		"open": {l.Open, l.OpenLines}, "promised": {l.Promised, l.PromisedLines}, "allocated": {l.Allocated, l.AllocatedLines}, "released": {l.Released, l.ReleasedLines},
-		"picked": {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines}, "delivered": d,
+		"picked": {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines}, "delivered": {Units: l.Delivered},
 	}, map[string]int64{
 		"open": w.Open, "promised": w.Promised, "released": w.Lists, "picked": w.Packing, "packed": w.Dock, "shipped": w.Overdue,
 	}, nil
@@ -265,10 +258,18 @@ type Hit struct {
 // of their number or name; what begins with the words comes first.
 func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 	part := "%" + likeEscape(words) + "%"
+	// Orders that match are found by an index on parts before they are sorted: there may be none among a million. Of very many some are taken,
+	// beside the one whose number it is. The index cannot find less than three letters, which many orders have.
+	some := "LIMIT 500"
+	if len([]rune(words)) < 3 {
+		some = "ORDER BY number LIMIT 20"
+	}
 	return all[Hit](r, `
+		WITH matching AS MATERIALIZED (
+			(SELECT id, number, customer_id FROM sales_order WHERE number IN (@whole, upper(@whole)))
+			UNION (SELECT id, number, customer_id FROM sales_order WHERE number ILIKE @part OR customer_ref ILIKE @part `+some+`))
 		SELECT kind, number, text FROM (
-			(SELECT 1 AS k, 'order' AS kind, o.number, c.name AS text FROM sales_order o JOIN customer c ON c.id = o.customer_id
-				WHERE o.number ILIKE @part OR o.customer_ref ILIKE @part ORDER BY o.number LIMIT 20)
+			(SELECT 1 AS k, 'order' AS kind, o.number, c.name AS text FROM matching o JOIN customer c ON c.id = o.customer_id ORDER BY o.number LIMIT 20)
 			UNION ALL (SELECT 2, 'item', sku, name FROM item WHERE sku ILIKE @part OR name ILIKE @part ORDER BY sku LIMIT 20)
 			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE code ILIKE @part OR name ILIKE @part ORDER BY name LIMIT 20)
 			UNION ALL (SELECT 4, 'pick list', number, '' FROM pick_list WHERE number ILIKE @part ORDER BY id DESC LIMIT 10)

@@ -335,10 +335,8 @@ func (r *Reader) WantingLineIDs(items IDs) (IDs, error) {
 
 // ShortItems returns the items of which more is open at some warehouse than is free there.
 func (r *Reader) ShortItems() (IDs, error) {
-	rows, err := all[struct{ ID int64 }](r, `SELECT DISTINCT x.item_id AS id FROM (
-			SELECT l.item_id, l.warehouse_id, sum(n.open) AS open FROM line_count n JOIN order_line l ON l.id = n.line_id WHERE n.open > 0 AND `+live+`
-			GROUP BY l.item_id, l.warehouse_id) x LEFT JOIN stock_cell s ON s.item_id = x.item_id AND s.warehouse_id = x.warehouse_id
-		WHERE x.open > coalesce(s.free, 0) ORDER BY 1`)
+	rows, err := all[struct{ ID int64 }](r, `SELECT DISTINCT x.item_id AS id FROM wanting x LEFT JOIN stock_cell s USING (item_id, warehouse_id)
+		WHERE x.units > coalesce(s.free, 0) ORDER BY 1`)
 	out := make(IDs, len(rows))
 	for i, x := range rows {
 		out[i] = x.ID

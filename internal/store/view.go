@@ -42,7 +42,8 @@ type OrderHead struct {
 const orderHead = `
 	SELECT o.id, o.number, o.customer_id, o.ship_to_id, c.code AS customer_code, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
 		o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule, o.service, o.terms, o.entered_at, o.wanted::text AS wanted, o.currency, o.note,
-		n.*, (SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines,
+		n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised, n.value_minor, n.cost_minor, n.version,
+		(SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines,
 		EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = o.id AND (l.price_minor = 0 OR l.cost_minor = 0)) AS zero,
 		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds
 	FROM sales_order o JOIN order_count n ON n.order_id = o.id JOIN customer c ON c.id = o.customer_id JOIN ship_to t ON t.id = o.ship_to_id`
@@ -50,62 +51,6 @@ const orderHead = `
 // OrderByNumber returns the head of the order of that number.
 func (r *Reader) OrderByNumber(number string) (OrderHead, bool, error) {
 	return one[OrderHead](r, orderHead+` WHERE o.number = ?`, number)
-}
-
-// OrderQuery chooses orders for a list.
-type OrderQuery struct {
-	Words    []string // each must be found in a number, customer, reference or item
-	Station  string   // orders with units there
-	State    string   // "open" for unfinished, "done" for finished, "late", "held"
-	Channel  string
-	Customer string // code
-	Today    string
-	Sort     string
-	Down     bool
-	Limit    int
-	Offset   int
-}
-
-// orderSorts are the columns by which orders can be sorted. Ties end with the number.
-var orderSorts = map[string]string{
-	"number": "o.number", "customer": "c.name", "channel": "o.channel", "tier": "o.tier", "wanted": "o.wanted", "entered": "o.entered_at",
-	"value": "n.value_minor", "open": "n.open", "allocated": "n.allocated",
-	"margin": "(CASE WHEN n.value_minor = 0 THEN 1 ELSE (n.value_minor - n.cost_minor)::numeric / n.value_minor END)",
-}
-
-var stationNames = map[string]bool{
-	"open": true, "allocated": true, "released": true, "picked": true, "packed": true, "shipped": true, "delivered": true, "dropped": true,
-}
-
-func (q OrderQuery) where() (string, map[string]any) {
-	args := map[string]any{"today": q.Today, "channel": q.Channel, "customer": q.Customer}
-	conds := []string{"true"}
-	for i, w := range q.Words {
-		k := fmt.Sprintf("w%d", i)
-		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`(o.number ILIKE @w OR c.name ILIKE @w OR c.code ILIKE @w OR o.customer_ref ILIKE @w
-			OR EXISTS (SELECT 1 FROM order_line l JOIN item i ON i.id = l.item_id WHERE l.order_id = o.id AND (i.sku ILIKE @w OR i.name ILIKE @w)))`, "@w", "@"+k))
-	}
-	if stationNames[q.Station] {
-		conds = append(conds, "n."+q.Station+" > 0")
-	}
-	switch q.State {
-	case "open":
-		conds = append(conds, "n.delivered + n.dropped < n.ordered")
-	case "done":
-		conds = append(conds, "n.delivered + n.dropped = n.ordered")
-	case "late":
-		conds = append(conds, "n.delivered + n.dropped < n.ordered AND o.wanted < CAST(@today AS date)")
-	case "held":
-		conds = append(conds, "EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL)")
-	}
-	if q.Channel != "" {
-		conds = append(conds, "o.channel = @channel")
-	}
-	if q.Customer != "" {
-		conds = append(conds, "c.code = @customer")
-	}
-	return strings.Join(conds, " AND "), args
 }
 
 func likeEscape(s string) string {
@@ -117,32 +62,13 @@ const FirmCurrency = "GBP"
 
 const inFirmCurrency = " FILTER (WHERE o.currency = '" + FirmCurrency + "')"
 
-// OrderSum is how many orders were found, what those in the firm's currency are worth, and how many are in others.
-type OrderSum struct{ N, Value, Others int64 }
-
-// Orders returns a page of orders, and what all of them come to.
-func (r *Reader) Orders(q OrderQuery) (page []OrderHead, sum OrderSum, err error) {
-	where, args := q.where()
-	sum, _, err = one[OrderSum](r, `SELECT count(*) AS n, shown(sum(n.value_minor)`+inFirmCurrency+`) AS value, count(*) - count(*)`+inFirmCurrency+` AS others
-		FROM sales_order o JOIN order_count n ON n.order_id = o.id JOIN customer c ON c.id = o.customer_id WHERE `+where, args)
-	if err != nil {
-		return nil, sum, err
-	}
-	by, ok := orderSorts[q.Sort]
-	if !ok {
-		by = "o.wanted"
-	}
-	dir := ""
-	if q.Down {
-		dir = " DESC"
-	}
-	page, err = all[OrderHead](r, fmt.Sprintf(`%s WHERE %s ORDER BY %s%s, o.number LIMIT %d OFFSET %d`, orderHead, where, by, dir, q.Limit, q.Offset), args)
-	return page, sum, err
-}
-
 // Channels lists the channels through which orders came.
 func (r *Reader) Channels() ([]string, error) {
-	return all[string](r, `SELECT DISTINCT channel FROM sales_order WHERE channel <> '' ORDER BY 1`)
+	// One look into the index for each channel, not one for each order.
+	return all[string](r, `WITH RECURSIVE c AS (
+			(SELECT channel FROM sales_order WHERE channel <> '' ORDER BY channel LIMIT 1)
+			UNION ALL SELECT (SELECT o.channel FROM sales_order o WHERE o.channel > c.channel ORDER BY o.channel LIMIT 1) FROM c WHERE c.channel IS NOT NULL)
+		SELECT channel FROM c WHERE channel IS NOT NULL ORDER BY 1`)
 }
 
 // LineRow is an order line as lists and pages show it.
@@ -185,7 +111,7 @@ type LineRow struct {
 }
 
 const lineRow = `
-	SELECT n.*, l.id, l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
+	SELECT n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised, n.version, l.id, l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
 		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by,
 		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open, coalesce((SELECT min(p.day)::text FROM promise p WHERE p.line_id = l.id), '') AS promised_from,
 		coalesce((SELECT max(p.day)::text FROM promise p WHERE p.line_id = l.id), '') AS promised_until,
@@ -209,21 +135,18 @@ func (r *Reader) LinesOfOrders(orders IDs) ([]LineRow, error) {
 // live says that a line is not finished; the partial index of line_count has those lines.
 const live = "n.delivered + n.dropped < n.ordered"
 
-// OpenLines returns lines with open units: those that free stock can help first,
-// then by tier and day. It also says how many there are in all.
-func (r *Reader) OpenLines(words []string, limit, offset int) ([]LineRow, int64, error) {
-	conds, args := lineWords(words)
-	conds = append(conds, "n.open > 0", live)
-	return r.lines(conds, args, `(coalesce(s.free, 0) > 0) DESC, o.tier, l.ship_by, o.number, l.line_no`, limit, offset)
+// ReleaseQuery chooses allocated lines that may be released.
+type ReleaseQuery struct {
+	Words     []string
+	Warehouse string // code; empty for all
 }
 
-// ReleaseCandidates returns of every allocated line that the words and the warehouse, if there is one, let through just what decides
-// whether it may be released, and in which order.
-func (r *Reader) ReleaseCandidates(words []string, warehouse string) ([]LineRow, error) {
-	conds, args := allWords(words)
+// ReleaseCandidates returns of the allocated lines that were chosen just what decides whether they may be released, and in which order.
+func (r *Reader) ReleaseCandidates(q ReleaseQuery) ([]LineRow, error) {
+	conds, args := allWords(q.Words)
 	conds = append(conds, "n.allocated > 0", live)
-	if warehouse != "" {
-		args["warehouse"] = warehouse
+	if q.Warehouse != "" {
+		args["warehouse"] = q.Warehouse
 		conds = append(conds, "EXISTS (SELECT 1 FROM line_at p JOIN warehouse x ON x.id = p.warehouse_id WHERE p.line_id = l.id AND p.allocated > 0 AND x.code = @warehouse)")
 	}
 	return all[LineRow](r, `
@@ -235,6 +158,33 @@ func (r *Reader) ReleaseCandidates(words []string, warehouse string) ([]LineRow,
 		FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN order_count oc ON oc.order_id = o.id
 			LEFT JOIN held h ON h.order_id = o.id
 		WHERE `+strings.Join(conds, " AND "), args)
+}
+
+// ReleaseGroup is how many lines are alike in what decides whether they may be released.
+type ReleaseGroup struct {
+	Open, OrderOpen int64 // 0 or 1: whether there are any
+	Held            bool
+	ShipRule        string
+	HasBin          bool
+	Lines           int64
+}
+
+// ReleaseGroups counts the allocated lines to be shipped by a day, or those whose order is on hold, by what decides whether they may be
+// released: some tens of rows, however many lines there are. It looks at some lines more than most, if there are so many.
+func (r *Reader) ReleaseGroups(until string, held bool, most int) ([]ReleaseGroup, error) {
+	which := "n.ship_by <= CAST(@until AS date)"
+	if held {
+		which = "n.line_id IN (SELECT l.id FROM order_line l JOIN hold h ON h.order_id = l.order_id WHERE h.lifted_by IS NULL)"
+	}
+	return all[ReleaseGroup](r, fmt.Sprintf(`
+		WITH held AS MATERIALIZED (SELECT DISTINCT order_id FROM hold WHERE lifted_by IS NULL),
+			binned AS MATERIALIZED (SELECT DISTINCT b.item_id, b.warehouse_id FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE k.code <> ''),
+			looked AS (SELECT n.line_id, n.open, n.order_id, n.item_id FROM line_count n WHERE %s AND n.allocated > 0 AND %s LIMIT %d)
+		SELECT (x.open > 0)::int AS open, (oc.open > 0)::int AS order_open, x.order_id IN (SELECT order_id FROM held) AS held, oc.ship_rule,
+			NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = x.line_id AND p.allocated > 0
+				AND (x.item_id, p.warehouse_id) NOT IN (SELECT item_id, warehouse_id FROM binned)) AS has_bin, count(*) AS lines
+		FROM looked x JOIN order_count oc ON oc.order_id = x.order_id
+		GROUP BY 1, 2, 3, 4, 5`, which, live, most+1), map[string]any{"until": until})
 }
 
 // allWords asks that each of the words is in a line's order, customer or item, for a query that names only the line and its order.
@@ -276,7 +226,7 @@ func (r *Reader) Unallocated(words []string, warehouse string) (lines int64, err
 
 // LinesOfItem returns the unfinished lines of an item, by day.
 func (r *Reader) LinesOfItem(item int64) ([]LineRow, error) {
-	rows, _, err := r.lines([]string{"l.item_id = @item", live}, map[string]any{"item": item},
+	rows, _, err := r.lines([]string{"n.item_id = @item", live}, map[string]any{"item": item},
 		`l.ship_by, o.tier, o.number, l.line_no`, 500, 0)
 	return rows, err
 }
@@ -388,10 +338,11 @@ type ItemHead struct {
 
 const itemHead = `
 	SELECT i.*, coalesce(s.on_hand, 0) AS on_hand, coalesce(s.free, 0) AS free,
-		coalesce((SELECT sum(n.open) FROM line_count n JOIN order_line l ON l.id = n.line_id WHERE l.item_id = i.id AND n.open > 0), 0) AS open,
+		coalesce(o.open, 0) AS open,
 		coalesce(b.incoming, 0) AS incoming, coalesce(b.next_due::text, '') AS next_due
 	FROM item i
 		LEFT JOIN (SELECT item_id, sum(on_hand) AS on_hand, sum(free) AS free FROM stock_cell GROUP BY item_id) s ON s.item_id = i.id
+		LEFT JOIN (SELECT item_id, sum(units) AS open FROM wanting_part GROUP BY item_id) o ON o.item_id = i.id
 		LEFT JOIN (SELECT item_id, sum(qty - received) AS incoming, min(due) AS next_due FROM inbound WHERE received < qty GROUP BY item_id) b ON b.item_id = i.id`
 
 // Items returns a page of items whose number or name has all the words.
@@ -490,8 +441,7 @@ func (r *Reader) Inbound(words []string, all_ bool, item int64, limit int) ([]In
 	}
 	return all[InboundList](r, fmt.Sprintf(`
 		SELECT n.id, n.ref, i.sku, i.name AS item_name, i.unit, w.code AS warehouse, n.kind, n.supplier, n.due::text AS due, n.qty, n.received,
-			coalesce((SELECT sum(c.open) FROM line_count c JOIN order_line l ON l.id = c.line_id
-				WHERE l.item_id = n.item_id AND l.warehouse_id = n.warehouse_id AND c.open > 0), 0) AS waiting,
+			coalesce((SELECT sum(x.units) FROM wanting_part x WHERE x.item_id = n.item_id AND x.warehouse_id = n.warehouse_id), 0) AS waiting,
 			coalesce((SELECT b.code FROM bin_stock s JOIN bin b ON b.id = s.bin_id WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id
 				AND b.code <> '' ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin
 		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id
@@ -538,7 +488,9 @@ func (r *Reader) Customers(words []string, limit, offset int) ([]CustomerHead, i
 	if err != nil {
 		return nil, 0, err
 	}
-	rows, err := all[CustomerHead](r, fmt.Sprintf(`%s WHERE %s GROUP BY c.id, w.code ORDER BY c.tier, c.name LIMIT %d OFFSET %d`, customerHead, where, limit, offset), args)
+	// Whose orders are added up are just those that are shown.
+	rows, err := all[CustomerHead](r, fmt.Sprintf(`%s WHERE c.id = ANY(ARRAY(SELECT c.id FROM customer c WHERE %s ORDER BY c.tier, c.name LIMIT %d OFFSET %d))
+		GROUP BY c.id, w.code ORDER BY c.tier, c.name`, customerHead, where, limit, offset), args)
 	return rows, total.N, err
 }
 

@@ -71,6 +71,9 @@ func (d *Desk) deliver(ctx context.Context, call command.Call, ships []ShipmentS
 			if err := w.Tx.AddShipmentEvent(store.ShipmentEvent{CommandID: id, ShipmentID: s.ID, At: at, Kind: EventDelivered}); err != nil {
 				return err
 			}
+			if err := w.Tx.AddDelivered(at, s.units); err != nil {
+				return err
+			}
 			w.AddDocument("shipment", s.Number)
 		}
 		w.Say("Delivered: %s of %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"))

@@ -81,6 +81,7 @@ func anyOf(columns []column) (out []change) {
 
 // The forms in which changes stand in a statement, each with a comma before it.
 func names(cs []change) string { return list(cs, func(c change) string { return c.name }) }
+
 func sums(cs []change) string {
 	return list(cs, func(c change) string { return c.sum + " AS " + c.name })
 }

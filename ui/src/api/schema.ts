@@ -3008,6 +3008,8 @@ export interface components {
         };
         OpenPage: {
             lines: components["schemas"]["LineView"][];
+            /** @description There are more than total */
+            more: boolean;
             /** Format: int64 */
             page: number;
             /** Format: int64 */
@@ -3120,6 +3122,8 @@ export interface components {
         OrdersPage: {
             channels: string[];
             currency: string;
+            /** @description There are more than total, which are counted only if exact is asked for; the value is not told then */
+            more: boolean;
             orders: components["schemas"]["OrderRow"][];
             /**
              * Format: int64
@@ -7275,6 +7279,8 @@ export interface operations {
                 channel?: string;
                 customer?: string;
                 down?: boolean;
+                /** @description Count all that are found; else up to 10,000 are */
+                exact?: boolean;
             };
             header?: never;
             path?: never;

@@ -34,6 +34,7 @@ export interface ListSearch {
   q?: string;
   sort?: string;
   down?: boolean;
+  exact?: boolean;
   page?: number;
   station?: string;
   state?: string;
@@ -81,6 +82,7 @@ function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch 
     else if (typeof s[k] === 'number') out[k] = String(s[k]);
   }
   if (s.down === true) out.down = true;
+  if (s.exact === true) out.exact = true;
   if (typeof s.page === 'number' && s.page > 1) out.page = s.page;
   return out;
 }

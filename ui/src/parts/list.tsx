@@ -3,7 +3,7 @@ import { ArrowDown, ArrowUp } from 'lucide-react';
 import { useRef, useState, type ReactNode } from 'react';
 import { useKey } from '../app/keys';
 import type { ListSearch } from '../app/router';
-import { showNum } from './format';
+import { plural, showNum } from './format';
 import { Key } from './bits';
 
 /** What the list shows, kept in the address of the page. Changing anything but the page goes back to the first. */
@@ -84,7 +84,23 @@ export function Choice({ name, options }: { name: keyof ListSearch; options: [st
   );
 }
 
-export function Pager({ page, pages, total, what }: { page: number; pages: number; total: number; what: string }) {
+/** How many rows were found: of very many it is only said that there are more. */
+export const found = (of: { total: number; more?: boolean }, one: string) =>
+  of.more ? `more than ${showNum(of.total)} ${one}s` : plural(of.total, one);
+
+export function Pager({
+  page,
+  pages,
+  total,
+  what,
+  more,
+}: {
+  page: number;
+  pages: number;
+  total: number;
+  what: string;
+  more?: boolean;
+}) {
   const [, set] = useList();
   if (pages <= 1) return null;
   return (
@@ -93,9 +109,11 @@ export function Pager({ page, pages, total, what }: { page: number; pages: numbe
         Earlier
       </button>
       <span>
-        Page {showNum(page)} of {showNum(pages)}, {showNum(total)} {what}
+        Page {showNum(page)} of {more && 'more than '}
+        {showNum(pages)}, {more && 'more than '}
+        {showNum(total)} {what}
       </span>
-      <button className="act" disabled={page >= pages} onClick={() => set({ page: page + 1 })}>
+      <button className="act" disabled={page >= pages && !more} onClick={() => set({ page: page + 1 })}>
         Later
       </button>
     </div>

@@ -6,9 +6,9 @@ import { useKey } from '../../app/keys';
 import { useSigned } from '../../app/session';
 import { can, ItemAside, OrderAside } from '../../parts/asides';
 import { Day, Holds, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../parts/format';
+import { showDay, showNum } from '../../parts/format';
 import { JourneyBar } from '../../parts/JourneyBar';
-import { Find, Pager, useList } from '../../parts/list';
+import { Find, found, Pager, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
@@ -48,7 +48,7 @@ export function OpenPage() {
     >
       <PageHead
         title="Open"
-        sub={open.data && `${plural(open.data.total, 'line')} still want stock; those that can be helped now come first`}
+        sub={open.data && `${found(open.data, 'line')} still want stock; those that can be helped now come first`}
       >
         <Find label="Order, customer, item…" />
       </PageHead>
@@ -146,7 +146,7 @@ export function OpenPage() {
                   })}
                 </tbody>
               </table>
-              <Pager page={d.page} pages={d.pages} total={d.total} what="lines" />
+              <Pager page={d.page} pages={d.pages} total={d.total} more={d.more} what="lines" />
             </>
           )
         }

@@ -8,7 +8,7 @@ import { OrderAside } from '../../parts/asides';
 import { Day, Fault, Holds, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showMoney, showNum } from '../../parts/format';
 import { JourneyBar } from '../../parts/JourneyBar';
-import { Choice, Find, Pager, Sortable, useList } from '../../parts/list';
+import { Choice, Find, found, Pager, Sortable, useList } from '../../parts/list';
 import { useChosen, useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
@@ -32,6 +32,7 @@ export function OrdersPage() {
               state: s.state === 'all' ? undefined : (s.state ?? 'open'),
               channel: s.channel,
               customer: s.customer,
+              exact: s.exact,
             },
           },
         } as Query),
@@ -55,7 +56,9 @@ export function OrdersPage() {
         title="Orders"
         sub={
           orders.data &&
-          `${plural(orders.data.total, 'order')} · ${showMoney(orders.data.value_minor, orders.data.currency)}${orders.data.others > 0 ? `, ${plural(orders.data.others, 'order')} in other currencies left out` : ''}`
+          (orders.data.more
+            ? found(orders.data, 'order')
+            : `${found(orders.data, 'order')} · ${showMoney(orders.data.value_minor, orders.data.currency)}${orders.data.others > 0 ? `, ${plural(orders.data.others, 'order')} in other currencies left out` : ''}`)
         }
       >
         <Choice
@@ -68,6 +71,11 @@ export function OrdersPage() {
             ['all', 'All'],
           ]}
         />
+        {orders.data?.more && (
+          <button className="pill" onClick={() => set({ exact: true })}>
+            Count them all
+          </button>
+        )}
         <Channel options={orders.data?.channels ?? []} />
         <Find label="Number, customer, item…" />
       </PageHead>
@@ -147,7 +155,7 @@ export function OrdersPage() {
                   ))}
                 </tbody>
               </table>
-              <Pager page={d.page} pages={d.pages} total={d.total} what="orders" />
+              <Pager page={d.page} pages={d.pages} total={d.total} more={d.more} what="orders" />
             </>
           )
         }

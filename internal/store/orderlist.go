@@ -1,0 +1,217 @@
+package store
+
+import (
+	"fmt"
+	"strings"
+)
+
+// OrderQuery chooses orders for a list.
+type OrderQuery struct {
+	Words    []string // each must be found in a number, customer, reference or item
+	Station  string   // orders with units there
+	State    string   // "open" for unfinished, "done" for finished, "late", "held"
+	Channel  string
+	Customer string // code
+	Today    string
+	Sort     string
+	Down     bool
+	Limit    int
+	Offset   int
+	Exact    bool // count all that are found, however many there are
+}
+
+// MostCounted is up to how many rows of a list are counted unless somebody asks for more.
+const MostCounted = 10_000
+
+// orderSorts are the columns by which orders can be sorted, each with its index. Ties end with the number.
+var orderSorts = map[string]string{
+	"number": "", "customer": "c.name", "channel": "x.channel", "tier": "x.tier", "wanted": "x.wanted", "entered": "o.entered_at", "value": "n.value_minor",
+	"margin": "(CASE WHEN n.value_minor = 0 THEN 1 ELSE (n.value_minor - n.cost_minor)::numeric / n.value_minor END)",
+}
+
+var stationNames = map[string]bool{
+	"open": true, "allocated": true, "released": true, "picked": true, "packed": true, "shipped": true, "delivered": true, "dropped": true,
+}
+
+// orderList is a query as it is put to the database. It reads orders (x) from their counts if just unfinished ones are looked for, which one
+// index has, and else in the order of an index.
+type orderList struct {
+	OrderQuery
+	args  map[string]any
+	conds []string
+	live  bool // just unfinished orders
+	by    string
+}
+
+func (r *Reader) orderList(q OrderQuery) (*orderList, error) {
+	l := &orderList{OrderQuery: q, args: map[string]any{"today": q.Today, "channel": q.Channel, "customer": q.Customer}, conds: []string{"true"}}
+	by, known := orderSorts[q.Sort]
+	if l.by = by; !known {
+		l.by = orderSorts["wanted"]
+	}
+	unfinished := "n.delivered + n.dropped < n.ordered"
+	if stationNames[q.Station] {
+		l.conds = append(l.conds, "n."+q.Station+" > 0")
+		l.live = q.Station != "delivered" && q.Station != "dropped"
+	}
+	switch q.State {
+	case "open":
+		l.live = true
+	case "done":
+		l.conds = append(l.conds, "n.delivered + n.dropped = n.ordered")
+	case "late":
+		l.live = true
+		l.conds = append(l.conds, "x.wanted < CAST(@today AS date)")
+	case "held":
+		l.conds = append(l.conds, "x.id IN (SELECT order_id FROM hold WHERE lifted_by IS NULL)")
+	}
+	if l.live {
+		l.conds = append(l.conds, unfinished)
+	}
+	if q.Channel != "" {
+		l.conds = append(l.conds, "x.channel = @channel")
+	}
+	if q.Customer != "" {
+		l.conds = append(l.conds, "x.customer_id = (SELECT id FROM customer WHERE code = @customer)")
+	}
+	for i, w := range q.Words {
+		cond, err := r.orderWord(l.args, fmt.Sprintf("w%d", i), w)
+		if err != nil {
+			return nil, err
+		}
+		l.conds = append(l.conds, cond)
+	}
+	return l, nil
+}
+
+// fewMatches is up to how many customers or items that match a word the orders are looked up from these; of more it is asked of each order.
+const fewMatches = 60
+
+// mostNumbers is up to how many orders are looked up by a part of their number or reference.
+const mostNumbers = 2000
+
+// orderWord is the condition that a word is found in an order's number, reference, customer or items.
+func (r *Reader) orderWord(args map[string]any, name, word string) (string, error) {
+	part := "%" + likeEscape(word) + "%"
+	args[name] = part
+	customers, err := all[struct{ ID int64 }](r, `SELECT id FROM customer WHERE code ILIKE ? OR name ILIKE ?`, part, part)
+	if err != nil {
+		return "", err
+	}
+	items, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE sku ILIKE ? OR name ILIKE ?`, part, part)
+	if err != nil {
+		return "", err
+	}
+	ids := func(rows []struct{ ID int64 }) IDs {
+		out := make(IDs, len(rows))
+		for i, x := range rows {
+			out[i] = x.ID
+		}
+		return out
+	}
+	args[name+"c"], args[name+"i"] = ids(customers), ids(items)
+	var or, found []string
+	// A word that many numbers have is asked of each order; so is a short one, which the index on parts cannot find.
+	number := fmt.Sprintf("SELECT id FROM sales_order WHERE number ILIKE @%[1]s OR customer_ref ILIKE @%[1]s", name)
+	many := len([]rune(word)) < 3
+	if !many {
+		row, _, err := one[struct{ N int64 }](r, fmt.Sprintf("SELECT count(*) AS n FROM (%s LIMIT %d) m", number, mostNumbers+1), map[string]any{name: part})
+		if err != nil {
+			return "", err
+		}
+		many = row.N > mostNumbers
+	}
+	if many {
+		or = append(or, fmt.Sprintf("x.number ILIKE @%[1]s OR o.customer_ref ILIKE @%[1]s", name))
+	} else {
+		found = append(found, number)
+	}
+	if n := len(customers); n > fewMatches {
+		or = append(or, fmt.Sprintf("x.customer_id IN (SELECT unnest(CAST(@%sc AS bigint[])))", name))
+	} else if n > 0 {
+		found = append(found, fmt.Sprintf("SELECT id FROM sales_order WHERE customer_id = ANY(@%sc)", name))
+	}
+	if n := len(items); n > fewMatches {
+		or = append(or, fmt.Sprintf("EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = x.id AND (l.item_id IN (SELECT unnest(CAST(@%si AS bigint[])))) IS TRUE)", name)) // a set, looked into for each line
+	} else if n > 0 {
+		found = append(found, fmt.Sprintf("SELECT order_id FROM order_line WHERE item_id = ANY(@%si)", name))
+	}
+	if len(found) > 0 {
+		or = append(or, "x.id = ANY(ARRAY("+strings.Join(found, " UNION ")+"))")
+	}
+	return "(" + strings.Join(or, " OR ") + ")", nil
+}
+
+// from is what the query reads. All that sorts and chooses is read, and nothing else.
+func (l *orderList) from(counting bool) string {
+	var b strings.Builder
+	uses := func(alias string) bool {
+		return strings.Contains(l.by, alias+".") && !counting || strings.Contains(strings.Join(l.conds, " "), alias+".")
+	}
+	if l.live {
+		b.WriteString("(SELECT order_id AS id, * FROM order_count) x JOIN LATERAL (SELECT x.*) n ON true")
+	} else {
+		b.WriteString("sales_order x")
+		if uses("n") || counting {
+			b.WriteString(" JOIN order_count n ON n.order_id = x.id")
+		}
+	}
+	if uses("o") {
+		b.WriteString(" JOIN sales_order o ON o.id = x.id")
+	}
+	if uses("c") {
+		b.WriteString(" JOIN customer c ON c.id = x.customer_id")
+	}
+	return b.String() + " WHERE " + strings.Join(l.conds, " AND ")
+}
+
+// OrderSum is how many orders were found. If there are more than are counted, More says so; else Value is what those in the firm's
+// currency are worth, and Others how many are in other ones.
+type OrderSum struct {
+	N, Value, Others int64
+	More             bool
+}
+
+// Orders returns a page of orders, and what all of them come to.
+func (r *Reader) Orders(q OrderQuery) (page []OrderHead, sum OrderSum, err error) {
+	l, err := r.orderList(q)
+	if err != nil {
+		return nil, sum, err
+	}
+	most := ""
+	if !q.Exact {
+		most = fmt.Sprintf(" LIMIT %d", MostCounted+1)
+	}
+	sum, _, err = one[OrderSum](r, `SELECT count(*) AS n, shown(sum(value_minor) FILTER (WHERE currency = '`+FirmCurrency+`')) AS value,
+			count(*) FILTER (WHERE currency <> '`+FirmCurrency+`') AS others
+		FROM (SELECT n.value_minor, n.currency FROM `+l.from(true)+most+`) f`, l.args)
+	if err != nil {
+		return nil, sum, err
+	}
+	if !q.Exact && sum.N > MostCounted {
+		sum = OrderSum{N: MostCounted, More: true}
+	}
+	dir := ""
+	if q.Down {
+		dir = " DESC"
+	}
+	order := "x.number" + dir
+	if l.by != "" {
+		order = l.by + dir + ", x.number" + dir
+	}
+	ids, err := all[struct{ ID int64 }](r, fmt.Sprintf(`SELECT x.id FROM %s ORDER BY %s LIMIT %d OFFSET %d`, l.from(false), order, q.Limit, q.Offset), l.args)
+	if err != nil {
+		return nil, sum, err
+	}
+	keys := make(IDs, len(ids))
+	at := make(map[int64]int, len(ids))
+	for i, x := range ids {
+		keys[i], at[x.ID] = x.ID, i
+	}
+	heads, err := all[OrderHead](r, orderHead+` WHERE o.id = ANY(?)`, keys)
+	page = make([]OrderHead, len(heads))
+	for _, h := range heads {
+		page[at[h.ID]] = h
+	}
+	return page, sum, err
+}
