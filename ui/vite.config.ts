@@ -1,9 +1,26 @@
+import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
 import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
-import { defineConfig } from 'vite';
+import { defineConfig, type Plugin } from 'vite';
+
+const outDir = '../internal/web/dist';
+
+/** Writes beside every text file of the build the same compressed: the server sends that, and compresses nothing itself. */
+function compressed(): Plugin {
+  const visit = (dir: string) => {
+    for (const name of readdirSync(dir)) {
+      const path = join(dir, name);
+      if (statSync(path).isDirectory()) visit(path);
+      else if (/\.(js|css|html|svg|json)$/.test(name)) writeFileSync(`${path}.gz`, gzipSync(readFileSync(path), { level: 9 }));
+    }
+  };
+  return { name: 'compressed', apply: 'build', closeBundle: () => visit(outDir) };
+}
 
 export default defineConfig({
-  plugins: [react(), tailwindcss()],
-  build: { outDir: '../internal/web/dist', emptyOutDir: false, sourcemap: false },
+  plugins: [react(), tailwindcss(), compressed()],
+  build: { outDir, emptyOutDir: false, sourcemap: false },
   server: { proxy: { '/api': 'http://127.0.0.1:8080' } },
 });

@@ -16,6 +16,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"journeyman/internal/rooms"
@@ -55,7 +56,7 @@ func (s *Server) Handler() http.Handler {
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { plainText(w, http.StatusOK, "ok") })
 	r.Get("/readyz", s.ready)
 	r.Group(func(r chi.Router) {
-		r.Use(http.NewCrossOriginProtection().Handler, s.recognized)
+		r.Use(http.NewCrossOriginProtection().Handler, s.recognized, middleware.Compress(5, "application/json", "application/problem+json"))
 		r.Get("/api/live", s.live)
 		r.Post("/api/imports", s.upload)
 		r.With(s.signInLimit()).Group(func(r chi.Router) {

@@ -11,8 +11,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-chi/chi/v5/middleware"
-
 	"journeyman/internal/web"
 )
 
@@ -20,7 +18,7 @@ import (
 // name and are kept for good; every other path is a page of the application.
 func static() http.Handler {
 	files := web.Files()
-	serve := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Method != http.MethodGet && r.Method != http.MethodHead {
 			problem(w, http.StatusMethodNotAllowed, "Only GET is answered here.")
 			return
@@ -43,6 +41,13 @@ func static() http.Handler {
 			}
 			w.Header().Set("Cache-Control", "no-cache")
 		}
+		w.Header().Add("Vary", "Accept-Encoding")
+		if strings.Contains(r.Header.Get("Accept-Encoding"), "gzip") { // it was compressed when it was built
+			if small, err := fs.ReadFile(files, name+".gz"); err == nil {
+				data = small
+				w.Header().Set("Content-Encoding", "gzip")
+			}
+		}
 		if ct := mime.TypeByExtension(path.Ext(name)); ct != "" {
 			w.Header().Set("Content-Type", ct)
 		}
@@ -50,5 +55,4 @@ func static() http.Handler {
 		w.Header().Set("ETag", `"`+hex.EncodeToString(sum[:8])+`"`)
 		http.ServeContent(w, r, name, time.Time{}, bytes.NewReader(data))
 	})
-	return middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "image/svg+xml", "application/json")(serve)
 }

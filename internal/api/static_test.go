@@ -1,11 +1,17 @@
 package api
 
 import (
+	"bytes"
+	"compress/gzip"
+	"io"
+	"io/fs"
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
 	"strings"
 	"testing"
+
+	"journeyman/internal/web"
 )
 
 func TestOnlyPagesFallBackToTheApplication(t *testing.T) {
@@ -34,6 +40,37 @@ func TestOnlyPagesFallBackToTheApplication(t *testing.T) {
 		}
 		if ct := w.Header().Get("Content-Type"); ct != "application/problem+json" {
 			t.Errorf("%s %s is answered as %s", c.method, c.path, ct)
+		}
+	}
+}
+
+// What was compressed when it was built is sent so to whoever takes it, and as it is to others.
+func TestFilesAreSentAsTheyWereCompressed(t *testing.T) {
+	files, err := fs.Glob(web.Files(), "assets/*.js.gz")
+	if err != nil || len(files) == 0 {
+		t.Skip("the front end was not built into this program")
+	}
+	name := "/" + strings.TrimSuffix(files[0], ".gz")
+	for encoding, want := range map[string]string{"gzip, br": "gzip", "": ""} {
+		w := httptest.NewRecorder()
+		r := httptest.NewRequest("GET", name, nil)
+		r.Header.Set("Accept-Encoding", encoding)
+		static().ServeHTTP(w, r)
+		if got := w.Header().Get("Content-Encoding"); w.Code != 200 || got != want || w.Header().Get("Vary") != "Accept-Encoding" {
+			t.Errorf("asked with %q: %d, %q", encoding, w.Code, got)
+		}
+		if ct := w.Header().Get("Content-Type"); !strings.HasPrefix(ct, "text/javascript") {
+			t.Errorf("asked with %q: %s", encoding, ct)
+		}
+		text := io.Reader(w.Body)
+		if want != "" {
+			if text, err = gzip.NewReader(w.Body); err != nil {
+				t.Fatal(err)
+			}
+		}
+		plain, err := fs.ReadFile(web.Files(), strings.TrimPrefix(name, "/"))
+		if is, e := io.ReadAll(text); err != nil || e != nil || !bytes.Equal(is, plain) {
+			t.Errorf("asked with %q: %d bytes in place of %d, %v, %v", encoding, len(is), len(plain), err, e)
 		}
 	}
 }

@@ -2,6 +2,7 @@ package query_test
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"testing"
 
@@ -58,6 +59,63 @@ func TestOrdersAreFoundFilteredAndSorted(t *testing.T) {
 				t.Errorf("got %q, want %q (%v)", numbers(page), c.want, err)
 			}
 		})
+	}
+}
+
+// Of very many orders it is said that there are more, until somebody asks how many.
+func TestVeryManyOrdersAreCountedWhenAskedFor(t *testing.T) {
+	t.Parallel()
+	o, ctx := desktest.New(t), context.Background()
+	before, err := o.Query.Orders(ctx, query.OrdersAsk{})
+	if err != nil || before.More {
+		t.Fatalf("%+v, %v", before, err)
+	}
+	o.Owner(`INSERT INTO sales_order (number, customer_id, ship_to_id, tier, ship_rule, entered_at, wanted)
+		SELECT 'MANY-' || n, 1, (SELECT min(id) FROM ship_to WHERE customer_id = 1), 3, 'any', now(), '2027-03-01' FROM generate_series(1, 10000) n`)
+	page, err := o.Query.Orders(ctx, query.OrdersAsk{Sort: "number", Down: true, Page: 3})
+	if err != nil || page.Total != 10_000 || !page.More || len(page.Orders) != query.PageSize || page.ValueMinor != 0 {
+		t.Errorf("%d orders, more %v, %d on the page, worth %d, %v", page.Total, page.More, len(page.Orders), page.ValueMinor, err)
+	}
+	all, err := o.Query.Orders(ctx, query.OrdersAsk{Exact: true})
+	if err != nil || all.Total != before.Total+10_000 || all.More || all.ValueMinor != before.ValueMinor {
+		t.Errorf("%d orders, more %v, worth %d, want %d worth %d; %v", all.Total, all.More, all.ValueMinor, before.Total+10_000, before.ValueMinor, err)
+	}
+	few, err := o.Query.Orders(ctx, query.OrdersAsk{Query: "many-999"})
+	if err != nil || few.Total != 11 || few.More {
+		t.Errorf("%d orders are found by a part of their number, want 11; more %v, %v", few.Total, few.More, err)
+	}
+	some, err := o.Query.Orders(ctx, query.OrdersAsk{Query: "y-1"}) // a part that a thousand have, which is too short for the index alone
+	if err != nil || some.Total != 1112 || some.More {
+		t.Errorf("%d orders are found by a part of their number, want 1112; more %v, %v", some.Total, some.More, err)
+	}
+}
+
+// Words, filters and sorts of the open lines come to the same lines in the same order as looking at each of them.
+func TestOpenLinesComeHelpedFirstHoweverTheyArePaged(t *testing.T) {
+	t.Parallel()
+	o, ctx := desktest.Many(t, 2100), context.Background()
+	var seen []int64
+	first := true
+	for page := 1; ; page++ {
+		v, err := o.Query.Open(ctx, "", page)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, l := range v.Lines {
+			if slices.Contains(seen, l.ID) {
+				t.Fatalf("%s line %d comes twice", l.Order, l.Line)
+			}
+			if seen = append(seen, l.ID); l.Free > 0 && !first {
+				t.Fatalf("%s line %d could be helped and comes after one that cannot", l.Order, l.Line)
+			}
+			first = l.Free > 0
+		}
+		if page >= v.Pages {
+			if int64(len(seen)) != v.Total {
+				t.Errorf("%d lines came, %d were told", len(seen), v.Total)
+			}
+			break
+		}
 	}
 }
 

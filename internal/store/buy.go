@@ -45,7 +45,7 @@ func (r *Reader) BuyRequests(words []string, item int64, limit int) ([]BuyRow, e
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`(b.number ILIKE @w OR i.sku ILIKE @w OR i.name ILIKE @w OR n.ref ILIKE @w)`, "@w", "@"+k))
+		conds = append(conds, strings.ReplaceAll(`(lower(b.number) LIKE lower(@w) OR lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w) OR lower(n.ref) LIKE lower(@w))`, "@w", "@"+k))
 	}
 	if item != 0 {
 		conds = append(conds, "b.item_id = @item")
@@ -113,7 +113,7 @@ func (r *Reader) FindItems(words []string, warehouse string, limit int) ([]Found
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
 		args[k+"whole"] = "% " + likeEscape(w) + " %"
-		conds = append(conds, fmt.Sprintf("(i.sku ILIKE @%s OR i.name ILIKE @%s)", k, k))
+		conds = append(conds, fmt.Sprintf("(lower(i.sku) LIKE lower(@%s) OR lower(i.name) LIKE lower(@%s))", k, k))
 		wholes = append(wholes, fmt.Sprintf("(' ' || translate(i.sku || ' ' || i.name, '-,.()', '     ') || ' ' ILIKE @%swhole)::int", k))
 	}
 	return all[FoundItem](r, fmt.Sprintf(`
@@ -121,5 +121,5 @@ func (r *Reader) FindItems(words []string, warehouse string, limit int) ([]Found
 		SELECT i.sku, i.name, i.unit, i.multiple, i.price_minor, coalesce(s.here, 0)::bigint AS free, coalesce(s.there, 0)::bigint AS elsewhere
 		FROM found i LEFT JOIN LATERAL (SELECT sum(c.free) FILTER (WHERE w.code = @warehouse) AS here, sum(c.free) FILTER (WHERE w.code <> @warehouse) AS there
 			FROM stock_cell c JOIN warehouse w ON w.id = c.warehouse_id WHERE c.item_id = i.id) s ON true
-		ORDER BY (lower(i.sku) = lower(@whole)) DESC, (i.sku ILIKE @head) DESC, %s DESC, (i.name ILIKE @head) DESC, i.sku LIMIT @limit`, strings.Join(conds, " AND "), strings.Join(wholes, " + ")), args)
+		ORDER BY (lower(i.sku) = lower(@whole)) DESC, (lower(i.sku) LIKE lower(@head)) DESC, %s DESC, (lower(i.name) LIKE lower(@head)) DESC, i.sku LIMIT @limit`, strings.Join(conds, " AND "), strings.Join(wholes, " + ")), args)
 }

@@ -267,15 +267,15 @@ func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 	return all[Hit](r, `
 		WITH matching AS MATERIALIZED (
 			(SELECT id, number, customer_id FROM sales_order WHERE number IN (@whole, upper(@whole)))
-			UNION (SELECT id, number, customer_id FROM sales_order WHERE number ILIKE @part OR customer_ref ILIKE @part `+some+`))
+			UNION (SELECT id, number, customer_id FROM sales_order WHERE lower(number) LIKE lower(@part) OR lower(customer_ref) LIKE lower(@part) `+some+`))
 		SELECT kind, number, text FROM (
 			(SELECT 1 AS k, 'order' AS kind, o.number, c.name AS text FROM matching o JOIN customer c ON c.id = o.customer_id ORDER BY o.number LIMIT 20)
-			UNION ALL (SELECT 2, 'item', sku, name FROM item WHERE sku ILIKE @part OR name ILIKE @part ORDER BY sku LIMIT 20)
-			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE code ILIKE @part OR name ILIKE @part ORDER BY name LIMIT 20)
-			UNION ALL (SELECT 4, 'pick list', number, '' FROM pick_list WHERE number ILIKE @part ORDER BY id DESC LIMIT 10)
-			UNION ALL (SELECT 5, 'shipment', number, tracking FROM shipment WHERE number ILIKE @part OR tracking ILIKE @part ORDER BY id DESC LIMIT 10)
-			UNION ALL (SELECT 3, 'quote', q.number, c.name FROM quote q JOIN customer c ON c.id = q.customer_id WHERE q.number ILIKE @part OR q.customer_ref ILIKE @part ORDER BY q.number LIMIT 10)
-			UNION ALL (SELECT DISTINCT 6, 'inbound', ref, supplier FROM inbound WHERE ref ILIKE @part LIMIT 10)
-		) x ORDER BY (lower(number) = lower(@whole)) DESC, (number ILIKE @head) DESC, k, number LIMIT @limit`,
+			UNION ALL (SELECT 2, 'item', sku, name FROM item WHERE lower(sku) LIKE lower(@part) OR lower(name) LIKE lower(@part) ORDER BY sku LIMIT 20)
+			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE lower(code) LIKE lower(@part) OR lower(name) LIKE lower(@part) ORDER BY name LIMIT 20)
+			UNION ALL (SELECT 4, 'pick list', number, '' FROM pick_list WHERE lower(number) LIKE lower(@part) ORDER BY id DESC LIMIT 10)
+			UNION ALL (SELECT 5, 'shipment', number, tracking FROM shipment WHERE lower(number) LIKE lower(@part) OR lower(tracking) LIKE lower(@part) ORDER BY id DESC LIMIT 10)
+			UNION ALL (SELECT 3, 'quote', q.number, c.name FROM quote q JOIN customer c ON c.id = q.customer_id WHERE lower(q.number) LIKE lower(@part) OR lower(q.customer_ref) LIKE lower(@part) ORDER BY q.number LIMIT 10)
+			UNION ALL (SELECT DISTINCT 6, 'inbound', ref, supplier FROM inbound WHERE lower(ref) LIKE lower(@part) LIMIT 10)
+		) x ORDER BY (lower(number) = lower(@whole)) DESC, (lower(number) LIKE lower(@head)) DESC, k, number LIMIT @limit`,
 		map[string]any{"part": part, "head": likeEscape(words) + "%", "whole": words, "limit": limit})
 }

@@ -73,10 +73,10 @@ func (r *Reader) openWords(words []string) (conds []string, args map[string]any,
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`(n.item_id IN (SELECT id FROM item WHERE sku ILIKE @w OR name ILIKE @w)
-			OR n.order_id IN (SELECT id FROM sales_order WHERE number ILIKE @w
+		conds = append(conds, strings.ReplaceAll(`(n.item_id IN (SELECT id FROM item WHERE lower(sku) LIKE lower(@w) OR lower(name) LIKE lower(@w))
+			OR n.order_id IN (SELECT id FROM sales_order WHERE lower(number) LIKE lower(@w)
 				UNION ALL SELECT o.id FROM sales_order o JOIN customer c ON c.id = o.customer_id JOIN order_count m ON m.order_id = o.id
-					WHERE c.name ILIKE @w AND m.delivered + m.dropped < m.ordered))`, "@w", "@"+k))
+					WHERE lower(c.name) LIKE lower(@w) AND m.delivered + m.dropped < m.ordered))`, "@w", "@"+k))
 	}
 	return conds, args, nil
 }

@@ -94,11 +94,11 @@ const mostNumbers = 2000
 func (r *Reader) orderWord(args map[string]any, name, word string) (string, error) {
 	part := "%" + likeEscape(word) + "%"
 	args[name] = part
-	customers, err := all[struct{ ID int64 }](r, `SELECT id FROM customer WHERE code ILIKE ? OR name ILIKE ?`, part, part)
+	customers, err := all[struct{ ID int64 }](r, `SELECT id FROM customer WHERE lower(code) LIKE lower(?) OR lower(name) LIKE lower(?)`, part, part)
 	if err != nil {
 		return "", err
 	}
-	items, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE sku ILIKE ? OR name ILIKE ?`, part, part)
+	items, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE lower(sku) LIKE lower(?) OR lower(name) LIKE lower(?)`, part, part)
 	if err != nil {
 		return "", err
 	}
@@ -112,7 +112,7 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 	args[name+"c"], args[name+"i"] = ids(customers), ids(items)
 	var or, found []string
 	// A word that many numbers have is asked of each order; so is a short one, which the index on parts cannot find.
-	number := fmt.Sprintf("SELECT id FROM sales_order WHERE number ILIKE @%[1]s OR customer_ref ILIKE @%[1]s", name)
+	number := fmt.Sprintf("SELECT id FROM sales_order WHERE lower(number) LIKE lower(@%[1]s) OR lower(customer_ref) LIKE lower(@%[1]s)", name)
 	many := len([]rune(word)) < 3
 	if !many {
 		row, _, err := one[struct{ N int64 }](r, fmt.Sprintf("SELECT count(*) AS n FROM (%s LIMIT %d) m", number, mostNumbers+1), map[string]any{name: part})
@@ -122,7 +122,7 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 		many = row.N > mostNumbers
 	}
 	if many {
-		or = append(or, fmt.Sprintf("x.number ILIKE @%[1]s OR o.customer_ref ILIKE @%[1]s", name))
+		or = append(or, fmt.Sprintf("lower(x.number) LIKE lower(@%[1]s) OR lower(o.customer_ref) LIKE lower(@%[1]s)", name))
 	} else {
 		found = append(found, number)
 	}

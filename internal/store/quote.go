@@ -160,8 +160,8 @@ func (r *Reader) Quotes(words []string, today string, limit int) ([]QuoteHead, e
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`(q.number ILIKE @w OR q.customer_ref ILIKE @w OR c.name ILIKE @w OR c.code ILIKE @w OR EXISTS (SELECT 1 FROM quote_line l
-			JOIN item i ON i.id = l.item_id WHERE l.quote_id = q.id AND (i.sku ILIKE @w OR i.name ILIKE @w)))`, "@w", "@"+k))
+		conds = append(conds, strings.ReplaceAll(`(lower(q.number) LIKE lower(@w) OR lower(q.customer_ref) LIKE lower(@w) OR lower(c.name) LIKE lower(@w) OR lower(c.code) LIKE lower(@w) OR EXISTS (SELECT 1 FROM quote_line l
+			JOIN item i ON i.id = l.item_id WHERE l.quote_id = q.id AND (lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w))))`, "@w", "@"+k))
 	}
 	return all[QuoteHead](r, fmt.Sprintf(`%s WHERE %s
 		ORDER BY (q.withdrawn_by IS NULL AND q.expires >= CAST(@today AS date) AND coalesce(x.accepted < x.qty, false)) DESC, q.expires, q.id LIMIT %d`, quoteHead, strings.Join(conds, " AND "), limit), args)

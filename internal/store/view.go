@@ -237,7 +237,7 @@ func lineWords(words []string) ([]string, map[string]any) {
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`(o.number ILIKE @w OR c.name ILIKE @w OR i.sku ILIKE @w OR i.name ILIKE @w)`, "@w", "@"+k))
+		conds = append(conds, strings.ReplaceAll(`(lower(o.number) LIKE lower(@w) OR lower(c.name) LIKE lower(@w) OR lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w))`, "@w", "@"+k))
 	}
 	return conds, args
 }
@@ -352,7 +352,7 @@ func (r *Reader) Items(words []string, sort string, limit, offset int) ([]ItemHe
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, fmt.Sprintf("(i.sku ILIKE @%s OR i.name ILIKE @%s)", k, k))
+		conds = append(conds, fmt.Sprintf("(lower(i.sku) LIKE lower(@%s) OR lower(i.name) LIKE lower(@%s))", k, k))
 	}
 	where := strings.Join(conds, " AND ")
 	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM item i WHERE `+where, args)
@@ -431,7 +431,7 @@ func (r *Reader) Inbound(words []string, all_ bool, item int64, limit int) ([]In
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, fmt.Sprintf("(n.ref ILIKE @%s OR i.sku ILIKE @%s OR i.name ILIKE @%s OR n.supplier ILIKE @%s)", k, k, k, k))
+		conds = append(conds, fmt.Sprintf("(lower(n.ref) LIKE lower(@%s) OR lower(i.sku) LIKE lower(@%s) OR lower(i.name) LIKE lower(@%s) OR lower(n.supplier) LIKE lower(@%s))", k, k, k, k))
 	}
 	if !all_ {
 		conds = append(conds, "n.received < n.qty")
@@ -481,7 +481,7 @@ func (r *Reader) Customers(words []string, limit, offset int) ([]CustomerHead, i
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, fmt.Sprintf("(c.code ILIKE @%s OR c.name ILIKE @%s)", k, k))
+		conds = append(conds, fmt.Sprintf("(lower(c.code) LIKE lower(@%s) OR lower(c.name) LIKE lower(@%s))", k, k))
 	}
 	where := strings.Join(conds, " AND ")
 	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM customer c WHERE `+where, args)

@@ -41,6 +41,19 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 	ctx, stop := context.WithTimeout(context.Background(), 5*time.Minute)
 	defer stop()
 	var wg sync.WaitGroup
+	// Meanwhile the sums to which all of them add are put together, again and again.
+	adding, added := context.WithCancel(ctx)
+	var sums sync.WaitGroup
+	sums.Go(func() {
+		for adding.Err() == nil {
+			if err := o.Store.CompactCounts(adding); err != nil && adding.Err() == nil {
+				t.Error(err)
+				return
+			}
+		}
+	})
+	defer sums.Wait()
+	defer added()
 	for client := range 32 {
 		wg.Go(func() {
 			r := rand.New(rand.NewPCG(uint64(client), 42))

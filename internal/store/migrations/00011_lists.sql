@@ -2,15 +2,16 @@
 
 -- What lists and the strip need so that none of them reads all open lines.
 
--- Part of a number or name is found by its groups of three letters.
+-- Part of a number or name is found by its groups of three letters. The indexes are on what is written in small letters, so that they are not
+-- taken for finding a whole number, which the plain ones do in a hundredth of the time.
 CREATE EXTENSION IF NOT EXISTS pg_trgm;
-CREATE INDEX sales_order_number_part ON sales_order USING gin (number gin_trgm_ops);
-CREATE INDEX sales_order_ref_part ON sales_order USING gin (customer_ref gin_trgm_ops);
-CREATE INDEX item_part ON item USING gin (sku gin_trgm_ops, name gin_trgm_ops);
-CREATE INDEX customer_part ON customer USING gin (code gin_trgm_ops, name gin_trgm_ops);
-CREATE INDEX shipment_part ON shipment USING gin (number gin_trgm_ops, tracking gin_trgm_ops);
-CREATE INDEX pick_list_part ON pick_list USING gin (number gin_trgm_ops);
-CREATE INDEX inbound_part ON inbound USING gin (ref gin_trgm_ops);
+CREATE INDEX sales_order_number_part ON sales_order USING gin (lower(number) gin_trgm_ops);
+CREATE INDEX sales_order_ref_part ON sales_order USING gin (lower(customer_ref) gin_trgm_ops);
+CREATE INDEX item_part ON item USING gin (lower(sku) gin_trgm_ops, lower(name) gin_trgm_ops);
+CREATE INDEX customer_part ON customer USING gin (lower(code) gin_trgm_ops, lower(name) gin_trgm_ops);
+CREATE INDEX shipment_part ON shipment USING gin (lower(number) gin_trgm_ops, lower(tracking) gin_trgm_ops);
+CREATE INDEX pick_list_part ON pick_list USING gin (lower(number) gin_trgm_ops);
+CREATE INDEX inbound_part ON inbound USING gin (lower(ref) gin_trgm_ops);
 
 -- A list is read in the order of an index. What an order is worth changes when it is entered or changed, not with its moves.
 CREATE INDEX sales_order_channel ON sales_order (channel, number);
