@@ -1,3 +1,4 @@
+// Package rooms opens every room on a store: what the server, the demo, the bench and tests work with.
 package rooms
 
 import (
@@ -18,7 +19,7 @@ import (
 	"journeyman/internal/store"
 )
 
-// Rooms carries out commands and answers questions.
+// Rooms are all rooms that carry out commands and answer questions, on one store and by one clock.
 type Rooms struct {
 	*command.Runner
 	Supply     *supply.Desk
@@ -33,18 +34,18 @@ type Rooms struct {
 	Query      *query.Desk
 }
 
-// Options of a desk. The zero value works: the system's clock, Europe/London, no carrier.
+// Options of the rooms. The zero value works: the system's clock, Europe/London, no carrier.
 type Options struct {
 	Carrier dock.Carrier
 	Now     func() time.Time     // the clock by which commands are dated
-	Zone    *time.Location       // in which days begin and times are told
+	Zone    *time.Location       // in which days begin and times are written
 	Tell    func(command.Change) // called after each commit
 	Log     *slog.Logger
 
 	WeakHash bool // passwords are hashed quickly: tests only
 }
 
-// Open returns a desk on the store.
+// Open opens the rooms on the store.
 func Open(s *store.Store, o Options) *Rooms {
 	run := command.NewRunner(s, command.RunnerOptions{Now: o.Now, Zone: o.Zone, Tell: o.Tell, Log: o.Log})
 	d := &Rooms{Runner: run, Supply: supply.New(run)}
