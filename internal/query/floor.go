@@ -438,7 +438,7 @@ func waitsForMore(h store.ShipmentHead) bool {
 		Line, Order journey.Qty
 	}
 	if err := json.Unmarshal([]byte(h.LeftBehind), &behind); err != nil {
-		return false
+		return true // the database wrote it; if it cannot be read, nobody is told that it may leave
 	}
 	for _, b := range behind {
 		if shipping.Behind(b.Rule, b.Line, b.Order) > 0 {

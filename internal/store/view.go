@@ -73,48 +73,45 @@ func (r *Reader) Channels() ([]string, error) {
 
 // LineRow is an order line as lists and pages show it.
 type LineRow struct {
-	ID            int64
-	OrderID       int64
-	OrderNumber   string
-	CustomerName  string
-	CustomerCode  string
-	Tier          int
-	LineNo        int
-	ItemID        int64
-	SKU           string `gorm:"column:sku"`
-	ItemName      string
-	Unit          string
-	Multiple      int64
-	WeightG       int64
-	WarehouseID   int64
-	Warehouse     string
-	ShipBy        string
-	Wanted        string
-	ShipRule      string
-	PriceMinor    int64
-	CostMinor     int64
-	ListMinor     int64 // the price before the discount
-	DiscountBP    int   `gorm:"column:discount_bp"`
-	Version       int64
-	OrderOpen     int64
-	Holds         string
-	PromisedFrom  string // the first and the last day for which units are promised
-	PromisedUntil string
-	Free          int64
-	OnHand        int64
-	Elsewhere     int64 // free in other warehouses
-	NextRef       string
-	NextDue       string
-	NextLeft      int64
-	HasBin        bool
+	ID           int64
+	OrderID      int64
+	OrderNumber  string
+	CustomerName string
+	CustomerCode string
+	Tier         int
+	LineNo       int
+	ItemID       int64
+	SKU          string `gorm:"column:sku"`
+	ItemName     string
+	Unit         string
+	Multiple     int64
+	WeightG      int64
+	WarehouseID  int64
+	Warehouse    string
+	ShipBy       string
+	Wanted       string
+	ShipRule     string
+	PriceMinor   int64
+	CostMinor    int64
+	ListMinor    int64 // the price before the discount
+	DiscountBP   int   `gorm:"column:discount_bp"`
+	Version      int64
+	OrderOpen    int64
+	Holds        string
+	Free         int64
+	OnHand       int64
+	Elsewhere    int64 // free in other warehouses
+	NextRef      string
+	NextDue      string
+	NextLeft     int64
+	HasBin       bool
 	StationCounts
 }
 
 const lineRow = `
 	SELECT n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised, n.version, l.id, l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
 		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by,
-		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open, coalesce((SELECT min(p.day)::text FROM promise p WHERE p.line_id = l.id), '') AS promised_from,
-		coalesce((SELECT max(p.day)::text FROM promise p WHERE p.line_id = l.id), '') AS promised_until,
+		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open,
 		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 		coalesce(s.free, 0) AS free, coalesce(s.on_hand, 0) AS on_hand,
 		coalesce((SELECT sum(x.free) FROM stock_cell x WHERE x.item_id = l.item_id AND x.warehouse_id <> l.warehouse_id), 0) AS elsewhere,
@@ -226,9 +223,7 @@ func (r *Reader) Unallocated(words []string, warehouse string) (lines int64, err
 
 // LinesOfItem returns the unfinished lines of an item, by day.
 func (r *Reader) LinesOfItem(item int64) ([]LineRow, error) {
-	rows, _, err := r.lines([]string{"n.item_id = @item", live}, map[string]any{"item": item},
-		`l.ship_by, o.tier, o.number, l.line_no`, 500, 0)
-	return rows, err
+	return all[LineRow](r, lineRow+` WHERE n.item_id = ? AND `+live+` ORDER BY l.ship_by, o.tier, o.number, l.line_no LIMIT 500`, item)
 }
 
 func lineWords(words []string) ([]string, map[string]any) {
@@ -240,17 +235,6 @@ func lineWords(words []string) ([]string, map[string]any) {
 		conds = append(conds, strings.ReplaceAll(`(lower(o.number) LIKE lower(@w) OR lower(c.name) LIKE lower(@w) OR lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w))`, "@w", "@"+k))
 	}
 	return conds, args
-}
-
-func (r *Reader) lines(conds []string, args map[string]any, order string, limit, offset int) ([]LineRow, int64, error) {
-	where := strings.Join(conds, " AND ")
-	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM line_count n JOIN order_line l ON l.id = n.line_id
-		JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id JOIN item i ON i.id = l.item_id WHERE `+where, args)
-	if err != nil {
-		return nil, 0, err
-	}
-	rows, err := all[LineRow](r, fmt.Sprintf(`%s WHERE %s ORDER BY %s LIMIT %d OFFSET %d`, lineRow, where, order, limit, offset), args)
-	return rows, total.N, err
 }
 
 // PlaceRow is where units of a line stand.

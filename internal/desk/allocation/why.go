@@ -38,6 +38,7 @@ type reasonAfter struct {
 	By     string `json:"by,omitempty"` // the key; "goal" if the goal chose it
 }
 
+// Reasons are why a line has what it has, as a run keeps them.
 type Reasons []reasonPart
 
 // mostAfter is how many of those who came first are kept by name.

@@ -141,6 +141,7 @@ func (v Verb) Long() bool {
 	return false
 }
 
+// Undoable says whether a command of that verb may be taken back while nothing else has happened to its lines.
 func (v Verb) Undoable() bool {
 	switch v {
 	case VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen, VerbPromise, VerbRun, VerbMove, VerbMakeRoom:

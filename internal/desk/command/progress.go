@@ -18,15 +18,18 @@ type Progress struct {
 	last  time.Time
 }
 
+// NewProgress is the progress of the command of that key, of which nothing is said until Begin.
 func (d *Runner) NewProgress(ctx context.Context, key string) *Progress {
 	return &Progress{d: d, ctx: ctx, key: key}
 }
 
+// Begin says which step is begun, and of how many rows; 0 if that is not known.
 func (p *Progress) Begin(step string, total int) {
 	p.step, p.total, p.last = step, total, time.Time{}
 	p.At(0)
 }
 
+// At says how many rows of the step are done.
 func (p *Progress) At(done int) {
 	if time.Since(p.last) < 100*time.Millisecond {
 		return
@@ -38,6 +41,7 @@ func (p *Progress) At(done int) {
 	}
 }
 
+// End takes back what was said. Call it when the command has ended.
 func (p *Progress) End() {
 	if p.step == "" {
 		return // nothing was told

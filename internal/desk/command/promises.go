@@ -77,6 +77,7 @@ func (w *UnitOfWork) changedPromises() ([]store.PromiseEntry, error) {
 	return out, nil
 }
 
+// StoreParts are promises as they are stored.
 func StoreParts(gs []plan.Given) []store.PromisePart {
 	var out []store.PromisePart
 	for _, g := range gs {
@@ -85,6 +86,7 @@ func StoreParts(gs []plan.Given) []store.PromisePart {
 	return out
 }
 
+// ParseParts reads promises as they are stored, a JSON text.
 func ParseParts(text string) ([]plan.Given, error) {
 	var parts []store.PromisePart
 	if err := json.Unmarshal([]byte(text), &parts); err != nil {

@@ -57,6 +57,8 @@ func (w *UnitOfWork) Choose(s Selection) ([]Chosen, error) {
 	return out, nil
 }
 
+// ChooseOrders locks all lines of the orders and returns them in the order listed, those of an order by line number. It refuses an order that is
+// not as it was seen.
 func (w *UnitOfWork) ChooseOrders(asked []OrderSeen) ([]Chosen, error) {
 	numbers := make([]string, len(asked))
 	for i, o := range asked {
@@ -126,6 +128,7 @@ func (w *UnitOfWork) WarehouseID(code string) (int64, error) {
 	return wh.ID, nil
 }
 
+// Free is how many units of the line's item are free in the warehouse, after the moves made so far.
 func (w *UnitOfWork) Free(l *Line, warehouse int64) journey.Qty {
 	if c := w.Cells[CellKey{l.ItemID, warehouse}]; c != nil {
 		return c.Now.Free()

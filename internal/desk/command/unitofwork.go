@@ -38,8 +38,10 @@ type UnitOfWork struct {
 	Orders         map[string]bool
 }
 
+// CellKey names the stock of an item in a warehouse.
 type CellKey struct{ Item, Warehouse int64 }
 
+// Line is an order line that is held still: as it was locked, and as it is after the moves made so far.
 type Line struct {
 	store.LockedLine
 	Now   journey.Line
@@ -48,6 +50,7 @@ type Line struct {
 	taken journey.Qty // of its open units, those allocated by this command
 }
 
+// Cell is the stock of an item in a warehouse that is held still.
 type Cell struct {
 	store.LockedCell
 	Now journey.Cell
@@ -338,6 +341,7 @@ func (w *UnitOfWork) Stocked(item int64) bool {
 	return false
 }
 
+// AddDocumentOnce notes a document unless it was noted before.
 func (w *UnitOfWork) AddDocumentOnce(kind, number string) {
 	if !slices.Contains(w.Outcome.Documents, Document{kind, number}) {
 		w.AddDocument(kind, number)

@@ -2,7 +2,6 @@ package dock
 
 import (
 	"context"
-	"fmt"
 	"strings"
 
 	"journeyman/core/journey"
@@ -70,17 +69,10 @@ func mayLeave(w *command.UnitOfWork, s *lockedShipment) error {
 		return command.Conflict("Shipment %s has changed since you saw it: it now holds %s, not %d. Look at it again, then dispatch.",
 			s.Number, words.Count(s.units, "unit"), s.seen)
 	}
-	if held, err := heldOrder(w, s); err != nil || held != "" {
-		return refusal(err, held)
-	}
-	return refuseTornApart(w, s)
-}
-
-func refusal(err error, sentence string) error {
-	if err != nil {
+	if err := refuseHeld(w, s); err != nil {
 		return err
 	}
-	return command.Conflict("%s", sentence)
+	return refuseTornApart(w, s)
 }
 
 type lockedShipment struct {
@@ -132,8 +124,9 @@ func lockShipments(w *command.UnitOfWork, ships []ShipmentSeen) ([]*lockedShipme
 	return out, nil
 }
 
-// heldOrder says which order in the shipment is on hold: the dear mistake is an order cancelled in the office and shipped all the same.
-func heldOrder(w *command.UnitOfWork, s *lockedShipment) (sentence string, err error) {
+// refuseHeld refuses a shipment with units of an order that is on hold: the dear mistake is an order cancelled in the office and shipped
+// all the same.
+func refuseHeld(w *command.UnitOfWork, s *lockedShipment) error {
 	ids := store.IDs{}
 	number := map[int64]string{}
 	for _, c := range s.contents {
@@ -145,10 +138,11 @@ func heldOrder(w *command.UnitOfWork, s *lockedShipment) (sentence string, err e
 	}
 	holds, err := w.Tx.StandingHolds(ids)
 	if err != nil || len(holds) == 0 {
-		return "", err
+		return err
 	}
 	h := holds[0]
-	return fmt.Sprintf("%s in shipment %s is on %s hold: %s Lift the hold, or unpack it.", number[h.OrderID], s.Number, h.Kind, words.WithFullStop(h.Note)), nil
+	return command.Conflict("%s in shipment %s is on %s hold: %s Lift the hold, or unpack it.",
+		number[h.OrderID], s.Number, h.Kind, words.WithFullStop(h.Note))
 }
 
 // refuseTornApart refuses a shipment that would tear apart what must go together.

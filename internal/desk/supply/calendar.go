@@ -37,6 +37,7 @@ func (d *Desk) Docks(r *store.Reader, houses []store.Warehouse) (map[int64]days.
 	return out, nil
 }
 
+// Weekdays are the days of the week whose bits are set, Sunday the lowest.
 func Weekdays(bits int) []time.Weekday {
 	var out []time.Weekday
 	for w := time.Sunday; w <= time.Saturday; w++ {

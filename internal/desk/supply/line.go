@@ -146,6 +146,7 @@ var ReleaseReasons = map[release.Reason]string{
 	release.NoBin:     "no bin is set for the item",
 }
 
+// ReleaseCandidate is the line as core/release asks about it.
 func ReleaseCandidate(l store.LineRow) release.Candidate {
 	day, err := days.Parse(l.ShipBy)
 	if err != nil {
@@ -256,6 +257,7 @@ type PromisePart struct {
 	Qty       int64  `json:"qty" minimum:"1" maximum:"1000000000"`
 }
 
+// AddCounts adds up the units of two counts, station by station.
 func AddCounts(a, b Counts) Counts {
 	a.Ordered += b.Ordered
 	a.Open += b.Open

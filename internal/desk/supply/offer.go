@@ -43,6 +43,7 @@ type Limit struct {
 	Unlimited bool  `json:"unlimited"`
 }
 
+// LimitOf is a number of units as the core gives it, which may be unlimited.
 func LimitOf(units int64) Limit {
 	if units == outlook.Unlimited {
 		return Limit{Unlimited: true}

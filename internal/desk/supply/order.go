@@ -36,6 +36,7 @@ type OrderRow struct {
 	Version      int64    `json:"version"`
 }
 
+// MakeOrderRow is the order as lists show it; of its lines it takes what they want and what is free for them.
 func (d *Desk) MakeOrderRow(h store.OrderHead, lines []store.LineRow) OrderRow {
 	row := OrderRow{
 		Number: h.Number, Customer: h.CustomerName, CustomerCode: h.CustomerCode, Channel: h.Channel, CustomerRef: h.CustomerRef, Tier: h.Tier,
@@ -53,6 +54,7 @@ func (d *Desk) MakeOrderRow(h store.OrderHead, lines []store.LineRow) OrderRow {
 	return row
 }
 
+// ReadyShare says how many of the open lines of an order could go in full now, all together (core/plan).
 func ReadyShare(lines []store.LineRow) (ready, open int) {
 	type key struct{ item, house int64 }
 	free := map[key]journey.Qty{}

@@ -135,11 +135,13 @@ func (s *Supply) Outlook(item, house int64) *outlook.Outlook {
 	return o
 }
 
+// Lead is the day from which on more of the item can be bought, or outlook.Never.
 func (s *Supply) Lead(item int64) days.Day {
 	it := s.Items[item]
 	return outlook.Lead(s.Calendar, s.Today, it.LeadDays, it.Buyable)
 }
 
+// Lift takes a promise out of the outlook on which it rests.
 func (s *Supply) Lift(item int64, g plan.Given) { s.Outlook(item, g.Warehouse).Lift(g.Day, g.Qty) }
 
 // Repromise puts other promises in the place of those that stand on a line.
@@ -248,6 +250,7 @@ func (s *Supply) Book(wants []Want) (*book.Book, map[LineName]int64, error) {
 	return bk, keys, err
 }
 
+// Parts are promises as they are asked for and shown.
 func (s *Supply) Parts(gs []plan.Given) []PromisePart {
 	out := []PromisePart{}
 	for _, g := range gs {
@@ -256,6 +259,7 @@ func (s *Supply) Parts(gs []plan.Given) []PromisePart {
 	return out
 }
 
+// PromisedOf are promises as they are shown beside a line.
 func (s *Supply) PromisedOf(gs []plan.Given) []Promised {
 	out := []Promised{}
 	for _, g := range gs {
@@ -305,6 +309,7 @@ func (s *Supply) RestsOn(p store.PromiseRow) (text string, shaky bool) {
 	return fmt.Sprintf("nothing: %d short by then", missing), true
 }
 
+// StandingPromise is a promise of a computed plan as it stands on a line.
 func StandingPromise(b *book.Book, s *Supply, x book.Promise) plan.Given {
 	return plan.Given{Warehouse: s.WarehouseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty}
 }

@@ -81,6 +81,7 @@ func PromiseText(x store.PromiseHappening) (string, error) {
 	return text, nil
 }
 
+// EventText says what a command did to a line or an order.
 func EventText(x store.Happening) string {
 	var s string
 	switch x.Kind {

@@ -64,6 +64,7 @@ var pastTense = map[journey.Kind]string{
 	"promise": "promised", journey.Receive: "received", journey.Gain: "counted more:", journey.Loss: "counted fewer:",
 }
 
+// Past is the kind of a move as what somebody did: released, gave back.
 func Past(kind string) string {
 	if s, ok := pastTense[journey.Kind(kind)]; ok {
 		return s
