@@ -47,7 +47,7 @@ func (b *benching) computation() error {
 	}
 	b.whatIf()
 	b.goals()
-	fmt.Println("goals at 1,000,000: promise run 0.50 of the sort, one ATP question 200 ns, 400 bytes a line")
+	fmt.Println("goals at 1,000,000, of the sort: promises 0.4, allocating 1.0, sharing 1.5; one ATP question 200 ns, 400 bytes a line")
 	return nil
 }
 

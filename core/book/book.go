@@ -146,6 +146,18 @@ func (b *Book) OthersOf(line int32) []int32 {
 	return b.Others[s.from:s.to]
 }
 
+// SpanOfOthers returns where in Others the further cells of a line begin, and how many they are.
+func (b *Book) SpanOfOthers(line int32) (from, n int32) {
+	s := b.Lines[line].others
+	return s.from, s.to - s.from
+}
+
+// SpanOfPromises returns where in Promises those of a line begin, and how many they are.
+func (b *Book) SpanOfPromises(line int32) (from, n int32) {
+	s := b.Lines[line].promises
+	return s.from, s.to - s.from
+}
+
 // ReceiptsOf returns the receipts of a cell that count, by day.
 func (b *Book) ReceiptsOf(cell int32) []outlook.Event {
 	s := b.Cells[cell].receipts
@@ -195,16 +207,33 @@ func (b *Book) Outlooks(lifted func(line int32) bool) []outlook.Outlook {
 		used := out[i].Reset(b.CalendarOf(int32(i)), b.Today, b.Items[c.Item].Lead, c.Free(), b.ReceiptsOf(int32(i)), room)
 		room = room[len(used):]
 	}
+	if lifted == nil {
+		takeAll(out, b.Promises)
+		return out
+	}
 	for i := range b.Lines {
-		s := b.Lines[i].promises
-		if s.from == s.to || lifted != nil && lifted(int32(i)) {
-			continue
-		}
-		for _, p := range b.Promises[s.from:s.to] {
-			out[p.Cell].Take(p.Day, p.Qty)
+		if s := b.Lines[i].promises; s.from < s.to && !lifted(int32(i)) {
+			takeAll(out, b.Promises[s.from:s.to])
 		}
 	}
 	return out
+}
+
+// takeAll takes promises as commitments. What is needed is read at once for some of them, so that the processor waits for all of
+// it together.
+func takeAll(outlooks []outlook.Outlook, promises []Promise) (near int64) {
+	for some := range slices.Chunk(promises, 32) {
+		for _, p := range some {
+			near += outlooks[p.Cell].Touch(false)
+		}
+		for _, p := range some {
+			near += outlooks[p.Cell].Touch(true)
+		}
+		for _, p := range some {
+			outlooks[p.Cell].Take(p.Day, p.Qty)
+		}
+	}
+	return near
 }
 
 // CommitmentsOf returns the promises on a cell as commitments, by line.

@@ -50,11 +50,12 @@ type Allocation struct {
 	Goal   Goal         // of the run; InOrder if it had none
 	Tiers  []TierGoal   // what the goal reached, if there was one: the first tier first
 
-	lines  []served
-	unkept []Broken     // all promises that cannot be kept after the run, those that could not before among them
-	takers linesOfCells // those that took from the cells, by rank
-
-	promised linesOfCells // the lines with promises on the cells, by index; made when it is first asked for
+	served   []served     // what became of the lines that were served, by rank
+	rank     []int32      // of each line its place among those, counted from 1; notServed or notDue
+	of       []int32      // where in Taken the units of each line begin
+	unkept   []Broken     // all promises that cannot be kept after the run, those that could not before among them
+	takers   linesOfCells // those that took from the cells, by rank; made when they are first asked for
+	promised linesOfCells // the lines with promises on the cells, by index; the same
 }
 
 // Broken is a promise that the run makes impossible to keep.
@@ -63,16 +64,19 @@ type Broken struct {
 	book.Promise
 }
 
-// served is what became of a line.
+// served is what became of a line that had its turn.
 type served struct {
-	taken, wanted     int64
-	packs, protected  int64 // units left on the shelf because of its packs, and for promises to others
-	reserved          int64 // units left on the shelf for others
-	rank              int32 // its place among all lines that were served; -1 if it was not
-	rule              book.Rule
-	notDue, cut, held bool // cut: refused whole by its ship rule
-	from, to          int32
+	taken            int64
+	packs, protected int64 // units left on the shelf because of its packs, and for promises to others
+	reserved         int64 // units left on the shelf for others
+	cut              bool  // refused whole by its ship rule
 }
+
+// In place of the rank of a line that has none.
+const (
+	notServed = 0
+	notDue    = -1
+)
 
 // Allocate runs over the eligible lines in policy order (CORE section 4). Cost: linear in lines,
 // cells, receipts and promises; sharing adds the packs that are shared, times the logarithm of
@@ -89,12 +93,9 @@ func Allocate(b *book.Book, how AllocateHow) *Allocation {
 		}
 	}
 	a := &allocating{
-		b: b, how: how, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)), left: make(map[int32][]book.Promise),
-		out: &Allocation{
-			Keys: keys, Goal: cmp.Or(how.Goal, InOrder), lines: make([]served, len(b.Lines)),
-			takers: linesOfCells{of: map[int32][]int32{}},
-		},
-		served: make([]bool, len(b.Orders)),
+		b: b, how: how, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)), had: make([]bool, len(b.Orders)),
+		out:   &Allocation{Keys: keys, Goal: cmp.Or(how.Goal, InOrder), served: make([]served, 0, len(eligible)), rank: make([]int32, len(b.Lines))},
+		taken: make([]book.Taken, 0, len(eligible)),
 	}
 	for i := range b.Cells {
 		a.free[i] = b.Cells[i].Free()
@@ -105,27 +106,18 @@ func Allocate(b *book.Book, how AllocateHow) *Allocation {
 		}
 		a.reserves[r.Cell] = append(a.reserves[r.Cell], &reserve{Reserve: r})
 	}
-	for i := range a.out.lines {
-		l := &b.Lines[i]
-		a.out.lines[i] = served{rank: -1, wanted: l.Open, rule: a.rule(l), held: l.Open > 0 && !b.Eligible(int32(i))}
-	}
-	turns := policy.Sort(b, eligible, keys)
 	if how.Goal == MostOrders || how.Goal == MostValue {
-		a.aim(turns)
+		a.aim(policy.Sort(b, eligible, keys))
 	}
-	for len(turns) > 0 {
-		n := 1
-		if how.Share == Fair || how.Share == Equal {
-			for n < len(turns) && policy.Between(b, keys, turns[0], turns[n]) == "" {
-				n++
-			}
+	switch how.Share {
+	case Fair, Equal:
+		for lines := range policy.Groups(b, eligible, keys) {
+			a.group(lines)
 		}
-		if n == 1 {
-			a.turn(turns[0])
-		} else {
-			a.group(turns[:n])
+	default:
+		for lines := range policy.Sorted(b, eligible, keys) {
+			a.near += turns(b, lines, a.turnOf, a.fetch, a.turn)
 		}
-		turns = turns[n:]
 	}
 	a.finish()
 	return a.out
@@ -136,12 +128,30 @@ type allocating struct {
 	how      AllocateHow
 	outlooks []outlook.Outlook
 	free     []int64
-	left     map[int32][]book.Promise // of each line that took: the promises that are not used up
 	out      *Allocation
-	served   []bool // whole orders that had their turn
-	rank     int32
+	had      []bool // whole orders that had their turn
 	taken    []book.Taken
 	reserves map[int32][]*reserve // of each cell
+	near     int64                // what was fetched ahead adds up to; nobody needs it
+
+	together []turn // room for the lines of a whole order
+	sharing  sharing
+}
+
+// fetch reads what serving some turns needs.
+func (a *allocating) fetch(turns []turn) (near int64) {
+	for i := range turns {
+		t := &turns[i]
+		near += a.outlooks[t.cell].Touch(false) + a.free[t.cell] + int64(a.out.rank[t.line])
+	}
+	for i := range turns {
+		t := &turns[i]
+		near += a.outlooks[t.cell].Touch(true)
+		if t.promised > 0 {
+			near += a.b.Promises[t.promises].Qty
+		}
+	}
+	return near
 }
 
 // reserve is a part of the stock and what those for whom it is kept took of all there was.
@@ -175,77 +185,71 @@ func (a *allocating) rule(l *book.Line) book.Rule {
 	return l.Rule
 }
 
+func (a *allocating) turnOf(l int32) turn {
+	t := turnOf(a.b, l, a.rule(&a.b.Lines[l]))
+	t.due = a.due(l)
+	return t
+}
+
 func (a *allocating) due(l int32) bool {
 	return a.how.Window < 0 || int64(a.b.Lines[l].ShipBy)-int64(a.b.Today) <= int64(a.how.Window)
 }
 
 // turn serves a line, or the order that goes only whole to which it belongs.
-func (a *allocating) turn(l int32) {
-	line := &a.b.Lines[l]
-	if a.rule(line) == book.Whole {
-		if !a.served[line.Order] {
-			a.served[line.Order] = true
-			a.whole(line.Order)
+func (a *allocating) turn(t *turn) {
+	if t.rule == book.Whole {
+		if !a.had[t.order] {
+			a.had[t.order] = true
+			a.whole(t.order)
 		}
 		return
 	}
-	if !a.due(l) {
-		a.out.lines[l].notDue = true
+	if !t.due {
+		a.out.rank[t.line] = notDue
 		return
 	}
-	a.lift(l)
+	a.lift(t)
 	mark := len(a.taken)
-	ok := a.take(l)
-	if !ok && a.rule(line) == book.Lines {
+	if !a.take(t) && t.rule == book.Lines {
 		a.undo(mark)
-		a.out.lines[l].cut = true
+		a.place(t.line).cut = true
 	}
-	a.settle(l)
+	a.settle(t)
 }
 
 // whole serves all lines of an order if any of them is due: everything or nothing.
 func (a *allocating) whole(order int32) {
-	var lines []int32
+	lines := a.together[:0]
 	due := false
 	first, after := a.b.LinesOf(order)
 	for l := first; l < after; l++ {
 		if a.b.Lines[l].Open > 0 {
-			lines = append(lines, l)
-			due = due || a.due(l)
+			lines = append(lines, a.turnOf(l))
+			due = due || lines[len(lines)-1].due
 		}
 	}
+	a.together = lines
 	if !due {
-		for _, l := range lines {
-			a.out.lines[l].notDue = true
+		for i := range lines {
+			a.out.rank[lines[i].line] = notDue
 		}
 		return
 	}
-	slices.SortStableFunc(lines, func(x, y int32) int { return policy.Compare(a.b, a.out.Keys, x, y) })
-	for _, l := range lines {
-		a.lift(l)
+	slices.SortStableFunc(lines, func(x, y turn) int { return policy.Compare(a.b, a.out.Keys, x.line, y.line) })
+	for i := range lines {
+		a.lift(&lines[i])
 	}
 	mark, all := len(a.taken), true
-	for _, l := range lines {
-		all = a.take(l) && all
+	for i := range lines {
+		all = a.take(&lines[i]) && all
 	}
 	if !all {
 		a.undo(mark)
-		for _, l := range lines {
-			a.out.lines[l].cut = true
-		}
 	}
-	for _, l := range lines {
-		a.settle(l)
+	for i := range lines {
+		a.place(lines[i].line).cut = !all
+		a.settle(&lines[i])
 	}
-}
-
-// cells are those on which a line may draw, its own first.
-func (a *allocating) cells(l int32) []int32 {
-	line := &a.b.Lines[l]
-	if !line.HasOthers() {
-		return []int32{line.Cell}
-	}
-	return append([]int32{line.Cell}, a.b.OthersOf(l)...)
 }
 
 // there is how many units of a cell may be taken now.
@@ -257,37 +261,55 @@ func (a *allocating) there(cell int32) int64 {
 	return n
 }
 
-// take takes for a line whose promises are lifted what it can have, and says whether that is all.
-func (a *allocating) take(l int32) bool {
-	s := &a.out.lines[l]
-	if s.rank < 0 {
-		s.rank = a.rank
-		a.rank++
+// place returns what becomes of a line, which gets the next rank if it has none yet.
+func (a *allocating) place(l int32) *served {
+	if a.out.rank[l] <= 0 {
+		a.out.served = append(a.out.served, served{})
+		a.out.rank[l] = int32(len(a.out.served))
 	}
-	for _, c := range a.cells(l) {
-		left := s.wanted - s.taken
-		if left == 0 {
+	return &a.out.served[a.out.rank[l]-1]
+}
+
+// take takes for a line whose promises are lifted what it can have, and says whether that is all.
+func (a *allocating) take(t *turn) bool {
+	s := a.place(t.line)
+	a.takeFrom(t, s, t.cell)
+	for _, c := range t.furtherCells(a.b) {
+		if s.taken == t.open {
 			break
 		}
-		all := a.there(c)
-		there := max(0, all-a.kept(c, l))
-		q := take(left, there, a.b.Items[a.b.Cells[c].Item].Multiple)
-		a.give(l, c, q)
-		left -= q
-		packs := min(left, there-q)
-		reserved := min(left-packs, all-there)
-		s.packs += packs
-		s.reserved += reserved
-		s.protected += min(left-packs-reserved, max(0, a.free[c])-(all-q))
+		a.takeFrom(t, s, c)
 	}
-	return s.taken == s.wanted
+	return s.taken == t.open
+}
+
+func (a *allocating) takeFrom(t *turn, s *served, c int32) {
+	left := t.open - s.taken
+	if left == 0 {
+		return
+	}
+	all := a.there(c)
+	there := max(0, all-a.kept(c, t.line))
+	q := min(left, there)
+	if q > 0 && q < left {
+		q = take(left, there, t.multiple(a.b))
+	}
+	a.give(t.line, c, q)
+	if left -= q; left == 0 {
+		return
+	}
+	packs := min(left, there-q)
+	reserved := min(left-packs, all-there)
+	s.packs += packs
+	s.reserved += reserved
+	s.protected += min(left-packs-reserved, max(0, a.free[c])-(all-q))
 }
 
 func (a *allocating) give(l, c int32, q int64) {
 	if q == 0 {
 		return
 	}
-	a.out.lines[l].taken += q
+	a.place(l).taken += q
 	a.free[c] -= q
 	a.use(c, l, q)
 	a.outlooks[c].Take(a.b.Today, q)
@@ -297,7 +319,7 @@ func (a *allocating) give(l, c int32, q int64) {
 // undo gives back what was taken since the mark.
 func (a *allocating) undo(mark int) {
 	for _, t := range a.taken[mark:] {
-		a.out.lines[t.Line].taken -= t.Qty
+		a.place(t.Line).taken -= t.Qty
 		a.free[t.Cell] += t.Qty
 		a.use(t.Cell, t.Line, -t.Qty)
 		a.outlooks[t.Cell].Lift(a.b.Today, t.Qty)
@@ -305,129 +327,194 @@ func (a *allocating) undo(mark int) {
 	a.taken = a.taken[:mark]
 }
 
-// standing are the promises of a line that it has not used up.
-func (a *allocating) standing(l int32) []book.Promise {
-	if left, took := a.left[l]; took {
-		return left
+// standing returns those of a line's promises that so many units which it took have not used up, the earliest first, and how
+// many units of the first of them are used up.
+func standing(ps []book.Promise, units int64) (rest []book.Promise, used int64) {
+	for len(ps) > 0 && ps[0].Qty <= units {
+		units -= ps[0].Qty
+		ps = ps[1:]
 	}
-	return a.b.PromisesOf(l)
+	return ps, units
 }
 
-func (a *allocating) lift(l int32) {
-	for _, p := range a.standing(l) {
-		a.outlooks[p.Cell].Lift(p.Day, p.Qty)
-	}
-}
+func (a *allocating) lift(t *turn) { a.commit(t, -1) }
 
 // settle puts the promises of a line back as far as what it took has not used them up.
-func (a *allocating) settle(l int32) {
-	ps := a.b.PromisesOf(l)
-	units := a.out.lines[l].taken
-	if units > 0 && len(ps) > 0 {
-		var left []book.Promise
-		for _, p := range ps {
-			q := min(p.Qty, units)
-			units -= q
-			if p.Qty -= q; p.Qty > 0 {
-				left = append(left, p)
-			}
-		}
-		a.left[l] = left
-		ps = left
+func (a *allocating) settle(t *turn) { a.commit(t, 1) }
+
+// commit takes the standing promises of a line as commitments, so many times.
+func (a *allocating) commit(t *turn, times int64) {
+	if t.promised == 0 {
+		return
 	}
+	ps, used := standing(t.promisesOf(a.b), a.out.units(t.line))
 	for _, p := range ps {
-		a.outlooks[p.Cell].Take(p.Day, p.Qty)
+		a.outlooks[p.Cell].Take(p.Day, times*(p.Qty-used))
+		used = 0
 	}
 }
 
 // finish puts what was taken in the order of lines and finds the promises that are broken.
 func (a *allocating) finish() {
+	out := a.out
+	out.of = make([]int32, len(a.b.Lines)+1)
 	for _, t := range a.taken {
-		a.out.takers.of[t.Cell] = append(a.out.takers.of[t.Cell], t.Line)
+		out.of[t.Line+1]++
 	}
-	for c, of := range a.out.takers.of {
-		if !slices.IsSortedFunc(of, a.out.byRank) {
-			slices.SortFunc(of, a.out.byRank)
-		}
-		a.out.takers.of[c] = slices.Compact(of)
-	}
-	slices.SortStableFunc(a.taken, func(x, y book.Taken) int { return int(x.Line) - int(y.Line) })
-	a.out.Taken = a.taken
-	for i, t := range a.taken {
-		s := &a.out.lines[t.Line]
-		if s.from == s.to {
-			s.from = int32(i)
-		}
-		s.to = int32(i + 1)
-	}
-	took := func(l int32) bool { return a.out.lines[l].taken > 0 }
-	before := keepable(a.b, nil, func(c int32) int64 { return a.b.Cells[c].Free() }, took)
-	after := keepable(a.b, a.left, func(c int32) int64 { return a.free[c] }, took)
 	for i := range a.b.Lines {
-		of := a.standing(int32(i))
-		gone := len(a.b.PromisesOf(int32(i))) - len(of)
-		for k, p := range of {
-			x := Broken{int32(i), p}
-			if after[entry{x.Line, int32(gone + k)}] {
-				continue
-			}
-			a.out.unkept = append(a.out.unkept, x)
-			if before[entry{x.Line, int32(gone + k)}] {
-				a.out.Broken = append(a.out.Broken, x)
-			}
-		}
+		out.of[i+1] += out.of[i]
 	}
+	out.Taken = make([]book.Taken, len(a.taken))
+	for _, t := range a.taken { // of[l] is moved to where the units of l end, which is where those of the next line begin
+		out.Taken[out.of[t.Line]] = t
+		out.of[t.Line]++
+	}
+	copy(out.of[1:], out.of)
+	out.of[0] = 0
+	out.unkept, out.Broken = a.unkept()
 }
 
-// entry is a promise by its place among those of its line in the book.
-type entry struct{ line, n int32 }
-
-// keepable says which promises can be kept from what is free and expected: those of lines that took
-// nothing before those that did, who have to stand back for what they did; of each the earliest
-// first, ties by order and line number, then as they are listed. One that cannot be kept whole is not. left are the
-// promises of lines that used some up: those that are left are the last ones.
-func keepable(b *book.Book, left map[int32][]book.Promise, free func(cell int32) int64, took func(line int32) bool) map[entry]bool {
-	type due struct {
-		entry
-		book.Promise
+// unkept returns the promises that cannot be kept after the run, and those of them that could be kept before it. Only cells
+// on which more is promised than there will be need a look: where everything fits, every promise can be kept.
+func (a *allocating) unkept() (unkept, broken []Broken) {
+	over := make([]bool, len(a.b.Cells))
+	any := false
+	for c := range a.outlooks {
+		if _, over[c] = a.outlooks[c].Over(); over[c] {
+			any = true
+		}
 	}
-	var all []due
-	for i := range b.Lines {
-		ps := b.PromisesOf(int32(i))
-		gone := 0
-		if l, used := left[int32(i)]; used {
-			gone = len(ps) - len(l)
-			ps = l
+	if !any {
+		return nil, nil
+	}
+	lost := a.unkeepable(over, true, a.free)
+	could := make(map[int32]bool, len(lost))
+	for i := range over {
+		over[i] = false
+	}
+	for _, p := range lost {
+		over[p.Cell], could[p.at] = true, true
+	}
+	before := make([]int64, len(a.b.Cells))
+	for i := range a.b.Cells {
+		before[i] = a.b.Cells[i].Free()
+	}
+	for _, p := range a.unkeepable(over, false, before) {
+		delete(could, p.at)
+	}
+	for _, p := range lost {
+		x := Broken{p.line, p.Promise}
+		unkept = append(unkept, x)
+		if could[p.at] {
+			broken = append(broken, x)
+		}
+	}
+	return unkept, broken
+}
+
+// pledge is a promise by its place in the book.
+type pledge struct {
+	at, line int32
+	took     int8 // 1 if its line took something in the run
+	book.Promise
+}
+
+// unkeepable says which promises on some cells, those that stand after the run or all, cannot be kept from what is free and
+// expected, in the order of the book. Those of lines that took nothing are kept before those that did, who have to stand back for
+// what they did; of each the earliest first, ties by order and line number, then as they are listed. One that cannot be kept
+// whole is not.
+func (a *allocating) unkeepable(on []bool, after bool, free []int64) []pledge {
+	pledges, ends := a.pledges(on, after)
+	var out []pledge
+	var o outlook.Outlook
+	var room []outlook.Bucket
+	from := int32(0)
+	for i := range a.b.Cells {
+		c := int32(i)
+		of := pledges[from:ends[c].to]
+		from = ends[c].room
+		if len(of) == 0 {
+			continue
+		}
+		slices.SortFunc(of, func(x, y pledge) int {
+			return cmp.Or(cmp.Compare(x.took, y.took), cmp.Compare(x.Day, y.Day), cmp.Compare(x.at, y.at))
+		})
+		room = o.Reset(a.b.CalendarOf(c), a.b.Today, a.b.Items[a.b.Cells[c].Item].Lead, free[c], a.b.ReceiptsOf(c), room)
+		for _, p := range of {
+			if o.ATP(p.Day) >= p.Qty {
+				o.Take(p.Day, p.Qty)
+			} else {
+				out = append(out, p)
+			}
+		}
+	}
+	slices.SortFunc(out, func(x, y pledge) int { return cmp.Compare(x.at, y.at) })
+	return out
+}
+
+// ends is where the pledges of a cell end, and where the room for them does.
+type ends struct{ to, room int32 }
+
+// pledges returns the promises on some cells by cell.
+func (a *allocating) pledges(on []bool, after bool) ([]pledge, []ends) {
+	of := make([]ends, len(on))
+	for _, p := range a.b.Promises {
+		if on[p.Cell] {
+			of[p.Cell].room++
+		}
+	}
+	sum := int32(0)
+	for c := range of {
+		of[c].to = sum
+		sum += of[c].room
+		of[c].room = sum
+	}
+	out := make([]pledge, sum)
+	at := int32(0)
+	for i := range a.b.Lines {
+		l := int32(i)
+		all := a.b.PromisesOf(l)
+		if len(all) == 0 {
+			continue
+		}
+		taken, used := a.out.Units(l), int64(0)
+		ps := all
+		if after {
+			ps, used = standing(all, taken)
 		}
 		for k, p := range ps {
-			all = append(all, due{entry{int32(i), int32(gone + k)}, p})
+			if on[p.Cell] {
+				p.Qty -= used
+				out[of[p.Cell].to] = pledge{at + int32(len(all)-len(ps)+k), l, int8(min(taken, 1)), p}
+				of[p.Cell].to++
+			}
+			used = 0
 		}
+		at += int32(len(all))
 	}
-	last := func(l int32) int {
-		if took(l) {
-			return 1
-		}
-		return 0
+	return out, of
+}
+
+// units is how many units a line took so far.
+func (a *Allocation) units(l int32) int64 {
+	if r := a.rank[l]; r > 0 {
+		return a.served[r-1].taken
 	}
-	slices.SortStableFunc(all, func(x, y due) int { return cmp.Or(last(x.line)-last(y.line), int(x.Day)-int(y.Day)) })
-	outlooks := map[int32]*outlook.Outlook{}
-	out := map[entry]bool{}
-	for _, p := range all {
-		o := outlooks[p.Cell]
-		if o == nil {
-			o = outlook.New(b.CalendarOf(p.Cell), b.Today, b.Items[b.Cells[p.Cell].Item].Lead, free(p.Cell), b.ReceiptsOf(p.Cell))
-			outlooks[p.Cell] = o
-		}
-		if o.ATP(p.Day) >= p.Qty {
-			o.Take(p.Day, p.Qty)
-			out[p.entry] = true
-		}
+	return 0
+}
+
+// Units is how many units a line takes.
+func (a *Allocation) Units(line int32) (n int64) {
+	for _, t := range a.TakenBy(line) {
+		n += t.Qty
 	}
-	return out
+	return n
 }
 
 // TakenBy returns what a line takes.
 func (a *Allocation) TakenBy(line int32) []book.Taken {
-	s := &a.lines[line]
-	return a.Taken[s.from:s.to]
+	if a.of == nil {
+		return nil
+	}
+	return a.Taken[a.of[line]:a.of[line+1]]
 }

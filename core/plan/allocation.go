@@ -27,25 +27,30 @@ const All = math.MaxInt
 // Why says why line l takes what it takes, and no more. Of those that came first it names so many. Cost: their number, and
 // the logarithm of how many came first.
 func (a *Allocation) Why(b *book.Book, l int32, names int) []Why {
-	s := &a.lines[l]
+	line := &b.Lines[l]
 	out := []Why{}
 	switch {
-	case s.wanted == 0:
+	case line.Open == 0:
 		return out
-	case s.held:
-		return append(out, Why{Code: OnHold, Qty: s.wanted})
-	case s.notDue:
-		return append(out, Why{Code: NotDue, Qty: s.wanted})
-	case s.cut && s.rule == book.Lines:
-		return append(out, because(RuleLine, s.wanted, a.ahead(b, l), names))
+	case !b.Eligible(l):
+		return append(out, Why{Code: OnHold, Qty: line.Open})
+	case a.rank[l] == notDue:
+		return append(out, Why{Code: NotDue, Qty: line.Open})
+	case a.rank[l] == notServed:
+		return out // nobody was served
+	}
+	s := a.served[a.rank[l]-1]
+	switch {
+	case s.cut && line.Rule == book.Lines:
+		return append(out, because(RuleLine, line.Open, a.ahead(b, l), names))
 	case s.cut:
-		first, more := a.aheadOfOrder(b, b.Lines[l].Order, names)
-		return append(out, Why{RuleOrder, s.wanted, first, more})
+		first, more := a.aheadOfOrder(b, line.Order, names)
+		return append(out, Why{RuleOrder, line.Open, first, more})
 	}
 	if s.taken > 0 {
 		out = append(out, Why{Code: Covered, Qty: s.taken})
 	}
-	left := s.wanted - s.taken
+	left := line.Open - s.taken
 	if left == 0 {
 		return out
 	}
@@ -82,13 +87,37 @@ func cellsOf(b *book.Book, l int32) []int32 {
 // linesOfCells gathers the lines of several cells, each line once, and keeps what it gathered: the lines of an item draw on few
 // sets of cells.
 type linesOfCells struct {
-	of   map[int32][]int32 // by cell, in the order of compare
+	of   *lists // by cell, in the order of compare
 	sets map[string][]int32
+}
+
+// lists are lists of numbers, one after another in one slice.
+type lists struct {
+	from []int32
+	of   []int32
+}
+
+func (s *lists) list(i int32) []int32 { return s.of[s.from[i]:s.from[i+1]] }
+
+// newLists returns so many lists with what each names for them, in that order. each is called twice.
+func newLists(n int, each func(add func(list, x int32))) *lists {
+	s := &lists{from: make([]int32, n+2)}
+	each(func(list, _ int32) { s.from[list+2]++ })
+	for i := range n {
+		s.from[i+2] += s.from[i+1]
+	}
+	s.of = make([]int32, s.from[n+1])
+	each(func(list, x int32) {
+		s.of[s.from[list+1]] = x
+		s.from[list+1]++
+	})
+	s.from = s.from[:n+1]
+	return s
 }
 
 func (s *linesOfCells) gather(cells []int32, compare func(x, y int32) int) []int32 {
 	if len(cells) == 1 {
-		return s.of[cells[0]]
+		return s.of.list(cells[0])
 	}
 	name := make([]byte, 0, 4*len(cells))
 	for _, c := range slices.Sorted(slices.Values(cells)) {
@@ -97,7 +126,7 @@ func (s *linesOfCells) gather(cells []int32, compare func(x, y int32) int) []int
 	out, known := s.sets[string(name)]
 	if !known {
 		for _, c := range cells {
-			out = append(out, s.of[c]...)
+			out = append(out, s.of.list(c)...)
 		}
 		slices.SortFunc(out, compare)
 		out = slices.Compact(out)
@@ -109,10 +138,25 @@ func (s *linesOfCells) gather(cells []int32, compare func(x, y int32) int) []int
 	return out
 }
 
-func (a *Allocation) byRank(x, y int32) int { return cmp.Compare(a.lines[x].rank, a.lines[y].rank) }
+func (a *Allocation) byRank(x, y int32) int { return cmp.Compare(a.rank[x], a.rank[y]) }
 
 // ahead are the lines that took from the cells of line l before its turn, in their order.
 func (a *Allocation) ahead(b *book.Book, l int32) []int32 {
+	if a.takers.of == nil {
+		a.takers.of = newLists(len(b.Cells), func(add func(cell, line int32)) {
+			for i, t := range a.Taken {
+				earlier := a.Taken[a.of[t.Line]:i]
+				if !slices.ContainsFunc(earlier, func(x book.Taken) bool { return x.Cell == t.Cell }) {
+					add(t.Cell, t.Line)
+				}
+			}
+		})
+		for c := range b.Cells {
+			if of := a.takers.of.list(int32(c)); !slices.IsSortedFunc(of, a.byRank) {
+				slices.SortFunc(of, a.byRank)
+			}
+		}
+	}
 	took := a.takers.gather(cellsOf(b, l), a.byRank)
 	n, _ := slices.BinarySearchFunc(took, l, a.byRank)
 	return took[:n]
@@ -149,14 +193,16 @@ func (a *Allocation) aheadOfOrder(b *book.Book, order int32, names int) (first [
 // number of the others.
 func (a *Allocation) promisedTo(b *book.Book, l int32, names int) (first []int32, more int) {
 	if a.promised.of == nil {
-		a.promised.of = map[int32][]int32{}
-		for i := range b.Lines {
-			for _, p := range b.PromisesOf(int32(i)) {
-				if of := a.promised.of[p.Cell]; len(of) == 0 || of[len(of)-1] != int32(i) {
-					a.promised.of[p.Cell] = append(of, int32(i))
+		a.promised.of = newLists(len(b.Cells), func(add func(cell, line int32)) {
+			for i := range b.Lines {
+				ps := b.PromisesOf(int32(i))
+				for k, p := range ps {
+					if !slices.ContainsFunc(ps[:k], func(x book.Promise) bool { return x.Cell == p.Cell }) {
+						add(p.Cell, int32(i))
+					}
 				}
 			}
-		}
+		})
 	}
 	all := a.promised.gather(cellsOf(b, l), cmp.Compare[int32])
 	at, own := slices.BinarySearch(all, l)

@@ -320,7 +320,7 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 		}
 		after := b.WithTaken(a.Taken)
 		for i := range after.Lines {
-			if after.Lines[i].Open != b.Lines[i].Open-a.lines[i].taken {
+			if after.Lines[i].Open != b.Lines[i].Open-a.Units(int32(i)) {
 				t.Fatalf("seed %d: line %d has %d open afterwards", seed, i, after.Lines[i].Open)
 			}
 		}

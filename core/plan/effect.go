@@ -42,16 +42,16 @@ func (o *Outcomes) Late(b *book.Book, line int32) bool {
 
 // Untouched is the allocation that takes nothing: what there is without a run.
 func Untouched(b *book.Book, keys []policy.Key) *Allocation {
-	a := &Allocation{Keys: keys, Goal: InOrder, lines: make([]served, len(b.Lines)), takers: linesOfCells{of: map[int32][]int32{}}}
-	kept := keepable(b, nil, func(c int32) int64 { return b.Cells[c].Free() }, func(int32) bool { return false })
-	for i := range b.Lines {
-		for k, p := range b.PromisesOf(int32(i)) {
-			if !kept[entry{int32(i), int32(k)}] {
-				a.unkept = append(a.unkept, Broken{int32(i), p})
-			}
-		}
+	a := &allocating{
+		b: b, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)),
+		out: &Allocation{Keys: keys, Goal: InOrder, rank: make([]int32, len(b.Lines))},
 	}
-	return a
+	for i := range b.Cells {
+		a.free[i] = b.Cells[i].Free()
+	}
+	a.finish()
+	a.out.Broken = nil
+	return a.out
 }
 
 // Judge carries the allocation to its end: what is left is promised by the same keys, existing
@@ -73,7 +73,7 @@ func (a *Allocation) Judge(b *book.Book) *Outcomes {
 			counted[line.Order], complete[line.Order] = true, true
 			o.add(tier, Effect{Orders: 1})
 		}
-		taken := a.lines[i].taken
+		taken := a.Units(l)
 		complete[line.Order] = complete[line.Order] && taken == line.Open
 		e := Effect{Lines: 1, Units: taken, Value: taken * line.Price}
 		last := b.Today
@@ -138,6 +138,3 @@ func Differ(b *book.Book, x, y *Allocation) []int32 {
 	}
 	return out
 }
-
-// Units is how many units the line takes.
-func (a *Allocation) Units(line int32) int64 { return a.lines[line].taken }

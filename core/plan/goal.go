@@ -47,11 +47,11 @@ type aiming struct {
 // the lines in scope do not stand in the way.
 func (a *allocating) aim(turns []int32) {
 	m := &aiming{allocating: a}
-	var scope []int32
+	var scope []turn
 	for i := range a.b.Lines {
 		if l := int32(i); a.b.Eligible(l) && a.inScope(l) {
-			scope = append(scope, l)
-			a.lift(l)
+			scope = append(scope, a.turnOf(l))
+			a.lift(&scope[len(scope)-1])
 		}
 	}
 	m.wish(turns)
@@ -69,25 +69,21 @@ func (a *allocating) aim(turns []int32) {
 	}
 	for x, units := range chosen {
 		for _, l := range m.wishes[x].lines {
-			s := &a.out.lines[l]
 			if units == 0 {
 				continue
 			}
-			if s.rank < 0 {
-				s.rank = a.rank
-				a.rank++
-			}
+			a.place(l)
 			if x < len(m.bundles) {
-				units = s.wanted
+				units = a.b.Lines[l].Open
 			}
 			a.give(l, a.b.Lines[l].Cell, units)
 			if a.rule(&a.b.Lines[l]) == book.Whole {
-				a.served[a.b.Lines[l].Order] = true
+				a.had[a.b.Lines[l].Order] = true
 			}
 		}
 	}
-	for _, l := range scope {
-		a.settle(l)
+	for i := range scope {
+		a.settle(&scope[i])
 	}
 }
 

@@ -38,27 +38,12 @@ func Promise(b *book.Book, how PromiseHow) *Plan {
 		b: b, how: how, outlooks: b.Outlooks(lifted),
 		plan: &Plan{Lines: make([]Outcome, len(b.Lines)), Promises: make([]book.Promise, 0, len(eligible)+len(eligible)/4)},
 	}
-	turns := r.turns(policy.Sort(b, eligible, keys))
-	near := int64(0)
-	for i := range turns {
-		// What is needed soon is fetched now: each line looks into another corner of the book.
-		if i+2*ahead < len(turns) {
-			near += r.outlooks[turns[i+2*ahead].cell].Touch(false) + r.outlooks[turns[i+ahead].cell].Touch(true)
-		}
-		t := &turns[i]
-		if t.rule != book.Whole {
-			r.one(t)
-			continue
-		}
-		if r.served == nil {
-			r.served = make([]bool, len(b.Orders))
-		}
-		if o := b.Lines[t.line].Order; !r.served[o] {
-			r.served[o] = true
-			r.whole(o)
-		}
+	if slices.ContainsFunc(b.Orders, func(o book.Order) bool { return o.Rule == book.Whole }) && !how.IgnoreRules {
+		r.served = make([]bool, len(b.Orders))
 	}
-	r.plan.near = near
+	for lines := range policy.Sorted(b, eligible, keys) {
+		r.plan.near += turns(b, lines, r.turn, r.fetch, r.serve)
+	}
 	for i := range b.Lines {
 		if l := int32(i); b.Lines[i].Open > 0 && !b.Eligible(l) {
 			r.keep(l, b.PromisesOf(l))
@@ -82,49 +67,52 @@ func (r *promising) rule(l *book.Line) book.Rule {
 	return l.Rule
 }
 
-func (r *promising) multiple(cell int32) int64 { return r.b.Items[r.b.Cells[cell].Item].Multiple }
-
-// turn is a line and what has to be known of it, side by side in the order in which lines
-// are served: reading it is cheap, looking it up all over the book is not.
-type turn struct {
-	open           int64
-	line, cell     int32
-	from           days.Day
-	rule           book.Rule
-	others, before bool // whether it has any
+func (r *promising) turn(l int32) turn {
+	t := turnOf(r.b, l, r.rule(&r.b.Lines[l]))
+	if !r.how.Keep {
+		t.promised = 0
+	}
+	return t
 }
 
-// ahead is how many turns before its own a line's outlook is fetched.
-const ahead = 6
-
-func (r *promising) turns(lines []int32) []turn {
-	out := make([]turn, len(lines))
-	b := r.b
-	for i, l := range lines {
-		line := &b.Lines[l]
-		out[i] = turn{
-			open: line.Open, line: l, cell: line.Cell, from: b.From(l), rule: r.rule(line),
-			others: line.HasOthers(), before: r.how.Keep && line.HasPromises(),
+// fetch reads what serving some turns needs.
+func (r *promising) fetch(turns []turn) (near int64) {
+	for i := range turns {
+		near += r.outlooks[turns[i].cell].Touch(false)
+	}
+	for i := range turns {
+		near += r.outlooks[turns[i].cell].Touch(true)
+		if turns[i].promised > 0 {
+			near += r.b.Promises[turns[i].promises].Qty
 		}
 	}
-	return out
+	return near
+}
+
+// serve serves a line, or the order that goes only whole to which it belongs.
+func (r *promising) serve(t *turn) {
+	if t.rule != book.Whole {
+		r.one(t)
+		return
+	}
+	if !r.served[t.order] {
+		r.served[t.order] = true
+		r.whole(t.order)
+	}
 }
 
 // one serves a line by itself.
 func (r *promising) one(t *turn) {
 	l := t.line
-	var before []book.Promise
-	if t.before {
-		before = r.b.PromisesOf(l)
-		r.lift(before)
-	}
+	before := t.promisesOf(r.b) // if they stand
+	r.lift(before)
 	from := int32(len(r.plan.Promises))
 	if t.rule == book.Lines {
-		r.inOnePiece(l, t.from)
+		r.inOnePiece(t.cell, t.furtherCells(r.b), t.open, t.from)
 	} else {
 		r.asAvailable(t)
 	}
-	if t.before && !NoWorse(r.plan.Promises[from:], before, r.b.Today) {
+	if len(before) > 0 && !NoWorse(r.plan.Promises[from:], before, r.b.Today) {
 		r.lift(r.plan.Promises[from:])
 		r.plan.Promises = r.plan.Promises[:from]
 		r.take(before)
@@ -138,18 +126,15 @@ func (r *promising) one(t *turn) {
 // as early as it can be had.
 func (r *promising) asAvailable(t *turn) {
 	left, from := t.open, t.from
-	if left -= r.first(t.cell, from, left); left == 0 {
+	if left -= r.first(t, t.cell, left); left == 0 {
 		return
 	}
-	var others []int32
-	if t.others {
-		others = r.b.OthersOf(t.line)
-	}
+	others := t.furtherCells(r.b)
 	for _, c := range others {
 		if !r.b.CalendarOf(c).Works(from) {
 			continue // it works on other days than the line's own warehouse
 		}
-		if left -= r.first(c, from, left); left == 0 {
+		if left -= r.first(t, c, left); left == 0 {
 			return
 		}
 	}
@@ -157,44 +142,42 @@ func (r *promising) asAvailable(t *turn) {
 		r.piece(c, d, left)
 		return
 	}
-	left -= r.atAll(t.cell, from, left)
+	left -= r.atAll(t, t.cell, left)
 	for _, c := range others {
-		left -= r.atAll(c, from, left)
+		left -= r.atAll(t, c, left)
 	}
 }
 
 // first takes what can be had at a cell on the first day.
-func (r *promising) first(cell int32, from days.Day, left int64) int64 {
-	there := r.outlooks[cell].ATP(from)
+func (r *promising) first(t *turn, cell int32, left int64) int64 {
+	there := r.outlooks[cell].ATP(t.from)
 	if there == 0 {
 		return 0
 	}
 	if there < left {
-		left = take(left, there, r.multiple(cell))
+		left = take(left, there, t.multiple(r.b))
 	}
-	return r.piece(cell, from, left)
+	return r.piece(cell, t.from, left)
 }
 
 // atAll takes what can be had at a cell however late, on the earliest day for it.
-func (r *promising) atAll(cell int32, from days.Day, left int64) int64 {
-	q := take(left, r.outlooks[cell].Most(), r.multiple(cell))
+func (r *promising) atAll(t *turn, cell int32, left int64) int64 {
+	q := take(left, r.outlooks[cell].Most(), t.multiple(r.b))
 	if q == 0 {
 		return 0
 	}
-	d, ok := r.outlooks[cell].Earliest(q, from)
+	d, ok := r.outlooks[cell].Earliest(q, t.from)
 	if !ok {
 		return 0
 	}
 	return r.piece(cell, d, q)
 }
 
-// inOnePiece promises all open units of the line from one cell on the earliest day, and
-// says whether there is one.
-func (r *promising) inOnePiece(l int32, from days.Day) bool {
-	line := &r.b.Lines[l]
-	c, d, ok := r.earliest(line.Cell, r.b.OthersOf(l), line.Open, from)
+// inOnePiece promises q units from one of the cells of a line on the earliest day, and says whether there is one.
+func (r *promising) inOnePiece(own int32, others []int32, q int64, from days.Day) bool {
+	c, d, ok := r.earliest(own, others, q, from)
 	if ok {
-		r.piece(c, d, line.Open)
+		r.piece(c, d, q)
 	}
 	return ok
 }
@@ -243,7 +226,7 @@ func (r *promising) whole(order int32) {
 	last, all := from, true
 	for l := first; l < after && all; l++ {
 		if r.b.Lines[l].Open > 0 {
-			if all = r.inOnePiece(l, from); all {
+			if all = r.inOnePiece(r.b.Lines[l].Cell, r.b.OthersOf(l), r.b.Lines[l].Open, from); all {
 				last = max(last, r.plan.Promises[len(r.plan.Promises)-1].Day)
 			}
 		}

@@ -3,71 +3,124 @@ package plan
 import (
 	"cmp"
 	"container/heap"
+	"math"
 	"math/bits"
 	"slices"
 
 	"journeyman/core/book"
+	"journeyman/core/capped"
 )
+
+// sharing is room for what lines that share need.
+type sharing struct {
+	any     []turn  // that share
+	has     []int64 // what each of them has
+	count   []int32 // of each cell the lines that want something of it, and then where they begin; 0 between two groups
+	cells   []int32
+	lines   []int32
+	sharers sharers
+}
 
 // group serves lines that are equal in all keys (CORE section 4): orders and lines that go only
 // whole first, in turn; the others share, cell by cell, what is there.
 func (a *allocating) group(lines []int32) {
-	var any []int32
-	for _, l := range lines {
-		if a.rule(&a.b.Lines[l]) != book.Any {
-			a.turn(l)
-		} else if a.due(l) {
-			any = append(any, l)
-		} else {
-			a.out.lines[l].notDue = true
+	any := a.sharing.any[:0]
+	most := 0
+	a.near += turns(a.b, lines, a.turnOf, a.fetch, func(t *turn) {
+		switch {
+		case len(lines) == 1 || t.rule != book.Any:
+			a.turn(t)
+		case t.due:
+			any = append(any, *t)
+			most = max(most, int(t.further)+1)
+		default:
+			a.out.rank[t.line] = notDue
+		}
+	})
+	a.sharing.any = any
+	a.sharing.has = slices.Grow(a.sharing.has[:0], len(any))[:len(any)]
+	for some := range slices.Chunk(any, batch) {
+		a.near += a.fetch(some)
+		for i := range some {
+			a.lift(&some[i]) // sharing may break the promises of its own members
 		}
 	}
-	if len(any) == 0 {
-		return
-	}
-	most := 1
-	for _, l := range any {
-		a.lift(l) // sharing may break the promises of its own members
-		s := &a.out.lines[l]
-		if s.rank < 0 {
-			s.rank = a.rank
-			a.rank++
-		}
-		most = max(most, len(a.cells(l)))
+	for i := range any {
+		a.sharing.has[i] = a.place(any[i].line).taken
 	}
 	for k := range most { // their own warehouses, then the first of the others, and so on
-		of := map[int32][]int32{}
-		var cells []int32
-		for _, l := range any {
-			if cs := a.cells(l); k < len(cs) && a.out.lines[l].taken < a.out.lines[l].wanted {
-				if of[cs[k]] == nil {
-					cells = append(cells, cs[k])
-				}
-				of[cs[k]] = append(of[cs[k]], l)
-			}
-		}
-		slices.Sort(cells)
-		for _, c := range cells {
-			a.share(c, of[c])
-		}
+		a.shareEach(any, k)
 	}
-	for _, l := range any {
-		a.settle(l)
+	for some := range slices.Chunk(any, batch) {
+		a.near += a.fetch(some)
+		for i := range some {
+			a.settle(&some[i])
+		}
 	}
 }
 
-// share gives the packs of a cell to the lines, one after another, each to the one that has least of what it wanted. Cost: the
-// lines times their logarithm, and some forty looks at each; the number of units does not matter.
-func (a *allocating) share(cell int32, lines []int32) {
-	h := &sharers{
-		equal: a.how.Share == Equal, left: a.there(cell), pack: max(1, a.b.Items[a.b.Cells[cell].Item].Multiple),
-		reserves: a.reserves[cell],
+// shareEach shares what is in the cells of the lines: in the own cell of each, or in the k-th one of the others.
+func (a *allocating) shareEach(any []turn, k int) {
+	s := &a.sharing
+	if s.count == nil {
+		s.count = make([]int32, len(a.b.Cells))
 	}
-	for _, l := range lines {
-		s := &a.out.lines[l]
-		x := sharer{line: l, wanted: s.wanted, has: s.taken}
-		for k, r := range h.reserves {
-			if r.For(l) {
+	cellOf := func(i int) (cell int32, wants bool) {
+		t := &any[i]
+		if k > int(t.further) || s.has[i] == t.open {
+			return 0, false
+		}
+		if k == 0 {
+			return t.cell, true
+		}
+		return t.furtherCells(a.b)[k-1], true
+	}
+	s.cells = s.cells[:0]
+	n := int32(0)
+	for i := range any {
+		if c, wants := cellOf(i); wants {
+			if s.count[c] == 0 {
+				s.cells = append(s.cells, c)
+			}
+			s.count[c]++
+			n++
+		}
+	}
+	slices.Sort(s.cells)
+	s.lines = slices.Grow(s.lines[:0], int(n))[:n]
+	from := int32(0)
+	for _, c := range s.cells {
+		from, s.count[c] = from+s.count[c], from
+	}
+	for i := range any {
+		if c, wants := cellOf(i); wants {
+			s.lines[s.count[c]] = int32(i)
+			s.count[c]++
+		}
+	}
+	from = 0
+	for _, c := range s.cells {
+		to := s.count[c]
+		a.share(c, any, s.lines[from:to])
+		from, s.count[c] = to, 0
+	}
+}
+
+// share gives the packs of a cell to some of the lines, one after another, each to the one that has least of what it wanted. Cost: the
+// lines times their logarithm, and some forty looks at each; the number of units does not matter.
+func (a *allocating) share(cell int32, any []turn, lines []int32) {
+	there := a.there(cell)
+	reserves := a.reserves[cell]
+	if reserves == nil && a.shareAll(cell, any, lines, there) {
+		return
+	}
+	h := &a.sharing.sharers
+	h.reset(a.how.Share == Equal, there, max(1, any[lines[0]].multiple(a.b)), reserves)
+	for _, i := range lines {
+		t := &any[i]
+		x := sharer{line: t.line, wanted: t.open, has: a.sharing.has[i], at: i}
+		for k, r := range reserves {
+			if r.For(t.line) {
 				x.of = append(x.of, k)
 			}
 		}
@@ -77,10 +130,11 @@ func (a *allocating) share(cell int32, lines []int32) {
 	slices.SortFunc(got, func(x, y sharer) int { return int(x.line - y.line) })
 	for _, x := range got {
 		a.give(x.line, cell, x.here)
+		a.sharing.has[x.at] += x.here
 	}
 	for _, x := range got {
-		s := &a.out.lines[x.line]
-		left := s.wanted - s.taken
+		s := a.place(x.line)
+		left := x.wanted - s.taken
 		reserved := min(left, h.left, a.kept(cell, x.line))
 		packs := min(left-reserved, h.left-reserved)
 		s.reserved += reserved
@@ -89,9 +143,24 @@ func (a *allocating) share(cell int32, lines []int32) {
 	}
 }
 
+// shareAll gives each line all that it wants if there is enough for all of them, and says whether there was.
+func (a *allocating) shareAll(cell int32, any []turn, lines []int32, there int64) bool {
+	for _, i := range lines {
+		if there -= any[i].open - a.sharing.has[i]; there < 0 {
+			return false
+		}
+	}
+	for _, i := range lines {
+		t := &any[i]
+		a.give(t.line, cell, t.open-a.sharing.has[i])
+		a.sharing.has[i] = t.open
+	}
+	return true
+}
+
 // sharer is a line while it shares: what it wants in all, what it has of that, and what of it is from this cell.
 type sharer struct {
-	line              int32
+	line, at          int32 // at is its place among those that share
 	wanted, has, here int64
 	of                []int // the reserves that are kept for it, too
 }
@@ -104,6 +173,10 @@ type sharers struct {
 	left, pack    int64
 	reserves      []*reserve // of the cell
 	took          []int64    // of each reserve, what those for whom it is kept took here so far
+}
+
+func (h *sharers) reset(equal bool, left, pack int64, reserves []*reserve) {
+	*h = sharers{waiting: h.waiting[:0], done: h.done[:0], took: h.took, equal: equal, left: left, pack: pack, reserves: reserves}
 }
 
 // share returns what each has at the end. In turns, it gives at once all packs that come before some level, and then
@@ -119,7 +192,8 @@ func (h *sharers) share() []sharer {
 			h.next()
 		}
 	}
-	return append(h.done, h.waiting...)
+	h.done = append(h.done, h.waiting...)
+	return h.done
 }
 
 // next gives the next pack, or passes over the line whose pack no longer fits.
@@ -167,22 +241,13 @@ func (h *sharers) settleDone() {
 // levels is how many levels of a share there are: more than the greatest quantity, so that no line has two packs between two levels.
 const levels = 1 << 40
 
-// fill gives all packs that begin below the highest level up to which every one fits. What is left for a line, less what is kept
-// from it, falls with each pack that is given, so they all fit if the last ones do.
+// fill gives all packs that begin below a level up to which every one fits: one that is near what the units would make for all, if
+// it is, else the highest one. What is left for a line, less what is kept from it, falls with each pack that is given, so they all
+// fit if the last ones do.
 func (h *sharers) fill() {
-	low, high := int64(0), int64(levels)
-	if h.equal {
-		high = 1
-		for i := range h.waiting {
-			high = max(high, h.waiting[i].wanted)
-		}
-	}
-	for low < high {
-		if level := low + (high-low+1)/2; h.fits(level) {
-			low = level
-		} else {
-			high = level - 1
-		}
+	low := h.near()
+	if low == 0 || !h.fits(low) {
+		low = h.highest(low)
 	}
 	for i := range h.waiting {
 		x := &h.waiting[i]
@@ -192,6 +257,47 @@ func (h *sharers) fill() {
 			h.took[k] += q
 		}
 	}
+}
+
+// near is a level below which the units suffice for all, if no line has more than its share already.
+func (h *sharers) near() int64 {
+	n := int64(len(h.waiting))
+	all, wanted := h.left, int64(0)
+	for i := range h.waiting {
+		all, wanted = capped.Plus(all, h.waiting[i].has), capped.Plus(wanted, h.waiting[i].wanted)
+	}
+	all -= capped.Times(n, h.pack) // each has at most a pack more than its share
+	if all <= 0 || wanted == math.MaxInt64 {
+		return 0
+	}
+	if h.equal {
+		return all / n
+	}
+	high, low := bits.Mul64(uint64(min(all, wanted)), levels)
+	level, _ := bits.Div64(high, low, uint64(wanted))
+	return int64(level)
+}
+
+// highest is the highest level at which all fits. If it is known not to at some level above 0, it is below that.
+func (h *sharers) highest(not int64) int64 {
+	low, high := int64(0), int64(levels)
+	if h.equal {
+		high = 1
+		for i := range h.waiting {
+			high = max(high, h.waiting[i].wanted)
+		}
+	}
+	if not > 0 {
+		high = not - 1
+	}
+	for low < high {
+		if level := low + (high-low+1)/2; h.fits(level) {
+			low = level
+		} else {
+			high = level - 1
+		}
+	}
+	return low
 }
 
 // below is how many units a line gets in packs that begin below the level: those before which it has less.

@@ -26,7 +26,7 @@ type Kept struct {
 	a     *allocating       // takes turns again; its cells are those of the try
 	turns []int32           // lines by which turns are taken, in order
 	at    []int32           // of each line the turn that takes it, or -1
-	looks spans             // of each cell the turns that may draw on it
+	looks *lists            // of each cell the turns that may draw on it
 	does  [][]effect        // of each cell what turns changed, in order
 	base  []outlook.Outlook // of each cell before the first turn
 	free  []int64
@@ -41,14 +41,6 @@ type effect struct {
 	used  int64
 }
 
-// spans are lists of turns, one after another in one slice.
-type spans struct {
-	from []int32
-	of   []int32
-}
-
-func (s *spans) list(i int32) []int32 { return s.of[s.from[i]:s.from[i+1]] }
-
 // Keep runs and keeps the run. It keeps a book of its own. Only runs in turn can be kept, without
 // sharing, goal and reserves; ok is false for others.
 func Keep(b *book.Book, how AllocateHow) (k *Kept, ok bool) {
@@ -58,9 +50,9 @@ func Keep(b *book.Book, how AllocateHow) (k *Kept, ok bool) {
 	b = b.Clone()
 	k = &Kept{Allocation: Allocate(b, how), b: b, how: how, base: b.Outlooks(nil), at: make([]int32, len(b.Lines)), does: make([][]effect, len(b.Cells))}
 	k.a = &allocating{
-		b: b, how: how, outlooks: make([]outlook.Outlook, len(b.Cells)), free: make([]int64, len(b.Cells)), left: map[int32][]book.Promise{},
-		out:    &Allocation{Keys: k.Keys, lines: slices.Clone(k.lines), takers: linesOfCells{of: map[int32][]int32{}}},
-		served: make([]bool, len(b.Orders)),
+		b: b, how: how, outlooks: make([]outlook.Outlook, len(b.Cells)), free: make([]int64, len(b.Cells)),
+		out: &Allocation{Keys: k.Keys, rank: make([]int32, len(b.Lines))},
+		had: make([]bool, len(b.Orders)),
 	}
 	var eligible []int32
 	for i := range b.Lines {
@@ -98,25 +90,15 @@ func Keep(b *book.Book, how AllocateHow) (k *Kept, ok bool) {
 // index notes which turns look at each cell, and what each turn changed.
 func (k *Kept) index() {
 	b := k.b
-	count := make([]int32, len(b.Cells)+1)
-	each := func(f func(cell, turn int32)) {
+	k.looks = newLists(len(b.Cells), func(add func(cell, turn int32)) {
 		for t := range k.turns {
 			k.linesOf(int32(t), func(l int32) {
-				f(b.Lines[l].Cell, int32(t))
+				add(b.Lines[l].Cell, int32(t))
 				for _, c := range b.OthersOf(l) {
-					f(c, int32(t))
+					add(c, int32(t))
 				}
 			})
 		}
-	}
-	each(func(cell, _ int32) { count[cell+1]++ })
-	for i := range b.Cells {
-		count[i+1] += count[i]
-	}
-	k.looks = spans{from: slices.Clone(count), of: make([]int32, count[len(b.Cells)])}
-	each(func(cell, turn int32) {
-		k.looks.of[count[cell]] = turn
-		count[cell]++
 	})
 	for t := range k.turns {
 		k.linesOf(int32(t), func(l int32) {
@@ -422,13 +404,12 @@ func (w *trying) take(p place) {
 			a.free[c] = x.free
 		}
 		for _, l := range lines {
-			line := &k.b.Lines[l]
-			a.out.lines[l] = served{rank: -1, wanted: line.Open, rule: a.rule(line)}
-			delete(a.left, l)
+			a.out.rank[l] = notServed
 		}
-		a.taken = a.taken[:0]
-		a.served[k.b.Lines[first].Order] = false
-		a.turn(first)
+		a.taken, a.out.served = a.taken[:0], a.out.served[:0]
+		a.had[k.b.Lines[first].Order] = false
+		t := a.turnOf(first)
+		a.turn(&t)
 		for _, c := range cells {
 			x := w.cells[c]
 			x.now.Set(&a.outlooks[c])

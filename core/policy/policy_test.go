@@ -139,3 +139,52 @@ func ExampleSort() {
 	}
 	// Output: S2 S4 S3 S1
 }
+
+func TestGroupsAreTheLinesThatAreEqualInAllKeys(t *testing.T) {
+	together := 0
+	for seed := range uint64(300) {
+		r := rand.New(rand.NewPCG(seed, 13))
+		b := shuffled(r, 1+r.IntN(300), seed%3 == 0)
+		keys := slices.Clone(Keys)
+		r.Shuffle(len(keys), func(i, j int) { keys[i], keys[j] = keys[j], keys[i] })
+		keys = keys[:r.IntN(len(keys)+1)]
+		var lines, got []int32
+		for i := range b.Lines {
+			lines = append(lines, int32(i))
+		}
+		for group := range Groups(b, lines, keys) {
+			if n := len(got); n > 0 && Between(b, keys, got[n-1], group[0]) == "" {
+				t.Fatalf("seed %d, keys %v: %d and %d are equal and in two groups", seed, keys, got[n-1], group[0])
+			}
+			for _, l := range group[1:] {
+				together++
+				if k := Between(b, keys, group[0], l); k != "" {
+					t.Fatalf("seed %d: %d and %d are in one group and differ in %s", seed, group[0], l, k)
+				}
+			}
+			got = append(got, group...)
+		}
+		if !slices.Equal(got, Sort(b, lines, keys)) {
+			t.Fatalf("seed %d, keys %v: the groups do not make up the order", seed, keys)
+		}
+	}
+	if together < 1000 {
+		t.Errorf("only %d lines shared a group", together)
+	}
+}
+
+// More lines than are sorted where they are, with keys of more than one word.
+func TestManyLinesWithManyKeys(t *testing.T) {
+	b := shuffled(rand.New(rand.NewPCG(3, 3)), 60_000, true)
+	var lines []int32
+	for i := range b.Lines {
+		lines = append(lines, int32(i))
+	}
+	for _, keys := range [][]Key{Default, {Value, Entered, Order}, {Tier}} {
+		want := slices.Clone(lines)
+		slices.SortStableFunc(want, func(x, y int32) int { return compared(b, keys, x, y) })
+		if got := Sort(b, lines, keys); !slices.Equal(got, want) {
+			t.Errorf("%v: the order is wrong", keys)
+		}
+	}
+}
