@@ -41,6 +41,10 @@ demo: build ## start everything with the demo data; ADDR=127.0.0.1:8081 for anot
 demo-reset: build ## the same, with fresh demo data
 	@exec $(BIN) demo --addr $(ADDR) --reset
 
+.PHONY: dev
+dev: build ## the demo, with server and front end rebuilt whenever their code changes
+	@scripts/dev $(ADDR)
+
 .PHONY: test
 test: build lint go-test e2e-test ## linters, Go tests, build, browser tests
 	@echo "All tests passed."
@@ -65,11 +69,16 @@ lint: tools ## staticcheck, gofumpt, vet, eslint, prettier, tsc, and whether the
 	@cd ui && npx --no-install tsc --noEmit && npx --no-install eslint . && npx --no-install prettier --check --log-level warn .
 	@cd e2e && npx --no-install tsc --noEmit
 	@go run ./internal/store/posting/generate -check -dir internal/store/migrations
+	@go run ./internal/web/notices -check
 	@scripts/api-client check
 
 .PHONY: client
 client: ## make the TypeScript client anew from the API
 	@scripts/api-client
+
+.PHONY: notices
+notices: tools ## collect the licences of all that ships
+	@go run ./internal/web/notices
 
 .PHONY: format
 format: ## bring all code into its form

@@ -1,18 +1,9 @@
 import { expect, type Page } from "@playwright/test";
-import {
-  importFiles,
-  inDays,
-  nothingSerious,
-  signIn,
-  test,
-  toast,
-} from "./help";
+import { importFiles, inDays, nothingSerious, signIn, test, toast } from "./help";
 
-const aside = (page: Page) =>
-  page.getByRole("complementary", { name: "Lookaside" });
+const aside = (page: Page) => page.getByRole("complementary", { name: "Lookaside" });
 const tray = (page: Page) => page.getByRole("region", { name: "Tray" });
-const claim = (page: Page, order: string | RegExp) =>
-  page.getByRole("row", { name: order });
+const claim = (page: Page, order: string | RegExp) => page.getByRole("row", { name: order });
 
 /** What was done is taken back, so that the other tests find the demo as it was. */
 async function takeBack(page: Page, what: RegExp) {
@@ -28,17 +19,13 @@ test("a glaze that six orders compete for: units go by keys to the school, who b
   const ana = await signIn(browser, "coordinator");
   await ana.keyboard.press("g");
   await ana.keyboard.press("c");
-  await expect(
-    ana.getByRole("heading", { level: 1, name: "Contested" }),
-  ).toBeVisible();
+  await expect(ana.getByRole("heading", { level: 1, name: "Contested" })).toBeVisible();
   await ana
     .getByRole("navigation", { name: "Contested items" })
     .getByRole("button", { name: /GL-2040-1/ })
     .click();
   await expect(ana.getByText("265 short; 200 come")).toBeVisible();
-  await expect(ana.getByRole("list", { name: /What there is/ })).toContainText(
-    "PO-733",
-  );
+  await expect(ana.getByRole("list", { name: /What there is/ })).toContainText("PO-733");
   await expect(ana.locator("tbody tr")).toHaveCount(6);
   await nothingSerious(ana);
 
@@ -47,28 +34,17 @@ test("a glaze that six orders compete for: units go by keys to the school, who b
   await expect(school).toHaveAttribute("data-focus", "true");
   await ana.keyboard.press("Shift+ArrowRight");
   await expect(tray(ana)).toContainText("Tried on 1 line");
-  await expect(school.getByRole("img")).toHaveAccessibleName(
-    "24 allocated, 18 more, 18 lacking",
-  );
+  await expect(school.getByRole("img")).toHaveAccessibleName("24 allocated, 18 more, 18 lacking");
 
   // The other eighteen come from a tier-3 shop: down to it, all of it away; and up again.
   for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowDown");
-  await expect(claim(ana, /Brackenfield/)).toHaveAttribute(
-    "data-focus",
-    "true",
-  );
+  await expect(claim(ana, /Brackenfield/)).toHaveAttribute("data-focus", "true");
   await ana.keyboard.press("Shift+ArrowLeft");
-  await expect(
-    claim(ana, /Brackenfield/).getByRole("img"),
-  ).toHaveAccessibleName(/18 fewer/);
+  await expect(claim(ana, /Brackenfield/).getByRole("img")).toHaveAccessibleName(/18 fewer/);
   for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowUp");
   await ana.keyboard.press("Shift+ArrowRight");
-  await expect(school.getByRole("img")).toHaveAccessibleName(
-    "24 allocated, 36 more",
-  );
-  await expect(
-    aside(ana).getByText(/Aldersyke College, SO-\d+: in time/),
-  ).toBeVisible();
+  await expect(school.getByRole("img")).toHaveAccessibleName("24 allocated, 36 more");
+  await expect(aside(ana).getByText(/Aldersyke College, SO-\d+: in time/)).toBeVisible();
   await expect(aside(ana).getByText(/SO-\d+ becomes whole/)).toBeVisible();
   await expect(aside(ana).getByText(/Brackenfield.*: waits for/)).toBeVisible();
   await expect(tray(ana)).toContainText("Late lines 6 → 5");
@@ -78,34 +54,21 @@ test("a glaze that six orders compete for: units go by keys to the school, who b
   await claim(ana, /Web shop/)
     .getByRole("textbox")
     .fill("30");
-  await expect(
-    aside(ana).getByText(/more are given than there are/),
-  ).toBeVisible();
-  await expect(
-    tray(ana).getByRole("button", { name: /^Apply/ }),
-  ).toBeDisabled();
+  await expect(aside(ana).getByText(/more are given than there are/)).toBeVisible();
+  await expect(tray(ana).getByRole("button", { name: /^Apply/ })).toBeDisabled();
   await claim(ana, /Web shop/)
     .getByRole("textbox")
     .fill("12");
   await claim(ana, /Web shop/)
     .getByRole("textbox")
     .press("Escape");
-  await expect(
-    tray(ana).getByRole("button", { name: /^Apply 2/ }),
-  ).toBeEnabled();
+  await expect(tray(ana).getByRole("button", { name: /^Apply 2/ })).toBeEnabled();
   await ana.keyboard.press("a");
-  await expect(
-    toast(
-      ana,
-      "GL-2040-1: gave back 18 units, allocated 36 units, on 2 lines.",
-    ),
-  ).toBeVisible();
+  await expect(toast(ana, "GL-2040-1: gave back 18 units, allocated 36 units, on 2 lines.")).toBeVisible();
   await expect(tray(ana)).toHaveCount(0);
   await expect(school.getByRole("img")).toHaveAccessibleName("60 allocated");
   await takeBack(ana, /^GL-2040-1: gave back/);
-  await expect(school.getByRole("img")).toHaveAccessibleName(
-    "24 allocated, 36 lacking",
-  );
+  await expect(school.getByRole("img")).toHaveAccessibleName("24 allocated, 36 lacking");
 
   // The next item with one key.
   await ana.keyboard.press("]");
@@ -117,16 +80,10 @@ test("a whole order that waits for one line of five is helped by dragging from a
 }) => {
   const ana = await signIn(browser, "coordinator");
   await ana.goto("/orders?q=Millrace+College");
-  await ana
-    .getByRole("row", { name: /4\/5/ })
-    .getByRole("link")
-    .first()
-    .click();
+  await ana.getByRole("row", { name: /4\/5/ }).getByRole("link").first().click();
   const short = ana.getByRole("row", { name: /KF-320/ });
   await short.click();
-  await expect(
-    aside(ana).getByText(/5 are open; 0 are free at HL/),
-  ).toBeVisible();
+  await expect(aside(ana).getByText(/5 are open; 0 are free at HL/)).toBeVisible();
   await ana.getByRole("link", { name: "Who else wants it?" }).click();
   await expect(ana.getByRole("heading", { name: /KF-320/ })).toBeVisible();
   const from = claim(ana, /Tidewrack College/);
@@ -171,51 +128,34 @@ test("a school wants 144 bags by Tuesday week: room is made among the promises o
   const rows = dialog.locator("tbody tr");
   // The two that are put back are all that helps: without one of them there is no way, and it says so.
   await rows.first().getByRole("button", { name: "Not this one" }).click();
-  await expect(
-    dialog.getByText(/Even if all promises that may be put back were/),
-  ).toBeVisible();
+  await expect(dialog.getByText(/Even if all promises that may be put back were/)).toBeVisible();
   await dialog.getByRole("button", { name: "All may" }).click();
   await expect(rows.first().getByRole("button")).toBeVisible();
   // By hand one is not enough, and it says what is lacking.
   await dialog.getByRole("radio", { name: /By hand/ }).click();
   await dialog.getByRole("checkbox").first().click();
-  await expect(
-    dialog.getByText(/still lacking|This is enough/).first(),
-  ).toBeVisible();
+  await expect(dialog.getByText(/still lacking|This is enough/).first()).toBeVisible();
   await dialog.getByRole("radio", { name: /Least harm/ }).click();
   const order = (await rows.first().innerText()).match(/SO-\d+/)?.[0] ?? "";
   await dialog.getByRole("button", { name: /^Put \d+ lines? back/ }).click();
-  await expect(
-    toast(ana, /144 of CB-110 can be promised to Aldersyke College/),
-  ).toBeVisible();
+  await expect(toast(ana, /144 of CB-110 can be promised to Aldersyke College/)).toBeVisible();
   await expect(ways.getByRole("button").first()).toContainText("144 of 144");
 
   // Who was put back has the reason in the trail, and a message that is ready.
   const tom = await signIn(browser, "sales");
   await tom.goto(`/orders/${order}`);
-  await expect(
-    tom
-      .getByLabel("Trail")
-      .getByText(
-        /put the promise of CB-110.*to make room for Aldersyke College/,
-      ),
-  ).toBeVisible();
+  await expect(tom.getByLabel("Trail").getByText(/put the promise of CB-110.*to make room for Aldersyke College/)).toBeVisible();
   await tom.getByText(/^Your order .* another day for/).click();
-  await expect(
-    tom.getByText(/We are sorry that it will leave us later/),
-  ).toBeVisible();
+  await expect(tom.getByText(/We are sorry that it will leave us later/)).toBeVisible();
   await nothingSerious(tom);
   await takeBack(ana, /can be promised to Aldersyke/);
   await expect(ways.getByRole("button").first()).toContainText("96 of 144");
 });
 
-test("room is made and the order of who asks is entered in the same step", async ({
-  browser,
-}) => {
+test("room is made and the order of who asks is entered in the same step", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await importFiles(ana, {
-    "items.csv":
-      "sku,name,price,cost,buyable\nZX-1,A tight thing,2.00,1.00,no\n",
+    "items.csv": "sku,name,price,cost,buyable\nZX-1,A tight thing,2.00,1.00,no\n",
     "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZX-1,A-1-1,20\n",
     "inbound.csv": `ref,sku,warehouse,due,qty\nPX-1,ZX-1,HL,${inDays(30)},50\n`,
     "orders.csv": `order,customer,wanted,line,sku,warehouse,qty,tier\nSO-9701,WEB,${inDays(16)},1,ZX-1,HL,20,5\n`,
@@ -233,33 +173,20 @@ test("room is made and the order of who asks is entered in the same step", async
     .first()
     .click();
   await expect(ana).toHaveURL(/customer=/);
-  await expect(
-    ana
-      .getByRole("group", { name: "Ways to promise it" })
-      .getByRole("button")
-      .first(),
-  ).toContainText("of 15");
+  await expect(ana.getByRole("group", { name: "Ways to promise it" }).getByRole("button").first()).toContainText("of 15");
   await ana.keyboard.press("m");
   const dialog = ana.getByRole("dialog");
   await expect(dialog.getByText("Proved: no way does less.")).toBeVisible();
   await expect(dialog.getByRole("row", { name: /SO-9701/ })).toBeVisible();
   await nothingSerious(ana);
-  await dialog
-    .getByRole("button", { name: "Put back and enter the order" })
-    .click();
+  await dialog.getByRole("button", { name: "Put back and enter the order" }).click();
   const told = toast(ana, /^Put back the promises of 1 order\. Entered SO-/);
   await expect(told).toContainText("15 of ZX-1 promised for");
   // The order is before her, to be read back to the customer.
   await expect(ana).toHaveURL(/\/orders\/SO-/);
-  await expect(
-    ana.getByRole("img", { name: "Line 1: promised 15" }),
-  ).toBeVisible();
+  await expect(ana.getByRole("img", { name: "Line 1: promised 15" })).toBeVisible();
   await ana.goto("/orders/SO-9701");
-  await expect(
-    ana
-      .getByLabel("Trail")
-      .getByText(/put the promise of ZX-1.*room was made for Brackenfield/),
-  ).toBeVisible();
+  await expect(ana.getByLabel("Trail").getByText(/put the promise of ZX-1.*room was made for Brackenfield/)).toBeVisible();
 
   // What takes its time says so, and can be cancelled.
   await ana.route("**/api/allocate", () => undefined);
@@ -271,14 +198,11 @@ test("room is made and the order of who asks is entered in the same step", async
   await expect(toast(ana, /^Working/)).toHaveCount(0);
 });
 
-test("two coordinators apply at once: one is refused with a sentence, and sees the new plan", async ({
-  browser,
-}) => {
+test("two coordinators apply at once: one is refused with a sentence, and sees the new plan", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   const max = await signIn(browser, "manager");
   await importFiles(ana, {
-    "items.csv":
-      "sku,name,price,cost,buyable\nZR-1,A raced thing,2.00,1.00,no\n",
+    "items.csv": "sku,name,price,cost,buyable\nZR-1,A raced thing,2.00,1.00,no\n",
     "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZR-1,A-1-1,10\n",
     "orders.csv":
       "order,customer,wanted,line,sku,warehouse,qty,tier,entered\nSO-9501,WEB,2099-03-01,1,ZR-1,HL,8,3,2026-01-01\nSO-9502,WEB,2099-03-02,1,ZR-1,HL,8,1,2026-01-02\n",
@@ -289,9 +213,7 @@ test("two coordinators apply at once: one is refused with a sentence, and sees t
   const ask = "/run?order=SO-9501,SO-9502";
   for (const page of [ana, max]) {
     await page.goto(ask);
-    await expect(
-      page.getByText("2 chosen orders", { exact: false }),
-    ).toBeVisible();
+    await expect(page.getByText("2 chosen orders", { exact: false })).toBeVisible();
     await page.keyboard.press("e");
     await expect(tray(page)).toContainText("10 units on 2 lines");
   }
@@ -308,9 +230,7 @@ test("two coordinators apply at once: one is refused with a sentence, and sees t
   await ana.unroute("**/api/apply-run");
 
   await ana.keyboard.press("a");
-  await expect(
-    toast(ana, /^By tier and date: allocated 10 units on 2 lines of 2 orders/),
-  ).toBeVisible();
+  await expect(toast(ana, /^By tier and date: allocated 10 units on 2 lines of 2 orders/)).toBeVisible();
   // It stands among what was run, from where it can be taken back, and the way on is shown.
   const run = ana.getByRole("row", { name: /allocated 10 units on 2 lines/ });
   await expect(run).toContainText("Ana Ruiz");
@@ -319,52 +239,32 @@ test("two coordinators apply at once: one is refused with a sentence, and sees t
 
   // What Max sees is out of date; he applies, is refused, and has the new plan before him.
   await max.keyboard.press("a");
-  await expect(max.getByRole("alert")).toContainText(
-    "The book has changed since you rehearsed: Ana Ruiz allocated",
-  );
+  await expect(max.getByRole("alert")).toContainText("The book has changed since you rehearsed: Ana Ruiz allocated");
   await expect(tray(max)).toContainText("0 units on 0 lines");
-  await expect(
-    tray(max).getByRole("button", { name: /^Apply/ }),
-  ).toBeDisabled();
+  await expect(tray(max).getByRole("button", { name: /^Apply/ })).toBeDisabled();
 
   // Why is kept with the line.
   await max.goto("/orders/SO-9501");
-  await expect(
-    aside(max).getByText(
-      /6 of 8: SO-9502 line 1 \(tier 1.* came first by tier/,
-    ),
-  ).toBeVisible();
+  await expect(aside(max).getByText(/6 of 8: SO-9502 line 1 \(tier 1.* came first by tier/)).toBeVisible();
   await aside(max).getByRole("button", { name: "In full" }).click();
-  await expect(max.getByRole("dialog")).toContainText(
-    "By tier and date, run by Ana Ruiz",
-  );
+  await expect(max.getByRole("dialog")).toContainText("By tier and date, run by Ana Ruiz");
   await expect(max.getByRole("dialog")).toContainText("took 8, first by tier");
   await nothingSerious(max);
 });
 
-test("a manager composes a policy, compares it with another, and it is dropped again", async ({
-  browser,
-}) => {
+test("a manager composes a policy, compares it with another, and it is dropped again", async ({ browser }) => {
   const max = await signIn(browser, "manager");
   const ana = await signIn(browser, "coordinator");
   await ana.goto("/policies");
-  await expect(
-    ana.getByRole("button", { name: /^Compose a policy/ }),
-  ).toBeDisabled();
+  await expect(ana.getByRole("button", { name: /^Compose a policy/ })).toBeDisabled();
 
   await max.goto("/policies");
-  await expect(
-    max.getByRole("row", { name: /By tier and date/ }),
-  ).toContainText("the default");
+  await expect(max.getByRole("row", { name: /By tier and date/ })).toContainText("the default");
   await max.keyboard.press("c");
   await max.getByLabel("Name").fill("The dear first");
   await max.getByLabel("Add a key").selectOption("value");
-  await max
-    .getByRole("button", { name: "Value, greatest first earlier" })
-    .click();
-  await max
-    .getByLabel("Lines that are equal in all of them")
-    .selectOption("fair");
+  await max.getByRole("button", { name: "Value, greatest first earlier" }).click();
+  await max.getByLabel("Lines that are equal in all of them").selectOption("fair");
   await max.getByRole("button", { name: "Keep a part" }).click();
   await max.getByLabel("Percent").fill("25");
   await nothingSerious(max);
@@ -381,16 +281,9 @@ test("a manager composes a policy, compares it with another, and it is dropped a
   await max.getByLabel("beside").selectOption("Most orders complete");
   await max.keyboard.press("Tab");
   await max.getByRole("button", { name: /^Rehearse/ }).click();
-  await expect(
-    max.getByRole("radio", { name: "Most orders complete" }),
-  ).toBeVisible();
-  await expect(
-    max.getByText(/Most orders complete: (proved|tier)/),
-  ).toBeVisible();
-  await expect(max.getByRole("button", { name: /^Differ · / })).toHaveAttribute(
-    "aria-pressed",
-    "true",
-  );
+  await expect(max.getByRole("radio", { name: "Most orders complete" })).toBeVisible();
+  await expect(max.getByText(/Most orders complete: (proved|tier)/)).toBeVisible();
+  await expect(max.getByRole("button", { name: /^Differ · / })).toHaveAttribute("aria-pressed", "true");
   await max.getByRole("radio", { name: "Most orders complete" }).click();
   await expect(tray(max)).toContainText("Rehearsed Most orders complete");
   await nothingSerious(max);
@@ -403,13 +296,10 @@ test("a manager composes a policy, compares it with another, and it is dropped a
   await expect(row).toHaveCount(0);
 });
 
-test("a stock count that breaks allocations gives back and allocates anew in the same step", async ({
-  browser,
-}) => {
+test("a stock count that breaks allocations gives back and allocates anew in the same step", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await importFiles(ana, {
-    "items.csv":
-      "sku,name,price,cost,buyable\nZK-1,A counted thing,2.00,1.00,no\n",
+    "items.csv": "sku,name,price,cost,buyable\nZK-1,A counted thing,2.00,1.00,no\n",
     "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZK-1,A-1-1,10\n",
     "orders.csv":
       "order,customer,wanted,line,sku,warehouse,qty,tier\nSO-9601,WEB,2099-03-01,1,ZK-1,HL,7,3\nSO-9602,WEB,2099-03-02,1,ZK-1,HL,3,1\n",
@@ -418,29 +308,19 @@ test("a stock count that breaks allocations gives back and allocates anew in the
   await expect(toast(ana, /^Imported/)).toBeVisible();
   for (const n of ["SO-9601", "SO-9602"]) {
     await ana.goto(`/orders/${n}`);
-    await expect(
-      ana.getByRole("button", { name: /^Allocate what is free/ }),
-    ).toBeEnabled();
+    await expect(ana.getByRole("button", { name: /^Allocate what is free/ })).toBeEnabled();
     await ana.keyboard.press("a");
     await expect(toast(ana, /^Allocated/)).toBeVisible();
   }
   await importFiles(ana, {
     "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZK-1,A-1-1,8\n",
   });
-  await expect(
-    ana.getByText("10 allocated, 8 are left for them"),
-  ).toBeVisible();
+  await expect(ana.getByText("10 allocated, 8 are left for them")).toBeVisible();
   const row = ana.getByRole("row", { name: /SO-9601/ });
   await expect(row).toContainText("SO-9602 line 1 (tier 1");
   await nothingSerious(ana);
-  await ana
-    .getByRole("button", { name: "Apply it, give back and allocate anew" })
-    .click();
-  await expect(
-    toast(ana, /Given back and allocated anew by By tier and date: 1 item/),
-  ).toBeVisible();
+  await ana.getByRole("button", { name: "Apply it, give back and allocate anew" }).click();
+  await expect(toast(ana, /Given back and allocated anew by By tier and date: 1 item/)).toBeVisible();
   await ana.goto("/orders/SO-9601");
-  await expect(
-    ana.getByRole("img", { name: "Line 1: open 2, allocated 5" }),
-  ).toBeVisible();
+  await expect(ana.getByRole("img", { name: "Line 1: open 2, allocated 5" })).toBeVisible();
 });

@@ -1,16 +1,7 @@
 import { expect, type Page } from "@playwright/test";
-import {
-  field,
-  importFiles,
-  inDays,
-  nothingSerious,
-  signIn,
-  test,
-  toast,
-} from "./help";
+import { field, importFiles, inDays, nothingSerious, signIn, test, toast } from "./help";
 
-const row = (page: Page, n: number) =>
-  page.getByRole("table", { name: "Lines" }).locator("tbody tr").nth(n);
+const row = (page: Page, n: number) => page.getByRole("table", { name: "Lines" }).locator("tbody tr").nth(n);
 
 /** Five items of our own, so that no other test takes them. */
 async function stock(page: Page, p: string) {
@@ -28,18 +19,14 @@ async function stock(page: Page, p: string) {
   await expect(toast(page, /^Imported/)).toBeVisible();
 }
 
-test("an order of five lines is entered without the mouse, the answer beside each line", async ({
-  browser,
-}) => {
+test("an order of five lines is entered without the mouse, the answer beside each line", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await stock(ana, "QA");
   await ana.goto("/orders?q=QA&state=all");
   await expect(ana.getByText("No order fits this.")).toBeVisible();
   const tom = await signIn(browser, "sales");
   await tom.keyboard.press("n");
-  await expect(
-    tom.getByRole("heading", { name: "New order or quote" }),
-  ).toBeVisible();
+  await expect(tom.getByRole("heading", { name: "New order or quote" })).toBeVisible();
   await expect(tom.getByLabel("Customer", { exact: true })).toBeFocused();
   await tom.keyboard.type("customer qa");
   await tom.keyboard.press("Enter");
@@ -83,9 +70,7 @@ test("an order of five lines is entered without the mouse, the answer beside eac
   await tom.keyboard.press("ArrowUp");
   await expect(aside).toContainText("DQ: all of it there");
   await tom.keyboard.press("Alt+2");
-  await expect(
-    aside.getByRole("radio", { name: /In one piece/ }),
-  ).toBeChecked();
+  await expect(aside.getByRole("radio", { name: /In one piece/ })).toBeChecked();
   await expect(row(tom, 1)).not.toContainText("in time");
   // The gift goes away again; the price of the packs is another.
   await field(tom, "Quantity, line 5").focus();
@@ -98,45 +83,28 @@ test("an order of five lines is entered without the mouse, the answer beside eac
   await nothingSerious(tom);
 
   await tom.keyboard.press("Control+Enter");
-  await expect(
-    toast(tom, /^Entered SO-\d+ for Customer QA: 4 lines/),
-  ).toBeVisible();
-  await expect(
-    tom.getByRole("heading", { level: 1, name: /^SO-/ }),
-  ).toBeVisible();
-  await expect(
-    tom.getByRole("img", { name: "Line 1: promised 120" }),
-  ).toBeVisible();
-  await expect(
-    tom.getByRole("img", { name: "Line 3: promised 5" }),
-  ).toBeVisible();
+  await expect(toast(tom, /^Entered SO-\d+ for Customer QA: 4 lines/)).toBeVisible();
+  await expect(tom.getByRole("heading", { level: 1, name: /^SO-/ })).toBeVisible();
+  await expect(tom.getByRole("img", { name: "Line 1: promised 120" })).toBeVisible();
+  await expect(tom.getByRole("img", { name: "Line 3: promised 5" })).toBeVisible();
   // The colleague sees it without reloading.
   await expect(ana.getByRole("link", { name: /^SO-/ }).first()).toBeVisible();
 });
 
-test("typing goes on while what was typed is still being found, and nothing of it is lost", async ({
-  browser,
-}) => {
+test("typing goes on while what was typed is still being found, and nothing of it is lost", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await stock(ana, "QS");
   const tom = await signIn(browser, "sales", "|503");
   let refuse = 3;
   await tom.route(/api\/(search|find-items)/, async (route) => {
-    if (refuse-- > 0)
-      return route.fulfill({ status: 503, body: '{"detail":"Not now."}' });
+    if (refuse-- > 0) return route.fulfill({ status: 503, body: '{"detail":"Not now."}' });
     // The answers come late, and not in the order of the questions.
     await new Promise((r) => setTimeout(r, 300 + ((refuse * 7919) % 900)));
     await route.continue().catch(() => {});
   });
   await tom.keyboard.press("n");
   await expect(field(tom, "Customer")).toBeFocused();
-  const typed = [
-    ["customer qs"],
-    ["plenty qs", "120"],
-    ["few qs", "20"],
-    ["nothing like it", "7"],
-    ["qs packs", "12"],
-  ];
+  const typed = [["customer qs"], ["plenty qs", "120"], ["few qs", "20"], ["nothing like it", "7"], ["qs packs", "12"]];
   for (const [i, word] of typed.flat().entries()) {
     await tom.keyboard.type(word);
     await tom.keyboard.press(i === 0 ? "Tab" : "Enter"); // either takes what was typed
@@ -164,9 +132,7 @@ test("typing goes on while what was typed is still being found, and nothing of i
   await expect(enter).toBeEnabled();
 });
 
-test("what two people promise at once is refused to the second, who sees why and goes on", async ({
-  browser,
-}) => {
+test("what two people promise at once is refused to the second, who sees why and goes on", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await stock(ana, "QB");
   const tom = await signIn(browser, "sales");
@@ -180,9 +146,7 @@ test("what two people promise at once is refused to the second, who sees why and
   await tom.getByRole("button", { name: /^Enter the order/ }).click();
   await expect(toast(tom, /^Entered SO-/)).toBeVisible();
   await ana.keyboard.press("Control+Enter");
-  await expect(
-    toast(ana, /Refused. What can be promised of QB-2 has changed since/),
-  ).toBeVisible();
+  await expect(toast(ana, /Refused. What can be promised of QB-2 has changed since/)).toBeVisible();
   await ana.unroute("**/api/draft");
   await expect(row(ana, 0)).toContainText("late", { timeout: 15_000 });
   await expect(row(ana, 0)).toContainText("0 of 8");
@@ -195,9 +159,7 @@ test("what two people promise at once is refused to the second, who sees why and
   }).toPass();
 });
 
-test("rows are pasted from a spreadsheet; what was begun is still there after a reload", async ({
-  browser,
-}) => {
+test("rows are pasted from a spreadsheet; what was begun is still there after a reload", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await stock(ana, "QC");
   const tom = await signIn(browser, "sales");
@@ -206,31 +168,21 @@ test("rows are pasted from a spreadsheet; what was begun is still there after a 
   await field(tom, "Item, line 1").evaluate((field) => {
     const data = new DataTransfer();
     data.setData("text/plain", "Qty\tItem\n12\tQC-1\n3\tFew of QC\n1\tQX-9\n");
-    field.dispatchEvent(
-      new ClipboardEvent("paste", { clipboardData: data, bubbles: true }),
-    );
+    field.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true }));
   });
   await expect(field(tom, "Item, line 1")).toHaveValue(/QC-1 · Plenty/);
   await expect(field(tom, "Item, line 2")).toHaveValue(/QC-2 · Few/);
   await expect(row(tom, 2)).toContainText("There is no item QX-9");
-  await expect(
-    tom.getByRole("button", { name: /^Enter the order/ }),
-  ).toBeDisabled();
+  await expect(tom.getByRole("button", { name: /^Enter the order/ })).toBeDisabled();
   await tom.goto("/orders");
   await tom.getByRole("link", { name: /New order/ }).click();
   await expect(field(tom, "Item, line 2")).toHaveValue(/QC-2 · Few/);
   await field(tom, "Quantity, line 3").focus();
   await tom.keyboard.press("Control+Delete");
-  await expect(
-    tom.getByRole("button", { name: /^Enter the order/ }),
-  ).toBeEnabled();
+  await expect(tom.getByRole("button", { name: /^Enter the order/ })).toBeEnabled();
   // To an address for this order only.
-  await tom
-    .getByLabel("Ship-to")
-    .selectOption({ label: "An address for this order only…" });
-  await expect(
-    tom.getByRole("region", { name: "Tray" }).getByRole("status"),
-  ).toContainText("lacks the street");
+  await tom.getByLabel("Ship-to").selectOption({ label: "An address for this order only…" });
+  await expect(tom.getByRole("region", { name: "Tray" }).getByRole("status")).toContainText("lacks the street");
   await tom.getByLabel("Street").fill("The Barn");
   await tom.getByLabel("City").fill("Fellside");
   await tom.getByLabel("Postcode").fill("FS1 1AA");
@@ -238,9 +190,7 @@ test("rows are pasted from a spreadsheet; what was begun is still there after a 
   await expect(tom.getByText("The Barn, Fellside FS1 1AA, GB")).toBeVisible();
 });
 
-test("a quote is approved by a manager and accepted in part; the rest can still be had", async ({
-  browser,
-}) => {
+test("a quote is approved by a manager and accepted in part; the rest can still be had", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await stock(ana, "QD");
   const tom = await signIn(browser, "sales");
@@ -252,18 +202,11 @@ test("a quote is approved by a manager and accepted in part; the rest can still 
   await tom.keyboard.type("10");
   await expect(row(tom, 1)).toContainText("279.00");
   await tom.keyboard.press("Control+Shift+Enter");
-  await expect(
-    toast(
-      tom,
-      /^Q-\d+ for Customer QD stands until .+ A manager has to approve it/,
-    ),
-  ).toBeVisible();
+  await expect(toast(tom, /^Q-\d+ for Customer QD stands until .+ A manager has to approve it/)).toBeVisible();
   const heading = tom.getByRole("heading", { level: 1, name: /^Quote Q-/ });
   await expect(heading).toBeVisible();
   const number = (await heading.innerText()).replace("Quote ", "");
-  await expect(
-    tom.getByRole("button", { name: /^Accept it, or part of it/ }),
-  ).toBeDisabled();
+  await expect(tom.getByRole("button", { name: /^Accept it, or part of it/ })).toBeDisabled();
   await expect(tom.getByRole("button", { name: /^Approve/ })).toBeDisabled();
 
   await max.goto("/quotes?state=to+approve");
@@ -274,70 +217,43 @@ test("a quote is approved by a manager and accepted in part; the rest can still 
   await expect(toast(max, `${number} is approved.`)).toBeVisible();
 
   // Tom sees it at once, and accepts 120 of the 300 for the customer.
-  await expect(
-    tom.getByRole("button", { name: /^Accept it, or part of it/ }),
-  ).toBeEnabled();
+  await expect(tom.getByRole("button", { name: /^Accept it, or part of it/ })).toBeEnabled();
   await tom.keyboard.press("a");
-  await expect(
-    tom.getByRole("heading", { name: `Accept ${number}` }),
-  ).toBeVisible();
+  await expect(tom.getByRole("heading", { name: `Accept ${number}` })).toBeVisible();
   await field(tom, "Quantity, line 1").fill("301");
   await expect(row(tom, 0)).toContainText("300 are left to accept");
   await field(tom, "Quantity, line 1").fill("120");
   await field(tom, "Quantity, line 2").fill("0");
   await expect(tom.getByLabel("Price, line 1")).toBeDisabled();
-  await expect(tom.getByRole("region", { name: "Tray" })).toContainText(
-    "£1,080.00",
-  );
+  await expect(tom.getByRole("region", { name: "Tray" })).toContainText("£1,080.00");
   await tom.keyboard.press("Control+Enter");
-  await expect(
-    toast(tom, new RegExp(`^Accepted ${number} in part: it is SO-`)),
-  ).toBeVisible();
+  await expect(toast(tom, new RegExp(`^Accepted ${number} in part: it is SO-`))).toBeVisible();
   // From the order to the quote, and back.
-  await expect(
-    tom.getByRole("img", { name: "Line 1: promised 120" }),
-  ).toBeVisible();
+  await expect(tom.getByRole("img", { name: "Line 1: promised 120" })).toBeVisible();
   await tom.getByRole("main").getByRole("link", { name: number }).click();
   await expect(tom.getByText("can be accepted, part is")).toBeVisible();
-  const line = tom
-    .getByRole("table", { name: "What is quoted" })
-    .getByRole("row")
-    .nth(1);
+  const line = tom.getByRole("table", { name: "What is quoted" }).getByRole("row").nth(1);
   await expect(line).toContainText("120");
-  await expect(
-    tom.getByRole("main").getByRole("link", { name: /^SO-/ }),
-  ).toBeVisible();
-  await expect(
-    tom.getByLabel("Trail").getByText("Max Orme approved the quote"),
-  ).toBeVisible();
+  await expect(tom.getByRole("main").getByRole("link", { name: /^SO-/ })).toBeVisible();
+  await expect(tom.getByLabel("Trail").getByText("Max Orme approved the quote")).toBeVisible();
 });
 
-test("an order is changed: what is on a pick list stays, and the trail tells", async ({
-  browser,
-}) => {
+test("an order is changed: what is on a pick list stays, and the trail tells", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await stock(ana, "QE");
   await ana.goto("/entry?customer=QE&sku=QE-1&qty=30");
   await expect(row(ana, 0)).toContainText("270.00");
   await ana.getByRole("button", { name: /^Enter the order/ }).click();
-  await expect(
-    ana.getByRole("img", { name: "Line 1: promised 30" }),
-  ).toBeVisible();
+  await expect(ana.getByRole("img", { name: "Line 1: promised 30" })).toBeVisible();
   await ana.keyboard.press("a");
-  await expect(
-    ana.getByRole("img", { name: "Line 1: allocated 30" }),
-  ).toBeVisible();
+  await expect(ana.getByRole("img", { name: "Line 1: allocated 30" })).toBeVisible();
   await ana.keyboard.press("r");
-  await expect(
-    ana.getByRole("img", { name: "Line 1: released 30" }),
-  ).toBeVisible();
+  await expect(ana.getByRole("img", { name: "Line 1: released 30" })).toBeVisible();
   await ana.keyboard.press("c");
   await expect(ana.getByRole("heading", { name: /^Change SO-/ })).toBeVisible();
   await field(ana, "Quantity, line 1").fill("20");
   await expect(row(ana, 0)).toContainText("30 are on a pick list");
-  await expect(
-    ana.getByRole("button", { name: /^Change the order/ }),
-  ).toBeDisabled();
+  await expect(ana.getByRole("button", { name: /^Change the order/ })).toBeDisabled();
   await field(ana, "Quantity, line 1").fill("42");
   await expect(row(ana, 0)).toContainText("378.00");
   await field(ana, "Item, line 2").focus();
@@ -349,19 +265,11 @@ test("an order is changed: what is on a pick list stays, and the trail tells", a
   await nothingSerious(ana);
   await ana.keyboard.press("Control+Enter");
   await expect(toast(ana, /^Changed SO-/)).toBeVisible();
-  await expect(
-    ana.getByRole("img", { name: "Line 1: promised 12, released 30" }),
-  ).toBeVisible();
-  await expect(
-    ana
-      .getByLabel("Trail")
-      .getByText("changed their number from nothing to QE/7: They rang"),
-  ).toBeVisible();
+  await expect(ana.getByRole("img", { name: "Line 1: promised 12, released 30" })).toBeVisible();
+  await expect(ana.getByLabel("Trail").getByText("changed their number from nothing to QE/7: They rang")).toBeVisible();
 });
 
-test("the answer on the telephone becomes an order in one step", async ({
-  browser,
-}) => {
+test("the answer on the telephone becomes an order in one step", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await stock(ana, "QF");
   const tom = await signIn(browser, "sales");
@@ -369,32 +277,19 @@ test("the answer on the telephone becomes an order in one step", async ({
   const ways = tom.getByRole("group", { name: "Ways to promise it" });
   await expect(ways.getByRole("button").first()).toContainText("8 of 20");
   await tom.keyboard.press("3");
-  await expect(ways.getByRole("button").nth(2)).toHaveAttribute(
-    "aria-pressed",
-    "true",
-  );
-  await expect(ways.getByRole("button").nth(2)).toContainText(
-    "8 from HL, 12 from DQ",
-  );
+  await expect(ways.getByRole("button").nth(2)).toHaveAttribute("aria-pressed", "true");
+  await expect(ways.getByRole("button").nth(2)).toContainText("8 from HL, 12 from DQ");
   await tom.keyboard.press("o");
-  await expect(
-    toast(tom, /^Entered SO-\d+ for Customer QF: 2 lines/),
-  ).toBeVisible();
-  await expect(
-    tom.getByRole("img", { name: "Line 1: promised 8" }),
-  ).toBeVisible();
-  await expect(
-    tom.getByRole("img", { name: "Line 2: promised 12" }),
-  ).toBeVisible();
+  await expect(toast(tom, /^Entered SO-\d+ for Customer QF: 2 lines/)).toBeVisible();
+  await expect(tom.getByRole("img", { name: "Line 1: promised 8" })).toBeVisible();
+  await expect(tom.getByRole("img", { name: "Line 2: promised 12" })).toBeVisible();
   await tom.goto("/promise?sku=QF-1&qty=5&customer=QF");
   await expect(ways.getByRole("button").first()).toContainText("5 of 5");
   await tom.keyboard.press("q");
   await expect(toast(tom, /^Q-\d+ for Customer QF stands until/)).toBeVisible();
 });
 
-test("more is requested to be bought, and counts once it was ordered", async ({
-  browser,
-}) => {
+test("more is requested to be bought, and counts once it was ordered", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await stock(ana, "QG");
   await ana.goto("/entry?customer=QG&sku=QG-5&qty=700");
@@ -402,9 +297,7 @@ test("more is requested to be bought, and counts once it was ordered", async ({
   await ana.getByRole("button", { name: /^Enter the order/ }).click();
   await expect(toast(ana, /^Entered SO-/)).toBeVisible();
   await ana.goto("/items/QG-5");
-  await expect(
-    ana.getByRole("button", { name: /^Request to buy/ }),
-  ).toBeEnabled();
+  await expect(ana.getByRole("button", { name: /^Request to buy/ })).toBeEnabled();
   await ana.keyboard.press("b");
   const ask = ana.getByRole("dialog", { name: "Request to buy QG-5" });
   await expect(ask.getByText(/102 are lacking|100 are lacking/)).toBeVisible();
@@ -430,15 +323,11 @@ test("more is requested to be bought, and counts once it was ordered", async ({
   await expect(ana.getByRole("row", { name: /PE-77/ })).toContainText("102");
 });
 
-test("a warehouse is closed by a calendar file, and nothing is promised for those days", async ({
-  browser,
-}) => {
+test("a warehouse is closed by a calendar file, and nothing is promised for those days", async ({ browser }) => {
   const max = await signIn(browser, "manager");
   await importFiles(max, {
-    "items.csv":
-      "sku,name,price,cost,buyable,lead_days\nQH-1,A thing at the cape,2.00,1.00,no,0\n",
-    "stock.csv":
-      "warehouse,warehouse_name,sku,bin,on_hand\nCAPE,Cape Store,QH-1,A-1-1,40\n",
+    "items.csv": "sku,name,price,cost,buyable,lead_days\nQH-1,A thing at the cape,2.00,1.00,no,0\n",
+    "stock.csv": "warehouse,warehouse_name,sku,bin,on_hand\nCAPE,Cape Store,QH-1,A-1-1,40\n",
   });
   await max.getByRole("button", { name: "Apply all of it" }).click();
   await expect(toast(max, /^Imported/)).toBeVisible();
@@ -467,27 +356,16 @@ test("a warehouse is closed by a calendar file, and nothing is promised for thos
       ].join("\r\n"),
     ),
   });
-  await expect(
-    toast(max, /^CAPE is closed on 21 days of the file/),
-  ).toBeVisible();
+  await expect(toast(max, /^CAPE is closed on 21 days of the file/)).toBeVisible();
   await expect(cape.getByText("Winter rest").first()).toBeVisible();
   await max.goto("/promise?sku=QH-1&qty=10&warehouse=CAPE");
-  const first = max
-    .getByRole("group", { name: "Ways to promise it" })
-    .getByRole("button")
-    .first();
+  const first = max.getByRole("group", { name: "Ways to promise it" }).getByRole("button").first();
   await expect(first).toContainText("10 of 10");
-  const answer = await max.request.get(
-    "/api/promise?sku=QH-1&qty=10&warehouse=CAPE",
-  );
+  const answer = await max.request.get("/api/promise?sku=QH-1&qty=10&warehouse=CAPE");
   const { ship_by } = (await answer.json()) as { ship_by: string };
   expect(ship_by >= inDays(21)).toBe(true);
   await max.goto("/settings");
-  await cape
-    .getByLabel("Handling")
-    .or(cape.locator("input.qty"))
-    .first()
-    .fill("2");
+  await cape.getByLabel("Handling").or(cape.locator("input.qty")).first().fill("2");
   await cape.getByRole("button", { name: "Save" }).click();
   await expect(toast(max, /^CAPE works as you said/)).toBeVisible();
 });

@@ -1,16 +1,43 @@
 import AxeBuilder from "@axe-core/playwright";
-import {
-  expect,
-  test as plain,
-  type Browser,
-  type BrowserContext,
-  type Page,
-} from "@playwright/test";
+import { expect, test as plain, type Browser, type BrowserContext, type Page } from "@playwright/test";
+import { startServer } from "./server";
 
 const opened: BrowserContext[] = [];
 
-/** A test after which the browsers that it opened are closed: somebody may have only so many pages open. */
-export const test = plain.extend<{ closing: void }>({
+/** The server of a worker; a file of tests gets one of its own. */
+class Server {
+  private file = "";
+  private running?: { url: string; stop: () => Promise<void> };
+
+  async of(file: string) {
+    if (file !== this.file) {
+      await this.stop();
+      this.running = await startServer();
+      this.file = file;
+    }
+    return this.running!.url;
+  }
+
+  async stop() {
+    await this.running?.stop();
+    this.running = undefined;
+  }
+}
+
+/**
+ * A test on the server of its file, after which the browsers that it opened are closed: somebody may have only so many pages
+ * open.
+ */
+export const test = plain.extend<{ closing: void }, { server: Server }>({
+  server: [
+    async ({}, use) => {
+      const server = new Server();
+      await use(server);
+      await server.stop();
+    },
+    { scope: "worker" },
+  ],
+  baseURL: async ({ server }, use, info) => use(await server.of(info.file)),
   closing: [
     async ({}, use) => {
       await use();
@@ -28,18 +55,12 @@ export async function newPage(browser: Browser): Promise<Page> {
 }
 
 /** A browser of its own, signed in as one of the demo's people. Errors in its console fail the test. */
-export async function signIn(
-  browser: Browser,
-  role: "coordinator" | "sales" | "floor" | "manager",
-  expected = "",
-): Promise<Page> {
+export async function signIn(browser: Browser, role: "coordinator" | "sales" | "floor" | "manager", expected = ""): Promise<Page> {
   const page = await newPage(browser);
   watch(page, expected);
   await page.goto("/");
   await page.getByRole("button", { name: new RegExp(`^${role}`, "i") }).click();
-  await expect(
-    page.getByRole("navigation", { name: "Stations" }),
-  ).toBeVisible();
+  await expect(page.getByRole("navigation", { name: "Stations" })).toBeVisible();
   return page;
 }
 
@@ -50,12 +71,7 @@ export function watch(page: Page, expected = "") {
   });
   page.on("console", (m) => {
     // The browser notes a refusal (4xx) and a request that a test cut off as errors of its own.
-    if (
-      m.type() === "error" &&
-      !new RegExp(`status of (403|404|409|422${expected})|ERR_FAILED`).test(
-        m.text(),
-      )
-    )
+    if (m.type() === "error" && !new RegExp(`status of (403|404|409|422${expected})|ERR_FAILED`).test(m.text()))
       throw new Error(`console: ${m.text()}`);
   });
 }
@@ -72,12 +88,10 @@ export async function importFiles(page: Page, files: Record<string, string>) {
 }
 
 /** A field by its whole label: the list of what is found beneath a field is called after it. */
-export const field = (page: Page, label: string) =>
-  page.getByLabel(label, { exact: true });
+export const field = (page: Page, label: string) => page.getByLabel(label, { exact: true });
 
 /** The toast that says what came of the last command. */
-export const toast = (page: Page, text: string | RegExp) =>
-  page.locator("[role=status], [role=alert]").filter({ hasText: text }).last();
+export const toast = (page: Page, text: string | RegExp) => page.locator("[role=status], [role=alert]").filter({ hasText: text }).last();
 
 /** Fails if axe finds anything serious on the page. */
 export async function nothingSerious(page: Page) {
@@ -90,5 +104,4 @@ export async function nothingSerious(page: Page) {
 }
 
 /** A day so many calendar days from today, as the date field wants it. */
-export const inDays = (n: number) =>
-  new Date(Date.now() + n * 864e5).toISOString().slice(0, 10);
+export const inDays = (n: number) => new Date(Date.now() + n * 864e5).toISOString().slice(0, 10);

@@ -1,17 +1,7 @@
 import { expect } from "@playwright/test";
-import {
-  importFiles,
-  newPage,
-  nothingSerious,
-  signIn,
-  test,
-  toast,
-  watch,
-} from "./help";
+import { importFiles, newPage, nothingSerious, signIn, test, toast, watch } from "./help";
 
-test("a manager adds somebody, gives them another role and puts them out; what they had open ends", async ({
-  browser,
-}) => {
+test("a manager adds somebody, gives them another role and puts them out; what they had open ends", async ({ browser }) => {
   const max = await signIn(browser, "manager");
   await max.goto("/people");
   const form = max.getByRole("form", { name: "New person" });
@@ -34,9 +24,7 @@ test("a manager adds somebody, gives them another role and puts them out; what t
   });
   expect(answer.status()).toBe(200);
   await nora.goto("/floor");
-  await expect(
-    nora.getByRole("navigation", { name: "Stations" }),
-  ).toBeVisible();
+  await expect(nora.getByRole("navigation", { name: "Stations" })).toBeVisible();
 
   const row = max.getByRole("row", { name: /Nora Quay/ });
   await row.getByRole("button", { name: "Nora Quay" }).click();
@@ -48,20 +36,14 @@ test("a manager adds somebody, gives them another role and puts them out; what t
   await expect(row).toContainText("deactivated");
   expect((await nora.request.get("/api/orders")).status()).toBe(401);
   // She is told at once, without touching anything.
-  await expect(
-    nora.getByRole("heading", { name: "This is the demo: choose who you are" }),
-  ).toBeVisible();
+  await expect(nora.getByRole("heading", { name: "This is the demo: choose who you are" })).toBeVisible();
 });
 
-test("a page whose stream of news is refused says so, and follows colleagues again once it is not", async ({
-  browser,
-}) => {
+test("a page whose stream of news is refused says so, and follows colleagues again once it is not", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator", "|503");
   const max = await signIn(browser, "manager");
   let refuse = 2;
-  await ana.route("**/api/live", (route) =>
-    refuse-- > 0 ? route.fulfill({ status: 503 }) : route.continue(),
-  );
+  await ana.route("**/api/live", (route) => (refuse-- > 0 ? route.fulfill({ status: 503 }) : route.continue()));
   await ana.goto("/items?q=ZN-1");
   await expect(ana.getByText("Connection lost, trying again")).toBeVisible();
   await expect(ana.getByText("Connection lost, trying again")).toBeHidden();
@@ -71,20 +53,15 @@ test("a page whose stream of news is refused says so, and follows colleagues aga
   });
   await max.getByRole("button", { name: "Apply all of it" }).click();
   await expect(toast(max, /^Imported/)).toBeVisible();
-  await expect(
-    ana.getByRole("cell", { name: "A thing that is new" }),
-  ).toBeVisible();
+  await expect(ana.getByRole("cell", { name: "A thing that is new" })).toBeVisible();
 });
 
-test("a command whose answer is lost is done once, and the screen shows what became of it", async ({
-  browser,
-}) => {
+test("a command whose answer is lost is done once, and the screen shows what became of it", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator", "|503");
   await importFiles(ana, {
     "items.csv": "sku,name,price,cost\nZL-1,A lost thing,2.00,1.00\n",
     "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZL-1,A-1-1,30\n",
-    "orders.csv":
-      "order,customer,wanted,line,sku,warehouse,qty\nSO-9400,WEB,2099-03-01,1,ZL-1,HL,20\n",
+    "orders.csv": "order,customer,wanted,line,sku,warehouse,qty\nSO-9400,WEB,2099-03-01,1,ZL-1,HL,20\n",
   });
   await ana.getByRole("button", { name: "Apply all of it" }).click();
   await expect(toast(ana, /^Imported/)).toBeVisible();
@@ -109,8 +86,6 @@ test("a command whose answer is lost is done once, and the screen shows what bec
   await ana.goto("/orders/SO-9400");
   await ana.getByLabel("Units to allocate").fill("12");
   await ana.keyboard.press("Enter");
-  await expect(
-    ana.getByRole("img", { name: "Line 1: open 8, allocated 12" }),
-  ).toBeVisible();
+  await expect(ana.getByRole("img", { name: "Line 1: open 8, allocated 12" })).toBeVisible();
   expect(new Set(keys).size).toBe(1);
 });

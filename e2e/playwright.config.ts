@@ -1,18 +1,17 @@
 import { defineConfig } from "@playwright/test";
 
-// One server with a throw-away demo book for all tests; they work on different orders of it.
-export const port = 18455;
-
+// Files of tests run side by side, each on a server of its own with a copy of the demo book. Within a file tests run one after
+// another and work on different orders.
 export default defineConfig({
   testDir: ".",
   testMatch: "*.spec.ts",
   timeout: 180_000,
   expect: { timeout: 20_000 },
-  workers: 1,
+  globalSetup: "./server.ts",
+  workers: 2,
   fullyParallel: false,
   reporter: [["list"]],
   use: {
-    baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
     locale: "en-GB",
     actionTimeout: 40_000,
@@ -29,14 +28,5 @@ export default defineConfig({
         "--disable-sync",
       ],
     },
-  },
-  webServer: {
-    command: `../bin/journeyman demo --reset --fast --data /tmp/journeyman-e2e-${process.getuid?.() ?? 0} --addr 127.0.0.1:${port} --deliver-after 8s --log warn`,
-    url: `http://127.0.0.1:${port}/readyz`,
-    timeout: 240_000,
-    reuseExistingServer: false,
-    stdout: "ignore",
-    stderr: "pipe",
-    gracefulShutdown: { signal: "SIGINT", timeout: 15_000 },
   },
 });

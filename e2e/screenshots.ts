@@ -1,5 +1,5 @@
-import { expect, test } from "@playwright/test";
-import { importFiles, signIn } from "./help";
+import { expect } from "@playwright/test";
+import { importFiles, signIn, test } from "./help";
 
 const shot = (name: string) => `../docs/screenshots/${name}.png`;
 
@@ -86,16 +86,12 @@ test("pictures of each main view", async ({ browser, page }) => {
     .getByRole("row", { name: /Aldersyke College/ })
     .getByRole("link")
     .click();
-  await expect(
-    ana.getByLabel("Trail").getByRole("listitem").first(),
-  ).toBeVisible();
+  await expect(ana.getByLabel("Trail").getByRole("listitem").first()).toBeVisible();
   await ana.waitForTimeout(400);
   await ana.screenshot({ path: shot("order") });
   await importFiles(ana, {
-    "items.csv":
-      'sku,name,price,cost\nGL-2040-1,"Celadon glaze, 1 L",12.40,6.90\nGL-9000-1,"Kelp green glaze, 1 L",15.00,8.20\n',
-    "orders.csv":
-      "order,customer,wanted,line,sku,qty\nSO-20001,C101,2099-03-01,1,GL-9000-1,24\n",
+    "items.csv": 'sku,name,price,cost\nGL-2040-1,"Celadon glaze, 1 L",12.40,6.90\nGL-9000-1,"Kelp green glaze, 1 L",15.00,8.20\n',
+    "orders.csv": "order,customer,wanted,line,sku,qty\nSO-20001,C101,2099-03-01,1,GL-9000-1,24\n",
   });
   await expect(ana.getByText(/rows would change something/)).toBeVisible();
   await ana.getByText("items.csv").click();

@@ -1,21 +1,17 @@
 import { expect } from "@playwright/test";
 import { importFiles, signIn, test, toast } from "./help";
 
-test("a hold stops a release, a recall stops the floor, and what is dropped can be opened again", async ({
-  browser,
-}) => {
+test("a hold stops a release, a recall stops the floor, and what is dropped can be opened again", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await importFiles(ana, {
     "items.csv": "sku,name,price,cost\nZW-1,A worked thing,2.00,1.00\n",
     "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZW-1,A-1-1,30\n",
-    "orders.csv":
-      "order,customer,wanted,line,sku,warehouse,qty\nSO-9300,WEB,2099-03-01,1,ZW-1,HL,20\n",
+    "orders.csv": "order,customer,wanted,line,sku,warehouse,qty\nSO-9300,WEB,2099-03-01,1,ZW-1,HL,20\n",
   });
   await ana.getByRole("button", { name: "Apply all of it" }).click();
   await expect(toast(ana, /^Imported/)).toBeVisible();
   await ana.goto("/orders/SO-9300");
-  const bar = (text: string) =>
-    expect(ana.getByRole("img", { name: `Line 1: ${text}` })).toBeVisible();
+  const bar = (text: string) => expect(ana.getByRole("img", { name: `Line 1: ${text}` })).toBeVisible();
   await bar("open 20");
 
   // Part of a line by its quantity, where it is shown.
@@ -27,30 +23,18 @@ test("a hold stops a release, a recall stops the floor, and what is dropped can 
   await ana.keyboard.press("h");
   await ana.getByLabel(/^Why/).fill("Address to be confirmed");
   await ana.keyboard.press("Enter");
-  await expect(
-    ana.getByText("Address to be confirmed Ana Ruiz", { exact: false }),
-  ).toBeVisible();
-  await expect(
-    ana.getByRole("button", { name: /^Release/ }).first(),
-  ).toBeDisabled();
+  await expect(ana.getByText("Address to be confirmed Ana Ruiz", { exact: false })).toBeVisible();
+  await expect(ana.getByRole("button", { name: /^Release/ }).first()).toBeDisabled();
   await ana.goto("/orders?state=held&q=SO-9300");
-  await expect(ana.getByRole("row", { name: /SO-9300/ })).toContainText(
-    "coordinator hold",
-  );
+  await expect(ana.getByRole("row", { name: /SO-9300/ })).toContainText("coordinator hold");
   await ana.goto("/orders/SO-9300");
   await ana.getByRole("button", { name: "Lift the hold" }).click();
-  await expect(
-    ana.getByRole("button", { name: /^Release · 12/ }),
-  ).toBeEnabled();
+  await expect(ana.getByRole("button", { name: /^Release · 12/ })).toBeEnabled();
 
   // Released, then recalled before anybody has picked it.
   await ana.keyboard.press("r");
   await bar("open 8, released 12");
-  await ana
-    .getByLabel("Trail")
-    .getByRole("link", { name: /^PL-/ })
-    .first()
-    .click();
+  await ana.getByLabel("Trail").getByRole("link", { name: /^PL-/ }).first().click();
   await ana.getByRole("button", { name: "Recall" }).click();
   await expect(toast(ana, /^Recalled 12 of ZW-1/)).toBeVisible();
   await ana.goto("/orders/SO-9300");
@@ -68,15 +52,11 @@ test("a hold stops a release, a recall stops the floor, and what is dropped can 
   await bar("open 20");
 });
 
-test("a list keeps its filters in its address and sorts on the server", async ({
-  browser,
-}) => {
+test("a list keeps its filters in its address and sorts on the server", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await ana.goto("/orders?sort=value&down=true");
   const money = async () =>
-    (await ana.locator("tbody tr").allInnerTexts()).map((t) =>
-      Number(/£([\d,]+\.\d\d)/.exec(t)?.[1]?.replaceAll(",", "")),
-    );
+    (await ana.locator("tbody tr").allInnerTexts()).map((t) => Number(/£([\d,]+\.\d\d)/.exec(t)?.[1]?.replaceAll(",", "")));
   await expect(ana.locator("tbody tr").first()).toBeVisible();
   const values = await money();
   expect(values.length).toBeGreaterThan(20);

@@ -5,6 +5,7 @@ import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
 import { defineConfig, type Plugin } from 'vite';
 
+const server = `http://${process.env.ADDR ?? '127.0.0.1:8080'}`;
 const outDir = '../internal/web/dist';
 
 /** Writes beside every text file of the build the same compressed: the server sends that, and compresses nothing itself. */
@@ -22,5 +23,6 @@ function compressed(): Plugin {
 export default defineConfig({
   plugins: [react(), tailwindcss(), compressed()],
   build: { outDir, emptyOutDir: false, sourcemap: false },
-  server: { proxy: { '/api': 'http://127.0.0.1:8080' } },
+  // While the front end is worked on, the server answers what is behind it. It takes requests from its own pages only.
+  server: { proxy: { '/api': { target: server, changeOrigin: true, headers: { Origin: server } } } },
 });

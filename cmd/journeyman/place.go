@@ -14,6 +14,7 @@ import (
 // place is a migrated database, and the private server behind it if there is one.
 type place struct {
 	*store.Store
+	url     string // as its owner
 	cluster *cluster.Cluster
 	unwatch context.CancelFunc
 }
@@ -54,7 +55,7 @@ func openPlace(ctx context.Context, cfg *config, fast bool) (*place, error) {
 	if err != nil {
 		return nil, p.failed(err)
 	}
-	p.Store = s
+	p.Store, p.url = s, url
 	return p, nil
 }
 

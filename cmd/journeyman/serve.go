@@ -22,6 +22,7 @@ import (
 	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
+	"journeyman/internal/store/postgres"
 )
 
 func serveCommand(cfg *config) *cobra.Command {
@@ -107,7 +108,7 @@ func serveMetrics(ctx context.Context, addr string, h http.Handler, log *slog.Lo
 
 func demoCommand(cfg *config) *cobra.Command {
 	var after time.Duration
-	var reset, fast bool
+	var reset, fast, bookOnly, copied bool
 	cmd := &cobra.Command{
 		Use:   "demo",
 		Short: "Serve the application with the demo data on a private database",
@@ -118,6 +119,18 @@ func demoCommand(cfg *config) *cobra.Command {
 				return err
 			}
 			defer func() { _ = l.Close() }()
+			if copied {
+				url, err := postgres.CopyDatabase(ctx, cfg.Database, fmt.Sprintf("copy_%d", os.Getpid()))
+				if err != nil {
+					return err
+				}
+				cfg.Database = url
+				defer func() {
+					if err := postgres.DropDatabase(context.WithoutCancel(ctx), url); err != nil {
+						slog.Error("the copy of the database could not be removed", "error", err)
+					}
+				}()
+			}
 			fmt.Println("Starting the private database …")
 			p, err := openPlace(ctx, cfg, fast)
 			if err != nil {
@@ -142,6 +155,12 @@ func demoCommand(cfg *config) *cobra.Command {
 			if err := fillDemo(ctx, cfg, p); err != nil {
 				return err
 			}
+			if bookOnly {
+				p.Store.Close()
+				fmt.Printf("The demo book is made: %s\n", p.url)
+				<-ctx.Done()
+				return nil
+			}
 			// What the story sent off before it began stays under way: only what is dispatched in it arrives by itself.
 			made, err := p.Read(ctx).Setting(demoMade)
 			if err != nil {
@@ -157,6 +176,8 @@ func demoCommand(cfg *config) *cobra.Command {
 	servingFlags(cmd, cfg)
 	cmd.Flags().DurationVar(&after, "deliver-after", 3*time.Minute, "let the stand-in carrier deliver what is dispatched from now on after this long")
 	cmd.Flags().BoolVar(&reset, "reset", false, "throw the demo's data away and start afresh")
+	cmd.Flags().BoolVar(&bookOnly, "book-only", false, "make the data, print where the database is, and wait: for tests, which serve copies of it")
+	cmd.Flags().BoolVar(&copied, "copy", false, "serve a copy of the database that DATABASE_URL names, and remove it in the end")
 	cmd.Flags().BoolVar(&fast, "fast", false, "do not wait for the disk: for tests, whose data is disposable")
 	return cmd
 }

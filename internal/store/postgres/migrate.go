@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io/fs"
+	neturl "net/url"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -63,6 +64,44 @@ func withProvider(ctx context.Context, url string, files fs.FS, fn func(*goose.P
 // EnsureDatabase creates the database that url names if its server has none of
 // that name. The user in the URL must have the right to create databases.
 func EnsureDatabase(ctx context.Context, url string) error {
+	return asAdmin(ctx, url, func(conn *pgx.Conn, name string) error {
+		var there bool
+		if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil || there {
+			return err
+		}
+		_, err := conn.Exec(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize())
+		return err
+	})
+}
+
+// CopyDatabase makes a database of that name like the one that url names, and returns its URL. Nobody may be connected to the
+// original.
+func CopyDatabase(ctx context.Context, url, name string) (string, error) {
+	err := asAdmin(ctx, url, func(conn *pgx.Conn, original string) error {
+		_, err := conn.Exec(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize()+" TEMPLATE "+pgx.Identifier{original}.Sanitize())
+		return err
+	})
+	if err != nil {
+		return "", err
+	}
+	u, err := neturl.Parse(url)
+	if err != nil {
+		return "", err
+	}
+	u.Path = "/" + name
+	return u.String(), nil
+}
+
+// DropDatabase removes the database that url names, whoever is connected to it.
+func DropDatabase(ctx context.Context, url string) error {
+	return asAdmin(ctx, url, func(conn *pgx.Conn, name string) error {
+		_, err := conn.Exec(ctx, "DROP DATABASE IF EXISTS "+pgx.Identifier{name}.Sanitize()+" WITH (FORCE)")
+		return err
+	})
+}
+
+// asAdmin calls fn with a connection to another database of the server than the one that url names, and with the name of that one.
+func asAdmin(ctx context.Context, url string, fn func(conn *pgx.Conn, name string) error) error {
 	cfg, err := pgx.ParseConfig(url)
 	if err != nil {
 		return err
@@ -74,10 +113,5 @@ func EnsureDatabase(ctx context.Context, url string) error {
 		return fmt.Errorf("%w at %s: %w", ErrNoDatabase, cfg.Host, err)
 	}
 	defer func() { _ = conn.Close(ctx) }()
-	var there bool
-	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil || there {
-		return err
-	}
-	_, err = conn.Exec(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize())
-	return err
+	return fn(conn, name)
 }

@@ -26,6 +26,7 @@ const pages: [string, string][] = [
   ['/import', 'Import CSV files'],
   ['/settings', 'Settings: warehouses, closed days, services'],
   ['/people', 'People: roles, passwords, sessions'],
+  ['/licences', 'Licences of what ships with Journeyman'],
 ];
 
 const paths: Record<string, string> = {

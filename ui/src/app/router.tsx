@@ -13,6 +13,7 @@ import { ImportPage } from '../pages/imports/ImportPage';
 import { InboundPage } from '../pages/inbound/InboundPage';
 import { ItemPage } from '../pages/item/ItemPage';
 import { ItemsPage } from '../pages/items/ItemsPage';
+import { LicencesPage } from '../pages/licences/LicencesPage';
 import { OpenPage } from '../pages/open/OpenPage';
 import { OrderPage } from '../pages/order/OrderPage';
 import { OrdersPage } from '../pages/orders/OrdersPage';
@@ -135,6 +136,7 @@ const tree = root.addChildren([
   page('/customers', CustomersPage),
   page('/customers/$number', CustomerPage),
   page('/import', ImportPage),
+  page('/licences', LicencesPage),
 ]);
 
 export const router = createRouter({ routeTree: tree, defaultPreload: false });

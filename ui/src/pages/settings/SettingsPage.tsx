@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import { Link } from '@tanstack/react-router';
 import { useRef, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
@@ -36,6 +37,9 @@ export function SettingsPage() {
             <div className="space-y-6">
               <Transit s={s} />
               <Limit key={s.quote_limit_minor} minor={s.quote_limit_minor} currency={s.currency} mine={mine} />
+              <Link to="/licences" className="ref">
+                Licences of what ships with Journeyman
+              </Link>
             </div>
           </div>
         )}
