@@ -69,7 +69,7 @@ lint: tools ## staticcheck, gofumpt, vet, eslint, prettier, tsc, and whether the
 	@cd ui && npx --no-install tsc --noEmit && npx --no-install eslint . && npx --no-install prettier --check --log-level warn .
 	@cd e2e && npx --no-install tsc --noEmit
 	@go run ./internal/store/posting/generate -check -dir internal/store/migrations
-	@go run ./internal/web/notices -check
+	@go run ./scripts/notices -check
 	@scripts/api-client check
 
 .PHONY: client
@@ -78,7 +78,7 @@ client: ## make the TypeScript client anew from the API
 
 .PHONY: notices
 notices: tools ## collect the licences of all that ships
-	@go run ./internal/web/notices
+	@go run ./scripts/notices
 
 .PHONY: format
 format: ## bring all code into its form

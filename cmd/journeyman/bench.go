@@ -266,7 +266,8 @@ func (b *benching) rate(do func() (int64, error)) (float64, error) {
 // benchRows makes the rows to be updated and writes pgbench's script for it.
 func (b *benching) benchRows(s *store.Store) (script string, err error) {
 	if err := b.asOwner(s, "CREATE TABLE bench_row (id integer PRIMARY KEY, v bigint NOT NULL)",
-		"INSERT INTO bench_row SELECT g, 0 FROM generate_series(1, 1000) g", "GRANT SELECT, UPDATE ON bench_row TO journeyman_app"); err != nil {
+		"INSERT INTO bench_row SELECT g, 0 FROM generate_series(1, 1000) g",
+		"GRANT SELECT, UPDATE ON bench_row TO journeyman_app"); err != nil {
 		return "", err
 	}
 	f, err := os.CreateTemp("", "journeyman-pgbench-*.sql")
@@ -279,7 +280,9 @@ func (b *benching) benchRows(s *store.Store) (script string, err error) {
 
 // pgbench is how many single-row updates it commits a second.
 func (b *benching) pgbench(script string) (float64, error) {
-	out, err := exec.CommandContext(b.ctx, filepath.Join(b.cluster.Bin(), "pgbench"), "-n", "-M", "prepared", "-c", strconv.Itoa(clients), "-j", "2",
+	out, err := exec.CommandContext(b.ctx, filepath.Join(
+		b.cluster.Bin(), "pgbench",
+	), "-n", "-M", "prepared", "-c", strconv.Itoa(clients), "-j", "2",
 		"-T", "2", "-f", script, b.cluster.URL("allocations")).CombinedOutput()
 	if err != nil {
 		return 0, fmt.Errorf("pgbench: %w: %s", err, out)
@@ -309,7 +312,9 @@ func (b *benching) pages() error {
 		return err
 	}
 	quiet := slog.New(slog.DiscardHandler)
-	srv := httptest.NewServer(api.New(api.Options{Desk: rooms.Open(s, rooms.Options{}), Live: api.NewLive(s, quiet), Log: quiet, Demo: true}).Handler())
+	srv := httptest.NewServer(
+		api.New(api.Options{Desk: rooms.Open(s, rooms.Options{}), Live: api.NewLive(s, quiet), Log: quiet, Demo: true}).Handler(),
+	)
 	defer srv.Close()
 	jar, err := cookiejar.New(nil)
 	if err != nil {
@@ -323,8 +328,10 @@ func (b *benching) pages() error {
 	_ = res.Body.Close()
 	fmt.Printf("\npages of the demo book, 40 times each   median     95th (goal under 100 ms)\n")
 	for _, path := range []string{
-		"strip", "orders", "orders?q=glaze", "orders?state=late&sort=wanted", "orders/SO-10700", "orders/SO-10700/trail", "open", "release", "contested", "policies", "customers/WEB/standing",
-		"promise?sku=CB-110&qty=144", "promised", "pick-lists", "packing", "dock", "items", "items/GL-2040-1", "inbound", "customers", "quotes", "quotes/Q-3002", "buy-requests", "settings", "search?q=celadon", "find-items?q=celadon&warehouse=HL",
+		"strip", "orders", "orders?q=glaze", "orders?state=late&sort=wanted", "orders/SO-10700", "orders/SO-10700/trail", "open", "release",
+		"contested", "policies", "customers/WEB/standing",
+		"promise?sku=CB-110&qty=144", "promised", "pick-lists", "packing", "dock", "items", "items/GL-2040-1", "inbound", "customers",
+		"quotes", "quotes/Q-3002", "buy-requests", "settings", "search?q=celadon", "find-items?q=celadon&warehouse=HL",
 	} {
 		var took []time.Duration
 		for range 40 {
@@ -371,7 +378,10 @@ func (b *benching) imports() error {
 	if _, _, err := s.Audit(b.ctx); err != nil {
 		return err
 	}
-	fmt.Printf("\nimport of %d order lines: checked in %.1f s, applied in %.1f s, audited in %.1f s\n", b.lines, checked.Seconds(), applied.Seconds(), time.Since(begin).Seconds())
+	fmt.Printf(
+		"\nimport of %d order lines: checked in %.1f s, applied in %.1f s, audited in %.1f s\n", b.lines, checked.Seconds(),
+		applied.Seconds(), time.Since(begin).Seconds(),
+	)
 	if err := b.typing(s); err != nil {
 		return err
 	}

@@ -7,55 +7,72 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// bigBook are the statements that fill an empty database with a book of orders, most of them delivered: $lines order lines, of which $open are
-// not finished; $items items in two warehouses, $customers customers. The counts are written as the journal would have them, without it:
-// a book of a million lines is there in a minute, and is for reading only.
+// bigBook are the statements that fill an empty database with a book of orders, most of them delivered: $lines order lines, of which
+// $open are not finished; $items items in two warehouses, $customers customers. The counts are written as the journal would have them,
+// without it: a book of a million lines is there in a minute, and is for reading only.
 const bigBook = `
 	SET session_replication_role = replica;
 	INSERT INTO app_user (login, name, role) VALUES ('ana', 'Ana Ruiz', 'coordinator') ON CONFLICT DO NOTHING;
 	INSERT INTO warehouse (code, name) VALUES ('HL', 'Harrow Lane'), ('EG', 'Eastgate');
 	INSERT INTO bin (warehouse_id, code, zone) SELECT w, 'A-' || b || '-1', 'A' FROM generate_series(1, 2) w, generate_series(1, 300) b;
 	INSERT INTO item (sku, name, multiple, price_minor, cost_minor, weight_g)
-		SELECT 'X-' || to_char(i, 'FM00000'), (ARRAY['Glaze', 'Clay', 'Kiln shelf', 'Brush', 'Tile', 'Cone', 'Mould', 'Stand'])[1 + i % 8] || ' ' || (ARRAY['blue', 'red', 'white', 'amber', 'grey'])[1 + i / 8 % 5] || ', no. ' || i,
+		SELECT 'X-' || to_char(i, 'FM00000'), (ARRAY['Glaze', 'Clay', 'Kiln shelf', 'Brush', 'Tile', 'Cone', 'Mould',
+			'Stand'])[1 + i % 8] || ' ' || (ARRAY['blue', 'red', 'white', 'amber', 'grey'])[1 + i / 8 % 5] || ', no. ' || i,
 			1, 100 + i % 900, 60 + i % 500, 100 + i % 3000 FROM generate_series(1, $items) i;
 	INSERT INTO customer (code, name, tier, warehouse_id)
-		SELECT 'C' || to_char(c, 'FM00000'), (ARRAY['Saltpan', 'Emberly', 'Millrace', 'Tidewrack', 'Aldersyke', 'Withycombe', 'Fernhollow'])[1 + c % 7] || ' '
-			|| (ARRAY['Pottery', 'College', 'Studio', 'School', 'Ceramics', 'Workshop'])[1 + c / 7 % 6] || ' ' || c, 1 + c % 5, 1 + c % 2 FROM generate_series(1, $customers) c;
+		SELECT 'C' || to_char(c, 'FM00000'), (ARRAY['Saltpan', 'Emberly', 'Millrace', 'Tidewrack', 'Aldersyke', 'Withycombe',
+			'Fernhollow'])[1 + c % 7] || ' '
+			|| (ARRAY['Pottery', 'College', 'Studio', 'School', 'Ceramics', 'Workshop'])[1 + c / 7 % 6] || ' ' || c, 1 + c % 5, 1 + c % 2
+			FROM generate_series(1, $customers) c;
 	INSERT INTO ship_to (customer_id, code, name, city, postcode) SELECT id, 'MAIN', name, 'Saltpan', 'SP1 1AA' FROM customer;
 	INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, ship_rule, entered_at, wanted)
-		SELECT 'SO-' || (100000 + o), 1 + o * 7919 % $customers, 1 + o * 7919 % $customers, (ARRAY['web', 'telephone', 'edi'])[1 + o % 3], 'PO ' || (o * 31 % 1000003), 1 + o % 5,
-			(ARRAY['any', 'any', 'any', 'lines', 'whole'])[1 + o % 5], now() - (($orders - o) * interval '1 minute'), current_date + 28 - ((($orders - o) / ($open / 150))::int)
+		SELECT 'SO-' || (100000 + o), 1 + o * 7919 % $customers, 1 + o * 7919 % $customers, (ARRAY['web', 'telephone', 'edi'])[1 + o % 3],
+			'PO ' || (o * 31 % 1000003), 1 + o % 5,
+			(ARRAY['any', 'any', 'any', 'lines', 'whole'])[1 + o % 5], now() - (($orders - o) * interval '1 minute'),
+			current_date + 28 - ((($orders - o) / ($open / 150))::int)
 		FROM generate_series(1, $orders) o;
 	INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor)
-		SELECT o.id, n, 1 + (o.id * 31 + n * 977) % $items, 1 + (o.id + n) % 2, o.wanted - 2, 100 + o.id % 900, 100 + o.id % 900, 60 + o.id % 500
+		SELECT o.id, n, 1 + (o.id * 31 + n * 977) % $items, 1 + (o.id + n) % 2, o.wanted - 2, 100 + o.id % 900, 100 + o.id % 900,
+			60 + o.id % 500
 		FROM sales_order o, generate_series(1, 5) n ORDER BY o.id, n LIMIT $lines;
 	INSERT INTO line_count (line_id, order_id, item_id, warehouse_id, ship_by, tier, ordered, open, allocated, delivered, version)
-		SELECT id, order_id, item_id, warehouse_id, ship_by, 1 + order_id % 5, 1 + id % 20, CASE WHEN id > $lines - $open AND id % 3 <> 0 THEN 1 + id % 20 ELSE 0 END,
-			CASE WHEN id > $lines - $open AND id % 3 = 0 THEN 1 + id % 20 ELSE 0 END, CASE WHEN id > $lines - $open THEN 0 ELSE 1 + id % 20 END, id
+		SELECT id, order_id, item_id, warehouse_id, ship_by, 1 + order_id % 5, 1 + id % 20, CASE WHEN id > $lines - $open
+			AND id % 3 <> 0 THEN 1 + id % 20 ELSE 0 END,
+			CASE WHEN id > $lines - $open AND id % 3 = 0 THEN 1 + id % 20 ELSE 0 END,
+			CASE WHEN id > $lines - $open THEN 0 ELSE 1 + id % 20 END, id
 		FROM order_line;
-	INSERT INTO line_at (line_id, warehouse_id, allocated) SELECT l.id, l.warehouse_id, n.allocated FROM order_line l JOIN line_count n ON n.line_id = l.id WHERE n.allocated > 0;
-	INSERT INTO order_count (order_id, number, customer_id, channel, tier, wanted, currency, ship_rule, ordered, open, allocated, delivered, value_minor, cost_minor, version)
-		SELECT o.id, o.number, o.customer_id, o.channel, o.tier, o.wanted, o.currency, o.ship_rule, sum(n.ordered), sum(n.open), sum(n.allocated), sum(n.delivered), sum(n.ordered * l.price_minor), sum(n.ordered * l.cost_minor), max(n.version)
+	INSERT INTO line_at (line_id, warehouse_id, allocated) SELECT l.id, l.warehouse_id, n.allocated FROM order_line l
+		JOIN line_count n ON n.line_id = l.id WHERE n.allocated > 0;
+	INSERT INTO order_count (order_id, number, customer_id, channel, tier, wanted, currency, ship_rule, ordered, open, allocated,
+		delivered, value_minor, cost_minor, version)
+		SELECT o.id, o.number, o.customer_id, o.channel, o.tier, o.wanted, o.currency, o.ship_rule, sum(n.ordered), sum(n.open),
+			sum(n.allocated), sum(n.delivered), sum(n.ordered * l.price_minor), sum(n.ordered * l.cost_minor), max(n.version)
 		FROM order_line l JOIN line_count n ON n.line_id = l.id JOIN sales_order o ON o.id = l.order_id GROUP BY o.id;
 	INSERT INTO stock_cell (item_id, warehouse_id, on_hand, allocated, binned)
 		SELECT i, w, coalesce(a.allocated, 0) + CASE WHEN (i + w) % 4 = 0 THEN 0 ELSE (i * 7 + w) % 60 END, coalesce(a.allocated, 0),
 			coalesce(a.allocated, 0) + CASE WHEN (i + w) % 4 = 0 THEN 0 ELSE (i * 7 + w) % 60 END
 		FROM generate_series(1, $items) i CROSS JOIN generate_series(1, 2) w
-			LEFT JOIN (SELECT l.item_id, l.warehouse_id, sum(n.allocated) AS allocated FROM order_line l JOIN line_count n ON n.line_id = l.id WHERE n.allocated > 0 GROUP BY 1, 2) a
+			LEFT JOIN (SELECT l.item_id, l.warehouse_id, sum(n.allocated) AS allocated FROM order_line l
+			JOIN line_count n ON n.line_id = l.id WHERE n.allocated > 0 GROUP BY 1, 2) a
 				ON a.item_id = i AND a.warehouse_id = w;
 	INSERT INTO bin_stock (item_id, warehouse_id, bin_id, qty)
 		SELECT s.item_id, s.warehouse_id, (s.warehouse_id - 1) * 300 + 1 + s.item_id % 300, s.binned FROM stock_cell s WHERE s.binned > 0;
 	INSERT INTO inbound (ref, item_id, warehouse_id, due, qty, supplier)
-		SELECT 'PO-' || i, i, 1 + i % 2, current_date + (i % 40)::int - 3, 50 + i % 200, 'Northbank Minerals' FROM generate_series(1, $items, 2) i;
+		SELECT 'PO-' || i, i, 1 + i % 2, current_date + (i % 40)::int - 3, 50 + i % 200, 'Northbank Minerals'
+			FROM generate_series(1, $items, 2) i;
 	DELETE FROM strip_part;
-	INSERT INTO strip_part (open, open_lines, promised, promised_lines, allocated, allocated_lines, released, released_lines, picked, picked_lines, packed, packed_lines, shipped, shipped_lines)
-		SELECT sum(open), count(*) FILTER (WHERE open > 0), 0, 0, sum(allocated), count(*) FILTER (WHERE allocated > 0), 0, 0, 0, 0, 0, 0, 0, 0 FROM line_count;
+	INSERT INTO strip_part (open, open_lines, promised, promised_lines, allocated, allocated_lines, released, released_lines, picked,
+		picked_lines, packed, packed_lines, shipped, shipped_lines)
+		SELECT sum(open), count(*) FILTER (WHERE open > 0), 0, 0, sum(allocated), count(*) FILTER (WHERE allocated > 0), 0, 0, 0, 0, 0, 0,
+			0, 0 FROM line_count;
 	INSERT INTO wanting_part SELECT item_id, warehouse_id, sum(open), count(*) FROM line_count WHERE open > 0 GROUP BY 1, 2;
 	SET session_replication_role = DEFAULT;`
 
 // fillBigBook fills an empty database. conn is its owner's.
 func fillBigBook(ctx context.Context, conn *pgx.Conn, lines, open, items, customers int) error {
-	sql := replaceAll(bigBook, map[string]int{"$lines": lines, "$open": open, "$items": items, "$customers": customers, "$orders": (lines + 4) / 5})
+	sql := replaceAll(
+		bigBook, map[string]int{"$lines": lines, "$open": open, "$items": items, "$customers": customers, "$orders": (lines + 4) / 5},
+	)
 	if _, err := conn.Exec(ctx, sql); err != nil {
 		return fmt.Errorf("the big book: %w", err)
 	}

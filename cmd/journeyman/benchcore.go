@@ -19,7 +19,10 @@ import (
 // computation times the core on big books. The measure of each is sorting the same line
 // records by slices.SortFunc in the same run.
 func (b *benching) computation() error {
-	fmt.Printf("\n%-12s %12s %21s %21s %21s %21s %21s %10s %12s\n", "open lines", "sort", "outlooks (of sort)", "promises (of sort)", "keeping (of sort)", "allocating (of sort)", "sharing (of sort)", "one ATP", "a line takes")
+	fmt.Printf(
+		"\n%-12s %12s %21s %21s %21s %21s %21s %10s %12s\n", "open lines", "sort", "outlooks (of sort)", "promises (of sort)",
+		"keeping (of sort)", "allocating (of sort)", "sharing (of sort)", "one ATP", "a line takes",
+	)
 	for _, n := range []int{10_000, 100_000, 1_000_000} {
 		if n > b.book {
 			break
@@ -43,7 +46,10 @@ func (b *benching) computation() error {
 		}
 		s := median(sort)
 		with := func(of []float64) string { return fmt.Sprintf("%8.1f ms %5.2f", median(of), median(of)/s) }
-		fmt.Printf("%-12d %9.1f ms %21s %21s %21s %21s %21s %7.0f ns %6d bytes\n", n, s, with(outlooks), with(afresh), with(keep), with(turn), with(fair), question(bk), (after.HeapAlloc-before.HeapAlloc)/uint64(n))
+		fmt.Printf(
+			"%-12d %9.1f ms %21s %21s %21s %21s %21s %7.0f ns %6d bytes\n", n, s, with(outlooks), with(afresh), with(keep), with(turn),
+			with(fair), question(bk), (after.HeapAlloc-before.HeapAlloc)/uint64(n),
+		)
 	}
 	b.whatIf()
 	b.goals()
@@ -58,7 +64,10 @@ func (b *benching) whatIf() {
 	how := plan.AllocateHow{Window: plan.NoWindow}
 	var kept *plan.Kept
 	took := timed(func() { kept, _ = plan.Keep(bk, how) })
-	fmt.Printf("\nwhat if, on %d open lines (kept in %.0f ms; goal: 99th under 15 ms)\n%-12s %12s %12s %12s %12s %16s\n", b.book, took, "a change of", "median", "95th", "99th", "longest", "lines otherwise")
+	fmt.Printf(
+		"\nwhat if, on %d open lines (kept in %.0f ms; goal: 99th under 15 ms)\n%-12s %12s %12s %12s %12s %16s\n", b.book, took,
+		"a change of", "median", "95th", "99th", "longest", "lines otherwise",
+	)
 	r := rand.New(rand.NewPCG(5, 5))
 	for _, kind := range []string{"quantity", "day", "tier", "stock"} {
 		var times []time.Duration
@@ -86,7 +95,10 @@ func (b *benching) whatIf() {
 		}
 		slices.Sort(times)
 		slices.Sort(lines)
-		fmt.Printf("%-12s %9.3f ms %9.3f ms %9.3f ms %9.3f ms %7d at most %d\n", kind, ms(times[500]), ms(times[950]), ms(times[990]), ms(times[999]), lines[500], lines[999])
+		fmt.Printf(
+			"%-12s %9.3f ms %9.3f ms %9.3f ms %9.3f ms %7d at most %d\n", kind, ms(times[500]), ms(times[950]), ms(times[990]),
+			ms(times[999]), lines[500], lines[999],
+		)
 	}
 }
 
@@ -103,7 +115,10 @@ func (b *benching) goals() {
 			for _, t := range a.Tiers {
 				reached, bound = reached+t.Reached, bound+t.Bound
 			}
-			fmt.Printf("%-12d %-14d %-8s %9.0f ms %16d %16d %9.4f%%\n", n, each, goal, took, reached, bound, 100*float64(bound-reached)/float64(max(1, bound)))
+			fmt.Printf(
+				"%-12d %-14d %-8s %9.0f ms %16d %16d %9.4f%%\n", n, each, goal, took, reached, bound,
+				100*float64(bound-reached)/float64(max(1, bound)),
+			)
 		}
 	}
 	fmt.Println("goals at 100,000: within 1 % (orders) and 0.1 % (value), in at most 1000 ms")
@@ -130,7 +145,10 @@ func sortRecords(bk *book.Book) {
 		rs[i] = record{l, o.Tier, o.Entered}
 	}
 	slices.SortFunc(rs, func(a, b record) int {
-		return cmp.Or(cmp.Compare(a.tier, b.tier), cmp.Compare(a.ShipBy, b.ShipBy), cmp.Compare(a.entered, b.entered), cmp.Compare(a.Order, b.Order), cmp.Compare(a.No, b.No))
+		return cmp.Or(
+			cmp.Compare(a.tier, b.tier), cmp.Compare(a.ShipBy, b.ShipBy), cmp.Compare(a.entered, b.entered), cmp.Compare(a.Order, b.Order),
+			cmp.Compare(a.No, b.No),
+		)
 	})
 }
 

@@ -35,13 +35,16 @@ var listPages = func() []string {
 		}
 	}
 	return append(out,
-		"/api/orders?page=600", "/api/orders?q=PO%20777", "/api/orders?q=Saltpan", "/api/orders?q=no.%2077", "/api/orders?station=allocated", "/api/orders?state=late", "/api/orders?state=held",
+		"/api/orders?page=600", "/api/orders?q=PO%20777", "/api/orders?q=Saltpan", "/api/orders?q=no.%2077",
+		"/api/orders?station=allocated", "/api/orders?state=late", "/api/orders?state=held",
 		"/api/orders?channel=web", "/api/orders?customer=C00077",
 		"/api/open", "/api/open?page=20", "/api/open?q=Glaze", "/api/open?q=C00077",
 		"/api/contested", "/api/contested?q=Glaze", "/api/release", "/api/release?q=Glaze",
 		"/api/items", "/api/items?sort=short", "/api/items?sort=free", "/api/items?q=amber", "/api/items/X-00077",
-		"/api/customers", "/api/customers?q=College", "/api/customers/C00077", "/api/inbound", "/api/inbound?q=77", "/api/promised", "/api/dock", "/api/packing", "/api/pick-lists",
-		"/api/quotes", "/api/buy-requests", "/api/search?q=SO-1777", "/api/search?q=Saltpan", "/api/search?q=77", "/api/promise?sku=X-00077&qty=10", "/api/runs",
+		"/api/customers", "/api/customers?q=College", "/api/customers/C00077", "/api/inbound", "/api/inbound?q=77", "/api/promised",
+		"/api/dock", "/api/packing", "/api/pick-lists",
+		"/api/quotes", "/api/buy-requests", "/api/search?q=SO-1777", "/api/search?q=Saltpan", "/api/search?q=77",
+		"/api/promise?sku=X-00077&qty=10", "/api/runs",
 	)
 }()
 
@@ -61,7 +64,10 @@ func (b *benching) lists() error {
 	if err := fillBigBook(b.ctx, conn, b.most, b.most/10, 3000, 3000); err != nil {
 		return err
 	}
-	fmt.Printf("\nlists on %d order lines, %d of them open (goals: 50 ms at the 95th percentile, 60 kB); the book was there in %.0f s\n", b.most, b.most/10, time.Since(begin).Seconds())
+	fmt.Printf(
+		"\nlists on %d order lines, %d of them open (goals: 50 ms at the 95th percentile, 60 kB); the book was there in %.0f s\n", b.most,
+		b.most/10, time.Since(begin).Seconds(),
+	)
 	quiet := slog.New(slog.DiscardHandler)
 	d := rooms.Open(s, rooms.Options{})
 	srv := httptest.NewServer(api.New(api.Options{Desk: d, Live: api.NewLive(s, quiet), Log: quiet, Demo: true}).Handler())

@@ -25,7 +25,9 @@ func (b *benching) runs(s *store.Store, by command.Actor) error {
 		if v, err = d.Allocation.Rehearse(b.ctx, call(), allocation.RunAsk{Policy: policy}); err != nil {
 			return err
 		}
-		fmt.Printf("  %-24s shown in %5.2f s: %d units on %d lines\n", policy, time.Since(begin).Seconds(), v.Plans[0].All.Units, v.Plans[0].Takes)
+		fmt.Printf(
+			"  %-24s shown in %5.2f s: %d units on %d lines\n", policy, time.Since(begin).Seconds(), v.Plans[0].All.Units, v.Plans[0].Takes,
+		)
 	}
 	var took []time.Duration
 	for i := range 40 {

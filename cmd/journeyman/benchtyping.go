@@ -31,7 +31,8 @@ func (b *benching) typing(s *store.Store) error {
 			SELECT 'PO-' || i.id || '-' || n, i.id, w.id, current_date + 3 * n, 200 FROM item i, warehouse w, generate_series(1, 4) n`,
 		`INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
 			SELECT (SELECT max(id) FROM command), l.id, l.order_id, l.item_id, '[]',
-				jsonb_build_array(jsonb_build_object('warehouse', l.warehouse_id, 'day', current_date + (l.id % 20)::int, 'qty', n.open)), 0, n.open, 'promised'
+				jsonb_build_array(jsonb_build_object('warehouse', l.warehouse_id, 'day', current_date + (l.id % 20)::int, 'qty', n.open)),
+				0, n.open, 'promised'
 			FROM order_line l JOIN line_count n ON n.line_id = l.id WHERE l.id % 2 = 0 AND n.open > 0`,
 		"ANALYZE"); err != nil {
 		return err
@@ -98,13 +99,19 @@ func (b *benching) typing(s *store.Store) error {
 			questions[i].took = append(questions[i].took, time.Since(begin))
 		}
 	}
-	fmt.Printf("\nwhile typing, at the server, %d open lines, %d times each (goal: 95th under 50 ms)\n%*s\n", b.lines, typings, 82, "median     95th  in round trips")
+	fmt.Printf(
+		"\nwhile typing, at the server, %d open lines, %d times each (goal: 95th under 50 ms)\n%*s\n", b.lines, typings, 82,
+		"median     95th  in round trips",
+	)
 	for i := range questions {
 		slices.Sort(questions[i].took)
 	}
 	half := func(of []time.Duration) time.Duration { return of[len(of)/2] }
 	for _, q := range questions {
-		fmt.Printf("  %-42s %7.1f ms %8.1f ms %10.0f\n", q.what, ms(half(q.took)), ms(q.took[len(q.took)*95/100]), float64(half(q.took))/float64(half(questions[0].took)))
+		fmt.Printf(
+			"  %-42s %7.1f ms %8.1f ms %10.0f\n", q.what, ms(half(q.took)), ms(q.took[len(q.took)*95/100]),
+			float64(half(q.took))/float64(half(questions[0].took)),
+		)
 	}
 	return nil
 }

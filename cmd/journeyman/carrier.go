@@ -64,7 +64,10 @@ func carrierCommand() *cobra.Command {
 	}
 	f := cmd.Flags()
 	f.StringVar(&addr, "addr", "127.0.0.1:0", "address to listen on")
-	f.StringVar(&mode, "mode", string(standin.Well), "how it behaves: well, slow, failing, twice (it says all news twice) or late (it takes shipments and does not say so in time)")
+	f.StringVar(
+		&mode, "mode", string(standin.Well),
+		"how it behaves: well, slow, failing, twice (it says all news twice) or late (it takes shipments and does not say so in time)",
+	)
 	f.DurationVar(&after, "deliver-after", 0, "deliver by itself after this long; 0: never")
 	f.StringVar(&since, "since", "", "deliver only what left after this time")
 	f.BoolVar(&tied, "tied", false, "end when the standard input does")

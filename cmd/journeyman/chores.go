@@ -186,7 +186,9 @@ func showProgress(s *store.Store, key string, done <-chan struct{}) {
 			continue
 		}
 		full := int(30 * p.Done / p.Total)
-		fmt.Fprintf(os.Stderr, "\r\033[K%-10s [%s%s] %d of %d", p.Step, strings.Repeat("█", full), strings.Repeat("·", 30-full), p.Done, p.Total)
+		fmt.Fprintf(
+			os.Stderr, "\r\033[K%-10s [%s%s] %d of %d", p.Step, strings.Repeat("█", full), strings.Repeat("·", 30-full), p.Done, p.Total,
+		)
 	}
 }
 
@@ -211,7 +213,10 @@ func userCommand(cfg *config) *cobra.Command {
 			}
 			defer p.Close()
 			d := rooms.Open(p.Store, rooms.Options{})
-			who, err := d.Admin.AddUser(cmd.Context(), admin.NewUser{Login: args[0], Name: name, Role: command.Role(role), Password: strings.TrimRight(line, "\r\n")})
+			who, err := d.Admin.AddUser(
+				cmd.Context(),
+				admin.NewUser{Login: args[0], Name: name, Role: command.Role(role), Password: strings.TrimRight(line, "\r\n")},
+			)
 			if err == nil {
 				fmt.Printf("%s may sign in as %s.\n", who.Name, who.Role)
 			}

@@ -153,7 +153,8 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 			answered <- code
 		}()
 		// Wait until its transaction holds something, then a little, then kill it.
-		inside := `SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND xact_start IS NOT NULL AND backend_xid IS NOT NULL AND pid <> pg_backend_pid()`
+		inside := `SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND xact_start IS NOT NULL
+			AND backend_xid IS NOT NULL AND pid <> pg_backend_pid()`
 		for deadline := time.Now().Add(2 * time.Minute); count(inside) == 0 && len(answered) == 0 && time.Now().Before(deadline); {
 			time.Sleep(time.Millisecond)
 		}
@@ -169,7 +170,8 @@ func TestAKilledServerHasDoneAllOrNothing(t *testing.T) {
 		for deadline := time.Now().Add(2 * time.Minute); count(inside) > 0 && time.Now().Before(deadline); {
 			time.Sleep(5 * time.Millisecond)
 		}
-		moved, open := count(`SELECT count(*) FROM journal WHERE kind = 'allocate'`), count(`SELECT count(*) FROM line_count WHERE open > 0`)
+		moved, open := count(`SELECT count(*) FROM journal WHERE kind = 'allocate'`),
+			count(`SELECT count(*) FROM line_count WHERE open > 0`)
 		if !(moved == 0 && open == 3*n) && !(moved == 3*n && open == 0) {
 			t.Fatalf("round %d: %d lines are allocated and %d open: half done", round, moved, open)
 		}

@@ -69,11 +69,19 @@ func root() *cobra.Command {
 		},
 	}
 	f := cmd.PersistentFlags()
-	f.StringVar(&cfg.Database, "database", cfg.Database, "PostgreSQL URL (DATABASE_URL); without it a private server on loopback is started")
-	f.StringVar(&cfg.Owner, "owner", cfg.Owner, "PostgreSQL URL of the owner, for migrations, if DATABASE_URL is that of a login of the server's own (JOURNEYMAN_OWNER_URL)")
+	f.StringVar(
+		&cfg.Database, "database", cfg.Database, "PostgreSQL URL (DATABASE_URL); without it a private server on loopback is started",
+	)
+	f.StringVar(
+		&cfg.Owner, "owner", cfg.Owner,
+		"PostgreSQL URL of the owner, for migrations, if DATABASE_URL is that of a login of the server's own (JOURNEYMAN_OWNER_URL)",
+	)
 	f.StringVar(&cfg.Data, "data", cfg.Data, "where the private server keeps its data (JOURNEYMAN_DATA)")
 	f.StringVar(&cfg.Log, "log", cfg.Log, "how much to log: debug, info, warn, error (JOURNEYMAN_LOG)")
 	f.StringVar(&cfg.Zone, "zone", cfg.Zone, "time zone in which days begin (JOURNEYMAN_ZONE)")
-	cmd.AddCommand(serveCommand(&cfg), demoCommand(&cfg), carrierCommand(), migrateCommand(&cfg), importCommand(&cfg), auditCommand(&cfg), userCommand(&cfg), openapiCommand(), benchCommand(), planCommand(), atpCommand(), makeroomCommand())
+	cmd.AddCommand(
+		serveCommand(&cfg), demoCommand(&cfg), carrierCommand(), migrateCommand(&cfg), importCommand(&cfg), auditCommand(&cfg),
+		userCommand(&cfg), openapiCommand(), benchCommand(), planCommand(), atpCommand(), makeroomCommand(),
+	)
 	return cmd
 }

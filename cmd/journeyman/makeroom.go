@@ -82,10 +82,16 @@ func makeroomCommand() *cobra.Command {
 	f.StringVar(&warehouse, "warehouse", "", "the warehouse")
 	f.Int64Var(&qty, "qty", 0, "how many units are wanted")
 	f.StringVar(&by, "by", "", "the day by which they are wanted")
-	f.StringVar(&harm, "harm", "number", "what is made least: number (the weights of the lines put back), days (weight × calendar days) or customers")
+	f.StringVar(
+		&harm, "harm", "number",
+		"what is made least: number (the weights of the lines put back), days (weight × calendar days) or customers",
+	)
 	f.StringVar(&fixed, "fixed", "", "lines that are not put back, as ORDER/LINE, separated by commas")
 	f.StringVar(&line, "line", "", "the line whose demand it is, as ORDER/LINE: its own promises are lifted (default: a new one)")
-	f.DurationVar(&deadline, "deadline", 0, "after this long, such as 250ms, the best that was found is the answer, with its bound and cut_short (default: never)")
+	f.DurationVar(
+		&deadline, "deadline", 0,
+		"after this long, such as 250ms, the best that was found is the answer, with its bound and cut_short (default: never)",
+	)
 	return computes(cmd, "sku", "warehouse", "qty", "by")
 }
 

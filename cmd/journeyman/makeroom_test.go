@@ -26,7 +26,10 @@ func TestMakingRoomInTheWorkedBook(t *testing.T) {
 	same(t, ask("--qty", "87", "--by", "2027-03-08"), // only the 17th, or the lead day, helps
 		`{"fits":false,"possible":true,"put_back":[{"order":"S1","line":1,"qty":50,"from":"2027-03-03","to":"2027-03-17"}],"harm":4,"proved":true,"bound":4}`)
 	same(t, ask("--qty", "27", "--by", "2027-03-03", "--fixed", "S1/1"), `{"fits":false,"possible":false}`)
-	same(t, ask("--qty", "76", "--by", "2027-03-03", "--line", "S1/1"), `{"fits":true,"possible":true,"put_back":[],"harm":0,"proved":true,"bound":0}`)
+	same(
+		t, ask("--qty", "76", "--by", "2027-03-03", "--line", "S1/1"),
+		`{"fits":true,"possible":true,"put_back":[],"harm":0,"proved":true,"bound":0}`,
+	)
 }
 
 func TestMakingRoomRefusesWhatItDoesNotKnow(t *testing.T) {

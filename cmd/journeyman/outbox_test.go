@@ -78,7 +78,9 @@ func TestAShipmentLeavesOnceWhereverTheServerIsKilled(t *testing.T) {
 			t.Parallel()
 			o := desktest.New(t)
 			ctx := context.Background()
-			if _, err := o.Admin.AddUser(ctx, admin.NewUser{Login: "ana2", Name: "Ana Two", Role: command.Coordinator, Password: "correct horse"}); err != nil {
+			if _, err := o.Admin.AddUser(
+				ctx, admin.NewUser{Login: "ana2", Name: "Ana Two", Role: command.Coordinator, Password: "correct horse"},
+			); err != nil {
 				t.Fatal(err)
 			}
 			desktest.Done(t)(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1002", 1, 24)))
@@ -108,11 +110,15 @@ func TestAShipmentLeavesOnceWhereverTheServerIsKilled(t *testing.T) {
 				return n
 			}
 			var ours []int32 // connections of the test itself, which stay
-			if err := owner.QueryRow(ctx, `SELECT array_agg(pid) FROM pg_stat_activity WHERE datname = current_database()`).Scan(&ours); err != nil {
+			if err := owner.QueryRow(
+				ctx, `SELECT array_agg(pid) FROM pg_stat_activity WHERE datname = current_database()`,
+			).Scan(&ours); err != nil {
 				t.Fatal(err)
 			}
 			p := serveProcess(t, url, "ana2", "--carrier", srv.URL)
-			if code, body := p.post("/api/dispatch", uuid.NewString(), fmt.Sprintf(`{"ask":[{"number":%q,"seen":0}]}`, number)); code != 200 {
+			if code, body := p.post(
+				"/api/dispatch", uuid.NewString(), fmt.Sprintf(`{"ask":[{"number":%q,"seen":0}]}`, number),
+			); code != 200 {
 				t.Fatal(code, body)
 			}
 			if x.before {
@@ -125,7 +131,9 @@ func TestAShipmentLeavesOnceWhereverTheServerIsKilled(t *testing.T) {
 					t.Fatal(err)
 				}
 				_ = p.cmd.Wait()
-			} else if _, err := owner.Exec(ctx, `SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> ALL ($1)`, ours); err != nil {
+			} else if _, err := owner.Exec(
+				ctx, `SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> ALL ($1)`, ours,
+			); err != nil {
 				t.Fatal(err)
 			}
 			if n := count(`SELECT packed FROM line_count WHERE line_id = $1`, line); n != 24 {

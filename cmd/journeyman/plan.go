@@ -35,7 +35,9 @@ func computes(cmd *cobra.Command, required ...string) *cobra.Command {
 	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return refusedBook("flags", err) })
 	cmd.Args = func(cmd *cobra.Command, args []string) error {
 		if err := cobra.ExactArgs(1)(cmd, args); err != nil {
-			return refusedBook("arguments", fmt.Errorf("one book file is expected, or - for standard input; there are %d arguments", len(args)))
+			return refusedBook(
+				"arguments", fmt.Errorf("one book file is expected, or - for standard input; there are %d arguments", len(args)),
+			)
 		}
 		if err := cmd.ValidateRequiredFlags(); err != nil {
 			return refusedBook("flags", err)
@@ -159,11 +161,19 @@ func planCommand() *cobra.Command {
 	f := cmd.Flags()
 	f.StringVar(&mode, "mode", "promise", "what to compute: allocate, promise, or both: what is left is promised")
 	f.BoolVar(&unprotected, "no-protect", false, "take what is promised to others, too; the plan lists the promises that are broken")
-	f.StringVar(&share, "share", "in-turn", "how lines that are equal in all keys are served: in-turn, fair (by share of what they want) or equal (by units)")
-	f.StringVar(&goal, "goal", "keys", "keys: lines are served in turn; orders: tier by tier the most orders complete; value: the most value")
+	f.StringVar(
+		&share, "share", "in-turn",
+		"how lines that are equal in all keys are served: in-turn, fair (by share of what they want) or equal (by units)",
+	)
+	f.StringVar(
+		&goal, "goal", "keys", "keys: lines are served in turn; orders: tier by tier the most orders complete; value: the most value",
+	)
 	f.BoolVar(&proof, "proof", false, "print what a goal's bounds add up from, too (docs/book.md)")
 	f.IntVar(&window, "window", 0, "serve only lines to be shipped within so many days (default all)")
-	f.StringVar(&keys, "keys", "", "in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default tier,ship_by,entered)")
+	f.StringVar(
+		&keys, "keys", "",
+		"in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default tier,ship_by,entered)",
+	)
 	f.BoolVar(&keep, "keep", false, "keep the promises that were given: none is made worse")
 	f.StringVar(&rules, "ship-rules", "respect", "respect or ignore the orders' ship rules")
 	return computes(cmd)

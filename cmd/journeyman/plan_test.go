@@ -77,7 +77,9 @@ func TestTheWorkedAnswersOfATP(t *testing.T) {
 	if a := ask("--sku", "G1", "--warehouse", "HL", "--by", "2027-03-30"); a.By != "unlimited" {
 		t.Errorf("from the lead day on: %v", a.By)
 	}
-	for qty, want := range map[string]string{"26": "2027-03-01", "27": "2027-03-08", "86": "2027-03-08", "87": "2027-03-17", "166": "2027-03-17", "167": "2027-03-30"} {
+	for qty, want := range map[string]string{
+		"26": "2027-03-01", "27": "2027-03-08", "86": "2027-03-08", "87": "2027-03-17", "166": "2027-03-17", "167": "2027-03-30",
+	} {
 		if a := ask("--sku", "G1", "--warehouse", "HL", "--qty", qty); a.Earliest == nil || *a.Earliest != want {
 			t.Errorf("earliest for %s: %v, want %s", qty, a.Earliest, want)
 		}
@@ -105,12 +107,16 @@ func TestTheWorkedPromisesOnTheCommandLine(t *testing.T) {
 		{"order":"S4","line":2,"allocate":[],"promises":[{"day":"2027-03-08","warehouse":"HL","qty":10}],"short":0,"reasons":[{"code":"covered","qty":10}]}],
 		"totals":{"lines":6,"open":238,"promised":237,"short":1,"late_lines":5,"late_days":39}}`)
 	out, err = heard(t, "plan", "--mode", "promise", "--keep", "--keys", "tier,entered", workedBook)
-	if err != nil || !strings.Contains(out, `"promises":[{"day":"2027-03-04","warehouse":"HL","qty":26},{"day":"2027-03-17","warehouse":"HL","qty":64}]`) {
+	if err != nil || !strings.Contains(
+		out, `"promises":[{"day":"2027-03-04","warehouse":"HL","qty":26},{"day":"2027-03-17","warehouse":"HL","qty":64}]`,
+	) {
 		t.Errorf("keep: %s %v", out, err)
 	}
 	// Without the ship rules the whole order takes what there is when it wants it.
 	out, err = heard(t, "plan", "--ship-rules", "ignore", "--keys", "tier,entered", workedBook)
-	if err != nil || !strings.Contains(out, `{"order":"S4","line":1,"allocate":[],"promises":[{"day":"2027-03-05","warehouse":"HL","qty":2}]`) {
+	if err != nil || !strings.Contains(
+		out, `{"order":"S4","line":1,"allocate":[],"promises":[{"day":"2027-03-05","warehouse":"HL","qty":2}]`,
+	) {
 		t.Errorf("without ship rules: %s %v", out, err)
 	}
 	again, _ := heard(t, "plan", "--ship-rules", "ignore", "--keys", "tier,entered", workedBook)
@@ -138,7 +144,8 @@ func TestTheWorkedAllocationsOnTheCommandLine(t *testing.T) {
 		has  []string
 	}{
 		{"unprotected", []string{"--no-protect"}, []string{
-			`{"order":"S2","line":1,"allocate":[{"warehouse":"HL","qty":76}]`, `{"order":"S1","line":1,"allocate":[],"promises":[{"day":"2027-03-03","warehouse":"HL","qty":50}]`,
+			`{"order":"S2","line":1,"allocate":[{"warehouse":"HL","qty":76}]`,
+			`{"order":"S1","line":1,"allocate":[],"promises":[{"day":"2027-03-03","warehouse":"HL","qty":50}]`,
 			`"broken":[{"order":"S1","line":1,"day":"2027-03-03","warehouse":"HL","qty":50}]`,
 		}},
 		{"both", []string{"--mode", "both"}, []string{
@@ -233,10 +240,19 @@ func TestAGoalIsSaidWithItsBound(t *testing.T) {
 	}
 	// S4 of tier 1 goes whole (two kilns and ten of the glaze), then S1; S3 is left without its kiln.
 	x := plan.Totals
-	if x.Goal != "orders" || x.Complete != 2 || x.Reached["1"] != 1 || x.Bound["1"] != 1 || x.Reached["2"] != 1 || x.Bound["2"] != 1 || x.Reached["3"] != 0 || x.Bound["3"] != 0 {
+	if x.Goal != "orders" || x.Complete != 2 || x.Reached["1"] != 1 || x.Bound["1"] != 1 || x.Reached["2"] != 1 || x.Bound["2"] != 1 ||
+		x.Reached["3"] != 0 || x.Bound["3"] != 0 {
 		t.Errorf("%+v", x)
 	}
-	for _, args := range [][]string{{"--goal", "profit"}, {"--mode", "allocate", "--proof"}, {"--goal", "orders", "--proof"}, {"--share", "lots"}, {"--window", "-3"}, {"--mode", "both", "--keys", "tier,tier"}, {"--ship-rules", "bend"}} {
+	for _, args := range [][]string{
+		{"--goal", "profit"},
+		{"--mode", "allocate", "--proof"},
+		{"--goal", "orders", "--proof"},
+		{"--share", "lots"},
+		{"--window", "-3"},
+		{"--mode", "both", "--keys", "tier,tier"},
+		{"--ship-rules", "bend"},
+	} {
 		out, err := heard(t, append(append([]string{"plan"}, args...), workedBook)...)
 		if err == nil || !strings.Contains(err.Error(), "exit 2") || out != "" {
 			t.Errorf("%v: %q, %v; want exit 2 and nothing written", args, out, err)

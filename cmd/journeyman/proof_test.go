@@ -25,7 +25,13 @@ func scarce(t *testing.T, seed uint64) string {
 		var lines []string
 		for n := range 1 + r.IntN(3) {
 			q := 1 + r.IntN(12)
-			lines = append(lines, fmt.Sprintf(`{"line":%d,"sku":"I%d","warehouse":"HL","ordered":%d,"ship_by":"2027-03-02","price":%d}`, n+1, r.IntN(5), q, 1+r.IntN(900)))
+			lines = append(
+				lines,
+				fmt.Sprintf(
+					`{"line":%d,"sku":"I%d","warehouse":"HL","ordered":%d,"ship_by":"2027-03-02","price":%d}`, n+1, r.IntN(5), q,
+					1+r.IntN(900),
+				),
+			)
 		}
 		orders = append(orders, fmt.Sprintf(`{"order":"S%02d","customer":"C","tier":%d,"entered":"2027-02-%02d","ship_rule":%q,"lines":[%s]}`,
 			o, 1+r.IntN(2), 1+o, []string{"any", "lines", "whole"}[r.IntN(3)], strings.Join(lines, ",")))
@@ -130,7 +136,10 @@ func TestTheBoundOfAGoalCanBeAddedUpFromWhatIsPrinted(t *testing.T) {
 					sum += g.Bound
 				}
 				if sum != bound || told.Totals.Reached[tier] > bound {
-					t.Errorf("seed %d, %s, tier %s: the groups add up to %d, the bound is %d, reached are %d", seed, goal, tier, sum, bound, told.Totals.Reached[tier])
+					t.Errorf(
+						"seed %d, %s, tier %s: the groups add up to %d, the bound is %d, reached are %d", seed, goal, tier, sum, bound,
+						told.Totals.Reached[tier],
+					)
 				}
 			}
 		}

@@ -48,10 +48,16 @@ func servingFlags(cmd *cobra.Command, cfg *config) {
 	f := cmd.Flags()
 	f.StringVar(&cfg.Addr, "addr", cfg.Addr, "address to listen on (JOURNEYMAN_ADDR)")
 	f.StringVar(&cfg.Metrics, "metrics-addr", cfg.Metrics, "address on which metrics are served; empty for none (JOURNEYMAN_METRICS_ADDR)")
-	f.StringVar(&cfg.Hosts, "hosts", cfg.Hosts, "names by which it is reached, separated by commas; those of loopback if it listens there (JOURNEYMAN_HOSTS)")
+	f.StringVar(
+		&cfg.Hosts, "hosts", cfg.Hosts,
+		"names by which it is reached, separated by commas; those of loopback if it listens there (JOURNEYMAN_HOSTS)",
+	)
 	f.StringVar(&cfg.Proxies, "trusted-proxies", cfg.Proxies,
 		"networks of proxies that are believed about whom they pass on, such as 10.0.0.0/8 (JOURNEYMAN_TRUSTED_PROXIES)")
-	f.StringVar(&cfg.Carrier, "carrier", cfg.Carrier, "URL of the carrier; without it a simulated one is started, a process of its own (JOURNEYMAN_CARRIER)")
+	f.StringVar(
+		&cfg.Carrier, "carrier", cfg.Carrier,
+		"URL of the carrier; without it a simulated one is started, a process of its own (JOURNEYMAN_CARRIER)",
+	)
 	f.StringVar(&cfg.TLS, "tls", cfg.TLS, "yes if it is reached over TLS, no if not; auto: unless it listens on loopback (JOURNEYMAN_TLS)")
 }
 
@@ -174,9 +180,13 @@ func demoCommand(cfg *config) *cobra.Command {
 		},
 	}
 	servingFlags(cmd, cfg)
-	cmd.Flags().DurationVar(&after, "deliver-after", 3*time.Minute, "let the stand-in carrier deliver what is dispatched from now on after this long")
+	cmd.Flags().DurationVar(
+		&after, "deliver-after", 3*time.Minute, "let the stand-in carrier deliver what is dispatched from now on after this long",
+	)
 	cmd.Flags().BoolVar(&reset, "reset", false, "throw the demo's data away and start afresh")
-	cmd.Flags().BoolVar(&bookOnly, "book-only", false, "make the data, print where the database is, and wait: for tests, which serve copies of it")
+	cmd.Flags().BoolVar(
+		&bookOnly, "book-only", false, "make the data, print where the database is, and wait: for tests, which serve copies of it",
+	)
 	cmd.Flags().BoolVar(&copied, "copy", false, "serve a copy of the database that DATABASE_URL names, and remove it in the end")
 	cmd.Flags().BoolVar(&fast, "fast", false, "do not wait for the disk: for tests, whose data is disposable")
 	return cmd

@@ -80,7 +80,8 @@ func TestPeopleFilesAndAuditOnTheCommandLine(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if err := say(t, "import", "--as", "nobody", "--database", url, "--log", "error", examples[0]); err == nil || !strings.Contains(err.Error(), "user add") {
+	if err := say(t, "import", "--as", "nobody", "--database", url, "--log", "error", examples[0]); err == nil ||
+		!strings.Contains(err.Error(), "user add") {
 		t.Error(err)
 	}
 	bad := filepath.Join(t.TempDir(), "bad.csv")

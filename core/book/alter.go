@@ -64,6 +64,7 @@ func (b *Book) Alter(c Change) (restore func()) {
 // Clone returns a book of its own, to be altered.
 func (b *Book) Clone() *Book {
 	out := *b
-	out.Lines, out.Cells, out.Orders, out.Promises = slices.Clone(b.Lines), slices.Clone(b.Cells), slices.Clone(b.Orders), slices.Clone(b.Promises)
+	out.Lines, out.Cells, out.Orders, out.Promises = slices.Clone(b.Lines), slices.Clone(b.Cells), slices.Clone(b.Orders),
+		slices.Clone(b.Promises)
 	return &out
 }

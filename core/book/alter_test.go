@@ -29,7 +29,10 @@ func altered(t *testing.T) *Book {
 			t.Fatal(err)
 		}
 		for no := range int32(2) {
-			if err := d.Line(NewLine{Order: o, No: no + 1, Cell: c, Ordered: 9, Open: 9, ShipBy: today, Promises: []Promise{{Qty: 4, Cell: c, Day: today + 3}, {Qty: 5, Cell: c, Day: today + 8}}}); err != nil {
+			if err := d.Line(NewLine{
+				Order: o, No: no + 1, Cell: c, Ordered: 9, Open: 9, ShipBy: today,
+				Promises: []Promise{{Qty: 4, Cell: c, Day: today + 3}, {Qty: 5, Cell: c, Day: today + 8}},
+			}); err != nil {
 				t.Fatal(err)
 			}
 		}

@@ -236,7 +236,9 @@ type ImpossibleStock struct {
 }
 
 func (e *ImpossibleStock) Error() string {
-	return fmt.Sprintf("%s at %s has %d on hand, of which %d are held; the lines have %d there", e.SKU, e.Warehouse, e.OnHand, e.Held, e.Used)
+	return fmt.Sprintf(
+		"%s at %s has %d on hand, of which %d are held; the lines have %d there", e.SKU, e.Warehouse, e.OnHand, e.Held, e.Used,
+	)
 }
 
 // TwiceLine is the error of an order with two lines of one number.

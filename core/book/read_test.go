@@ -25,7 +25,10 @@ func TestTheExampleIsReadWhole(t *testing.T) {
 		t.Fatal(err)
 	}
 	if len(b.Items) != 3 || len(b.Orders) != 4 || len(b.Lines) != 6 || len(b.Cells) != 4 || len(b.Promises) != 1 {
-		t.Errorf("%d items, %d orders, %d lines, %d cells, %d promises", len(b.Items), len(b.Orders), len(b.Lines), len(b.Cells), len(b.Promises))
+		t.Errorf(
+			"%d items, %d orders, %d lines, %d cells, %d promises", len(b.Items), len(b.Orders), len(b.Lines), len(b.Cells),
+			len(b.Promises),
+		)
 	}
 	g1, ok := b.CellOf("G1", "HL")
 	if !ok || b.Cells[g1].Free() != 76 { // CORE's worked answers: 100 − 4 − 20
@@ -158,7 +161,8 @@ func TestPromisesBeyondWhatIsOpenAreCutTheLatestFirst(t *testing.T) {
 		t.Fatal(err)
 	}
 	ps := b.PromisesOf(0)
-	if len(ps) != 2 || ps[0].Qty != 4 || ps[1].Qty != 2 || ps[1].Day != days.Date(2027, 3, 9) || b.Warehouses[b.Cells[ps[1].Cell].Warehouse] != "V" {
+	if len(ps) != 2 || ps[0].Qty != 4 || ps[1].Qty != 2 || ps[1].Day != days.Date(2027, 3, 9) ||
+		b.Warehouses[b.Cells[ps[1].Cell].Warehouse] != "V" {
 		t.Errorf("%+v", ps)
 	}
 }
@@ -180,7 +184,8 @@ func TestRowsStandInTheOrderInWhichTiesEnd(t *testing.T) {
 	}{{"A", 7, "A", "W"}, {"B", 1, "A", "V"}, {"B", 2, "Z", "W"}} {
 		l := b.Lines[i]
 		c := b.Cells[l.Cell]
-		if b.Orders[l.Order].Number != want.order || l.No != want.no || b.Items[c.Item].SKU != want.sku || b.Warehouses[c.Warehouse] != want.house {
+		if b.Orders[l.Order].Number != want.order || l.No != want.no || b.Items[c.Item].SKU != want.sku ||
+			b.Warehouses[c.Warehouse] != want.house {
 			t.Errorf("line %d is %s/%d of %s at %s", i, b.Orders[l.Order].Number, l.No, b.Items[c.Item].SKU, b.Warehouses[c.Warehouse])
 		}
 	}

@@ -36,7 +36,8 @@ func TestWhatIsTakenIsGoneFromTheBook(t *testing.T) {
 		t.Errorf("the second line has %+v left to serve", after.PromisesOf(1))
 	}
 	// The book it was taken from is as it was.
-	if b.Lines[0].Open != 25 || b.Cells[w].Free() != 33 || len(b.PromisesOf(0)) != 2 || !slices.Equal(b.PromisesOf(1), []Promise{{Qty: 6, Cell: w, Day: b.Today + 2}}) {
+	if b.Lines[0].Open != 25 || b.Cells[w].Free() != 33 || len(b.PromisesOf(0)) != 2 ||
+		!slices.Equal(b.PromisesOf(1), []Promise{{Qty: 6, Cell: w, Day: b.Today + 2}}) {
 		t.Error("the book itself was changed")
 	}
 }

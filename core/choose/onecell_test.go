@@ -117,7 +117,9 @@ func TestPartsAreWorthWhatTheBestOfAllWaysIs(t *testing.T) {
 				got, took = got+q*parts[x].Each, took+q
 			}
 			if took > left || got != want || f.worth(left) != want {
-				t.Fatalf("seed %d: in %d of room %d are had, worth %d or %d, not %d: %+v", seed, left, took, got, f.worth(left), want, parts)
+				t.Fatalf(
+					"seed %d: in %d of room %d are had, worth %d or %d, not %d: %+v", seed, left, took, got, f.worth(left), want, parts,
+				)
 			}
 		}
 	}

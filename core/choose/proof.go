@@ -24,8 +24,8 @@ type Proof struct {
 //   - by the split: of each cell what the best choice of its parts, and of the bundles with the worth
 //     that is split off for it, would be worth if it were alone.
 //
-// A Bound below both is shown by deciding the bundles one after another, taken or left: where what is taken, with the sum by the split of the rest
-// in the rooms that are left, is not worth more than the Bound, nobody has to look further. At the end of each way nothing
+// A Bound below both is shown by deciding the bundles one after another, taken or left: where what is taken, with the sum by the split
+// of the rest in the rooms that are left, is not worth more than the Bound, nobody has to look further. At the end of each way nothing
 // may be worth more. Any order of the bundles will do; those that need most cells first, of these the greatest worth, needs few steps.
 type GroupProof struct {
 	Bound   int64
@@ -346,8 +346,8 @@ type sum struct{ room, worth int64 }
 // mostSums is how many sums of packs are compared at most.
 const mostSums = 20_000_000
 
-// sumsOfPacks are the sums of packs that are worth more than any that takes no more room, by room; ok is false if there would be too many to
-// look at.
+// sumsOfPacks are the sums of packs that are worth more than any that takes no more room, by room; ok is
+// false if there would be too many to look at.
 func sumsOfPacks(room int64, parts []Part) (sums []sum, ok bool) {
 	sums = []sum{{}}
 	looked := int64(0)
@@ -356,7 +356,8 @@ func sumsOfPacks(room int64, parts []Part) (sums []sum, ok bool) {
 	for _, p := range dear {
 		pack := max(1, p.Pack)
 		packs := min(p.Qty, room) / pack
-		if looked = capped.Plus(looked, capped.Times(int64(len(sums)), packs+1)); looked > mostSums || max(int64(len(sums)), packs) > mostSteps {
+		if looked = capped.Plus(looked, capped.Times(int64(len(sums)), packs+1)); looked > mostSums ||
+			max(int64(len(sums)), packs) > mostSteps {
 			return nil, false
 		}
 		var all []sum

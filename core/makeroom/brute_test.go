@@ -262,7 +262,10 @@ func TestLeastHarmIsWhatTryingEverythingFinds(t *testing.T) {
 				t.Fatalf("book %d, %s: %+v tears an order that goes only whole", n, ask.Harm, a.PutBack)
 			}
 			if !a.Proved || a.Harm != best || a.Bound != best || s.harm(a.PutBack) != best {
-				t.Fatalf("book %d, %s: harm %d (bound %d, proved %v, moves %+v worth %d), trying finds %d", n, ask.Harm, a.Harm, a.Bound, a.Proved, a.PutBack, s.harm(a.PutBack), best)
+				t.Fatalf(
+					"book %d, %s: harm %d (bound %d, proved %v, moves %+v worth %d), trying finds %d", n, ask.Harm, a.Harm, a.Bound,
+					a.Proved, a.PutBack, s.harm(a.PutBack), best,
+				)
 			}
 			if !s.holds(a.PutBack) {
 				t.Fatalf("book %d, %s: %+v does not make room", n, ask.Harm, a.PutBack)

@@ -95,7 +95,10 @@ func TestALineWithPromisesOnTwoDaysIsHarmedOnce(t *testing.T) {
 	cell := d.Cell(item, d.Warehouse("HL"))
 	must(d.Stock(cell, 20, 0))
 	o, _ := d.Order(book.Order{Number: "S1", Customer: "A", Tier: 1, Urgency: 3})
-	must(d.Line(book.NewLine{Order: o, No: 1, Cell: cell, Ordered: 20, Open: 20, ShipBy: today, Promises: []book.Promise{{Qty: 10, Day: today + 1}, {Qty: 10, Day: today + 3}}}))
+	must(d.Line(book.NewLine{
+		Order: o, No: 1, Cell: cell, Ordered: 20, Open: 20, ShipBy: today,
+		Promises: []book.Promise{{Qty: 10, Day: today + 1}, {Qty: 10, Day: today + 3}},
+	}))
 	b, err := d.Book()
 	must(err)
 	a := Find(b, Ask{Cell: 0, Qty: 15, By: today + 1, Line: NewLine})
@@ -220,8 +223,11 @@ func TestAnAnswerInItsJSONForm(t *testing.T) {
 		ask  Ask
 		want string
 	}{
-		"it fits":    {Ask{Qty: 10, By: b.Today + 7}, `{"fits":true,"possible":true,"put_back":[],"harm":0,"proved":true,"bound":0}`},
-		"made":       {Ask{Qty: 4, By: b.Today + 1}, `{"fits":false,"possible":true,"put_back":[{"order":"S0000","line":1,"qty":10,"from":"2027-03-03","to":"2027-03-08"}],"harm":3,"proved":true,"bound":3}`},
+		"it fits": {Ask{Qty: 10, By: b.Today + 7}, `{"fits":true,"possible":true,"put_back":[],"harm":0,"proved":true,"bound":0}`},
+		"made": {
+			Ask{Qty: 4, By: b.Today + 1},
+			`{"fits":false,"possible":true,"put_back":[{"order":"S0000","line":1,"qty":10,"from":"2027-03-03","to":"2027-03-08"}],"harm":3,"proved":true,"bound":3}`,
+		},
 		"impossible": {Ask{Qty: 99, By: b.Today + 1}, `{"fits":false,"possible":false}`},
 	} {
 		c.ask.Cell, c.ask.Line = cell, NewLine
@@ -248,7 +254,9 @@ func TestMoreMayOnlyHelp(t *testing.T) {
 			less.Qty = max(1, ask.Qty-int64(1+r.IntN(20)))
 			after := Find(b, less)
 			if before.Possible && (!after.Possible || after.Harm > before.Harm) {
-				t.Fatalf("%s: a smaller demand does more harm: %d of %d, before %d of %d", ask.Harm, after.Harm, less.Qty, before.Harm, ask.Qty)
+				t.Fatalf(
+					"%s: a smaller demand does more harm: %d of %d, before %d of %d", ask.Harm, after.Harm, less.Qty, before.Harm, ask.Qty,
+				)
 			}
 			if before.Possible && !before.Fits {
 				compared++

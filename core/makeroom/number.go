@@ -393,7 +393,9 @@ func cover(items []item, needs []int64, limit int64, m *meter) (least int64, gro
 				var c choice
 				at := int32(-1)
 				// Of the choices without the item and those with it, in the order of their weight.
-				if x < len(front) && (y >= len(front) || cheaper(arena[front[x]], min(most, arena[front[y]].units+q), arena[front[y]].weight+w)) {
+				if x < len(
+					front,
+				) && (y >= len(front) || cheaper(arena[front[x]], min(most, arena[front[y]].units+q), arena[front[y]].weight+w)) {
 					at = front[x]
 					c = arena[at]
 					x++

@@ -170,7 +170,9 @@ func build(b *book.Book, ask Ask) *problem {
 				continue
 			}
 			change[max(x.Day, b.Today)] -= x.Qty
-			if e := (entry{line: int32(l), qty: x.Qty, day: x.Day, since: max(x.Day, b.Today), weight: int64(b.Lines[l].Weight)}); whole.may(&e) {
+			if e := (entry{
+				line: int32(l), qty: x.Qty, day: x.Day, since: max(x.Day, b.Today), weight: int64(b.Lines[l].Weight),
+			}); whole.may(&e) {
 				e.begun = e.weight * int64(e.since)
 				p.entries = append(p.entries, e)
 			}

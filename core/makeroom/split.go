@@ -33,7 +33,8 @@ func (s *searching) split(of []int, lacks []int64, cost int64) *splitting {
 	for _, q := range lacks {
 		sum += q
 	}
-	// Where the tables would be too large quantities are counted in a larger unit: entries cover a little more, and a little less is lacking.
+	// Where the tables would be too large quantities are counted in a larger unit: entries cover a little more, and a little less is
+	// lacking.
 	if columns := int64(cells)/int64(len(of)+1) - int64(len(lacks)); columns < int64(len(lacks)) {
 		return nil
 	} else if sum > columns {

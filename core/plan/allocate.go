@@ -94,7 +94,9 @@ func Allocate(b *book.Book, how AllocateHow) *Allocation {
 	}
 	a := &allocating{
 		b: b, how: how, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)), had: make([]bool, len(b.Orders)),
-		out:   &Allocation{Keys: keys, Goal: cmp.Or(how.Goal, InOrder), served: make([]served, 0, len(eligible)), rank: make([]int32, len(b.Lines))},
+		out: &Allocation{
+			Keys: keys, Goal: cmp.Or(how.Goal, InOrder), served: make([]served, 0, len(eligible)), rank: make([]int32, len(b.Lines)),
+		},
 		taken: make([]book.Taken, 0, len(eligible)),
 	}
 	for i := range b.Cells {

@@ -86,7 +86,10 @@ func TestSharingEquallyIsThePublishedAwards(t *testing.T) {
 		{"in turn", 250, []int{100, 200, 300}, "1/1: 100 W; 2/1: 150 W", InTurn, 1},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			got := allocateText(t, AllocateHow{Keys: tier, Share: c.sharing, Window: NoWindow}, fmt.Sprintf(oneItem, c.multiple, c.estate, orders(c.wants...)))
+			got := allocateText(
+				t, AllocateHow{Keys: tier, Share: c.sharing, Window: NoWindow},
+				fmt.Sprintf(oneItem, c.multiple, c.estate, orders(c.wants...)),
+			)
 			if got != c.want {
 				t.Errorf("%s, want %s", got, c.want)
 			}

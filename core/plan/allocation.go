@@ -257,7 +257,10 @@ func (a *Allocation) Write(w io.Writer, b *book.Book, p *Plan) error {
 		if p != nil {
 			promises = p.PromisesOf(int32(i))
 		}
-		line := jsonLine{Order: b.Orders[l.Order].Number, Line: l.No, Allocate: []jsonTaken{}, Promises: []jsonPromise{}, Short: left.Open, Reasons: a.Reasons(b, int32(i))}
+		line := jsonLine{
+			Order: b.Orders[l.Order].Number, Line: l.No, Allocate: []jsonTaken{}, Promises: []jsonPromise{}, Short: left.Open,
+			Reasons: a.Reasons(b, int32(i)),
+		}
 		for _, x := range a.TakenBy(int32(i)) {
 			line.Allocate = append(line.Allocate, jsonTaken{b.Warehouses[b.Cells[x.Cell].Warehouse], x.Qty})
 		}

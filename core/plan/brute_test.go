@@ -267,7 +267,9 @@ func randomBook(r *rand.Rand) (*book.Book, map[int32][]outlook.Event) {
 	for range r.IntN(5) {
 		closed = append(closed, today+days.Day(r.IntN(30)))
 	}
-	cal, err := days.NewCalendar([]time.Weekday{time.Monday, time.Tuesday, time.Wednesday, time.Thursday, time.Friday, time.Saturday}[r.IntN(3):], closed)
+	cal, err := days.NewCalendar(
+		[]time.Weekday{time.Monday, time.Tuesday, time.Wednesday, time.Thursday, time.Friday, time.Saturday}[r.IntN(3):], closed,
+	)
 	must(err)
 	d := book.NewBuilder(today, cal)
 	houses := []int32{d.Warehouse("HL"), d.Warehouse("DQ"), d.Warehouse("EG")}
@@ -315,7 +317,10 @@ func randomBook(r *rand.Rand) (*book.Book, map[int32][]outlook.Event) {
 			d.Use(l.Cell, min(used, 3))
 			l.Open = l.Ordered - min(used, 3)
 			for range r.IntN(3) {
-				l.Promises = append(l.Promises, book.Promise{Qty: int64(1 + r.IntN(30)), Cell: cells[i][perm[r.IntN(3)]], Day: today + days.Day(r.IntN(30)-4)})
+				l.Promises = append(
+					l.Promises,
+					book.Promise{Qty: int64(1 + r.IntN(30)), Cell: cells[i][perm[r.IntN(3)]], Day: today + days.Day(r.IntN(30)-4)},
+				)
 			}
 			must(d.Line(l))
 		}
@@ -326,7 +331,8 @@ func randomBook(r *rand.Rand) (*book.Book, map[int32][]outlook.Event) {
 	for _, e := range due {
 		// The builder sorts its cells: find where this one went.
 		for i := range b.Cells {
-			if b.Items[b.Cells[i].Item].SKU == fmt.Sprintf("I%d", e.cell/3) && b.Warehouses[b.Cells[i].Warehouse] == []string{"HL", "DQ", "EG"}[e.cell%3] {
+			if b.Items[b.Cells[i].Item].SKU == fmt.Sprintf("I%d", e.cell/3) &&
+				b.Warehouses[b.Cells[i].Warehouse] == []string{"HL", "DQ", "EG"}[e.cell%3] {
 				receipts[int32(i)] = append(receipts[int32(i)], e.Event)
 			}
 		}
@@ -365,7 +371,10 @@ func TestAPromiseRunIsWhatTheWordsSay(t *testing.T) {
 				continue
 			}
 			if g, w := got.PromisesOf(l), byDay(want[l]); !slices.Equal(g, w) {
-				t.Fatalf("seed %d, keys %v, keep %v: %s/%d has %v, want %v", seed, how.Keys, how.Keep, b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, g, w)
+				t.Fatalf(
+					"seed %d, keys %v, keep %v: %s/%d has %v, want %v", seed, how.Keys, how.Keep, b.Orders[b.Lines[i].Order].Number,
+					b.Lines[i].No, g, w,
+				)
 			}
 			switch {
 			case got.Lines[i].Kept:

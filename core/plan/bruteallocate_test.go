@@ -211,7 +211,10 @@ func (s *slowAllocation) before(x, y int32) bool {
 }
 
 func slowAllocate(b *book.Book, receipts map[int32][]outlook.Event, how AllocateHow) map[int32]map[int32]int64 {
-	s := &slowAllocation{slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how, got: map[int32]map[int32]int64{}}
+	s := &slowAllocation{
+		slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how,
+		got: map[int32]map[int32]int64{},
+	}
 	var lines []int32
 	for i := range b.Lines {
 		s.given[int32(i)] = slices.Clone(b.PromisesOf(int32(i)))
@@ -248,8 +251,9 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 		keys := slices.Clone(policy.Keys)
 		r.Shuffle(len(keys), func(i, j int) { keys[i], keys[j] = keys[j], keys[i] })
 		how := AllocateHow{
-			Keys: keys[:1+r.IntN(3)], Share: []Sharing{InTurn, Fair, Equal}[r.IntN(3)], Unprotected: r.IntN(3) == 0, IgnoreRules: r.IntN(6) == 0,
-			Window: []int{NoWindow, 0, 5}[r.IntN(3)],
+			Keys: keys[:1+r.IntN(3)], Share: []Sharing{InTurn, Fair, Equal}[r.IntN(3)], Unprotected: r.IntN(3) == 0,
+			IgnoreRules: r.IntN(6) == 0,
+			Window:      []int{NoWindow, 0, 5}[r.IntN(3)],
 		}
 		a, want := Allocate(b, how), slowAllocate(b, receipts, how)
 		free := map[int32]int64{}
@@ -265,12 +269,16 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 			}
 			for c, q := range want[l] {
 				if got[c] != q {
-					t.Fatalf("seed %d, %+v: %s/%d takes %v, want %v", seed, how, b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, got, want[l])
+					t.Fatalf(
+						"seed %d, %+v: %s/%d takes %v, want %v", seed, how, b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, got, want[l],
+					)
 				}
 			}
 			for c, q := range got {
 				if want[l][c] != q {
-					t.Fatalf("seed %d, %+v: %s/%d takes %v, want %v", seed, how, b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, got, want[l])
+					t.Fatalf(
+						"seed %d, %+v: %s/%d takes %v, want %v", seed, how, b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, got, want[l],
+					)
 				}
 			}
 			// The reasons account for every unit that was open, and say no nonsense.
@@ -299,7 +307,9 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 				}
 			}
 			if said != b.Lines[i].Open {
-				t.Fatalf("seed %d: the reasons of line %d are of %d units, open are %d: %+v", seed, l, said, b.Lines[i].Open, a.Why(b, l, All))
+				t.Fatalf(
+					"seed %d: the reasons of line %d are of %d units, open are %d: %+v", seed, l, said, b.Lines[i].Open, a.Why(b, l, All),
+				)
 			}
 			if how.Share != InTurn && sum > 0 {
 				shared++
@@ -325,7 +335,9 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 			}
 		}
 	}
-	for name, n := range map[string]int{"took": took, "cut": cut, "shared": shared, "not due": windowed, "packs": packs, "protects": protects} {
+	for name, n := range map[string]int{
+		"took": took, "cut": cut, "shared": shared, "not due": windowed, "packs": packs, "protects": protects,
+	} {
 		if n < 40 {
 			t.Errorf("%s only %d times: the test shows little", name, n)
 		}

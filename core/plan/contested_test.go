@@ -17,10 +17,12 @@ func TestWhatIsContestedComesByTrouble(t *testing.T) {
 		{"order":"4","tier":5,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":40,"ship_by":"2027-06-01"}]}]`)
 	got := Contested(b, []policy.Key{policy.Tier}, 30)
 	// B lacks two of tier 1, late: 2 × 50 × 5 × 2. A lacks three of tier 4: 3 × 100 × 2. C is enough without the order on hold.
-	if len(got) != 2 || b.Items[b.Cells[got[0].Cell].Item].SKU != "B" || got[0].Trouble != 1000 || got[0].Missing != 2 || got[0].Value != 100 {
+	if len(got) != 2 || b.Items[b.Cells[got[0].Cell].Item].SKU != "B" || got[0].Trouble != 1000 || got[0].Missing != 2 ||
+		got[0].Value != 100 {
 		t.Fatalf("%+v", got)
 	}
-	if a := got[1]; a.Wanted != 13 || a.Free != 10 || a.Missing != 3 || a.Lines != 2 || a.Lacking != 1 || a.Value != 300 || a.Trouble != 600 {
+	if a := got[1]; a.Wanted != 13 || a.Free != 10 || a.Missing != 3 || a.Lines != 2 || a.Lacking != 1 || a.Value != 300 ||
+		a.Trouble != 600 {
 		t.Errorf("A: %+v", a)
 	}
 	if got := Contested(b, nil, NoWindow); len(got) != 2 || got[1].Missing != 43 && got[0].Missing != 43 {

@@ -78,7 +78,9 @@ func TestWhatIsPromisedAndCannotBeKeptIsNotCountedOn(t *testing.T) {
 	b := reading(t, `"items":[{"sku":"A","buyable":false}],"inbound":[{"sku":"A","warehouse":"W","due":"2027-02-20","qty":9},{"sku":"A","warehouse":"W","due":"2027-03-10","qty":5}],"orders":[
 		{"order":"1","tier":1,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":5,"ship_by":"2027-03-01","promises":[{"qty":5,"day":"2027-03-01"}]}]},
 		{"order":"2","tier":2,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":4,"ship_by":"2027-03-12","promises":[{"qty":4,"day":"2027-03-02"}]}]}]`)
-	for name, a := range map[string]*Allocation{"without a run": Untouched(b, nil), "after one": Allocate(b, AllocateHow{Window: NoWindow})} {
+	for name, a := range map[string]*Allocation{
+		"without a run": Untouched(b, nil), "after one": Allocate(b, AllocateHow{Window: NoWindow}),
+	} {
 		o := a.Judge(b)
 		if d, ok := o.Leaves(0); !ok || d != days.Date(2027, 3, 10) {
 			t.Errorf("%s: the first leaves on %v, want the day of the next arrival", name, d)

@@ -137,7 +137,10 @@ func (m *aiming) wish(turns []int32) {
 		line := &m.b.Lines[l]
 		if m.how.Goal == MostValue && m.rule(line) == book.Any && m.due(l) && line.Price > 0 {
 			m.wishes = append(m.wishes, wish{m.b.Orders[line.Order].Tier, []int32{l}})
-			m.parts = append(m.parts, choose.Part{Cell: line.Cell, Qty: line.Open, Pack: m.b.Items[m.b.Cells[line.Cell].Item].Multiple, Each: line.Price})
+			m.parts = append(
+				m.parts,
+				choose.Part{Cell: line.Cell, Qty: line.Open, Pack: m.b.Items[m.b.Cells[line.Cell].Item].Multiple, Each: line.Price},
+			)
 			at[l] = len(m.wishes)
 		}
 	}

@@ -187,13 +187,18 @@ func TestAGoalReachesWhatTryingEverySetFinds(t *testing.T) {
 			if i > 0 {
 				continue // the others stand on what this one left
 			}
-			s := &slowAllocation{slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how, got: map[int32]map[int32]int64{}}
+			s := &slowAllocation{
+				slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how,
+				got: map[int32]map[int32]int64{},
+			}
 			for l := range b.Lines {
 				s.given[int32(l)] = slices.Clone(b.PromisesOf(int32(l)))
 			}
 			best := slowGoal(b, s, how, tier.Tier)
 			if tier.Reached > best || tier.Bound < best {
-				t.Fatalf("seed %d, %+v: tier %d reached %d of at most %d; trying finds %d", seed, how, tier.Tier, tier.Reached, tier.Bound, best)
+				t.Fatalf(
+					"seed %d, %+v: tier %d reached %d of at most %d; trying finds %d", seed, how, tier.Tier, tier.Reached, tier.Bound, best,
+				)
 			}
 			asked++
 			if tier.Reached == best {
@@ -220,7 +225,10 @@ func TestAGoalIsNeverWorseThanServingInTurn(t *testing.T) {
 		keys := []policy.Key{[]policy.Key{policy.Tier, policy.ShipBy, policy.Entered, policy.Value}[r.IntN(4)]}
 		how := AllocateHow{Keys: keys, Goal: MostOrders, Window: NoWindow, Unprotected: r.IntN(2) == 0}
 		a := Allocate(b, how)
-		s := &slowAllocation{slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how, got: map[int32]map[int32]int64{}}
+		s := &slowAllocation{
+			slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how,
+			got: map[int32]map[int32]int64{},
+		}
 		for l := range b.Lines {
 			if !b.Eligible(int32(l)) {
 				s.given[int32(l)] = slices.Clone(b.PromisesOf(int32(l)))

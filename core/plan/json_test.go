@@ -108,7 +108,12 @@ func TestTheSameBookGivesTheSamePlanWhateverItsOrder(t *testing.T) {
 		if err := Promise(b, PromiseHow{}).Write(&out, b); err != nil {
 			t.Fatal(err)
 		}
-		for _, how := range []AllocateHow{{Window: NoWindow}, {Window: NoWindow, Share: Fair, Keys: []policy.Key{policy.Tier}}, {Window: NoWindow, Goal: MostOrders}, {Window: NoWindow, Goal: MostValue}} {
+		for _, how := range []AllocateHow{
+			{Window: NoWindow},
+			{Window: NoWindow, Share: Fair, Keys: []policy.Key{policy.Tier}},
+			{Window: NoWindow, Goal: MostOrders},
+			{Window: NoWindow, Goal: MostValue},
+		} {
 			if err := Allocate(b, how).Write(&out, b, nil); err != nil {
 				t.Fatal(err)
 			}

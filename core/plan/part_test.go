@@ -67,7 +67,10 @@ func TestWhatIsKeptIsNotTakenByOthers(t *testing.T) {
 		for _, k := range how.Reserves {
 			free := b.Cells[k.Cell].Free()
 			if most := free - max(0, k.Units-own[k.Cell]); others[k.Cell] > most {
-				t.Fatalf("seed %d: of %d free %d are kept, those for whom took %d, others %d (%s, %s)", seed, free, k.Units, own[k.Cell], others[k.Cell], how.Share, how.Goal)
+				t.Fatalf(
+					"seed %d: of %d free %d are kept, those for whom took %d, others %d (%s, %s)", seed, free, k.Units, own[k.Cell],
+					others[k.Cell], how.Share, how.Goal,
+				)
 			}
 			if others[k.Cell] > 0 && others[k.Cell]+max(0, k.Units-own[k.Cell]) == free {
 				held++

@@ -40,7 +40,8 @@ func scarceBook(r *rand.Rand) *book.Book {
 	return b
 }
 
-// Of whole books, tier by tier on what the tiers before left, the solver finds nothing better than a bound and never less than what was reached.
+// Of whole books, tier by tier on what the tiers before left, the solver finds nothing better than a bound and never less than what was
+// reached.
 func TestTheReferenceSolverAgreesOnBooks(t *testing.T) {
 	t.Parallel()
 	type tier struct {

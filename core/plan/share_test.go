@@ -71,7 +71,9 @@ func TestSharingDoesNotGrowWithTheUnits(t *testing.T) {
 			Fair:  "1/1: 200000000 W; 2/1: 300000000 W; 3/1: 500000000 W",
 			Equal: "1/1: 333333334 W; 2/1: 333333333 W; 3/1: 333333333 W",
 		}[share]
-		if got := allocateText(t, how, fmt.Sprintf(oneItem, 1, 1_000_000_000, orders(400_000_000, 600_000_000, 1_000_000_000))); got != want {
+		if got := allocateText(
+			t, how, fmt.Sprintf(oneItem, 1, 1_000_000_000, orders(400_000_000, 600_000_000, 1_000_000_000)),
+		); got != want {
 			t.Errorf("%s: %s, want %s", share, got, want)
 		}
 	}

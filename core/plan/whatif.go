@@ -48,7 +48,10 @@ func Keep(b *book.Book, how AllocateHow) (k *Kept, ok bool) {
 		return nil, false
 	}
 	b = b.Clone()
-	k = &Kept{Allocation: Allocate(b, how), b: b, how: how, base: b.Outlooks(nil), at: make([]int32, len(b.Lines)), does: make([][]effect, len(b.Cells))}
+	k = &Kept{
+		Allocation: Allocate(b, how), b: b, how: how, base: b.Outlooks(nil), at: make([]int32, len(b.Lines)),
+		does: make([][]effect, len(b.Cells)),
+	}
 	k.a = &allocating{
 		b: b, how: how, outlooks: make([]outlook.Outlook, len(b.Cells)), free: make([]int64, len(b.Cells)),
 		out: &Allocation{Keys: k.Keys, rank: make([]int32, len(b.Lines))},

@@ -43,7 +43,10 @@ func TestWhatIfIsTheWholeRunOverTheChangedBook(t *testing.T) {
 		b, _ := randomBook(r)
 		keys := slices.Clone(policy.Keys)
 		r.Shuffle(len(keys), func(i, j int) { keys[i], keys[j] = keys[j], keys[i] })
-		how := AllocateHow{Keys: keys[:1+r.IntN(3)], Unprotected: r.IntN(3) == 0, IgnoreRules: r.IntN(6) == 0, Window: []int{NoWindow, NoWindow, 5}[r.IntN(3)]}
+		how := AllocateHow{
+			Keys: keys[:1+r.IntN(3)], Unprotected: r.IntN(3) == 0, IgnoreRules: r.IntN(6) == 0,
+			Window: []int{NoWindow, NoWindow, 5}[r.IntN(3)],
+		}
 		k, ok := Keep(b, how)
 		if !ok {
 			t.Fatal("a run in turn can be kept")
@@ -89,7 +92,9 @@ func TestWhatIfIsTheWholeRunOverTheChangedBook(t *testing.T) {
 func TestWhatCannotBeKept(t *testing.T) {
 	t.Parallel()
 	b, _ := randomBook(rand.New(rand.NewPCG(1, 1)))
-	for _, how := range []AllocateHow{{Share: Fair}, {Goal: MostOrders}, {Reserves: []Reserve{{Units: 1, For: func(int32) bool { return true }}}}} {
+	for _, how := range []AllocateHow{
+		{Share: Fair}, {Goal: MostOrders}, {Reserves: []Reserve{{Units: 1, For: func(int32) bool { return true }}}},
+	} {
 		if _, ok := Keep(b, how); ok {
 			t.Errorf("%+v is kept", how)
 		}

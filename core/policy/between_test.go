@@ -19,13 +19,17 @@ func manyTies(t *testing.T, r *rand.Rand) *book.Book {
 	}
 	c := d.Cell(it, d.Warehouse("W"))
 	for i := range 12 {
-		o, err := d.Order(book.Order{Number: fmt.Sprint(i), Tier: uint8(1 + r.IntN(2)), Urgency: uint8(1 + r.IntN(2)), Entered: int64(r.IntN(2))})
+		o, err := d.Order(
+			book.Order{Number: fmt.Sprint(i), Tier: uint8(1 + r.IntN(2)), Urgency: uint8(1 + r.IntN(2)), Entered: int64(r.IntN(2))},
+		)
 		if err != nil {
 			t.Fatal(err)
 		}
 		for n := range 1 + r.IntN(2) {
 			q := int64(1 + r.IntN(2))
-			if err := d.Line(book.NewLine{Order: o, No: int32(n + 1), Cell: c, Ordered: q, Open: q, Price: int64(r.IntN(2)), ShipBy: days.Day(20_000 + r.IntN(2))}); err != nil {
+			if err := d.Line(book.NewLine{
+				Order: o, No: int32(n + 1), Cell: c, Ordered: q, Open: q, Price: int64(r.IntN(2)), ShipBy: days.Day(20_000 + r.IntN(2)),
+			}); err != nil {
 				t.Fatal(err)
 			}
 		}

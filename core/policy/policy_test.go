@@ -17,7 +17,9 @@ func TestKeysAreReadFromText(t *testing.T) {
 	if err != nil || !slices.Equal(got, Keys) {
 		t.Errorf("%v %v", got, err)
 	}
-	for text, says := range map[string]string{"": "not a key", "tier,": "not a key", "tier,colour": `"colour" is not a key`, "tier,tier": "twice"} {
+	for text, says := range map[string]string{
+		"": "not a key", "tier,": "not a key", "tier,colour": `"colour" is not a key`, "tier,tier": "twice",
+	} {
 		if _, err := Parse(text); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v", text, err)
 		}

@@ -45,7 +45,9 @@ func startOn(t *testing.T, s *store.Store) *httptest.Server {
 	go live.Run(ctx)
 	d := rooms.Open(s, rooms.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
-		if _, err := d.Admin.AddUser(ctx, admin.NewUser{Login: p.Login, Name: p.Name, Role: command.Role(p.Role), Password: "correct horse"}); err != nil {
+		if _, err := d.Admin.AddUser(
+			ctx, admin.NewUser{Login: p.Login, Name: p.Name, Role: command.Role(p.Role), Password: "correct horse"},
+		); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -165,7 +167,10 @@ func TestNobodySeesAnythingWithoutSigningIn(t *testing.T) {
 	if err := json.Unmarshal(api.OpenAPI(), &doc); err != nil {
 		t.Fatal(err)
 	}
-	open := map[string]bool{"/api/sign-in": true, "/api/demo/sign-in": true, "/api/demo/people": true, "/api/me": true, "/api/sign-out": true, "/api/imports": true}
+	open := map[string]bool{
+		"/api/sign-in": true, "/api/demo/sign-in": true, "/api/demo/people": true, "/api/me": true, "/api/sign-out": true,
+		"/api/imports": true,
+	}
 	tried := 0
 	for path, methods := range doc.Paths {
 		if open[path] {
@@ -222,10 +227,12 @@ func TestSigningInAndOut(t *testing.T) {
 	t.Parallel()
 	srv := start(t)
 	p := visit(t, srv, "")
-	if code, body := p.send("POST", "/api/sign-in", "", `{"login":"ana","password":"wrong"}`); code != 403 || !strings.Contains(body, "do not belong together") {
+	if code, body := p.send("POST", "/api/sign-in", "", `{"login":"ana","password":"wrong"}`); code != 403 ||
+		!strings.Contains(body, "do not belong together") {
 		t.Errorf("a wrong password: %d %s", code, body)
 	}
-	if code, body := p.send("POST", "/api/sign-in", "", `{"login":"Ana","password":"correct horse"}`); code != 200 || !strings.Contains(body, "coordinator") {
+	if code, body := p.send("POST", "/api/sign-in", "", `{"login":"Ana","password":"correct horse"}`); code != 200 ||
+		!strings.Contains(body, "coordinator") {
 		t.Errorf("%d %s", code, body)
 	}
 	if code, _ := p.send("GET", "/api/strip", "", ""); code != 200 {
@@ -288,7 +295,8 @@ func TestACommandOverTheWire(t *testing.T) {
 	if code, again := ana.send("POST", "/api/allocate", key, ask("4")); code != 200 || again != first {
 		t.Errorf("repeated with the same key: %d %s", code, again)
 	}
-	if code, body := max.send("POST", "/api/allocate", uuid.NewString(), ask("2")); code != 409 || !strings.Contains(body, "Ana Ruiz allocated 4") {
+	if code, body := max.send("POST", "/api/allocate", uuid.NewString(), ask("2")); code != 409 ||
+		!strings.Contains(body, "Ana Ruiz allocated 4") {
 		t.Errorf("a stale click: %d %s", code, body)
 	}
 	for what, bad := range map[string]string{
@@ -301,7 +309,8 @@ func TestACommandOverTheWire(t *testing.T) {
 	if code, _ := ana.send("POST", "/api/allocate", "", ask("1")); code != 422 {
 		t.Errorf("without a key: %d", code)
 	}
-	if code, body := visit(t, srv, "flo").send("POST", "/api/allocate", uuid.NewString(), ask("1")); code != 403 || !strings.Contains(body, "signed in as floor") {
+	if code, body := visit(t, srv, "flo").send("POST", "/api/allocate", uuid.NewString(), ask("1")); code != 403 ||
+		!strings.Contains(body, "signed in as floor") {
 		t.Errorf("the floor allocates: %d %s", code, body)
 	}
 }

@@ -153,8 +153,9 @@ func (d description) valid(name string, s schema) any {
 		return 1
 	}
 	known := map[string]string{
-		"number": "SO-1001", "order": "SO-1001", "orders": "SO-1001", "sku": "GL-2040-1", "warehouse": "HL", "customer": "SPC", "login": "nobody",
-		"kind": "credit", "password": "correct horse battery",
+		"number": "SO-1001", "order": "SO-1001", "orders": "SO-1001", "sku": "GL-2040-1", "warehouse": "HL", "customer": "SPC",
+		"login": "nobody",
+		"kind":  "credit", "password": "correct horse battery",
 	}
 	switch {
 	case s.Format == "date":
@@ -728,7 +729,8 @@ func TestAttackWithClientsThatGiveUpLate(t *testing.T) {
 	}
 	wg.Wait()
 	orders := int64(0)
-	if err := b.store.Pool.QueryRow(context.Background(), `SELECT count(*) FROM sales_order WHERE wanted = '2099-06-01'`).Scan(&orders); err != nil {
+	if err := b.store.Pool.QueryRow(context.Background(), `SELECT count(*) FROM sales_order
+	WHERE wanted = '2099-06-01'`).Scan(&orders); err != nil {
 		t.Fatal(err)
 	}
 	if orders != entered.Load() {

@@ -78,7 +78,10 @@ func (s *Server) known(next http.Handler) http.Handler {
 				host = h
 			}
 			if !slices.Contains(s.Hosts, strings.ToLower(strings.Trim(host, "[]"))) {
-				problem(w, http.StatusMisdirectedRequest, "This server does not answer for that host. Set JOURNEYMAN_HOSTS to the names by which it is reached.")
+				problem(
+					w, http.StatusMisdirectedRequest,
+					"This server does not answer for that host. Set JOURNEYMAN_HOSTS to the names by which it is reached.",
+				)
 				return
 			}
 		}
@@ -122,7 +125,10 @@ func inTime(next http.Handler) http.Handler {
 func (s *Server) secureHeaders(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
-		h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; object-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		h.Set(
+			"Content-Security-Policy",
+			"default-src 'self'; img-src 'self' data:; object-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
+		)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
 		h.Set("Permissions-Policy", "accelerometer=(), camera=(), geolocation=(), gyroscope=(), microphone=(), payment=(), usb=()")

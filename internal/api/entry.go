@@ -47,14 +47,18 @@ func (s *Server) entryRoutes(a huma.API) {
 	) ([]sales.Pasted, error) {
 		return d.Sales.Paste(c, in.Text)
 	})
-	get(s, a, "find-items", "/api/find-items", "Items by parts of their number and name, with what is free", func(c ctx, _ actor, in *struct {
-		Query     string `query:"q" maxLength:"200"`
-		Warehouse string `query:"warehouse" maxLength:"12"`
-	},
+	get(s, a, "find-items", "/api/find-items", "Items by parts of their number and name, with what is free", func(c ctx, _ actor,
+		in *struct {
+			Query     string `query:"q" maxLength:"200"`
+			Warehouse string `query:"warehouse" maxLength:"12"`
+		},
 	) ([]query.ItemHit, error) {
 		return d.Query.FindItems(c, in.Query, in.Warehouse)
 	})
-	get(s, a, "draft-of", "/api/orders/{number}/draft", "An order as a draft that can be changed", func(c ctx, _ actor, in *numberIn) (sales.Draft, error) { return d.Sales.DraftOf(c, in.Number) })
+	get(
+		s, a, "draft-of", "/api/orders/{number}/draft", "An order as a draft that can be changed",
+		func(c ctx, _ actor, in *numberIn) (sales.Draft, error) { return d.Sales.DraftOf(c, in.Number) },
+	)
 	get(s, a, "quotes", "/api/quotes", "Quotes, those that can be accepted first", func(c ctx, _ actor, in *struct {
 		QueryIn
 		State string `query:"state" enum:"open,to approve,expired,accepted,withdrawn"`
@@ -62,7 +66,10 @@ func (s *Server) entryRoutes(a huma.API) {
 	) ([]sales.QuoteRow, error) {
 		return d.Sales.Quotes(c, in.Query, in.State)
 	})
-	get(s, a, "quote", "/api/quotes/{number}", "One quote", func(c ctx, _ actor, in *numberIn) (sales.QuoteView, error) { return d.Sales.Quote(c, in.Number) })
+	get(
+		s, a, "quote", "/api/quotes/{number}", "One quote",
+		func(c ctx, _ actor, in *numberIn) (sales.QuoteView, error) { return d.Sales.Quote(c, in.Number) },
+	)
 	get(s, a, "propose-buy", "/api/items/{number}/buy", "How many of an item a warehouse lacks", func(c ctx, _ actor, in *struct {
 		Number    string `path:"number" maxLength:"60"`
 		Warehouse string `query:"warehouse" maxLength:"12"`
@@ -78,12 +85,18 @@ func (s *Server) entryRoutes(a huma.API) {
 		return d.Query.BuyRequests(c, in.Query, in.SKU)
 	})
 	s.buyFile(a)
-	get(s, a, "settings", "/api/settings", "The rules of the house", func(c ctx, _ actor, _ *struct{}) (admin.SettingsView, error) { return d.Admin.Settings(c) })
+	get(
+		s, a, "settings", "/api/settings", "The rules of the house",
+		func(c ctx, _ actor, _ *struct{}) (admin.SettingsView, error) { return d.Admin.Settings(c) },
+	)
 
 	post(s, a, command.VerbEnter, "enter-order", "/api/enter-order", "Enter an order with the promises that were shown", d.Sales.Enter)
 	post(s, a, command.VerbChange, "change-order", "/api/change-order", "Change an order that is under way", d.Sales.Change)
 	post(s, a, command.VerbQuote, "make-quote", "/api/make-quote", "Make a quote, or change one", d.Sales.MakeQuote)
-	post(s, a, command.VerbApprove, "approve-quote", "/api/approve-quote", "Approve a quote that is worth more than the limit", d.Sales.ApproveQuote)
+	post(
+		s, a, command.VerbApprove, "approve-quote", "/api/approve-quote", "Approve a quote that is worth more than the limit",
+		d.Sales.ApproveQuote,
+	)
 	post(s, a, command.VerbQuote, "withdraw-quote", "/api/withdraw-quote", "End a quote, with a reason", d.Sales.WithdrawQuote)
 	post(s, a, command.VerbEnter, "accept-quote", "/api/accept-quote", "Make an order of a quote, or of part of it", d.Sales.AcceptQuote)
 	post(s, a, command.VerbBuy, "request-buy", "/api/request-buy", "Request that more is bought", d.Promising.RequestBuy)
@@ -91,7 +104,10 @@ func (s *Server) entryRoutes(a huma.API) {
 	post(s, a, command.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.Promising.WithdrawBuy)
 	post(s, a, command.VerbSettings, "set-house", "/api/set-house", "Say when a warehouse works", d.Admin.SetHouse)
 	post(s, a, command.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.Admin.CloseDays)
-	post(s, a, command.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval", d.Admin.SetQuoteLimit)
+	post(
+		s, a, command.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval",
+		d.Admin.SetQuoteLimit,
+	)
 }
 
 type csvOut struct {
@@ -103,8 +119,11 @@ type csvOut struct {
 // buyFile hands out the requests to buy that wait, for whoever buys.
 func (s *Server) buyFile(a huma.API) {
 	huma.Register(a, huma.Operation{
-		OperationID: "buy-requests-file", Method: http.MethodGet, Path: "/api/buy-requests.csv", Summary: "Requests to buy that wait, as a CSV file", Middlewares: s.signedIn(a),
-		Responses: map[string]*huma.Response{"200": {Description: "CSV, UTF-8", Content: map[string]*huma.MediaType{"text/csv": {Schema: &huma.Schema{Type: "string"}}}}},
+		OperationID: "buy-requests-file", Method: http.MethodGet, Path: "/api/buy-requests.csv",
+		Summary: "Requests to buy that wait, as a CSV file", Middlewares: s.signedIn(a),
+		Responses: map[string]*huma.Response{
+			"200": {Description: "CSV, UTF-8", Content: map[string]*huma.MediaType{"text/csv": {Schema: &huma.Schema{Type: "string"}}}},
+		},
 	}, func(ctx context.Context, _ *struct{}) (*csvOut, error) {
 		rows, err := s.Desk.Query.BuyRequests(ctx, "", "")
 		if err != nil {

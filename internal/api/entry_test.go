@@ -57,7 +57,8 @@ func TestAnOrderIsEnteredAndChangedOverHTTP(t *testing.T) {
 	}
 	ask := sales.Draft{Customer: "ALD", Wanted: "2099-03-20", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 5}, {SKU: "TL-014", Qty: 2}}}
 	v := asks[sales.DraftView](t, tom, "/api/draft", ask)
-	if v.Customer == nil || v.Customer.Name != "Aldersyke College" || len(v.Lines) != 2 || len(v.Lines[0].Parts) != 1 || len(v.Missing) != 0 {
+	if v.Customer == nil || v.Customer.Name != "Aldersyke College" || len(v.Lines) != 2 || len(v.Lines[0].Parts) != 1 ||
+		len(v.Missing) != 0 {
 		t.Fatalf("it comes to %+v", v)
 	}
 	for i := range ask.Lines {
@@ -78,7 +79,8 @@ func TestAnOrderIsEnteredAndChangedOverHTTP(t *testing.T) {
 	if len(trail) < 5 || !strings.Contains(jsonOf(trail), "entered 4 of GL-2040-1") {
 		t.Errorf("the trail is %+v", trail)
 	}
-	if code, body := tom.send("POST", "/api/change-order", uuid.NewString(), jsonOf(map[string]any{"ask": change})); code != 409 || !strings.Contains(body, "has changed since you saw it") {
+	if code, body := tom.send("POST", "/api/change-order", uuid.NewString(), jsonOf(map[string]any{"ask": change})); code != 409 ||
+		!strings.Contains(body, "has changed since you saw it") {
 		t.Errorf("a stale screen: %d %s", code, body)
 	}
 	if code, body := flo.send("POST", "/api/enter-order", uuid.NewString(), jsonOf(map[string]any{"ask": ask})); code != 403 {
@@ -95,7 +97,10 @@ func TestQuotesAndRequestsOverHTTP(t *testing.T) {
 	ana, max := &person{t, tom.url, &http.Client{Jar: newJar(t)}}, &person{t, tom.url, &http.Client{Jar: newJar(t)}}
 	ana.signIn("ana")
 	max.signIn("max")
-	ask := sales.QuoteAsk{Expires: "2099-02-20", Draft: sales.Draft{Customer: "SPC", Wanted: "2099-03-20", Lines: []sales.DraftLine{{SKU: "KL-070", Qty: 2, Warehouse: "DQ"}}}}
+	ask := sales.QuoteAsk{
+		Expires: "2099-02-20",
+		Draft:   sales.Draft{Customer: "SPC", Wanted: "2099-03-20", Lines: []sales.DraftLine{{SKU: "KL-070", Qty: 2, Warehouse: "DQ"}}},
+	}
 	number := does(t, tom, "/api/make-quote", ask, "").Documents[0].Number
 	if list := read[[]sales.QuoteRow](t, tom, "/api/quotes?state=to+approve"); len(list) != 1 || list[0].Number != number {
 		t.Fatalf("to approve: %+v", list)
@@ -116,7 +121,9 @@ func TestQuotesAndRequestsOverHTTP(t *testing.T) {
 	if len(out.Documents) != 2 || out.Documents[1].Kind != "quote" {
 		t.Errorf("accepted: %+v", out)
 	}
-	if code, body := tom.send("POST", "/api/withdraw-quote", uuid.NewString(), jsonOf(map[string]any{"ask": sales.QuoteNamed{Number: number}, "reason": "no"})); code != 409 || !strings.Contains(body, "it is accepted") {
+	if code, body := tom.send(
+		"POST", "/api/withdraw-quote", uuid.NewString(), jsonOf(map[string]any{"ask": sales.QuoteNamed{Number: number}, "reason": "no"}),
+	); code != 409 || !strings.Contains(body, "it is accepted") {
 		t.Errorf("withdrawn although accepted: %d %s", code, body)
 	}
 	if code, _ := tom.send("GET", "/api/quotes/Q-1", "", ""); code != 404 {
@@ -127,7 +134,9 @@ func TestQuotesAndRequestsOverHTTP(t *testing.T) {
 	if p.Free != 96 || p.Qty != 0 {
 		t.Errorf("proposed %+v", p)
 	}
-	request := does(t, tom, "/api/request-buy", promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 8, Wanted: p.Wanted, Note: `for the "fair"`}, "").Documents[0].Number
+	request := does(
+		t, tom, "/api/request-buy", promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 8, Wanted: p.Wanted, Note: `for the "fair"`}, "",
+	).Documents[0].Number
 	code, body := tom.send("GET", "/api/buy-requests.csv", "", "")
 	rows, err := csv.NewReader(strings.NewReader(body)).ReadAll()
 	if code != 200 || err != nil || len(rows) != 2 || rows[1][0] != request || rows[1][4] != "8" || rows[1][7] != `for the "fair"` {
@@ -147,10 +156,13 @@ func TestQuotesAndRequestsOverHTTP(t *testing.T) {
 	does(t, max, "/api/set-quote-limit", admin.LimitAsk{Minor: 7}, "")
 	settings = read[admin.SettingsView](t, tom, "/api/settings")
 	hl := settings.Houses[0]
-	if hl.Code != "HL" || len(hl.Workdays) != 3 || hl.CutOff != "12:00" || hl.HandlingDays != 1 || len(hl.Closed) != 1 || hl.Closed[0].Name != "Christmas" || settings.QuoteLimit != 7 {
+	if hl.Code != "HL" || len(hl.Workdays) != 3 || hl.CutOff != "12:00" || hl.HandlingDays != 1 || len(hl.Closed) != 1 ||
+		hl.Closed[0].Name != "Christmas" || settings.QuoteLimit != 7 {
 		t.Errorf("changed: %+v", settings)
 	}
-	if code, _ := tom.send("POST", "/api/set-house", uuid.NewString(), jsonOf(map[string]any{"ask": admin.HouseAsk{Warehouse: "HL", Workdays: []int{1}}})); code != 403 {
+	if code, _ := tom.send(
+		"POST", "/api/set-house", uuid.NewString(), jsonOf(map[string]any{"ask": admin.HouseAsk{Warehouse: "HL", Workdays: []int{1}}}),
+	); code != 403 {
 		t.Errorf("sales change the settings: %d", code)
 	}
 }
@@ -159,13 +171,17 @@ func TestQuotesAndRequestsOverHTTP(t *testing.T) {
 func TestEntryIsForThoseWhoAreSignedIn(t *testing.T) {
 	t.Parallel()
 	stranger := visit(t, start(t), "")
-	for _, path := range []string{"/api/quotes", "/api/quotes/Q-1", "/api/find-items?q=x", "/api/orders/SO-1/draft", "/api/items/X/buy", "/api/buy-requests", "/api/buy-requests.csv", "/api/settings"} {
+	for _, path := range []string{
+		"/api/quotes", "/api/quotes/Q-1", "/api/find-items?q=x", "/api/orders/SO-1/draft", "/api/items/X/buy", "/api/buy-requests",
+		"/api/buy-requests.csv", "/api/settings",
+	} {
 		if code, body := stranger.send("GET", path, "", ""); code != 401 {
 			t.Errorf("%s: %d %s", path, code, body)
 		}
 	}
 	for _, path := range []string{
-		"/api/draft", "/api/paste", "/api/enter-order", "/api/change-order", "/api/make-quote", "/api/approve-quote", "/api/withdraw-quote", "/api/accept-quote",
+		"/api/draft", "/api/paste", "/api/enter-order", "/api/change-order", "/api/make-quote", "/api/approve-quote", "/api/withdraw-quote",
+		"/api/accept-quote",
 		"/api/request-buy", "/api/confirm-buy", "/api/withdraw-buy", "/api/set-house", "/api/close-days", "/api/set-quote-limit",
 	} {
 		if code, body := stranger.send("POST", path, uuid.NewString(), `{}`); code != 401 {

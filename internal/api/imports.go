@@ -38,7 +38,9 @@ func (s *Server) importRoutes(a huma.API) {
 			Description: "Names this import; use it again to follow its progress and to apply it",
 		}},
 		RequestBody: &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"multipart/form-data": {Schema: &huma.Schema{
-			Type: "object", Properties: map[string]*huma.Schema{"files": {Type: "array", Items: &huma.Schema{Type: "string", Format: "binary"}}},
+			Type: "object", Properties: map[string]*huma.Schema{
+				"files": {Type: "array", Items: &huma.Schema{Type: "string", Format: "binary"}},
+			},
 		}}}},
 		Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{"application/json": {
 			Schema: a.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[importing.ImportReport](), true, "ImportReport"),
@@ -53,9 +55,10 @@ func (s *Server) importRoutes(a huma.API) {
 		) (command.Outcome, error) {
 			return s.Desk.Importing.ApplyImport(ctx, call, ask.Import, ask.Anew)
 		})
-	get(s, a, "progress", "/api/progress/{key}", "How far a long command is; all zero if it does not run", func(ctx context.Context, _ command.Actor, in *struct {
-		Key string `path:"key" format:"uuid"`
-	},
+	get(s, a, "progress", "/api/progress/{key}", "How far a long command is; all zero if it does not run", func(ctx context.Context,
+		_ command.Actor, in *struct {
+			Key string `path:"key" format:"uuid"`
+		},
 	) (store.Progress, error) {
 		p, _, err := s.Desk.Query.ProgressOf(ctx, in.Key)
 		return p, err
@@ -68,7 +71,9 @@ func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	who, err := s.actor(ctx)
 	if err == nil && !who.Role.May(command.VerbImport) {
-		err = s.answer(ctx, command.Forbidden("You are signed in as %s; to import is for coordinator or manager. Ask one of them.", who.Role))
+		err = s.answer(
+			ctx, command.Forbidden("You are signed in as %s; to import is for coordinator or manager. Ask one of them.", who.Role),
+		)
 	}
 	if err != nil {
 		refuse(w, err)

@@ -29,7 +29,8 @@ func TestAttackCommitsWhoseAnswersAreLost(t *testing.T) {
 		wire.LoseCommits(1)
 		for {
 			code, said := tom.send("POST", "/api/enter-order", key, body)
-			if code == http.StatusServiceUnavailable && strings.Contains(said, "outcome-unknown") && !strings.Contains(said, "othing was changed") {
+			if code == http.StatusServiceUnavailable && strings.Contains(said, "outcome-unknown") &&
+				!strings.Contains(said, "othing was changed") {
 				unknown++
 				continue
 			}
@@ -165,7 +166,9 @@ func TestTheLogTellsWhoSignedInAndWhoWasRefused(t *testing.T) {
 		`{"ask":{"orders":[{"number":"SO-1001","seen":0}]}}`); code != 403 {
 		t.Error(code, said)
 	}
-	does(t, visit(t, b.Server, "max"), "/api/set-person", map[string]any{"login": "tom", "name": "Tom", "role": "floor", "active": true}, "")
+	does(
+		t, visit(t, b.Server, "max"), "/api/set-person", map[string]any{"login": "tom", "name": "Tom", "role": "floor", "active": true}, "",
+	)
 	b.log.mu.Lock()
 	text := b.log.text.String()
 	b.log.mu.Unlock()

@@ -24,7 +24,8 @@ func newMetrics() *metrics {
 	m := &metrics{
 		registry: prometheus.NewRegistry(),
 		requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{
-			Name: "journeyman_http_seconds", Help: "Time to answer a request.", Buckets: []float64{.005, .01, .025, .05, .1, .25, .5, 1, 5, 30},
+			Name: "journeyman_http_seconds", Help: "Time to answer a request.",
+			Buckets: []float64{.005, .01, .025, .05, .1, .25, .5, 1, 5, 30},
 		}, []string{"method", "route", "code"}),
 		commands: prometheus.NewCounterVec(prometheus.CounterOpts{
 			Name: "journeyman_commands_total", Help: "Commands by verb and what became of them.",
@@ -83,7 +84,10 @@ func (s *Server) recovered(next http.Handler) http.Handler {
 					panic(p)
 				}
 				s.Log.ErrorContext(r.Context(), "panic", "id", middleware.GetReqID(r.Context()), "what", p, "stack", string(debug.Stack()))
-				problem(w, http.StatusInternalServerError, "Something went wrong on our side. Look whether it was done before you repeat it, and tell your administrator the number "+middleware.GetReqID(r.Context())+".")
+				problem(
+					w, http.StatusInternalServerError,
+					"Something went wrong on our side. Look whether it was done before you repeat it, and tell your administrator the number "+middleware.GetReqID(r.Context())+".",
+				)
 			}
 		}()
 		next.ServeHTTP(w, r)

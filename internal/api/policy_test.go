@@ -50,30 +50,40 @@ func TestAPolicyIsComposedRehearsedAndAppliedOverHTTP(t *testing.T) {
 	if len(ps.Policies) != 6 || !ps.Policies[0].Default || ps.Policies[0].Name != "By tier and date" || len(ps.Trail) != 0 {
 		t.Fatalf("%+v", ps)
 	}
-	rules := allocation.PolicyRules{Keys: []string{"value", "tier"}, Sharing: "fair", Goal: "orders", Protect: true, ShipRules: "respect", Reserves: []allocation.Reserve{}}
+	rules := allocation.PolicyRules{
+		Keys: []string{"value", "tier"}, Sharing: "fair", Goal: "orders", Protect: true, ShipRules: "respect",
+		Reserves: []allocation.Reserve{},
+	}
 	ask := map[string]any{"ask": allocation.PolicyAsk{Name: "Of the test", Rules: rules}}
-	if code, body := ana.send("POST", "/api/set-policy", uuid.NewString(), jsonOf(ask)); code != http.StatusForbidden || !strings.Contains(body, "manager") {
+	if code, body := ana.send("POST", "/api/set-policy", uuid.NewString(), jsonOf(ask)); code != http.StatusForbidden ||
+		!strings.Contains(body, "manager") {
 		t.Errorf("a coordinator: %d %s", code, body)
 	}
 	bad := rules
 	bad.Keys = []string{"colour"}
-	if code, _ := max.send("POST", "/api/set-policy", uuid.NewString(), jsonOf(map[string]any{"ask": allocation.PolicyAsk{Name: "Bad", Rules: bad}})); code != http.StatusUnprocessableEntity {
+	if code, _ := max.send(
+		"POST", "/api/set-policy", uuid.NewString(), jsonOf(map[string]any{"ask": allocation.PolicyAsk{Name: "Bad", Rules: bad}}),
+	); code != http.StatusUnprocessableEntity {
 		t.Errorf("an unknown key: %d", code)
 	}
 	does(t, max, "/api/set-policy", ask["ask"], "")
 
 	v := rehearsed(t, ana, allocation.RunAsk{Policy: "Of the test", Compare: "First come"})
-	if len(v.Plans) != 2 || v.Plans[0].Policy != "Of the test" || len(v.Plans[0].Goal) == 0 || v.Plans[1].Takes == 0 || v.Count == 0 || v.Scope != "the whole book" {
+	if len(v.Plans) != 2 || v.Plans[0].Policy != "Of the test" || len(v.Plans[0].Goal) == 0 || v.Plans[1].Takes == 0 || v.Count == 0 ||
+		v.Scope != "the whole book" {
 		t.Fatalf("%+v", v)
 	}
-	if code, body := tom.send("POST", "/api/rehearse-run", "", jsonOf(allocation.RunAsk{})); code != http.StatusUnprocessableEntity && code != http.StatusForbidden {
+	if code, body := tom.send("POST", "/api/rehearse-run", "", jsonOf(allocation.RunAsk{})); code != http.StatusUnprocessableEntity &&
+		code != http.StatusForbidden {
 		t.Errorf("without a key: %d %s", code, body)
 	}
 	out := does(t, ana, "/api/apply-run", allocation.ApplyAsk{Plan: v.Plans[0].Key}, "")
 	if out.Units != v.Plans[0].All.Units || !out.Undoable || out.Verb != string(command.VerbRun) {
 		t.Errorf("applied %+v, shown were %d", out, v.Plans[0].All.Units)
 	}
-	code, body := ana.send("POST", "/api/apply-run", uuid.NewString(), jsonOf(map[string]any{"ask": allocation.ApplyAsk{Plan: v.Plans[1].Key}}))
+	code, body := ana.send(
+		"POST", "/api/apply-run", uuid.NewString(), jsonOf(map[string]any{"ask": allocation.ApplyAsk{Plan: v.Plans[1].Key}}),
+	)
 	if code != http.StatusConflict || !strings.Contains(body, "has changed since you rehearsed") {
 		t.Errorf("the other plan: %d %s", code, body)
 	}
@@ -142,21 +152,32 @@ func TestContestedItemsAndRoomOverHTTP(t *testing.T) {
 	if out := does(t, ana, "/api/move-units", move, ""); out.Units != first.Most-first.Has {
 		t.Errorf("moved %+v, %d was to come", out, first.Most-first.Has)
 	}
-	if code, body := ana.send("POST", "/api/move-units", uuid.NewString(), jsonOf(map[string]any{"ask": move})); code != http.StatusConflict || !strings.Contains(body, "has changed since you saw it") {
+	if code, body := ana.send(
+		"POST", "/api/move-units", uuid.NewString(), jsonOf(map[string]any{"ask": move}),
+	); code != http.StatusConflict || !strings.Contains(body, "has changed since you saw it") {
 		t.Errorf("again: %d %s", code, body)
 	}
 	s := read[promising.StandingView](t, tom, "/api/customers/ALD/standing")
 	if s.Name != "Aldersyke College" || s.Of == 0 || s.Rank == 0 {
 		t.Errorf("%+v", s)
 	}
-	room := asks[promising.RoomView](t, tom, "/api/room", promising.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1_000_000, By: "2099-01-05", Customer: "ALD"})
+	room := asks[promising.RoomView](
+		t, tom, "/api/room", promising.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1_000_000, By: "2099-01-05", Customer: "ALD"},
+	)
 	if !room.Fits && room.Possible && len(room.Ways) == 0 || room.Standing == nil {
 		t.Errorf("%+v", room)
 	}
-	if code, _ := tom.send("POST", "/api/room", "", jsonOf(promising.RoomAsk{SKU: "NONE", Warehouse: "HL", Qty: 1, By: "2099-01-05"})); code != http.StatusNotFound {
+	if code, _ := tom.send(
+		"POST", "/api/room", "", jsonOf(promising.RoomAsk{SKU: "NONE", Warehouse: "HL", Qty: 1, By: "2099-01-05"}),
+	); code != http.StatusNotFound {
 		t.Errorf("an unknown item: %d", code)
 	}
-	if code, body := tom.send("POST", "/api/make-room", uuid.NewString(), jsonOf(map[string]any{"ask": promising.RoomApply{RoomAsk: promising.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1, By: "2099-01-05"}}})); code == http.StatusOK {
+	if code, body := tom.send(
+		"POST", "/api/make-room", uuid.NewString(),
+		jsonOf(map[string]any{
+			"ask": promising.RoomApply{RoomAsk: promising.RoomAsk{SKU: x.SKU, Warehouse: x.Warehouse, Qty: 1, By: "2099-01-05"}},
+		}),
+	); code == http.StatusOK {
 		t.Errorf("nothing chosen, and by sales: %d %s", code, body)
 	}
 }
@@ -178,7 +199,10 @@ func TestARequestThatIsCutOffIsStopped(t *testing.T) {
 	}
 	key := uuid.NewString()
 	impatient, cutOff := context.WithCancel(ctx)
-	req, err := http.NewRequestWithContext(impatient, "POST", ana.url+"/api/apply-run", strings.NewReader(jsonOf(map[string]any{"ask": allocation.ApplyAsk{Plan: v.Plans[0].Key}})))
+	req, err := http.NewRequestWithContext(
+		impatient, "POST", ana.url+"/api/apply-run",
+		strings.NewReader(jsonOf(map[string]any{"ask": allocation.ApplyAsk{Plan: v.Plans[0].Key}})),
+	)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -55,7 +55,9 @@ func (s *Server) answer(ctx context.Context, err error) error {
 			s.Log.WarnContext(ctx, "refused", "login", v.actor.Login, "address", v.address, "sentence", r.Sentence)
 		}
 		if r.Kind == command.KindUnknown {
-			return &huma.ErrorModel{Type: outcomeUnknown, Status: kindCode[r.Kind], Title: http.StatusText(kindCode[r.Kind]), Detail: r.Sentence}
+			return &huma.ErrorModel{
+				Type: outcomeUnknown, Status: kindCode[r.Kind], Title: http.StatusText(kindCode[r.Kind]), Detail: r.Sentence,
+			}
 		}
 		return huma.NewError(kindCode[r.Kind], r.Sentence)
 	}
@@ -68,5 +70,8 @@ func (s *Server) answer(ctx context.Context, err error) error {
 	}
 	id := middleware.GetReqID(ctx)
 	s.Log.ErrorContext(ctx, "request failed", "id", id, "error", err)
-	return huma.NewError(http.StatusInternalServerError, "Something went wrong on our side; nothing was changed. Try again, and if it stays so tell your administrator the number "+id+".")
+	return huma.NewError(
+		http.StatusInternalServerError,
+		"Something went wrong on our side; nothing was changed. Try again, and if it stays so tell your administrator the number "+id+".",
+	)
 }

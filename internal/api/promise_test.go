@@ -58,7 +58,8 @@ func TestPromisingOverHTTP(t *testing.T) {
 			t.Fatal(code, body)
 		}
 	}
-	if code, body := tom.send("POST", "/api/promise", uuid.NewString(), string(ask)); code != 409 || !strings.Contains(body, "promised 60") {
+	if code, body := tom.send("POST", "/api/promise", uuid.NewString(), string(ask)); code != 409 ||
+		!strings.Contains(body, "promised 60") {
 		t.Errorf("a stale screen: %d %s", code, body)
 	}
 	if code, body := flo.send("POST", "/api/promise", uuid.NewString(), string(ask)); code != 403 {

@@ -71,14 +71,18 @@ type commandIn[T any] struct {
 }
 
 // post registers a command.
-func post[T any](s *Server, a huma.API, verb command.Verb, id, path, summary string, fn func(context.Context, command.Call, T) (command.Outcome, error)) {
+func post[T any](
+	s *Server, a huma.API, verb command.Verb, id, path, summary string, fn func(context.Context, command.Call, T) (command.Outcome, error),
+) {
 	wares := s.signedIn(a)
 	if verb.Long() {
 		wares = append(wares, untilDone(a)...)
 	}
 	huma.Register(a, huma.Operation{
 		OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, MaxBodyBytes: 8 << 20, Middlewares: wares,
-		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
+		Errors: []int{
+			http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity,
+		},
 	}, func(ctx context.Context, in *commandIn[T]) (*body[command.Outcome], error) {
 		who, err := s.actor(ctx)
 		if err != nil {
@@ -138,7 +142,10 @@ func (s *Server) routes(a huma.API) {
 func (s *Server) reads(a huma.API) {
 	type ctx = context.Context
 	type actor = command.Actor
-	get(s, a, "strip", "/api/strip", "The journey bar of the whole book", func(c ctx, _ actor, _ *struct{}) (query.StripView, error) { return s.Desk.Query.Strip(c) })
+	get(
+		s, a, "strip", "/api/strip", "The journey bar of the whole book",
+		func(c ctx, _ actor, _ *struct{}) (query.StripView, error) { return s.Desk.Query.Strip(c) },
+	)
 	get(s, a, "orders", "/api/orders", "A page of orders", func(c ctx, _ actor, in *struct {
 		QueryIn
 		Station  string `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped"`
@@ -150,13 +157,18 @@ func (s *Server) reads(a huma.API) {
 	},
 	) (query.OrdersPage, error) {
 		return s.Desk.Query.Orders(c, query.OrdersAsk{
-			Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Sort: in.Sort, Down: in.Down, Page: in.Page, Exact: in.Exact,
+			Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Sort: in.Sort, Down: in.Down,
+			Page: in.Page, Exact: in.Exact,
 		})
 	})
-	get(s, a, "order", "/api/orders/{number}", "One order", func(c ctx, _ actor, in *numberIn) (query.OrderView, error) { return s.Desk.Query.Order(c, in.Number) })
-	get(s, a, "trail", "/api/orders/{number}/trail", "What happened to an order, oldest first", func(c ctx, _ actor, in *numberIn) ([]supply.TrailEntry, error) {
-		return s.Desk.Query.Trail(c, in.Number)
-	})
+	get(
+		s, a, "order", "/api/orders/{number}", "One order",
+		func(c ctx, _ actor, in *numberIn) (query.OrderView, error) { return s.Desk.Query.Order(c, in.Number) },
+	)
+	get(s, a, "trail", "/api/orders/{number}/trail", "What happened to an order, oldest first",
+		func(c ctx, _ actor, in *numberIn) ([]supply.TrailEntry, error) {
+			return s.Desk.Query.Trail(c, in.Number)
+		})
 	get(s, a, "open-lines", "/api/open", "Lines with open units", func(c ctx, _ actor, in *QueryIn) (query.OpenPage, error) {
 		return s.Desk.Query.Open(c, in.Query, in.Page)
 	})
@@ -168,19 +180,33 @@ func (s *Server) reads(a huma.API) {
 	) (query.ReleasePage, error) {
 		return s.Desk.Query.Releasable(c, query.ReleaseAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query})
 	})
-	get(s, a, "pick-lists", "/api/pick-lists", "Pick lists", func(c ctx, _ actor, _ *struct{}) (query.FloorPage, error) { return s.Desk.Query.FloorLists(c) })
-	get(s, a, "pick-list", "/api/pick-lists/{number}", "One pick list, in walking order", func(c ctx, _ actor, in *numberIn) (query.PickListView, error) {
-		return s.Desk.Query.PickList(c, in.Number)
-	})
-	get(s, a, "packing", "/api/packing", "What waits to be packed", func(c ctx, _ actor, _ *struct{}) ([]query.PackingJob, error) { return s.Desk.Query.Packable(c) })
-	get(s, a, "dock", "/api/dock", "Shipments that wait, are under way, or arrived last", func(c ctx, _ actor, _ *struct{}) (query.DockPage, error) { return s.Desk.Query.Shipments(c) })
-	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages", func(c ctx, _ actor, in *numberIn) (query.ShipmentPage, error) {
-		return s.Desk.Query.Shipment(c, in.Number)
-	})
+	get(
+		s, a, "pick-lists", "/api/pick-lists", "Pick lists",
+		func(c ctx, _ actor, _ *struct{}) (query.FloorPage, error) { return s.Desk.Query.FloorLists(c) },
+	)
+	get(s, a, "pick-list", "/api/pick-lists/{number}", "One pick list, in walking order",
+		func(c ctx, _ actor, in *numberIn) (query.PickListView, error) {
+			return s.Desk.Query.PickList(c, in.Number)
+		})
+	get(
+		s, a, "packing", "/api/packing", "What waits to be packed",
+		func(c ctx, _ actor, _ *struct{}) ([]query.PackingJob, error) { return s.Desk.Query.Packable(c) },
+	)
+	get(
+		s, a, "dock", "/api/dock", "Shipments that wait, are under way, or arrived last",
+		func(c ctx, _ actor, _ *struct{}) (query.DockPage, error) { return s.Desk.Query.Shipments(c) },
+	)
+	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages",
+		func(c ctx, _ actor, in *numberIn) (query.ShipmentPage, error) {
+			return s.Desk.Query.Shipment(c, in.Number)
+		})
 	get(s, a, "items", "/api/items", "A page of items", func(c ctx, _ actor, in *QueryIn) (query.ItemsPage, error) {
 		return s.Desk.Query.Items(c, in.Query, in.Sort, in.Page)
 	})
-	get(s, a, "item", "/api/items/{number}", "One item", func(c ctx, _ actor, in *numberIn) (query.ItemPage, error) { return s.Desk.Query.Item(c, in.Number) })
+	get(
+		s, a, "item", "/api/items/{number}", "One item",
+		func(c ctx, _ actor, in *numberIn) (query.ItemPage, error) { return s.Desk.Query.Item(c, in.Number) },
+	)
 	get(s, a, "inbound", "/api/inbound", "Expected receipts, the earliest first", func(c ctx, _ actor, in *struct {
 		Query string `query:"q" maxLength:"200"`
 		All   bool   `query:"all"`
@@ -188,10 +214,11 @@ func (s *Server) reads(a huma.API) {
 	) ([]query.InboundView, error) {
 		return s.Desk.Query.Inbound(c, query.InboundAsk{Query: in.Query, All: in.All})
 	})
-	get(s, a, "arrival-moved", "/api/inbound/{inbound}/moved", "What giving a receipt another day would do to promises", func(c ctx, _ actor, in *struct {
-		Inbound int64  `path:"inbound"`
-		Due     string `query:"due" maxLength:"10"`
-	},
+	get(s, a, "arrival-moved", "/api/inbound/{inbound}/moved", "What giving a receipt another day would do to promises", func(c ctx,
+		_ actor, in *struct {
+			Inbound int64  `path:"inbound"`
+			Due     string `query:"due" maxLength:"10"`
+		},
 	) (promising.ArrivalEffect, error) {
 		return s.Desk.Promising.ArrivalMoved(c, in.Inbound, in.Due)
 	})
@@ -201,26 +228,29 @@ func (s *Server) reads(a huma.API) {
 	get(s, a, "customer", "/api/customers/{number}", "One customer", func(c ctx, _ actor, in *numberIn) (query.CustomerPage, error) {
 		return s.Desk.Query.Customer(c, in.Number)
 	})
-	get(s, a, "can-promise", "/api/promise", "How many of an item can be promised by when, with the proof", func(c ctx, _ actor, in *struct {
-		SKU       string `query:"sku" maxLength:"60"`
-		Qty       int64  `query:"qty" minimum:"1" maximum:"1000000000" default:"1"`
-		Wished    string `query:"wished" maxLength:"10" doc:"The day on which it should be there; as soon as can be if empty"`
-		Customer  string `query:"customer" maxLength:"40"`
-		Service   string `query:"service" maxLength:"40"`
-		Warehouse string `query:"warehouse" maxLength:"12"`
-		Line      int64  `query:"line" doc:"Key of an order line that is to be promised anew"`
-	},
+	get(s, a, "can-promise", "/api/promise", "How many of an item can be promised by when, with the proof", func(c ctx, _ actor,
+		in *struct {
+			SKU       string `query:"sku" maxLength:"60"`
+			Qty       int64  `query:"qty" minimum:"1" maximum:"1000000000" default:"1"`
+			Wished    string `query:"wished" maxLength:"10" doc:"The day on which it should be there; as soon as can be if empty"`
+			Customer  string `query:"customer" maxLength:"40"`
+			Service   string `query:"service" maxLength:"40"`
+			Warehouse string `query:"warehouse" maxLength:"12"`
+			Line      int64  `query:"line" doc:"Key of an order line that is to be promised anew"`
+		},
 	) (promising.PromiseAnswer, error) {
 		return s.Desk.Promising.CanPromise(c, promising.PromiseQuestion{
 			SKU: in.SKU, Qty: in.Qty, Wished: in.Wished, Customer: in.Customer, Service: in.Service, Warehouse: in.Warehouse, Line: in.Line,
 		})
 	})
-	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one", func(c ctx, _ actor, in *QueryIn) (query.PromisedPage, error) {
-		return s.Desk.Query.Promised(c, in.Query)
-	})
-	get(s, a, "search", "/api/search", "Find anything by part of its number or name", func(c ctx, _ actor, in *QueryIn) ([]query.Hit, error) {
-		return s.Desk.Query.Search(c, in.Query)
-	})
+	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one",
+		func(c ctx, _ actor, in *QueryIn) (query.PromisedPage, error) {
+			return s.Desk.Query.Promised(c, in.Query)
+		})
+	get(s, a, "search", "/api/search", "Find anything by part of its number or name",
+		func(c ctx, _ actor, in *QueryIn) ([]query.Hit, error) {
+			return s.Desk.Query.Search(c, in.Query)
+		})
 }
 
 func (s *Server) commands(a huma.API) {
@@ -240,6 +270,9 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbHold, "hold", "/api/hold", "Stop an order from being released", d.Sales.Hold)
 	post(s, a, command.VerbLift, "lift", "/api/lift", "Take a hold away", d.Sales.Lift)
 	post(s, a, command.VerbPromise, "promise", "/api/promise", "Promise lines for days, or orders as early as can be", d.Promising.Promise)
-	post(s, a, command.VerbMoveDue, "move-arrival", "/api/move-arrival", "Give a receipt another day, and promise anew what slips by it", d.Promising.MoveArrival)
+	post(
+		s, a, command.VerbMoveDue, "move-arrival", "/api/move-arrival", "Give a receipt another day, and promise anew what slips by it",
+		d.Promising.MoveArrival,
+	)
 	post(s, a, command.VerbUndo, "undo", "/api/undo", "Take a command back while nothing else has happened", d.Undo.TakeBack)
 }

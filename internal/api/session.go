@@ -59,7 +59,9 @@ func (s *Server) recognized(next http.Handler) http.Handler {
 			}
 			if found {
 				v.session = x
-				v.actor = command.Actor{ID: x.User.ID, Name: x.User.Name, Role: command.Role(x.User.Role), Login: x.User.Login, Session: x.ID}
+				v.actor = command.Actor{
+					ID: x.User.ID, Name: x.User.Name, Role: command.Role(x.User.Role), Login: x.User.Login, Session: x.ID,
+				}
 				// Pages that look again by themselves say so: that is not somebody who is there.
 				if time.Since(x.Seen) > seenEvery && r.Header.Get("Journeyman-Idle") == "" {
 					if err := s.Desk.Store.SeeSession(r.Context(), x.ID); err != nil {
@@ -260,7 +262,10 @@ func (s *Server) sessionRoutes(a huma.API) {
 				SetCookie http.Cookie `header:"Set-Cookie"`
 			}{s.cookie("", -time.Second)}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "demo-people", Method: http.MethodGet, Path: "/api/demo/people", Summary: "Who the demo offers to be; empty if this is no demo"},
+	huma.Register(a, huma.Operation{
+		OperationID: "demo-people", Method: http.MethodGet, Path: "/api/demo/people",
+		Summary: "Who the demo offers to be; empty if this is no demo",
+	},
 		func(context.Context, *struct{}) (*body[[]DemoPerson], error) {
 			if !s.Demo {
 				return bodyOf([]DemoPerson{}, nil)

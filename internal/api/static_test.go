@@ -94,5 +94,7 @@ func TestAPanicIsAnAnswerAndALineInTheLog(t *testing.T) {
 			t.Error("an aborted request was answered")
 		}
 	}()
-	s.recovered(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { panic(http.ErrAbortHandler) })).ServeHTTP(w, httptest.NewRequest("GET", "/", nil))
+	s.recovered(
+		http.HandlerFunc(func(http.ResponseWriter, *http.Request) { panic(http.ErrAbortHandler) }),
+	).ServeHTTP(w, httptest.NewRequest("GET", "/", nil))
 }

@@ -119,7 +119,9 @@ func (c *Cluster) up(ctx context.Context, o Options) error {
 	}
 	pass, err := os.ReadFile(filepath.Join(c.dir, "pw"))
 	if err != nil {
-		return fmt.Errorf("the database in %s has lost its password file: start afresh with `make demo-reset`, or restore %s/pw: %w", c.dir, c.dir, err)
+		return fmt.Errorf(
+			"the database in %s has lost its password file: start afresh with `make demo-reset`, or restore %s/pw: %w", c.dir, c.dir, err,
+		)
 	}
 	c.pass = strings.TrimSpace(string(pass))
 	if c.running(ctx) {
@@ -149,7 +151,9 @@ func findBin() (string, error) {
 	if p, err := exec.LookPath("initdb"); err == nil {
 		return filepath.Dir(p), nil
 	}
-	return "", errors.New("PostgreSQL is not installed: run `make tools`, or apt-get install postgresql, or set DATABASE_URL to a server of yours")
+	return "", errors.New(
+		"PostgreSQL is not installed: run `make tools`, or apt-get install postgresql, or set DATABASE_URL to a server of yours",
+	)
 }
 
 func version(bin string) int {
@@ -216,7 +220,9 @@ func (c *Cluster) initdb(ctx context.Context, fast bool) error {
 			return err
 		}
 	}
-	args := []string{"-D", filepath.Join(c.dir, "data"), "-U", "postgres", "-E", "UTF8", "--locale=C.UTF-8", "-A", "scram-sha-256", "--pwfile=" + pw}
+	args := []string{
+		"-D", filepath.Join(c.dir, "data"), "-U", "postgres", "-E", "UTF8", "--locale=C.UTF-8", "-A", "scram-sha-256", "--pwfile=" + pw,
+	}
 	if fast {
 		args = append(args, "-N")
 	}

@@ -97,10 +97,12 @@ func TestManyStartOneServerAndTheLastStopsIt(t *testing.T) {
 
 func TestAPlaceThatCannotBeSaysWhatToDo(t *testing.T) {
 	ctx := context.Background()
-	if _, err := Start(ctx, Options{Dir: "/tmp/" + strings.Repeat("long", 30)}); err == nil || !strings.Contains(err.Error(), "choose a shorter one with --data") {
+	if _, err := Start(ctx, Options{Dir: "/tmp/" + strings.Repeat("long", 30)}); err == nil ||
+		!strings.Contains(err.Error(), "choose a shorter one with --data") {
 		t.Errorf("a long path: %v", err)
 	}
-	if _, err := Start(ctx, Options{Dir: "/proc/nowhere"}); err == nil || !strings.Contains(err.Error(), "choose another place with --data") {
+	if _, err := Start(ctx, Options{Dir: "/proc/nowhere"}); err == nil ||
+		!strings.Contains(err.Error(), "choose another place with --data") {
 		t.Errorf("a place where nothing can be made: %v", err)
 	}
 	lost := place(t) + "-lost"

@@ -84,7 +84,8 @@ func makeTemplate(ctx context.Context) error {
 		return err
 	}
 	var there bool
-	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", template).Scan(&there); err != nil || there {
+	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", template).Scan(&there); err != nil ||
+		there {
 		return err
 	}
 	making := template + "_making"
@@ -171,7 +172,8 @@ func AwaitLock(t testing.TB, s *store.Store) {
 	t.Helper()
 	for waiting := 0; waiting == 0; {
 		if err := s.Pool.QueryRow(context.Background(), `SELECT count(*) FROM pg_locks WHERE NOT granted
-			AND pid IN (SELECT pid FROM pg_locks WHERE database = (SELECT oid FROM pg_database WHERE datname = current_database()))`).Scan(&waiting); err != nil {
+			AND pid IN (SELECT pid FROM pg_locks WHERE database = (SELECT oid FROM pg_database
+			WHERE datname = current_database()))`).Scan(&waiting); err != nil {
 			t.Fatal(err)
 		}
 	}

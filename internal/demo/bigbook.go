@@ -51,7 +51,8 @@ func BigBook(lines int, today days.Day) *book.Book {
 			item := r.IntN(items)
 			at := r.IntN(3)
 			line := book.NewLine{
-				Order: o, No: int32(l + 1), Cell: cells[item][at], Ordered: int64(1 + r.IntN(40)), Price: int64(100 + r.IntN(5000)), ShipBy: by,
+				Order: o, No: int32(l + 1), Cell: cells[item][at], Ordered: int64(1 + r.IntN(40)), Price: int64(100 + r.IntN(5000)),
+				ShipBy: by,
 			}
 			line.Open = line.Ordered
 			if r.IntN(4) == 0 {

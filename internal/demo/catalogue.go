@@ -41,14 +41,17 @@ var bodies = []string{
 }
 
 var tools = []string{
-	"Loop tool, set of 6", "Needle tool", "Wire cutter", "Wooden rib", "Steel kidney", "Rubber kidney", "Turning tool, set of 4", "Sponge, natural",
-	"Sponge, synthetic", "Bamboo brush", "Hake brush", "Glaze tongs", "Sieve, 80 mesh", "Sieve, 120 mesh", "Banding wheel, 20 cm", "Caliper",
+	"Loop tool, set of 6", "Needle tool", "Wire cutter", "Wooden rib", "Steel kidney", "Rubber kidney", "Turning tool, set of 4",
+	"Sponge, natural",
+	"Sponge, synthetic", "Bamboo brush", "Hake brush", "Glaze tongs", "Sieve, 80 mesh", "Sieve, 120 mesh", "Banding wheel, 20 cm",
+	"Caliper",
 	"Rolling guide, pair", "Slip trailer", "Wedging board", "Apron, canvas", "Tile cutter", "Texture roller",
 }
 
 var furniture = []string{
 	"Kiln shelf, 30 × 40", "Kiln shelf, 45 × 60", "Kiln shelf, half round", "Prop, 25 mm", "Prop, 50 mm", "Prop, 100 mm", "Prop, 150 mm",
-	"Stilt, small", "Stilt, large", "Tile crank", "Batt wash, 1 kg", "Cone, 1060 °C, box", "Cone, 1240 °C, box", "Cone, 1280 °C, box", "Peg, 20 mm",
+	"Stilt, small", "Stilt, large", "Tile crank", "Batt wash, 1 kg", "Cone, 1060 °C, box", "Cone, 1240 °C, box", "Cone, 1280 °C, box",
+	"Peg, 20 mm",
 }
 
 // catalogue is about 150 items with their usual bins.
@@ -66,7 +69,8 @@ func catalogue(r *rand.Rand) []item {
 		}{{"1", "1 L", "bottle", 1}, {"5", "5 L", "tub", 5}, {"25", "25 L", "drum", 25}} {
 			no := 2040 + i*35
 			add(item{
-				sku: fmt.Sprintf("GL-%d-%s", no, size.suffix), name: g + " glaze, " + size.text, unit: size.unit, multiple: 1, buyable: true,
+				sku: fmt.Sprintf("GL-%d-%s", no, size.suffix), name: g + " glaze, " + size.text, unit: size.unit, multiple: 1,
+				buyable: true,
 				weightG: 1400 * size.litres, price: (1180 + int64(i)*35) * size.litres * int64(100-6*j) / 100,
 				house: "HL", bin: fmt.Sprintf("C-%02d-%d", 2+i, 1+3*j), zone: "C", big: size.litres == 25,
 			})
@@ -88,38 +92,49 @@ func catalogue(r *rand.Rand) []item {
 				house, bin = "HL", fmt.Sprintf("A-%02d-1", 1+i)
 			}
 			add(item{
-				sku: sku, name: b + ", " + kg + " kg", unit: "bag", multiple: multiple, buyable: true, weightG: w, price: (980 + int64(i)*60) * int64(j+1) * 95 / 100,
+				sku: sku, name: b + ", " + kg + " kg", unit: "bag", multiple: multiple, buyable: true, weightG: w,
+				price: (980 + int64(i)*60) * int64(j+1) * 95 / 100,
 				house: house, bin: bin, zone: bin[:1],
 			})
 		}
 	}
 	for i, n := range tools {
 		add(item{
-			sku: fmt.Sprintf("TL-%03d", 14+i*3), name: n, unit: "each", multiple: 1, buyable: true, weightG: 120 + int64(i)*45, price: 390 + int64(i)*110,
+			sku: fmt.Sprintf("TL-%03d", 14+i*3), name: n, unit: "each", multiple: 1, buyable: true, weightG: 120 + int64(i)*45,
+			price: 390 + int64(i)*110,
 			house: []string{"HL", "EG"}[i%3/2], bin: fmt.Sprintf("T-%02d-%d", 1+i/5, 1+i%5*2), zone: "T",
 		})
 	}
 	for i, n := range furniture {
 		add(item{
-			sku: fmt.Sprintf("KF-%d", 310+i*10), name: n, unit: "each", multiple: 1, buyable: true, weightG: 300 + int64(i%4)*2900, price: 240 + int64(15-i)*310,
+			sku: fmt.Sprintf("KF-%d", 310+i*10), name: n, unit: "each", multiple: 1, buyable: true, weightG: 300 + int64(i%4)*2900,
+			price: 240 + int64(15-i)*310,
 			house: "HL", bin: fmt.Sprintf("K-%02d-%d", 1+i/4, 1+i%4*3), zone: "K",
 		})
 	}
 	for i, n := range []string{"Table-top wheel", "Studio wheel", "Studio wheel, quiet drive", "School wheel", "Kick wheel"} {
 		add(item{
-			sku: fmt.Sprintf("WH-%02d", 10+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 28_000 + int64(i)*9000, price: 52_000 + int64(i)*17_000,
+			sku: fmt.Sprintf("WH-%02d", 10+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 28_000 + int64(i)*9000,
+			price: 52_000 + int64(i)*17_000,
 			house: "HL", bin: fmt.Sprintf("W-%02d", 1+i), zone: "W", big: true,
 		})
 	}
-	for i, n := range []string{"Test kiln, 12 L", "Top-loading kiln, 70 L", "Top-loading kiln, 120 L", "Front-loading kiln, 150 L", "Front-loading kiln, 300 L"} {
+	for i, n := range []string{
+		"Test kiln, 12 L", "Top-loading kiln, 70 L", "Top-loading kiln, 120 L", "Front-loading kiln, 150 L", "Front-loading kiln, 300 L",
+	} {
 		add(item{
-			sku: fmt.Sprintf("KL-%03d", 40+i*30), name: n, unit: "each", multiple: 1, buyable: i != 1, weightG: 48_000 + int64(i)*60_000, price: 89_000 + int64(i)*98_000,
+			sku: fmt.Sprintf("KL-%03d", 40+i*30), name: n, unit: "each", multiple: 1, buyable: i != 1, weightG: 48_000 + int64(i)*60_000,
+			price: 89_000 + int64(i)*98_000,
 			house: "DQ", bin: fmt.Sprintf("Y-%02d", 40+i), zone: "Y", big: true,
 		})
 	}
-	for i, n := range []string{"Decal paper, A4", "Underglaze pencil", "Latex resist, 500 ml", "Gold lustre, 10 g", "Mould plaster, 25 kg", "Newspaper print slip", "Sgraffito set", "Gloves, kiln", "Goggles, kiln", "Cork mat", "Lid gauge", "Handle extruder", "Pin roll"} {
+	for i, n := range []string{
+		"Decal paper, A4", "Underglaze pencil", "Latex resist, 500 ml", "Gold lustre, 10 g", "Mould plaster, 25 kg", "Newspaper print slip",
+		"Sgraffito set", "Gloves, kiln", "Goggles, kiln", "Cork mat", "Lid gauge", "Handle extruder", "Pin roll",
+	} {
 		add(item{
-			sku: fmt.Sprintf("SG-%03d", 205+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 150 + int64(i)*80, price: 320 + int64(i)*140,
+			sku: fmt.Sprintf("SG-%03d", 205+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 150 + int64(i)*80,
+			price: 320 + int64(i)*140,
 			house: "EG", bin: fmt.Sprintf("E-%02d-%d", 1+i/4, 1+i%4), zone: "E",
 		})
 	}
@@ -150,8 +165,9 @@ func customers(r *rand.Rand) []customer {
 	for i := range 79 {
 		town, sort := towns[i%len(towns)], sorts[(i/len(towns)+i)%len(sorts)]
 		c := customer{
-			code: fmt.Sprintf("C%03d", 101+i), name: town + " " + sort.name, tier: sort.tier, rule: sort.rule, house: "HL", service: sort.service,
-			terms: []string{"included", "flat", "cost plus", "free above"}[r.IntN(4)],
+			code: fmt.Sprintf("C%03d", 101+i), name: town + " " + sort.name, tier: sort.tier, rule: sort.rule, house: "HL",
+			service: sort.service,
+			terms:   []string{"included", "flat", "cost plus", "free above"}[r.IntN(4)],
 		}
 		if i >= 3*len(towns) {
 			c.tier = min(5, c.tier+1)
@@ -160,8 +176,12 @@ func customers(r *rand.Rand) []customer {
 			c.rule = "any"
 		}
 		main := shipTo{
-			"MAIN", c.name, fmt.Sprintf("%d %s", 1+r.IntN(90), []string{"Weir Road", "Mill Bank", "Quay Street", "Chapel Rise", "Old Net Loft"}[r.IntN(5)]), town,
-			fmt.Sprintf("%s%d %d%s", string(town[0])+string(town[1]-32), 1+r.IntN(9), 1+r.IntN(9), []string{"AB", "QT", "HH", "PD"}[r.IntN(4)]),
+			"MAIN", c.name, fmt.Sprintf(
+				"%d %s", 1+r.IntN(90), []string{"Weir Road", "Mill Bank", "Quay Street", "Chapel Rise", "Old Net Loft"}[r.IntN(5)],
+			), town,
+			fmt.Sprintf(
+				"%s%d %d%s", string(town[0])+string(town[1]-32), 1+r.IntN(9), 1+r.IntN(9), []string{"AB", "QT", "HH", "PD"}[r.IntN(4)],
+			),
 		}
 		c.ships = []shipTo{main}
 		if i%4 == 0 {

@@ -26,7 +26,12 @@ func play(t *testing.T, now time.Time) *rooms.Rooms {
 
 func playOn(t *testing.T, s *store.Store, now time.Time) *rooms.Rooms {
 	t.Helper()
-	people := []Person{{"ana", "Ana Ruiz", command.Coordinator}, {"tom", "Tom Sedge", command.Sales}, {"flo", "Flo Marsh", command.Floor}, {"max", "Max Orme", command.Manager}}
+	people := []Person{
+		{"ana", "Ana Ruiz", command.Coordinator},
+		{"tom", "Tom Sedge", command.Sales},
+		{"flo", "Flo Marsh", command.Floor},
+		{"max", "Max Orme", command.Manager},
+	}
 	err := Run(context.Background(), func(clock func() time.Time) *rooms.Rooms {
 		return rooms.Open(s, rooms.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{Now: clock}})
 	}, people, now, func(string) {})
@@ -148,7 +153,8 @@ func TestTheScenarioIsTheSameEveryTime(t *testing.T) {
 	t.Parallel()
 	today := workday(20_880)
 	a, b := newScenario(today), newScenario(today)
-	if string(a.stockFile().Data) != string(b.stockFile().Data) || string(ordersFile("o", a.orders).Data) != string(ordersFile("o", b.orders).Data) {
+	if string(a.stockFile().Data) != string(b.stockFile().Data) ||
+		string(ordersFile("o", a.orders).Data) != string(ordersFile("o", b.orders).Data) {
 		t.Error("two scenarios of one day differ")
 	}
 	if len(a.items) < 140 || len(a.items) > 170 || len(a.custs) != 80 {

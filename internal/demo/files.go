@@ -77,7 +77,8 @@ func substitutesFile(items []item) exchange.File {
 	}
 	for i := range items {
 		for j := range items {
-			if a, b := items[i], items[j]; i != j && a.sku[:2] == b.sku[:2] && (a.sku[:2] == "GL" || a.sku[:2] == "CB") && names(a) == names(b) {
+			if a, b := items[i], items[j]; i != j && a.sku[:2] == b.sku[:2] && (a.sku[:2] == "GL" || a.sku[:2] == "CB") &&
+				names(a) == names(b) {
 				rows = append(rows, []string{a.sku, b.sku, "size"})
 			}
 		}
@@ -104,10 +105,23 @@ func customersFile(custs []customer) exchange.File {
 	var rows [][]string
 	for _, c := range custs {
 		for _, a := range c.ships {
-			rows = append(rows, []string{c.code, c.name, strconv.Itoa(c.tier), c.rule, c.house, c.service, c.terms, discounts[c.tier], a.code, a.name, a.street, a.city, a.postcode})
+			rows = append(
+				rows,
+				[]string{
+					c.code, c.name, strconv.Itoa(c.tier), c.rule, c.house, c.service, c.terms, discounts[c.tier], a.code, a.name, a.street,
+					a.city, a.postcode,
+				},
+			)
 		}
 	}
-	return table("customers.csv", []string{"customer", "name", "tier", "ship_rule", "warehouse", "service", "terms", "discount", "ship_to", "ship_to_name", "street", "city", "postcode"}, rows)
+	return table(
+		"customers.csv",
+		[]string{
+			"customer", "name", "tier", "ship_rule", "warehouse", "service", "terms", "discount", "ship_to", "ship_to_name", "street",
+			"city", "postcode",
+		},
+		rows,
+	)
 }
 
 func (s *scenario) inboundFile() exchange.File {
@@ -119,7 +133,8 @@ func (s *scenario) inboundFile() exchange.File {
 }
 
 var orderHeader = []string{
-	"order", "customer", "ship_to", "channel", "customer_ref", "tier", "urgency", "ship_rule", "service", "entered", "wanted", "note", "hold", "hold_note",
+	"order", "customer", "ship_to", "channel", "customer_ref", "tier", "urgency", "ship_rule", "service", "entered", "wanted", "note",
+	"hold", "hold_note",
 	"line", "sku", "warehouse", "qty", "ship_by", "price", "cost",
 }
 

@@ -63,7 +63,8 @@ func TestTheWholeJournalInOneStatementCountsTheSame(t *testing.T) {
 	for _, c := range counts {
 		var n, differ int
 		if err := conn.QueryRow(ctx, fmt.Sprintf(`SELECT (SELECT count(*) FROM was_%[1]s), (SELECT count(*) FROM
-			((TABLE was_%[1]s EXCEPT SELECT %[2]s, %[3]s FROM %[1]s) UNION ALL (SELECT %[2]s, %[3]s FROM %[1]s EXCEPT TABLE was_%[1]s)) x)`, c.table, c.by, c.of)).Scan(&n, &differ); err != nil {
+			((TABLE was_%[1]s EXCEPT SELECT %[2]s, %[3]s FROM %[1]s) UNION ALL (SELECT %[2]s, %[3]s
+			FROM %[1]s EXCEPT TABLE was_%[1]s)) x)`, c.table, c.by, c.of)).Scan(&n, &differ); err != nil {
 			t.Fatal(err)
 		}
 		if n == 0 || differ > 0 {

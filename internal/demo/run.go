@@ -84,7 +84,9 @@ func (p *player) play() error {
 	first := back(p.today, 24)
 	p.at(first, 6, 0)
 	p.step("items, stock, customers and arrivals")
-	if err := p.load(itemsFile(p.items), substitutesFile(p.items), zonesFile(), p.stockFile(), customersFile(p.custs), p.inboundFile()); err != nil {
+	if err := p.load(
+		itemsFile(p.items), substitutesFile(p.items), zonesFile(), p.stockFile(), customersFile(p.custs), p.inboundFile(),
+	); err != nil {
 		return err
 	}
 	if err := p.houseRules(); err != nil {
@@ -210,7 +212,9 @@ func (p *player) promise(day days.Day) error {
 			continue
 		}
 		p.now = p.now.Add(10 * time.Second)
-		_, err := p.d.Promising.Promise(p.ctx, p.call(command.Sales, ""), promising.PromiseAsk{Orders: []command.OrderSeen{{Number: o.number}}})
+		_, err := p.d.Promising.Promise(
+			p.ctx, p.call(command.Sales, ""), promising.PromiseAsk{Orders: []command.OrderSeen{{Number: o.number}}},
+		)
 		if _, no := command.AsRefusal(err); err != nil && !no {
 			return fmt.Errorf("%s: %w", o.number, err)
 		}
@@ -289,7 +293,9 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 			pack.Contents = append(pack.Contents, floor.Content{Line: l.ID, Qty: l.Picked})
 		}
 		p.now = p.now.Add(30 * time.Second)
-		out, err := p.d.Floor.Pack(p.ctx, p.call(command.Floor, ""), floor.Packing{Order: j.Order, Warehouse: j.Warehouse, Packages: []floor.PackageToBe{pack}})
+		out, err := p.d.Floor.Pack(
+			p.ctx, p.call(command.Floor, ""), floor.Packing{Order: j.Order, Warehouse: j.Warehouse, Packages: []floor.PackageToBe{pack}},
+		)
 		if err != nil {
 			return err
 		}
@@ -335,7 +341,9 @@ func (p *player) cancel(day days.Day) error {
 	p.at(day, 9, 55)
 	for _, o := range p.orders {
 		if o.hold == "late coordinator" {
-			if _, err := p.d.Sales.Hold(p.ctx, p.call(command.Sales, ""), sales.HoldAsk{Order: o.number, Kind: "coordinator", Note: o.holdNote}); err != nil {
+			if _, err := p.d.Sales.Hold(
+				p.ctx, p.call(command.Sales, ""), sales.HoldAsk{Order: o.number, Kind: "coordinator", Note: o.holdNote},
+			); err != nil {
 				return err
 			}
 		}

@@ -23,7 +23,9 @@ func (p *player) houseRules() error {
 	}
 	// Far enough ahead to change nothing of what is told here.
 	for _, house := range []string{"HL", "DQ", "EG"} {
-		if _, err := p.d.Admin.CloseDays(p.ctx, p.call(command.Manager, ""), admin.ClosedAsk{Warehouse: house, File: closedDays(forth(p.today, 60))}); err != nil {
+		if _, err := p.d.Admin.CloseDays(
+			p.ctx, p.call(command.Manager, ""), admin.ClosedAsk{Warehouse: house, File: closedDays(forth(p.today, 60))},
+		); err != nil {
 			return err
 		}
 	}
@@ -51,11 +53,16 @@ func (p *player) quotes(day days.Day) error {
 	rate := func(bp int) *int { return &bp }
 	switch day {
 	case back(p.today, 12): // nobody has answered, and it has expired
-		_, err := p.quote(day, "Quernside Studio", forth(p.today, 4), back(p.today, 2), "", sales.DraftLine{SKU: "WH-10", Qty: 2}, sales.DraftLine{SKU: "TL-023", Qty: 4})
+		_, err := p.quote(
+			day, "Quernside Studio", forth(p.today, 4), back(p.today, 2), "", sales.DraftLine{SKU: "WH-10", Qty: 2},
+			sales.DraftLine{SKU: "TL-023", Qty: 4},
+		)
 		return err
 	case back(p.today, 5): // accepted in part two days later: the shelves they wanted at once
 		number, err := p.quote(day, "Larkrigg Potters' Co-op", forth(p.today, 6), forth(p.today, 9), "Price agreed at the fair",
-			sales.DraftLine{SKU: "GL-2425-5", Qty: 6, DiscountBP: rate(1000)}, sales.DraftLine{SKU: "KF-370", Qty: 24}, sales.DraftLine{SKU: "TL-044", Qty: 10})
+			sales.DraftLine{
+				SKU: "GL-2425-5", Qty: 6, DiscountBP: rate(1000),
+			}, sales.DraftLine{SKU: "KF-370", Qty: 24}, sales.DraftLine{SKU: "TL-044", Qty: 10})
 		p.fair = number
 		return err
 	case back(p.today, 3):
@@ -70,11 +77,15 @@ func (p *player) quotes(day days.Day) error {
 		_, err = p.d.Sales.AcceptQuote(p.ctx, p.call(command.Sales, ""), rest)
 		return err
 	case back(p.today, 1): // dear: a manager has to look at it; and one that can be accepted
-		if _, err := p.quote(day, "Millrace College", forth(p.today, 14), forth(p.today, 10), "New kiln room", sales.DraftLine{SKU: "KL-130", Qty: 1},
+		if _, err := p.quote(day, "Millrace College", forth(p.today, 14), forth(p.today, 10), "New kiln room", sales.DraftLine{
+			SKU: "KL-130", Qty: 1,
+		},
 			sales.DraftLine{SKU: "KF-330", Qty: 12, DiscountBP: rate(1500)}, sales.DraftLine{SKU: "WH-25", Qty: 4}); err != nil {
 			return err
 		}
-		if _, err := p.quote(day, "Netherclay Studio", forth(p.today, 5), forth(p.today, 8), "", sales.DraftLine{SKU: "GL-2285-1", Qty: 12}, sales.DraftLine{SKU: "GL-2320-1", Qty: 12},
+		if _, err := p.quote(day, "Netherclay Studio", forth(p.today, 5), forth(p.today, 8), "", sales.DraftLine{
+			SKU: "GL-2285-1", Qty: 12,
+		}, sales.DraftLine{SKU: "GL-2320-1", Qty: 12},
 			sales.DraftLine{SKU: "TL-035", Qty: 3}); err != nil {
 			return err
 		}
@@ -108,7 +119,10 @@ func (p *player) buying(day days.Day) error {
 		if err != nil {
 			return err
 		}
-		out, err := p.d.Promising.RequestBuy(p.ctx, p.call(command.Coordinator, ""), promising.BuyAsk{SKU: sku, Warehouse: it.house, Qty: max(b.Qty, it.multiple*24), Wanted: b.Wanted})
+		out, err := p.d.Promising.RequestBuy(
+			p.ctx, p.call(command.Coordinator, ""),
+			promising.BuyAsk{SKU: sku, Warehouse: it.house, Qty: max(b.Qty, it.multiple*24), Wanted: b.Wanted},
+		)
 		if err != nil {
 			return err
 		}

@@ -92,7 +92,10 @@ func newScenario(today days.Day) *scenario {
 	for i := range s.items {
 		s.bySKU[s.items[i].sku] = &s.items[i]
 	}
-	for _, sku := range []string{"GL-2040-1", "GL-2075-5", "CB-118", "KL-070", "KF-320", "TL-014", "GL-2110-1", "CB-110", "GL-2180-1", "GL-2250-5", "WH-15", "KF-430", "SG-215", "CB-126"} {
+	for _, sku := range []string{
+		"GL-2040-1", "GL-2075-5", "CB-118", "KL-070", "KF-320", "TL-014", "GL-2110-1", "CB-110", "GL-2180-1", "GL-2250-5", "WH-15",
+		"KF-430", "SG-215", "CB-126",
+	} {
 		s.contested[sku] = true
 	}
 	s.ordinary()
@@ -172,7 +175,8 @@ func (s *scenario) random(f fate, entered days.Day) *order {
 	}
 	for len(o.lines) < n {
 		it := &s.items[s.r.IntN(len(s.items))]
-		if slices.ContainsFunc(o.lines, func(l line) bool { return l.item == it }) || (s.contested[it.sku] && f != delivered) || it.sku == binless {
+		if slices.ContainsFunc(o.lines, func(l line) bool { return l.item == it }) || (s.contested[it.sku] && f != delivered) ||
+			it.sku == binless {
 			continue
 		}
 		s.line(o, it, s.amount(it, c))
@@ -185,7 +189,9 @@ func (s *scenario) random(f fate, entered days.Day) *order {
 	case partly:
 		// One line is short, on an item that others want too.
 		for {
-			it := s.bySKU[s.pick("GL-2040-1", "GL-2075-5", "CB-118", "KF-320", "TL-014", "GL-2110-1", "GL-2180-1", "GL-2250-5", "KF-430", "SG-215", "CB-126")]
+			it := s.bySKU[s.pick(
+				"GL-2040-1", "GL-2075-5", "CB-118", "KF-320", "TL-014", "GL-2110-1", "GL-2180-1", "GL-2250-5", "KF-430", "SG-215", "CB-126",
+			)]
 			if it.sku == "GL-2040-1" || slices.ContainsFunc(o.lines, func(l line) bool { return l.item == it }) {
 				continue
 			}
@@ -205,7 +211,8 @@ func (s *scenario) pick(of ...string) string { return of[s.r.IntN(len(of))] }
 
 func (s *scenario) order(c *customer, f fate, entered days.Day) *order {
 	o := &order{
-		cust: c, ship: c.ships[0].code, channel: s.pick("telephone", "representative", "mail"), rule: c.rule, service: c.service, urgency: 3, entered: entered, fate: f,
+		cust: c, ship: c.ships[0].code, channel: s.pick("telephone", "representative", "mail"), rule: c.rule, service: c.service,
+		urgency: 3, entered: entered, fate: f,
 	}
 	if c.code == "WEB" {
 		o.channel, o.ref = "web", fmt.Sprintf("W%06d", 100_000+s.r.IntN(900_000))
@@ -227,7 +234,9 @@ func (s *scenario) order(c *customer, f fate, entered days.Day) *order {
 
 func (s *scenario) line(o *order, it *item, qty int64) *line {
 	transit := map[string]int{"parcel": 2, "pallet": 3, "overnight": 1, "counter": 0}[o.service]
-	o.lines = append(o.lines, line{item: it, house: it.house, qty: qty, give: qty, price: -1, cost: -1, shipBy: max(back(o.wanted, transit), o.entered)})
+	o.lines = append(
+		o.lines, line{item: it, house: it.house, qty: qty, give: qty, price: -1, cost: -1, shipBy: max(back(o.wanted, transit), o.entered)},
+	)
 	return &o.lines[len(o.lines)-1]
 }
 
@@ -256,7 +265,14 @@ func (s *scenario) stories() {
 		who       string
 		qty, give int64
 		days      int
-	}{{"Aldersyke College", 60, 24, 1}, {"Brackenfield Pottery Shop", 24, 18, 2}, {"Tidewrack Potters' Co-op", 127, 0, 3}, {"Saltpan Potters' Co-op", 96, 36, 2}, {"Ovenbird Studio", 60, 24, 4}, {"Web shop", 30, 12, 5}} {
+	}{
+		{"Aldersyke College", 60, 24, 1},
+		{"Brackenfield Pottery Shop", 24, 18, 2},
+		{"Tidewrack Potters' Co-op", 127, 0, 3},
+		{"Saltpan Potters' Co-op", 96, 36, 2},
+		{"Ovenbird Studio", 60, 24, 4},
+		{"Web shop", 30, 12, 5},
+	} {
 		c := s.find(w.who)
 		o := add(s.order(c, partly, back(s.today, 3)))
 		o.wanted, o.rule = forth(s.today, w.days+2), "any"
@@ -389,7 +405,9 @@ func (s *scenario) stock() {
 func (s *scenario) arrivals() {
 	add := func(ref, sku string, due days.Day, qty int64, supplier string) {
 		it := s.bySKU[sku]
-		s.inbound = append(s.inbound, inbound{ref: ref, house: it.house, kind: "purchase", supplier: supplier, item: it, due: due, qty: qty})
+		s.inbound = append(
+			s.inbound, inbound{ref: ref, house: it.house, kind: "purchase", supplier: supplier, item: it, due: due, qty: qty},
+		)
 	}
 	add("PO-733", "GL-2040-1", forth(s.today, 7), 200, "Harebell Glaze Works")
 	add("PO-741", "GL-2040-1", forth(s.today, 15), 300, "Harebell Glaze Works")
@@ -405,14 +423,18 @@ func (s *scenario) arrivals() {
 	for i := range 14 {
 		it := &s.items[(i*11+7)%len(s.items)]
 		if !s.contested[it.sku] && it.buyable {
-			add(fmt.Sprintf("PO-%d", 750+i), it.sku, forth(s.today, 1+i), it.multiple*int64(12+i*4), s.pick("Marlpit Clay Company", "Withy Tool Makers", "Refractory Lane"))
+			add(
+				fmt.Sprintf("PO-%d", 750+i), it.sku, forth(s.today, 1+i), it.multiple*int64(12+i*4),
+				s.pick("Marlpit Clay Company", "Withy Tool Makers", "Refractory Lane"),
+			)
 		}
 	}
 	for i := range 8 { // what has come in since the beginning
 		it := &s.items[(i*17+3)%len(s.items)]
 		day := back(s.today, 3+i*2)
 		s.inbound = append(s.inbound, inbound{
-			ref: fmt.Sprintf("PO-%d", 660+i), house: it.house, kind: "purchase", supplier: "Marlpit Clay Company", item: it, due: day, qty: it.multiple * 20, comes: day,
+			ref: fmt.Sprintf("PO-%d", 660+i), house: it.house, kind: "purchase", supplier: "Marlpit Clay Company", item: it, due: day,
+			qty: it.multiple * 20, comes: day,
 		})
 	}
 }

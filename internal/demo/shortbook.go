@@ -45,7 +45,10 @@ func ShortBook(lines, each int, today days.Day) *book.Book {
 			item := r.IntN(len(cells))
 			q := int64(1 + r.IntN(40))
 			wanted[item] += q
-			no(b.Line(book.NewLine{Order: o, No: int32(l + 1), Cell: cells[item], Ordered: q, Open: q, Price: prices[item], ShipBy: today + days.Day(r.IntN(20))}))
+			no(b.Line(book.NewLine{
+				Order: o, No: int32(l + 1), Cell: cells[item], Ordered: q, Open: q, Price: prices[item],
+				ShipBy: today + days.Day(r.IntN(20)),
+			}))
 			n++
 		}
 	}

@@ -133,7 +133,12 @@ var zoneColumns = []column[ZoneRow]{
 }
 
 var stockColumns = []column[StockRow]{
-	{"warehouse", true, pattern(code, "a code of up to 12 capital letters, digits and hyphens, such as HL", func(r *StockRow) *string { return &r.Warehouse })},
+	{
+		"warehouse", true,
+		pattern(
+			code, "a code of up to 12 capital letters, digits and hyphens, such as HL", func(r *StockRow) *string { return &r.Warehouse },
+		),
+	},
 	{"warehouse_name", false, text(100, func(r *StockRow) *string { return &r.WarehouseName })},
 	{"sku", true, text(40, func(r *StockRow) *string { return &r.SKU })},
 	{"bin", false, text(40, func(r *StockRow) *string { return &r.Bin })},

@@ -101,7 +101,8 @@ type House struct{ Code, Name string }
 const mostNamed = 500
 
 func (b *Found) house(r StockRow) {
-	if r.Warehouse != "" && len(b.Houses) < mostNamed && !slices.ContainsFunc(b.Houses, func(h House) bool { return h.Code == r.Warehouse }) {
+	if r.Warehouse != "" && len(b.Houses) < mostNamed &&
+		!slices.ContainsFunc(b.Houses, func(h House) bool { return h.Code == r.Warehouse }) {
 		b.Houses = append(b.Houses, House{r.Warehouse, r.WarehouseName})
 	}
 }

@@ -37,7 +37,8 @@ func readFiles(files ...File) batch {
 func (b batch) item(n int) ItemRow { return b.rows[Items][n].V.(ItemRow) }
 
 func TestAFileIsKnownByItsColumns(t *testing.T) {
-	b := read("SKU, Name ,price\nA,\"One, with a comma\",4.2\n\n", "warehouse;sku;on_hand\nHL;A;3\n", "customer,name,ship_to\nC,Cust,MAIN\n",
+	b := read("SKU, Name ,price\nA,\"One, with a comma\",4.2\n\n", "warehouse;sku;on_hand\nHL;A;3\n",
+		"customer,name,ship_to\nC,Cust,MAIN\n",
 		"ref,sku,warehouse,due,qty\nP1,A,HL,2027-03-01,5\n", "order,customer,wanted,line,sku,qty\nS1,C,2027-03-01,1,A,2\n")
 	if b.Faulty != 0 {
 		t.Fatal(b.Faults)

@@ -13,7 +13,8 @@ import (
 func events(of ...string) string {
 	s := "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Kilnmoor//Holidays//EN\r\n"
 	for i, e := range of {
-		s += "BEGIN:VEVENT\r\nUID:" + string(rune('a'+i)) + "\r\nDTSTAMP:20260101T000000Z\r\n" + strings.ReplaceAll(e, "\n", "\r\n") + "\r\nEND:VEVENT\r\n"
+		s += "BEGIN:VEVENT\r\nUID:" + string(rune('a'+i)) + "\r\nDTSTAMP:20260101T000000Z\r\n" + strings.ReplaceAll(e, "\n", "\r\n") +
+			"\r\nEND:VEVENT\r\n"
 	}
 	return s + "END:VCALENDAR\r\n"
 }
@@ -50,19 +51,24 @@ func TestRecurringDaysAreTheExamplesOfTheStandard(t *testing.T) {
 			"1997-09-02 1997-09-12 1997-09-22 1997-10-02 1997-10-12",
 		},
 		{
-			"weekly on Tuesday and Thursday for five weeks", "DTSTART;VALUE=DATE:19970902\nRRULE:FREQ=WEEKLY;COUNT=10;WKST=SU;BYDAY=TU,TH", "1997-01-01", "1998-12-31",
+			"weekly on Tuesday and Thursday for five weeks", "DTSTART;VALUE=DATE:19970902\nRRULE:FREQ=WEEKLY;COUNT=10;WKST=SU;BYDAY=TU,TH",
+			"1997-01-01", "1998-12-31",
 			"1997-09-02 1997-09-04 1997-09-09 1997-09-11 1997-09-16 1997-09-18 1997-09-23 1997-09-25 1997-09-30 1997-10-02",
 		},
 		{
-			"monthly on the first Friday for 10 occurrences", "DTSTART;VALUE=DATE:19970905\nRRULE:FREQ=MONTHLY;COUNT=10;BYDAY=1FR", "1997-01-01", "1999-12-31",
+			"monthly on the first Friday for 10 occurrences", "DTSTART;VALUE=DATE:19970905\nRRULE:FREQ=MONTHLY;COUNT=10;BYDAY=1FR",
+			"1997-01-01", "1999-12-31",
 			"1997-09-05 1997-10-03 1997-11-07 1997-12-05 1998-01-02 1998-02-06 1998-03-06 1998-04-03 1998-05-01 1998-06-05",
 		},
 		{
-			"monthly on the third-to-the-last day of the month", "DTSTART;VALUE=DATE:19970928\nRRULE:FREQ=MONTHLY;BYMONTHDAY=-3", "1997-09-01", "1998-02-28",
+			"monthly on the third-to-the-last day of the month", "DTSTART;VALUE=DATE:19970928\nRRULE:FREQ=MONTHLY;BYMONTHDAY=-3",
+			"1997-09-01", "1998-02-28",
 			"1997-09-28 1997-10-29 1997-11-28 1997-12-29 1998-01-29 1998-02-26",
 		},
 		{
-			"every Friday the 13th, but not on the first day itself", "DTSTART;VALUE=DATE:19970902\nEXDATE;VALUE=DATE:19970902\nRRULE:FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13", "1997-01-01", "2000-12-31",
+			"every Friday the 13th, but not on the first day itself",
+			"DTSTART;VALUE=DATE:19970902\nEXDATE;VALUE=DATE:19970902\nRRULE:FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13", "1997-01-01",
+			"2000-12-31",
 			"1998-02-13 1998-03-13 1998-11-13 1999-08-13 2000-10-13",
 		},
 		{
@@ -151,15 +157,21 @@ func TestACalendarThatAsksForTooMuchIsRefusedAtOnce(t *testing.T) {
 	many := strings.Join(seconds, ",")
 	from, to := days.Of(time.Date(2026, 11, 1, 0, 0, 0, 0, time.UTC)), days.Of(time.Date(2029, 11, 1, 0, 0, 0, 0, time.UTC))
 	for name, c := range map[string]struct{ file, want string }{
-		"every second of the day":     {events(day + "RRULE:FREQ=DAILY;BYMINUTE=" + many + ";BYSECOND=" + many), "times of the day"},
-		"hours":                       {events(day + "RRULE:FREQ=YEARLY;BYHOUR=1,2"), "times of the day"},
-		"events that do not end":      {"BEGIN:VCALENDAR\r\n" + strings.Repeat("BEGIN:VEVENT\r\n", 20_000), "line 3: an event begins in another"},
-		"parts that do not end":       {"BEGIN:VCALENDAR\r\n" + strings.Repeat("begin:x\r\n", 20_000), "nested more than 3 deep"},
-		"too many events":             {events(strings.Split(strings.Repeat(day+"|", 2_001), "|")...), "more than 2000 parts"},
-		"too large":                   {events(day + "SUMMARY:" + strings.Repeat("x", 1_000_000)), "larger than"},
-		"too many days in one event":  {events(day + "RDATE;VALUE=DATE:" + strings.Repeat("20270102,", 10_000) + "20270102"), "lists more than"},
+		"every second of the day": {events(day + "RRULE:FREQ=DAILY;BYMINUTE=" + many + ";BYSECOND=" + many), "times of the day"},
+		"hours":                   {events(day + "RRULE:FREQ=YEARLY;BYHOUR=1,2"), "times of the day"},
+		"events that do not end": {
+			"BEGIN:VCALENDAR\r\n" + strings.Repeat("BEGIN:VEVENT\r\n", 20_000), "line 3: an event begins in another",
+		},
+		"parts that do not end": {"BEGIN:VCALENDAR\r\n" + strings.Repeat("begin:x\r\n", 20_000), "nested more than 3 deep"},
+		"too many events":       {events(strings.Split(strings.Repeat(day+"|", 2_001), "|")...), "more than 2000 parts"},
+		"too large":             {events(day + "SUMMARY:" + strings.Repeat("x", 1_000_000)), "larger than"},
+		"too many days in one event": {
+			events(day + "RDATE;VALUE=DATE:" + strings.Repeat("20270102,", 10_000) + "20270102"), "lists more than",
+		},
 		"before the calendar we keep": {events("DTSTART;VALUE=DATE:00010101\nRRULE:FREQ=DAILY"), "between 1900 and 2199"},
-		"rules that never match":      {events(slices.Repeat([]string{day + "RRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30"}, 1_000)...), "too long"},
+		"rules that never match": {
+			events(slices.Repeat([]string{day + "RRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30"}, 1_000)...), "too long",
+		},
 	} {
 		if name == "rules that never match" && testing.Short() {
 			continue

@@ -33,11 +33,17 @@ func newDocked(t *testing.T, servers int) *docked {
 	t.Helper()
 	o := desktest.New(t)
 	desktest.Done(t)(o.Allocation.Allocate(t.Context(), o.By(o.Ana), o.Qty("SO-1002", 1, 24)))
-	c := &docked{Office: o, carrier: &standin.Server{Carrier: standin.Carrier{After: time.Hour}, Wait: 300 * time.Millisecond}, shipment: o.Pack("SO-1002", "HL")}
+	c := &docked{
+		Office: o, carrier: &standin.Server{Carrier: standin.Carrier{After: time.Hour}, Wait: 300 * time.Millisecond},
+		shipment: o.Pack("SO-1002", "HL"),
+	}
 	srv := httptest.NewServer(c.carrier)
 	t.Cleanup(srv.Close)
 	for range servers {
-		c.rooms = rooms.Open(dbtest.Again(t, o.Store), rooms.Options{WeakHash: true, Carrier: standin.Client{URL: srv.URL}, Log: slog.New(slog.DiscardHandler)})
+		c.rooms = rooms.Open(
+			dbtest.Again(t, o.Store),
+			rooms.Options{WeakHash: true, Carrier: standin.Client{URL: srv.URL}, Log: slog.New(slog.DiscardHandler)},
+		)
 		q, err := Start(context.WithoutCancel(t.Context()), c.rooms, slog.New(slog.DiscardHandler))
 		if err != nil {
 			t.Fatal(err)
@@ -83,7 +89,9 @@ func (c *docked) leftOnce(tries int) {
 		c.T.Errorf("the carrier was asked %d times, want at least %d", times, tries)
 	}
 	var moves int
-	if err := c.Store.Pool.QueryRow(context.Background(), `SELECT count(*) FROM journal WHERE kind = 'dispatch'`).Scan(&moves); err != nil || moves != 1 {
+	if err := c.Store.Pool.QueryRow(
+		context.Background(), `SELECT count(*) FROM journal WHERE kind = 'dispatch'`,
+	).Scan(&moves); err != nil || moves != 1 {
 		c.T.Errorf("%d moves, %v", moves, err)
 	}
 	c.Sound()
@@ -118,7 +126,8 @@ func TestACarrierThatFailsIsAskedAgain(t *testing.T) {
 	c := newDocked(t, 1)
 	c.carrier.SetMode(standin.Failing)
 	desktest.Done(t)(c.rooms.Dock.Dispatch(t.Context(), c.By(c.Flo), []dock.ShipmentSeen{{Number: c.shipment}}))
-	if s := c.await("trouble", func(s query.ShipmentPage) bool { return s.AskedTimes > 1 }); s.State != "asking" || s.AskedNote != "the carrier cannot be reached" {
+	if s := c.await("trouble", func(s query.ShipmentPage) bool { return s.AskedTimes > 1 }); s.State != "asking" ||
+		s.AskedNote != "the carrier cannot be reached" {
 		t.Errorf("%+v", s.ShipmentView)
 	}
 	c.carrier.SetMode(standin.Well)
@@ -132,7 +141,9 @@ func TestALostAnswerBooksOnce(t *testing.T) {
 	c := newDocked(t, 2)
 	c.carrier.SetMode(standin.Late)
 	desktest.Done(t)(c.rooms.Dock.Dispatch(t.Context(), c.By(c.Flo), []dock.ShipmentSeen{{Number: c.shipment}}))
-	if s := c.await("trouble", func(s query.ShipmentPage) bool { return s.AskedTimes > 0 }); s.AskedNote != "the carrier has not answered in time" {
+	if s := c.await(
+		"trouble", func(s query.ShipmentPage) bool { return s.AskedTimes > 0 },
+	); s.AskedNote != "the carrier has not answered in time" {
 		t.Errorf("%+v", s.ShipmentView)
 	}
 	c.carrier.SetMode(standin.Well)
@@ -147,7 +158,8 @@ func TestARefusalIsShownAndTheShipmentCanBeDispatchedAgain(t *testing.T) {
 	ships := []dock.ShipmentSeen{{Number: c.shipment}}
 	desktest.Done(t)(c.rooms.Dock.Dispatch(t.Context(), c.By(c.Flo), ships))
 	s := c.await("the refusal", func(s query.ShipmentPage) bool { return s.Refused != "" })
-	if want := "The carrier does not take shipment " + c.shipment + ": Brackwater Haulage do not deliver to ZZ1 1AA."; s.Refused != want || s.State != "packed" {
+	if want := "The carrier does not take shipment " + c.shipment +
+		": Brackwater Haulage do not deliver to ZZ1 1AA."; s.Refused != want || s.State != "packed" {
 		t.Errorf("%+v", s.ShipmentView)
 	}
 	c.Owner(`UPDATE ship_to SET postcode = 'SB1 1AA' WHERE id = (SELECT max(ship_to_id) FROM shipment)`)
@@ -178,7 +190,8 @@ func TestNewsIsHeardOnceHoweverOftenItIsSaid(t *testing.T) {
 	}
 	all.Wait()
 	s = c.await("the delivery", func(s query.ShipmentPage) bool { return s.State == "delivered" })
-	if s.Delivered != at.Format(time.RFC3339) || len(s.Events) != 2 || s.Events[0].Note != "Nobody was in." || s.Events[1].Kind != "delivered" {
+	if s.Delivered != at.Format(time.RFC3339) || len(s.Events) != 2 || s.Events[0].Note != "Nobody was in." ||
+		s.Events[1].Kind != "delivered" {
 		t.Errorf("delivered %s, want %s; %+v", s.Delivered, at, s.Events)
 	}
 	c.Sound()
@@ -202,7 +215,9 @@ func (c twice) News(context.Context, []dock.Parcel) ([]dock.Event, error) {
 
 func TestTheWaitBetweenTriesGrowsToAMinute(t *testing.T) {
 	t.Parallel()
-	for attempt, want := range map[int]time.Duration{1: time.Second, 2: 2 * time.Second, 6: 32 * time.Second, 7: time.Minute, 59: time.Minute} {
+	for attempt, want := range map[int]time.Duration{
+		1: time.Second, 2: 2 * time.Second, 6: 32 * time.Second, 7: time.Minute, 59: time.Minute,
+	} {
 		if got := time.Until(backOff{}.NextRetry(&rivertype.JobRow{Attempt: attempt})).Round(time.Second); got != want {
 			t.Errorf("after try %d it waits %s, want %s", attempt, got, want)
 		}

@@ -44,7 +44,10 @@ func (d *Desk) Items(ctx context.Context, query, sort string, page int) (ItemsPa
 	out := ItemsPage{Items: make([]ItemRow, len(rows)), Total: total, Page: page, Pages: pages(total)}
 	today := d.Today().String()
 	for i, x := range rows {
-		out.Items[i] = ItemRow{x.SKU, x.Name, x.Unit, x.OnHand, x.Free, x.Open, max(0, x.Open-x.Free), x.Incoming, x.NextDue, x.NextDue != "" && x.NextDue < today}
+		out.Items[i] = ItemRow{
+			x.SKU, x.Name, x.Unit, x.OnHand, x.Free, x.Open, max(0, x.Open-x.Free), x.Incoming, x.NextDue,
+			x.NextDue != "" && x.NextDue < today,
+		}
 	}
 	return out, err
 }
@@ -293,7 +296,13 @@ func (d *Desk) Customer(ctx context.Context, code string) (CustomerPage, error) 
 	ships, err := r.ShipTosOf(store.Texts{code})
 	out := CustomerPage{CustomerRow: customerRow(c), ShipTos: []supply.ShipToView{}}
 	for _, s := range ships {
-		out.ShipTos = append(out.ShipTos, supply.ShipToView{Code: s.Code, Address: supply.Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country}})
+		out.ShipTos = append(
+			out.ShipTos,
+			supply.ShipToView{
+				Code:    s.Code,
+				Address: supply.Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country},
+			},
+		)
 	}
 	return out, err
 }
@@ -316,7 +325,8 @@ type StripView struct {
 
 // waitsFor says what the mark on a station counts.
 var waitsFor = map[string]string{
-	"open": "lines with open units and free stock", "promised": "lines promised for today or before", "allocated": "lines that could be released", "released": "pick lists to be picked",
+	"open": "lines with open units and free stock", "promised": "lines promised for today or before",
+	"allocated": "lines that could be released", "released": "pick lists to be picked",
 	"picked": "orders to be packed", "packed": "shipments to be dispatched", "shipped": "shipments that should have arrived",
 }
 

@@ -50,7 +50,8 @@ func (d *Desk) BuyRequests(ctx context.Context, query, sku string) ([]BuyView, e
 		out[i] = BuyView{
 			Number: b.Number, SKU: b.SKU, Item: b.Name, Unit: b.Unit, Warehouse: b.Warehouse, Qty: b.Qty, Wanted: b.Wanted,
 			Note: b.Note, CostMinor: capped.Times(b.Qty, b.CostMinor),
-			Currency: b.Currency, Who: b.Who, At: b.At.UTC().Format(time.RFC3339), State: "asked", Ref: b.Ref, Due: b.Due, SettledBy: b.SettledBy, Why: b.Why,
+			Currency: b.Currency, Who: b.Who, At: b.At.UTC().Format(time.RFC3339), State: "asked", Ref: b.Ref, Due: b.Due,
+			SettledBy: b.SettledBy, Why: b.Why,
 		}
 		switch {
 		case b.Settled && b.Ref != "":

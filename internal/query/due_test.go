@@ -71,7 +71,9 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 			t.Fatal(err)
 		}
 		if page.Offered != lines+1 || page.Orders != lines/100+1 || len(page.Lines) != 5_000 || page.Lines[0].Order != "SO-70000" {
-			t.Errorf("%+v: %d offered of %d orders, %d listed, first %s", ask, page.Offered, page.Orders, len(page.Lines), page.Lines[0].Order)
+			t.Errorf(
+				"%+v: %d offered of %d orders, %d listed, first %s", ask, page.Offered, page.Orders, len(page.Lines), page.Lines[0].Order,
+			)
 		}
 	}
 	nothing := func(ask query.ReleaseAsk) int64 {

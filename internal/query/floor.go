@@ -119,7 +119,10 @@ func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, err
 		}
 	}
 	urgent := func(a, b store.LineRow) int {
-		return cmp.Or(cmp.Compare(a.ShipBy, b.ShipBy), cmp.Compare(a.Tier, b.Tier), cmp.Compare(a.OrderNumber, b.OrderNumber), cmp.Compare(a.LineNo, b.LineNo))
+		return cmp.Or(
+			cmp.Compare(a.ShipBy, b.ShipBy), cmp.Compare(a.Tier, b.Tier), cmp.Compare(a.OrderNumber, b.OrderNumber),
+			cmp.Compare(a.LineNo, b.LineNo),
+		)
 	}
 	slices.SortFunc(offered, urgent)
 	orders := map[string]bool{}
@@ -207,7 +210,9 @@ type ListView struct {
 }
 
 func listView(h store.ListHead) ListView {
-	return ListView{h.Number, h.Warehouse, h.At.UTC().Format(time.RFC3339), h.Who, h.Tasks, h.TasksDue, h.Units, h.Due, h.Short, h.Orders, h.FirstShip}
+	return ListView{
+		h.Number, h.Warehouse, h.At.UTC().Format(time.RFC3339), h.Who, h.Tasks, h.TasksDue, h.Units, h.Due, h.Short, h.Orders, h.FirstShip,
+	}
 }
 
 // FloorPage is what there is to pick.
@@ -329,7 +334,8 @@ func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
 			i = len(out)
 			at[k] = i
 			out = append(out, PackingJob{
-				Order: x.OrderNumber, Customer: x.CustomerName, ShipTo: x.ShipToName + ", " + x.City, Tier: x.Tier, Service: x.Service, ShipRule: x.ShipRule,
+				Order: x.OrderNumber, Customer: x.CustomerName, ShipTo: x.ShipToName + ", " + x.City, Tier: x.Tier, Service: x.Service,
+				ShipRule:  x.ShipRule,
 				Warehouse: x.Warehouse, ShipBy: x.ShipBy, StillComing: x.StillComing, Joins: x.OpenShipment,
 				Late: x.ShipBy < today, Holds: strings.Fields(x.Holds),
 			})
@@ -404,9 +410,11 @@ func (d *Desk) Shipments(ctx context.Context) (DockPage, error) {
 func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 	today := d.Today().String()
 	v := ShipmentView{
-		Number: h.Number, Warehouse: h.Warehouse, Customer: h.CustomerName, ShipTo: supply.Address{Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country},
-		Service: h.Service, Carrier: h.Carrier, Tracking: h.Tracking, Orders: strings.Fields(h.Orders), Packages: h.Packages, WeightG: h.WeightG,
-		Units: h.Units, Tier: h.Tier, ShipBy: h.ShipBy, Expected: h.Expected,
+		Number: h.Number, Warehouse: h.Warehouse, Customer: h.CustomerName,
+		ShipTo:  supply.Address{Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country},
+		Service: h.Service, Carrier: h.Carrier, Tracking: h.Tracking, Orders: strings.Fields(h.Orders), Packages: h.Packages,
+		WeightG: h.WeightG,
+		Units:   h.Units, Tier: h.Tier, ShipBy: h.ShipBy, Expected: h.Expected,
 		Holds: strings.Fields(h.Holds),
 	}
 	v.State = string(shipping.StateOf(h.AskedAt != nil, h.DispatchedAt != nil, h.DeliveredAt != nil))
@@ -505,7 +513,9 @@ func (d *Desk) Shipment(ctx context.Context, number string) (ShipmentPage, error
 			out.Contents = append(out.Contents, PackageView{Number: x.Package, Kind: x.Kind, WeightG: x.WeightG})
 			n++
 		}
-		out.Contents[n-1].Contents = append(out.Contents[n-1].Contents, ContentView{x.OrderNumber, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Qty})
+		out.Contents[n-1].Contents = append(
+			out.Contents[n-1].Contents, ContentView{x.OrderNumber, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Qty},
+		)
 	}
 	return out, err
 }

@@ -145,8 +145,11 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 		return OrderView{}, err
 	}
 	out := OrderView{
-		OrderRow: d.supply.MakeOrderRow(h, lines), ShipTo: supply.Address{Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country},
-		Service: h.Service, Terms: h.Terms, Note: h.Note, HoldNotes: []HoldView{}, Lines: views, Documents: []DocumentView{}, Messages: []MessageView{},
+		OrderRow: d.supply.MakeOrderRow(h, lines), ShipTo: supply.Address{
+			Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country,
+		},
+		Service: h.Service, Terms: h.Terms, Note: h.Note, HoldNotes: []HoldView{}, Lines: views, Documents: []DocumentView{},
+		Messages: []MessageView{},
 	}
 	for _, x := range holds {
 		out.HoldNotes = append(out.HoldNotes, HoldView{x.Kind, x.Note, x.Who, x.At.UTC().Format(time.RFC3339)})
@@ -186,7 +189,8 @@ func (d *Desk) Trail(ctx context.Context, number string) ([]supply.TrailEntry, e
 	out := make([]supply.TrailEntry, 0, len(happened)+len(promised))
 	for _, x := range happened {
 		out = append(out, supply.TrailEntry{
-			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.EventText(x), Kind: x.Kind, Document: x.Document, Command: x.Command, Undone: x.Undone,
+			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.EventText(x), Kind: x.Kind, Document: x.Document,
+			Command: x.Command, Undone: x.Undone,
 		})
 	}
 	for _, x := range promised {
@@ -194,14 +198,24 @@ func (d *Desk) Trail(ctx context.Context, number string) ([]supply.TrailEntry, e
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, supply.TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "promise", Command: x.Command, Undone: x.Undone})
+		out = append(
+			out,
+			supply.TrailEntry{
+				At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "promise", Command: x.Command, Undone: x.Undone,
+			},
+		)
 	}
 	changed, err := r.ChangeTrail(h.ID)
 	if err != nil {
 		return nil, err
 	}
 	for _, x := range changed {
-		out = append(out, supply.TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.ChangeText(x), Kind: "change", Command: x.Command})
+		out = append(
+			out,
+			supply.TrailEntry{
+				At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.ChangeText(x), Kind: "change", Command: x.Command,
+			},
+		)
 	}
 	slices.SortStableFunc(out, func(a, b supply.TrailEntry) int { return strings.Compare(a.At, b.At) })
 	return out, nil

@@ -61,8 +61,9 @@ func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error)
 	today := d.Today().String()
 	for i, p := range rows {
 		row := PromisedRow{
-			Day: p.Day, Order: p.OrderNumber, Line: p.LineNo, LineID: p.LineID, Customer: p.CustomerName, Tier: p.Tier, SKU: p.SKU, Item: p.ItemName,
-			Qty: p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
+			Day: p.Day, Order: p.OrderNumber, Line: p.LineNo, LineID: p.LineID, Customer: p.CustomerName, Tier: p.Tier, SKU: p.SKU,
+			Item: p.ItemName,
+			Qty:  p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
 			Free: s.Cells[command.CellKey{Item: p.ItemID, Warehouse: p.WarehouseID}].Free,
 		}
 		row.Rests, row.Shaky = s.RestsOn(p.PromiseRow)

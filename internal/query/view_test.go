@@ -71,14 +71,18 @@ func TestVeryManyOrdersAreCountedWhenAskedFor(t *testing.T) {
 		t.Fatalf("%+v, %v", before, err)
 	}
 	o.Owner(`INSERT INTO sales_order (number, customer_id, ship_to_id, tier, ship_rule, entered_at, wanted)
-		SELECT 'MANY-' || n, 1, (SELECT min(id) FROM ship_to WHERE customer_id = 1), 3, 'any', now(), '2027-03-01' FROM generate_series(1, 10000) n`)
+		SELECT 'MANY-' || n, 1, (SELECT min(id) FROM ship_to WHERE customer_id = 1), 3, 'any', now(), '2027-03-01'
+			FROM generate_series(1, 10000) n`)
 	page, err := o.Query.Orders(ctx, query.OrdersAsk{Sort: "number", Down: true, Page: 3})
 	if err != nil || page.Total != 10_000 || !page.More || len(page.Orders) != query.PageSize || page.ValueMinor != 0 {
 		t.Errorf("%d orders, more %v, %d on the page, worth %d, %v", page.Total, page.More, len(page.Orders), page.ValueMinor, err)
 	}
 	all, err := o.Query.Orders(ctx, query.OrdersAsk{Exact: true})
 	if err != nil || all.Total != before.Total+10_000 || all.More || all.ValueMinor != before.ValueMinor {
-		t.Errorf("%d orders, more %v, worth %d, want %d worth %d; %v", all.Total, all.More, all.ValueMinor, before.Total+10_000, before.ValueMinor, err)
+		t.Errorf(
+			"%d orders, more %v, worth %d, want %d worth %d; %v", all.Total, all.More, all.ValueMinor, before.Total+10_000,
+			before.ValueMinor, err,
+		)
 	}
 	few, err := o.Query.Orders(ctx, query.OrdersAsk{Query: "many-999"})
 	if err != nil || few.Total != 11 || few.More {
@@ -178,7 +182,9 @@ func TestTheStripCountsTheWholeBook(t *testing.T) {
 		got[s.Station] = [3]int64{s.Units, s.Lines, s.Waiting}
 	}
 	// 187 units were ordered; 24 are packed. Six of the seven lines with open units could have some now.
-	for station, want := range map[string][3]int64{"open": {163, 7, 7}, "allocated": {0, 0, 0}, "packed": {24, 1, 1}, "delivered": {0, 0, 0}} {
+	for station, want := range map[string][3]int64{
+		"open": {163, 7, 7}, "allocated": {0, 0, 0}, "packed": {24, 1, 1}, "delivered": {0, 0, 0},
+	} {
 		if got[station] != want {
 			t.Errorf("%s: %v, want %v", station, got[station], want)
 		}
@@ -189,7 +195,8 @@ func TestAnythingIsFoundByPartOfItsNumberOrName(t *testing.T) {
 	t.Parallel()
 	o, ctx := desktest.New(t), context.Background()
 	for words, want := range map[string]string{
-		"so-1001": "order SO-1001", "glaze": "item GL-1310-5", "GL-2040-1": "item GL-2040-1", "tidew": "customer TDW", "po-733": "inbound PO-733", "PO/88": "order SO-1001",
+		"so-1001": "order SO-1001", "glaze": "item GL-1310-5", "GL-2040-1": "item GL-2040-1", "tidew": "customer TDW",
+		"po-733": "inbound PO-733", "PO/88": "order SO-1001",
 	} {
 		hits, err := o.Query.Search(ctx, words)
 		if err != nil || len(hits) == 0 || hits[0].Kind+" "+hits[0].Number != want {

@@ -13,7 +13,8 @@ func TestTheAuditNamesEachDifference(t *testing.T) {
 	o := desktest.New(t)
 	// Somebody with the owner's rights tampers with counts behind the journal's back.
 	o.Owner(`UPDATE line_count SET open = open - 3, allocated = allocated + 3 WHERE line_id = ` + fmt.Sprint(o.Line("SO-1001", 1).ID))
-	o.Owner(`UPDATE stock_cell SET on_hand = on_hand + 1, binned = binned + 1 WHERE (item_id, warehouse_id) = (SELECT i.id, w.id FROM item i, warehouse w WHERE i.sku = 'GL-2040-1' AND w.code = 'HL')`)
+	o.Owner(`UPDATE stock_cell SET on_hand = on_hand + 1, binned = binned + 1
+		WHERE (item_id, warehouse_id) = (SELECT i.id, w.id FROM item i, warehouse w WHERE i.sku = 'GL-2040-1' AND w.code = 'HL')`)
 	diff, _, err := o.Store.Audit(context.Background())
 	if err != nil {
 		t.Fatal(err)

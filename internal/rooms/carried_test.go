@@ -60,7 +60,9 @@ func restored(t *testing.T, file string) *desktest.Office {
 	}
 	o := &desktest.Office{T: t, At: dumped}
 	clock := func() time.Time { return o.At }
-	o.Rooms = rooms.Open(dbtest.Open(t, url), rooms.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}})
+	o.Rooms = rooms.Open(
+		dbtest.Open(t, url), rooms.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}},
+	)
 	users, err := o.Store.Read(ctx).Users()
 	if err != nil {
 		t.Fatal(err)

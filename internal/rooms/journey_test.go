@@ -18,7 +18,9 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 
 	// 100 are asked for, 68 are free (72 less 4 held). The loop tools are there.
 	first := o.Order("SO-1001")
-	out := ok(o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001", Seen: first.Version}}}))
+	out := ok(
+		o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001", Seen: first.Version}}}),
+	)
 	if out.Units != 78 {
 		t.Fatalf("allocated %d units, want 68 + 10", out.Units)
 	}
@@ -119,7 +121,9 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 		told = append(told, e.Text)
 	}
 	story := strings.Join(told, "\n")
-	for _, want := range []string{"entered", "allocated 68", "found 2 missing", "packed", "dispatched", "delivered", "dropped 2", "customer needs two fewer"} {
+	for _, want := range []string{
+		"entered", "allocated 68", "found 2 missing", "packed", "dispatched", "delivered", "dropped 2", "customer needs two fewer",
+	} {
 		if !strings.Contains(story, want) {
 			t.Errorf("the trail does not say %q:\n%s", want, story)
 		}

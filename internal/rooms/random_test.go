@@ -50,7 +50,10 @@ func (d *salesDay) lines() []sales.DraftLine {
 func (d *salesDay) wanted() string { return d.At.AddDate(0, 0, d.r.IntN(30)).Format(time.DateOnly) }
 
 func (d *salesDay) newDraft() sales.Draft {
-	return sales.Draft{Customer: d.pick("ALD", "SPC", "TDW"), ShipRule: d.pick("", "any", "lines", "whole"), Service: d.pick("", "parcel", "pallet", "counter"), Wanted: d.wanted(), Lines: d.lines()}
+	return sales.Draft{
+		Customer: d.pick("ALD", "SPC", "TDW"), ShipRule: d.pick("", "any", "lines", "whole"),
+		Service: d.pick("", "parcel", "pallet", "counter"), Wanted: d.wanted(), Lines: d.lines(),
+	}
 }
 
 // shown puts the promises that are shown beside the lines onto them, and checks that they are

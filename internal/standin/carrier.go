@@ -14,8 +14,8 @@ import (
 )
 
 // Carrier is a simulated carrier. It gives tracking numbers and delivers by itself some time after dispatch; now and then nobody is in
-// first. It remembers nothing: what it says follows from the shipment alone, so it says the same however often it is asked, and after it was
-// started again.
+// first. It remembers nothing: what it says follows from the shipment alone, so it says the same however often it is asked, and after
+// it was started again.
 type Carrier struct {
 	After time.Duration    // how long a delivery takes; never by itself if 0
 	Since time.Time        // what left before this is not delivered by itself
@@ -102,7 +102,9 @@ func (c Carrier) News(_ context.Context, parcels []dock.Parcel) ([]dock.Event, e
 			continue
 		}
 		if at := p.DispatchedAt.Add(c.After / 2); missedOnce(p.Tracking) && !at.After(now()) {
-			out = append(out, dock.Event{Tracking: p.Tracking, Kind: dock.EventException, At: at, Note: "Nobody was in; it is brought again."})
+			out = append(
+				out, dock.Event{Tracking: p.Tracking, Kind: dock.EventException, At: at, Note: "Nobody was in; it is brought again."},
+			)
 		}
 		if at := p.DispatchedAt.Add(c.After); !at.After(now()) {
 			out = append(out, dock.Event{Tracking: p.Tracking, Kind: dock.EventDelivered, At: at})

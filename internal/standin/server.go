@@ -117,7 +117,8 @@ func (s *Server) book(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	b, err := s.Book(r.Context(), dock.Consignment{
-		Shipment: ask.Key, Service: ask.Service, Packages: ask.Packages, WeightG: ask.WeightG, Postcode: ask.Postcode, Country: ask.Country, At: day.Time(),
+		Shipment: ask.Key, Service: ask.Service, Packages: ask.Packages, WeightG: ask.WeightG, Postcode: ask.Postcode, Country: ask.Country,
+		At: day.Time(),
 	})
 	var refused *dock.Refused
 	if errors.As(err, &refused) {

@@ -54,7 +54,8 @@ type Client struct {
 func (c Client) Book(ctx context.Context, s dock.Consignment) (dock.Booking, error) {
 	var b bookingAnswer
 	err := c.post(ctx, "/bookings", bookingAsk{
-		Key: s.Shipment, Service: s.Service, Packages: s.Packages, WeightG: s.WeightG, Postcode: s.Postcode, Country: s.Country, At: s.At, Day: days.Of(s.At).String(),
+		Key: s.Shipment, Service: s.Service, Packages: s.Packages, WeightG: s.WeightG, Postcode: s.Postcode, Country: s.Country, At: s.At,
+		Day: days.Of(s.At).String(),
 	}, &b)
 	if err != nil {
 		return dock.Booking{}, err

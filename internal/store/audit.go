@@ -64,7 +64,10 @@ func stations(m journey.Move, of ...journey.Station) []int64 {
 }
 
 var (
-	everyStation  = []journey.Station{journey.Open, journey.Allocated, journey.Released, journey.Picked, journey.Packed, journey.Shipped, journey.Delivered, journey.Dropped}
+	everyStation = []journey.Station{
+		journey.Open, journey.Allocated, journey.Released, journey.Picked, journey.Packed, journey.Shipped, journey.Delivered,
+		journey.Dropped,
+	}
 	houseStations = []journey.Station{journey.Allocated, journey.Released, journey.Picked, journey.Packed}
 )
 
@@ -92,10 +95,12 @@ var tallies = []tally{
 		},
 	},
 	{
-		`SELECT line_id AS a, warehouse_id AS b, 0 AS c,` + by + `WHERE line_id IS NOT NULL AND warehouse_id IS NOT NULL GROUP BY 1, 2, 4, 5, 6, 7`,
+		`SELECT line_id AS a, warehouse_id AS b, 0 AS c,` + by +
+			`WHERE line_id IS NOT NULL AND warehouse_id IS NOT NULL GROUP BY 1, 2, 4, 5, 6, 7`,
 		`SELECT c.line_id AS a, c.warehouse_id AS b, 0 AS c, o.number || ' line ' || l.line_no || ' at ' || w.code AS name,
 			ARRAY[allocated, released, picked, packed]::text AS kept
-			FROM line_at c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id JOIN warehouse w ON w.id = c.warehouse_id`,
+			FROM line_at c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
+				JOIN warehouse w ON w.id = c.warehouse_id`,
 		[]string{"allocated", "released", "picked", "packed"},
 		func(m journey.Move, _ journey.Rule) []int64 { return stations(m, houseStations...) },
 	},
@@ -117,7 +122,8 @@ var tallies = []tally{
 	},
 	{
 		`SELECT item_id AS a, warehouse_id AS b, bin_id AS c,` + by + `WHERE bin_id IS NOT NULL GROUP BY 1, 2, 3, 4, 5, 6, 7`,
-		`SELECT s.item_id AS a, s.warehouse_id AS b, s.bin_id AS c, i.sku || ' at ' || w.code || ' bin ' || b.code AS name, ARRAY[qty, held]::text AS kept
+		`SELECT s.item_id AS a, s.warehouse_id AS b, s.bin_id AS c, i.sku || ' at ' || w.code || ' bin ' || b.code AS name, ARRAY[qty,
+			held]::text AS kept
 			FROM bin_stock s JOIN item i ON i.id = s.item_id JOIN warehouse w ON w.id = s.warehouse_id JOIN bin b ON b.id = s.bin_id`,
 		[]string{"in the bin", "held"},
 		func(m journey.Move, r journey.Rule) []int64 {
@@ -145,8 +151,10 @@ var tallies = []tally{
 	},
 	{
 		`SELECT package_id AS a, line_id AS b, 0 AS c,` + by + `WHERE package_id IS NOT NULL GROUP BY 1, 2, 4, 5, 6, 7`,
-		`SELECT c.package_id AS a, c.line_id AS b, 0 AS c, p.number || ' holding ' || o.number || ' line ' || l.line_no AS name, ARRAY[qty]::text AS kept
-			FROM package_line c JOIN package p ON p.id = c.package_id JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id`,
+		`SELECT c.package_id AS a, c.line_id AS b, 0 AS c, p.number || ' holding ' || o.number || ' line ' || l.line_no AS name,
+			ARRAY[qty]::text AS kept
+			FROM package_line c JOIN package p ON p.id = c.package_id JOIN order_line l ON l.id = c.line_id
+				JOIN sales_order o ON o.id = l.order_id`,
 		[]string{"packed"},
 		func(m journey.Move, _ journey.Rule) []int64 {
 			if m.Kind == journey.Dispatch || m.Kind == journey.Void {
@@ -213,7 +221,10 @@ func (r *Reader) Audit() (differences []Difference, compared int, err error) {
 		for k, sum := range want {
 			for i, v := range sum {
 				if v != 0 {
-					differences = append(differences, Difference{fmt.Sprintf("a count that is missing (keys %d, %d, %d), %s", k.a, k.b, k.c, t.fields[i]), 0, v})
+					differences = append(
+						differences,
+						Difference{fmt.Sprintf("a count that is missing (keys %d, %d, %d), %s", k.a, k.b, k.c, t.fields[i]), 0, v},
+					)
 				}
 			}
 		}
@@ -231,7 +242,8 @@ func (r *Reader) auditAcross() ([]Difference, error) {
 			LEFT JOIN (SELECT line_id, sum(due) AS due FROM pick_task GROUP BY line_id) t ON t.line_id = c.line_id
 		WHERE c.released <> coalesce(t.due, 0)
 		UNION ALL
-		SELECT o.number || ' line ' || l.line_no || ', packed, shipped and delivered against its packages', c.packed + c.shipped + c.delivered, coalesce(p.qty, 0)
+		SELECT o.number || ' line ' || l.line_no || ', packed, shipped and delivered against its packages',
+			c.packed + c.shipped + c.delivered, coalesce(p.qty, 0)
 		FROM line_count c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
 			LEFT JOIN (SELECT line_id, sum(qty) AS qty FROM package_line GROUP BY line_id) p ON p.line_id = c.line_id
 		WHERE c.packed + c.shipped + c.delivered <> coalesce(p.qty, 0)
@@ -253,12 +265,14 @@ func (r *Reader) auditAcross() ([]Difference, error) {
 		WHERE n.promised <> coalesce(p.qty, 0)
 		UNION ALL
 		SELECT 'entries that name an order line that is not there', count(*), 0 FROM journal j
-		WHERE j.line_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = j.line_id AND l.order_id = j.order_id AND l.item_id = j.item_id)
+		WHERE j.line_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM order_line l
+			WHERE l.id = j.line_id AND l.order_id = j.order_id AND l.item_id = j.item_id)
 		HAVING count(*) > 0
 		UNION ALL
 		SELECT o.number || ' line ' || l.line_no || ', where and when it is wanted', 1, 0
 		FROM line_count c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
-		WHERE (c.order_id, c.item_id, c.warehouse_id, c.ship_by, c.tier) IS DISTINCT FROM (l.order_id, l.item_id, l.warehouse_id, l.ship_by, o.tier)
+		WHERE (c.order_id, c.item_id, c.warehouse_id, c.ship_by, c.tier) IS DISTINCT
+			FROM (l.order_id, l.item_id, l.warehouse_id, l.ship_by, o.tier)
 		UNION ALL
 		SELECT o.number || ', whose it is and when it is wanted', 1, 0 FROM order_count n JOIN sales_order o ON o.id = n.order_id
 		WHERE (n.number, n.customer_id, n.channel, n.tier, n.wanted, n.currency, n.ship_rule)
@@ -270,16 +284,22 @@ func (r *Reader) auditAcross() ([]Difference, error) {
 		WHERE coalesce(k.units, 0) <> coalesce(c.units, 0) OR coalesce(k.lines, 0) <> coalesce(c.lines, 0)
 		UNION ALL
 		SELECT 'the strip, ' || x.what, x.kept, x.sum
-		FROM (SELECT sum(open) AS o, sum(open_lines) AS ol, sum(promised) AS p, sum(promised_lines) AS pl, sum(allocated) AS a, sum(allocated_lines) AS al,
-				sum(released) AS r, sum(released_lines) AS rl, sum(picked) AS k, sum(picked_lines) AS kl, sum(packed) AS c, sum(packed_lines) AS cl,
+		FROM (SELECT sum(open) AS o, sum(open_lines) AS ol, sum(promised) AS p, sum(promised_lines) AS pl, sum(allocated) AS a,
+			sum(allocated_lines) AS al,
+				sum(released) AS r, sum(released_lines) AS rl, sum(picked) AS k, sum(picked_lines) AS kl, sum(packed) AS c,
+				sum(packed_lines) AS cl,
 				sum(shipped) AS s, sum(shipped_lines) AS sl FROM strip_part) kept,
 			(SELECT coalesce(sum(open - promised), 0) AS o, count(*) FILTER (WHERE open > promised) AS ol, coalesce(sum(promised), 0) AS p,
 				count(*) FILTER (WHERE promised > 0) AS pl, coalesce(sum(allocated), 0) AS a, count(*) FILTER (WHERE allocated > 0) AS al,
-				coalesce(sum(released), 0) AS r, count(*) FILTER (WHERE released > 0) AS rl, coalesce(sum(picked), 0) AS k, count(*) FILTER (WHERE picked > 0) AS kl,
-				coalesce(sum(packed), 0) AS c, count(*) FILTER (WHERE packed > 0) AS cl, coalesce(sum(shipped), 0) AS s, count(*) FILTER (WHERE shipped > 0) AS sl
+				coalesce(sum(released), 0) AS r, count(*) FILTER (WHERE released > 0) AS rl, coalesce(sum(picked), 0) AS k, count(*)
+				FILTER (WHERE picked > 0) AS kl,
+				coalesce(sum(packed), 0) AS c, count(*) FILTER (WHERE packed > 0) AS cl, coalesce(sum(shipped), 0) AS s, count(*)
+				FILTER (WHERE shipped > 0) AS sl
 				FROM line_count) is_,
-			LATERAL (VALUES ('open', kept.o, is_.o), ('open lines', kept.ol, is_.ol), ('promised', kept.p, is_.p), ('promised lines', kept.pl, is_.pl),
-				('allocated', kept.a, is_.a), ('allocated lines', kept.al, is_.al), ('released', kept.r, is_.r), ('released lines', kept.rl, is_.rl),
+			LATERAL (VALUES ('open', kept.o, is_.o), ('open lines', kept.ol, is_.ol), ('promised', kept.p, is_.p),
+			('promised lines', kept.pl, is_.pl),
+				('allocated', kept.a, is_.a), ('allocated lines', kept.al, is_.al), ('released', kept.r, is_.r),
+				('released lines', kept.rl, is_.rl),
 				('picked', kept.k, is_.k), ('picked lines', kept.kl, is_.kl), ('packed', kept.c, is_.c), ('packed lines', kept.cl, is_.cl),
 				('shipped', kept.s, is_.s), ('shipped lines', kept.sl, is_.sl)) x (what, kept, sum)
 		WHERE x.kept <> x.sum

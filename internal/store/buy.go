@@ -31,10 +31,12 @@ type BuyRow struct {
 }
 
 const buyRow = `
-	SELECT b.id, b.number, b.item_id, i.sku, i.name, i.unit, b.warehouse_id, w.code AS warehouse, b.qty, b.wanted::text AS wanted, b.note, i.cost_minor, i.currency,
+	SELECT b.id, b.number, b.item_id, i.sku, i.name, i.unit, b.warehouse_id, w.code AS warehouse, b.qty, b.wanted::text AS wanted, b.note,
+		i.cost_minor, i.currency,
 		u.name AS who, c.at, coalesce(n.ref, '') AS ref, coalesce(n.due::text, '') AS due, b.settled_by IS NOT NULL AS settled,
 		coalesce(su.name, '') AS settled_by, coalesce(s.reason, '') AS why
-	FROM buy_request b JOIN item i ON i.id = b.item_id JOIN warehouse w ON w.id = b.warehouse_id JOIN command c ON c.id = b.asked_by JOIN app_user u ON u.id = c.actor_id
+	FROM buy_request b JOIN item i ON i.id = b.item_id JOIN warehouse w ON w.id = b.warehouse_id JOIN command c ON c.id = b.asked_by
+		JOIN app_user u ON u.id = c.actor_id
 		LEFT JOIN inbound n ON n.id = b.inbound_id LEFT JOIN command s ON s.id = b.settled_by LEFT JOIN app_user su ON su.id = s.actor_id`
 
 // BuyRequests returns the requests to buy that have all the words: those that wait first, by
@@ -45,12 +47,19 @@ func (r *Reader) BuyRequests(words []string, item int64, limit int) ([]BuyRow, e
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`(lower(b.number) LIKE lower(@w) OR lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w) OR lower(n.ref) LIKE lower(@w))`, "@w", "@"+k))
+		conds = append(
+			conds,
+			strings.ReplaceAll(
+				`(lower(b.number) LIKE lower(@w) OR lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w) OR lower(n.ref) LIKE lower(@w))`,
+				"@w", "@"+k,
+			),
+		)
 	}
 	if item != 0 {
 		conds = append(conds, "b.item_id = @item")
 	}
-	return all[BuyRow](r, fmt.Sprintf(`%s WHERE %s ORDER BY b.settled_by IS NOT NULL, CASE WHEN b.settled_by IS NULL THEN b.wanted END, b.id DESC LIMIT %d`,
+	return all[BuyRow](r, fmt.Sprintf(`%s WHERE %s ORDER BY b.settled_by IS NOT NULL, CASE WHEN b.settled_by IS NULL THEN b.wanted END,
+		b.id DESC LIMIT %d`,
 		buyRow, strings.Join(conds, " AND "), limit), args)
 }
 
@@ -68,7 +77,8 @@ func (t *Tx) AddBuyRequest(item, warehouse, qty int64, wanted, note string, comm
 	if err != nil {
 		return "", err
 	}
-	_, err = t.exec(`INSERT INTO buy_request (number, item_id, warehouse_id, qty, wanted, note, asked_by) VALUES ($1, $2, $3, $4, $5::date, $6, $7)`,
+	_, err = t.exec(`INSERT INTO buy_request (number, item_id, warehouse_id, qty, wanted, note, asked_by)
+		VALUES ($1, $2, $3, $4, $5::date, $6, $7)`,
 		number, item, warehouse, qty, wanted, note, command)
 	return number, err
 }
@@ -118,8 +128,11 @@ func (r *Reader) FindItems(words []string, warehouse string, limit int) ([]Found
 	}
 	return all[FoundItem](r, fmt.Sprintf(`
 		WITH found AS (SELECT * FROM item i WHERE %s)
-		SELECT i.sku, i.name, i.unit, i.multiple, i.price_minor, coalesce(s.here, 0)::bigint AS free, coalesce(s.there, 0)::bigint AS elsewhere
-		FROM found i LEFT JOIN LATERAL (SELECT sum(c.free) FILTER (WHERE w.code = @warehouse) AS here, sum(c.free) FILTER (WHERE w.code <> @warehouse) AS there
+		SELECT i.sku, i.name, i.unit, i.multiple, i.price_minor, coalesce(s.here, 0)::bigint AS free,
+			coalesce(s.there, 0)::bigint AS elsewhere
+		FROM found i LEFT JOIN LATERAL (SELECT sum(c.free) FILTER (WHERE w.code = @warehouse) AS here, sum(c.free)
+			FILTER (WHERE w.code <> @warehouse) AS there
 			FROM stock_cell c JOIN warehouse w ON w.id = c.warehouse_id WHERE c.item_id = i.id) s ON true
-		ORDER BY (lower(i.sku) = lower(@whole)) DESC, (lower(i.sku) LIKE lower(@head)) DESC, %s DESC, (lower(i.name) LIKE lower(@head)) DESC, i.sku LIMIT @limit`, strings.Join(conds, " AND "), strings.Join(wholes, " + ")), args)
+		ORDER BY (lower(i.sku) = lower(@whole)) DESC, (lower(i.sku) LIKE lower(@head)) DESC, %s DESC,
+			(lower(i.name) LIKE lower(@head)) DESC, i.sku LIMIT @limit`, strings.Join(conds, " AND "), strings.Join(wholes, " + ")), args)
 }

@@ -50,7 +50,8 @@ func (r *Reader) changes(lines IDs, seen int64) ([]Happening, error) {
 	return all[Happening](r, `
 		SELECT c.id AS command, c.verb, x.kind, x.cause, u.name AS who, c.at, c.reason, sum(x.qty) AS qty
 		FROM (SELECT command_id, kind, cause, qty FROM journal WHERE line_id = ANY(@lines) AND id > @seen
-			UNION ALL SELECT command_id, 'promise', '', now_units FROM promise_entry WHERE line_id = ANY(@lines) AND id > @seen AND cause = 'promised'
+			UNION ALL SELECT command_id, 'promise', '', now_units FROM promise_entry
+			WHERE line_id = ANY(@lines) AND id > @seen AND cause = 'promised'
 			UNION ALL SELECT command_id, 'change', '', 0 FROM order_change WHERE id > @seen
 				AND order_id IN (SELECT order_id FROM order_line WHERE id = ANY(@lines)) AND (line_id IS NULL OR line_id = ANY(@lines))) x
 			JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id

@@ -27,7 +27,9 @@ func (r *Reader) Warehouses() ([]Warehouse, error) {
 
 // OrdersOfLines returns the numbers of the orders to which the lines belong.
 func (r *Reader) OrdersOfLines(lines IDs) ([]string, error) {
-	return all[string](r, `SELECT DISTINCT o.number FROM sales_order o JOIN order_line l ON l.order_id = o.id WHERE l.id = ANY(?) ORDER BY 1`, lines)
+	return all[string](
+		r, `SELECT DISTINCT o.number FROM sales_order o JOIN order_line l ON l.order_id = o.id WHERE l.id = ANY(?) ORDER BY 1`, lines,
+	)
 }
 
 // TaskRow is a row of a pick list with its list and bin.
@@ -109,19 +111,26 @@ func (t *Tx) MarkAsked(id, command int64, at time.Time) error {
 
 // NoteTrouble notes why the carrier could not be asked, if that dispatch still waits for an answer.
 func (t *Tx) NoteTrouble(id, asked int64, note string) error {
-	_, err := t.exec(`UPDATE shipment SET asked_times = asked_times + 1, asked_note = $3, version = version + 1 WHERE id = $1 AND asked_by = $2`, id, asked, note)
+	_, err := t.exec(
+		`UPDATE shipment SET asked_times = asked_times + 1, asked_note = $3, version = version + 1 WHERE id = $1 AND asked_by = $2`, id,
+		asked, note,
+	)
 	return err
 }
 
 // MarkRefused notes on the shipment why the carrier did not take it, a sentence.
 func (t *Tx) MarkRefused(id int64, sentence string, at time.Time) error {
-	_, err := t.exec(`UPDATE shipment SET refused = $2, refused_at = $3, asked_by = NULL, asked_at = NULL, version = version + 1 WHERE id = $1`, id, sentence, at)
+	_, err := t.exec(
+		`UPDATE shipment SET refused = $2, refused_at = $3, asked_by = NULL, asked_at = NULL, version = version + 1 WHERE id = $1`, id,
+		sentence, at,
+	)
 	return err
 }
 
 // AddShipmentEvent keeps what the carrier says of a shipment; the same of the same time is kept once.
 func (t *Tx) AddShipmentEvent(e ShipmentEvent) error {
-	_, err := t.exec(`INSERT INTO shipment_event (command_id, shipment_id, at, kind, note) VALUES ($1, $2, $3, $4, $5) ON CONFLICT DO NOTHING`,
+	_, err := t.exec(`INSERT INTO shipment_event (command_id, shipment_id, at, kind, note) VALUES ($1, $2, $3, $4, $5)
+		ON CONFLICT DO NOTHING`,
 		e.CommandID, e.ShipmentID, e.At, e.Kind, e.Note)
 	return err
 }
@@ -135,7 +144,9 @@ func (r *Reader) ShipmentEvents(shipment int64) ([]ShipmentEvent, error) {
 
 // ShipmentEventKnown says whether that was said before.
 func (r *Reader) ShipmentEventKnown(shipment int64, at time.Time, kind string) (bool, error) {
-	_, found, err := one[struct{ ID int64 }](r, `SELECT id FROM shipment_event WHERE shipment_id = ? AND at = ? AND kind = ?`, shipment, at, kind)
+	_, found, err := one[struct{ ID int64 }](
+		r, `SELECT id FROM shipment_event WHERE shipment_id = ? AND at = ? AND kind = ?`, shipment, at, kind,
+	)
 	return found, err
 }
 
@@ -143,7 +154,8 @@ func (r *Reader) ShipmentEventKnown(shipment int64, at time.Time, kind string) (
 func (r *Reader) HoldOnShipment(shipment int64) (string, error) {
 	row, _, err := one[struct{ Note string }](r, `SELECT o.number || ', ' || h.kind || CASE WHEN h.note = '' THEN '' ELSE ': ' || h.note END AS note
 		FROM hold h JOIN sales_order o ON o.id = h.order_id WHERE h.lifted_by IS NULL AND h.order_id IN (
-			SELECT l.order_id FROM package p JOIN package_line y ON y.package_id = p.id JOIN order_line l ON l.id = y.line_id WHERE p.shipment_id = ? AND y.qty > 0)
+			SELECT l.order_id FROM package p JOIN package_line y ON y.package_id = p.id JOIN order_line l ON l.id = y.line_id
+				WHERE p.shipment_id = ? AND y.qty > 0)
 		ORDER BY h.id LIMIT 1`, shipment)
 	return row.Note, err
 }
@@ -239,7 +251,8 @@ func (t *Tx) LiftHold(id, command int64) error {
 func (r *Reader) LastEntryPerLine(command int64) (map[int64]int64, error) {
 	rows, err := all[struct{ LineID, Last int64 }](r, `SELECT line_id, max(id) AS last
 		FROM (SELECT line_id, id FROM journal WHERE command_id = @command AND line_id IS NOT NULL
-			UNION ALL SELECT line_id, id FROM promise_entry WHERE command_id = @command) x GROUP BY line_id`, map[string]any{"command": command})
+			UNION ALL SELECT line_id, id FROM promise_entry WHERE command_id = @command) x
+			GROUP BY line_id`, map[string]any{"command": command})
 	out := make(map[int64]int64, len(rows))
 	for _, x := range rows {
 		out[x.LineID] = x.Last

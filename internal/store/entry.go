@@ -62,9 +62,11 @@ func (t *Tx) AddOrder(o NewOrder) (id int64, number string, err error) {
 		quote = &o.QuoteID
 	}
 	row, _, err := one[struct{ ID int64 }](&t.Reader, `
-		INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, urgency, ship_rule, service, terms, entered_at, wanted, currency, note, quote_id)
+		INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, urgency, ship_rule, service, terms,
+			entered_at, wanted, currency, note, quote_id)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::date, ?, ?, ?) RETURNING id`,
-		number, o.CustomerID, o.ShipToID, o.Channel, o.CustomerRef, o.Tier, o.Urgency, o.ShipRule, o.Service, o.Terms, o.At, o.Wanted, o.Currency, o.Note, quote)
+		number, o.CustomerID, o.ShipToID, o.Channel, o.CustomerRef, o.Tier, o.Urgency, o.ShipRule, o.Service, o.Terms, o.At, o.Wanted,
+		o.Currency, o.Note, quote)
 	return row.ID, number, err
 }
 
@@ -81,7 +83,8 @@ func (t *Tx) AddLines(order int64, lines []NewLine) (map[int]int64, error) {
 	}](&t.Reader, `
 		INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, discount_bp, cost_minor)
 		SELECT ?, x.no, x.item, x.warehouse, x.ship_by, x.price, x.list, x.discount, x.cost
-		FROM json_to_recordset(?::json) AS x (no integer, item bigint, warehouse bigint, ship_by date, price bigint, list bigint, discount integer, cost bigint)
+		FROM json_to_recordset(?::json) AS x (no integer, item bigint, warehouse bigint, ship_by date, price bigint, list bigint,
+			discount integer, cost bigint)
 		ORDER BY x.no RETURNING id, line_no`, order, string(text))
 	out := map[int]int64{}
 	for _, l := range rows {
@@ -118,7 +121,8 @@ type OrderChange struct {
 
 // orderColumns are the columns of an order that may be changed, by the name of the field.
 var orderColumns = map[string]string{
-	"wanted": "wanted = $2::date", "service": "service = $2", "terms": "terms = $2", "ship rule": "ship_rule = $2", "urgency": "urgency = $2::integer",
+	"wanted": "wanted = $2::date", "service": "service = $2", "terms": "terms = $2", "ship rule": "ship_rule = $2",
+	"urgency":      "urgency = $2::integer",
 	"their number": "customer_ref = $2", "note": "note = $2", "channel": "channel = $2",
 }
 
@@ -152,7 +156,8 @@ func (t *Tx) MoveShipTo(order, shipTo int64) error {
 
 // ChangeLine sets what may be changed on a line besides its units.
 func (t *Tx) ChangeLine(line int64, n NewLine) error {
-	_, err := t.exec(`UPDATE order_line SET ship_by = $2::date, warehouse_id = $3, price_minor = $4, list_minor = $5, discount_bp = $6 WHERE id = $1`,
+	_, err := t.exec(`UPDATE order_line SET ship_by = $2::date, warehouse_id = $3, price_minor = $4, list_minor = $5, discount_bp = $6
+		WHERE id = $1`,
 		line, n.ShipBy, n.WarehouseID, n.PriceMinor, n.ListMinor, n.DiscountBP)
 	return err
 }
@@ -172,7 +177,8 @@ type ChangeHappening struct {
 
 // ChangeTrail returns every change of the values of an order, oldest first.
 func (r *Reader) ChangeTrail(order int64) ([]ChangeHappening, error) {
-	return all[ChangeHappening](r, `SELECT c.id AS command, u.name AS who, c.at, c.reason, coalesce(l.line_no, 0) AS line_no, coalesce(i.sku, '') AS sku,
+	return all[ChangeHappening](r, `SELECT c.id AS command, u.name AS who, c.at, c.reason, coalesce(l.line_no, 0) AS line_no,
+		coalesce(i.sku, '') AS sku,
 			x.field, x.was, x.now
 		FROM order_change x JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id
 			LEFT JOIN order_line l ON l.id = x.line_id LEFT JOIN item i ON i.id = l.item_id

@@ -19,8 +19,10 @@ type ListHead struct {
 }
 
 const listHead = `
-	SELECT p.id, p.number, w.code AS warehouse, c.at, u.name AS who, count(t.id) AS tasks, count(t.id) FILTER (WHERE t.due > 0) AS tasks_due,
-		shown(sum(t.qty - t.recalled)) AS units, shown(sum(t.due)) AS due, shown(sum(t.short)) AS short, count(DISTINCT l.order_id) AS orders,
+	SELECT p.id, p.number, w.code AS warehouse, c.at, u.name AS who, count(t.id) AS tasks, count(t.id)
+		FILTER (WHERE t.due > 0) AS tasks_due,
+		shown(sum(t.qty - t.recalled)) AS units, shown(sum(t.due)) AS due, shown(sum(t.short)) AS short,
+		count(DISTINCT l.order_id) AS orders,
 		min(l.ship_by)::text AS first_ship
 	FROM pick_list p JOIN warehouse w ON w.id = p.warehouse_id JOIN command c ON c.id = p.command_id JOIN app_user u ON u.id = c.actor_id
 		JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id`
@@ -67,7 +69,8 @@ type TaskView struct {
 // TasksOfList returns the rows of a pick list in walking order.
 func (r *Reader) TasksOfList(list int64) ([]TaskView, error) {
 	return all[TaskView](r, `
-		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, o.number AS order_number, l.line_no, c.name AS customer_name,
+		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, o.number AS order_number, l.line_no,
+			c.name AS customer_name,
 			o.tier, l.ship_by::text AS ship_by, t.qty, t.picked, t.short, t.recalled, t.due,
 			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL) AS held
 		FROM pick_task t JOIN bin b ON b.id = t.bin_id JOIN order_line l ON l.id = t.line_id JOIN item i ON i.id = l.item_id
@@ -101,12 +104,15 @@ type PickedRow struct {
 // PickedRows returns what waits to be packed, by order and warehouse.
 func (r *Reader) PickedRows() ([]PickedRow, error) {
 	return all[PickedRow](r, `
-		SELECT o.number AS order_number, c.name AS customer_name, s.name AS ship_to_name, s.city, o.tier, o.service, o.ship_rule, w.code AS warehouse,
+		SELECT o.number AS order_number, c.name AS customer_name, s.name AS ship_to_name, s.city, o.tier, o.service, o.ship_rule,
+			w.code AS warehouse,
 			l.id AS line_id, l.line_no, i.sku, i.name AS item_name, i.unit, i.weight_g, l.ship_by::text AS ship_by, p.picked,
-			(SELECT coalesce(sum(q.released), 0) FROM line_at q JOIN order_line m ON m.id = q.line_id WHERE m.order_id = o.id AND q.warehouse_id = p.warehouse_id) AS still_coming,
+			(SELECT coalesce(sum(q.released), 0) FROM line_at q JOIN order_line m ON m.id = q.line_id
+			WHERE m.order_id = o.id AND q.warehouse_id = p.warehouse_id) AS still_coming,
 			coalesce((SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 			coalesce((SELECT min(x.number) FROM shipment x JOIN package k ON k.shipment_id = x.id JOIN package_line y ON y.package_id = k.id
-				JOIN order_line m ON m.id = y.line_id WHERE m.order_id = o.id AND x.warehouse_id = p.warehouse_id AND x.dispatched_at IS NULL AND x.asked_at IS NULL AND y.qty > 0), '') AS open_shipment
+				JOIN order_line m ON m.id = y.line_id WHERE m.order_id = o.id AND x.warehouse_id = p.warehouse_id
+				AND x.dispatched_at IS NULL AND x.asked_at IS NULL AND y.qty > 0), '') AS open_shipment
 		FROM line_at p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
 			JOIN ship_to s ON s.id = o.ship_to_id JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = p.warehouse_id
 		WHERE p.picked > 0 ORDER BY l.ship_by, o.tier, o.number, w.code, l.line_no LIMIT 2000`)
@@ -145,19 +151,26 @@ type ShipmentHead struct {
 }
 
 const shipmentHead = `
-	SELECT s.id, s.number, w.code AS warehouse, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country, s.service, s.carrier, s.tracking,
-		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.left_behind, x.holds, s.asked_at, s.asked_times, s.asked_note, s.refused,
-		coalesce((SELECT e.note FROM shipment_event e WHERE e.shipment_id = s.id AND e.kind = 'exception' ORDER BY e.at DESC LIMIT 1), '') AS exception,
-		(SELECT count(*) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = k.id AND y.qty > 0)) AS packages,
+	SELECT s.id, s.number, w.code AS warehouse, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
+		s.service, s.carrier, s.tracking,
+		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.left_behind,
+		x.holds, s.asked_at, s.asked_times, s.asked_note, s.refused,
+		coalesce((SELECT e.note FROM shipment_event e WHERE e.shipment_id = s.id AND e.kind = 'exception' ORDER BY e.at DESC LIMIT 1),
+		'') AS exception,
+		(SELECT count(*) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y
+		WHERE y.package_id = k.id AND y.qty > 0)) AS packages,
 		(SELECT shown(sum(k.weight_g)) FROM package k WHERE k.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line y
 			WHERE y.package_id = k.id AND y.qty > 0)) AS weight_g
 	FROM shipment s JOIN warehouse w ON w.id = s.warehouse_id JOIN customer c ON c.id = s.customer_id JOIN ship_to t ON t.id = s.ship_to_id
 		JOIN LATERAL (
-			SELECT string_agg(DISTINCT o.number, ' ') AS orders, shown(sum(y.qty)) AS units, min(o.tier) AS tier, min(l.ship_by)::text AS ship_by,
+			SELECT string_agg(DISTINCT o.number, ' ') AS orders, shown(sum(y.qty)) AS units, min(o.tier) AS tier,
+				min(l.ship_by)::text AS ship_by,
 				jsonb_agg(DISTINCT jsonb_build_object('rule', o.ship_rule, 'line', m.open + m.allocated + m.released + m.picked,
 					'order', n.open + n.allocated + n.released + n.picked))::text AS left_behind,
-				coalesce(string_agg(DISTINCT (SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), ' '), '') AS holds
-			FROM package k JOIN package_line y ON y.package_id = k.id JOIN order_line l ON l.id = y.line_id JOIN line_count m ON m.line_id = l.id
+				coalesce(string_agg(DISTINCT (SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL),
+				' '), '') AS holds
+			FROM package k JOIN package_line y ON y.package_id = k.id JOIN order_line l ON l.id = y.line_id
+				JOIN line_count m ON m.line_id = l.id
 				JOIN sales_order o ON o.id = l.order_id JOIN order_count n ON n.order_id = o.id
 			WHERE k.shipment_id = s.id AND y.qty > 0) x ON x.units > 0`
 
@@ -168,7 +181,9 @@ func (r *Reader) ShipmentsWaiting() ([]ShipmentHead, error) {
 
 // ShipmentsUnderWay returns the shipments that have left and not arrived.
 func (r *Reader) ShipmentsUnderWay() ([]ShipmentHead, error) {
-	return all[ShipmentHead](r, shipmentHead+` WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL ORDER BY s.expected, s.id LIMIT 500`)
+	return all[ShipmentHead](
+		r, shipmentHead+` WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL ORDER BY s.expected, s.id LIMIT 500`,
+	)
 }
 
 // ShipmentsDelivered returns those that arrived last.
@@ -219,9 +234,11 @@ func (r *Reader) Strip(since, today string) (map[string]StripRow, map[string]int
 		Delivered                                                                                       int64
 	}
 	l, _, err := one[sums](r, `
-		SELECT shown(sum(open)) AS open, shown(sum(open_lines)) AS open_lines, shown(sum(promised)) AS promised, shown(sum(promised_lines)) AS promised_lines,
+		SELECT shown(sum(open)) AS open, shown(sum(open_lines)) AS open_lines, shown(sum(promised)) AS promised,
+			shown(sum(promised_lines)) AS promised_lines,
 			shown(sum(allocated)) AS allocated, shown(sum(allocated_lines)) AS allocated_lines, shown(sum(released)) AS released,
-			shown(sum(released_lines)) AS released_lines, shown(sum(picked)) AS picked, shown(sum(picked_lines)) AS picked_lines, shown(sum(packed)) AS packed,
+			shown(sum(released_lines)) AS released_lines, shown(sum(picked)) AS picked, shown(sum(picked_lines)) AS picked_lines,
+			shown(sum(packed)) AS packed,
 			shown(sum(packed_lines)) AS packed_lines, shown(sum(shipped)) AS shipped, shown(sum(shipped_lines)) AS shipped_lines,
 			(SELECT shown(sum(units)) FROM delivered_part WHERE day >= ?::date) AS delivered
 		FROM strip_part`, since)
@@ -232,16 +249,21 @@ func (r *Reader) Strip(since, today string) (map[string]StripRow, map[string]int
 		SELECT (SELECT shown(sum(w.lines)) FROM wanting w JOIN stock_cell s USING (item_id, warehouse_id) WHERE s.free > 0) AS open,
 			(SELECT count(DISTINCT line_id) FROM promise WHERE day <= ?::date) AS promised,
 			(SELECT count(DISTINCT pick_list_id) FROM pick_task WHERE qty - picked - short - recalled > 0) AS lists,
-			(SELECT count(DISTINCT (l.order_id, p.warehouse_id)) FROM line_at p JOIN order_line l ON l.id = p.line_id WHERE p.picked > 0) AS packing,
-			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NULL AND s.asked_at IS NULL AND EXISTS (SELECT 1 FROM package p JOIN package_line y ON y.package_id = p.id
+			(SELECT count(DISTINCT (l.order_id, p.warehouse_id)) FROM line_at p JOIN order_line l ON l.id = p.line_id
+			WHERE p.picked > 0) AS packing,
+			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NULL AND s.asked_at IS NULL
+			AND EXISTS (SELECT 1 FROM package p JOIN package_line y ON y.package_id = p.id
 				WHERE p.shipment_id = s.id AND y.qty > 0)) AS dock,
-			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL AND s.expected < ?::date) AS overdue`, today, today)
+			(SELECT count(*) FROM shipment s WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL
+			AND s.expected < ?::date) AS overdue`, today, today)
 	if err != nil {
 		return nil, nil, err
 	}
 	return map[string]StripRow{
-		"open": {l.Open, l.OpenLines}, "promised": {l.Promised, l.PromisedLines}, "allocated": {l.Allocated, l.AllocatedLines}, "released": {l.Released, l.ReleasedLines},
-		"picked": {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines}, "delivered": {Units: l.Delivered},
+		"open": {l.Open, l.OpenLines}, "promised": {l.Promised, l.PromisedLines}, "allocated": {l.Allocated, l.AllocatedLines},
+		"released": {l.Released, l.ReleasedLines},
+		"picked":   {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines},
+		"delivered": {Units: l.Delivered},
 	}, map[string]int64{
 		"open": w.Open, "promised": w.Promised, "released": w.Lists, "picked": w.Packing, "packed": w.Dock, "shipped": w.Overdue,
 	}, nil
@@ -258,8 +280,9 @@ type Hit struct {
 // of their number or name; what begins with the words comes first.
 func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 	part := "%" + likeEscape(words) + "%"
-	// Orders that match are found by an index on parts before they are sorted: there may be none among a million. Of very many some are taken,
-	// beside the one whose number it is. The index cannot find less than three letters, which many orders have.
+	// Orders that match are found by an index on parts before they are sorted: there may be none among a
+	// million. Of very many some are taken, beside the one whose number it is. The index cannot find less than
+	// three letters, which many orders have.
 	some := "LIMIT 500"
 	if len([]rune(words)) < 3 {
 		some = "ORDER BY number LIMIT 20"
@@ -267,14 +290,20 @@ func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 	return all[Hit](r, `
 		WITH matching AS MATERIALIZED (
 			(SELECT id, number, customer_id FROM sales_order WHERE number IN (@whole, upper(@whole)))
-			UNION (SELECT id, number, customer_id FROM sales_order WHERE lower(number) LIKE lower(@part) OR lower(customer_ref) LIKE lower(@part) `+some+`))
+			UNION (SELECT id, number, customer_id FROM sales_order
+			WHERE lower(number) LIKE lower(@part) OR lower(customer_ref) LIKE lower(@part) `+some+`))
 		SELECT kind, number, text FROM (
-			(SELECT 1 AS k, 'order' AS kind, o.number, c.name AS text FROM matching o JOIN customer c ON c.id = o.customer_id ORDER BY o.number LIMIT 20)
-			UNION ALL (SELECT 2, 'item', sku, name FROM item WHERE lower(sku) LIKE lower(@part) OR lower(name) LIKE lower(@part) ORDER BY sku LIMIT 20)
-			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE lower(code) LIKE lower(@part) OR lower(name) LIKE lower(@part) ORDER BY name LIMIT 20)
+			(SELECT 1 AS k, 'order' AS kind, o.number, c.name AS text FROM matching o JOIN customer c ON c.id = o.customer_id
+			ORDER BY o.number LIMIT 20)
+			UNION ALL (SELECT 2, 'item', sku, name FROM item WHERE lower(sku) LIKE lower(@part) OR lower(name) LIKE lower(@part)
+			ORDER BY sku LIMIT 20)
+			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE lower(code) LIKE lower(@part) OR lower(name) LIKE lower(@part)
+			ORDER BY name LIMIT 20)
 			UNION ALL (SELECT 4, 'pick list', number, '' FROM pick_list WHERE lower(number) LIKE lower(@part) ORDER BY id DESC LIMIT 10)
-			UNION ALL (SELECT 5, 'shipment', number, tracking FROM shipment WHERE lower(number) LIKE lower(@part) OR lower(tracking) LIKE lower(@part) ORDER BY id DESC LIMIT 10)
-			UNION ALL (SELECT 3, 'quote', q.number, c.name FROM quote q JOIN customer c ON c.id = q.customer_id WHERE lower(q.number) LIKE lower(@part) OR lower(q.customer_ref) LIKE lower(@part) ORDER BY q.number LIMIT 10)
+			UNION ALL (SELECT 5, 'shipment', number, tracking FROM shipment
+			WHERE lower(number) LIKE lower(@part) OR lower(tracking) LIKE lower(@part) ORDER BY id DESC LIMIT 10)
+			UNION ALL (SELECT 3, 'quote', q.number, c.name FROM quote q JOIN customer c ON c.id = q.customer_id
+			WHERE lower(q.number) LIKE lower(@part) OR lower(q.customer_ref) LIKE lower(@part) ORDER BY q.number LIMIT 10)
 			UNION ALL (SELECT DISTINCT 6, 'inbound', ref, supplier FROM inbound WHERE lower(ref) LIKE lower(@part) LIMIT 10)
 		) x ORDER BY (lower(number) = lower(@whole)) DESC, (lower(number) LIKE lower(@head)) DESC, k, number LIMIT @limit`,
 		map[string]any{"part": part, "head": likeEscape(words) + "%", "whole": words, "limit": limit})

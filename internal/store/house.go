@@ -9,7 +9,9 @@ type ClosedDay struct {
 
 // ClosedDays returns the days from `from` on on which warehouses are closed, by day.
 func (r *Reader) ClosedDays(from string) ([]ClosedDay, error) {
-	return all[ClosedDay](r, `SELECT warehouse_id, day::text AS day, name FROM closed_day WHERE day >= ?::date ORDER BY day, warehouse_id`, from)
+	return all[ClosedDay](
+		r, `SELECT warehouse_id, day::text AS day, name FROM closed_day WHERE day >= ?::date ORDER BY day, warehouse_id`, from,
+	)
 }
 
 // CloseDays closes a warehouse on the days, which may be closed already.
@@ -44,7 +46,8 @@ type Service struct {
 // first. Without a country it is how long each takes where no zone says otherwise.
 func (r *Reader) Services(country, postcode string) ([]Service, error) {
 	return all[Service](r, `
-		WITH lies AS (SELECT zone FROM zone_rule WHERE country = @country AND upper(replace(@postcode, ' ', '')) LIKE upper(replace(prefix, ' ', '')) || '%'
+		WITH lies AS (SELECT zone FROM zone_rule WHERE country = @country
+			AND upper(replace(@postcode, ' ', '')) LIKE upper(replace(prefix, ' ', '')) || '%'
 			ORDER BY length(prefix) DESC LIMIT 1)
 		SELECT s.code, s.name, coalesce(t.days, s.transit_days) AS transit_days, coalesce(l.zone, '') AS zone
 		FROM service s LEFT JOIN lies l ON true LEFT JOIN transit t ON t.service = s.code AND t.zone = l.zone
@@ -80,14 +83,16 @@ func (r *Reader) Zones() ([]ZoneRule, []Transit, error) {
 func (t *Tx) PutZones(rules []ZoneRule, transit []Transit, step func(int)) error {
 	if err := inChunks(t, rules, `INSERT INTO zone_rule (country, prefix, zone)
 		SELECT DISTINCT ON (x.country, x.prefix) x.country, x.prefix, x.zone
-		FROM json_array_elements($1::json) WITH ORDINALITY AS e (v, n) CROSS JOIN LATERAL json_to_record(e.v) AS x (country text, prefix text, zone text)
+		FROM json_array_elements($1::json) WITH ORDINALITY AS e (v, n) CROSS JOIN LATERAL json_to_record(e.v) AS x (country text,
+			prefix text, zone text)
 		ORDER BY x.country, x.prefix, e.n DESC
 		ON CONFLICT (country, prefix) DO UPDATE SET zone = excluded.zone`, step); err != nil {
 		return err
 	}
 	return inChunks(t, transit, `INSERT INTO transit (service, zone, days)
 		SELECT DISTINCT ON (x.service, x.zone) x.service, x.zone, x.days
-		FROM json_array_elements($1::json) WITH ORDINALITY AS e (v, n) CROSS JOIN LATERAL json_to_record(e.v) AS x (service text, zone text, days integer)
+		FROM json_array_elements($1::json) WITH ORDINALITY AS e (v, n) CROSS JOIN LATERAL json_to_record(e.v) AS x (service text,
+			zone text, days integer)
 		ORDER BY x.service, x.zone, e.n DESC
 		ON CONFLICT (service, zone) DO UPDATE SET days = excluded.days`, step)
 }

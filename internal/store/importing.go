@@ -42,7 +42,8 @@ type CustomerRecord struct {
 
 // CustomersByCode returns the customers of those codes.
 func (r *Reader) CustomersByCode(codes Texts) ([]CustomerRecord, error) {
-	return all[CustomerRecord](r, `SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email, c.discount_bp, c.one_warehouse
+	return all[CustomerRecord](r, `SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service,
+		c.terms, c.email, c.discount_bp, c.one_warehouse
 		FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id WHERE c.code = ANY(?)`, codes)
 }
 
@@ -120,7 +121,8 @@ type LineRecord struct {
 
 // OrderRecords returns the orders of those numbers that exist.
 func (r *Reader) OrderRecords(numbers Texts) ([]OrderRecord, error) {
-	return all[OrderRecord](r, `SELECT o.number, c.code AS customer, s.code AS ship_to, o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule,
+	return all[OrderRecord](r, `SELECT o.number, c.code AS customer, s.code AS ship_to, o.channel, o.customer_ref, o.tier, o.urgency,
+		o.ship_rule,
 			o.service, o.terms, o.entered_at AS entered, o.wanted::text AS wanted, o.currency, o.note
 		FROM sales_order o JOIN customer c ON c.id = o.customer_id JOIN ship_to s ON s.id = o.ship_to_id WHERE o.number = ANY(?)`, numbers)
 }
@@ -198,7 +200,8 @@ func (t *Tx) PutItems(items []ItemRecord, step func(int)) error {
 		SELECT sku, name, unit, multiple, lead_days, buyable, weight_g, price_minor, cost_minor, currency
 		FROM json_to_recordset($1::json) AS x (sku text, name text, unit text, multiple bigint, lead_days integer, buyable boolean,
 			weight_g bigint, price_minor bigint, cost_minor bigint, currency text)
-		ON CONFLICT (sku) DO UPDATE SET name = excluded.name, unit = excluded.unit, multiple = excluded.multiple, lead_days = excluded.lead_days,
+		ON CONFLICT (sku) DO UPDATE SET name = excluded.name, unit = excluded.unit, multiple = excluded.multiple,
+		lead_days = excluded.lead_days,
 			buyable = excluded.buyable, weight_g = excluded.weight_g, price_minor = excluded.price_minor, cost_minor = excluded.cost_minor,
 			currency = excluded.currency`, step)
 }
@@ -226,7 +229,8 @@ type SubstituteRecord struct {
 
 // SubstitutesOf returns what may be sent in place of the items of those numbers.
 func (r *Reader) SubstitutesOf(skus Texts) ([]SubstituteRecord, error) {
-	return all[SubstituteRecord](r, `SELECT i.sku, o.sku AS substitute, s.kind FROM substitute s JOIN item i ON i.id = s.item_id JOIN item o ON o.id = s.other_id
+	return all[SubstituteRecord](r, `SELECT i.sku, o.sku AS substitute, s.kind FROM substitute s JOIN item i ON i.id = s.item_id
+		JOIN item o ON o.id = s.other_id
 		WHERE i.sku = ANY(?) ORDER BY i.sku, o.sku`, skus)
 }
 
@@ -244,10 +248,12 @@ func (t *Tx) PutCustomers(cs []CustomerRecord, step func(int)) error {
 	return inChunks(t, cs, `
 		INSERT INTO customer (code, name, tier, ship_rule, warehouse_id, service, terms, email, discount_bp, one_warehouse)
 		SELECT x.code, x.name, x.tier, x.ship_rule, w.id, x.service, x.terms, x.email, x.discount, x.one_warehouse
-		FROM json_to_recordset($1::json) AS x (code text, name text, tier integer, ship_rule text, warehouse text, service text, terms text, email text, discount integer, one_warehouse boolean)
+		FROM json_to_recordset($1::json) AS x (code text, name text, tier integer, ship_rule text, warehouse text, service text,
+			terms text, email text, discount integer, one_warehouse boolean)
 			LEFT JOIN warehouse w ON w.code = x.warehouse
 		ON CONFLICT (code) DO UPDATE SET name = excluded.name, tier = excluded.tier, ship_rule = excluded.ship_rule,
-			warehouse_id = excluded.warehouse_id, service = excluded.service, terms = excluded.terms, email = excluded.email, discount_bp = excluded.discount_bp, one_warehouse = excluded.one_warehouse`, step)
+			warehouse_id = excluded.warehouse_id, service = excluded.service, terms = excluded.terms, email = excluded.email,
+			discount_bp = excluded.discount_bp, one_warehouse = excluded.one_warehouse`, step)
 }
 
 // PutShipTos adds addresses and brings those that exist up to date.
@@ -256,7 +262,8 @@ func (t *Tx) PutShipTos(as []ShipToRecord, step func(int)) error {
 		INSERT INTO ship_to (customer_id, code, name, street, city, postcode, country)
 		SELECT c.id, x.code, x.name, x.street, x.city, x.postcode, x.country
 		FROM json_array_elements($1::json) WITH ORDINALITY AS e (v, n)
-			CROSS JOIN LATERAL json_to_record(e.v) AS x (customer text, code text, name text, street text, city text, postcode text, country text)
+			CROSS JOIN LATERAL json_to_record(e.v) AS x (customer text, code text, name text, street text, city text, postcode text,
+			country text)
 			JOIN customer c ON c.code = x.customer
 		ORDER BY e.n -- a customer's first address is its default
 		ON CONFLICT (customer_id, code) DO UPDATE SET name = excluded.name, street = excluded.street, city = excluded.city,
@@ -270,7 +277,8 @@ func (t *Tx) PutInbound(ins []InboundRecord, step func(int)) error {
 		SELECT x.ref, i.id, w.id, x.kind, x.supplier, x.due, x.qty
 		FROM json_to_recordset($1::json) AS x (ref text, sku text, warehouse text, kind text, supplier text, due date, qty bigint)
 			JOIN item i ON i.sku = x.sku JOIN warehouse w ON w.code = x.warehouse
-		ON CONFLICT (ref, item_id, warehouse_id) DO UPDATE SET kind = excluded.kind, supplier = excluded.supplier, due = excluded.due, qty = excluded.qty`, step)
+		ON CONFLICT (ref, item_id, warehouse_id) DO UPDATE SET kind = excluded.kind, supplier = excluded.supplier, due = excluded.due,
+		qty = excluded.qty`, step)
 }
 
 // NoteDues notes, for the command, of which receipts the day was changed.
@@ -285,8 +293,10 @@ func (t *Tx) NoteDues(ins []InboundRecord, command int64) error {
 // PutOrders adds new orders.
 func (t *Tx) PutOrders(os []OrderRecord, step func(int)) error {
 	return inChunks(t, os, `
-		INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, urgency, ship_rule, service, terms, entered_at, wanted, currency, note)
-		SELECT x.number, c.id, s.id, x.channel, x.customer_ref, x.tier, x.urgency, x.ship_rule, x.service, x.terms, x.entered, x.wanted, x.currency, x.note
+		INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, urgency, ship_rule, service, terms,
+			entered_at, wanted, currency, note)
+		SELECT x.number, c.id, s.id, x.channel, x.customer_ref, x.tier, x.urgency, x.ship_rule, x.service, x.terms, x.entered, x.wanted,
+			x.currency, x.note
 		FROM json_to_recordset($1::json) AS x (number text, customer text, ship_to text, channel text, customer_ref text, tier integer,
 				urgency integer, ship_rule text, service text, terms text, entered timestamptz, wanted date, currency text, note text)
 			JOIN customer c ON c.code = x.customer JOIN ship_to s ON s.customer_id = c.id AND s.code = x.ship_to`, step)
@@ -337,7 +347,8 @@ func (t *Tx) PutBins(bs []BinSet) error {
 		INSERT INTO bin (warehouse_id, code, zone)
 		SELECT DISTINCT ON (w.id, x.code) w.id, x.code, x.zone FROM json_to_recordset($1::json) AS x (warehouse text, code text, zone text)
 			JOIN warehouse w ON w.code = x.warehouse
-		ON CONFLICT (warehouse_id, code) DO UPDATE SET zone = excluded.zone WHERE excluded.zone <> '' AND bin.zone <> excluded.zone`, func(int) {})
+		ON CONFLICT (warehouse_id, code) DO UPDATE SET zone = excluded.zone
+		WHERE excluded.zone <> '' AND bin.zone <> excluded.zone`, func(int) {})
 }
 
 // BinKeys returns the keys of those bins that there are, by warehouse and code.
@@ -489,7 +500,8 @@ type FreeRecord struct {
 // FreeOf returns the free stock of the items of those numbers.
 func (r *Reader) FreeOf(skus Texts) ([]FreeRecord, error) {
 	return all[FreeRecord](r, `SELECT i.sku, w.code AS warehouse, c.free, c.allocated, c.allocated + c.released AS spoken
-		FROM stock_cell c JOIN item i ON i.id = c.item_id JOIN warehouse w ON w.id = c.warehouse_id WHERE i.sku = ANY(?) ORDER BY i.sku, w.code`, skus)
+		FROM stock_cell c JOIN item i ON i.id = c.item_id JOIN warehouse w ON w.id = c.warehouse_id WHERE i.sku = ANY(?)
+			ORDER BY i.sku, w.code`, skus)
 }
 
 // PromisedLine is a line with promises, and its item.

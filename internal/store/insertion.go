@@ -79,5 +79,8 @@ func (i insertion) statement(alike []bool) string {
 		}
 		told = append(told, from)
 	}
-	return fmt.Sprintf(`INSERT INTO %s (%s) SELECT %s FROM unnest(%s) AS x (%s)`, i.table, strings.Join(names, ", "), strings.Join(told, ", "), strings.Join(lists, ", "), strings.Join(listed, ", "))
+	return fmt.Sprintf(
+		`INSERT INTO %s (%s) SELECT %s FROM unnest(%s) AS x (%s)`, i.table, strings.Join(names, ", "), strings.Join(told, ", "),
+		strings.Join(lists, ", "), strings.Join(listed, ", "),
+	)
 }

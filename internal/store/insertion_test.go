@@ -8,7 +8,10 @@ import (
 
 func TestWhatAllRowsHaveIsToldOnce(t *testing.T) {
 	t.Parallel()
-	i := newInsertion("thing", column{name: "what", told: "text"}, column{name: "qty", told: "bigint"}, column{"bin", "bigint", orNone}, column{"more", "text", "%s::jsonb"})
+	i := newInsertion(
+		"thing", column{name: "what", told: "text"}, column{name: "qty", told: "bigint"}, column{"bin", "bigint", orNone},
+		column{"more", "text", "%s::jsonb"},
+	)
 	const few = `INSERT INTO thing (command_id, what, qty, bin, more) SELECT $1, x.what, x.qty, nullif(x.bin, 0), x.more::jsonb ` +
 		`FROM unnest($2::text[], $3::bigint[], $4::bigint[], $5::text[]) AS x (what, qty, bin, more)`
 	n := manyEntries

@@ -62,7 +62,8 @@ func (t *Tx) Lock(lines, items []int64) (Locked, error) {
 			b.Queue(placesOf+`line_id = $1 ORDER BY warehouse_id`, lines[0]).Query(into(&out.Places))
 			return
 		}
-		b.Queue(cellsOf+`c.item_id = ANY(ARRAY(SELECT item_id FROM order_line WHERE id = ANY($1::bigint[]) UNION SELECT unnest($2::bigint[])))`+
+		b.Queue(cellsOf+`c.item_id = ANY(ARRAY(SELECT item_id FROM order_line
+			WHERE id = ANY($1::bigint[]) UNION SELECT unnest($2::bigint[])))`+
 			cellsHeld, lines, items).Query(into(&out.Cells))
 		if len(lines) > 0 {
 			b.Queue(linesOf+`c.line_id = ANY($1::bigint[]) ORDER BY c.line_id`+linesHeld, lines).Query(into(&out.Lines))
@@ -78,7 +79,9 @@ func (t *Tx) Lock(lines, items []int64) (Locked, error) {
 func (t *Tx) LockCounts(lines []int64) (Locked, error) {
 	out := Locked{Lines: make([]LockedLine, 0, len(lines))}
 	err := t.pipe(func(b *pgx.Batch) {
-		b.Queue(cellsOf+`c.item_id IN (SELECT item_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[])))`+cellsHeld, lines).Query(into(&out.Cells))
+		b.Queue(
+			cellsOf+`c.item_id IN (SELECT item_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[])))`+cellsHeld, lines,
+		).Query(into(&out.Cells))
 		b.Queue(`SELECT line_id AS id, version, ordered, open, allocated, released, picked, packed, shipped, delivered, dropped, promised
 			FROM line_count WHERE line_id = ANY($1::bigint[]) ORDER BY line_id FOR NO KEY UPDATE`, lines).Query(into(&out.Lines))
 		b.Queue(placesOf+`line_id IN (SELECT unnest($1::bigint[])) ORDER BY line_id, warehouse_id`, lines).Query(into(&out.Places))
@@ -104,7 +107,8 @@ const (
 	linesOf   = `
 		SELECT c.ordered, c.open, c.allocated, c.released, c.picked, c.packed, c.shipped, c.delivered, c.dropped, c.promised, c.version,
 			l.id, l.order_id, o.number AS order_number, l.line_no, l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple,
-			i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by, o.ship_rule, o.customer_id, o.ship_to_id, o.service, o.terms
+			i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by, o.ship_rule, o.customer_id, o.ship_to_id,
+			o.service, o.terms
 		FROM line_count c JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
 			JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id
 		WHERE `
@@ -136,7 +140,9 @@ func (r *Reader) OrdersByNumber(numbers Texts) ([]OrderRef, error) {
 
 // LineIDsOfOrders returns the lines of the orders, by order and line number.
 func (r *Reader) LineIDsOfOrders(orders IDs) ([]struct{ ID, OrderID int64 }, error) {
-	return all[struct{ ID, OrderID int64 }](r, `SELECT id, order_id FROM order_line WHERE order_id = ANY(?) ORDER BY order_id, line_no`, orders)
+	return all[struct{ ID, OrderID int64 }](
+		r, `SELECT id, order_id FROM order_line WHERE order_id = ANY(?) ORDER BY order_id, line_no`, orders,
+	)
 }
 
 // BinRoom is a bin in which an item lies, and how much of it is not yet on a pick list.

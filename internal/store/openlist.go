@@ -30,7 +30,8 @@ func (r *Reader) OpenLines(words []string, limit, offset int) (rows []LineRow, t
 		if len(ids) == limit || skip >= part.count && !more {
 			continue
 		}
-		some, err := all[struct{ ID int64 }](r, fmt.Sprintf(`SELECT n.line_id AS id FROM line_count n WHERE %s ORDER BY n.tier, n.ship_by, n.line_id LIMIT %d OFFSET %d`,
+		some, err := all[struct{ ID int64 }](r, fmt.Sprintf(`SELECT n.line_id AS id FROM line_count n WHERE %s
+			ORDER BY n.tier, n.ship_by, n.line_id LIMIT %d OFFSET %d`,
 			strings.Join(append([]string{part.cond}, conds...), " AND "), limit-len(ids), skip), args)
 		if err != nil {
 			return nil, 0, false, err
@@ -54,7 +55,8 @@ func (r *Reader) OpenLines(words []string, limit, offset int) (rows []LineRow, t
 func (r *Reader) countOpen(conds []string, args map[string]any) (first, total int64, more bool, err error) {
 	type counts struct{ First, Total int64 }
 	if len(args) == 0 {
-		row, _, err := one[counts](r, `SELECT coalesce(sum(w.lines) FILTER (WHERE s.free > 0), 0) AS first, coalesce(sum(w.lines), 0) AS total
+		row, _, err := one[counts](r, `SELECT coalesce(sum(w.lines) FILTER (WHERE s.free > 0), 0) AS first,
+			coalesce(sum(w.lines), 0) AS total
 			FROM wanting w LEFT JOIN stock_cell s USING (item_id, warehouse_id)`)
 		return row.First, row.Total, false, err
 	}
@@ -73,7 +75,8 @@ func (r *Reader) openWords(words []string) (conds []string, args map[string]any,
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`(n.item_id IN (SELECT id FROM item WHERE lower(sku) LIKE lower(@w) OR lower(name) LIKE lower(@w))
+		conds = append(conds, strings.ReplaceAll(`(n.item_id IN (SELECT id FROM item
+			WHERE lower(sku) LIKE lower(@w) OR lower(name) LIKE lower(@w))
 			OR n.order_id IN (SELECT id FROM sales_order WHERE lower(number) LIKE lower(@w)
 				UNION ALL SELECT o.id FROM sales_order o JOIN customer c ON c.id = o.customer_id JOIN order_count m ON m.order_id = o.id
 					WHERE lower(c.name) LIKE lower(@w) AND m.delivered + m.dropped < m.ordered))`, "@w", "@"+k))

@@ -25,7 +25,8 @@ const MostCounted = 10_000
 
 // orderSorts are the columns by which orders can be sorted, each with its index. Ties end with the number.
 var orderSorts = map[string]string{
-	"number": "", "customer": "c.name", "channel": "x.channel", "tier": "x.tier", "wanted": "x.wanted", "entered": "o.entered_at", "value": "n.value_minor",
+	"number": "", "customer": "c.name", "channel": "x.channel", "tier": "x.tier", "wanted": "x.wanted", "entered": "o.entered_at",
+	"value":  "n.value_minor",
 	"margin": "(CASE WHEN n.value_minor = 0 THEN 1 ELSE (n.value_minor - n.cost_minor)::numeric / n.value_minor END)",
 }
 
@@ -33,8 +34,8 @@ var stationNames = map[string]bool{
 	"open": true, "allocated": true, "released": true, "picked": true, "packed": true, "shipped": true, "delivered": true, "dropped": true,
 }
 
-// orderList is a query as it is put to the database. It reads orders (x) from their counts if just unfinished ones are looked for, which one
-// index has, and else in the order of an index.
+// orderList is a query as it is put to the database. It reads orders (x) from their counts if just unfinished
+// ones are looked for, which one index has, and else in the order of an index.
 type orderList struct {
 	OrderQuery
 	args  map[string]any
@@ -44,7 +45,9 @@ type orderList struct {
 }
 
 func (r *Reader) orderList(q OrderQuery) (*orderList, error) {
-	l := &orderList{OrderQuery: q, args: map[string]any{"today": q.Today, "channel": q.Channel, "customer": q.Customer}, conds: []string{"true"}}
+	l := &orderList{
+		OrderQuery: q, args: map[string]any{"today": q.Today, "channel": q.Channel, "customer": q.Customer}, conds: []string{"true"},
+	}
 	by, known := orderSorts[q.Sort]
 	if l.by = by; !known {
 		l.by = orderSorts["wanted"]
@@ -94,7 +97,9 @@ const mostNumbers = 2000
 func (r *Reader) orderWord(args map[string]any, name, word string) (string, error) {
 	part := "%" + likeEscape(word) + "%"
 	args[name] = part
-	customers, err := all[struct{ ID int64 }](r, `SELECT id FROM customer WHERE lower(code) LIKE lower(?) OR lower(name) LIKE lower(?)`, part, part)
+	customers, err := all[struct{ ID int64 }](
+		r, `SELECT id FROM customer WHERE lower(code) LIKE lower(?) OR lower(name) LIKE lower(?)`, part, part,
+	)
 	if err != nil {
 		return "", err
 	}
@@ -112,10 +117,14 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 	args[name+"c"], args[name+"i"] = ids(customers), ids(items)
 	var or, found []string
 	// A word that many numbers have is asked of each order; so is a short one, which the index on parts cannot find.
-	number := fmt.Sprintf("SELECT id FROM sales_order WHERE lower(number) LIKE lower(@%[1]s) OR lower(customer_ref) LIKE lower(@%[1]s)", name)
+	number := fmt.Sprintf(
+		"SELECT id FROM sales_order WHERE lower(number) LIKE lower(@%[1]s) OR lower(customer_ref) LIKE lower(@%[1]s)", name,
+	)
 	many := len([]rune(word)) < 3
 	if !many {
-		row, _, err := one[struct{ N int64 }](r, fmt.Sprintf("SELECT count(*) AS n FROM (%s LIMIT %d) m", number, mostNumbers+1), map[string]any{name: part})
+		row, _, err := one[struct{ N int64 }](
+			r, fmt.Sprintf("SELECT count(*) AS n FROM (%s LIMIT %d) m", number, mostNumbers+1), map[string]any{name: part},
+		)
 		if err != nil {
 			return "", err
 		}
@@ -132,7 +141,14 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 		found = append(found, fmt.Sprintf("SELECT id FROM sales_order WHERE customer_id = ANY(@%sc)", name))
 	}
 	if n := len(items); n > fewMatches {
-		or = append(or, fmt.Sprintf("EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = x.id AND (l.item_id IN (SELECT unnest(CAST(@%si AS bigint[])))) IS TRUE)", name)) // a set, looked into for each line
+		// a set, looked into for each line
+		or = append(
+			or,
+			fmt.Sprintf(
+				"EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = x.id AND (l.item_id IN (SELECT unnest(CAST(@%si AS bigint[])))) IS TRUE)",
+				name,
+			),
+		)
 	} else if n > 0 {
 		found = append(found, fmt.Sprintf("SELECT order_id FROM order_line WHERE item_id = ANY(@%si)", name))
 	}
@@ -199,7 +215,9 @@ func (r *Reader) Orders(q OrderQuery) (page []OrderHead, sum OrderSum, err error
 	if l.by != "" {
 		order = l.by + dir + ", x.number" + dir
 	}
-	ids, err := all[struct{ ID int64 }](r, fmt.Sprintf(`SELECT x.id FROM %s ORDER BY %s LIMIT %d OFFSET %d`, l.from(false), order, q.Limit, q.Offset), l.args)
+	ids, err := all[struct{ ID int64 }](
+		r, fmt.Sprintf(`SELECT x.id FROM %s ORDER BY %s LIMIT %d OFFSET %d`, l.from(false), order, q.Limit, q.Offset), l.args,
+	)
 	if err != nil {
 		return nil, sum, err
 	}

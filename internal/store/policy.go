@@ -18,7 +18,8 @@ type Policy struct {
 	Version    int64
 }
 
-const policies = `SELECT id, name, array_to_string(keys, ',') AS keys, sharing, goal, window_days, protect, ship_rules, elsewhere, reserves::text AS reserves, is_default, version FROM policy`
+const policies = `SELECT id, name, array_to_string(keys, ',') AS keys, sharing, goal, window_days, protect, ship_rules, elsewhere,
+	reserves::text AS reserves, is_default, version FROM policy`
 
 // Policies returns all policies, the default first.
 func (r *Reader) Policies() ([]Policy, error) {
@@ -39,8 +40,10 @@ func (t *Tx) AddPolicy(p Policy) error {
 
 // SetPolicy changes the policy of p's key.
 func (t *Tx) SetPolicy(p Policy) error {
-	_, err := t.exec(`UPDATE policy SET name = $2, keys = string_to_array($3, ','), sharing = $4, goal = $5, window_days = $6, protect = $7, ship_rules = $8,
-		elsewhere = $9, reserves = $10::text::jsonb, version = version + 1 WHERE id = $1`, p.ID, p.Name, p.Keys, p.Sharing, p.Goal, p.WindowDays, p.Protect, p.ShipRules, p.Elsewhere, p.Reserves)
+	_, err := t.exec(`UPDATE policy SET name = $2, keys = string_to_array($3, ','), sharing = $4, goal = $5, window_days = $6,
+		protect = $7, ship_rules = $8,
+		elsewhere = $9, reserves = $10::text::jsonb, version = version + 1
+		WHERE id = $1`, p.ID, p.Name, p.Keys, p.Sharing, p.Goal, p.WindowDays, p.Protect, p.ShipRules, p.Elsewhere, p.Reserves)
 	return err
 }
 
@@ -67,7 +70,10 @@ func (t *Tx) LockPolicies() error {
 
 // NotePolicy keeps what was done to a policy; was or now may be empty.
 func (t *Tx) NotePolicy(command int64, name, was, now string) error {
-	_, err := t.exec(`INSERT INTO policy_entry (command_id, policy, was, now) VALUES ($1, $2, nullif($3, '')::jsonb, nullif($4, '')::jsonb)`, command, name, was, now)
+	_, err := t.exec(
+		`INSERT INTO policy_entry (command_id, policy, was, now) VALUES ($1, $2, nullif($3, '')::jsonb, nullif($4, '')::jsonb)`, command,
+		name, was, now,
+	)
 	return err
 }
 
@@ -102,7 +108,10 @@ func (t *Tx) SaveRehearsal(r Rehearsal) error {
 	if _, err := t.exec(`DELETE FROM rehearsal WHERE at < $1`, r.At.Add(-24*time.Hour)); err != nil {
 		return err
 	}
-	_, err := t.exec(`INSERT INTO rehearsal (key, user_id, at, asked, journal, plan) VALUES ($1, $2, $3, $4::text::jsonb, $5, $6)`, r.Key, r.UserID, r.At, r.Asked, r.Journal, r.Plan)
+	_, err := t.exec(
+		`INSERT INTO rehearsal (key, user_id, at, asked, journal, plan) VALUES ($1, $2, $3, $4::text::jsonb, $5, $6)`, r.Key, r.UserID,
+		r.At, r.Asked, r.Journal, r.Plan,
+	)
 	return err
 }
 
@@ -159,8 +168,10 @@ type RunRow struct {
 
 // LastRuns returns the commands that ran a policy, the newest first.
 func (r *Reader) LastRuns(limit int) ([]RunRow, error) {
-	return all[RunRow](r, `SELECT p.command_id, p.policy, c.actor_id, u.name AS who, c.at, c.outcome->>'sentence' AS sentence, coalesce(xu.name, '') AS undone_by, x.at AS undone_at
-		FROM policy_run p JOIN command c ON c.id = p.command_id JOIN app_user u ON u.id = c.actor_id LEFT JOIN command x ON x.undoes = c.id LEFT JOIN app_user xu ON xu.id = x.actor_id
+	return all[RunRow](r, `SELECT p.command_id, p.policy, c.actor_id, u.name AS who, c.at, c.outcome->>'sentence' AS sentence,
+		coalesce(xu.name, '') AS undone_by, x.at AS undone_at
+		FROM policy_run p JOIN command c ON c.id = p.command_id JOIN app_user u ON u.id = c.actor_id
+			LEFT JOIN command x ON x.undoes = c.id LEFT JOIN app_user xu ON xu.id = x.actor_id
 		ORDER BY p.command_id DESC LIMIT ?`, limit)
 }
 
@@ -180,13 +191,15 @@ type ReasonRow struct {
 func (r *Reader) ReasonOf(line int64) (ReasonRow, bool, error) {
 	const who = `u.name AS who, c.at, EXISTS (SELECT 1 FROM command z WHERE z.undoes = c.id) AS undone`
 	row, found, err := one[ReasonRow](r, `SELECT x.line_id, p.policy, x.wanted, x.reasons::text AS reasons, `+who+`
-		FROM line_reason x JOIN policy_run p ON p.command_id = x.command_id JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id WHERE x.line_id = ?`, line)
+		FROM line_reason x JOIN policy_run p ON p.command_id = x.command_id JOIN command c ON c.id = x.command_id
+			JOIN app_user u ON u.id = c.actor_id WHERE x.line_id = ?`, line)
 	if err != nil || found {
 		return row, found, err
 	}
 	return one[ReasonRow](r, `SELECT j.line_id, p.policy, j.qty AS wanted, '' AS reasons, `+who+`
 		FROM (SELECT line_id, command_id, qty FROM journal WHERE line_id = ? AND kind = 'allocate' ORDER BY id DESC LIMIT 1) j
-			JOIN policy_run p ON p.command_id = j.command_id JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id`, line)
+			JOIN policy_run p ON p.command_id = j.command_id JOIN command c ON c.id = j.command_id
+			JOIN app_user u ON u.id = c.actor_id`, line)
 }
 
 // HeldBy is what was allocated to a line of an item at a warehouse, when and by whom last.
@@ -206,20 +219,26 @@ type HeldBy struct {
 // HoldersOf returns the lines that hold units of an item at a warehouse, the last allocated first.
 func (r *Reader) HoldersOf(item, warehouse int64) ([]HeldBy, error) {
 	return all[HeldBy](r, `SELECT p.line_id, o.number AS order_number, l.line_no, c.name AS customer, o.tier, l.ship_by::text AS ship_by,
-			p.allocated + p.released + p.picked + p.packed AS qty, coalesce(x.who, '') AS who, coalesce(x.at, o.entered_at) AS at, coalesce(x.verb, '') AS verb
-		FROM order_line l JOIN line_at p ON p.line_id = l.id AND p.warehouse_id = @warehouse JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
-			LEFT JOIN LATERAL (SELECT u.name AS who, k.at, k.verb FROM journal j JOIN command k ON k.id = j.command_id JOIN app_user u ON u.id = k.actor_id
+			p.allocated + p.released + p.picked + p.packed AS qty, coalesce(x.who, '') AS who, coalesce(x.at, o.entered_at) AS at,
+			coalesce(x.verb, '') AS verb
+		FROM order_line l JOIN line_at p ON p.line_id = l.id AND p.warehouse_id = @warehouse JOIN sales_order o ON o.id = l.order_id
+			JOIN customer c ON c.id = o.customer_id
+			LEFT JOIN LATERAL (SELECT u.name AS who, k.at, k.verb FROM journal j JOIN command k ON k.id = j.command_id
+			JOIN app_user u ON u.id = k.actor_id
 				WHERE j.line_id = l.id AND j.kind = 'allocate' ORDER BY j.id DESC LIMIT 1) x ON true
-		WHERE l.item_id = @item AND p.allocated + p.released + p.picked + p.packed > 0 ORDER BY at DESC, p.line_id`, map[string]any{"item": item, "warehouse": warehouse})
+		WHERE l.item_id = @item AND p.allocated + p.released + p.picked + p.packed > 0
+			ORDER BY at DESC, p.line_id`, map[string]any{"item": item, "warehouse": warehouse})
 }
 
 // SinceOf is what happened to lines of items, or to their stock, after a journal entry.
 func (r *Reader) SinceOf(items IDs, journal int64) ([]Happening, error) {
-	return all[Happening](r, `SELECT c.id AS command, c.verb, j.kind, u.name AS who, c.at, c.reason, shown(sum(j.qty)) AS qty, i.sku, coalesce(min(l.line_no), 0) AS line_no,
+	return all[Happening](r, `SELECT c.id AS command, c.verb, j.kind, u.name AS who, c.at, c.reason, shown(sum(j.qty)) AS qty, i.sku,
+		coalesce(min(l.line_no), 0) AS line_no,
 			coalesce(min(o.number), '') AS document
 		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id JOIN item i ON i.id = j.item_id
 			LEFT JOIN order_line l ON l.id = j.line_id LEFT JOIN sales_order o ON o.id = l.order_id
-		WHERE j.id > @journal AND j.item_id = ANY(@items) GROUP BY c.id, c.verb, j.kind, u.name, c.at, c.reason, i.sku, l.id ORDER BY c.id LIMIT 20`,
+		WHERE j.id > @journal AND j.item_id = ANY(@items) GROUP BY c.id, c.verb, j.kind, u.name, c.at, c.reason, i.sku, l.id
+			ORDER BY c.id LIMIT 20`,
 		map[string]any{"items": items, "journal": journal})
 }
 
@@ -236,14 +255,16 @@ type Message struct {
 // AddMessages keeps messages.
 func (t *Tx) AddMessages(command int64, ms []Message) error {
 	return inChunks(t, ms, `INSERT INTO message (order_id, command_id, address, subject, body)
-		SELECT x."order", $2, x.address, x.subject, x.body FROM json_to_recordset($1::json) AS x ("order" bigint, address text, subject text, body text)`,
+		SELECT x."order", $2, x.address, x.subject, x.body FROM json_to_recordset($1::json) AS x ("order" bigint, address text,
+			subject text, body text)`,
 		func(int) {}, command)
 }
 
 // MessagesOf returns the messages of an order, the newest first.
 func (r *Reader) MessagesOf(order int64) ([]Message, error) {
 	return all[Message](r, `SELECT m.order_id, m.address, m.subject, m.body, u.name AS who, c.at
-		FROM message m JOIN command c ON c.id = m.command_id JOIN app_user u ON u.id = c.actor_id WHERE m.order_id = ? ORDER BY m.id DESC`, order)
+		FROM message m JOIN command c ON c.id = m.command_id JOIN app_user u ON u.id = c.actor_id WHERE m.order_id = ?
+			ORDER BY m.id DESC`, order)
 }
 
 // LineHead is what is shown of a line where there is little room, with its counts and what is free for it.
@@ -268,9 +289,12 @@ type LineHead struct {
 
 // LineHeads returns the lines of those keys.
 func (r *Reader) LineHeads(lines IDs) ([]LineHead, error) {
-	return all[LineHead](r, `SELECT l.id, l.order_id, o.number AS order_number, l.line_no, l.item_id, i.sku, i.name AS item, l.warehouse_id, w.code AS warehouse, c.name AS customer,
-			c.code AS customer_code, c.email, o.tier, l.ship_by::text AS ship_by, coalesce(s.free, 0) AS free, n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised
-		FROM order_line l JOIN line_count n ON n.line_id = l.id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
+	return all[LineHead](r, `SELECT l.id, l.order_id, o.number AS order_number, l.line_no, l.item_id, i.sku, i.name AS item,
+		l.warehouse_id, w.code AS warehouse, c.name AS customer,
+			c.code AS customer_code, c.email, o.tier, l.ship_by::text AS ship_by, coalesce(s.free, 0) AS free, n.ordered, n.open,
+			n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised
+		FROM order_line l JOIN line_count n ON n.line_id = l.id JOIN sales_order o ON o.id = l.order_id
+			JOIN customer c ON c.id = o.customer_id
 			JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id
 			LEFT JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id
 		WHERE l.id = ANY(?)`, lines)
@@ -281,7 +305,8 @@ type AllocatedPlace struct{ LineID, ItemID, WarehouseID, Allocated int64 }
 
 // AllocatedPlaces returns where units are allocated to lines of the items.
 func (r *Reader) AllocatedPlaces(items IDs) ([]AllocatedPlace, error) {
-	return all[AllocatedPlace](r, `SELECT p.line_id, l.item_id, p.warehouse_id, p.allocated FROM line_at p JOIN order_line l ON l.id = p.line_id
+	return all[AllocatedPlace](r, `SELECT p.line_id, l.item_id, p.warehouse_id, p.allocated FROM line_at p
+		JOIN order_line l ON l.id = p.line_id
 		WHERE l.item_id = ANY(?) AND p.allocated > 0 ORDER BY p.line_id, p.warehouse_id`, items)
 }
 
@@ -301,7 +326,8 @@ func (r *Reader) ListsOf(lines IDs) (map[int64][]string, error) {
 
 // AllocatedLineIDs returns the lines with units allocated from a warehouse; from any if it is 0.
 func (r *Reader) AllocatedLineIDs(warehouse int64) (IDs, error) {
-	rows, err := all[struct{ ID int64 }](r, `SELECT DISTINCT line_id AS id FROM line_at WHERE allocated > 0 AND (@warehouse = 0 OR warehouse_id = @warehouse) ORDER BY 1`,
+	rows, err := all[struct{ ID int64 }](r, `SELECT DISTINCT line_id AS id FROM line_at
+		WHERE allocated > 0 AND (@warehouse = 0 OR warehouse_id = @warehouse) ORDER BY 1`,
 		map[string]any{"warehouse": warehouse})
 	out := make(IDs, len(rows))
 	for i, x := range rows {
@@ -319,13 +345,20 @@ type AllocatedAt struct {
 
 // AllocatedBy returns what is allocated, everywhere (without a code) and by warehouse; nothing if nothing is.
 func (r *Reader) AllocatedBy() ([]AllocatedAt, error) {
-	return all[AllocatedAt](r, `SELECT coalesce(w.code, '') AS warehouse, shown(sum(p.allocated)) AS units, count(DISTINCT p.line_id) AS lines
-		FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id WHERE p.allocated > 0 GROUP BY GROUPING SETS ((), (w.code)) HAVING count(*) > 0 ORDER BY w.code NULLS FIRST`)
+	return all[AllocatedAt](r, `SELECT coalesce(w.code, '') AS warehouse, shown(sum(p.allocated)) AS units,
+		count(DISTINCT p.line_id) AS lines
+		FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id WHERE p.allocated > 0 GROUP BY GROUPING SETS ((), (w.code))
+			HAVING count(*) > 0 ORDER BY w.code NULLS FIRST`)
 }
 
 // WantingLineIDs returns the unfinished lines of the items with units that are open or allocated.
 func (r *Reader) WantingLineIDs(items IDs) (IDs, error) {
-	rows, err := all[struct{ ID int64 }](r, `SELECT l.id FROM order_line l JOIN line_count n ON n.line_id = l.id WHERE l.item_id = ANY(?) AND n.open + n.allocated > 0 AND `+live+` ORDER BY 1`, items)
+	rows, err := all[struct{ ID int64 }](
+		r,
+		`SELECT l.id FROM order_line l JOIN line_count n ON n.line_id = l.id
+			WHERE l.item_id = ANY(?) AND n.open + n.allocated > 0 AND `+live+` ORDER BY 1`,
+		items,
+	)
 	out := make(IDs, len(rows))
 	for i, x := range rows {
 		out[i] = x.ID
@@ -335,7 +368,8 @@ func (r *Reader) WantingLineIDs(items IDs) (IDs, error) {
 
 // ShortItems returns the items of which more is open at some warehouse than is free there.
 func (r *Reader) ShortItems() (IDs, error) {
-	rows, err := all[struct{ ID int64 }](r, `SELECT DISTINCT x.item_id AS id FROM wanting x LEFT JOIN stock_cell s USING (item_id, warehouse_id)
+	rows, err := all[struct{ ID int64 }](r, `SELECT DISTINCT x.item_id AS id FROM wanting x
+		LEFT JOIN stock_cell s USING (item_id, warehouse_id)
 		WHERE x.units > coalesce(s.free, 0) ORDER BY 1`)
 	out := make(IDs, len(rows))
 	for i, x := range rows {

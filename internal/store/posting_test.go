@@ -56,8 +56,11 @@ func randomMoves(r *rand.Rand, n int) []string {
 		pack := rule.Kind == journey.Pack || rule.Kind == journey.Unpack || rule.Kind == journey.Dispatch || rule.Kind == journey.Void ||
 			rule.Kind == journey.Deliver || rule.Kind == journey.Lose || rule.From == journey.Packed
 		bin := rule.Kind == journey.Pick || rule.Kind == journey.Short || rule.Kind == journey.PutBack || !moves
-		rows = append(rows, fmt.Sprintf("(1, '%s', '%s', '%s', '%s', %d, 1, %s, %s, %s, %s, %s, %s, %s)", rule.Kind, rule.From, rule.To, rule.Cause, m.Qty,
-			ref(rule.InHouse, 1), ref(bin, 1), ref(moves, l), ref(moves, 1), ref(task, l), ref(pack, 1), ref(rule.Kind == journey.Receive, 1)))
+		rows = append(rows, fmt.Sprintf("(1, '%s', '%s', '%s', '%s', %d, 1, %s, %s, %s, %s, %s, %s, %s)", rule.Kind, rule.From, rule.To,
+			rule.Cause, m.Qty,
+			ref(rule.InHouse, 1), ref(bin, 1), ref(moves, l), ref(moves, 1), ref(task, l), ref(pack, 1), ref(
+				rule.Kind == journey.Receive, 1,
+			)))
 	}
 	return rows
 }
@@ -69,7 +72,8 @@ func counted(t *testing.T, conn *pgx.Conn) (all []string) {
 		`SELECT 'line', to_jsonb(c)::text FROM line_count c ORDER BY 2`, `SELECT 'place', to_jsonb(c)::text FROM line_at c ORDER BY 2`,
 		`SELECT 'order', to_jsonb(c)::text FROM order_count c ORDER BY 2`, `SELECT 'cell', to_jsonb(c)::text FROM stock_cell c ORDER BY 2`,
 		`SELECT 'bin', to_jsonb(c)::text FROM bin_stock c ORDER BY 2`, `SELECT 'task', to_jsonb(c)::text FROM pick_task c ORDER BY 2`,
-		`SELECT 'package', to_jsonb(c)::text FROM package_line c ORDER BY 2`, `SELECT 'inbound', to_jsonb(c)::text FROM inbound c ORDER BY 2`,
+		`SELECT 'package', to_jsonb(c)::text FROM package_line c ORDER BY 2`,
+		`SELECT 'inbound', to_jsonb(c)::text FROM inbound c ORDER BY 2`,
 	} {
 		rows, err := conn.Query(context.Background(), q)
 		if err != nil {
@@ -91,7 +95,8 @@ func counted(t *testing.T, conn *pgx.Conn) (all []string) {
 // The same moves, entered a few at a time and all at once, come to the same counts.
 func TestAFewEntriesAndManyAreCountedAlike(t *testing.T) {
 	t.Parallel()
-	const into = `INSERT INTO journal (command_id, kind, from_station, to_station, cause, qty, item_id, warehouse_id, bin_id, line_id, order_id, task_id, package_id, inbound_id) VALUES `
+	const into = `INSERT INTO journal (command_id, kind, from_station, to_station, cause, qty, item_id, warehouse_id, bin_id, line_id,
+		order_id, task_id, package_id, inbound_id) VALUES `
 	for seedNo := range uint64(12) {
 		r := rand.New(rand.NewPCG(seedNo, 7))
 		rows := randomMoves(r, 60+r.IntN(200))

@@ -117,7 +117,8 @@ func (r *Reader) PromisesOfItems(items IDs) ([]PromiseHead, error) {
 	return all[PromiseHead](r, `SELECT p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty, w.code AS warehouse,
 			x.number AS order_number, x.line_no, x.name AS customer_name, x.tier
 		FROM promise p JOIN warehouse w ON w.id = p.warehouse_id CROSS JOIN LATERAL (
-			SELECT o.number, o.tier, l.line_no, c.name FROM order_line l JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
+			SELECT o.number, o.tier, l.line_no, c.name FROM order_line l JOIN sales_order o ON o.id = l.order_id
+				JOIN customer c ON c.id = o.customer_id
 			WHERE l.id = p.line_id LIMIT 1) x
 		WHERE p.item_id = ANY(?) ORDER BY p.item_id, p.day, x.number, x.line_no`, items)
 }
@@ -204,7 +205,8 @@ type PromiseHappening struct {
 
 // PromiseTrail returns every change of the promises of an order, oldest first.
 func (r *Reader) PromiseTrail(order int64) ([]PromiseHappening, error) {
-	return all[PromiseHappening](r, `SELECT c.id AS command, c.verb, u.name AS who, c.at, c.reason, l.line_no, i.sku, e.was::text AS was, e.now::text AS now, e.cause,
+	return all[PromiseHappening](r, `SELECT c.id AS command, c.verb, u.name AS who, c.at, c.reason, l.line_no, i.sku, e.was::text AS was,
+		e.now::text AS now, e.cause,
 			EXISTS (SELECT 1 FROM command x WHERE x.undoes = c.id) AS undone
 		FROM promise_entry e JOIN command c ON c.id = e.command_id JOIN app_user u ON u.id = c.actor_id
 			JOIN order_line l ON l.id = e.line_id JOIN item i ON i.id = e.item_id
@@ -215,8 +217,10 @@ func (r *Reader) PromiseTrail(order int64) ([]PromiseHappening, error) {
 // first, then by day, at most as many.
 func (r *Reader) OpenLinesOfItem(item int64, customer string, most int) ([]LineRow, error) {
 	return all[LineRow](r, lineRow+` WHERE l.id = ANY(ARRAY(
-			SELECT l.id FROM order_line l JOIN line_count n ON n.line_id = l.id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
-			WHERE l.item_id = @item AND n.open > 0 AND `+live+` ORDER BY (c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no LIMIT @most))
+			SELECT l.id FROM order_line l JOIN line_count n ON n.line_id = l.id JOIN sales_order o ON o.id = l.order_id
+				JOIN customer c ON c.id = o.customer_id
+			WHERE l.item_id = @item AND n.open > 0 AND `+live+` ORDER BY (c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no
+				LIMIT @most))
 		ORDER BY (c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no`, map[string]any{"item": item, "customer": customer, "most": most})
 }
 
@@ -233,13 +237,15 @@ type PromiseLine struct {
 func (r *Reader) PromisesByDay(words []string, limit int) ([]PromiseLine, int64, error) {
 	conds, args := lineWords(words)
 	where := strings.Join(append(conds, "true"), " AND ")
-	from := ` FROM promise p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = p.order_id JOIN customer c ON c.id = o.customer_id
+	from := ` FROM promise p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = p.order_id
+		JOIN customer c ON c.id = o.customer_id
 		JOIN item i ON i.id = p.item_id JOIN warehouse w ON w.id = p.warehouse_id WHERE ` + where
 	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n`+from, args)
 	if err != nil {
 		return nil, 0, err
 	}
-	rows, err := all[PromiseLine](r, `SELECT p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty, w.code AS warehouse, o.number AS order_number,
+	rows, err := all[PromiseLine](r, `SELECT p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty,
+		w.code AS warehouse, o.number AS order_number,
 		l.line_no, c.name AS customer_name, o.tier, i.sku, i.name AS item_name, l.ship_by::text AS ship_by`+from+
 		fmt.Sprintf(` ORDER BY p.day, o.tier, o.number, l.line_no LIMIT %d`, limit), args)
 	return rows, total.N, err
@@ -256,7 +262,9 @@ func (t *Tx) MoveDue(inbound, command int64, was, now string) error {
 	if _, err := t.exec(`UPDATE inbound SET due = $2::date WHERE id = $1`, inbound, now); err != nil {
 		return err
 	}
-	_, err := t.exec(`INSERT INTO due_change (command_id, inbound_id, was, now) VALUES ($1, $2, $3::date, $4::date)`, command, inbound, was, now)
+	_, err := t.exec(
+		`INSERT INTO due_change (command_id, inbound_id, was, now) VALUES ($1, $2, $3::date, $4::date)`, command, inbound, was, now,
+	)
 	return err
 }
 
@@ -272,7 +280,8 @@ type DueChange struct {
 // DueChanges returns how the day of a receipt was changed, oldest first.
 func (r *Reader) DueChanges(inbound int64) ([]DueChange, error) {
 	return all[DueChange](r, `SELECT c.at, u.name AS who, c.reason, d.was::text AS was, d.now::text AS now
-		FROM due_change d JOIN command c ON c.id = d.command_id JOIN app_user u ON u.id = c.actor_id WHERE d.inbound_id = ? ORDER BY d.id`, inbound)
+		FROM due_change d JOIN command c ON c.id = d.command_id JOIN app_user u ON u.id = c.actor_id WHERE d.inbound_id = ?
+			ORDER BY d.id`, inbound)
 }
 
 // PromiseLineHead is what a line's promises depend on.

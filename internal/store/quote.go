@@ -31,17 +31,22 @@ func (t *Tx) AddQuote(q NewQuote, command int64) (id int64, number string, err e
 		return 0, "", err
 	}
 	row, _, err := one[struct{ ID int64 }](&t.Reader, `
-		INSERT INTO quote (number, customer_id, ship_to_id, warehouse_id, channel, customer_ref, urgency, ship_rule, service, terms, wanted, expires, currency, note, approved_by, made_by)
+		INSERT INTO quote (number, customer_id, ship_to_id, warehouse_id, channel, customer_ref, urgency, ship_rule, service, terms,
+			wanted, expires, currency, note, approved_by, made_by)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::date, ?::date, ?, ?, ?, ?) RETURNING id`,
-		number, q.CustomerID, q.ShipToID, q.WarehouseID, q.Channel, q.CustomerRef, q.Urgency, q.ShipRule, q.Service, q.Terms, q.Wanted, q.Expires, q.Currency, q.Note, q.ApprovedBy, command)
+		number, q.CustomerID, q.ShipToID, q.WarehouseID, q.Channel, q.CustomerRef, q.Urgency, q.ShipRule, q.Service, q.Terms, q.Wanted,
+		q.Expires, q.Currency, q.Note, q.ApprovedBy, command)
 	return row.ID, number, err
 }
 
 // ChangeQuote makes a quote another one under the same number. Its lines are put anew.
 func (t *Tx) ChangeQuote(id int64, q NewQuote) error {
-	_, err := t.exec(`UPDATE quote SET customer_id = $2, ship_to_id = $3, warehouse_id = $4, channel = $5, customer_ref = $6, urgency = $7, ship_rule = $8, service = $9,
-			terms = $10, wanted = $11::date, expires = $12::date, currency = $13, note = $14, approved_by = $15, version = version + 1 WHERE id = $1`,
-		id, q.CustomerID, q.ShipToID, q.WarehouseID, q.Channel, q.CustomerRef, q.Urgency, q.ShipRule, q.Service, q.Terms, q.Wanted, q.Expires, q.Currency, q.Note, q.ApprovedBy)
+	_, err := t.exec(`UPDATE quote SET customer_id = $2, ship_to_id = $3, warehouse_id = $4, channel = $5, customer_ref = $6,
+		urgency = $7, ship_rule = $8, service = $9,
+			terms = $10, wanted = $11::date, expires = $12::date, currency = $13, note = $14, approved_by = $15, version = version + 1
+			WHERE id = $1`,
+		id, q.CustomerID, q.ShipToID, q.WarehouseID, q.Channel, q.CustomerRef, q.Urgency, q.ShipRule, q.Service, q.Terms, q.Wanted,
+		q.Expires, q.Currency, q.Note, q.ApprovedBy)
 	if err != nil {
 		return err
 	}
@@ -58,7 +63,8 @@ func (t *Tx) PutQuoteLines(quote int64, lines []NewLine) error {
 	_, err = t.exec(`
 		INSERT INTO quote_line (quote_id, line_no, item_id, warehouse_id, qty, price_minor, list_minor, discount_bp, cost_minor, how, told)
 		SELECT $1, x.no, x.item, x.warehouse, x.qty, x.price, x.list, x.discount, x.cost, x.how, nullif(x.told, '')::date
-		FROM json_to_recordset($2::json) AS x (no integer, item bigint, warehouse bigint, qty bigint, price bigint, list bigint, discount integer, cost bigint, how text, told text)`, quote, string(text))
+		FROM json_to_recordset($2::json) AS x (no integer, item bigint, warehouse bigint, qty bigint, price bigint, list bigint,
+			discount integer, cost bigint, how text, told text)`, quote, string(text))
 	return err
 }
 
@@ -129,16 +135,21 @@ type QuoteHead struct {
 }
 
 const quoteHead = `
-	SELECT q.id, q.number, c.code AS customer_code, c.name AS customer_name, c.tier, q.ship_to_id, w.code AS warehouse, q.channel, q.customer_ref, q.urgency,
+	SELECT q.id, q.number, c.code AS customer_code, c.name AS customer_name, c.tier, q.ship_to_id, w.code AS warehouse, q.channel,
+		q.customer_ref, q.urgency,
 		q.ship_rule, q.service, q.terms, q.wanted::text AS wanted, q.expires::text AS expires, q.currency, q.note, q.version,
-		q.approved_by IS NOT NULL AS approved, q.withdrawn_by IS NOT NULL AS withdrawn, mu.name AS made_by, m.at AS made_at, coalesce(au.name, '') AS approved_by,
-		coalesce(x.value, 0) AS value_minor, coalesce(x.cost, 0) AS cost_minor, coalesce(x.zero, false) AS zero, coalesce(x.lines, 0) AS lines,
+		q.approved_by IS NOT NULL AS approved, q.withdrawn_by IS NOT NULL AS withdrawn, mu.name AS made_by, m.at AS made_at,
+		coalesce(au.name, '') AS approved_by,
+		coalesce(x.value, 0) AS value_minor, coalesce(x.cost, 0) AS cost_minor, coalesce(x.zero, false) AS zero,
+		coalesce(x.lines, 0) AS lines,
 		coalesce(x.qty, 0) AS qty, coalesce(x.accepted, 0) AS accepted, coalesce(x.accepted_minor, 0) AS accepted_minor
 	FROM quote q JOIN customer c ON c.id = q.customer_id JOIN warehouse w ON w.id = q.warehouse_id
 		JOIN command m ON m.id = q.made_by JOIN app_user mu ON mu.id = m.actor_id
 		LEFT JOIN command a ON a.id = q.approved_by LEFT JOIN app_user au ON au.id = a.actor_id
-		LEFT JOIN LATERAL (SELECT shown(sum(l.qty::numeric * l.price_minor)) AS value, shown(sum(l.qty::numeric * l.cost_minor)) AS cost, bool_or(l.price_minor = 0 OR l.cost_minor = 0) AS zero,
-			count(*) AS lines, shown(sum(l.qty)) AS qty, shown(sum(l.accepted)) AS accepted, shown(sum(l.accepted::numeric * l.price_minor)) AS accepted_minor
+		LEFT JOIN LATERAL (SELECT shown(sum(l.qty::numeric * l.price_minor)) AS value, shown(sum(l.qty::numeric * l.cost_minor)) AS cost,
+		bool_or(l.price_minor = 0 OR l.cost_minor = 0) AS zero,
+			count(*) AS lines, shown(sum(l.qty)) AS qty, shown(sum(l.accepted)) AS accepted,
+			shown(sum(l.accepted::numeric * l.price_minor)) AS accepted_minor
 			FROM quote_line l WHERE l.quote_id = q.id) x ON true`
 
 // QuoteByNumber returns the quote of that number.
@@ -161,10 +172,12 @@ func (r *Reader) Quotes(words []string, today string, limit int) ([]QuoteHead, e
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
 		conds = append(conds, strings.ReplaceAll(`(lower(q.number) LIKE lower(@w) OR lower(q.customer_ref) LIKE lower(@w) OR lower(c.name) LIKE lower(@w) OR lower(c.code) LIKE lower(@w) OR EXISTS (SELECT 1 FROM quote_line l
-			JOIN item i ON i.id = l.item_id WHERE l.quote_id = q.id AND (lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w))))`, "@w", "@"+k))
+			JOIN item i ON i.id = l.item_id WHERE l.quote_id = q.id AND (lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w))))`,
+			"@w", "@"+k))
 	}
 	return all[QuoteHead](r, fmt.Sprintf(`%s WHERE %s
-		ORDER BY (q.withdrawn_by IS NULL AND q.expires >= CAST(@today AS date) AND coalesce(x.accepted < x.qty, false)) DESC, q.expires, q.id LIMIT %d`, quoteHead, strings.Join(conds, " AND "), limit), args)
+		ORDER BY (q.withdrawn_by IS NULL AND q.expires >= CAST(@today AS date) AND coalesce(x.accepted < x.qty, false)) DESC, q.expires,
+			q.id LIMIT %d`, quoteHead, strings.Join(conds, " AND "), limit), args)
 }
 
 // QuoteLineRow is a line of a quote.
@@ -187,9 +200,11 @@ type QuoteLineRow struct {
 
 // QuoteLines returns the lines of a quote.
 func (r *Reader) QuoteLines(quote int64) ([]QuoteLineRow, error) {
-	return all[QuoteLineRow](r, `SELECT l.line_no, l.item_id, i.sku, i.name, i.unit, w.code AS warehouse, l.qty, l.accepted, l.price_minor, l.list_minor, l.discount_bp, l.cost_minor,
+	return all[QuoteLineRow](r, `SELECT l.line_no, l.item_id, i.sku, i.name, i.unit, w.code AS warehouse, l.qty, l.accepted,
+		l.price_minor, l.list_minor, l.discount_bp, l.cost_minor,
 			l.how, coalesce(l.told::text, '') AS told
-		FROM quote_line l JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id WHERE l.quote_id = ? ORDER BY l.line_no`, quote)
+		FROM quote_line l JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id WHERE l.quote_id = ?
+			ORDER BY l.line_no`, quote)
 }
 
 // OrdersOfQuote returns the orders that a quote became.
@@ -207,6 +222,7 @@ type QuoteHappening struct {
 
 // QuoteTrail returns what happened to a quote, oldest first.
 func (r *Reader) QuoteTrail(quote int64) ([]QuoteHappening, error) {
-	return all[QuoteHappening](r, `SELECT u.name AS who, c.at, c.reason, x.what FROM quote_entry x JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id
+	return all[QuoteHappening](r, `SELECT u.name AS who, c.at, c.reason, x.what FROM quote_entry x JOIN command c ON c.id = x.command_id
+		JOIN app_user u ON u.id = c.actor_id
 		WHERE x.quote_id = ? ORDER BY x.id`, quote)
 }

@@ -36,7 +36,8 @@ func (s *Store) BeginSession(ctx context.Context, token []byte, user int64, addr
 
 // SessionByToken returns the session of an active person, if it has not ended.
 func (s *Store) SessionByToken(ctx context.Context, token []byte) (x Session, found bool, err error) {
-	err = s.aside.QueryRow(ctx, `SELECT x.id, x.began, x.seen, u.id, u.login, u.name, u.role FROM session x JOIN app_user u ON u.id = x.user_id
+	err = s.aside.QueryRow(ctx, `SELECT x.id, x.began, x.seen, u.id, u.login, u.name, u.role FROM session x
+		JOIN app_user u ON u.id = x.user_id
 		WHERE x.token = $1 AND u.active AND `+living, token).Scan(&x.ID, &x.Began, &x.Seen, &x.User.ID, &x.User.Login, &x.User.Name, &x.User.Role)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return x, false, nil
@@ -102,7 +103,8 @@ func (s *Store) TryPassword(ctx context.Context, login, address string, most int
 		}
 		return tx.QueryRow(ctx, `
 			WITH noted AS (INSERT INTO sign_in_failure (login, address)
-				SELECT $1, $2 WHERE (SELECT count(*) FROM sign_in_failure WHERE login = $1 AND at > now() - interval '15 minutes') < $3 RETURNING 1)
+				SELECT $1, $2 WHERE (SELECT count(*) FROM sign_in_failure WHERE login = $1 AND at > now() - interval '15 minutes') < $3
+					RETURNING 1)
 			SELECT EXISTS (SELECT FROM noted)`, login, address, most).Scan(&may)
 	})
 	return may, err

@@ -25,11 +25,13 @@ func (r *Reader) StandingOf(code, today, zone string) (Standing, bool, error) {
 				shown(sum(n.value_minor) FILTER (WHERE o.entered_at < CAST(@today AS date) - interval '6 months')) AS before
 			FROM sales_order o JOIN order_count n ON n.order_id = o.id WHERE o.currency = '`+FirmCurrency+`'
 				AND o.entered_at >= CAST(@today AS date) - interval '12 months' GROUP BY o.customer_id)
-		SELECT c.code, c.name, c.tier, c.email, coalesce(w.value, 0) AS value, coalesce(w.recent, 0) AS recent, coalesce(w.before, 0) AS before,
+		SELECT c.code, c.name, c.tier, c.email, coalesce(w.value, 0) AS value, coalesce(w.recent, 0) AS recent,
+			coalesce(w.before, 0) AS before,
 			1 + (SELECT count(*) FROM worth x WHERE x.value > coalesce(w.value, 0)) AS rank, (SELECT count(*) FROM customer) AS customers,
 			coalesce(s.sent, 0) AS sent, coalesce(s.in_time, 0) AS sent_in_time,
 			(SELECT count(*) FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id
-				WHERE o.customer_id = c.id AND `+live+` AND n.open + n.allocated + n.released + n.picked + n.packed > 0 AND l.ship_by < CAST(@today AS date)) AS late_lines
+				WHERE o.customer_id = c.id AND `+live+` AND n.open + n.allocated + n.released + n.picked + n.packed > 0
+					AND l.ship_by < CAST(@today AS date)) AS late_lines
 		FROM customer c LEFT JOIN worth w ON w.customer_id = c.id LEFT JOIN LATERAL (
 			SELECT count(*) AS sent, count(*) FILTER (WHERE z.last <= z.ship_by) AS in_time FROM (
 				SELECT l.id, l.ship_by, max((k.at AT TIME ZONE coalesce(nullif(w.timezone, ''), @zone))::date) AS last

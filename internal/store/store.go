@@ -54,7 +54,9 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	defer cancel()
 	if err := s.aside.Ping(ping); err != nil {
 		s.Close()
-		return nil, fmt.Errorf("%w at %s (is it running, and is DATABASE_URL right?): %w", postgres.ErrNoDatabase, s.aside.Config().ConnConfig.Host, err)
+		return nil, fmt.Errorf(
+			"%w at %s (is it running, and is DATABASE_URL right?): %w", postgres.ErrNoDatabase, s.aside.Config().ConnConfig.Host, err,
+		)
 	}
 	queue, err := postgres.NewJobs()
 	if err != nil {

@@ -29,7 +29,9 @@ func connect(t *testing.T, url string) *pgx.Conn {
 func TestTheDatabaseKnowsTheSameMovesAsTheCore(t *testing.T) {
 	t.Parallel()
 	conn := connect(t, dbtest.URL(t))
-	rows, err := conn.Query(context.Background(), `SELECT kind, from_station, to_station, cause, on_hand, held, binned, in_house FROM move_rule`)
+	rows, err := conn.Query(
+		context.Background(), `SELECT kind, from_station, to_station, cause, on_hand, held, binned, in_house FROM move_rule`,
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -63,11 +65,15 @@ const seed = `
 	INSERT INTO item (sku, name) VALUES ('X', 'A thing');
 	INSERT INTO customer (code, name) VALUES ('C', 'A customer');
 	INSERT INTO ship_to (customer_id, code) VALUES (1, 'MAIN');
-	INSERT INTO sales_order (number, customer_id, ship_to_id, tier, ship_rule, entered_at, wanted) VALUES ('S', 1, 1, 3, 'any', now(), '2027-03-01');
-	INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor) VALUES (1, 1, 1, 1, '2027-03-01', 100, 100, 50);
+	INSERT INTO sales_order (number, customer_id, ship_to_id, tier, ship_rule, entered_at, wanted)
+		VALUES ('S', 1, 1, 3, 'any', now(), '2027-03-01');
+	INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor)
+		VALUES (1, 1, 1, 1, '2027-03-01', 100, 100, 50);
 	INSERT INTO command (key, verb, actor_id, at, asked, outcome) VALUES (gen_random_uuid(), 'import', 1, now(), '', '{}');
-	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) VALUES (1, 'enter', 'outside', 'open', 10, 1, 1, 1);
-	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id) VALUES (1, 'gain', 'outside', 'outside', 20, 1, 1, 1);`
+	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id)
+		VALUES (1, 'enter', 'outside', 'open', 10, 1, 1, 1);
+	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id)
+		VALUES (1, 'gain', 'outside', 'outside', 20, 1, 1, 1);`
 
 const allocate = `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id)
 	VALUES (1, 'allocate', 'open', 'allocated', %d, 1, 1, 1, 1)`
@@ -137,7 +143,8 @@ func TestAnEntryNamesWhatIsThere(t *testing.T) {
 	ctx := context.Background()
 	if _, err := conn.Exec(ctx, seed+`
 		INSERT INTO warehouse (code, name) VALUES ('DQ', 'Dunmore Quay');
-		INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor) VALUES (1, 2, 1, 1, '2027-03-01', 100, 100, 50);
+		INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor)
+			VALUES (1, 2, 1, 1, '2027-03-01', 100, 100, 50);
 		INSERT INTO pick_list (number, warehouse_id, command_id) VALUES ('P1', 1, 1);
 		INSERT INTO pick_task (pick_list_id, seq, line_id, bin_id, qty) VALUES (1, 1, 2, 1, 5);
 		SET ROLE journeyman_app`); err != nil {
@@ -149,21 +156,36 @@ func TestAnEntryNamesWhatIsThere(t *testing.T) {
 		{"kind, from_station, to_station, line_id, order_id", "'enter', 'outside', 'open', 1, 99", "order_line"},
 		{"kind, from_station, to_station, warehouse_id, line_id, order_id", "'allocate', 'open', 'allocated', 99, 1, 1", "warehouse"},
 		{"kind, from_station, to_station, warehouse_id, bin_id", "'gain', 'outside', 'outside', 1, 99", "bin"},
-		{"kind, from_station, to_station, warehouse_id, bin_id", "'gain', 'outside', 'outside', 2, 1", "bin"},                                       // another warehouse's
-		{"kind, from_station, to_station, warehouse_id, line_id, order_id, task_id", "'release', 'allocated', 'released', 1, 1, 1, 1", "pick_task"}, // another line's
-		{"kind, from_station, to_station, warehouse_id, line_id, order_id, package_id", "'pack', 'picked', 'packed', 1, 1, 1, 99", "package"},
+		// another warehouse's
+		{"kind, from_station, to_station, warehouse_id, bin_id", "'gain', 'outside', 'outside', 2, 1", "bin"},
+		// another line's
+		{
+			"kind, from_station, to_station, warehouse_id, line_id, order_id, task_id", "'release', 'allocated', 'released', 1, 1, 1, 1",
+			"pick_task",
+		},
+		{
+			"kind, from_station, to_station, warehouse_id, line_id, order_id, package_id", "'pack', 'picked', 'packed', 1, 1, 1, 99",
+			"package",
+		},
 		{"kind, from_station, to_station, warehouse_id, bin_id, inbound_id", "'receive', 'outside', 'outside', 1, 1, 99", "inbound"},
 	}
 	for _, c := range cases {
 		for _, n := range []int{1, 2, 40, 41, 300} {
-			_, err := conn.Exec(ctx, fmt.Sprintf(`INSERT INTO journal (command_id, qty, item_id, %s) SELECT 1, 1, 1, %s FROM generate_series(1, %d)`, c.columns, c.values, n))
+			_, err := conn.Exec(
+				ctx,
+				fmt.Sprintf(
+					`INSERT INTO journal (command_id, qty, item_id, %s) SELECT 1, 1, 1, %s FROM generate_series(1, %d)`, c.columns,
+					c.values, n,
+				),
+			)
 			if postgres.Check(err) != "journal_names_"+c.says {
 				t.Errorf("%d of %s: got %v, want journal_names_%s", n, c.values, err, c.says)
 			}
 		}
 	}
 	for _, n := range []int{1, 41} {
-		_, err := conn.Exec(ctx, fmt.Sprintf(`INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id)
+		_, err := conn.Exec(ctx, fmt.Sprintf(`INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id,
+			bin_id)
 			SELECT 1, 'gain', 'outside', 'outside', 1, 99, 1, 1 FROM generate_series(1, %d)`, n))
 		if postgres.Check(err) != "journal_names_item" {
 			t.Errorf("%d of an item that is not there: %v", n, err)
@@ -171,7 +193,8 @@ func TestAnEntryNamesWhatIsThere(t *testing.T) {
 	}
 	// One that is wrong among many that are right takes them all with it.
 	if _, err := conn.Exec(ctx, `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id)
-		SELECT 1, 'enter', 'outside', 'open', 1, 1, CASE n WHEN 77 THEN 99 ELSE 1 END, 1 FROM generate_series(1, 100) n`); postgres.Check(err) != "journal_names_order_line" {
+		SELECT 1, 'enter', 'outside', 'open', 1, 1, CASE n WHEN 77 THEN 99 ELSE 1 END, 1
+			FROM generate_series(1, 100) n`); postgres.Check(err) != "journal_names_order_line" {
 		t.Errorf("one wrong among many: %v", err)
 	}
 	if _, err := conn.Exec(ctx, `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
@@ -195,7 +218,8 @@ func TestACommandMayEndAfterItsEntriesButMustEnd(t *testing.T) {
 		"a move":    `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) SELECT %d, 'enter', 'outside', 'open', 1, 1, 1, 1 FROM generate_series(1, 50)`,
 		"a promise": `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (%d, 1, 1, 1, '[]', '[]', 0, 0, 'promised')`,
 	}
-	const ends = `INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE VALUES (%d, gen_random_uuid(), 'import', 1, now(), '', '{}')`
+	const ends = `INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE
+		VALUES (%d, gen_random_uuid(), 'import', 1, now(), '', '{}')`
 	id := 100
 	for what, entry := range entries {
 		if _, err := conn.Exec(ctx, fmt.Sprintf(entry, id)); postgres.Check(err) != "command_awaited_command_id_fkey" {
@@ -219,21 +243,30 @@ func TestPromisesWaitForTheirMoves(t *testing.T) {
 	url, ctx := dbtest.URL(t), context.Background()
 	conn := connect(t, url)
 	if _, err := conn.Exec(ctx, seed+`
-		INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor) VALUES (1, 2, 1, 1, '2027-03-01', 100, 100, 50);
-		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) VALUES (1, 'enter', 'outside', 'open', 60, 1, 2, 1);
-		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id) VALUES (1, 'gain', 'outside', 'outside', 30, 1, 1, 1);
-		INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (1, 1, 1, 1, '[]', '[{"warehouse": 1, "day": "2027-03-01", "qty": 4}]', 0, 4, 'promised');
+		INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, cost_minor)
+			VALUES (1, 2, 1, 1, '2027-03-01', 100, 100, 50);
+		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id)
+			VALUES (1, 'enter', 'outside', 'open', 60, 1, 2, 1);
+		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, bin_id)
+			VALUES (1, 'gain', 'outside', 'outside', 30, 1, 1, 1);
+		INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+			VALUES (1, 1, 1, 1, '[]', '[{"warehouse": 1, "day": "2027-03-01", "qty": 4}]', 0, 4, 'promised');
 		SET ROLE journeyman_app`); err != nil {
 		t.Fatal(err)
 	}
 	const (
-		command  = `INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE VALUES (50, gen_random_uuid(), 'promise', 1, now(), '', '{}'); `
-		follow   = `SELECT set_config('journeyman.moves_follow', 'yes', true); `
-		first    = `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (50, 1, 1, 1, '[]', '[]', 4, 0, 'kept by allocating'); `
-		second   = `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause) VALUES (50, 2, 1, 1, '[]', '[{"warehouse": 1, "day": "2027-03-01", "qty": %d}]', 0, %[1]d, 'promised'); `
-		no       = `SELECT set_config('journeyman.moves_follow', 'no', true); `
-		moves    = `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id) SELECT 50, 'allocate', 'open', 'allocated', 1, 1, 1, 1 + (n > 5)::int, 1 FROM generate_series(1, %d) n; `
-		moved    = `SELECT (SELECT array_agg(promised ORDER BY line_id) FROM line_count), (SELECT array_agg(allocated ORDER BY line_id) FROM line_count), promised FROM order_count`
+		command = `INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE
+			VALUES (50, gen_random_uuid(), 'promise', 1, now(), '', '{}'); `
+		follow = `SELECT set_config('journeyman.moves_follow', 'yes', true); `
+		first  = `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+			VALUES (50, 1, 1, 1, '[]', '[]', 4, 0, 'kept by allocating'); `
+		second = `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+			VALUES (50, 2, 1, 1, '[]', '[{"warehouse": 1, "day": "2027-03-01", "qty": %d}]', 0, %[1]d, 'promised'); `
+		no    = `SELECT set_config('journeyman.moves_follow', 'no', true); `
+		moves = `INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id,
+			order_id) SELECT 50, 'allocate', 'open', 'allocated', 1, 1, 1, 1 + (n > 5)::int, 1 FROM generate_series(1, %d) n; `
+		moved = `SELECT (SELECT array_agg(promised ORDER BY line_id) FROM line_count),
+			(SELECT array_agg(allocated ORDER BY line_id) FROM line_count), promised FROM order_count`
 		together = `UPDATE promise_awaited SET entry_id = 0; `
 	)
 	counted := func() (out string) {
@@ -281,7 +314,9 @@ func TestWhatIsNamedStays(t *testing.T) {
 	if _, err := conn.Exec(ctx, seed); err != nil {
 		t.Fatal(err)
 	}
-	for _, table := range []string{"command", "item", "warehouse", "bin", "package", "inbound", "pick_task", "sales_order", "order_line", "move_rule"} {
+	for _, table := range []string{
+		"command", "item", "warehouse", "bin", "package", "inbound", "pick_task", "sales_order", "order_line", "move_rule",
+	} {
 		for _, q := range []string{"DELETE FROM " + table, "TRUNCATE " + table + " CASCADE"} {
 			if _, err := conn.Exec(ctx, q); err == nil {
 				t.Errorf("the owner may %s", q)
@@ -289,8 +324,10 @@ func TestWhatIsNamedStays(t *testing.T) {
 		}
 	}
 	for _, q := range []string{
-		"UPDATE order_line SET item_id = item_id + 1", "UPDATE order_line SET order_id = order_id + 1", "UPDATE order_line SET id = DEFAULT", "UPDATE bin SET warehouse_id = 2",
-		"UPDATE pick_task SET line_id = 2", "UPDATE item SET id = DEFAULT", "UPDATE move_rule SET kind = 'x'", "UPDATE command SET id = DEFAULT",
+		"UPDATE order_line SET item_id = item_id + 1", "UPDATE order_line SET order_id = order_id + 1",
+		"UPDATE order_line SET id = DEFAULT", "UPDATE bin SET warehouse_id = 2",
+		"UPDATE pick_task SET line_id = 2", "UPDATE item SET id = DEFAULT", "UPDATE move_rule SET kind = 'x'",
+		"UPDATE command SET id = DEFAULT",
 	} {
 		if _, err := conn.Exec(ctx, q); err == nil || !strings.Contains(err.Error(), "is refused") {
 			t.Errorf("%s: %v", q, err)
@@ -305,7 +342,8 @@ func TestTheAuditFindsEntriesThatNameNothing(t *testing.T) {
 	conn := connect(t, url)
 	if _, err := conn.Exec(ctx, seed+`
 		SET session_replication_role = replica; -- triggers are off
-		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id) VALUES (77, 'enter', 'outside', 'open', 1, 1, 99, 1)`); err != nil {
+		INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, line_id, order_id)
+			VALUES (77, 'enter', 'outside', 'open', 1, 1, 99, 1)`); err != nil {
 		t.Fatal(err)
 	}
 	s := dbtest.Open(t, url)
@@ -351,8 +389,10 @@ func TestEveryMigrationWorksOnADatabaseWithDataInIt(t *testing.T) {
 			SELECT 1000, gen_random_uuid(), 'promise', actor_id, at, asked, outcome FROM command WHERE id = 1;
 		INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
 			VALUES (1000, 1, 1, 1, '[{"warehouse": 1, "day": "2027-03-01", "qty": 4}]', jsonb_build_array(
-			jsonb_build_object('warehouse', 1, 'day', '2027-03-01', 'qty', 4611686018427387904), jsonb_build_object('warehouse', 1, 'day', '2027-03-02', 'qty', 4611686018427387904),
-			jsonb_build_object('warehouse', 1, 'day', '2027-03-03', 'qty', 4611686018427387904), jsonb_build_object('warehouse', 1, 'day', '2027-03-04', 'qty', 4611686018427387904),
+			jsonb_build_object('warehouse', 1, 'day', '2027-03-01', 'qty', 4611686018427387904),
+			jsonb_build_object('warehouse', 1, 'day', '2027-03-02', 'qty', 4611686018427387904),
+			jsonb_build_object('warehouse', 1, 'day', '2027-03-03', 'qty', 4611686018427387904),
+			jsonb_build_object('warehouse', 1, 'day', '2027-03-04', 'qty', 4611686018427387904),
 			jsonb_build_object('warehouse', 1, 'day', '2027-03-05', 'qty', 4)), 4, 4, 'promised')`); err != nil {
 		t.Fatal(err)
 	}
@@ -390,7 +430,9 @@ func TestWhatIsChangedIsKeptAndTold(t *testing.T) {
 		t.Fatal(err)
 	}
 	worth := func() (value, order, line int64) {
-		if err := conn.QueryRow(ctx, `SELECT o.value_minor, o.version, l.version FROM order_count o, line_count l`).Scan(&value, &order, &line); err != nil {
+		if err := conn.QueryRow(
+			ctx, `SELECT o.value_minor, o.version, l.version FROM order_count o, line_count l`,
+		).Scan(&value, &order, &line); err != nil {
 			t.Fatal(err)
 		}
 		return value, order, line
@@ -416,9 +458,14 @@ func TestWhatIsChangedIsKeptAndTold(t *testing.T) {
 		{`UPDATE order_line SET discount_bp = 10001`, "order_line_discount_bp_check"},
 		{`INSERT INTO substitute (item_id, other_id, kind) VALUES (1, 1, 'size')`, "substitute_check"},
 		{`UPDATE warehouse SET workdays = 0`, "warehouse_workdays_check"},
-		{`INSERT INTO buy_request (number, item_id, warehouse_id, qty, wanted, asked_by) VALUES ('R', 1, 1, 0, '2027-03-01', 1)`, "buy_request_qty_check"},
-		{`INSERT INTO quote (number, customer_id, ship_to_id, warehouse_id, ship_rule, wanted, expires, made_by) VALUES ('Q', 1, 1, 1, 'any', '2027-03-01', '2027-03-01', 1);
-			INSERT INTO quote_line (quote_id, line_no, item_id, warehouse_id, qty, accepted, price_minor, list_minor, cost_minor) VALUES (1, 1, 1, 1, 3, 4, 1, 1, 1)`, "accepted_is_quoted"},
+		{
+			`INSERT INTO buy_request (number, item_id, warehouse_id, qty, wanted, asked_by) VALUES ('R', 1, 1, 0, '2027-03-01', 1)`,
+			"buy_request_qty_check",
+		},
+		{`INSERT INTO quote (number, customer_id, ship_to_id, warehouse_id, ship_rule, wanted, expires, made_by)
+			VALUES ('Q', 1, 1, 1, 'any', '2027-03-01', '2027-03-01', 1);
+			INSERT INTO quote_line (quote_id, line_no, item_id, warehouse_id, qty, accepted, price_minor, list_minor, cost_minor)
+				VALUES (1, 1, 1, 1, 3, 4, 1, 1, 1)`, "accepted_is_quoted"},
 	} {
 		if err := do(c.query); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v, want %q", c.query, err, c.says)

@@ -151,7 +151,9 @@ func (t *Tx) pipe(queue func(*pgx.Batch), last bool) error {
 		if asked {
 			t.claim.sent = true
 			c := &t.claim.Command
-			b.Queue(`SELECT nextval('command_id_seq'), pg_advisory_xact_lock($1)`, lockOf(c.Key)).QueryRow(func(row pgx.Row) error { return row.Scan(&c.ID, nil) })
+			b.Queue(
+				`SELECT nextval('command_id_seq'), pg_advisory_xact_lock($1)`, lockOf(c.Key),
+			).QueryRow(func(row pgx.Row) error { return row.Scan(&c.ID, nil) })
 			// A statement of its own: it has to see what ended while we waited for the lock.
 			b.Queue(`SELECT id, key, verb, actor_id, at, reason, asked, undoes, outcome FROM command WHERE key = $1
 				AND actor_id = $2`, c.Key, c.ActorID).Query(into(&before))

@@ -50,7 +50,8 @@ func TestACommandIsWrittenOnceAndItsRepeatIsToldWhatItWas(t *testing.T) {
 		t.Fatalf("its key is %d, %d commands are kept", told, commands(t, s))
 	}
 	var again *store.Repeat
-	if err := s.InTx(ctx, first); !errors.As(err, &again) || again.Other || again.Before.ID != told || again.Before.Outcome != `{"sentence": "done"}` {
+	if err := s.InTx(ctx, first); !errors.As(err, &again) || again.Other || again.Before.ID != told ||
+		again.Before.Outcome != `{"sentence": "done"}` {
 		t.Errorf("the repeat is told %v: %+v", err, again)
 	}
 	c.Asked = []byte("another")
@@ -122,7 +123,8 @@ func TestWhatFailsLeavesNothingAndTheConnectionIsGoodAgain(t *testing.T) {
 	// An entry that no rule allows: the whole packet is refused, with the end of the transaction in it.
 	bad := store.Entry{Item: 1}
 	bad.Move.Kind, bad.Move.Qty = "vanish", 1
-	if err := claimed(func(tx *store.Tx) error { return tx.Commit([]store.Entry{bad}, nil, `{}`) }); err == nil || postgres.Check(err) == "" {
+	if err := claimed(func(tx *store.Tx) error { return tx.Commit([]store.Entry{bad}, nil, `{}`) }); err == nil ||
+		postgres.Check(err) == "" {
 		t.Errorf("a move that is none: %v", err)
 	}
 	cut, cancel := context.WithCancel(ctx)

@@ -40,13 +40,17 @@ type OrderHead struct {
 }
 
 const orderHead = `
-	SELECT o.id, o.number, o.customer_id, o.ship_to_id, c.code AS customer_code, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
-		o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule, o.service, o.terms, o.entered_at, o.wanted::text AS wanted, o.currency, o.note,
-		n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised, n.value_minor, n.cost_minor, n.version,
+	SELECT o.id, o.number, o.customer_id, o.ship_to_id, c.code AS customer_code, c.name AS customer_name, t.name AS ship_to_name,
+		t.street, t.city, t.postcode, t.country,
+		o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule, o.service, o.terms, o.entered_at, o.wanted::text AS wanted, o.currency,
+		o.note,
+		n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised, n.value_minor,
+		n.cost_minor, n.version,
 		(SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines,
 		EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = o.id AND (l.price_minor = 0 OR l.cost_minor = 0)) AS zero,
 		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds
-	FROM sales_order o JOIN order_count n ON n.order_id = o.id JOIN customer c ON c.id = o.customer_id JOIN ship_to t ON t.id = o.ship_to_id`
+	FROM sales_order o JOIN order_count n ON n.order_id = o.id JOIN customer c ON c.id = o.customer_id
+		JOIN ship_to t ON t.id = o.ship_to_id`
 
 // OrderByNumber returns the head of the order of that number.
 func (r *Reader) OrderByNumber(number string) (OrderHead, bool, error) {
@@ -67,7 +71,8 @@ func (r *Reader) Channels() ([]string, error) {
 	// One look into the index for each channel, not one for each order.
 	return all[string](r, `WITH RECURSIVE c AS (
 			(SELECT channel FROM sales_order WHERE channel <> '' ORDER BY channel LIMIT 1)
-			UNION ALL SELECT (SELECT o.channel FROM sales_order o WHERE o.channel > c.channel ORDER BY o.channel LIMIT 1) FROM c WHERE c.channel IS NOT NULL)
+			UNION ALL SELECT (SELECT o.channel FROM sales_order o WHERE o.channel > c.channel ORDER BY o.channel LIMIT 1) FROM c
+			WHERE c.channel IS NOT NULL)
 		SELECT channel FROM c WHERE channel IS NOT NULL ORDER BY 1`)
 }
 
@@ -109,16 +114,20 @@ type LineRow struct {
 }
 
 const lineRow = `
-	SELECT n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised, n.version, l.id, l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
-		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse, l.ship_by::text AS ship_by,
+	SELECT n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised, n.version, l.id,
+		l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
+		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse,
+		l.ship_by::text AS ship_by,
 		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open,
 		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 		coalesce(s.free, 0) AS free, coalesce(s.on_hand, 0) AS on_hand,
 		coalesce((SELECT sum(x.free) FROM stock_cell x WHERE x.item_id = l.item_id AND x.warehouse_id <> l.warehouse_id), 0) AS elsewhere,
 		coalesce(nx.ref, '') AS next_ref, coalesce(nx.due::text, '') AS next_due, coalesce(nx.qty - nx.received, 0) AS next_left,
 		NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = l.id AND p.allocated > 0 AND NOT EXISTS (
-			SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE b.item_id = l.item_id AND b.warehouse_id = p.warehouse_id AND k.code <> '')) AS has_bin
-	FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN order_count oc ON oc.order_id = o.id
+			SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE b.item_id = l.item_id AND b.warehouse_id = p.warehouse_id
+				AND k.code <> '')) AS has_bin
+	FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id
+		JOIN order_count oc ON oc.order_id = o.id
 		JOIN customer c ON c.id = o.customer_id JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id
 		LEFT JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id
 		LEFT JOIN LATERAL (SELECT * FROM inbound b WHERE b.item_id = l.item_id AND b.warehouse_id = l.warehouse_id AND b.received < b.qty
@@ -144,15 +153,20 @@ func (r *Reader) ReleaseCandidates(q ReleaseQuery) ([]LineRow, error) {
 	conds = append(conds, "n.allocated > 0", live)
 	if q.Warehouse != "" {
 		args["warehouse"] = q.Warehouse
-		conds = append(conds, "EXISTS (SELECT 1 FROM line_at p JOIN warehouse x ON x.id = p.warehouse_id WHERE p.line_id = l.id AND p.allocated > 0 AND x.code = @warehouse)")
+		conds = append(
+			conds,
+			"EXISTS (SELECT 1 FROM line_at p JOIN warehouse x ON x.id = p.warehouse_id WHERE p.line_id = l.id AND p.allocated > 0 AND x.code = @warehouse)",
+		)
 	}
 	return all[LineRow](r, `
 		WITH held AS (SELECT order_id, string_agg(kind, ' ' ORDER BY kind) AS kinds FROM hold WHERE lifted_by IS NULL GROUP BY order_id),
 			binned AS (SELECT DISTINCT b.item_id, b.warehouse_id FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE k.code <> '')
-		SELECT n.open, n.allocated, l.id, l.line_no, l.ship_by::text AS ship_by, o.number AS order_number, o.tier, o.ship_rule, oc.open AS order_open,
+		SELECT n.open, n.allocated, l.id, l.line_no, l.ship_by::text AS ship_by, o.number AS order_number, o.tier, o.ship_rule,
+			oc.open AS order_open,
 			coalesce(h.kinds, '') AS holds, NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = l.id AND p.allocated > 0
 				AND (l.item_id, p.warehouse_id) NOT IN (SELECT item_id, warehouse_id FROM binned)) AS has_bin
-		FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN order_count oc ON oc.order_id = o.id
+		FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id
+			JOIN order_count oc ON oc.order_id = o.id
 			LEFT JOIN held h ON h.order_id = o.id
 		WHERE `+strings.Join(conds, " AND "), args)
 }
@@ -175,7 +189,8 @@ func (r *Reader) ReleaseGroups(until string, held bool, most int) ([]ReleaseGrou
 	}
 	return all[ReleaseGroup](r, fmt.Sprintf(`
 		WITH held AS MATERIALIZED (SELECT DISTINCT order_id FROM hold WHERE lifted_by IS NULL),
-			binned AS MATERIALIZED (SELECT DISTINCT b.item_id, b.warehouse_id FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE k.code <> ''),
+			binned AS MATERIALIZED (SELECT DISTINCT b.item_id, b.warehouse_id FROM bin_stock b JOIN bin k ON k.id = b.bin_id
+			WHERE k.code <> ''),
 			looked AS (SELECT n.line_id, n.open, n.order_id, n.item_id FROM line_count n WHERE %s AND n.allocated > 0 AND %s LIMIT %d)
 		SELECT (x.open > 0)::int AS open, (oc.open > 0)::int AS order_open, x.order_id IN (SELECT order_id FROM held) AS held, oc.ship_rule,
 			NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = x.line_id AND p.allocated > 0
@@ -190,7 +205,10 @@ func allWords(words []string) ([]string, map[string]any) {
 	if len(conds) == 0 {
 		return nil, args
 	}
-	return []string{"EXISTS (SELECT 1 FROM customer c, item i WHERE c.id = o.customer_id AND i.id = l.item_id AND " + strings.Join(conds, " AND ") + ")"}, args
+	return []string{
+		"EXISTS (SELECT 1 FROM customer c, item i WHERE c.id = o.customer_id AND i.id = l.item_id AND " + strings.Join(conds, " AND ") +
+			")",
+	}, args
 }
 
 // LinesByID returns the lines of those keys.
@@ -201,7 +219,8 @@ func (r *Reader) LinesByID(lines IDs) ([]LineRow, error) {
 // WantsOfOrders returns of the lines of orders just what decides whether they could go now.
 func (r *Reader) WantsOfOrders(orders IDs) ([]LineRow, error) {
 	return all[LineRow](r, `SELECT l.id, l.order_id, l.item_id, l.warehouse_id, n.open, n.allocated, coalesce(s.free, 0) AS free
-		FROM order_line l JOIN line_count n ON n.line_id = l.id LEFT JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = l.warehouse_id
+		FROM order_line l JOIN line_count n ON n.line_id = l.id LEFT JOIN stock_cell s ON s.item_id = l.item_id
+			AND s.warehouse_id = l.warehouse_id
 		WHERE l.order_id = ANY(?) ORDER BY l.order_id, l.line_no`, orders)
 }
 
@@ -232,7 +251,13 @@ func lineWords(words []string) ([]string, map[string]any) {
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`(lower(o.number) LIKE lower(@w) OR lower(c.name) LIKE lower(@w) OR lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w))`, "@w", "@"+k))
+		conds = append(
+			conds,
+			strings.ReplaceAll(
+				`(lower(o.number) LIKE lower(@w) OR lower(c.name) LIKE lower(@w) OR lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w))`,
+				"@w", "@"+k,
+			),
+		)
 	}
 	return conds, args
 }
@@ -261,7 +286,8 @@ type HoldRow struct {
 
 // HoldsOfOrder returns the holds that stand on an order.
 func (r *Reader) HoldsOfOrder(order int64) ([]HoldRow, error) {
-	return all[HoldRow](r, `SELECT h.kind, h.note, u.name AS who, c.at FROM hold h JOIN command c ON c.id = h.placed_by JOIN app_user u ON u.id = c.actor_id
+	return all[HoldRow](r, `SELECT h.kind, h.note, u.name AS who, c.at FROM hold h JOIN command c ON c.id = h.placed_by
+		JOIN app_user u ON u.id = c.actor_id
 		WHERE h.order_id = ? AND h.lifted_by IS NULL ORDER BY h.kind`, order)
 }
 
@@ -276,12 +302,15 @@ type DocumentRow struct {
 func (r *Reader) DocumentsOfOrder(order int64) ([]DocumentRow, error) {
 	return all[DocumentRow](r, `
 		SELECT 'pick list' AS kind, p.number, CASE WHEN sum(t.due) > 0 THEN sum(t.due) || ' to pick' ELSE 'done' END AS state
-		FROM pick_list p JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id WHERE l.order_id = @order GROUP BY p.id
+		FROM pick_list p JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id WHERE l.order_id = @order
+			GROUP BY p.id
 		UNION ALL
 		SELECT 'quote', q.number, 'accepted' FROM quote q JOIN sales_order o ON o.quote_id = q.id WHERE o.id = @order
 		UNION ALL
-		SELECT DISTINCT 'shipment', s.number, CASE WHEN s.delivered_at IS NOT NULL THEN 'delivered' WHEN s.dispatched_at IS NOT NULL THEN 'under way' ELSE 'packed' END
-		FROM shipment s JOIN package p ON p.shipment_id = s.id JOIN package_line c ON c.package_id = p.id JOIN order_line l ON l.id = c.line_id
+		SELECT DISTINCT 'shipment', s.number,
+			CASE WHEN s.delivered_at IS NOT NULL THEN 'delivered' WHEN s.dispatched_at IS NOT NULL THEN 'under way' ELSE 'packed' END
+		FROM shipment s JOIN package p ON p.shipment_id = s.id JOIN package_line c ON c.package_id = p.id
+			JOIN order_line l ON l.id = c.line_id
 		WHERE l.order_id = @order AND c.qty > 0
 		ORDER BY 1, 2`, map[string]any{"order": order})
 }
@@ -301,7 +330,8 @@ type CellRow struct {
 
 // CellsOf returns the stock of an item by warehouse.
 func (r *Reader) CellsOf(item int64) ([]CellRow, error) {
-	return all[CellRow](r, `SELECT c.*, w.code AS warehouse, w.name AS warehouse_name FROM stock_cell c JOIN warehouse w ON w.id = c.warehouse_id
+	return all[CellRow](r, `SELECT c.*, w.code AS warehouse, w.name AS warehouse_name FROM stock_cell c
+		JOIN warehouse w ON w.id = c.warehouse_id
 		WHERE c.item_id = ? ORDER BY w.id`, item)
 }
 
@@ -327,7 +357,8 @@ const itemHead = `
 	FROM item i
 		LEFT JOIN (SELECT item_id, sum(on_hand) AS on_hand, sum(free) AS free FROM stock_cell GROUP BY item_id) s ON s.item_id = i.id
 		LEFT JOIN (SELECT item_id, sum(units) AS open FROM wanting_part GROUP BY item_id) o ON o.item_id = i.id
-		LEFT JOIN (SELECT item_id, sum(qty - received) AS incoming, min(due) AS next_due FROM inbound WHERE received < qty GROUP BY item_id) b ON b.item_id = i.id`
+		LEFT JOIN (SELECT item_id, sum(qty - received) AS incoming, min(due) AS next_due FROM inbound WHERE received < qty
+		GROUP BY item_id) b ON b.item_id = i.id`
 
 // Items returns a page of items whose number or name has all the words.
 func (r *Reader) Items(words []string, sort string, limit, offset int) ([]ItemHead, int64, error) {
@@ -347,7 +378,9 @@ func (r *Reader) Items(words []string, sort string, limit, offset int) ([]ItemHe
 	if order == "" {
 		order = "sku"
 	}
-	rows, err := all[ItemHead](r, fmt.Sprintf(`SELECT * FROM (%s WHERE %s) x ORDER BY %s LIMIT %d OFFSET %d`, itemHead, where, order, limit, offset), args)
+	rows, err := all[ItemHead](
+		r, fmt.Sprintf(`SELECT * FROM (%s WHERE %s) x ORDER BY %s LIMIT %d OFFSET %d`, itemHead, where, order, limit, offset), args,
+	)
 	return rows, total.N, err
 }
 
@@ -415,7 +448,13 @@ func (r *Reader) Inbound(words []string, all_ bool, item int64, limit int) ([]In
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, fmt.Sprintf("(lower(n.ref) LIKE lower(@%s) OR lower(i.sku) LIKE lower(@%s) OR lower(i.name) LIKE lower(@%s) OR lower(n.supplier) LIKE lower(@%s))", k, k, k, k))
+		conds = append(
+			conds,
+			fmt.Sprintf(
+				"(lower(n.ref) LIKE lower(@%s) OR lower(i.sku) LIKE lower(@%s) OR lower(i.name) LIKE lower(@%s) OR lower(n.supplier) LIKE lower(@%s))",
+				k, k, k, k,
+			),
+		)
 	}
 	if !all_ {
 		conds = append(conds, "n.received < n.qty")
@@ -424,9 +463,12 @@ func (r *Reader) Inbound(words []string, all_ bool, item int64, limit int) ([]In
 		conds = append(conds, "n.item_id = @item")
 	}
 	return all[InboundList](r, fmt.Sprintf(`
-		SELECT n.id, n.ref, i.sku, i.name AS item_name, i.unit, w.code AS warehouse, n.kind, n.supplier, n.due::text AS due, n.qty, n.received,
-			coalesce((SELECT sum(x.units) FROM wanting_part x WHERE x.item_id = n.item_id AND x.warehouse_id = n.warehouse_id), 0) AS waiting,
-			coalesce((SELECT b.code FROM bin_stock s JOIN bin b ON b.id = s.bin_id WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id
+		SELECT n.id, n.ref, i.sku, i.name AS item_name, i.unit, w.code AS warehouse, n.kind, n.supplier, n.due::text AS due, n.qty,
+			n.received,
+			coalesce((SELECT sum(x.units) FROM wanting_part x WHERE x.item_id = n.item_id AND x.warehouse_id = n.warehouse_id),
+			0) AS waiting,
+			coalesce((SELECT b.code FROM bin_stock s JOIN bin b ON b.id = s.bin_id
+			WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id
 				AND b.code <> '' ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin
 		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id
 		WHERE %s ORDER BY n.due, n.ref, i.sku LIMIT %d`, strings.Join(conds, " AND "), limit), args)
@@ -455,8 +497,10 @@ const customerHead = `
 		shown(sum(n.value_minor)` + inFirmCurrency + `) AS value_minor,
 		shown(sum(n.ordered)) AS ordered, shown(sum(n.open)) AS open, shown(sum(n.allocated)) AS allocated,
 		shown(sum(n.released)) AS released, shown(sum(n.picked)) AS picked, shown(sum(n.packed)) AS packed,
-		shown(sum(n.shipped)) AS shipped, shown(sum(n.delivered)) AS delivered, shown(sum(n.dropped)) AS dropped, shown(sum(n.promised)) AS promised
-	FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id LEFT JOIN sales_order o ON o.customer_id = c.id LEFT JOIN order_count n ON n.order_id = o.id`
+		shown(sum(n.shipped)) AS shipped, shown(sum(n.delivered)) AS delivered, shown(sum(n.dropped)) AS dropped,
+		shown(sum(n.promised)) AS promised
+	FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id LEFT JOIN sales_order o ON o.customer_id = c.id
+		LEFT JOIN order_count n ON n.order_id = o.id`
 
 // Customers returns a page of customers whose code or name has all the words.
 func (r *Reader) Customers(words []string, limit, offset int) ([]CustomerHead, int64, error) {
@@ -473,7 +517,8 @@ func (r *Reader) Customers(words []string, limit, offset int) ([]CustomerHead, i
 		return nil, 0, err
 	}
 	// Whose orders are added up are just those that are shown.
-	rows, err := all[CustomerHead](r, fmt.Sprintf(`%s WHERE c.id = ANY(ARRAY(SELECT c.id FROM customer c WHERE %s ORDER BY c.tier, c.name LIMIT %d OFFSET %d))
+	rows, err := all[CustomerHead](r, fmt.Sprintf(`%s WHERE c.id = ANY(ARRAY(SELECT c.id FROM customer c WHERE %s
+		ORDER BY c.tier, c.name LIMIT %d OFFSET %d))
 		GROUP BY c.id, w.code ORDER BY c.tier, c.name`, customerHead, where, limit, offset), args)
 	return rows, total.N, err
 }

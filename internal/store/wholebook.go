@@ -123,32 +123,42 @@ func readBook(ctx context.Context, q asker, items *IDs) (b Book, err error) {
 	if items != nil {
 		args = []any{append([]int64{}, *items...)}
 	}
-	if b.Items, err = rowsOf(ctx, q, `SELECT id, sku, multiple, lead_days, buyable FROM item WHERE true`+of("id"), args, func(rows pgx.Rows) (x BookItem, err error) {
+	if b.Items, err = rowsOf(ctx, q, `SELECT id, sku, multiple, lead_days, buyable FROM item WHERE true`+of(
+		"id",
+	), args, func(rows pgx.Rows) (x BookItem, err error) {
 		return x, rows.Scan(&x.ID, &x.SKU, &x.Multiple, &x.LeadDays, &x.Buyable)
 	}); err != nil {
 		return b, err
 	}
-	if b.Cells, err = rowsOf(ctx, q, `SELECT item_id, warehouse_id, free FROM stock_cell WHERE true`+of("item_id")+` ORDER BY item_id, warehouse_id`, args, func(rows pgx.Rows) (x BookCell, err error) {
+	if b.Cells, err = rowsOf(ctx, q, `SELECT item_id, warehouse_id, free FROM stock_cell WHERE true`+of(
+		"item_id",
+	)+` ORDER BY item_id, warehouse_id`, args, func(rows pgx.Rows) (x BookCell, err error) {
 		return x, rows.Scan(&x.Item, &x.Warehouse, &x.Free)
 	}); err != nil {
 		return b, err
 	}
-	if b.Receipts, err = rowsOf(ctx, q, `SELECT item_id, warehouse_id, due - DATE '1970-01-01', qty - received FROM inbound WHERE received < qty`+of("item_id")+` ORDER BY item_id, due, id`, args, func(rows pgx.Rows) (x BookReceipt, err error) {
+	if b.Receipts, err = rowsOf(ctx, q, `SELECT item_id, warehouse_id, due - DATE '1970-01-01', qty - received FROM inbound
+		WHERE received < qty`+of("item_id")+` ORDER BY item_id, due, id`, args, func(rows pgx.Rows) (x BookReceipt, err error) {
 		return x, rows.Scan(&x.Item, &x.Warehouse, &x.Due, &x.Qty)
 	}); err != nil {
 		return b, err
 	}
-	if b.Promises, err = rowsOf(ctx, q, `SELECT line_id, item_id, warehouse_id, day - DATE '1970-01-01', qty FROM promise WHERE true`+of("item_id")+` ORDER BY line_id, day, warehouse_id`, args, func(rows pgx.Rows) (x BookPromise, err error) {
+	if b.Promises, err = rowsOf(ctx, q, `SELECT line_id, item_id, warehouse_id, day - DATE '1970-01-01', qty FROM promise WHERE true`+of(
+		"item_id",
+	)+` ORDER BY line_id, day, warehouse_id`, args, func(rows pgx.Rows) (x BookPromise, err error) {
 		return x, rows.Scan(&x.Line, &x.Item, &x.Warehouse, &x.Day, &x.Qty)
 	}); err != nil {
 		return b, err
 	}
 	// The lines first, and what they share with the others of their order once for all of them.
 	lines, err := rowsOf(ctx, q, `
-		SELECT l.id, l.order_id, l.item_id, l.warehouse_id, l.line_no, n.ordered, n.open, n.allocated, l.price_minor, l.ship_by - DATE '1970-01-01', n.version
+		SELECT l.id, l.order_id, l.item_id, l.warehouse_id, l.line_no, n.ordered, n.open, n.allocated, l.price_minor,
+			l.ship_by - DATE '1970-01-01', n.version
 		FROM line_count n JOIN order_line l ON l.id = n.line_id WHERE n.open + n.allocated > 0 AND `+live+of("l.item_id"), args,
 		func(rows pgx.Rows) (x BookLine, err error) {
-			return x, rows.Scan(&x.ID, &x.Order, &x.Item, &x.Warehouse, &x.No, &x.Ordered, &x.Open, &x.Allocated, &x.Price, &x.ShipBy, &x.Version)
+			return x, rows.Scan(
+				&x.ID, &x.Order, &x.Item, &x.Warehouse, &x.No, &x.Ordered, &x.Open, &x.Allocated, &x.Price, &x.ShipBy, &x.Version,
+			)
 		})
 	if err != nil {
 		return b, err
@@ -169,7 +179,9 @@ func readBook(ctx context.Context, q asker, items *IDs) (b Book, err error) {
 		return b, err
 	}
 	b.Lines = inOrder(lines, orders)
-	last, err := rowsOf(ctx, q, `SELECT coalesce(max(id), 0) FROM journal`, nil, func(rows pgx.Rows) (x int64, err error) { return x, rows.Scan(&x) })
+	last, err := rowsOf(
+		ctx, q, `SELECT coalesce(max(id), 0) FROM journal`, nil, func(rows pgx.Rows) (x int64, err error) { return x, rows.Scan(&x) },
+	)
 	if len(last) > 0 {
 		b.Journal = last[0]
 	}

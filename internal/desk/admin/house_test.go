@@ -41,7 +41,8 @@ func TestCutOffAndHandlingDecideWhenAnOrderCanLeave(t *testing.T) {
 	} {
 		set(c.ask)
 		o.At = time.Date(2027, 3, 1, c.hour, 0, 0, 0, time.UTC)
-		if got := o.House("HL"); got.Ready != c.ready || got.CutOff != c.ask.CutOff || got.HandlingDays != c.ask.HandlingDays || len(got.Workdays) != len(c.ask.Workdays) {
+		if got := o.House("HL"); got.Ready != c.ready || got.CutOff != c.ask.CutOff || got.HandlingDays != c.ask.HandlingDays ||
+			len(got.Workdays) != len(c.ask.Workdays) {
 			t.Errorf("%s: %+v, want ready on %s", c.name, got, c.ready)
 		}
 		// The promise page and order entry say the same.
@@ -49,7 +50,9 @@ func TestCutOffAndHandlingDecideWhenAnOrderCanLeave(t *testing.T) {
 		if want := max(c.ready, "2027-03-01"); a.ShipBy != want || a.TooSoon != (c.ready > "2027-03-01") {
 			t.Errorf("%s: it leaves on %s (too soon: %t), want %s", c.name, a.ShipBy, a.TooSoon, want)
 		}
-		v := o.Draft(sales.Draft{Customer: "ALD", Wanted: "2027-03-02", Service: "overnight", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}}})
+		v := o.Draft(
+			sales.Draft{Customer: "ALD", Wanted: "2027-03-02", Service: "overnight", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}}},
+		)
 		if l := v.Lines[0]; l.Parts[0].Day != c.ready || l.Late != (c.ready > "2027-03-01") {
 			t.Errorf("%s: an order entered leaves on %s, late: %t", c.name, l.Parts[0].Day, l.Late)
 		}
@@ -68,17 +71,26 @@ func TestAClosedDayIsPromisedToNobody(t *testing.T) {
 		t.Error(out.Sentence)
 	}
 	// The hundred bottles that are due on the 10th count from the 12th on.
-	if v := o.Draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}}}); desktest.Parts(v.Lines[0].Parts) != "68 HL 03-02, 12 HL 03-12" {
+	if v := o.Draft(
+		sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}}},
+	); desktest.Parts(v.Lines[0].Parts) != "68 HL 03-02, 12 HL 03-12" {
 		t.Errorf("with the house closed: %s", desktest.Parts(v.Lines[0].Parts))
 	}
 	l := o.Line("SO-1001", 1)
-	_, err := o.Promising.Promise(ctx, o.By(o.Ana), promising.PromiseAsk{Lines: []promising.LinePromise{{Line: l.ID, Parts: []supply.PromisePart{{Warehouse: "HL", Day: "2027-03-11", Qty: 1}}}}})
+	_, err := o.Promising.Promise(
+		ctx, o.By(o.Ana),
+		promising.PromiseAsk{
+			Lines: []promising.LinePromise{{Line: l.ID, Parts: []supply.PromisePart{{Warehouse: "HL", Day: "2027-03-11", Qty: 1}}}},
+		},
+	)
 	desktest.Refused(t, err, command.KindInvalid, "nothing leaves HL on that day", "The next one is Fri 12 Mar")
 	desktest.Done(t)(o.Admin.CloseDays(ctx, o.By(o.Max), admin.ClosedAsk{Warehouse: "HL", Day: "2027-03-10", Open: true}))
 	if h := o.House("HL"); len(h.Closed) != 1 || h.Closed[0] != (admin.ClosedView{Day: "2027-03-11", Name: "Stock-taking"}) {
 		t.Errorf("closed on %+v", h.Closed)
 	}
-	if v := o.Draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}}}); desktest.Parts(v.Lines[0].Parts) != "68 HL 03-02, 12 HL 03-10" {
+	if v := o.Draft(
+		sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}}},
+	); desktest.Parts(v.Lines[0].Parts) != "68 HL 03-02, 12 HL 03-10" {
 		t.Errorf("open again: %s", desktest.Parts(v.Lines[0].Parts))
 	}
 	// Elsewhere it is worked.
@@ -123,7 +135,13 @@ func TestHouseRulesThatCannotBeAreRefused(t *testing.T) {
 			return o.Admin.CloseDays(ctx, o.By(a), admin.ClosedAsk{Warehouse: "HL", File: "sku,name"})
 		}, o.Max, command.KindInvalid, "not an iCalendar file"},
 		{"only the past", func(a command.Actor) (command.Outcome, error) {
-			return o.Admin.CloseDays(ctx, o.By(a), admin.ClosedAsk{Warehouse: "HL", File: "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART;VALUE=DATE:20200101\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"})
+			return o.Admin.CloseDays(
+				ctx, o.By(a),
+				admin.ClosedAsk{
+					Warehouse: "HL",
+					File:      "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART;VALUE=DATE:20200101\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n",
+				},
+			)
 		}, o.Max, command.KindConflict, "no whole day from today on"},
 		{"a day that has passed", func(a command.Actor) (command.Outcome, error) {
 			return o.Admin.CloseDays(ctx, o.By(a), admin.ClosedAsk{Warehouse: "HL", Day: "2027-02-01"})
@@ -163,17 +181,23 @@ func TestAServiceTakesLongerToAFarZone(t *testing.T) {
 		t.Errorf("the promise page says %q, %d days", a.Zone, a.TransitDays)
 	}
 	o.Load("zones.csv", "zone,country,postcode,service,days\nfar coast,GB,SP3 2,pallet,4\n")
-	if a := o.CanPromise(promising.PromiseQuestion{SKU: "TL-014", Qty: 1, Customer: "SPC", Wished: "2027-03-12"}); a.Zone != "far coast" || a.TransitDays != 4 {
+	if a := o.CanPromise(
+		promising.PromiseQuestion{SKU: "TL-014", Qty: 1, Customer: "SPC", Wished: "2027-03-12"},
+	); a.Zone != "far coast" || a.TransitDays != 4 {
 		t.Errorf("changed: %q, %d days", a.Zone, a.TransitDays)
 	}
 	s, err := o.Admin.Settings(context.Background())
-	if err != nil || len(s.Zones) != 2 || s.Zones[1].Zone != "far coast" || s.Zones[1].Transit["pallet"] != 4 || len(s.Zones[1].Places) != 2 {
+	if err != nil || len(s.Zones) != 2 || s.Zones[1].Zone != "far coast" || s.Zones[1].Transit["pallet"] != 4 ||
+		len(s.Zones[1].Places) != 2 {
 		t.Errorf("the settings list %+v (%v)", s.Zones, err)
 	}
 	for _, c := range []struct{ row, column string }{
 		{"far coast,,,,", "country"}, {"far coast,,,pigeon,3", "service"}, {"far coast,,,parcel,", "days"}, {"far coast,GB,SP,,3", "days"},
 	} {
-		_, report, err := o.Importing.Import(context.Background(), o.By(o.Ana), []exchange.File{{Name: "zones.csv", Data: []byte("zone,country,postcode,service,days\n" + c.row + "\n")}})
+		_, report, err := o.Importing.Import(
+			context.Background(), o.By(o.Ana),
+			[]exchange.File{{Name: "zones.csv", Data: []byte("zone,country,postcode,service,days\n" + c.row + "\n")}},
+		)
 		if err == nil || len(report.Faults) != 1 || report.Faults[0].Column != c.column || report.Faults[0].Row != 2 {
 			t.Errorf("%q: %v %+v", c.row, err, report.Faults)
 		}
@@ -191,7 +215,9 @@ func TestSubstitutesAreData(t *testing.T) {
 	if r := o.Load("substitutes.csv", file); r.Does != 0 {
 		t.Errorf("the second time it would do %d", r.Does)
 	}
-	v := o.Draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "KL-070", Qty: 9, Warehouse: "DQ"}, {SKU: "TL-014", Qty: 1}}})
+	v := o.Draft(sales.Draft{
+		Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "KL-070", Qty: 9, Warehouse: "DQ"}, {SKU: "TL-014", Qty: 1}},
+	})
 	var said []string
 	for _, x := range v.Lines[0].Instead {
 		said = append(said, strings.Join([]string{x.SKU, x.Kind, x.Warehouse}, " "))
@@ -214,7 +240,9 @@ func TestSubstitutesAreData(t *testing.T) {
 		{"KL-070,KF-330,taste", "kind"},
 		{"KL-070,KF-330,size\nKL-070,KF-330,make", "substitute"},
 	} {
-		_, report, err := o.Importing.Import(ctx, o.By(o.Ana), []exchange.File{{Name: "substitutes.csv", Data: []byte("sku,substitute,kind\n" + c.row + "\n")}})
+		_, report, err := o.Importing.Import(
+			ctx, o.By(o.Ana), []exchange.File{{Name: "substitutes.csv", Data: []byte("sku,substitute,kind\n" + c.row + "\n")}},
+		)
 		if err == nil || len(report.Faults) != 1 || report.Faults[0].Column != c.column {
 			t.Errorf("%q: %v %+v", c.row, err, report.Faults)
 		}
@@ -225,21 +253,29 @@ func TestACustomersDiscountIsImportedAndGiven(t *testing.T) {
 	t.Parallel()
 	o := desktest.New(t)
 	head := "customer,name,ship_to,discount\n"
-	if r := o.Load("customers.csv", head+"ALD,Aldersyke College,MAIN,7.5\n"); r.Files[0].Changed != 1 || !strings.Contains(r.Files[0].Effects[0].Notes, "discount: 0.00 → 7.50") {
+	if r := o.Load("customers.csv", head+"ALD,Aldersyke College,MAIN,7.5\n"); r.Files[0].Changed != 1 ||
+		!strings.Contains(r.Files[0].Effects[0].Notes, "discount: 0.00 → 7.50") {
 		t.Errorf("imported %+v", r.Files[0])
 	}
 	if r := o.Load("customers.csv", head+"ALD,Aldersyke College,MAIN,\n"); r.Does != 0 {
 		t.Error("a discount that is left out changes it")
 	}
-	if v := o.Draft(sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 1}}}); v.Customer.DiscountBP != 750 || v.Lines[0].PriceMinor != 1314 {
+	if v := o.Draft(sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 1}}}); v.Customer.DiscountBP != 750 ||
+		v.Lines[0].PriceMinor != 1314 {
 		t.Errorf("%d basis points, %d", v.Customer.DiscountBP, v.Lines[0].PriceMinor)
 	}
 	// Orders from a file without a price get it, too; a price in the file stands.
-	o.Load("orders.csv", "order,customer,wanted,line,sku,qty,price\nSO-7,ALD,2027-03-09,1,GL-2040-1,1,\nSO-7,ALD,2027-03-09,2,GL-2040-1,1,14.00\n")
+	o.Load(
+		"orders.csv",
+		"order,customer,wanted,line,sku,qty,price\nSO-7,ALD,2027-03-09,1,GL-2040-1,1,\nSO-7,ALD,2027-03-09,2,GL-2040-1,1,14.00\n",
+	)
 	if a, b := o.Line("SO-7", 1), o.Line("SO-7", 2); a.PriceMinor != 1314 || b.PriceMinor != 1400 {
 		t.Errorf("prices %d and %d", a.PriceMinor, b.PriceMinor)
 	}
-	_, report, err := o.Importing.Import(context.Background(), o.By(o.Ana), []exchange.File{{Name: "customers.csv", Data: []byte(head + "ALD,Aldersyke College,MAIN,101\n")}})
+	_, report, err := o.Importing.Import(
+		context.Background(), o.By(o.Ana),
+		[]exchange.File{{Name: "customers.csv", Data: []byte(head + "ALD,Aldersyke College,MAIN,101\n")}},
+	)
 	if err == nil || report.Faults[0].Column != "discount" {
 		t.Errorf("101 per cent: %v %+v", err, report.Faults)
 	}

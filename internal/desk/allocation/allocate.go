@@ -32,7 +32,9 @@ func (d *Desk) Allocate(ctx context.Context, call command.Call, ask command.Sele
 			}
 		}
 		if w.Outcome.Units == 0 {
-			return command.Conflict("Nothing could be allocated: no line of what was chosen has open units with free stock at its warehouse.")
+			return command.Conflict(
+				"Nothing could be allocated: no line of what was chosen has open units with free stock at its warehouse.",
+			)
 		}
 		w.Describe("Allocated")
 		return nil
@@ -46,7 +48,9 @@ func allocateExactly(w *command.UnitOfWork, c command.Chosen) error {
 	case q > open:
 		return command.Conflict("%s line %d has %d open; %d cannot be allocated.", c.Line.OrderNumber, c.Line.LineNo, open, q)
 	case q > free:
-		return command.Conflict("Only %d of %s are free at %s; %d cannot be allocated.", free, c.Line.SKU, w.WarehouseCode(c.Line, c.Warehouse), q)
+		return command.Conflict(
+			"Only %d of %s are free at %s; %d cannot be allocated.", free, c.Line.SKU, w.WarehouseCode(c.Line, c.Warehouse), q,
+		)
 	case m > 1 && q < open && q%m != 0:
 		return command.Invalid("%s goes in packs of %d: allocate a multiple of %d, or all %d that are open.", c.Line.SKU, m, m, open)
 	}
@@ -114,7 +118,9 @@ func (d *Desk) GiveBackAll(ctx context.Context, call command.Call, ask GiveBackA
 			}
 		}
 		if w.Outcome.Units != ask.Units {
-			return command.Conflict("You saw %s allocated; by now it is %d. Nothing was done; look again.", words.Count(ask.Units, "unit"), w.Outcome.Units)
+			return command.Conflict(
+				"You saw %s allocated; by now it is %d. Nothing was done; look again.", words.Count(ask.Units, "unit"), w.Outcome.Units,
+			)
 		}
 		w.Describe("Gave back")
 		return nil

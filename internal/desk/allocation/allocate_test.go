@@ -22,9 +22,24 @@ func TestWhatCannotBeAllocatedSaysWhy(t *testing.T) {
 		{"no whole pack", o.Qty("SO-1002", 2, 6), command.KindInvalid, []string{"packs of 4"}},
 		{"none free here", o.Qty("SO-1003", 2, 3), command.KindConflict, []string{"Only 2 of KL-070"}},
 		{"nothing chosen", command.Selection{}, command.KindInvalid, []string{"Choose lines or orders"}},
-		{"no such line", command.Selection{Lines: []command.LineQty{{Line: 999_999, Qty: 1}}}, command.KindNotFound, []string{"no such order line"}},
-		{"no such order", command.Selection{Orders: []command.OrderSeen{{Number: "SO-9"}}}, command.KindNotFound, []string{"no order SO-9"}},
-		{"nothing to allocate", command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}, {Number: "SO-1001"}}}, command.KindInvalid, []string{"twice"}},
+		{
+			"no such line",
+			command.Selection{Lines: []command.LineQty{{Line: 999_999, Qty: 1}}},
+			command.KindNotFound,
+			[]string{"no such order line"},
+		},
+		{
+			"no such order",
+			command.Selection{Orders: []command.OrderSeen{{Number: "SO-9"}}},
+			command.KindNotFound,
+			[]string{"no order SO-9"},
+		},
+		{
+			"nothing to allocate",
+			command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}, {Number: "SO-1001"}}},
+			command.KindInvalid,
+			[]string{"twice"},
+		},
 	}
 	for _, c := range cases {
 		_, err := o.Allocation.Allocate(ctx, o.By(o.Ana), c.ask)

@@ -95,10 +95,13 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	for i, c := range contests {
 		it := named[keys[i].Item]
 		x := ContestRow{
-			SKU: it.SKU, Item: it.Name, Unit: it.Unit, Warehouse: b.Warehouses[b.Cells[c.Cell].Warehouse], Wanted: c.Wanted, Free: c.Free, Missing: c.Missing,
-			Lines: c.Lines, Lacking: c.Lacking, ValueMinor: c.Value, Currency: it.Currency,
+			SKU: it.SKU, Item: it.Name, Unit: it.Unit, Warehouse: b.Warehouses[b.Cells[c.Cell].Warehouse], Wanted: c.Wanted, Free: c.Free,
+			Missing: c.Missing,
+			Lines:   c.Lines, Lacking: c.Lacking, ValueMinor: c.Value, Currency: it.Currency,
 		}
-		if slices.ContainsFunc(find, func(w string) bool { return !strings.Contains(strings.ToLower(it.SKU+" "+it.Name+" "+x.Warehouse), w) }) {
+		if slices.ContainsFunc(
+			find, func(w string) bool { return !strings.Contains(strings.ToLower(it.SKU+" "+it.Name+" "+x.Warehouse), w) },
+		) {
 			continue
 		}
 		for _, s := range coming {
@@ -255,7 +258,8 @@ func (d *Desk) Contest(ctx context.Context, ask ContestAsk) (ContestView, error)
 		return ContestView{}, err
 	}
 	out := ContestView{
-		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Multiple: it.Multiple, Warehouse: house.Code, House: house.Name, Today: d.Today().String(),
+		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Multiple: it.Multiple, Warehouse: house.Code, House: house.Name,
+		Today:  d.Today().String(),
 		Coming: []supply.Arrival{}, Claims: []Claim{}, Policies: []string{},
 	}
 	err = c.view(&out)
@@ -424,11 +428,16 @@ func (c *contesting) view(out *ContestView) error {
 			out.Effect.Not = fmt.Sprintf("%s line %d wants %d; it cannot have %d.", l.OrderNumber, l.LineNo, wants, gets)
 		}
 		if out.Effect.Not == "" && out.Multiple > 1 && gets != c.has[l.ID] && gets != wants && gets%out.Multiple != 0 {
-			out.Effect.Not = fmt.Sprintf("%s goes in packs of %d: %s line %d can have a multiple of %d, or all %d.", out.SKU, out.Multiple, l.OrderNumber, l.LineNo, out.Multiple, wants)
+			out.Effect.Not = fmt.Sprintf(
+				"%s goes in packs of %d: %s line %d can have a multiple of %d, or all %d.", out.SKU, out.Multiple, l.OrderNumber, l.LineNo,
+				out.Multiple, wants,
+			)
 		}
 		k := Claim{
-			Line: l.ID, Order: l.OrderNumber, No: l.LineNo, Customer: l.CustomerName, Code: l.CustomerCode, Tier: l.Tier, Urgency: int(x.Urgency), ShipRule: l.ShipRule, ShipBy: l.ShipBy,
-			Holds: strings.Fields(l.Holds), Ordered: l.Ordered, Wants: wants, Has: c.has[l.ID], Gets: gets, Lacks: wants - gets, Most: max(gets, min(wants, gets+out.Left)),
+			Line: l.ID, Order: l.OrderNumber, No: l.LineNo, Customer: l.CustomerName, Code: l.CustomerCode, Tier: l.Tier,
+			Urgency: int(x.Urgency), ShipRule: l.ShipRule, ShipBy: l.ShipBy,
+			Holds: strings.Fields(l.Holds), Ordered: l.Ordered, Wants: wants, Has: c.has[l.ID], Gets: gets, Lacks: wants - gets,
+			Most:  max(gets, min(wants, gets+out.Left)),
 			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{},
 			ValueMinor: capped.Times(wants, l.PriceMinor), Currency: x.Currency,
 		}
@@ -521,13 +530,22 @@ func (c *contesting) effect(out *ContestView) {
 		case k.Left == "" && k.Leaves != "":
 			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s", k.Customer, k.Order, words.DayOf(k.Leaves)))
 		case k.Leaves > k.Left && k.Late && !k.WasLate:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: becomes late, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)))
+			e.Says = append(
+				e.Says,
+				fmt.Sprintf("%s, %s: becomes late, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
+			)
 		case k.Leaves > k.Left:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: waits for %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)))
+			e.Says = append(
+				e.Says, fmt.Sprintf("%s, %s: waits for %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
+			)
 		case k.Leaves < k.Left && k.WasLate && !k.Late:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: in time, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)))
+			e.Says = append(
+				e.Says, fmt.Sprintf("%s, %s: in time, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
+			)
 		case k.Leaves < k.Left:
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)))
+			e.Says = append(
+				e.Says, fmt.Sprintf("%s, %s: can leave %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
+			)
 		}
 		if k.Whole && !k.WasWhole {
 			e.Says = append(e.Says, fmt.Sprintf("%s becomes whole", k.Order))
@@ -620,7 +638,10 @@ func (d *Desk) MoveUnits(ctx context.Context, call command.Call, ask MoveAsk) (c
 		if w.Outcome.Units == 0 {
 			return command.Conflict("These lines have those units already.")
 		}
-		w.Say("%s: gave back %s, allocated %s, on %s.", ask.SKU, words.Count(gave, "unit"), words.Count(w.Outcome.Units-gave, "unit"), words.Count(int64(len(w.MovedLines())), "line"))
+		w.Say(
+			"%s: gave back %s, allocated %s, on %s.", ask.SKU, words.Count(gave, "unit"), words.Count(w.Outcome.Units-gave, "unit"),
+			words.Count(int64(len(w.MovedLines())), "line"),
+		)
 		return nil
 	})
 }

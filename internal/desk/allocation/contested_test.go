@@ -30,7 +30,8 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 		t.Fatalf("%+v %v", page, err)
 	}
 	x := page.Items[0]
-	if x.SKU != "ZB-1" || x.Wanted != 37 || x.Free != 20 || x.Missing != 17 || x.Lines != 4 || x.Relief == nil || x.Relief.Ref != "PB-1" || !x.Enough || x.Overdue {
+	if x.SKU != "ZB-1" || x.Wanted != 37 || x.Free != 20 || x.Missing != 17 || x.Lines != 4 || x.Relief == nil ||
+		x.Relief.Ref != "PB-1" || !x.Enough || x.Overdue {
 		t.Errorf("%+v", x)
 	}
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 12)))
@@ -39,10 +40,13 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6003", 2, 3)))
 
 	v := o.Contest(allocation.ContestAsk{})
-	if v.Free != 0 || v.Left != 0 || v.Wanted != 17 || v.Missing != 17 || v.Allocated != 18 || v.Floor != 2 || len(v.Coming) != 1 || v.Effect.Changes != 0 {
+	if v.Free != 0 || v.Left != 0 || v.Wanted != 17 || v.Missing != 17 || v.Allocated != 18 || v.Floor != 2 || len(v.Coming) != 1 ||
+		v.Effect.Changes != 0 {
 		t.Errorf("as it is: %+v", v)
 	}
-	if order := []string{v.Claims[0].Order, v.Claims[1].Order, v.Claims[2].Order, v.Claims[3].Order}; !slices.Equal(order, []string{"SO-6002", "SO-6003", "SO-6001", "SO-6004"}) {
+	if order := []string{
+		v.Claims[0].Order, v.Claims[1].Order, v.Claims[2].Order, v.Claims[3].Order,
+	}; !slices.Equal(order, []string{"SO-6002", "SO-6003", "SO-6001", "SO-6004"}) {
 		t.Errorf("in the order %v", order)
 	}
 	a, b := claimOf(t, v, "SO-6001"), claimOf(t, v, "SO-6002")
@@ -60,7 +64,8 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	try := []allocation.UnitsOf{{Line: a.Line, Allocated: 3}, {Line: b.Line, Allocated: 15}}
 	v = o.Contest(allocation.ContestAsk{Units: try})
 	a2, b2 := claimOf(t, v, "SO-6001"), claimOf(t, v, "SO-6002")
-	if a2.Gets != 3 || a2.Lacks != 7 || a2.Whole || a2.Leaves != "2027-03-10" || !a2.Late || b2.Leaves != "2027-03-01" || b2.Late || !b2.Whole {
+	if a2.Gets != 3 || a2.Lacks != 7 || a2.Whole || a2.Leaves != "2027-03-10" || !a2.Late || b2.Leaves != "2027-03-01" || b2.Late ||
+		!b2.Whole {
 		t.Errorf("tried: %+v and %+v", a2, b2)
 	}
 	want := []string{
@@ -73,11 +78,15 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	if e := v.Effect; e.Changes != 2 || e.Moves != 7 || !slices.Equal(e.Says, want) || e.Not != "" || e.Whole != e.WasWhole {
 		t.Errorf("effect %+v", e)
 	}
-	if v := o.Contest(allocation.ContestAsk{Units: []allocation.UnitsOf{{Line: b.Line, Allocated: 15}}}); v.Effect.Not == "" || v.Left != -7 {
+	if v := o.Contest(allocation.ContestAsk{Units: []allocation.UnitsOf{{Line: b.Line, Allocated: 15}}}); v.Effect.Not == "" ||
+		v.Left != -7 {
 		t.Errorf("more than there is: %+v", v.Effect)
 	}
 
-	ask := allocation.MoveAsk{SKU: "ZB-1", Warehouse: "HL", Units: []allocation.UnitsOf{{Line: a.Line, Allocated: 3, Seen: a.Version}, {Line: b.Line, Allocated: 15, Seen: b.Version}}}
+	ask := allocation.MoveAsk{
+		SKU: "ZB-1", Warehouse: "HL",
+		Units: []allocation.UnitsOf{{Line: a.Line, Allocated: 3, Seen: a.Version}, {Line: b.Line, Allocated: 15, Seen: b.Version}},
+	}
 	_, err = o.Allocation.MoveUnits(ctx, o.By(o.Tom), ask)
 	desktest.Refused(t, err, command.KindForbidden, "coordinator")
 	out := ok(o.Allocation.MoveUnits(ctx, o.By(o.Ana), ask))

@@ -124,7 +124,8 @@ func (p PolicyRules) words() string {
 
 func policyView(p store.Policy) (PolicyView, error) {
 	v := PolicyView{ID: p.ID, Name: p.Name, Default: p.IsDefault, Version: p.Version, Rules: PolicyRules{
-		Keys: strings.Split(p.Keys, ","), Sharing: p.Sharing, Goal: p.Goal, Window: p.WindowDays, Protect: p.Protect, ShipRules: p.ShipRules, Elsewhere: p.Elsewhere, Reserves: []Reserve{},
+		Keys: strings.Split(p.Keys, ","), Sharing: p.Sharing, Goal: p.Goal, Window: p.WindowDays, Protect: p.Protect,
+		ShipRules: p.ShipRules, Elsewhere: p.Elsewhere, Reserves: []Reserve{},
 	}}
 	if err := json.Unmarshal([]byte(p.Reserves), &v.Rules.Reserves); err != nil {
 		return v, err
@@ -221,8 +222,9 @@ func (d *Desk) SetPolicy(ctx context.Context, call command.Call, ask PolicyAsk) 
 			return err
 		}
 		p := store.Policy{
-			ID: ask.ID, Name: ask.Name, Keys: strings.Join(ask.Rules.Keys, ","), Sharing: ask.Rules.Sharing, Goal: ask.Rules.Goal, WindowDays: ask.Rules.Window,
-			Protect: ask.Rules.Protect, ShipRules: ask.Rules.ShipRules, Elsewhere: ask.Rules.Elsewhere, Reserves: string(reserves),
+			ID: ask.ID, Name: ask.Name, Keys: strings.Join(ask.Rules.Keys, ","), Sharing: ask.Rules.Sharing, Goal: ask.Rules.Goal,
+			WindowDays: ask.Rules.Window,
+			Protect:    ask.Rules.Protect, ShipRules: ask.Rules.ShipRules, Elsewhere: ask.Rules.Elsewhere, Reserves: string(reserves),
 		}
 		rows, err := w.Tx.Policies()
 		if err != nil {
@@ -295,7 +297,9 @@ func (d *Desk) DefaultPolicy(ctx context.Context, call command.Call, ask PolicyS
 	})
 }
 
-func (d *Desk) onPolicy(ctx context.Context, call command.Call, ask PolicySeen, fn func(*command.UnitOfWork, PolicyView) error) (command.Outcome, error) {
+func (d *Desk) onPolicy(
+	ctx context.Context, call command.Call, ask PolicySeen, fn func(*command.UnitOfWork, PolicyView) error,
+) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPolicy, ask, func(w *command.UnitOfWork) error {
 		if err := w.Tx.LockPolicies(); err != nil {
 			return err
@@ -315,7 +319,8 @@ func (d *Desk) onPolicy(ctx context.Context, call command.Call, ask PolicySeen, 
 // allocateHow is the policy as the core knows it.
 func (p PolicyRules) allocateHow(b *supply.WholeBook) (plan.AllocateHow, error) {
 	how := plan.AllocateHow{
-		Unprotected: !p.Protect, Share: plan.Sharing(p.Sharing), Goal: plan.Goal(p.Goal), IgnoreRules: p.ShipRules == "ignore", Window: plan.NoWindow,
+		Unprotected: !p.Protect, Share: plan.Sharing(p.Sharing), Goal: plan.Goal(p.Goal), IgnoreRules: p.ShipRules == "ignore",
+		Window: plan.NoWindow,
 	}
 	if p.Window != nil {
 		how.Window = *p.Window

@@ -24,14 +24,23 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 	for seed := range uint64(4) {
 		o := desktest.New(t)
 		r := rand.New(rand.NewPCG(seed, 91))
-		o.Load("items.csv", "sku,name,price,cost,buyable,lead_days,multiple\nZD-1,A first thing,2.00,1.00,no,0,1\nZD-2,A second thing,5.00,1.00,yes,12,6\n")
-		o.Load("inbound.csv", "ref,sku,warehouse,due,qty\nPD-1,ZD-1,HL,2027-03-09,60\nPD-2,ZD-2,HL,2027-03-05,48\nPD-3,ZD-1,HL,2027-03-17,60\n")
+		o.Load(
+			"items.csv",
+			"sku,name,price,cost,buyable,lead_days,multiple\nZD-1,A first thing,2.00,1.00,no,0,1\nZD-2,A second thing,5.00,1.00,yes,12,6\n",
+		)
+		o.Load(
+			"inbound.csv",
+			"ref,sku,warehouse,due,qty\nPD-1,ZD-1,HL,2027-03-09,60\nPD-2,ZD-2,HL,2027-03-05,48\nPD-3,ZD-1,HL,2027-03-17,60\n",
+		)
 		o.Load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZD-1,A-1-1,70\nHL,ZD-2,A-1-2,60\n")
 		text := "order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule\n"
 		for i := range 12 {
 			rule, tier, day := []string{"any", "any", "lines", "whole"}[r.IntN(4)], 1+r.IntN(5), 2+r.IntN(20)
 			for l, sku := range []string{"ZD-1", "ZD-2"} {
-				text += fmt.Sprintf("SO-4%03d,SPC,2027-03-%02d,%d,%s,HL,%d,%d,%s\n", i, day, l+1, sku, []int{3 + r.IntN(15), 6 * (1 + r.IntN(3))}[l], tier, rule)
+				text += fmt.Sprintf(
+					"SO-4%03d,SPC,2027-03-%02d,%d,%s,HL,%d,%d,%s\n", i, day, l+1, sku, []int{3 + r.IntN(15), 6 * (1 + r.IntN(3))}[l], tier,
+					rule,
+				)
 			}
 		}
 		o.Load("orders.csv", text)
@@ -54,19 +63,23 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 			case 0:
 				what = "run"
 				rules := allocation.PolicyRules{
-					Keys: []string{[]string{"tier", "entered", "value"}[r.IntN(3)]}, Sharing: []string{"in-turn", "fair", "equal"}[r.IntN(3)], Goal: []string{"keys", "orders", "value"}[r.IntN(3)],
+					Keys:    []string{[]string{"tier", "entered", "value"}[r.IntN(3)]},
+					Sharing: []string{"in-turn", "fair", "equal"}[r.IntN(3)], Goal: []string{"keys", "orders", "value"}[r.IntN(3)],
 					Protect: r.IntN(3) > 0, ShipRules: []string{"respect", "respect", "ignore"}[r.IntN(3)],
 				}
 				v := o.Rehearse(allocation.RunAsk{Rules: &rules})
 				if v.Plans[0].Takes == 0 {
 					continue
 				}
-				if out, err = o.Allocation.ApplyRun(ctx, call, allocation.ApplyAsk{Plan: v.Plans[0].Key}); err == nil && out.Units != v.Plans[0].All.Units {
+				if out, err = o.Allocation.ApplyRun(ctx, call, allocation.ApplyAsk{Plan: v.Plans[0].Key}); err == nil &&
+					out.Units != v.Plans[0].All.Units {
 					t.Fatalf("seed %d: %d units were shown, %d allocated", seed, v.Plans[0].All.Units, out.Units)
 				}
 			case 2, 3:
 				what = "move"
-				ask := allocation.ContestAsk{SKU: sku, Warehouse: "HL", Policy: []string{"By date", "First come", "Fair shares by tier"}[r.IntN(3)]}
+				ask := allocation.ContestAsk{
+					SKU: sku, Warehouse: "HL", Policy: []string{"By date", "First come", "Fair shares by tier"}[r.IntN(3)],
+				}
 				v, e := o.Allocation.Contest(ctx, ask)
 				if e != nil {
 					t.Fatal(e)
@@ -137,7 +150,12 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 				what = "count"
 				check := o.By(o.Max)
 				bin := map[string]string{"ZD-1": "A-1-1", "ZD-2": "A-1-2"}[sku]
-				rep, e := o.Importing.CheckImport(ctx, check, []exchange.File{{Name: "c.csv", Data: []byte(fmt.Sprintf("warehouse,sku,bin,on_hand\nHL,%s,%s,%d\n", sku, bin, 10+r.IntN(80)))}})
+				rep, e := o.Importing.CheckImport(
+					ctx, check,
+					[]exchange.File{
+						{Name: "c.csv", Data: []byte(fmt.Sprintf("warehouse,sku,bin,on_hand\nHL,%s,%s,%d\n", sku, bin, 10+r.IntN(80)))},
+					},
+				)
 				if e != nil {
 					t.Fatal(e)
 				}

@@ -9,7 +9,9 @@ import (
 // Reallocate is the plan of the default policy once all that is allocated where the count breaks
 // allocations was given back: broken says how much the count leaves there. had is what the lines
 // have from there. Lines of other places are not served.
-func (d *Desk) Reallocate(r *store.Reader, rows store.Book, broken func(item, house int64) (left int64, is bool)) (x *ComputedPlan, had map[int64]int64, err error) {
+func (d *Desk) Reallocate(
+	r *store.Reader, rows store.Book, broken func(item, house int64) (left int64, is bool),
+) (x *ComputedPlan, had map[int64]int64, err error) {
 	had = map[int64]int64{}
 	var items store.IDs
 	for i := range rows.Cells {

@@ -209,7 +209,8 @@ func (d *Desk) Rehearse(ctx context.Context, call command.Call, ask RunAsk) (Run
 				return err
 			}
 			if err := tx.SaveRehearsal(store.Rehearsal{
-				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.Now(), Asked: string(asked), Journal: x.Book.Journal, Plan: x.kept().packed(),
+				Key: view.Plans[i].Key, UserID: call.Actor.ID, At: d.Now(), Asked: string(asked), Journal: x.Book.Journal,
+				Plan: x.kept().packed(),
 			}); err != nil {
 				return err
 			}
@@ -303,7 +304,10 @@ func (d *Desk) runView(r *store.Reader, plans []*ComputedPlan, scope RunScope) (
 	for _, x := range plans {
 		o := x.Allocation.Judge(x.Book.Book)
 		judged = append(judged, o)
-		v := RunPlan{Policy: x.Policy, Words: x.rules.words(), All: tierEffect(0, o.All), Tiers: []TierEffect{}, Goal: []GoalTier{}, Broken: []BrokenPromise{}}
+		v := RunPlan{
+			Policy: x.Policy, Words: x.rules.words(), All: tierEffect(0, o.All), Tiers: []TierEffect{}, Goal: []GoalTier{},
+			Broken: []BrokenPromise{},
+		}
 		for t := 1; t <= 5; t++ {
 			if o.Tiers[t].Lines > 0 {
 				v.Tiers = append(v.Tiers, tierEffect(t, o.Tiers[t]))
@@ -314,7 +318,13 @@ func (d *Desk) runView(r *store.Reader, plans []*ComputedPlan, scope RunScope) (
 		}
 		for _, y := range x.Allocation.Broken {
 			l := &x.Book.Rows[y.Line]
-			v.Broken = append(v.Broken, BrokenPromise{l.ID, l.Number, int(l.No), supply.Promised{Day: y.Day.String(), Qty: y.Qty, Warehouse: x.Book.Warehouses[x.Book.Cells[y.Cell].Warehouse]}})
+			v.Broken = append(
+				v.Broken,
+				BrokenPromise{
+					l.ID, l.Number, int(l.No),
+					supply.Promised{Day: y.Day.String(), Qty: y.Qty, Warehouse: x.Book.Warehouses[x.Book.Cells[y.Cell].Warehouse]},
+				},
+			)
 		}
 		for i := range x.Book.Lines {
 			if l := int32(i); x.Book.Eligible(l) {
@@ -381,11 +391,14 @@ func (d *Desk) runView(r *store.Reader, plans []*ComputedPlan, scope RunScope) (
 		row := &b.Rows[l]
 		h := head[row.ID]
 		line := RunLine{
-			Line: row.ID, Order: row.Number, No: int(row.No), Customer: h.Customer, Tier: int(row.Tier), SKU: h.SKU, Item: h.Item, Warehouse: h.Warehouse,
-			ShipBy: b.Lines[l].ShipBy.String(), Wanted: row.Open, Differs: differs[l],
+			Line: row.ID, Order: row.Number, No: int(row.No), Customer: h.Customer, Tier: int(row.Tier), SKU: h.SKU, Item: h.Item,
+			Warehouse: h.Warehouse,
+			ShipBy:    b.Lines[l].ShipBy.String(), Wanted: row.Open, Differs: differs[l],
 		}
 		for i, x := range plans {
-			v := LineInPlan{Takes: x.Allocation.Units(l), Why: x.Why(l).Sentence(row.Open), From: x.from(l), Late: judged[i].Late(b.Book, l)}
+			v := LineInPlan{
+				Takes: x.Allocation.Units(l), Why: x.Why(l).Sentence(row.Open), From: x.from(l), Late: judged[i].Late(b.Book, l),
+			}
 			if day, ok := judged[i].Leaves(l); ok {
 				v.Leaves = day.String()
 			}
@@ -481,7 +494,10 @@ func carryOut(w *command.UnitOfWork, x *ComputedPlan, p *command.Progress, key s
 	if err := w.Tx.MarkApplied(key, w.ID); err != nil {
 		return err
 	}
-	w.Say("%s: allocated %s on %s of %s.", x.Policy, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.MovedLines())), "line"), words.Count(int64(len(w.Orders)), "order"))
+	w.Say(
+		"%s: allocated %s on %s of %s.", x.Policy, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.MovedLines())), "line"),
+		words.Count(int64(len(w.Orders)), "order"),
+	)
 	return nil
 }
 
@@ -514,7 +530,10 @@ func (d *Desk) changedSince(w *command.UnitOfWork, x *ComputedPlan, kept keptPla
 	if len(since) > 0 {
 		why = d.tellSince(since)
 	}
-	return command.Conflict("The book has changed since you rehearsed: %s. %s would come out otherwise now. Nothing was done; look at the new plan.", why, words.Count(int64(other), "line"))
+	return command.Conflict(
+		"The book has changed since you rehearsed: %s. %s would come out otherwise now. Nothing was done; look at the new plan.", why,
+		words.Count(int64(other), "line"),
+	)
 }
 
 // tellSince says what happened, with the order and the item of each.

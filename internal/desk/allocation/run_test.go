@@ -71,7 +71,9 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	o.Sound()
 	// The reasons are kept with every line that was looked at.
 	w, err := o.Allocation.Why(ctx, o.Line("SO-6003", 1).ID)
-	if err != nil || !strings.Contains(w.Sentence, "8 of 8: the order goes only whole; SO-6002 line 1 (tier 1, due Tue 2 Mar) came first by tier") ||
+	if err != nil || !strings.Contains(
+		w.Sentence, "8 of 8: the order goes only whole; SO-6002 line 1 (tier 1, due Tue 2 Mar) came first by tier",
+	) ||
 		!strings.HasPrefix(w.Run, "By tier and date, run by Ana Ruiz") || len(w.Reasons) != 1 || len(w.Holders) != 2 {
 		t.Errorf("why: %+v %v", w, err)
 	}
@@ -101,7 +103,8 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 			t.Fatalf("%+v %v", v, err)
 		}
 		last, first := v.Runs[0], v.Runs[1]
-		if last.Sentence != "First come: allocated 23 units on 3 lines of 2 orders." || last.Who != "Max Orme" || last.Back != "" || first.Command != out.Command ||
+		if last.Sentence != "First come: allocated 23 units on 3 lines of 2 orders." || last.Who != "Max Orme" || last.Back != "" ||
+			first.Command != out.Command ||
 			first.Policy != "By tier and date" || !strings.HasPrefix(first.Back, "taken back by Ana Ruiz at ") {
 			t.Errorf("%+v", v.Runs)
 		}
@@ -114,7 +117,9 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
 	t.Parallel()
 	o := desktest.Shortage(t)
-	rules := allocation.PolicyRules{Keys: []string{"tier"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []allocation.Reserve{}}
+	rules := allocation.PolicyRules{
+		Keys: []string{"tier"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []allocation.Reserve{},
+	}
 	week := 7
 	for name, c := range map[string]struct {
 		change func(*allocation.PolicyRules)
@@ -125,14 +130,24 @@ func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
 		"from other places":    {func(r *allocation.PolicyRules) { r.Elsewhere = true }, desktest.ShortageOrders, "3 15 8+3 0"},
 		"rules not respected":  {func(r *allocation.PolicyRules) { r.ShipRules = "ignore" }, desktest.ShortageOrders, "0 15 5+3 0"},
 		"most orders complete": {func(r *allocation.PolicyRules) { r.Goal = "orders" }, desktest.ShortageOrders, "3 15 0+0 2"},
-		"by entry, a week":     {func(r *allocation.PolicyRules) { r.Keys, r.Window = []string{"entered"}, &week }, desktest.ShortageOrders, "12 0 8+3 0"},
-		"shared equally":       {func(r *allocation.PolicyRules) { r.Keys, r.Sharing = []string{"urgency"}, "equal" }, desktest.ShortageOrders, "5 5 8+3 2"},
+		"by entry, a week": {
+			func(r *allocation.PolicyRules) { r.Keys, r.Window = []string{"entered"}, &week }, desktest.ShortageOrders, "12 0 8+3 0",
+		},
+		"shared equally": {
+			func(r *allocation.PolicyRules) { r.Keys, r.Sharing = []string{"urgency"}, "equal" }, desktest.ShortageOrders, "5 5 8+3 2",
+		},
 		"a part for the fair": {func(r *allocation.PolicyRules) {
 			r.Keys, r.Reserves = []string{"entered"}, []allocation.Reserve{{SKU: "ZB-1", Percent: 50, Channel: "fair"}}
 		}, desktest.ShortageOrders, "10 10 0+0 0"},
-		"in the order listed": {func(*allocation.PolicyRules) {}, allocation.RunScope{Orders: []string{"SO-6004", "SO-6001", "SO-6003", "SO-6002"}, Listed: true}, "12 6 0+0 2"},
-		"two chosen orders":   {func(*allocation.PolicyRules) {}, allocation.RunScope{Orders: []string{"SO-6004", "SO-6001"}}, "12 0 0+0 2"},
-		"one channel":         {func(*allocation.PolicyRules) {}, allocation.RunScope{Channel: "fair", Customer: "SPC"}, "0 15 0+0 0"},
+		"in the order listed": {
+			func(*allocation.PolicyRules) {},
+			allocation.RunScope{Orders: []string{"SO-6004", "SO-6001", "SO-6003", "SO-6002"}, Listed: true},
+			"12 6 0+0 2",
+		},
+		"two chosen orders": {
+			func(*allocation.PolicyRules) {}, allocation.RunScope{Orders: []string{"SO-6004", "SO-6001"}}, "12 0 0+0 2",
+		},
+		"one channel": {func(*allocation.PolicyRules) {}, allocation.RunScope{Channel: "fair", Customer: "SPC"}, "0 15 0+0 0"},
 	} {
 		r := rules
 		c.change(&r)
@@ -147,7 +162,8 @@ func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
 	if got := takes(o.Rehearse(allocation.RunAsk{Rules: &r, Scope: desktest.ShortageOrders}), 0); got != "5 15 0+0 0" {
 		t.Errorf("from one warehouse only: %s", got)
 	}
-	if v := o.Rehearse(allocation.RunAsk{Policy: "Most orders complete", Scope: desktest.ShortageOrders}); len(v.Plans[0].Goal) == 0 || v.Plans[0].Goal[0].Reached > v.Plans[0].Goal[0].Bound {
+	if v := o.Rehearse(allocation.RunAsk{Policy: "Most orders complete", Scope: desktest.ShortageOrders}); len(v.Plans[0].Goal) == 0 ||
+		v.Plans[0].Goal[0].Reached > v.Plans[0].Goal[0].Bound {
 		t.Errorf("goal %+v", v.Plans[0].Goal)
 	}
 }
@@ -155,7 +171,10 @@ func TestTheRulesOfAPolicyReachThePlan(t *testing.T) {
 func TestAManagerComposesPolicies(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := desktest.Shortage(t), context.Background(), desktest.Done(t)
-	rules := allocation.PolicyRules{Keys: []string{"value", "entered"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect", Reserves: []allocation.Reserve{{Percent: 20, Tier: 1}}}
+	rules := allocation.PolicyRules{
+		Keys: []string{"value", "entered"}, Sharing: "in-turn", Goal: "keys", Protect: true, ShipRules: "respect",
+		Reserves: []allocation.Reserve{{Percent: 20, Tier: 1}},
+	}
 	_, err := o.Allocation.SetPolicy(ctx, o.By(o.Ana), allocation.PolicyAsk{Name: "The dear first", Rules: rules})
 	desktest.Refused(t, err, command.KindForbidden, "manager")
 	for words, r := range map[string]allocation.PolicyRules{
@@ -246,7 +265,13 @@ func TestRunsAreAppliedInACrowd(t *testing.T) {
 				switch {
 				case client < 6:
 					var v allocation.RunView
-					v, err = o.Allocation.Rehearse(ctx, call, allocation.RunAsk{Policy: []string{"First come", "Fair shares by tier", "Most orders complete"}[r.IntN(3)], Scope: allocation.RunScope{Orders: scope}})
+					v, err = o.Allocation.Rehearse(
+						ctx, call,
+						allocation.RunAsk{
+							Policy: []string{"First come", "Fair shares by tier", "Most orders complete"}[r.IntN(3)],
+							Scope:  allocation.RunScope{Orders: scope},
+						},
+					)
 					if err != nil || v.Plans[0].Takes == 0 {
 						break
 					}

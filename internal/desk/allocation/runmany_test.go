@@ -59,12 +59,18 @@ func TestARunOverThousandsOfLinesIsRefusedIfOneHasGone(t *testing.T) {
 	o := desktest.Many(t, 3000)
 	v := o.Rehearse(allocation.RunAsk{})
 	gone := o.Line("SO-99999", 1)
-	if _, err := o.Sales.Drop(ctx, command.Call{Key: command.NewKey(), Actor: o.Tom, Reason: "not wanted any more"}, command.Selection{Lines: []command.LineQty{{Line: gone.ID, Qty: 5, Seen: gone.Version}}}); err != nil {
+	if _, err := o.Sales.Drop(
+		ctx, command.Call{Key: command.NewKey(), Actor: o.Tom, Reason: "not wanted any more"},
+		command.Selection{Lines: []command.LineQty{{Line: gone.ID, Qty: 5, Seen: gone.Version}}},
+	); err != nil {
 		t.Fatal(err)
 	}
 	open, allocated, promised := o.Total()
 	_, err := o.Allocation.ApplyRun(ctx, o.By(o.Ana), allocation.ApplyAsk{Plan: v.Plans[0].Key})
-	desktest.Refused(t, err, command.KindConflict, "The book has changed since you rehearsed: Tom Sale dropped 5 of ZM-99 for SO-99999", "1 line would come out otherwise")
+	desktest.Refused(
+		t, err, command.KindConflict, "The book has changed since you rehearsed: Tom Sale dropped 5 of ZM-99 for SO-99999",
+		"1 line would come out otherwise",
+	)
 	if a, b, c := o.Total(); a != open || b != allocated || c != promised {
 		t.Errorf("a refused run changed something: %d %d %d, before %d %d %d", a, b, c, open, allocated, promised)
 	}

@@ -55,7 +55,10 @@ func (x *ComputedPlan) Why(l int32) Reasons {
 		}
 		for _, o := range y.After {
 			row := &b.Rows[o]
-			after := reasonAfter{Line: row.ID, Order: row.Number, No: int(row.No), Tier: int(row.Tier), ShipBy: b.Lines[o].ShipBy.String(), Took: x.Allocation.Units(o)}
+			after := reasonAfter{
+				Line: row.ID, Order: row.Number, No: int(row.No), Tier: int(row.Tier), ShipBy: b.Lines[o].ShipBy.String(),
+				Took: x.Allocation.Units(o),
+			}
 			if y.Code != plan.Protects {
 				if after.By = string(x.Allocation.By(b.Book, o, l)); x.Allocation.Goal != plan.InOrder && row.Tier == b.Rows[l].Tier {
 					after.By = "goal"
@@ -228,7 +231,9 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 		return WhyView{}, command.NotFound("There is no such order line any more. Load the page again.")
 	}
 	h := heads[0]
-	out := WhyView{Order: h.OrderNumber, No: h.LineNo, SKU: h.SKU, Free: h.Free, Where: h.Warehouse, Reasons: []WhyReason{}, Holders: []WhyHolder{}}
+	out := WhyView{
+		Order: h.OrderNumber, No: h.LineNo, SKU: h.SKU, Free: h.Free, Where: h.Warehouse, Reasons: []WhyReason{}, Holders: []WhyHolder{},
+	}
 	x, found, err := r.ReasonOf(line)
 	if err != nil {
 		return out, err
@@ -239,7 +244,10 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 	}
 	for _, x := range held {
 		if x.LineID != line {
-			out.Holders = append(out.Holders, WhyHolder{x.OrderNumber, x.LineNo, x.Customer, x.Tier, x.ShipBy, x.Qty, x.Who, x.At.UTC().Format(time.RFC3339)})
+			out.Holders = append(
+				out.Holders,
+				WhyHolder{x.OrderNumber, x.LineNo, x.Customer, x.Tier, x.ShipBy, x.Qty, x.Who, x.At.UTC().Format(time.RFC3339)},
+			)
 		}
 	}
 	switch {
@@ -297,7 +305,9 @@ func AllocatePlan(w *command.UnitOfWork, x *ComputedPlan) error {
 		if l == nil {
 			return command.Conflict("The book has changed while the plan was carried out. Nothing was done; rehearse it again.")
 		}
-		if err := w.Move(l, x.Book.CellKey(t.Cell).Warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), command.Refs{}); err != nil {
+		if err := w.Move(
+			l, x.Book.CellKey(t.Cell).Warehouse, journey.Make(journey.Allocate, journey.Qty(t.Qty)), command.Refs{},
+		); err != nil {
 			return err
 		}
 	}

@@ -129,7 +129,9 @@ func (v Verb) Allowed(a Actor) error {
 	for _, r := range who[v] {
 		names = append(names, string(r))
 	}
-	return Forbidden("You are signed in as %s; to %s is for %s. Ask one of them.", a.Role, v, strings.Join(append(names, "manager"), " or "))
+	return Forbidden(
+		"You are signed in as %s; to %s is for %s. Ask one of them.", a.Role, v, strings.Join(append(names, "manager"), " or "),
+	)
 }
 
 // Long says whether the verb may concern thousands of lines.

@@ -198,7 +198,9 @@ const findOutWithin = 4 * time.Second
 // answered is what the first command with the key was answered.
 func answered(r *store.Repeat) (out Outcome, err error) {
 	if r.Other {
-		return out, &Refusal{Kind: KindInvalid, Sentence: "This request carries a key that was used for another one. Send it with a new key.", Cause: r}
+		return out, &Refusal{
+			Kind: KindInvalid, Sentence: "This request carries a key that was used for another one. Send it with a new key.", Cause: r,
+		}
 	}
 	return out, json.Unmarshal([]byte(r.Before.Outcome), &out)
 }
@@ -214,14 +216,24 @@ func (d *Runner) Explain(err error) error {
 		return &Refusal{Kind: KindInvalid, Sentence: "The numbers are too great to be counted. Enter smaller ones.", Cause: err}
 	case postgres.TookTooLong(err):
 		d.Log.Warn("a command took too long", "error", err)
-		return &Refusal{Kind: KindUnavailable, Sentence: "Others are at work on this, and it took too long to wait for them. Nothing was changed; try again in a moment.", Cause: err}
+		return &Refusal{
+			Kind:     KindUnavailable,
+			Sentence: "Others are at work on this, and it took too long to wait for them. Nothing was changed; try again in a moment.",
+			Cause:    err,
+		}
 	case postgres.Unavailable(err):
 		d.Log.Error("the database does not answer", "error", err)
-		return &Refusal{Kind: KindUnavailable, Sentence: "The database does not answer. Nothing was changed; try again in a moment.", Cause: err}
+		return &Refusal{
+			Kind: KindUnavailable, Sentence: "The database does not answer. Nothing was changed; try again in a moment.", Cause: err,
+		}
 	}
 	if name := postgres.Check(err); name != "" {
 		d.Log.Warn("the database refused a command", "constraint", name, "error", err)
-		return &Refusal{Kind: KindConflict, Sentence: "Something has changed in the meantime and this no longer fits. Look at it as it is now and decide again.", Cause: err}
+		return &Refusal{
+			Kind:     KindConflict,
+			Sentence: "Something has changed in the meantime and this no longer fits. Look at it as it is now and decide again.",
+			Cause:    err,
+		}
 	}
 	return err
 }

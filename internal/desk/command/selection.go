@@ -57,8 +57,8 @@ func (w *UnitOfWork) Choose(s Selection) ([]Chosen, error) {
 	return out, nil
 }
 
-// ChooseOrders locks all lines of the orders and returns them in the order listed, those of an order by line number. It refuses an order that is
-// not as it was seen.
+// ChooseOrders locks all lines of the orders and returns them in the order listed, those of an order by line
+// number. It refuses an order that is not as it was seen.
 func (w *UnitOfWork) ChooseOrders(asked []OrderSeen) ([]Chosen, error) {
 	numbers := make([]string, len(asked))
 	for i, o := range asked {
@@ -204,7 +204,10 @@ func (w *UnitOfWork) MoveFromPlaces(c Chosen, k journey.Kind, s journey.Station)
 		}
 	}
 	if left > 0 {
-		return Conflict("%s line %d has fewer %s at %s than were asked for: %d are missing.", c.Line.OrderNumber, c.Line.LineNo, s, w.WarehouseCode(c.Line, c.Warehouse), left)
+		return Conflict(
+			"%s line %d has fewer %s at %s than were asked for: %d are missing.", c.Line.OrderNumber, c.Line.LineNo, s,
+			w.WarehouseCode(c.Line, c.Warehouse), left,
+		)
 	}
 	return nil
 }

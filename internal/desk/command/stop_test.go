@@ -54,7 +54,8 @@ func TestWhatIsUnderWayCanBeStopped(t *testing.T) {
 	if twice, err := o.Stop(ctx, call, command.StopAsk{}); err != nil || twice.Command != out.Command {
 		t.Errorf("%+v, %v", twice, err)
 	}
-	if applied, err := o.Allocation.ApplyRun(ctx, o.By(o.Ana), allocation.ApplyAsk{Plan: v.Plans[0].Key}); err != nil || applied.Units != 20 {
+	if applied, err := o.Allocation.ApplyRun(ctx, o.By(o.Ana), allocation.ApplyAsk{Plan: v.Plans[0].Key}); err != nil ||
+		applied.Units != 20 {
 		t.Errorf("%+v, %v", applied, err)
 	}
 }
@@ -69,14 +70,17 @@ func TestStoppingTooLateTellsWhatWasDone(t *testing.T) {
 		t.Fatal(err)
 	}
 	out, err := o.Stop(ctx, call, command.StopAsk{})
-	if err != nil || out.Verb != string(command.VerbRun) || out.Command != applied.Command || out.Sentence != applied.Sentence || !out.Undoable {
+	if err != nil || out.Verb != string(command.VerbRun) || out.Command != applied.Command || out.Sentence != applied.Sentence ||
+		!out.Undoable {
 		t.Errorf("%+v, %v", out, err)
 	}
 	// Another's command is none of theirs: what they stop under its key is their own, and was never sent.
-	if out, err := o.Stop(ctx, command.Call{Key: call.Key, Actor: o.Tom}, command.StopAsk{}); err != nil || out.Verb != string(command.VerbStop) {
+	if out, err := o.Stop(ctx, command.Call{Key: call.Key, Actor: o.Tom}, command.StopAsk{}); err != nil ||
+		out.Verb != string(command.VerbStop) {
 		t.Errorf("%+v %v", out, err)
 	}
-	if again, err := o.Allocation.ApplyRun(ctx, call, allocation.ApplyAsk{Plan: v.Plans[0].Key}); err != nil || again.Command != applied.Command {
+	if again, err := o.Allocation.ApplyRun(ctx, call, allocation.ApplyAsk{Plan: v.Plans[0].Key}); err != nil ||
+		again.Command != applied.Command {
 		t.Errorf("the command itself: %+v %v", again, err)
 	}
 }
@@ -84,7 +88,9 @@ func TestStoppingTooLateTellsWhatWasDone(t *testing.T) {
 func TestAnImportCanBeStopped(t *testing.T) {
 	t.Parallel()
 	o, ctx := desktest.New(t), context.Background()
-	report, err := o.Importing.CheckImport(ctx, o.By(o.Ana), []exchange.File{{Name: "items.csv", Data: []byte("sku,name,price,cost\nZC-1,A new thing,2.00,1.00\n")}})
+	report, err := o.Importing.CheckImport(
+		ctx, o.By(o.Ana), []exchange.File{{Name: "items.csv", Data: []byte("sku,name,price,cost\nZC-1,A new thing,2.00,1.00\n")}},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -59,7 +59,8 @@ type Cell struct {
 func newUnitOfWork(ctx context.Context, d *Runner, tx *store.Tx, call Call) *UnitOfWork {
 	return &UnitOfWork{
 		Ctx: ctx, Runner: d, Tx: tx, Call: call, At: d.Now(),
-		Lines: map[int64]*Line{}, Cells: map[CellKey]*Cell{}, SKUs: map[string]bool{}, Orders: map[string]bool{}, PromiseChanges: map[int64]store.PromiseEntry{},
+		Lines: map[int64]*Line{}, Cells: map[CellKey]*Cell{}, SKUs: map[string]bool{}, Orders: map[string]bool{},
+		PromiseChanges: map[int64]store.PromiseEntry{},
 	}
 }
 
@@ -307,7 +308,10 @@ func (w *UnitOfWork) Describe(verb string) {
 	case len(w.SKUs) == 1 && len(w.Orders) == 1:
 		w.Say("%s %d of %s for %s.", verb, w.Outcome.Units, slices.Sorted(maps.Keys(w.SKUs))[0], slices.Sorted(maps.Keys(w.Orders))[0])
 	case len(w.Orders) == 1:
-		w.Say("%s %s of %s for %s.", verb, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.SKUs)), "item"), slices.Sorted(maps.Keys(w.Orders))[0])
+		w.Say(
+			"%s %s of %s for %s.", verb, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.SKUs)), "item"),
+			slices.Sorted(maps.Keys(w.Orders))[0],
+		)
 	default:
 		w.Say("%s %s for %s.", verb, words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"))
 	}

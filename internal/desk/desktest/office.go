@@ -49,7 +49,12 @@ func New(t testing.TB) *Office {
 		a    *command.Actor
 		name string
 		role command.Role
-	}{{&o.Ana, "Ana Ruiz", command.Coordinator}, {&o.Tom, "Tom Sale", command.Sales}, {&o.Flo, "Flo Marsh", command.Floor}, {&o.Max, "Max Orme", command.Manager}} {
+	}{
+		{&o.Ana, "Ana Ruiz", command.Coordinator},
+		{&o.Tom, "Tom Sale", command.Sales},
+		{&o.Flo, "Flo Marsh", command.Floor},
+		{&o.Max, "Max Orme", command.Manager},
+	} {
 		login := strings.ToLower(p.name[:3])
 		a, err := o.Admin.AddUser(context.Background(), admin.NewUser{Login: login, Name: p.name, Role: p.role, Password: "correct horse"})
 		if err != nil {
@@ -190,7 +195,10 @@ func (o *Office) Finish(number, house string) {
 			in = append(in, floor.Content{Line: l.ID, Qty: l.At.Picked})
 		}
 	}
-	out = ok(o.Floor.Pack(ctx, o.By(o.Flo), floor.Packing{Order: number, Warehouse: house, Packages: []floor.PackageToBe{{Kind: "carton", WeightG: 1000, Contents: in}}}))
+	out = ok(o.Floor.Pack(
+		ctx, o.By(o.Flo),
+		floor.Packing{Order: number, Warehouse: house, Packages: []floor.PackageToBe{{Kind: "carton", WeightG: 1000, Contents: in}}},
+	))
 	ships := []dock.ShipmentSeen{{Number: out.Documents[0].Number}}
 	o.Leave(ships...)
 	ok(o.Dock.Deliver(ctx, o.By(o.Flo), ships))
@@ -343,7 +351,9 @@ func (o *Office) Quote(number string) sales.QuoteView {
 func (o *Office) Quoted(a command.Actor) string {
 	o.T.Helper()
 	rate := 1000
-	out := Done(o.T)(o.Sales.MakeQuote(context.Background(), o.By(a), sales.QuoteAsk{Draft: sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{
+	out := Done(o.T)(o.Sales.MakeQuote(context.Background(), o.By(
+		a,
+	), sales.QuoteAsk{Draft: sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{
 		{SKU: "GL-2040-1", Qty: 40, DiscountBP: &rate}, {SKU: "KL-070", Qty: 2, Warehouse: "DQ", How: "whole"},
 	}}}))
 	return out.Documents[0].Number
@@ -426,7 +436,9 @@ func (o *Office) Audited() {
 // Total is the units at two stations and those promised, over all orders.
 func (o *Office) Total() (open, allocated, promised int64) {
 	o.T.Helper()
-	if err := o.Store.Pool.QueryRow(context.Background(), `SELECT sum(open), sum(allocated), sum(promised) FROM line_count`).Scan(&open, &allocated, &promised); err != nil {
+	if err := o.Store.Pool.QueryRow(
+		context.Background(), `SELECT sum(open), sum(allocated), sum(promised) FROM line_count`,
+	).Scan(&open, &allocated, &promised); err != nil {
 		o.T.Fatal(err)
 	}
 	return open, allocated, promised
@@ -463,7 +475,10 @@ func Many(t *testing.T, lines int) *Office {
 	orders.WriteString("order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule\n")
 	for i := range lines {
 		n := i / 3
-		fmt.Fprintf(&orders, "SO-%d,SPC,2027-03-%02d,%d,ZM-%d,HL,%d,%d,%s\n", 50000+n, 1+n%28, i%3+1, (i*17)%40, 1+i%9, 1+n%5, []string{"any", "any", "lines", "whole"}[n%4])
+		fmt.Fprintf(
+			&orders, "SO-%d,SPC,2027-03-%02d,%d,ZM-%d,HL,%d,%d,%s\n", 50000+n, 1+n%28, i%3+1, (i*17)%40, 1+i%9, 1+n%5,
+			[]string{"any", "any", "lines", "whole"}[n%4],
+		)
 	}
 	// One that nobody else wants.
 	items.WriteString("ZM-99,A thing of one order,2.00,1.00,no\n")
@@ -474,7 +489,8 @@ func Many(t *testing.T, lines int) *Office {
 	o.Load("orders.csv", orders.String())
 	if _, err := o.Store.Pool.Exec(context.Background(), `
 		INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
-		SELECT (SELECT max(id) FROM command), l.id, l.order_id, l.item_id, '[]', jsonb_build_array(jsonb_build_object('warehouse', l.warehouse_id, 'day', '2027-03-15', 'qty', 1)), 0, 1, 'promised'
+		SELECT (SELECT max(id) FROM command), l.id, l.order_id, l.item_id, '[]',
+			jsonb_build_array(jsonb_build_object('warehouse', l.warehouse_id, 'day', '2027-03-15', 'qty', 1)), 0, 1, 'promised'
 		FROM order_line l JOIN item i ON i.id = l.item_id WHERE i.sku LIKE 'ZM-%' AND l.id % 3 = 0`); err != nil {
 		t.Fatal(err)
 	}
@@ -485,7 +501,9 @@ func Many(t *testing.T, lines int) *Office {
 func Shortage(t *testing.T) *Office {
 	t.Helper()
 	o := New(t)
-	o.Load("items.csv", "sku,name,price,cost,buyable,lead_days\nZB-1,A scarce thing,2.00,1.00,no,0\nZB-2,A thing beside it,5.00,1.00,no,0\n")
+	o.Load(
+		"items.csv", "sku,name,price,cost,buyable,lead_days\nZB-1,A scarce thing,2.00,1.00,no,0\nZB-2,A thing beside it,5.00,1.00,no,0\n",
+	)
 	o.Load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZB-1,A-1-1,20\nDQ,ZB-1,B-1-1,6\nHL,ZB-2,A-1-2,4\n")
 	o.Load("inbound.csv", "ref,sku,warehouse,due,qty\nPB-1,ZB-1,HL,2027-03-10,30\n")
 	o.Load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule,channel,entered\n"+

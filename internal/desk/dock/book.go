@@ -33,8 +33,9 @@ type Booking struct {
 
 // Carrier is whoever takes shipments away.
 type Carrier interface {
-	// Book has the carrier take a shipment. It must answer the same for the same shipment, however often it is asked. It returns a *Refused if
-	// the carrier will not take it; after any other error it is not known whether it has, and Book is asked again.
+	// Book has the carrier take a shipment. It must answer the same for the same shipment, however often it is
+	// asked. It returns a *Refused if the carrier will not take it; after any other error it is not known whether
+	// it has, and Book is asked again.
 	Book(context.Context, Consignment) (Booking, error)
 	// News says what has happened to the parcels, at the carrier's own time. It may say the same again.
 	News(context.Context, []Parcel) ([]Event, error)
@@ -75,11 +76,20 @@ func (d *Desk) Book(ctx context.Context, job BookShipment, last bool) error {
 	case err == nil:
 		return d.depart(ctx, asked, job, b)
 	case errors.As(err, &refused):
-		return d.refuse(ctx, asked, job, fmt.Sprintf("The carrier does not take shipment %s: %s.", c.Shipment, strings.TrimSuffix(refused.Sentence, ".")))
+		return d.refuse(
+			ctx, asked, job,
+			fmt.Sprintf("The carrier does not take shipment %s: %s.", c.Shipment, strings.TrimSuffix(refused.Sentence, ".")),
+		)
 	case ctx.Err() != nil: // the server stops
 		return ctx.Err()
 	case last:
-		return errors.Join(err, d.refuse(ctx, asked, job, fmt.Sprintf("The carrier has not answered about shipment %s. Dispatch it again once it can be reached.", c.Shipment)))
+		return errors.Join(
+			err,
+			d.refuse(
+				ctx, asked, job,
+				fmt.Sprintf("The carrier has not answered about shipment %s. Dispatch it again once it can be reached.", c.Shipment),
+			),
+		)
 	}
 	if e := d.noteTrouble(ctx, job, err); e != nil {
 		return errors.Join(err, e)
@@ -189,7 +199,9 @@ var errNobodyWaits = command.Conflict("Nobody waits for the carrier's answer abo
 func (d *Desk) depart(ctx context.Context, asked *command.Actor, job BookShipment, b Booking) error {
 	return d.answered(ctx, asked, job, command.VerbDepart, job, func(w *command.UnitOfWork, s *lockedShipment) error {
 		for _, c := range s.contents {
-			if err := w.Move(w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Dispatch, journey.Qty(c.Qty)), command.Refs{Package: c.PackageID}); err != nil {
+			if err := w.Move(
+				w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Dispatch, journey.Qty(c.Qty)), command.Refs{Package: c.PackageID},
+			); err != nil {
 				return err
 			}
 		}

@@ -62,7 +62,9 @@ func mayLeave(w *command.UnitOfWork, s *lockedShipment) error {
 	case s.DispatchedAt != nil:
 		return command.Conflict("Shipment %s has left already, %s.", s.Number, w.Clock(*s.DispatchedAt))
 	case s.AskedAt != nil:
-		return command.Conflict("The carrier is being asked to take shipment %s already, since %s.", s.Number, strings.TrimPrefix(w.Clock(*s.AskedAt), "at "))
+		return command.Conflict(
+			"The carrier is being asked to take shipment %s already, since %s.", s.Number, strings.TrimPrefix(w.Clock(*s.AskedAt), "at "),
+		)
 	case s.units == 0:
 		return command.Conflict("Shipment %s is empty. Pack something into it first.", s.Number)
 	case s.seen != 0 && s.seen != s.units:

@@ -57,7 +57,9 @@ func (d *Desk) deliver(ctx context.Context, call command.Call, ships []ShipmentS
 				return command.Conflict("Shipment %s was delivered already, %s.", s.Number, d.Clock(*s.DeliveredAt))
 			}
 			for _, c := range s.contents {
-				if err := w.Move(w.Lines[c.LineID], 0, journey.Make(journey.Deliver, journey.Qty(c.Qty)), command.Refs{Package: c.PackageID}); err != nil {
+				if err := w.Move(
+					w.Lines[c.LineID], 0, journey.Make(journey.Deliver, journey.Qty(c.Qty)), command.Refs{Package: c.PackageID},
+				); err != nil {
 					return err
 				}
 			}
@@ -68,7 +70,9 @@ func (d *Desk) deliver(ctx context.Context, call command.Call, ships []ShipmentS
 			if err := w.Tx.MarkDelivered(s.ID, id, at); err != nil {
 				return err
 			}
-			if err := w.Tx.AddShipmentEvent(store.ShipmentEvent{CommandID: id, ShipmentID: s.ID, At: at, Kind: EventDelivered}); err != nil {
+			if err := w.Tx.AddShipmentEvent(
+				store.ShipmentEvent{CommandID: id, ShipmentID: s.ID, At: at, Kind: EventDelivered},
+			); err != nil {
 				return err
 			}
 			if err := w.Tx.AddDelivered(at, s.units); err != nil {

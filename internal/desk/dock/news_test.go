@@ -44,7 +44,9 @@ func TestLostParcelsDoNotKeepNewsOfOthersBackAndTheTimeOfDeliveryIsKept(t *testi
 	}
 	at := o.At.Add(3 * time.Hour).Truncate(time.Second)
 	o.At = o.At.Add(24 * time.Hour)
-	d := rooms.Open(o.Store, rooms.Options{WeakHash: true, Now: func() time.Time { return o.At }, Carrier: somewhere{last: tracking, at: at}})
+	d := rooms.Open(
+		o.Store, rooms.Options{WeakHash: true, Now: func() time.Time { return o.At }, Carrier: somewhere{last: tracking, at: at}},
+	)
 	if n, err := d.Dock.CarrierNews(ctx, o.Max); err != nil || n != 1 {
 		t.Errorf("%d were delivered, %v", n, err)
 	}

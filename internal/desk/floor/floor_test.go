@@ -96,9 +96,12 @@ func TestOrdersAreFilteredSortedAndPaged(t *testing.T) {
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
 	text := "order,customer,channel,wanted,line,sku,warehouse,qty,price\n"
 	for i := range 60 {
-		text += "SO-6" + string(rune('0'+i/10)) + string(rune('0'+i%10)) + ",SPC,fair,2027-04-" + string(rune('0'+1+i/30)) + string(rune('0'+i%10)) + ",1,TL-014,HL,1," + string(rune('1'+i%9)) + ".00\n"
+		text += "SO-6" + string(rune('0'+i/10)) + string(rune('0'+i%10)) + ",SPC,fair,2027-04-" +
+			string(rune('0'+1+i/30)) + string(rune('0'+i%10)) + ",1,TL-014,HL,1," + string(rune('1'+i%9)) + ".00\n"
 	}
-	if _, rep, err := o.Importing.Import(ctx, o.By(o.Ana), []exchange.File{{Name: "orders.csv", Data: []byte(desktest.Leaving(text))}}); err != nil {
+	if _, rep, err := o.Importing.Import(
+		ctx, o.By(o.Ana), []exchange.File{{Name: "orders.csv", Data: []byte(desktest.Leaving(text))}},
+	); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	list := func(ask query.OrdersAsk) query.OrdersPage {

@@ -86,7 +86,10 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 			}
 		}
 		w.AddDocument("shipment", ship.Number)
-		w.Say("Packed %s of %s into %s of shipment %s.", words.Count(w.Outcome.Units, "unit"), ask.Order, words.Count(int64(len(ask.Packages)), "package"), ship.Number)
+		w.Say(
+			"Packed %s of %s into %s of shipment %s.", words.Count(w.Outcome.Units, "unit"), ask.Order,
+			words.Count(int64(len(ask.Packages)), "package"), ship.Number,
+		)
 		return nil
 	})
 }
@@ -128,13 +131,17 @@ func (d *Desk) Unpack(ctx context.Context, call command.Call, number string) (co
 			return command.Conflict("Shipment %s has left %s; its packages cannot be unpacked.", s.Number, w.Clock(*s.DispatchedAt))
 		}
 		if s.AskedAt != nil {
-			return command.Conflict("The carrier is being asked to take shipment %s; its packages cannot be unpacked until it has answered.", s.Number)
+			return command.Conflict(
+				"The carrier is being asked to take shipment %s; its packages cannot be unpacked until it has answered.", s.Number,
+			)
 		}
 		for _, c := range contents {
 			if c.Package != number {
 				continue
 			}
-			err := w.Move(w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Unpack, journey.Qty(c.Qty)), command.Refs{Package: c.PackageID})
+			err := w.Move(
+				w.Lines[c.LineID], s.WarehouseID, journey.Make(journey.Unpack, journey.Qty(c.Qty)), command.Refs{Package: c.PackageID},
+			)
 			if err != nil {
 				return err
 			}

@@ -63,7 +63,10 @@ func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 	case f.Qty < 0 || missing < 0:
 		return command.Invalid("Row %d of %s asks for %d; %d cannot be picked.", t.Seq, t.List, t.Due, f.Qty)
 	case missing > 0 && f.Cause == "":
-		return command.Invalid("Row %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due, f.Qty)
+		return command.Invalid(
+			"Row %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due,
+			f.Qty,
+		)
 	}
 	e := command.Refs{Task: t.ID, Bin: t.BinID}
 	if f.Qty > 0 {

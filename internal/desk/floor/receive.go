@@ -36,17 +36,25 @@ func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (com
 		left := in.Qty - in.Received
 		switch {
 		case ask.Seen != 0 && ask.Seen != in.Received+1:
-			return command.Conflict("%s has changed since you saw it: %d of %d %s have been received. Nothing was done; look at it as it is now.", in.Ref, in.Received, in.Qty, in.SKU)
+			return command.Conflict(
+				"%s has changed since you saw it: %d of %d %s have been received. Nothing was done; look at it as it is now.", in.Ref,
+				in.Received, in.Qty, in.SKU,
+			)
 		case ask.Qty <= 0:
 			return command.Invalid("The quantity must be at least 1.")
 		case ask.Qty > left:
-			return command.Invalid("%s has %d of %s still to come; %d cannot be received. Receive %d, and count the rest into stock.", in.Ref, left, in.SKU, ask.Qty, left)
+			return command.Invalid(
+				"%s has %d of %s still to come; %d cannot be received. Receive %d, and count the rest into stock.", in.Ref, left, in.SKU,
+				ask.Qty, left,
+			)
 		}
 		bin, err := binFor(w, in.ItemID, in.WarehouseID, ask.Bin, ask.Zone)
 		if err != nil {
 			return err
 		}
-		if err := w.MoveStock(in.ItemID, in.WarehouseID, journey.Make(journey.Receive, journey.Qty(ask.Qty)), command.Refs{Bin: bin, Inbound: in.ID}); err != nil {
+		if err := w.MoveStock(
+			in.ItemID, in.WarehouseID, journey.Make(journey.Receive, journey.Qty(ask.Qty)), command.Refs{Bin: bin, Inbound: in.ID},
+		); err != nil {
 			return err
 		}
 		w.SKUs[in.SKU] = true

@@ -143,7 +143,9 @@ func allowedToRelease(w *command.UnitOfWork, lines []command.Chosen) (going []co
 			continue // a line of a chosen order with nothing allocated
 		}
 		if c.Asked > l.Now.At[journey.Allocated] {
-			return nil, 0, command.Conflict("%s line %d has %d allocated; %d cannot be released.", l.OrderNumber, l.LineNo, l.Now.At[journey.Allocated], c.Asked)
+			return nil, 0, command.Conflict(
+				"%s line %d has %d allocated; %d cannot be released.", l.OrderNumber, l.LineNo, l.Now.At[journey.Allocated], c.Asked,
+			)
 		}
 		hasBin := true
 		for wh, p := range l.At {
@@ -228,7 +230,10 @@ func pickTasks(w *command.UnitOfWork, lines []command.Chosen) ([]task, error) {
 			for q > 0 {
 				b := bestBin(bins, int64(q))
 				if b == nil {
-					return nil, command.Conflict("The bins of %s at %s hold fewer than are allocated. Count the item and try again.", c.Line.SKU, w.WarehouseCode(c.Line, wh))
+					return nil, command.Conflict(
+						"The bins of %s at %s hold fewer than are allocated. Count the item and try again.", c.Line.SKU,
+						w.WarehouseCode(c.Line, wh),
+					)
 				}
 				n := min(q, journey.Qty(b.Qty-b.Held-b.Due))
 				b.Due += int64(n)
@@ -291,7 +296,10 @@ func writeLists(w *command.UnitOfWork, tasks []task) error {
 		numbers = append(numbers, number)
 		w.AddDocument("pick list", number)
 	}
-	w.Say("Released %s of %s on %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"), strings.Join(numbers, ", "))
+	w.Say(
+		"Released %s of %s on %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"),
+		strings.Join(numbers, ", "),
+	)
 	return nil
 }
 
@@ -321,7 +329,9 @@ func (d *Desk) Recall(ctx context.Context, call command.Call, tasks []RecallTask
 			if t.Due == 0 || (seen[t.ID] != 0 && t.Due != seen[t.ID]) {
 				return taskChanged(w, t)
 			}
-			err := w.Move(w.Lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), command.Refs{Task: t.ID, Bin: t.BinID})
+			err := w.Move(
+				w.Lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), command.Refs{Task: t.ID, Bin: t.BinID},
+			)
 			if err != nil {
 				return err
 			}

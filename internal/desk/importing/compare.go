@@ -20,8 +20,9 @@ type count struct {
 	onHand, held        int64
 }
 
-// comparing is one look at the rows of an import: at some thousands at a time, those that have to do with each other together. It finds what they
-// would change, and the faults that only the database can show; or, if it writes, it also does it.
+// comparing is one look at the rows of an import: at some thousands at a time, those that have to do with
+// each other together. It finds what they would change, and the faults that only the database can show; or,
+// if it writes, it also does it.
 type comparing struct {
 	d          *Desk
 	tx         *store.Tx
@@ -279,8 +280,9 @@ func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
 	return store.ItemRecord{
 		SKU: v.SKU, Name: v.Name, Unit: cmp.Or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple),
 		LeadDays: stated(v.LeadDays, base.LeadDays),
-		Buyable:  stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
-		CostMinor: stated(v.CostMinor, base.CostMinor), Currency: cmp.Or(v.Currency, base.Currency),
+		Buyable:  stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG),
+		PriceMinor: stated(v.PriceMinor, base.PriceMinor),
+		CostMinor:  stated(v.CostMinor, base.CostMinor), Currency: cmp.Or(v.Currency, base.Currency),
 	}
 }
 
@@ -383,7 +385,10 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 			c.fault(f, r.N, "held", fmt.Sprint(v.Held), "at most what is on hand, %d", v.OnHand)
 			continue
 		case v.OnHand-v.Held < old.Due:
-			c.fault(f, r.N, "on_hand", fmt.Sprint(v.OnHand), "at least %d, which pick lists still take from this bin: recall them first, or finish picking", old.Due+v.Held)
+			c.fault(
+				f, r.N, "on_hand", fmt.Sprint(v.OnHand),
+				"at least %d, which pick lists still take from this bin: recall them first, or finish picking", old.Due+v.Held,
+			)
 			continue
 		}
 		if _, known := keys[[2]string{v.Warehouse, v.Bin}]; !known || v.Zone != "" {
@@ -648,7 +653,8 @@ func shipToOf(v exchange.CustomerRow, old *store.ShipToRecord) store.ShipToRecor
 		place = *old
 	}
 	return store.ShipToRecord{
-		Customer: v.Customer, Code: v.ShipTo, Name: cmp.Or(v.ToName, place.Name), Street: cmp.Or(v.Street, place.Street), City: cmp.Or(v.City, place.City),
+		Customer: v.Customer, Code: v.ShipTo, Name: cmp.Or(v.ToName, place.Name), Street: cmp.Or(v.Street, place.Street),
+		City:     cmp.Or(v.City, place.City),
 		Postcode: cmp.Or(v.Postcode, place.Postcode), Country: cmp.Or(v.Country, place.Country),
 	}
 }

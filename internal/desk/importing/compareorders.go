@@ -135,7 +135,9 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 	return c.tx.PutHolds(orders, c.writing.ID)
 }
 
-func (c *comparing) compareKnown(f *FileReport, r exchange.Row[exchange.OrderRow], head store.OrderRecord, lines map[lineKey]store.LineRecord, what string) {
+func (c *comparing) compareKnown(
+	f *FileReport, r exchange.Row[exchange.OrderRow], head store.OrderRecord, lines map[lineKey]store.LineRecord, what string,
+) {
 	v := r.V
 	l, known := lines[lineKey{v.Order, v.Line}]
 	if !known {
@@ -197,14 +199,17 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], ab
 		entered = c.d.Now().UTC()
 	}
 	o := store.OrderRecord{
-		Number: v.Order, Customer: v.Customer, ShipTo: ship, Channel: v.Channel, CustomerRef: v.CustomerRef, Tier: cmp.Or(v.Tier, cust.Tier),
-		Urgency: cmp.Or(v.Urgency, 3), ShipRule: cmp.Or(v.ShipRule, cust.ShipRule), Service: cmp.Or(v.Service, cust.Service), Terms: cmp.Or(v.Terms, cust.Terms),
+		Number: v.Order, Customer: v.Customer, ShipTo: ship, Channel: v.Channel, CustomerRef: v.CustomerRef,
+		Tier:    cmp.Or(v.Tier, cust.Tier),
+		Urgency: cmp.Or(v.Urgency, 3), ShipRule: cmp.Or(v.ShipRule, cust.ShipRule), Service: cmp.Or(v.Service, cust.Service),
+		Terms:   cmp.Or(v.Terms, cust.Terms),
 		Entered: entered, Wanted: v.Wanted, Currency: it.Currency, Note: v.Note, Hold: v.Hold, HoldNote: v.HoldNote,
 	}
 	l := store.LineRecord{
 		Number: v.Order, Line: v.Line, SKU: v.SKU, Warehouse: house, Qty: v.Qty,
 		ShipBy:     cmp.Or(v.ShipBy, c.way.shipBy(house, o.Service, to, v.Wanted)),
-		PriceMinor: price.Net(it.PriceMinor, int(cust.Discount)), ListMinor: it.PriceMinor, DiscountBP: cust.Discount, CostMinor: it.CostMinor,
+		PriceMinor: price.Net(it.PriceMinor, int(cust.Discount)), ListMinor: it.PriceMinor, DiscountBP: cust.Discount,
+		CostMinor: it.CostMinor,
 	}
 	if v.Price != nil {
 		l.PriceMinor, l.ListMinor, l.DiscountBP = *v.Price, *v.Price, 0

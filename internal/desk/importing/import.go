@@ -150,7 +150,10 @@ func (d *Desk) ApplyImport(ctx context.Context, call command.Call, key string, a
 		return command.Outcome{}, err
 	}
 	if len(told.Breaks) > 0 && !anew {
-		return command.Outcome{}, command.Conflict("The count leaves fewer of %s than are allocated. Have them given back and allocated anew, or give some back yourself first.", told.Breaks[0].SKU)
+		return command.Outcome{}, command.Conflict(
+			"The count leaves fewer of %s than are allocated. Have them given back and allocated anew, or give some back yourself first.",
+			told.Breaks[0].SKU,
+		)
 	}
 	p := d.NewProgress(ctx, call.Key)
 	defer p.End()
@@ -200,8 +203,11 @@ func (d *Desk) Import(ctx context.Context, call command.Call, files []exchange.F
 // ErrFaults is returned when files have faults and so nothing was imported.
 var ErrFaults = command.Invalid("The files have faults, so nothing was changed.")
 
-// importRows compares the rows of an import with what there is by now and, if that comes to what was told, writes them: all of them or none.
-func (d *Desk) importRows(w *command.UnitOfWork, staged string, found exchange.Found, p *command.Progress, told *ImportReport) (ImportReport, error) {
+// importRows compares the rows of an import with what there is by now and, if that comes to what was told, writes them: all of them or
+// none.
+func (d *Desk) importRows(
+	w *command.UnitOfWork, staged string, found exchange.Found, p *command.Progress, told *ImportReport,
+) (ImportReport, error) {
 	// Stock that the files count, and what is promised on arrivals that they change, is held still before anything is compared with it.
 	var breaks []StockBreak
 	if told != nil {
@@ -221,7 +227,10 @@ func (d *Desk) importRows(w *command.UnitOfWork, staged string, found exchange.F
 	case now.Faulty > 0:
 		return now, ErrFaults
 	case told == nil && len(now.Breaks) > 0:
-		return now, command.Conflict("The count leaves fewer of %s at %s than are allocated: give some back first, or import it in the browser, where that is done as one step.", now.Breaks[0].SKU, now.Breaks[0].Warehouse)
+		return now, command.Conflict(
+			"The count leaves fewer of %s at %s than are allocated: give some back first, or import it in the browser, where that is done as one step.",
+			now.Breaks[0].SKU, now.Breaks[0].Warehouse,
+		)
 	case told != nil && (!slices.EqualFunc(now.Files, told.Files, sameEffect) || !slices.EqualFunc(now.Breaks, told.Breaks, sameBreak)):
 		return now, command.Conflict("What these files would do has changed since you looked. Choose them again to see it as it is now.")
 	case now.Does == 0:
@@ -374,7 +383,9 @@ func putCounts(w *command.UnitOfWork, counts []count, bins []store.BinSet) error
 		for _, c := range counts {
 			if q := k.units(c); q > 0 {
 				bin := keys[[2]string{c.warehouse, c.bin}]
-				if err := w.MoveStock(item[c.sku], house[c.warehouse], journey.Make(k.kind, journey.Qty(q)), command.Refs{Bin: bin}); err != nil {
+				if err := w.MoveStock(
+					item[c.sku], house[c.warehouse], journey.Make(k.kind, journey.Qty(q)), command.Refs{Bin: bin},
+				); err != nil {
 					return err
 				}
 				w.SKUs[c.sku] = true

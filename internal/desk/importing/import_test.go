@@ -36,7 +36,9 @@ func TestSemicolonsBOMAndCarriageReturnsReadTheSame(t *testing.T) {
 	o, ctx := desktest.New(t), context.Background()
 	data := desktest.SampleFiles(t, "stock")[0].Data
 	data = bytes.ReplaceAll(bytes.ReplaceAll(data, []byte(","), []byte(";")), []byte("\n"), []byte("\r\n"))
-	report, err := o.Importing.CheckImport(ctx, o.By(o.Ana), []exchange.File{{Name: "count.csv", Data: append([]byte("\xef\xbb\xbf"), data...)}})
+	report, err := o.Importing.CheckImport(
+		ctx, o.By(o.Ana), []exchange.File{{Name: "count.csv", Data: append([]byte("\xef\xbb\xbf"), data...)}},
+	)
 	if err != nil || report.Faulty != 0 || report.Files[0].Unchanged != 8 || report.Files[0].Kind != exchange.Stock {
 		t.Fatalf("%+v %v", report, err)
 	}
@@ -58,9 +60,18 @@ func TestAFaultNamesFileRowAndColumnAndNothingIsChanged(t *testing.T) {
 		{"negative quantity", "orders.csv", head + "SO-7,ALD,MAIN,2027-03-09,1,TL-014,HL,-3\n", 2, "qty", "whole number from 1"},
 		{"no quantity", "orders.csv", head + "SO-7,ALD,MAIN,2027-03-09,1,TL-014,HL,\n", 2, "qty", "may not be empty"},
 		{"bad date", "orders.csv", head + "SO-7,ALD,MAIN,09/03/2027,1,TL-014,HL,3\n", 2, "wanted", "YYYY-MM-DD"},
-		{"line twice", "orders.csv", head + "SO-7,ALD,MAIN,2027-03-09,1,TL-014,HL,3\nSO-7,ALD,MAIN,2027-03-09,1,TL-014,HL,4\n", 3, "line", "row 2 already"},
-		{"two heads", "orders.csv", head + "SO-7,ALD,MAIN,2027-03-09,1,TL-014,HL,3\nSO-7,ALD,ANNEX,2027-03-09,2,TL-014,HL,4\n", 3, "ship_to", "same as in row 2"},
-		{"new line of an old order", "orders.csv", head + "SO-1001,ALD,MAIN,2027-03-03,9,TL-014,HL,3\n", 2, "line", "not added to by a file"},
+		{
+			"line twice", "orders.csv", head + "SO-7,ALD,MAIN,2027-03-09,1,TL-014,HL,3\nSO-7,ALD,MAIN,2027-03-09,1,TL-014,HL,4\n", 3,
+			"line", "row 2 already",
+		},
+		{
+			"two heads", "orders.csv", head + "SO-7,ALD,MAIN,2027-03-09,1,TL-014,HL,3\nSO-7,ALD,ANNEX,2027-03-09,2,TL-014,HL,4\n", 3,
+			"ship_to", "same as in row 2",
+		},
+		{
+			"new line of an old order", "orders.csv", head + "SO-1001,ALD,MAIN,2027-03-03,9,TL-014,HL,3\n", 2, "line",
+			"not added to by a file",
+		},
 		{"unknown column", "items.csv", "sku,name,colour\nA,B,C\n", 1, "colour", "one of the columns"},
 		{"missing column", "orders.csv", "order,line,sku\nSO-7,1,TL-014\n", 1, "customer", "to be there"},
 		{"too few fields", "items.csv", "sku,name\nA\n", 2, "", "2, as in the header"},
@@ -102,7 +113,9 @@ func TestACountMayNotBreakWhatIsSpokenFor(t *testing.T) {
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1001", 1, 60)))
 	count := func(text string) (importing.ImportReport, error) {
-		_, report, err := o.Importing.Import(ctx, o.By(o.Ana), []exchange.File{{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand,held\n" + text)}})
+		_, report, err := o.Importing.Import(
+			ctx, o.By(o.Ana), []exchange.File{{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand,held\n" + text)}},
+		)
 		return report, err
 	}
 	report, err := count("HL,GL-2040-1,C-14-2,50,4\n")
@@ -130,10 +143,13 @@ func TestAnImportIsAppliedAsItWasShownOrNotAtAll(t *testing.T) {
 	files := []exchange.File{{Name: "items.csv", Data: []byte("sku,name,price\nTL-014,Loop tool,99.00\nNEW-1,A new item,1.00\n")}}
 	check := o.By(o.Ana)
 	report, err := o.Importing.CheckImport(ctx, check, files)
-	if err != nil || report.Files[0].New != 1 || report.Files[0].Changed != 1 || !strings.Contains(report.Files[0].Effects[0].Notes, "price: 11.50 → 99.00") {
+	if err != nil || report.Files[0].New != 1 || report.Files[0].Changed != 1 ||
+		!strings.Contains(report.Files[0].Effects[0].Notes, "price: 11.50 → 99.00") {
 		t.Fatalf("%+v %v", report, err)
 	}
-	if _, _, err := o.Importing.Import(ctx, o.By(o.Max), []exchange.File{{Name: "items.csv", Data: []byte("sku,name\nNEW-1,Quicker\n")}}); err != nil {
+	if _, _, err := o.Importing.Import(
+		ctx, o.By(o.Max), []exchange.File{{Name: "items.csv", Data: []byte("sku,name\nNEW-1,Quicker\n")}},
+	); err != nil {
 		t.Fatal(err)
 	}
 	_, err = o.Importing.ApplyImport(ctx, o.By(o.Ana), check.Key, false)
@@ -171,7 +187,8 @@ func TestWhatAFileLeavesOutStaysAsItIs(t *testing.T) {
 		{Name: "items.csv", Data: []byte("sku,name,price,cost\nCB-110,\"Stoneware clay, 12.5 kg\",0,\n")},
 		{Name: "customers.csv", Data: []byte("customer,name,ship_to,city\nTDW,Tidewrack Studio,STUDIO,New Tidewrack\n")},
 	})
-	if err != nil || report.Files[0].Effects[0].Notes != "price: 9.80 → 0.00" || report.Files[1].Effects[0].Notes != "city: Tidewrack → New Tidewrack" {
+	if err != nil || report.Files[0].Effects[0].Notes != "price: 9.80 → 0.00" ||
+		report.Files[1].Effects[0].Notes != "city: Tidewrack → New Tidewrack" {
 		t.Fatalf("%+v %v", report, err)
 	}
 	it, err := o.Query.Item(ctx, "CB-110")

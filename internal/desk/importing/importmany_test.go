@@ -118,7 +118,9 @@ func TestAnImportedOrderHasTheCurrencyOfItsItems(t *testing.T) {
 	}
 	_, report, err := o.Importing.Import(ctx, o.By(o.Ana), []exchange.File{{
 		Name: "orders.csv",
-		Data: []byte("order,customer,wanted,line,sku,warehouse,qty\nSO-8401,SPC,2027-03-24,1,ZE-1,HL,1\nSO-8401,SPC,2027-03-24,2,TL-014,HL,1\n"),
+		Data: []byte(
+			"order,customer,wanted,line,sku,warehouse,qty\nSO-8401,SPC,2027-03-24,1,ZE-1,HL,1\nSO-8401,SPC,2027-03-24,2,TL-014,HL,1\n",
+		),
 	}})
 	if err == nil || len(report.Faults) == 0 || !strings.Contains(report.Faults[0].Error(), "EUR") {
 		t.Errorf("an order in two currencies: %v %+v", err, report.Faults)

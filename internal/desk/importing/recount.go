@@ -102,7 +102,8 @@ func (c *comparing) recount() error {
 			}
 			k := x.Book.LineOf[h.ID]
 			b.Lines = append(b.Lines, BrokenLine{
-				h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.Allocation.Units(k), x.Why(k).Sentence(x.Book.Lines[k].Open),
+				h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.Allocation.Units(k),
+				x.Why(k).Sentence(x.Book.Lines[k].Open),
 			})
 		}
 		slices.SortFunc(b.Lines, func(p, q BrokenLine) int {
@@ -186,6 +187,9 @@ func allocateBroken(w *command.UnitOfWork, x *allocation.ComputedPlan, breaks []
 	for _, b := range breaks {
 		lines += len(b.Lines)
 	}
-	w.Outcome.Sentence += fmt.Sprintf(" Given back and allocated anew by %s: %s, other units for %s.", x.Policy, words.Count(int64(len(breaks)), "item"), words.Count(int64(lines), "line"))
+	w.Outcome.Sentence += fmt.Sprintf(
+		" Given back and allocated anew by %s: %s, other units for %s.", x.Policy, words.Count(int64(len(breaks)), "item"),
+		words.Count(int64(lines), "line"),
+	)
 	return nil
 }

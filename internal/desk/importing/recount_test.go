@@ -17,7 +17,9 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 8)))
 	ok(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 2)))
 	file := func(onHand string) []exchange.File {
-		return []exchange.File{{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand\nHL,ZB-1,A-1-1," + onHand + "\nHL,ZB-2,A-1-2,9\n")}}
+		return []exchange.File{
+			{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand\nHL,ZB-1,A-1-1," + onHand + "\nHL,ZB-2,A-1-2,9\n")},
+		}
 	}
 	// Eleven are counted: two are on a pick list, nine are left for the eighteen that are allocated.
 	check := o.By(o.Ana)
@@ -30,7 +32,8 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 		t.Fatalf("%+v", b)
 	}
 	// By tier and date the nine go to the line of tier 1; the other one gets none.
-	if x := b.Lines[0]; x.Order != "SO-6002" || x.Has != 8 || x.Gets != 9 || !strings.Contains(x.Why, "6 of 15: nothing more is free at HL") {
+	if x := b.Lines[0]; x.Order != "SO-6002" || x.Has != 8 || x.Gets != 9 ||
+		!strings.Contains(x.Why, "6 of 15: nothing more is free at HL") {
 		t.Errorf("first %+v", x)
 	}
 	if x := b.Lines[1]; x.Order != "SO-6001" || x.Has != 10 || x.Gets != 0 || !strings.Contains(x.Why, "SO-6002 line 1 (tier 1") {
@@ -58,7 +61,8 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	if it, err := o.Query.Item(ctx, "ZB-1"); err != nil || it.Cells[0].OnHand != 11 || it.Cells[0].Free != 0 {
 		t.Errorf("stock %+v %v", it.Cells, err)
 	}
-	if w, err := o.Allocation.Why(ctx, o.Line("SO-6001", 1).ID); err != nil || !strings.HasPrefix(w.Run, "By tier and date, run by Ana Ruiz") {
+	if w, err := o.Allocation.Why(ctx, o.Line("SO-6001", 1).ID); err != nil ||
+		!strings.HasPrefix(w.Run, "By tier and date, run by Ana Ruiz") {
 		t.Errorf("why %+v %v", w, err)
 	}
 	o.Sound()

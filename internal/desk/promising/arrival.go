@@ -120,7 +120,10 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 		}
 		switch {
 		case ask.Seen != in.Due:
-			return command.Conflict("%s has changed since you saw it: it is due %s now. Nothing was done; look at it as it is now.", in.Ref, words.DayOf(in.Due))
+			return command.Conflict(
+				"%s has changed since you saw it: it is due %s now. Nothing was done; look at it as it is now.", in.Ref,
+				words.DayOf(in.Due),
+			)
 		case in.Received == in.Qty:
 			return command.Conflict("%s has come in full; its day is not changed any more.", in.Ref)
 		case ask.Due == in.Due:
@@ -131,7 +134,10 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 			return err
 		}
 		if len(m.effect.Slips) != ask.Effect {
-			return command.Conflict("What moving %s would do has changed since you looked: %s would slip now. Look at it again.", in.Ref, words.Count(int64(len(m.effect.Slips)), "line"))
+			return command.Conflict(
+				"What moving %s would do has changed since you looked: %s would slip now. Look at it again.", in.Ref,
+				words.Count(int64(len(m.effect.Slips)), "line"),
+			)
 		}
 		id, err := w.Tx.CommandID()
 		if err != nil {
@@ -209,7 +215,8 @@ func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*movedAr
 			return nil, err
 		}
 		for _, p := range m.before.Promised {
-			if slices.Contains(whole, p.OrderID) && !slices.ContainsFunc(slips, func(q store.PromiseHead) bool { return q.LineID == p.LineID }) {
+			if slices.Contains(whole, p.OrderID) &&
+				!slices.ContainsFunc(slips, func(q store.PromiseHead) bool { return q.LineID == p.LineID }) {
 				slips = append(slips, p)
 				ids = append(ids, p.LineID)
 			}
@@ -233,7 +240,8 @@ func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items 
 		return nil, nil, err
 	}
 	m := &movedArrival{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{
-		Ref: in.Ref, SKU: in.SKU, Item: before.Items[in.ItemID].Name, Warehouse: in.Warehouse, Left: in.Qty - in.Received, Was: in.Due, Due: due,
+		Ref: in.Ref, SKU: in.SKU, Item: before.Items[in.ItemID].Name, Warehouse: in.Warehouse, Left: in.Qty - in.Received, Was: in.Due,
+		Due:   due,
 		Slips: []SlippedLine{}, Saved: []SlippedLine{}, History: []DueChange{},
 	}}
 	var slips []store.PromiseHead
@@ -264,7 +272,10 @@ func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items 
 // promises of all others stand. An order that goes only whole leaves on one day again.
 func (m *movedArrival) repromise(heads []store.PromiseLineHead, slips []store.PromiseHead) error {
 	slices.SortStableFunc(slips, func(a, b store.PromiseHead) int {
-		return cmp.Or(cmp.Compare(a.Tier, b.Tier), strings.Compare(a.Day, b.Day), strings.Compare(a.OrderNumber, b.OrderNumber), cmp.Compare(a.LineNo, b.LineNo))
+		return cmp.Or(
+			cmp.Compare(a.Tier, b.Tier), strings.Compare(a.Day, b.Day), strings.Compare(a.OrderNumber, b.OrderNumber),
+			cmp.Compare(a.LineNo, b.LineNo),
+		)
 	})
 	byLine := map[int64]store.PromiseLineHead{}
 	for _, h := range heads {
@@ -283,7 +294,8 @@ func (m *movedArrival) repromise(heads []store.PromiseLineHead, slips []store.Pr
 		}
 		units := plan.GivenUnits(m.after.Standing[p.LineID])
 		wants = append(wants, supply.Want{
-			Line: p.LineID, Order: p.OrderID, Number: p.OrderNumber, No: int32(p.LineNo), Item: p.ItemID, Warehouse: h.WarehouseID, ShipBy: by,
+			Line: p.LineID, Order: p.OrderID, Number: p.OrderNumber, No: int32(p.LineNo), Item: p.ItemID, Warehouse: h.WarehouseID,
+			ShipBy:  by,
 			Ordered: units, Open: units, Rule: journey.ShipRule(h.ShipRule), Rank: rank[p.OrderID],
 		})
 	}
@@ -316,7 +328,8 @@ func (m *movedArrival) repromise(heads []store.PromiseLineHead, slips []store.Pr
 
 func slipped(s *supply.Supply, p store.PromiseHead) SlippedLine {
 	return SlippedLine{
-		Line: p.LineID, Order: p.OrderNumber, No: p.LineNo, Customer: p.CustomerName, Tier: p.Tier, Was: s.PromisedOf(s.Standing[p.LineID]), Now: []supply.Promised{},
+		Line: p.LineID, Order: p.OrderNumber, No: p.LineNo, Customer: p.CustomerName, Tier: p.Tier, Was: s.PromisedOf(s.Standing[p.LineID]),
+		Now: []supply.Promised{},
 	}
 }
 

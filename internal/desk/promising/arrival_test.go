@@ -86,7 +86,9 @@ func TestMovingAnArrivalShowsWhatSlipsBeforeItIsDone(t *testing.T) {
 		t.Errorf("its history is %+v", e.History)
 	}
 	trail, err := o.Query.Trail(ctx, "SO-5002")
-	if err != nil || trail[len(trail)-1].Text != "promised 30 for Mon 15 Mar of ZA-1, line 1; it was 30 for Fri 12 Mar: the kiln at the works is down" {
+	if err != nil || trail[len(
+		trail,
+	)-1].Text != "promised 30 for Mon 15 Mar of ZA-1, line 1; it was 30 for Fri 12 Mar: the kiln at the works is down" {
 		t.Errorf("the trail ends with %q (%v)", trail[len(trail)-1].Text, err)
 	}
 }
@@ -95,7 +97,9 @@ func TestMovingAnArrivalWithoutPromisingAnewLeavesThemAndSaysSo(t *testing.T) {
 	t.Parallel()
 	o, id := arriving(t)
 	ctx, ok := context.Background(), desktest.Done(t)
-	out := ok(o.Promising.MoveArrival(ctx, o.By(o.Ana), promising.ArrivalMove{Inbound: id, Due: "2027-03-29", Seen: "2027-03-10", Effect: 2}))
+	out := ok(
+		o.Promising.MoveArrival(ctx, o.By(o.Ana), promising.ArrivalMove{Inbound: id, Due: "2027-03-29", Seen: "2027-03-10", Effect: 2}),
+	)
 	if out.Sentence != "PA-1 is due Mon 29 Mar now; it was Wed 10 Mar. As it stands the promises of 2 lines cannot be kept." {
 		t.Error(out.Sentence)
 	}
@@ -161,7 +165,10 @@ func TestAnOrderThatGoesOnlyWholeSlipsWhole(t *testing.T) {
 	t.Parallel()
 	o, id := arriving(t)
 	ctx, ok := context.Background(), desktest.Done(t)
-	number := o.Enter(sales.Draft{Customer: "TDW", Wanted: "2027-03-14", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "ZA-1", Qty: 2}, {SKU: "CB-110", Qty: 4}}})
+	number := o.Enter(sales.Draft{
+		Customer: "TDW", Wanted: "2027-03-14",
+		Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "ZA-1", Qty: 2}, {SKU: "CB-110", Qty: 4}},
+	})
 	if a, b := o.Line(number, 1), o.Line(number, 2); a.Promises[0].Day != b.Promises[0].Day || a.Promises[0].Day > "2027-03-12" {
 		t.Fatalf("promised %+v and %+v", a.Promises, b.Promises)
 	}
@@ -173,7 +180,8 @@ func TestAnOrderThatGoesOnlyWholeSlipsWhole(t *testing.T) {
 	for _, s := range e.Slips {
 		if s.Order == number {
 			slipped++
-			if len(s.Now) != 1 || s.Now[0].Day < "2027-03-16" || s.Now[0].Day != e.Slips[len(e.Slips)-1].Now[0].Day && s.Order == e.Slips[len(e.Slips)-1].Order {
+			if len(s.Now) != 1 || s.Now[0].Day < "2027-03-16" || s.Now[0].Day != e.Slips[len(e.Slips)-1].Now[0].Day &&
+				s.Order == e.Slips[len(e.Slips)-1].Order {
 				t.Errorf("line %d slips to %+v", s.No, s.Now)
 			}
 		}
@@ -181,7 +189,9 @@ func TestAnOrderThatGoesOnlyWholeSlipsWhole(t *testing.T) {
 	if slipped != 3 {
 		t.Errorf("%d of its three lines slip: %+v", slipped, e.Slips)
 	}
-	ok(o.Promising.MoveArrival(ctx, o.By(o.Ana), promising.ArrivalMove{Inbound: id, Due: "2027-03-16", Seen: "2027-03-10", Anew: true, Effect: len(e.Slips)}))
+	ok(o.Promising.MoveArrival(
+		ctx, o.By(o.Ana), promising.ArrivalMove{Inbound: id, Due: "2027-03-16", Seen: "2027-03-10", Anew: true, Effect: len(e.Slips)},
+	))
 	day := o.Line(number, 2).Promises[0].Day
 	for n := 1; n <= 3; n++ {
 		if l := o.Line(number, n); len(l.Promises) != 1 || l.Promises[0].Day != day || day < "2027-03-16" {

@@ -359,7 +359,10 @@ const (
 func (q *question) house(house int64) HouseOutlook {
 	s, k := q.s, command.CellKey{Item: q.item.ID, Warehouse: house}
 	c, o, lead := s.Cells[k], s.Outlook(q.item.ID, house), s.Lead(q.item.ID)
-	v := HouseOutlook{Warehouse: s.WarehouseCode[house], Name: c.Name, OnHand: c.OnHand, Held: c.Held, Free: c.Free, By: supply.LimitOf(o.ATP(q.from)), Days: []OutlookDay{}}
+	v := HouseOutlook{
+		Warehouse: s.WarehouseCode[house], Name: c.Name, OnHand: c.OnHand, Held: c.Held, Free: c.Free, By: supply.LimitOf(o.ATP(q.from)),
+		Days: []OutlookDay{},
+	}
 	if lead != outlook.Never {
 		v.LeadDay = lead.String()
 	}
@@ -408,7 +411,8 @@ func (q *question) house(house int64) HouseOutlook {
 			due += x.Qty
 		}
 		v.Days = append(v.Days, OutlookDay{
-			Day: day.String(), Arrives: came, Due: due, Left: left, ATP: supply.LimitOf(o.ATP(day)), Receipts: append([]supply.Arrival{}, receipts[day]...), Commitments: append([]Commitment{}, commitments[day]...),
+			Day: day.String(), Arrives: came, Due: due, Left: left, ATP: supply.LimitOf(o.ATP(day)),
+			Receipts: append([]supply.Arrival{}, receipts[day]...), Commitments: append([]Commitment{}, commitments[day]...),
 		})
 	}
 	return v

@@ -68,7 +68,9 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 	if !ok {
 		return BuyProposal{}, command.NotFound("There is no warehouse %s.", warehouse)
 	}
-	out := BuyProposal{SKU: sku, Warehouse: warehouse, Free: s.Cells[command.CellKey{Item: it.ID, Warehouse: house}].Free, LeadDays: it.LeadDays}
+	out := BuyProposal{
+		SKU: sku, Warehouse: warehouse, Free: s.Cells[command.CellKey{Item: it.ID, Warehouse: house}].Free, LeadDays: it.LeadDays,
+	}
 	for _, x := range s.Receipts[command.CellKey{Item: it.ID, Warehouse: house}] {
 		out.Coming += x.Qty
 	}
@@ -132,7 +134,10 @@ func (d *Desk) RequestBuy(ctx context.Context, call command.Call, ask BuyAsk) (c
 		case ask.Qty <= 0:
 			return command.Invalid("The quantity must be at least 1.")
 		case ask.Qty%it.Multiple != 0:
-			return command.Invalid("%s goes in packs of %d: request %d or %d.", it.SKU, it.Multiple, ask.Qty/it.Multiple*it.Multiple, (ask.Qty/it.Multiple+1)*it.Multiple)
+			return command.Invalid(
+				"%s goes in packs of %d: request %d or %d.", it.SKU, it.Multiple, ask.Qty/it.Multiple*it.Multiple,
+				(ask.Qty/it.Multiple+1)*it.Multiple,
+			)
 		case !it.Buyable:
 			return command.Conflict("%s cannot be bought any more. Offer a substitute, or import it as buyable.", it.SKU)
 		}
@@ -187,7 +192,9 @@ func (d *Desk) WithdrawBuy(ctx context.Context, call command.Call, ask BuyNamed)
 	})
 }
 
-func (d *Desk) settleBuy(ctx context.Context, call command.Call, ask any, number string, do func(w *command.UnitOfWork, b store.BuyRow, by int64) error) (command.Outcome, error) {
+func (d *Desk) settleBuy(
+	ctx context.Context, call command.Call, ask any, number string, do func(w *command.UnitOfWork, b store.BuyRow, by int64) error,
+) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbSettle, ask, func(w *command.UnitOfWork) error {
 		b, found, err := w.Tx.LockBuyRequest(number)
 		if err != nil {
@@ -197,7 +204,10 @@ func (d *Desk) settleBuy(ctx context.Context, call command.Call, ask any, number
 			return command.NotFound("There is no request to buy %s.", number)
 		}
 		if b.Settled {
-			return command.Conflict("%s is settled already: %s.", number, fmt.Sprintf("%s by %s", map[bool]string{true: "confirmed as " + b.Ref, false: "withdrawn"}[b.Ref != ""], b.SettledBy))
+			return command.Conflict(
+				"%s is settled already: %s.", number,
+				fmt.Sprintf("%s by %s", map[bool]string{true: "confirmed as " + b.Ref, false: "withdrawn"}[b.Ref != ""], b.SettledBy),
+			)
 		}
 		id, err := w.Tx.CommandID()
 		if err != nil {

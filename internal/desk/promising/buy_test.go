@@ -17,7 +17,8 @@ func TestWhatIsLackingIsProposed(t *testing.T) {
 	t.Parallel()
 	o := desktest.New(t)
 	// Of the clay 96 are free at HL and 40 are open; it goes in packs of four and takes ten working days.
-	if p := o.Propose("CB-110", "HL"); p.Qty != 0 || p.Open != 40 || p.Free != 96 || p.Coming != 0 || p.LeadDays != 10 || p.Wanted != "2027-03-15" {
+	if p := o.Propose("CB-110", "HL"); p.Qty != 0 || p.Open != 40 || p.Free != 96 || p.Coming != 0 || p.LeadDays != 10 ||
+		p.Wanted != "2027-03-15" {
 		t.Errorf("nothing is lacking: %+v", p)
 	}
 	o.Enter(sales.Draft{Customer: "SPC", Wanted: "2027-04-30", Lines: []sales.DraftLine{{SKU: "CB-110", Qty: 70}}})
@@ -25,7 +26,9 @@ func TestWhatIsLackingIsProposed(t *testing.T) {
 	if p := o.Propose("CB-110", "HL"); p.Qty != 16 || p.Open != 110 || p.Wanted != "2027-04-27" {
 		t.Errorf("lacking 14: %+v", p)
 	}
-	desktest.Done(t)(o.Promising.RequestBuy(context.Background(), o.By(o.Tom), promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 8, Wanted: "2027-03-20"}))
+	desktest.Done(t)(o.Promising.RequestBuy(
+		context.Background(), o.By(o.Tom), promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 8, Wanted: "2027-03-20"},
+	))
 	if p := o.Propose("CB-110", "HL"); p.Qty != 8 || p.Asked != 8 {
 		t.Errorf("with 8 requested: %+v", p)
 	}
@@ -46,7 +49,9 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 	t.Parallel()
 	o := desktest.New(t)
 	ctx := context.Background()
-	out := desktest.Done(t)(o.Promising.RequestBuy(ctx, o.By(o.Tom), promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 40, Wanted: "2027-03-08", Note: "for the fair"}))
+	out := desktest.Done(t)(o.Promising.RequestBuy(
+		ctx, o.By(o.Tom), promising.BuyAsk{SKU: "CB-110", Warehouse: "HL", Qty: 40, Wanted: "2027-03-08", Note: "for the fair"},
+	))
 	number := out.Documents[0].Number
 	ask := sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "CB-110", Qty: 110}}}
 	before := o.Draft(ask).Lines[0]
@@ -55,7 +60,9 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 	}
 	_, err := o.Promising.ConfirmBuy(ctx, o.By(o.Tom), promising.BuyConfirm{Number: number, Ref: "PO-9", Due: "2027-03-08", Qty: 36})
 	desktest.Refused(t, err, command.KindForbidden, "coordinator")
-	out = desktest.Done(t)(o.Promising.ConfirmBuy(ctx, o.By(o.Ana), promising.BuyConfirm{Number: number, Ref: " PO-9 ", Due: "2027-03-08", Qty: 36, Supplier: "Marlpit"}))
+	out = desktest.Done(t)(o.Promising.ConfirmBuy(
+		ctx, o.By(o.Ana), promising.BuyConfirm{Number: number, Ref: " PO-9 ", Due: "2027-03-08", Qty: 36, Supplier: "Marlpit"},
+	))
 	if out.Sentence != "36 of CB-110 are expected at HL on Mon 8 Mar: PO-9." {
 		t.Error(out.Sentence)
 	}
@@ -64,7 +71,8 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 		t.Errorf("confirmed, it promises %q, next %+v", desktest.Parts(after.Parts), after.Next)
 	}
 	list, err := o.Query.BuyRequests(ctx, "", "CB-110")
-	if err != nil || len(list) != 1 || list[0].State != "confirmed" || list[0].Ref != "PO-9" || list[0].SettledBy != "Ana Ruiz" || list[0].Who != "Tom Sale" || list[0].CostMinor != 40*505 {
+	if err != nil || len(list) != 1 || list[0].State != "confirmed" || list[0].Ref != "PO-9" || list[0].SettledBy != "Ana Ruiz" ||
+		list[0].Who != "Tom Sale" || list[0].CostMinor != 40*505 {
 		t.Errorf("listed as %+v (%v)", list, err)
 	}
 	in, err := o.Query.Inbound(ctx, query.InboundAsk{Query: "PO-9"})
@@ -95,7 +103,10 @@ func TestRequestsThatCannotBeAreRefused(t *testing.T) {
 		{"half a pack", func(a *promising.BuyAsk) { a.Qty = 42 }, command.KindInvalid, "packs of 4: request 40 or 44"},
 		{"yesterday", func(a *promising.BuyAsk) { a.Wanted = "2027-02-28" }, command.KindInvalid, "has passed"},
 		{"no day", func(a *promising.BuyAsk) { a.Wanted = "soon" }, command.KindInvalid, "not a day"},
-		{"what cannot be bought", func(a *promising.BuyAsk) { a.SKU, a.Warehouse, a.Qty = "KL-070", "DQ", 1 }, command.KindConflict, "cannot be bought"},
+		{
+			"what cannot be bought", func(a *promising.BuyAsk) { a.SKU, a.Warehouse, a.Qty = "KL-070", "DQ", 1 }, command.KindConflict,
+			"cannot be bought",
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			ask := good
@@ -174,7 +185,8 @@ func TestItemsAreFoundByParts(t *testing.T) {
 		t.Errorf("clay: %+v (%v)", hits, err)
 	}
 	lines, err := o.Sales.Paste(context.Background(), "cb-110\t4\nloop tool\t2\nglaze\t1\n")
-	if err != nil || len(lines) != 3 || lines[0].SKU != "CB-110" || lines[1].SKU != "TL-014" || lines[1].Qty != 2 || lines[2].SKU != "glaze" || lines[2].Name != "" {
+	if err != nil || len(lines) != 3 || lines[0].SKU != "CB-110" || lines[1].SKU != "TL-014" || lines[1].Qty != 2 ||
+		lines[2].SKU != "glaze" || lines[2].Name != "" {
 		t.Errorf("pasted: %+v (%v)", lines, err)
 	}
 }

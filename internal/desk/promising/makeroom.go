@@ -162,7 +162,10 @@ func (d *Desk) rooming(r *store.Reader, rows store.Book, ask RoomAsk) (*rooming,
 		}
 	}
 	x := &rooming{r: r, b: b, house: b.WarehouseID[ask.Warehouse]}
-	x.ask = makeroom.Ask{Cell: cell, Qty: ask.Qty, By: by, Line: makeroom.NewLine, Fixed: func(l int32) bool { return slices.Contains(ask.Fixed, b.Rows[l].ID) }}
+	x.ask = makeroom.Ask{
+		Cell: cell, Qty: ask.Qty, By: by, Line: makeroom.NewLine,
+		Fixed: func(l int32) bool { return slices.Contains(ask.Fixed, b.Rows[l].ID) },
+	}
 	if ask.Line != 0 {
 		l, known := b.LineOf[ask.Line]
 		if !known || b.Lines[l].Open < ask.Qty {
@@ -257,7 +260,10 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 	if err != nil {
 		return RoomView{}, err
 	}
-	out := RoomView{SKU: it.SKU, Item: it.Name, Unit: it.Unit, Warehouse: ask.Warehouse, Qty: ask.Qty, By: x.ask.By.String(), Ways: []RoomWay{}, Candidates: []RoomEntry{}}
+	out := RoomView{
+		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Warehouse: ask.Warehouse, Qty: ask.Qty, By: x.ask.By.String(), Ways: []RoomWay{},
+		Candidates: []RoomEntry{},
+	}
 	code := ask.Customer
 	if x.ask.Line != makeroom.NewLine {
 		heads, err := r.LineHeads(store.IDs{ask.Line})
@@ -290,7 +296,9 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 		if a.Fits || !a.Possible {
 			break
 		}
-		same := slices.IndexFunc(answers, func(b makeroom.Answer) bool { return b.Proved && a.Proved && slices.Equal(a.PutBack, b.PutBack) })
+		same := slices.IndexFunc(
+			answers, func(b makeroom.Answer) bool { return b.Proved && a.Proved && slices.Equal(a.PutBack, b.PutBack) },
+		)
 		if same >= 0 { // it is the least in more than one way
 			out.Ways[same].Title += ", " + strings.ToLower(k.title)
 			continue
@@ -302,7 +310,9 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 		out.Ways, answers = append(out.Ways, w), append(answers, a)
 	}
 	if !out.Possible {
-		out.Why = fmt.Sprintf("Even if all promises that may be put back were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, words.Day(x.ask.By))
+		out.Why = fmt.Sprintf(
+			"Even if all promises that may be put back were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, words.Day(x.ask.By),
+		)
 		return out, nil
 	}
 	var moves []makeroom.Move
@@ -354,11 +364,15 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 		}
 		switch {
 		case !stands:
-			return nil, command.Conflict("A promise of %s that was to be put back is no longer what it was. Look at it as it is now.", words.Day(from))
+			return nil, command.Conflict(
+				"A promise of %s that was to be put back is no longer what it was. Look at it as it is now.", words.Day(from),
+			)
 		case to <= from:
 			return nil, command.Invalid("A promise is put back to a later day than %s.", words.Day(from))
 		case !x.b.CalendarOf(x.ask.Cell).Works(to):
-			return nil, command.Invalid("Nothing leaves on %s; the next day is %s.", words.Day(to), words.Day(x.b.CalendarOf(x.ask.Cell).Next(to)))
+			return nil, command.Invalid(
+				"Nothing leaves on %s; the next day is %s.", words.Day(to), words.Day(x.b.CalendarOf(x.ask.Cell).Next(to)),
+			)
 		}
 		out = append(out, makeroom.Move{Line: l, Cell: x.ask.Cell, Qty: c.Qty, From: from, To: to})
 	}
@@ -393,8 +407,8 @@ type Enter func(*command.UnitOfWork, *supply.Supply, Room) (sentence string, err
 
 // PutBack puts the chosen promises back, and promises what was asked for to the line that wants it, or to the order that enter
 // enters for it: then nobody can take the room in between. Whoever is put back gets the reason in their trail, and a message that is
-// ready to be sent. It locks the lines that are put back, the line that wants it, and the stock of their items; it is refused if one of them
-// is not as it was seen, or if the demand still does not fit.
+// ready to be sent. It locks the lines that are put back, the line that wants it, and the stock of their items; it is refused if one
+// of them is not as it was seen, or if the demand still does not fit.
 func (d *Desk) PutBack(ctx context.Context, call command.Call, ask RoomApply, enter Enter) (command.Outcome, error) {
 	if len(ask.Chosen) == 0 {
 		return command.Outcome{}, command.Invalid("Choose which promises are put back.")

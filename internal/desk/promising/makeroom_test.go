@@ -17,10 +17,15 @@ import (
 func crowded(t *testing.T) *desktest.Office {
 	t.Helper()
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
-	o.Load("items.csv", "sku,name,price,cost,buyable,lead_days\nZC-1,A thing in demand,2.00,1.00,no,0\nZC-2,A thing with it,2.00,1.00,yes,0\n")
+	o.Load(
+		"items.csv", "sku,name,price,cost,buyable,lead_days\nZC-1,A thing in demand,2.00,1.00,no,0\nZC-2,A thing with it,2.00,1.00,yes,0\n",
+	)
 	o.Load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZC-1,A-1-1,60\nHL,ZC-2,A-1-2,60\n")
 	o.Load("inbound.csv", "ref,sku,warehouse,due,qty\nPC-1,ZC-1,HL,2027-03-10,60\n")
-	o.Load("customers.csv", "customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,4,hello@kilnrow.example,MAIN,1 Row,Saltby,SB1 1AA,GB\nBRD,Bridge Pottery,5,,MAIN,2 Row,Saltby,SB1 1AB,GB\n")
+	o.Load(
+		"customers.csv",
+		"customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,4,hello@kilnrow.example,MAIN,1 Row,Saltby,SB1 1AA,GB\nBRD,Bridge Pottery,5,,MAIN,2 Row,Saltby,SB1 1AB,GB\n",
+	)
 	o.Load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty,tier,ship_rule\n"+
 		"SO-8001,KLN,2027-03-03,1,ZC-1,HL,20,4,any\n"+
 		"SO-8002,BRD,2027-03-04,1,ZC-1,HL,15,5,whole\nSO-8002,BRD,2027-03-04,2,ZC-2,HL,5,5,whole\n"+
@@ -101,7 +106,9 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	if !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Promised 40 of ZC-1 on SO-8004 line 1 for Wed 3 Mar.") {
 		t.Error(out.Sentence)
 	}
-	for n, want := range map[string]string{"SO-8001": "03-03 HL 20", "SO-8002": "03-10 HL 15", "SO-8003": "03-10 HL 15", "SO-8004": "03-03 HL 40"} {
+	for n, want := range map[string]string{
+		"SO-8001": "03-03 HL 20", "SO-8002": "03-10 HL 15", "SO-8003": "03-10 HL 15", "SO-8004": "03-03 HL 40",
+	} {
 		if got := desktest.Promises(o.Line(n, 1)); got != want {
 			t.Errorf("%s is promised %s, want %s", n, got, want)
 		}
@@ -115,10 +122,13 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if last := trail[len(trail)-1].Text; !strings.Contains(last, "put the promise of ZC-1, line 1 back to 15 for Wed 10 Mar; it was 15 for Thu 4 Mar: to make room for") || !strings.Contains(last, "SO-8004") {
+	if last := trail[len(trail)-1].Text; !strings.Contains(
+		last, "put the promise of ZC-1, line 1 back to 15 for Wed 10 Mar; it was 15 for Thu 4 Mar: to make room for",
+	) || !strings.Contains(last, "SO-8004") {
 		t.Errorf("trail: %s", last)
 	}
-	if ms := o.Order("SO-8003").Messages; len(ms) != 1 || !strings.Contains(ms[0].Body, "15 on Wed 10 Mar") || !strings.Contains(ms[0].Subject, "SO-8003") || ms[0].To != "" {
+	if ms := o.Order("SO-8003").Messages; len(ms) != 1 || !strings.Contains(ms[0].Body, "15 on Wed 10 Mar") ||
+		!strings.Contains(ms[0].Subject, "SO-8003") || ms[0].To != "" {
 		t.Errorf("messages %+v", ms)
 	}
 
@@ -208,7 +218,9 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 	_, err = o.Sales.MakeRoom(ctx, o.By(o.Ana), promising.RoomApply{RoomAsk: line, Order: order})
 	desktest.Refused(t, err, command.KindInvalid, "for a customer who asks")
 	// An order that would be promised for later than room is made for changes nothing.
-	_, err = o.Sales.MakeRoom(ctx, o.By(o.Ana), promising.RoomApply{RoomAsk: ask, Order: &promising.RoomOrder{Wanted: "2027-03-20", Service: "parcel"}})
+	_, err = o.Sales.MakeRoom(
+		ctx, o.By(o.Ana), promising.RoomApply{RoomAsk: ask, Order: &promising.RoomOrder{Wanted: "2027-03-20", Service: "parcel"}},
+	)
 	desktest.Refused(t, err, command.KindConflict, "only 0 could leave HL by Wed 3 Mar", "Nothing was done")
 	_, err = o.Sales.MakeRoom(ctx, o.By(o.Ana), promising.RoomApply{RoomAsk: ask, Order: &promising.RoomOrder{Wanted: "soon"}})
 	desktest.Refused(t, err, command.KindInvalid, "not a day")
@@ -217,7 +229,9 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 	}
 
 	out := ok(o.Sales.MakeRoom(ctx, o.By(o.Ana), promising.RoomApply{RoomAsk: ask, Order: order}))
-	if len(out.Documents) != 1 || out.Undoable || !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Entered "+out.Documents[0].Number+" for ") ||
+	if len(out.Documents) != 1 || out.Undoable || !strings.HasPrefix(
+		out.Sentence, "Put back the promises of 2 orders. Entered "+out.Documents[0].Number+" for ",
+	) ||
 		!strings.HasSuffix(out.Sentence, ": 30 of ZC-1 promised for Wed 3 Mar. It is there in time.") {
 		t.Fatalf("%+v", out)
 	}
@@ -261,7 +275,10 @@ func TestTheFewestCustomersAreCustomersAndNotChannels(t *testing.T) {
 	o.Load("items.csv", "sku,name,price,cost,buyable,lead_days\nZC-1,A thing in demand,2.00,1.00,no,0\n")
 	o.Load("stock.csv", "warehouse,sku,bin,on_hand\nHL,ZC-1,A-1-1,70\n")
 	o.Load("inbound.csv", "ref,sku,warehouse,due,qty\nPC-1,ZC-1,HL,2027-03-10,70\n")
-	o.Load("customers.csv", "customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,5,,MAIN,1 Row,Saltby,SB1 1AA,GB\nBRD,Bridge Pottery,5,,MAIN,2 Row,Saltby,SB1 1AB,GB\nHLL,Hill School,1,,MAIN,3 Row,Saltby,SB1 1AC,GB\n")
+	o.Load(
+		"customers.csv",
+		"customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,5,,MAIN,1 Row,Saltby,SB1 1AA,GB\nBRD,Bridge Pottery,5,,MAIN,2 Row,Saltby,SB1 1AB,GB\nHLL,Hill School,1,,MAIN,3 Row,Saltby,SB1 1AC,GB\n",
+	)
 	o.Load("orders.csv", "order,customer,channel,wanted,line,sku,warehouse,qty,tier\n"+
 		"SO-8001,KLN,web,2027-03-03,1,ZC-1,HL,20,5\nSO-8002,BRD,web,2027-03-04,1,ZC-1,HL,15,5\nSO-8003,HLL,web,2027-03-04,1,ZC-1,HL,35,1\n")
 	for _, n := range []string{"SO-8001", "SO-8002", "SO-8003"} {

@@ -110,7 +110,10 @@ func checkedParts(w *command.UnitOfWork, s *supply.Supply, l *command.Line, part
 		case day < w.Today():
 			return nil, command.Invalid("%s cannot be promised for %s: that day has passed.", name, words.Day(day))
 		case !s.Docks[house].Calendar.Works(day):
-			return nil, command.Invalid("%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, words.Day(day), p.Warehouse, words.Day(s.Docks[house].Calendar.Next(day)))
+			return nil, command.Invalid(
+				"%s cannot be promised for %s: nothing leaves %s on that day. The next one is %s.", name, words.Day(day), p.Warehouse,
+				words.Day(s.Docks[house].Calendar.Next(day)),
+			)
 		}
 		units += p.Qty
 		given = append(given, plan.Given{Warehouse: house, Day: day, Qty: p.Qty})
@@ -171,7 +174,9 @@ func (d *Desk) promiseOrders(w *command.UnitOfWork, asked []command.OrderSeen) e
 	}
 	switch {
 	case len(w.PromiseChanges) == 0 && short > 0:
-		return command.Conflict("Nothing can be promised: there is too little, nothing that is enough is expected, and it cannot be bought.")
+		return command.Conflict(
+			"Nothing can be promised: there is too little, nothing that is enough is expected, and it cannot be bought.",
+		)
 	case len(w.PromiseChanges) == 0:
 		return command.Conflict("Nothing can be promised better than it is: every open unit has the earliest day there is.")
 	}

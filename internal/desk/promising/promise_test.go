@@ -25,7 +25,8 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 
 	// 100 are asked for: 68 are free, 100 more are due on 10 March.
 	out := ok(o.Promising.Promise(ctx, o.By(o.Tom), o.Promise("SO-1001")))
-	if l := o.Line("SO-1001", 1); desktest.Promises(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 || l.At.Open != 100 || !l.Promises[1].Late {
+	if l := o.Line("SO-1001", 1); desktest.Promises(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 || l.At.Open != 100 ||
+		!l.Promises[1].Late {
 		t.Fatalf("promised %q, counts %+v", desktest.Promises(l), l.At)
 	}
 	if v := o.Order("SO-1001"); v.At.Promised != v.At.Open {
@@ -55,7 +56,8 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	}
 	o.Sound()
 	back := ok(o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: alloc.Command}))
-	if l := o.Line("SO-1001", 1); desktest.Promises(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 || back.Sentence != "Taken back: 40 of GL-2040-1 for SO-1001." {
+	if l := o.Line("SO-1001", 1); desktest.Promises(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 ||
+		back.Sentence != "Taken back: 40 of GL-2040-1 for SO-1001." {
 		t.Errorf("taken back: %q, %s", desktest.Promises(l), back.Sentence)
 	}
 	o.Sound()
@@ -95,23 +97,35 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	if strings.Join(said, "\n") != strings.Join(want, "\n") {
 		t.Errorf("the trail says\n%s\nwant\n%s", strings.Join(said, "\n"), strings.Join(want, "\n"))
 	}
-	desktest.Refused(t, desktest.Second(o.Undo.TakeBack(ctx, o.By(o.Tom), undo.UndoAsk{Command: out.Command})), command.KindConflict, "changed since")
+	desktest.Refused(
+		t, desktest.Second(o.Undo.TakeBack(ctx, o.By(o.Tom), undo.UndoAsk{Command: out.Command})), command.KindConflict, "changed since",
+	)
 }
 
 func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
 	orders := "order,customer,wanted,line,sku,warehouse,qty,ship_rule\nSO-3001,SPC,2027-03-12,1,GL-2040-1,HL,60,any\nSO-3002,SPC,2027-03-12,1,GL-2040-1,HL,30,lines\n"
-	if _, rep, err := o.Importing.Import(ctx, o.By(o.Ana), []exchange.File{{Name: "orders.csv", Data: []byte(desktest.Leaving(orders))}}); err != nil {
+	if _, rep, err := o.Importing.Import(
+		ctx, o.By(o.Ana), []exchange.File{{Name: "orders.csv", Data: []byte(desktest.Leaving(orders))}},
+	); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	ok(o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-3001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 60})))
 	// 68 are free: 8 are left before the 10th.
-	desktest.Refused(t, desktest.Second(o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 9}))),
+	desktest.Refused(t, desktest.Second(
+		o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 9})),
+	),
 		command.KindConflict, "Only 8 of GL-2040-1 can be promised from HL for Mon 1 Mar")
 	ok(o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-01", Qty: 8})))
 	// A line that goes only whole is promised in one piece, on the first day for all of it from its ship-by day on.
-	desktest.Refused(t, desktest.Second(o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-3002", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-10", Qty: 20}))), command.KindConflict, "only in one piece")
+	desktest.Refused(
+		t,
+		desktest.Second(
+			o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-3002", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-10", Qty: 20})),
+		),
+		command.KindConflict, "only in one piece",
+	)
 	ok(o.Promising.Promise(ctx, o.By(o.Tom), o.Promise("SO-3002")))
 	if got := desktest.Promises(o.Line("SO-3002", 1)); got != "03-12 HL 30" {
 		t.Errorf("the whole line is promised %q", got)
@@ -122,7 +136,11 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 		says string
 	}{
 		{supply.PromisePart{Warehouse: "HL", Day: "2027-02-26", Qty: 1}, command.KindInvalid, "has passed"},
-		{supply.PromisePart{Warehouse: "HL", Day: "2027-03-06", Qty: 1}, command.KindInvalid, "nothing leaves HL on that day. The next one is Mon 8 Mar"},
+		{
+			supply.PromisePart{Warehouse: "HL", Day: "2027-03-06", Qty: 1},
+			command.KindInvalid,
+			"nothing leaves HL on that day. The next one is Mon 8 Mar",
+		},
 		{supply.PromisePart{Warehouse: "XX", Day: "2027-03-08", Qty: 1}, command.KindNotFound, "no warehouse XX"},
 		{supply.PromisePart{Warehouse: "HL", Day: "soon", Qty: 1}, command.KindInvalid, "not a day"},
 		{supply.PromisePart{Warehouse: "HL", Day: "2027-03-08", Qty: 101}, command.KindConflict, "has 100 open; 101 cannot be promised"},
@@ -130,8 +148,13 @@ func TestNobodyIsPromisedWhatAnotherHas(t *testing.T) {
 	} {
 		desktest.Refused(t, desktest.Second(o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-1001", 1, c.part))), c.kind, c.says)
 	}
-	desktest.Refused(t, desktest.Second(o.Promising.Promise(ctx, o.By(o.Flo), o.Promise("SO-1001"))), command.KindForbidden, "coordinator or sales or manager")
-	desktest.Refused(t, desktest.Second(o.Promising.Promise(ctx, o.By(o.Tom), promising.PromiseAsk{})), command.KindInvalid, "Choose lines or orders")
+	desktest.Refused(
+		t, desktest.Second(o.Promising.Promise(ctx, o.By(o.Flo), o.Promise("SO-1001"))), command.KindForbidden,
+		"coordinator or sales or manager",
+	)
+	desktest.Refused(
+		t, desktest.Second(o.Promising.Promise(ctx, o.By(o.Tom), promising.PromiseAsk{})), command.KindInvalid, "Choose lines or orders",
+	)
 	// A screen that has not seen the promise is told of it.
 	l := o.Line("SO-1001", 1)
 	ok(o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-1001", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-02", Qty: 5})))
@@ -158,7 +181,8 @@ func TestTheTelephoneQuestion(t *testing.T) {
 		t.Fatalf("leaves %s from %s, %d by then", a.ShipBy, a.Warehouse, a.Houses[0].By.Units)
 	}
 	by := a.Ways[0]
-	if by.Kind != "by" || len(by.Parts) != 2 || by.Parts[0].Qty != 48 || by.Parts[1].Day != "2027-03-10" || by.Arrives[1] != "2027-03-12" || by.ByWish != 48 || by.Late != 5 {
+	if by.Kind != "by" || len(by.Parts) != 2 || by.Parts[0].Qty != 48 || by.Parts[1].Day != "2027-03-10" ||
+		by.Arrives[1] != "2027-03-12" || by.ByWish != 48 || by.Late != 5 {
 		t.Errorf("by the wished day: %+v", by)
 	}
 	if whole := a.Ways[1]; whole.Kind != "whole" || whole.Parts[0].Day != "2027-03-10" || whole.Parts[0].Qty != 80 {
@@ -193,14 +217,18 @@ func TestTheTelephoneQuestion(t *testing.T) {
 		t.Errorf("no line of the item is offered to promise on: %d", len(a.Lines))
 	}
 	// Enough for the wish: one way, and nothing to choose.
-	if a := ask(promising.PromiseQuestion{SKU: "GL-2040-1", Qty: 48, Wished: "2027-03-05"}); len(a.Ways) != 1 || a.Ways[0].ByWish != 48 || a.Ways[0].Late != 0 {
+	if a := ask(promising.PromiseQuestion{SKU: "GL-2040-1", Qty: 48, Wished: "2027-03-05"}); len(a.Ways) != 1 || a.Ways[0].ByWish != 48 ||
+		a.Ways[0].Late != 0 {
 		t.Errorf("what is there by then: %+v", a.Ways)
 	}
 	// Today's parcel is there in two days, not tomorrow.
-	if a := ask(promising.PromiseQuestion{SKU: "GL-2040-1", Qty: 10, Wished: "2027-03-02"}); !a.TooSoon || a.ShipBy != "2027-03-01" || a.Ways[0].ByWish != 0 || a.Ways[0].Late != 1 {
+	if a := ask(promising.PromiseQuestion{SKU: "GL-2040-1", Qty: 10, Wished: "2027-03-02"}); !a.TooSoon || a.ShipBy != "2027-03-01" ||
+		a.Ways[0].ByWish != 0 || a.Ways[0].Late != 1 {
 		t.Errorf("wished for tomorrow: %+v", a)
 	}
-	for _, q := range []promising.PromiseQuestion{{SKU: "NONE"}, {SKU: "GL-2040-1", Customer: "NONE"}, {SKU: "GL-2040-1", Service: "balloon"}, {SKU: "GL-2040-1", Warehouse: "XX"}} {
+	for _, q := range []promising.PromiseQuestion{
+		{SKU: "NONE"}, {SKU: "GL-2040-1", Customer: "NONE"}, {SKU: "GL-2040-1", Service: "balloon"}, {SKU: "GL-2040-1", Warehouse: "XX"},
+	} {
 		desktest.Refused(t, desktest.Second(o.Promising.CanPromise(ctx, q)), command.KindNotFound, "There is no")
 	}
 	page, err := o.Query.Promised(ctx, "")
@@ -231,7 +259,9 @@ func manyPromising(t *testing.T, sku string) {
 	for i := range 16 {
 		orders += fmt.Sprintf("SO-4%d,SPC,2027-03-05,1,%s,HL,10\n", 100+i, sku)
 	}
-	if _, rep, err := o.Importing.Import(ctx, o.By(o.Ana), []exchange.File{{Name: "orders.csv", Data: []byte(desktest.Leaving(orders))}}); err != nil {
+	if _, rep, err := o.Importing.Import(
+		ctx, o.By(o.Ana), []exchange.File{{Name: "orders.csv", Data: []byte(desktest.Leaving(orders))}},
+	); err != nil {
 		t.Fatal(err, rep.Faults)
 	}
 	var did, no atomic.Int64
@@ -263,7 +293,10 @@ func TestWhatWasNeverInTheHouseIsPromisedFromWhatComes(t *testing.T) {
 	files := []exchange.File{
 		{Name: "items.csv", Data: []byte("sku,name,price,cost,buyable,lead_days\nZQ-1,An awaited thing,2.00,1.00,no,0\n")},
 		{Name: "inbound.csv", Data: []byte("ref,sku,warehouse,due,qty\nPZ-910,ZQ-1,HL,2027-03-08,30\n")},
-		{Name: "orders.csv", Data: []byte("order,customer,wanted,line,sku,warehouse,qty,ship_by\nSO-9200,SPC,2027-03-11,1,ZQ-1,HL,25,2027-03-03\n")},
+		{
+			Name: "orders.csv",
+			Data: []byte("order,customer,wanted,line,sku,warehouse,qty,ship_by\nSO-9200,SPC,2027-03-11,1,ZQ-1,HL,25,2027-03-03\n"),
+		},
 	}
 	if _, rep, err := o.Importing.Import(ctx, o.By(o.Ana), files); err != nil {
 		t.Fatal(err, rep.Faults)
@@ -277,7 +310,13 @@ func TestWhatWasNeverInTheHouseIsPromisedFromWhatComes(t *testing.T) {
 		t.Errorf("promised %q", desktest.Promises(l))
 	}
 	ok(o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-9200", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-09", Qty: 25})))
-	desktest.Refused(t, desktest.Second(o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-9200", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1}))), command.KindConflict, "Only 0 of ZQ-1")
+	desktest.Refused(
+		t,
+		desktest.Second(
+			o.Promising.Promise(ctx, o.By(o.Tom), o.Parts("SO-9200", 1, supply.PromisePart{Warehouse: "HL", Day: "2027-03-05", Qty: 1})),
+		),
+		command.KindConflict, "Only 0 of ZQ-1",
+	)
 	o.Sound()
 }
 
@@ -302,7 +341,9 @@ func TestPromisesThatWrapAreNotTaken(t *testing.T) {
 		parts = append(parts, supply.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + days.Day(7*i)).String(), Qty: 1 << 62})
 	}
 	parts = append(parts, supply.PromisePart{Warehouse: l.Warehouse, Day: (o.Today() + 28).String(), Qty: 1})
-	_, err := o.Promising.Promise(ctx, o.By(o.Ana), promising.PromiseAsk{Lines: []promising.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}})
+	_, err := o.Promising.Promise(
+		ctx, o.By(o.Ana), promising.PromiseAsk{Lines: []promising.LinePromise{{Line: l.ID, Seen: l.Version, Parts: parts}}},
+	)
 	desktest.Refused(t, err, command.KindConflict, "has 100 open")
 	o.Sound()
 }

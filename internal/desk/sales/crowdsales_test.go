@@ -55,7 +55,8 @@ func TestACrowdOfSalesAtOnce(t *testing.T) {
 	}
 	draft := func(r *rand.Rand) sales.Draft {
 		return sales.Draft{Customer: "SPC", Wanted: "2027-03-12", Lines: []sales.DraftLine{
-			{SKU: []string{"GL-2040-1", "TL-014", "CB-110"}[r.IntN(3)], Qty: 1 + r.Int64N(6)}, {SKU: []string{"GL-2040-1", "TL-014", "CB-110"}[r.IntN(3)], Qty: 1 + r.Int64N(6)},
+			{SKU: []string{"GL-2040-1", "TL-014", "CB-110"}[r.IntN(3)], Qty: 1 + r.Int64N(6)},
+			{SKU: []string{"GL-2040-1", "TL-014", "CB-110"}[r.IntN(3)], Qty: 1 + r.Int64N(6)},
 		}}
 	}
 	var wg sync.WaitGroup
@@ -86,9 +87,15 @@ func TestACrowdOfSalesAtOnce(t *testing.T) {
 						tell(o.Sales.AcceptQuote(ctx, o.By(o.Tom), q.Rest))
 					}
 				case 4:
-					tell(o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}))
+					tell(
+						o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}),
+					)
 				case 5:
-					tell(o.Promising.Promise(ctx, o.By(o.Tom), promising.PromiseAsk{Orders: []command.OrderSeen{{Number: some(r, &orders)}}}))
+					tell(
+						o.Promising.Promise(
+							ctx, o.By(o.Tom), promising.PromiseAsk{Orders: []command.OrderSeen{{Number: some(r, &orders)}}},
+						),
+					)
 				}
 			}
 		})

@@ -294,14 +294,18 @@ func (w *drafting) readOrder() error {
 	}
 	for i, a := range w.ask.Lines {
 		l := &draftLine{row: i, ask: a, view: &w.view.Lines[i]}
-		*l.view = DraftLineView{SKU: a.SKU, Qty: a.Qty, Parts: []supply.PromisePart{}, Arrives: []string{}, Instead: []supply.Instead{}, Multiple: 1}
+		*l.view = DraftLineView{
+			SKU: a.SKU, Qty: a.Qty, Parts: []supply.PromisePart{}, Arrives: []string{}, Instead: []supply.Instead{}, Multiple: 1,
+		}
 		if a.Line != 0 {
 			at := slices.IndexFunc(lines, func(x store.LineRow) bool { return x.LineNo == a.Line })
 			if at < 0 {
 				return command.NotFound("%s has no line %d.", cmp.Or(w.ask.Order, "A new order"), a.Line)
 			}
 			if lines[at].SKU != a.SKU {
-				return command.Invalid("%s line %d is of %s; it cannot become another item. Make it 0 and add a line.", w.ask.Order, a.Line, lines[at].SKU)
+				return command.Invalid(
+					"%s line %d is of %s; it cannot become another item. Make it 0 and add a line.", w.ask.Order, a.Line, lines[at].SKU,
+				)
 			}
 			l.old = &lines[at]
 		}
@@ -339,7 +343,10 @@ func (w *drafting) head() error {
 			w.fault(-1, "customer", "There is no customer %s.", a.Customer)
 		} else {
 			w.cust = cs[0]
-			c := &DraftCustomer{Code: w.cust.Code, Name: w.cust.Name, Tier: int(w.cust.Tier), DiscountBP: int(w.cust.Discount), ShipTos: []supply.ShipToView{}}
+			c := &DraftCustomer{
+				Code: w.cust.Code, Name: w.cust.Name, Tier: int(w.cust.Tier), DiscountBP: int(w.cust.Discount),
+				ShipTos: []supply.ShipToView{},
+			}
 			v.Customer = c
 			v.ShipRule = cmp.Or(a.ShipRule, w.cust.ShipRule)
 			ships, err := w.r.ShipTosOf(store.Texts{w.cust.Code})
@@ -347,12 +354,19 @@ func (w *drafting) head() error {
 				return err
 			}
 			for _, s := range ships {
-				c.ShipTos = append(c.ShipTos, supply.ShipToView{Code: s.Code, Address: supply.Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country}})
+				c.ShipTos = append(
+					c.ShipTos,
+					supply.ShipToView{
+						Code:    s.Code,
+						Address: supply.Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country},
+					},
+				)
 			}
 		}
 	}
 	w.goesTo()
-	v.Service, v.Terms, v.Warehouse = cmp.Or(a.Service, w.cust.Service, "parcel"), cmp.Or(a.Terms, w.cust.Terms), cmp.Or(a.Warehouse, w.cust.Warehouse)
+	v.Service, v.Terms, v.Warehouse = cmp.Or(a.Service, w.cust.Service, "parcel"), cmp.Or(a.Terms, w.cust.Terms),
+		cmp.Or(a.Warehouse, w.cust.Warehouse)
 	services, err := w.r.Services(v.Address.Country, v.Address.Postcode)
 	if err != nil {
 		return err
@@ -413,7 +427,9 @@ func (w *drafting) goesTo() {
 	if a.Address != nil {
 		v.Address = *a.Address
 		v.Address.Country = strings.ToUpper(strings.TrimSpace(cmp.Or(v.Address.Country, "GB")))
-		for _, x := range []struct{ value, what string }{{v.Address.Street, "the street"}, {v.Address.City, "the city"}, {v.Address.Postcode, "the postcode"}} {
+		for _, x := range []struct{ value, what string }{
+			{v.Address.Street, "the street"}, {v.Address.City, "the city"}, {v.Address.Postcode, "the postcode"},
+		} {
 			if strings.TrimSpace(x.value) == "" {
 				w.fault(-1, "address", "The address for this order lacks %s.", x.what)
 				return
@@ -511,7 +527,8 @@ func (w *drafting) line(l *draftLine) error {
 	v.Warehouse = cmp.Or(a.Warehouse, oldHouse(l.old), w.view.Warehouse)
 	l.house = w.s.WarehouseID[v.Warehouse]
 	// What the customer's own warehouse never has goes from where it lies, unless somebody said otherwise.
-	if _, has := w.s.Cells[command.CellKey{Item: it.ID, Warehouse: l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" && l.old == nil && w.ask.Warehouse == "" {
+	if _, has := w.s.Cells[command.CellKey{Item: it.ID, Warehouse: l.house}]; v.Warehouse == "" || !has && a.Warehouse == "" &&
+		l.old == nil && w.ask.Warehouse == "" {
 		if best := w.fullest(it.ID); best != 0 {
 			l.house = best
 			v.Warehouse = w.s.WarehouseCode[best]
@@ -613,13 +630,17 @@ func (w *drafting) changedLine(l *draftLine) {
 	case q < v.Least:
 		w.fault(l.row, "qty", "%s line %d cannot become %d: %s.%s", w.ask.Order, o.LineNo, q, beyondWords(at), recallFirst(floor))
 	case l.house != o.WarehouseID && o.Ordered > o.Open+o.Dropped:
-		w.fault(l.row, "warehouse", "%s line %d stays at %s: %s there. Give back or recall it first.", w.ask.Order, o.LineNo, o.Warehouse, beyondWords(at))
+		w.fault(
+			l.row, "warehouse", "%s line %d stays at %s: %s there. Give back or recall it first.", w.ask.Order, o.LineNo, o.Warehouse,
+			beyondWords(at),
+		)
 	}
 	l.open = o.Open + q - o.Ordered
 	if l.open < 0 {
 		l.freed, l.open = min(-l.open, o.Allocated), 0
 	}
-	v.Changed = q != o.Ordered || l.house != o.WarehouseID || l.shipBy.String() != o.ShipBy || l.price != o.PriceMinor || l.list != o.ListMinor || l.rate != o.DiscountBP
+	v.Changed = q != o.Ordered || l.house != o.WarehouseID || l.shipBy.String() != o.ShipBy || l.price != o.PriceMinor ||
+		l.list != o.ListMinor || l.rate != o.DiscountBP
 }
 
 // beyondWords says how far units of a line have come.
@@ -628,7 +649,15 @@ func beyondWords(c supply.Counts) string {
 	for _, x := range []struct {
 		n    int64
 		what string
-	}{{c.Allocated, "allocated"}, {c.Released, "on a pick list"}, {c.Picked, "picked"}, {c.Packed, "packed"}, {c.Shipped, "shipped"}, {c.Delivered, "delivered"}, {c.Dropped, "dropped"}} {
+	}{
+		{c.Allocated, "allocated"},
+		{c.Released, "on a pick list"},
+		{c.Picked, "picked"},
+		{c.Packed, "packed"},
+		{c.Shipped, "shipped"},
+		{c.Delivered, "delivered"},
+		{c.Dropped, "dropped"},
+	} {
 		if x.n > 0 {
 			said = append(said, fmt.Sprintf("%d are %s", x.n, x.what))
 		}
@@ -663,7 +692,8 @@ func (w *drafting) promise() error {
 				s.Outlook(k.Item, k.Warehouse).Lift(s.Today, l.freed)
 			}
 		}
-		promises := l.old == nil || l.open != l.old.Open || l.house != l.old.WarehouseID || l.shipBy.String() != l.old.ShipBy || l.ask.How != ""
+		promises := l.old == nil || l.open != l.old.Open || l.house != l.old.WarehouseID || l.shipBy.String() != l.old.ShipBy ||
+			l.ask.How != ""
 		l.run = promises && (l.open > 0 || len(l.was) > 0)
 		anew = anew || l.run
 	}
@@ -690,7 +720,8 @@ func (w *drafting) promise() error {
 			continue
 		}
 		x := supply.Want{
-			Line: int64(-i - 1), Order: int64(-i - 1), Number: fmt.Sprintf("%06d", i), No: int32(i + 1), Item: l.item.ID, Warehouse: l.house, ShipBy: l.from,
+			Line: int64(-i - 1), Order: int64(-i - 1), Number: fmt.Sprintf("%06d", i), No: int32(i + 1), Item: l.item.ID,
+			Warehouse: l.house, ShipBy: l.from,
 			Ordered: l.open, Open: l.open, Rule: journey.ShipAny, Rank: i,
 		}
 		if l.view.How == howWhole {

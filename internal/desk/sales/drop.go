@@ -14,7 +14,10 @@ func (d *Desk) Drop(ctx context.Context, call command.Call, ask command.Selectio
 		if strings.TrimSpace(call.Reason) == "" {
 			return command.Invalid("Say why the remainder is dropped.")
 		}
-		return moveBetween(w, ask, journey.Drop, journey.Open, "Dropped", "Nothing is open on what was chosen. Give back what is allocated first if it is to be dropped.")
+		return moveBetween(
+			w, ask, journey.Drop, journey.Open, "Dropped",
+			"Nothing is open on what was chosen. Give back what is allocated first if it is to be dropped.",
+		)
 	})
 }
 
@@ -37,7 +40,9 @@ func moveBetween(w *command.UnitOfWork, ask command.Selection, k journey.Kind, f
 			q = c.Line.Now.At[from]
 		}
 		if q > c.Line.Now.At[from] {
-			return command.Conflict("%s line %d has %d %s; %d were asked for.", c.Line.OrderNumber, c.Line.LineNo, c.Line.Now.At[from], from, q)
+			return command.Conflict(
+				"%s line %d has %d %s; %d were asked for.", c.Line.OrderNumber, c.Line.LineNo, c.Line.Now.At[from], from, q,
+			)
 		}
 		if q > 0 {
 			if err := w.Move(c.Line, 0, journey.Make(k, q), command.Refs{}); err != nil {

@@ -98,7 +98,9 @@ func (w *drafting) lateWords() string {
 	case v.InTime == 0:
 		return fmt.Sprintf(" It is later than %s.", words.Day(w.wanted))
 	}
-	return fmt.Sprintf(" %s in time, %s later than %s.", words.Count(int64(v.InTime), "line"), words.Count(int64(v.Late), "line"), words.Day(w.wanted))
+	return fmt.Sprintf(
+		" %s in time, %s later than %s.", words.Count(int64(v.InTime), "line"), words.Count(int64(v.Late), "line"), words.Day(w.wanted),
+	)
 }
 
 // shipToKey is the key of the address a draft goes to, made if it is for this order only.
@@ -108,7 +110,12 @@ func shipToKey(w *command.UnitOfWork, dr *drafting) (int64, error) {
 	}
 	if a := dr.ask.Address; a != nil {
 		v := dr.view.Address
-		return w.Tx.AddShipToOnce(dr.cust.ID, store.ShipToRecord{Name: cmp.Or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: v.Country})
+		return w.Tx.AddShipToOnce(
+			dr.cust.ID,
+			store.ShipToRecord{
+				Name: cmp.Or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: v.Country,
+			},
+		)
 	}
 	ships, err := w.Tx.ShipTosOf(store.Texts{dr.cust.Code})
 	for _, s := range ships {
@@ -127,8 +134,10 @@ func writeOrder(w *command.UnitOfWork, dr *drafting, quote int64) (number, appro
 	}
 	v := dr.view
 	order, number, err := w.Tx.AddOrder(store.NewOrder{
-		CustomerID: dr.cust.ID, ShipToID: to, Channel: v.Channel, CustomerRef: dr.ask.CustomerRef, Tier: int(dr.cust.Tier), Urgency: v.Urgency,
-		ShipRule: v.ShipRule, Service: v.Service, Terms: v.Terms, At: w.At, Wanted: v.Wanted, Currency: v.Currency, Note: strings.TrimSpace(dr.ask.Note), QuoteID: quote,
+		CustomerID: dr.cust.ID, ShipToID: to, Channel: v.Channel, CustomerRef: dr.ask.CustomerRef, Tier: int(dr.cust.Tier),
+		Urgency:  v.Urgency,
+		ShipRule: v.ShipRule, Service: v.Service, Terms: v.Terms, At: w.At, Wanted: v.Wanted, Currency: v.Currency,
+		Note: strings.TrimSpace(dr.ask.Note), QuoteID: quote,
 	})
 	if err != nil {
 		return "", "", err
@@ -155,8 +164,10 @@ func addLines(w *command.UnitOfWork, dr *drafting, order int64, number string, t
 	units := w.Outcome.Units
 	for i, l := range lines {
 		x := &command.Line{LockedLine: store.LockedLine{
-			ID: keys[first+i], OrderID: order, OrderNumber: number, LineNo: first + i, ItemID: l.item.ID, SKU: l.item.SKU, ItemName: l.item.Name,
-			Multiple: l.item.Multiple, WarehouseID: l.house, Warehouse: l.view.Warehouse, ShipBy: l.shipBy.String(), ShipRule: dr.view.ShipRule,
+			ID: keys[first+i], OrderID: order, OrderNumber: number, LineNo: first + i, ItemID: l.item.ID, SKU: l.item.SKU,
+			ItemName: l.item.Name,
+			Multiple: l.item.Multiple, WarehouseID: l.house, Warehouse: l.view.Warehouse, ShipBy: l.shipBy.String(),
+			ShipRule:   dr.view.ShipRule,
 			CustomerID: dr.cust.ID, ShipToID: to, Service: dr.view.Service, Terms: dr.view.Terms,
 		}, At: map[int64]*journey.Place{}}
 		w.Lines[x.ID] = x
@@ -176,7 +187,8 @@ func addLines(w *command.UnitOfWork, dr *drafting, order int64, number string, t
 // stored is the line as it is stored under that number.
 func (l *draftLine) stored(no int) store.NewLine {
 	return store.NewLine{
-		No: no, ItemID: l.item.ID, WarehouseID: l.house, Qty: l.ask.Qty, ShipBy: l.shipBy.String(), PriceMinor: l.price, ListMinor: l.list, DiscountBP: l.rate, CostMinor: l.cost,
+		No: no, ItemID: l.item.ID, WarehouseID: l.house, Qty: l.ask.Qty, ShipBy: l.shipBy.String(), PriceMinor: l.price, ListMinor: l.list,
+		DiscountBP: l.rate, CostMinor: l.cost,
 	}
 }
 
@@ -195,7 +207,8 @@ func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
 		return Draft{}, err
 	}
 	out := Draft{
-		Order: h.Number, Seen: h.Version, Customer: h.CustomerCode, Channel: h.Channel, CustomerRef: h.CustomerRef, Service: h.Service, Terms: h.Terms,
+		Order: h.Number, Seen: h.Version, Customer: h.CustomerCode, Channel: h.Channel, CustomerRef: h.CustomerRef, Service: h.Service,
+		Terms:    h.Terms,
 		ShipRule: h.ShipRule, Urgency: h.Urgency, Wanted: h.Wanted, Note: h.Note, Lines: []DraftLine{},
 	}
 	if !once {
@@ -204,7 +217,9 @@ func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
 	lines, err := r.LinesOfOrders(store.IDs{h.ID})
 	for _, l := range lines {
 		list, rate := l.ListMinor, l.DiscountBP
-		out.Lines = append(out.Lines, DraftLine{Line: l.LineNo, SKU: l.SKU, Qty: l.Ordered, Warehouse: l.Warehouse, ListMinor: &list, DiscountBP: &rate})
+		out.Lines = append(
+			out.Lines, DraftLine{Line: l.LineNo, SKU: l.SKU, Qty: l.Ordered, Warehouse: l.Warehouse, ListMinor: &list, DiscountBP: &rate},
+		)
 	}
 	return out, err
 }
@@ -237,7 +252,10 @@ func (d *Desk) Change(ctx context.Context, call command.Call, ask Draft) (comman
 			if err != nil {
 				return err
 			}
-			return command.Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.", ask.Order, d.DescribeChanges(since))
+			return command.Conflict(
+				"%s has changed since you saw it: %s. Nothing was done; look at it as it is now and decide again.", ask.Order,
+				d.DescribeChanges(since),
+			)
 		}
 		return changeOrder(w, dr, refs[0].ID)
 	})
@@ -284,7 +302,8 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 		note(o.ID, "from", o.Warehouse, l.view.Warehouse)
 		note(o.ID, "ship by", o.ShipBy, l.shipBy.String())
 		note(o.ID, "price", words.Money(o.PriceMinor, h.Currency), words.Money(l.price, h.Currency))
-		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.price || o.ListMinor != l.list || o.DiscountBP != l.rate {
+		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.price || o.ListMinor != l.list ||
+			o.DiscountBP != l.rate {
 			if err := w.Tx.ChangeLine(o.ID, l.stored(o.LineNo)); err != nil {
 				return err
 			}
@@ -353,7 +372,9 @@ func resize(w *command.UnitOfWork, x *command.Line, l *draftLine) error {
 			return command.Forbidden("%s line %d has %s allocated, and %d of them would be given back; that is for a coordinator. Ask one of them, or leave at least %d.",
 				x.OrderNumber, x.LineNo, words.Count(int64(x.Now.At[journey.Allocated]), "unit"), l.freed, l.ask.Qty+l.freed)
 		}
-		if err := w.MoveFromPlaces(command.Chosen{Line: x, Warehouse: x.WarehouseID, Asked: journey.Qty(l.freed)}, journey.GiveBack, journey.Allocated); err != nil {
+		if err := w.MoveFromPlaces(
+			command.Chosen{Line: x, Warehouse: x.WarehouseID, Asked: journey.Qty(l.freed)}, journey.GiveBack, journey.Allocated,
+		); err != nil {
 			return err
 		}
 	}

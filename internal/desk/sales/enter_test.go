@@ -18,9 +18,13 @@ func TestADraftAnswersBesideEachLine(t *testing.T) {
 	t.Parallel()
 	o := desktest.New(t)
 	v := o.Draft(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{
-		{SKU: "GL-2040-1", Qty: 80}, {SKU: "GL-2040-1", Qty: 5}, {SKU: "CB-110", Qty: 110}, {SKU: "CB-110", Qty: 12, Warehouse: "DQ", How: "none"},
+		{SKU: "GL-2040-1", Qty: 80},
+		{SKU: "GL-2040-1", Qty: 5},
+		{SKU: "CB-110", Qty: 110},
+		{SKU: "CB-110", Qty: 12, Warehouse: "DQ", How: "none"},
 	}})
-	if v.Customer.Name != "Saltpan Ceramics" || v.ShipTo != "SHOP" || v.Address.City != "Saltpan" || v.Service != "pallet" || v.Terms != "flat" || v.Warehouse != "HL" || v.Channel != "telephone" {
+	if v.Customer.Name != "Saltpan Ceramics" || v.ShipTo != "SHOP" || v.Address.City != "Saltpan" || v.Service != "pallet" ||
+		v.Terms != "flat" || v.Warehouse != "HL" || v.Channel != "telephone" {
 		t.Errorf("the customer brings %+v", v)
 	}
 	glaze, again, clay, bulk := v.Lines[0], v.Lines[1], v.Lines[2], v.Lines[3]
@@ -41,7 +45,8 @@ func TestADraftAnswersBesideEachLine(t *testing.T) {
 			t.Errorf("answer %d is %q, want %q", i, c.got, c.want)
 		}
 	}
-	if glaze.Free != 68 || glaze.OnHand != 72 || glaze.Spoken != 0 || clay.Elsewhere != 400 || glaze.Next == nil || glaze.Next.Ref != "PO-733" {
+	if glaze.Free != 68 || glaze.OnHand != 72 || glaze.Spoken != 0 || clay.Elsewhere != 400 || glaze.Next == nil ||
+		glaze.Next.Ref != "PO-733" {
 		t.Errorf("free %d of %d, spoken for %d, elsewhere %d, next %+v", glaze.Free, glaze.OnHand, glaze.Spoken, clay.Elsewhere, glaze.Next)
 	}
 	if !glaze.Late || !again.Late || !clay.Late || bulk.Late || v.InTime != 1 || v.Late != 3 {
@@ -106,12 +111,38 @@ func TestWhatIsMissingIsSaid(t *testing.T) {
 		{"nothing", sales.Draft{}, -1, "customer", "Choose the customer"},
 		{"an unknown customer", sales.Draft{Customer: "NOBODY", Lines: []sales.DraftLine{good}}, -1, "customer", "no customer NOBODY"},
 		{"no line", sales.Draft{Customer: "ALD"}, -1, "lines", "needs a line"},
-		{"no quantity", sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{good, {SKU: "TL-014"}}}, 1, "qty", "Line 2: how many of TL-014"},
+		{
+			"no quantity",
+			sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{good, {SKU: "TL-014"}}},
+			1, "qty",
+			"Line 2: how many of TL-014",
+		},
 		{"an unknown item", sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{{SKU: "XX", Qty: 1}, good}}, 0, "sku", "no item XX"},
-		{"an unknown address", sales.Draft{Customer: "ALD", ShipTo: "MOON", Lines: []sales.DraftLine{good}}, -1, "ship_to", "no address MOON"},
-		{"half an address", sales.Draft{Customer: "ALD", Address: &supply.Address{Street: "1 High Street", City: "Aldersyke"}, Lines: []sales.DraftLine{good}}, -1, "address", "lacks the postcode"},
-		{"an unknown service", sales.Draft{Customer: "ALD", Service: "pigeon", Lines: []sales.DraftLine{good}}, -1, "service", "no service pigeon"},
-		{"an unknown warehouse", sales.Draft{Customer: "ALD", Warehouse: "XX", Lines: []sales.DraftLine{good}}, -1, "warehouse", "no warehouse XX"},
+		{
+			"an unknown address",
+			sales.Draft{Customer: "ALD", ShipTo: "MOON", Lines: []sales.DraftLine{good}},
+			-1, "ship_to",
+			"no address MOON",
+		},
+		{
+			"half an address",
+			sales.Draft{
+				Customer: "ALD", Address: &supply.Address{Street: "1 High Street", City: "Aldersyke"}, Lines: []sales.DraftLine{good},
+			},
+			-1, "address", "lacks the postcode",
+		},
+		{
+			"an unknown service",
+			sales.Draft{Customer: "ALD", Service: "pigeon", Lines: []sales.DraftLine{good}},
+			-1, "service",
+			"no service pigeon",
+		},
+		{
+			"an unknown warehouse",
+			sales.Draft{Customer: "ALD", Warehouse: "XX", Lines: []sales.DraftLine{good}},
+			-1, "warehouse",
+			"no warehouse XX",
+		},
 		{"a day that is none", sales.Draft{Customer: "ALD", Wanted: "soon", Lines: []sales.DraftLine{good}}, -1, "wanted", "is not a day"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -132,7 +163,10 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 	t.Parallel()
 	o := desktest.New(t)
 	ctx := context.Background()
-	ask := sales.Draft{Customer: "SPC", Wanted: "2027-03-05", CustomerRef: "K/77", Note: " Ring first ", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}, {SKU: "TL-014", Qty: 2}}}
+	ask := sales.Draft{
+		Customer: "SPC", Wanted: "2027-03-05", CustomerRef: "K/77", Note: " Ring first ",
+		Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 80}, {SKU: "TL-014", Qty: 2}},
+	}
 	for i, l := range o.Draft(ask).Lines {
 		ask.Lines[i].Shown = l.Parts
 	}
@@ -145,7 +179,8 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 		t.Errorf("repeated, it entered %v", again.Documents)
 	}
 	v := o.Order("SO-20001")
-	if v.ValueMinor != 115900 || v.CustomerRef != "K/77" || v.Note != "Ring first" || v.Tier != 3 || v.At.Open != 82 || v.At.Promised != 82 || v.Wanted != "2027-03-05" {
+	if v.ValueMinor != 115900 || v.CustomerRef != "K/77" || v.Note != "Ring first" || v.Tier != 3 || v.At.Open != 82 ||
+		v.At.Promised != 82 || v.Wanted != "2027-03-05" {
 		t.Errorf("entered %+v", v.OrderRow)
 	}
 	l := o.Line("SO-20001", 1)
@@ -175,7 +210,9 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 func TestTwoOrdersEnteredAtOnceDoNotPromiseTheSameUnits(t *testing.T) {
 	t.Parallel()
 	o := desktest.New(t)
-	ask := sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 30}, {SKU: "GL-2040-1", Qty: 60}}}
+	ask := sales.Draft{
+		Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 30}, {SKU: "GL-2040-1", Qty: 60}},
+	}
 	for i, l := range o.Draft(ask).Lines {
 		ask.Lines[i].Shown = l.Parts
 	}
@@ -207,7 +244,9 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 		Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}},
 	}
 	number := o.Enter(ask)
-	if got := o.Order(number).ShipTo; got != (supply.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA", Country: "GB"}) {
+	if got := o.Order(
+		number,
+	).ShipTo; got != (supply.Address{Name: "Summer school", Street: "The Barn", City: "Fellside", Postcode: "FS1 1AA", Country: "GB"}) {
 		t.Errorf("it goes to %+v", got)
 	}
 	c, err := o.Query.Customer(context.Background(), "ALD")
@@ -240,7 +279,10 @@ func TestTheShipByDayFollowsTheAddress(t *testing.T) {
 	o := desktest.New(t)
 	ctx := context.Background()
 	o.Load("zones.csv", "zone,country,postcode,service,days\nnear,GB,NR,parcel,1\nfar,GB,FR,parcel,5\n")
-	o.Load("customers.csv", "customer,name,tier,warehouse,service,ship_to,street,city,postcode,country\nTWO,Two Places,3,HL,parcel,NEAR,1 Near,Nearby,NR1 1AA,GB\nTWO,Two Places,3,HL,parcel,FAR,1 Far,Faraway,FR1 1AA,GB\n")
+	o.Load(
+		"customers.csv",
+		"customer,name,tier,warehouse,service,ship_to,street,city,postcode,country\nTWO,Two Places,3,HL,parcel,NEAR,1 Near,Nearby,NR1 1AA,GB\nTWO,Two Places,3,HL,parcel,FAR,1 Far,Faraway,FR1 1AA,GB\n",
+	)
 	number := o.Enter(sales.Draft{Customer: "TWO", Wanted: "2027-03-19", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}}})
 	if got := o.Line(number, 1).ShipBy; got != "2027-03-18" {
 		t.Errorf("to the near address it leaves by %s", got)
@@ -298,14 +340,18 @@ func TestPricesDiscountsAndMargins(t *testing.T) {
 	p := func(n int64) *int64 { return &n }
 	r := func(n int) *int { return &n }
 	v := o.Draft(sales.Draft{Customer: "ALD", Lines: []sales.DraftLine{
-		{SKU: "GL-2040-1", Qty: 10}, {SKU: "GL-2040-1", Qty: 10, DiscountBP: r(1250)}, {SKU: "GL-2040-1", Qty: 10, ListMinor: p(1300), DiscountBP: r(10_000)}, {SKU: "GL-2040-1", Qty: 1, ListMinor: p(800)},
+		{SKU: "GL-2040-1", Qty: 10},
+		{SKU: "GL-2040-1", Qty: 10, DiscountBP: r(1250)},
+		{SKU: "GL-2040-1", Qty: 10, ListMinor: p(1300), DiscountBP: r(10_000)},
+		{SKU: "GL-2040-1", Qty: 1, ListMinor: p(800)},
 	}})
 	for i, want := range []struct {
 		price, margin int64
 		fault         string
 	}{{1420, 4295, ""}, {1243, 3483, ""}, {0, 0, "No price"}, {800, -125, ""}} {
 		l := v.Lines[i]
-		if l.PriceMinor != want.price || l.DataFault != want.fault || (l.MarginBP == nil) != (want.price == 0) || l.MarginBP != nil && *l.MarginBP != want.margin {
+		if l.PriceMinor != want.price || l.DataFault != want.fault || (l.MarginBP == nil) != (want.price == 0) || l.MarginBP != nil &&
+			*l.MarginBP != want.margin {
 			t.Errorf("line %d: %d, margin %v, %q; want %+v", i+1, l.PriceMinor, l.MarginBP, l.DataFault, want)
 		}
 	}
@@ -318,13 +364,17 @@ func TestAnOrderIsChanged(t *testing.T) {
 	t.Parallel()
 	o := desktest.New(t)
 	ctx := context.Background()
-	number := o.Enter(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6}, {SKU: "CB-110", Qty: 8}}})
+	number := o.Enter(sales.Draft{
+		Customer: "SPC", Wanted: "2027-03-05",
+		Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6}, {SKU: "CB-110", Qty: 8}},
+	})
 	desktest.Done(t)(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty(number, 1, 30)))
 	ask, err := o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if v := o.Draft(ask); v.Lines[0].Changed || v.Lines[0].At.Allocated != 30 || desktest.Parts(v.Lines[0].Parts) != "10 HL 03-02" || v.Late != 0 {
+	if v := o.Draft(ask); v.Lines[0].Changed || v.Lines[0].At.Allocated != 30 || desktest.Parts(v.Lines[0].Parts) != "10 HL 03-02" ||
+		v.Late != 0 {
 		t.Errorf("unchanged, it comes to %+v", v.Lines[0])
 	}
 	_, err = o.Sales.Change(ctx, o.By(o.Tom), ask)
@@ -346,7 +396,8 @@ func TestAnOrderIsChanged(t *testing.T) {
 	if glaze.At.Ordered != 20 || glaze.At.Allocated != 20 || glaze.At.Open != 0 || len(glaze.Promises) != 0 {
 		t.Errorf("glaze %+v, promised %+v", glaze.At, glaze.Promises)
 	}
-	if tools.At.Ordered != 9 || tools.At.Promised != 9 || tools.PriceMinor != 1000 || clay.At.Ordered != 0 || len(clay.Promises) != 0 || shelf.At.Open != 2 || shelf.At.Promised != 2 {
+	if tools.At.Ordered != 9 || tools.At.Promised != 9 || tools.PriceMinor != 1000 || clay.At.Ordered != 0 || len(clay.Promises) != 0 ||
+		shelf.At.Open != 2 || shelf.At.Promised != 2 {
 		t.Errorf("tools %+v at %d, clay %+v, shelf %+v", tools.At, tools.PriceMinor, clay.At, shelf.At)
 	}
 	if v := o.Order(number); v.ValueMinor != 20*1420+9*1000+2*6400 || v.CustomerRef != "NEW/1" {
@@ -369,7 +420,10 @@ func TestAnOrderIsChanged(t *testing.T) {
 		change func(*sales.Draft)
 		words  []string
 	}{
-		{"fewer than are released", func(d *sales.Draft) { d.Lines[0].Qty = 14 }, []string{"cannot become 14", "15 are on a pick list", "Recall"}},
+		{
+			"fewer than are released", func(d *sales.Draft) { d.Lines[0].Qty = 14 },
+			[]string{"cannot become 14", "15 are on a pick list", "Recall"},
+		},
 		{"a later day", func(d *sales.Draft) { d.Wanted = "2027-03-12" }, []string{"cannot be put off", "15 are on a pick list"}},
 		{"another service", func(d *sales.Draft) { d.Service = "parcel" }, []string{"cannot be sent in another way"}},
 		{"other terms", func(d *sales.Draft) { d.Terms = "collect" }, []string{"cannot be sent on other terms", "15 are on a pick list"}},
@@ -400,7 +454,9 @@ func TestAnotherDayPromisesAnOrderAnew(t *testing.T) {
 	t.Parallel()
 	o := desktest.New(t)
 	ctx := context.Background()
-	number := o.Enter(sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6, How: "none"}}})
+	number := o.Enter(sales.Draft{
+		Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 40}, {SKU: "TL-014", Qty: 6, How: "none"}},
+	})
 	ask, err := o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
@@ -420,7 +476,11 @@ func TestAnotherDayPromisesAnOrderAnew(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, words := range []string{"changed wanted from Fri 5 Mar to Fri 19 Mar", "changed service from pallet to parcel", "changed ship by from Tue 2 Mar to Wed 17 Mar on GL-2040-1, line 1", "promised 40 for Wed 17 Mar of GL-2040-1, line 1; it was 40 for Tue 2 Mar"} {
+	for _, words := range []string{
+		"changed wanted from Fri 5 Mar to Fri 19 Mar", "changed service from pallet to parcel",
+		"changed ship by from Tue 2 Mar to Wed 17 Mar on GL-2040-1, line 1",
+		"promised 40 for Wed 17 Mar of GL-2040-1, line 1; it was 40 for Tue 2 Mar",
+	} {
 		if !slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text, words) }) {
 			t.Errorf("the trail does not say %q: %+v", words, trail)
 		}
@@ -432,7 +492,9 @@ func TestAWholeOrderIsPromisedTogetherWhenOneLineChanges(t *testing.T) {
 	t.Parallel()
 	o := desktest.New(t)
 	ctx := context.Background()
-	number := o.Enter(sales.Draft{Customer: "TDW", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "GL-2040-1", Qty: 10}}})
+	number := o.Enter(
+		sales.Draft{Customer: "TDW", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 6}, {SKU: "GL-2040-1", Qty: 10}}},
+	)
 	ask, err := o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
@@ -522,7 +584,8 @@ func TestADraftOfALiveOrderSaysHowFarItIs(t *testing.T) {
 	}
 	v := o.Draft(ask)
 	glaze, tools := v.Lines[0], v.Lines[1]
-	if tools.Least != 4 || tools.At.Released != 4 || tools.At.Allocated != 6 || tools.How != "split" || len(tools.Parts) != 0 || tools.Late {
+	if tools.Least != 4 || tools.At.Released != 4 || tools.At.Allocated != 6 || tools.How != "split" || len(tools.Parts) != 0 ||
+		tools.Late {
 		t.Errorf("the tools: %+v", tools)
 	}
 	// Nothing is promised of the glaze, and nobody asks for it: it is only said when it could be there.

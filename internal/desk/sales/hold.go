@@ -43,7 +43,9 @@ func (d *Desk) Hold(ctx context.Context, call command.Call, ask HoldAsk) (comman
 func (d *Desk) Lift(ctx context.Context, call command.Call, ask HoldAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbLift, ask, func(w *command.UnitOfWork) error {
 		if ask.Kind != "coordinator" && call.Actor.Role != command.Manager {
-			return command.Forbidden("You are signed in as %s; a hold for %s is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind)
+			return command.Forbidden(
+				"You are signed in as %s; a hold for %s is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind,
+			)
 		}
 		_, standing, err := lockForHold(w, ask.Order)
 		if err != nil {

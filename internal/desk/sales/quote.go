@@ -115,8 +115,10 @@ func (d *Desk) Quotes(ctx context.Context, query, state string) ([]QuoteRow, err
 
 func (d *Desk) quoteRow(q store.QuoteHead, limit int64) QuoteRow {
 	v := QuoteRow{
-		Number: q.Number, Customer: q.CustomerName, CustomerCode: q.CustomerCode, Tier: q.Tier, Wanted: q.Wanted, Expires: q.Expires, Lines: q.Lines,
-		ValueMinor: q.ValueMinor, AcceptedMinor: q.AcceptedMinor, Currency: q.Currency, MadeBy: q.MadeBy, MadeAt: q.MadeAt.UTC().Format(time.RFC3339),
+		Number: q.Number, Customer: q.CustomerName, CustomerCode: q.CustomerCode, Tier: q.Tier, Wanted: q.Wanted, Expires: q.Expires,
+		Lines:      q.Lines,
+		ValueMinor: q.ValueMinor, AcceptedMinor: q.AcceptedMinor, Currency: q.Currency, MadeBy: q.MadeBy,
+		MadeAt:     q.MadeAt.UTC().Format(time.RFC3339),
 		ApprovedBy: q.ApprovedBy, Version: q.Version, Part: q.Accepted > 0 && q.Accepted < q.Qty,
 	}
 	if margin, ok := price.Margin(q.ValueMinor, q.CostMinor); ok {
@@ -167,7 +169,8 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 	}
 	out.ShipTo = supply.Address{Name: to.Name, Street: to.Street, City: to.City, Postcode: to.Postcode, Country: to.Country}
 	out.Draft = Draft{
-		Customer: q.CustomerCode, Channel: q.Channel, CustomerRef: q.CustomerRef, Service: q.Service, Terms: q.Terms, Warehouse: q.Warehouse, ShipRule: q.ShipRule,
+		Customer: q.CustomerCode, Channel: q.Channel, CustomerRef: q.CustomerRef, Service: q.Service, Terms: q.Terms,
+		Warehouse: q.Warehouse, ShipRule: q.ShipRule,
 		Urgency: q.Urgency, Wanted: q.Wanted, Note: q.Note, Lines: []DraftLine{},
 	}
 	if once {
@@ -183,7 +186,8 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 	}
 	for _, l := range lines {
 		v := QuoteLineView{
-			Line: l.LineNo, SKU: l.SKU, Item: l.Name, Unit: l.Unit, Warehouse: l.Warehouse, Qty: l.Qty, Accepted: l.Accepted, ListMinor: l.ListMinor,
+			Line: l.LineNo, SKU: l.SKU, Item: l.Name, Unit: l.Unit, Warehouse: l.Warehouse, Qty: l.Qty, Accepted: l.Accepted,
+			ListMinor:  l.ListMinor,
 			DiscountBP: l.DiscountBP, PriceMinor: l.PriceMinor, Told: l.Told,
 		}
 		switch {
@@ -212,7 +216,10 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 		return out, err
 	}
 	for _, h := range orders {
-		out.Orders = append(out.Orders, d.supply.MakeOrderRow(h, slices.DeleteFunc(slices.Clone(of), func(l store.LineRow) bool { return l.OrderID != h.ID })))
+		out.Orders = append(
+			out.Orders,
+			d.supply.MakeOrderRow(h, slices.DeleteFunc(slices.Clone(of), func(l store.LineRow) bool { return l.OrderID != h.ID })),
+		)
 	}
 	happened, err := r.QuoteTrail(q.ID)
 	for _, x := range happened {
@@ -229,16 +236,20 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 // canDo says what is possible with a quote, and if not, why.
 func (v *QuoteView) canDo(q store.QuoteHead) []supply.Can {
 	left := q.Qty - q.Accepted
-	accept, approve, change, withdraw := supply.Can{Verb: canAccept, Qty: left}, supply.Can{Verb: canApprove}, supply.Can{Verb: canQuote, Qty: 1}, supply.Can{Verb: canWithdraw, Qty: 1}
+	accept, approve, change, withdraw := supply.Can{Verb: canAccept, Qty: left}, supply.Can{Verb: canApprove},
+		supply.Can{Verb: canQuote, Qty: 1}, supply.Can{Verb: canWithdraw, Qty: 1}
 	switch v.State {
 	case "to approve":
-		accept.Qty, accept.Why = 0, fmt.Sprintf("it is worth more than %s, so a manager has to approve it first", words.Money(v.Limit, v.Currency))
+		accept.Qty, accept.Why = 0, fmt.Sprintf(
+			"it is worth more than %s, so a manager has to approve it first", words.Money(v.Limit, v.Currency),
+		)
 		approve.Qty = 1
 	case "expired":
 		accept.Qty, accept.Why = 0, "it has expired; change it to give it another day"
 	case "accepted", "withdrawn":
 		why := "it is " + v.State
-		accept, approve, change, withdraw = supply.Can{Verb: canAccept, Qty: 0, Why: why}, supply.Can{Verb: canApprove, Qty: 0, Why: why}, supply.Can{Verb: canQuote, Qty: 0, Why: why}, supply.Can{Verb: canWithdraw, Qty: 0, Why: why}
+		accept, approve, change, withdraw = supply.Can{Verb: canAccept, Qty: 0, Why: why}, supply.Can{Verb: canApprove, Qty: 0, Why: why},
+			supply.Can{Verb: canQuote, Qty: 0, Why: why}, supply.Can{Verb: canWithdraw, Qty: 0, Why: why}
 	}
 	if approve.Qty == 0 && approve.Why == "" {
 		approve.Why = "it needs no approval"
@@ -253,7 +264,10 @@ func (v *QuoteView) canDo(q store.QuoteHead) []supply.Can {
 func (v *QuoteView) may(verb string) error {
 	for _, c := range v.Can {
 		if c.Verb == verb && c.Qty == 0 {
-			return command.Conflict("%s cannot be %sed: %s.", v.Number, map[string]string{canAccept: "accept", canApprove: "approv", canQuote: "chang", canWithdraw: "withdraw"}[verb], c.Why)
+			return command.Conflict(
+				"%s cannot be %sed: %s.", v.Number,
+				map[string]string{canAccept: "accept", canApprove: "approv", canQuote: "chang", canWithdraw: "withdraw"}[verb], c.Why,
+			)
 		}
 	}
 	return nil
@@ -318,8 +332,10 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		}
 		v := dr.view
 		q := store.NewQuote{
-			CustomerID: dr.cust.ID, ShipToID: to, WarehouseID: dr.mainHouse(), Channel: v.Channel, CustomerRef: dr.ask.CustomerRef, Urgency: v.Urgency, ShipRule: v.ShipRule,
-			Service: v.Service, Terms: v.Terms, Wanted: v.Wanted, Expires: expires.String(), Currency: v.Currency, Note: strings.TrimSpace(dr.ask.Note),
+			CustomerID: dr.cust.ID, ShipToID: to, WarehouseID: dr.mainHouse(), Channel: v.Channel, CustomerRef: dr.ask.CustomerRef,
+			Urgency: v.Urgency, ShipRule: v.ShipRule,
+			Service: v.Service, Terms: v.Terms, Wanted: v.Wanted, Expires: expires.String(), Currency: v.Currency,
+			Note: strings.TrimSpace(dr.ask.Note),
 		}
 		approval := ""
 		if v.ValueMinor > v.Limit {
@@ -361,7 +377,13 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		if err := w.Tx.PutQuoteLines(quote, rows); err != nil {
 			return err
 		}
-		if err := w.Tx.TellOfQuote(quote, id, fmt.Sprintf("%s%s, %s, to expire %s", told, words.Count(int64(len(rows)), "line"), words.Money(v.ValueMinor, v.Currency), words.Day(expires))); err != nil {
+		if err := w.Tx.TellOfQuote(
+			quote, id,
+			fmt.Sprintf(
+				"%s%s, %s, to expire %s", told, words.Count(int64(len(rows)), "line"), words.Money(v.ValueMinor, v.Currency),
+				words.Day(expires),
+			),
+		); err != nil {
 			return err
 		}
 		w.AddDocument("quote", number)
@@ -396,7 +418,10 @@ func (d *Desk) WithdrawQuote(ctx context.Context, call command.Call, ask QuoteNa
 	})
 }
 
-func (d *Desk) settleQuote(ctx context.Context, call command.Call, verb command.Verb, ask QuoteNamed, can string, do func(w *command.UnitOfWork, id, by int64) (string, error)) (command.Outcome, error) {
+func (d *Desk) settleQuote(
+	ctx context.Context, call command.Call, verb command.Verb, ask QuoteNamed, can string,
+	do func(w *command.UnitOfWork, id, by int64) (string, error),
+) (command.Outcome, error) {
 	return d.Run(ctx, call, verb, ask, func(w *command.UnitOfWork) error {
 		v, id, err := d.lockQuote(w, ask.Number, ask.Seen)
 		if err != nil {
@@ -447,7 +472,9 @@ func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (c
 		left := int64(0)
 		for _, l := range v.Items {
 			if left += l.Qty - l.Accepted; accepted[l.Line] > l.Qty-l.Accepted {
-				return command.Conflict("Of line %d of %s, %d are left to accept; %d are too many.", l.Line, v.Number, l.Qty-l.Accepted, accepted[l.Line])
+				return command.Conflict(
+					"Of line %d of %s, %d are left to accept; %d are too many.", l.Line, v.Number, l.Qty-l.Accepted, accepted[l.Line],
+				)
 			}
 		}
 		number, _, err := writeOrder(w, dr, id)
@@ -465,11 +492,16 @@ func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (c
 		if units < left {
 			part, rest = " in part", " The rest can still be accepted."
 		}
-		if err := w.Tx.TellOfQuote(id, by, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.view.ValueMinor, dr.view.Currency))); err != nil {
+		if err := w.Tx.TellOfQuote(
+			id, by, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.view.ValueMinor, dr.view.Currency)),
+		); err != nil {
 			return err
 		}
 		w.AddDocument("quote", v.Number)
-		w.Say("Accepted %s%s: it is %s, %s.%s%s", v.Number, part, number, words.Money(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(), rest)
+		w.Say(
+			"Accepted %s%s: it is %s, %s.%s%s", v.Number, part, number, words.Money(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(),
+			rest,
+		)
 		return nil
 	})
 }

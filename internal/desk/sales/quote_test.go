@@ -21,7 +21,8 @@ func TestAQuoteAboveTheLimitWaitsForAManager(t *testing.T) {
 	ctx := context.Background()
 	number := o.Quoted(o.Tom)
 	v := o.Quote(number)
-	if v.State != "to approve" || v.ValueMinor != 40*1278+2*189000 || v.Expires != "2027-03-15" || v.MadeBy != "Tom Sale" || v.Items[0].Told != "2027-03-05" {
+	if v.State != "to approve" || v.ValueMinor != 40*1278+2*189000 || v.Expires != "2027-03-15" || v.MadeBy != "Tom Sale" ||
+		v.Items[0].Told != "2027-03-05" {
 		t.Errorf("made %+v, told %s", v.QuoteRow, v.Items[0].Told)
 	}
 	if at := o.Line("SO-1001", 1).At; at.Promised != 0 {
@@ -45,7 +46,9 @@ func TestAQuoteAboveTheLimitWaitsForAManager(t *testing.T) {
 	if v := o.Quote(own); v.State != "open" {
 		t.Errorf("a manager's own quote is %s", v.State)
 	}
-	desktest.Done(t)(o.Sales.MakeQuote(ctx, o.By(o.Tom), sales.QuoteAsk{Number: own, Seen: o.Quote(own).Version, Draft: o.Quote(own).Draft}))
+	desktest.Done(t)(
+		o.Sales.MakeQuote(ctx, o.By(o.Tom), sales.QuoteAsk{Number: own, Seen: o.Quote(own).Version, Draft: o.Quote(own).Draft}),
+	)
 	if v := o.Quote(own); v.State != "to approve" || len(v.Trail) != 2 {
 		t.Errorf("changed by sales it is %s; %+v", v.State, v.Trail)
 	}
@@ -72,14 +75,16 @@ func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
 	// Somebody else takes most of the glaze meanwhile: what can be promised is computed again.
 	o.Enter(sales.Draft{Customer: "ALD", Wanted: "2027-03-03", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 58}}})
 	now := o.Draft(ask)
-	if l := now.Lines[0]; desktest.Parts(l.Parts) != "10 HL 03-02, 15 HL 03-10" || l.Told != "2027-03-05" || l.Most != 40 || l.PriceMinor != 1278 {
+	if l := now.Lines[0]; desktest.Parts(l.Parts) != "10 HL 03-02, 15 HL 03-10" || l.Told != "2027-03-05" || l.Most != 40 ||
+		l.PriceMinor != 1278 {
 		t.Errorf("it comes to %q, told %s, at most %d at %d", desktest.Parts(l.Parts), l.Told, l.Most, l.PriceMinor)
 	}
 	free := int64(1)
 	ask.Lines[0].ListMinor = &free // the price is the quoted one, whatever is sent
 	ask.Lines[0].Shown = now.Lines[0].Parts
 	out := desktest.Done(t)(o.Sales.AcceptQuote(ctx, o.By(o.Tom), ask))
-	if !strings.Contains(out.Sentence, "Accepted "+number+" in part: it is SO-20002, 319.50 GBP") || !strings.Contains(out.Sentence, "The rest can still be accepted") {
+	if !strings.Contains(out.Sentence, "Accepted "+number+" in part: it is SO-20002, 319.50 GBP") ||
+		!strings.Contains(out.Sentence, "The rest can still be accepted") {
 		t.Error(out.Sentence)
 	}
 	order := o.Order("SO-20002")
@@ -90,7 +95,8 @@ func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
 		t.Errorf("the order does not lead to its quote: %+v", order.Documents)
 	}
 	v = o.Quote(number)
-	if !v.Part || v.State != "open" || v.AcceptedMinor != 25*1278 || len(v.Orders) != 1 || v.Orders[0].Number != "SO-20002" || len(v.Rest.Lines) != 2 || v.Rest.Lines[0].Qty != 15 {
+	if !v.Part || v.State != "open" || v.AcceptedMinor != 25*1278 || len(v.Orders) != 1 || v.Orders[0].Number != "SO-20002" ||
+		len(v.Rest.Lines) != 2 || v.Rest.Lines[0].Qty != 15 {
 		t.Errorf("the quote is %+v with %d orders and %+v left", v.QuoteRow, len(v.Orders), v.Rest.Lines)
 	}
 	_, err := o.Sales.MakeQuote(ctx, o.By(o.Tom), sales.QuoteAsk{Number: number, Draft: v.Draft})
@@ -166,7 +172,8 @@ func TestAQuoteEnds(t *testing.T) {
 	call.Reason = "they buy elsewhere"
 	desktest.Done(t)(o.Sales.WithdrawQuote(ctx, call, sales.QuoteNamed{Number: number}))
 	v := o.Quote(number)
-	if last := v.Trail[len(v.Trail)-1]; v.State != "withdrawn" || last.Text != "withdrew the quote: they buy elsewhere" || last.Who != "Tom Sale" {
+	if last := v.Trail[len(v.Trail)-1]; v.State != "withdrawn" || last.Text != "withdrew the quote: they buy elsewhere" ||
+		last.Who != "Tom Sale" {
 		t.Errorf("%s: %+v", v.State, last)
 	}
 	_, err = o.Sales.AcceptQuote(ctx, o.By(o.Tom), v.Rest)
@@ -194,18 +201,35 @@ func TestWhatIsNoQuoteIsRefused(t *testing.T) {
 			return o.Sales.MakeQuote(ctx, o.By(o.Tom), sales.QuoteAsk{Draft: sales.Draft{Lines: []sales.DraftLine{line}}})
 		}, command.KindInvalid, "Choose the customer"},
 		{"a day that has passed", func() (command.Outcome, error) {
-			return o.Sales.MakeQuote(ctx, o.By(o.Tom), sales.QuoteAsk{Expires: "2027-02-01", Draft: sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{line}}})
+			return o.Sales.MakeQuote(
+				ctx, o.By(o.Tom),
+				sales.QuoteAsk{Expires: "2027-02-01", Draft: sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{line}}},
+			)
 		}, command.KindInvalid, "has passed"},
 		{"another quote's number", func() (command.Outcome, error) {
-			return o.Sales.MakeQuote(ctx, o.By(o.Tom), sales.QuoteAsk{Number: "Q-1", Draft: sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{line}}})
+			return o.Sales.MakeQuote(
+				ctx, o.By(o.Tom), sales.QuoteAsk{Number: "Q-1", Draft: sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{line}}},
+			)
 		}, command.KindNotFound, "no quote Q-1"},
-		{"more than was quoted", func() (command.Outcome, error) { return o.Sales.AcceptQuote(ctx, o.By(o.Tom), tooMany) }, command.KindInvalid, "40 are left to accept"},
-		{"what was not quoted", func() (command.Outcome, error) { return o.Sales.AcceptQuote(ctx, o.By(o.Tom), other) }, command.KindNotFound, "only what was quoted"},
+		{
+			"more than was quoted", func() (command.Outcome, error) { return o.Sales.AcceptQuote(ctx, o.By(o.Tom), tooMany) },
+			command.KindInvalid, "40 are left to accept",
+		},
+		{
+			"what was not quoted", func() (command.Outcome, error) { return o.Sales.AcceptQuote(ctx, o.By(o.Tom), other) },
+			command.KindNotFound, "only what was quoted",
+		},
 		{"no quote at all", func() (command.Outcome, error) {
 			return o.Sales.AcceptQuote(ctx, o.By(o.Tom), sales.Draft{Customer: "SPC", Lines: []sales.DraftLine{line}})
 		}, command.KindInvalid, "which quote"},
-		{"by the floor", func() (command.Outcome, error) { return o.Sales.AcceptQuote(ctx, o.By(o.Flo), rest) }, command.KindForbidden, "sales"},
-		{"entering it once more", func() (command.Outcome, error) { return o.Sales.Enter(ctx, o.By(o.Tom), rest) }, command.KindInvalid, "accept the quote"},
+		{
+			"by the floor", func() (command.Outcome, error) { return o.Sales.AcceptQuote(ctx, o.By(o.Flo), rest) }, command.KindForbidden,
+			"sales",
+		},
+		{
+			"entering it once more", func() (command.Outcome, error) { return o.Sales.Enter(ctx, o.By(o.Tom), rest) }, command.KindInvalid,
+			"accept the quote",
+		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			_, err := c.do()

@@ -28,9 +28,12 @@ func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask promising.Ro
 }
 
 // enterInRoom enters what was asked for, and refuses if it would leave later than room was made for.
-func (d *Desk) enterInRoom(w *command.UnitOfWork, s *supply.Supply, room promising.Room, customer string, order promising.RoomOrder) (sentence string, err error) {
+func (d *Desk) enterInRoom(
+	w *command.UnitOfWork, s *supply.Supply, room promising.Room, customer string, order promising.RoomOrder,
+) (sentence string, err error) {
 	dr, err := d.drafting(&w.Tx.Reader, Draft{
-		Customer: customer, Service: order.Service, Wanted: order.Wanted, Lines: []DraftLine{{SKU: room.SKU, Qty: room.Qty, Warehouse: room.Warehouse}},
+		Customer: customer, Service: order.Service, Wanted: order.Wanted,
+		Lines: []DraftLine{{SKU: room.SKU, Qty: room.Qty, Warehouse: room.Warehouse}},
 	})
 	if err != nil {
 		return "", err

@@ -48,7 +48,9 @@ func (d *Desk) MakeBook(r *store.Reader, rows store.Book, how BookOptions) (*Who
 	today := d.Today()
 	b := book.NewBuilder(today, d.Calendar())
 	b.Grow(len(rows.Lines)/2, len(rows.Lines), len(rows.Promises))
-	out := &WholeBook{itemOf: map[string]int64{}, WarehouseID: map[string]int64{}, LineOf: make(map[int64]int32, len(rows.Lines)), Journal: rows.Journal}
+	out := &WholeBook{
+		itemOf: map[string]int64{}, WarehouseID: map[string]int64{}, LineOf: make(map[int64]int32, len(rows.Lines)), Journal: rows.Journal,
+	}
 	house := map[int64]int32{}
 	for _, h := range houses {
 		house[h.ID] = b.Warehouse(h.Code)
@@ -131,7 +133,9 @@ func (d *Desk) MakeBook(r *store.Reader, rows store.Book, how BookOptions) (*Who
 			}
 		}
 		for _, p := range promisesOf[l.ID] {
-			n.Promises = append(n.Promises, book.Promise{Qty: within(p.Qty), Cell: b.Cell(item[p.Item], house[p.Warehouse]), Day: days.Day(p.Day)})
+			n.Promises = append(
+				n.Promises, book.Promise{Qty: within(p.Qty), Cell: b.Cell(item[p.Item], house[p.Warehouse]), Day: days.Day(p.Day)},
+			)
 		}
 		if err := b.Line(n); err != nil {
 			return nil, err
@@ -148,5 +152,6 @@ func (d *Desk) MakeBook(r *store.Reader, rows store.Book, how BookOptions) (*Who
 	return out, nil
 }
 
-// within is a quantity as a book takes it. What was stored before there were bounds may lie beyond them; it counts as the most there can be.
+// within is a quantity as a book takes it. What was stored before there were bounds may lie beyond them; it counts as the most there can
+// be.
 func within(qty int64) int64 { return min(qty, book.MostUnits) }

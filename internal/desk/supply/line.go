@@ -110,9 +110,12 @@ func (d *Desk) LineViews(r *store.Reader, rows []store.LineRow) ([]LineView, err
 	out := make([]LineView, len(rows))
 	for i, l := range rows {
 		v := LineView{
-			ID: l.ID, Order: l.OrderNumber, Customer: l.CustomerName, Tier: l.Tier, Line: l.LineNo, SKU: l.SKU, Item: l.ItemName, Unit: l.Unit,
-			Multiple: l.Multiple, Warehouse: l.Warehouse, ShipBy: l.ShipBy, PriceMinor: l.PriceMinor, CostMinor: l.CostMinor, At: l.StationCounts,
-			Version: l.Version, Places: []PlaceView{}, Free: l.Free, OnHand: l.OnHand, Elsewhere: l.Elsewhere, Holds: strings.Fields(l.Holds), Can: canLine(l),
+			ID: l.ID, Order: l.OrderNumber, Customer: l.CustomerName, Tier: l.Tier, Line: l.LineNo, SKU: l.SKU, Item: l.ItemName,
+			Unit:     l.Unit,
+			Multiple: l.Multiple, Warehouse: l.Warehouse, ShipBy: l.ShipBy, PriceMinor: l.PriceMinor, CostMinor: l.CostMinor,
+			At:      l.StationCounts,
+			Version: l.Version, Places: []PlaceView{}, Free: l.Free, OnHand: l.OnHand, Elsewhere: l.Elsewhere,
+			Holds: strings.Fields(l.Holds), Can: canLine(l),
 		}
 		if ps := at[l.ID]; len(ps) > 1 || len(ps) == 1 && ps[0].Warehouse != l.Warehouse {
 			v.Places = ps
@@ -153,7 +156,8 @@ func ReleaseCandidate(l store.LineRow) release.Candidate {
 		day = 0
 	}
 	return release.Candidate{
-		Allocated: journey.Qty(l.Allocated), Open: journey.Qty(l.Open), OrderOpen: journey.Qty(l.OrderOpen), Holds: len(strings.Fields(l.Holds)),
+		Allocated: journey.Qty(l.Allocated), Open: journey.Qty(l.Open), OrderOpen: journey.Qty(l.OrderOpen),
+		Holds:  len(strings.Fields(l.Holds)),
 		ShipBy: day, Rule: journey.ShipRule(l.ShipRule), HasBin: l.HasBin,
 	}
 }
@@ -210,7 +214,9 @@ func CanOrder(lines []store.LineRow) []Can {
 		left[key{l.ItemID, l.WarehouseID}] = l.Free
 	}
 	sum := map[command.Verb]*Can{}
-	verbs := []command.Verb{command.VerbAllocate, command.VerbGiveBack, command.VerbRelease, command.VerbDrop, command.VerbReopen, command.VerbPromise}
+	verbs := []command.Verb{
+		command.VerbAllocate, command.VerbGiveBack, command.VerbRelease, command.VerbDrop, command.VerbReopen, command.VerbPromise,
+	}
 	for _, v := range verbs {
 		sum[v] = &Can{Verb: string(v)}
 	}

@@ -39,8 +39,10 @@ type OrderRow struct {
 // MakeOrderRow is the order as lists show it; of its lines it takes what they want and what is free for them.
 func (d *Desk) MakeOrderRow(h store.OrderHead, lines []store.LineRow) OrderRow {
 	row := OrderRow{
-		Number: h.Number, Customer: h.CustomerName, CustomerCode: h.CustomerCode, Channel: h.Channel, CustomerRef: h.CustomerRef, Tier: h.Tier,
-		Urgency: h.Urgency, ShipRule: h.ShipRule, Entered: h.EnteredAt.UTC().Format(time.RFC3339), Wanted: h.Wanted, ValueMinor: h.ValueMinor, Currency: h.Currency,
+		Number: h.Number, Customer: h.CustomerName, CustomerCode: h.CustomerCode, Channel: h.Channel, CustomerRef: h.CustomerRef,
+		Tier:    h.Tier,
+		Urgency: h.Urgency, ShipRule: h.ShipRule, Entered: h.EnteredAt.UTC().Format(time.RFC3339), Wanted: h.Wanted,
+		ValueMinor: h.ValueMinor, Currency: h.Currency,
 		At: h.StationCounts, LineCount: h.Lines, Holds: strings.Fields(h.Holds), Finished: h.Line().Finished(), Version: h.Version,
 	}
 	row.Late = !row.Finished && h.Wanted < d.Today().String()

@@ -50,10 +50,14 @@ func (d *Desk) ReadSupplyIf(r *store.Reader, items store.IDs, moved int64, day s
 	return d.readSupply(r, items, r.PromisesOfItems, moved, day)
 }
 
-func (d *Desk) readSupply(r *store.Reader, items store.IDs, promises func(store.IDs) ([]store.PromiseHead, error), moved int64, day string) (*Supply, error) {
+func (d *Desk) readSupply(
+	r *store.Reader, items store.IDs, promises func(store.IDs) ([]store.PromiseHead, error), moved int64, day string,
+) (*Supply, error) {
 	s := &Supply{
-		Today: d.Today(), Calendar: d.Calendar(), Items: map[int64]store.Item{}, Cells: map[command.CellKey]store.FreeCell{}, Receipts: map[command.CellKey][]outlook.Event{},
-		Standing: map[int64][]plan.Given{}, outlooks: map[command.CellKey]*outlook.Outlook{}, WarehouseCode: map[int64]string{}, WarehouseID: map[string]int64{},
+		Today: d.Today(), Calendar: d.Calendar(), Items: map[int64]store.Item{}, Cells: map[command.CellKey]store.FreeCell{},
+		Receipts: map[command.CellKey][]outlook.Event{},
+		Standing: map[int64][]plan.Given{}, outlooks: map[command.CellKey]*outlook.Outlook{}, WarehouseCode: map[int64]string{},
+		WarehouseID: map[string]int64{},
 	}
 	rows, err := r.ItemsByID(items)
 	if err != nil {
@@ -153,7 +157,12 @@ func (s *Supply) Repromise(line, item int64, now []plan.Given) {
 	s.Standing[line] = now
 	for _, g := range now {
 		s.Outlook(item, g.Warehouse).Take(g.Day, g.Qty)
-		s.Promised = append(s.Promised, store.PromiseHead{PromiseRow: store.PromiseRow{LineID: line, ItemID: item, WarehouseID: g.Warehouse, Day: g.Day.String(), Qty: g.Qty}})
+		s.Promised = append(
+			s.Promised,
+			store.PromiseHead{
+				PromiseRow: store.PromiseRow{LineID: line, ItemID: item, WarehouseID: g.Warehouse, Day: g.Day.String(), Qty: g.Qty},
+			},
+		)
 	}
 }
 
@@ -210,12 +219,16 @@ func (s *Supply) Book(wants []Want) (*book.Book, map[LineName]int64, error) {
 		o, known := orders[x.Order]
 		if !known {
 			var err error
-			if o, err = b.Order(book.Order{Number: x.Number, Tier: 1, Urgency: 1, Entered: int64(x.Rank), Rule: book.RuleOf(x.Rule)}); err != nil {
+			if o, err = b.Order(
+				book.Order{Number: x.Number, Tier: 1, Urgency: 1, Entered: int64(x.Rank), Rule: book.RuleOf(x.Rule)},
+			); err != nil {
 				return nil, keys, err
 			}
 			orders[x.Order] = o
 		}
-		l := book.NewLine{Order: o, No: x.No, Cell: cell(x.Item, x.Warehouse), Ordered: within(x.Ordered), Open: within(x.Open), ShipBy: x.ShipBy}
+		l := book.NewLine{
+			Order: o, No: x.No, Cell: cell(x.Item, x.Warehouse), Ordered: within(x.Ordered), Open: within(x.Open), ShipBy: x.ShipBy,
+		}
 		for _, g := range s.Standing[x.Line] {
 			l.Promises = append(l.Promises, book.Promise{Qty: g.Qty, Cell: cell(x.Item, g.Warehouse), Day: g.Day})
 		}
@@ -295,7 +308,9 @@ func (s *Supply) RestsOn(p store.PromiseRow) (text string, shaky bool) {
 			overdue = x.Ref
 		}
 	}
-	on, last, missing := outlook.Rest(max(day, s.Today), s.Lead(p.ItemID), s.Cells[command.CellKey{Item: p.ItemID, Warehouse: p.WarehouseID}].Free, committed, events)
+	on, last, missing := outlook.Rest(
+		max(day, s.Today), s.Lead(p.ItemID), s.Cells[command.CellKey{Item: p.ItemID, Warehouse: p.WarehouseID}].Free, committed, events,
+	)
 	switch {
 	case on == outlook.Stock:
 		return "free stock", false

@@ -18,7 +18,9 @@ func TestAWarehouseHasItsOwnClock(t *testing.T) {
 	for _, c := range []struct{ zone, ready string }{
 		{"", "2027-03-02"}, {"America/New_York", "2027-03-01"}, {"Asia/Tokyo", "2027-03-02"}, {"Pacific/Kiritimati", "2027-03-02"},
 	} {
-		ok(o.Admin.SetHouse(ctx, o.By(o.Max), admin.HouseAsk{Warehouse: "HL", Workdays: []int{1, 2, 3, 4, 5}, CutOff: "18:00", Timezone: c.zone}))
+		ok(o.Admin.SetHouse(
+			ctx, o.By(o.Max), admin.HouseAsk{Warehouse: "HL", Workdays: []int{1, 2, 3, 4, 5}, CutOff: "18:00", Timezone: c.zone},
+		))
 		v, err := o.Admin.Settings(ctx)
 		if err != nil {
 			t.Fatal(err)
@@ -41,7 +43,10 @@ func TestInTimeIsByTheDaysOfTheWarehouse(t *testing.T) {
 	for shipBy, inTime := range map[string]int64{"2027-06-01": 0, "2027-06-02": 1} {
 		o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
 		o.At = time.Date(2027, 6, 1, 23, 30, 0, 0, time.UTC)
-		o.Load("customers.csv", "customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,5,,MAIN,1 Row,Saltby,SB1 1AA,GB\n")
+		o.Load(
+			"customers.csv",
+			"customer,name,tier,email,ship_to,street,city,postcode,country\nKLN,Kiln Row Studio,5,,MAIN,1 Row,Saltby,SB1 1AA,GB\n",
+		)
 		o.Load("orders.csv", "order,customer,wanted,ship_by,line,sku,warehouse,qty\nSO-8100,KLN,"+shipBy+","+shipBy+",1,GL-2040-1,HL,1\n")
 		all := command.Selection{Orders: []command.OrderSeen{{Number: "SO-8100"}}}
 		ok(o.Allocation.Allocate(ctx, o.By(o.Ana), all))

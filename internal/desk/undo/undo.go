@@ -134,7 +134,10 @@ func (d *Desk) restorePromises(w *command.UnitOfWork, verb command.Verb, changes
 		if s != nil { // what was free for it may be promised to others by now
 			for _, g := range now {
 				if s.Outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
-					return 0, command.Conflict("This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.", l.OrderNumber, l.LineNo, words.Day(g.Day))
+					return 0, command.Conflict(
+						"This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.",
+						l.OrderNumber, l.LineNo, words.Day(g.Day),
+					)
 				}
 				s.Outlook(l.ItemID, g.Warehouse).Take(g.Day, g.Qty)
 			}

@@ -60,8 +60,9 @@ var pastTense = map[journey.Kind]string{
 	journey.Enter: "entered", journey.Reduce: "reduced it by", journey.Allocate: "allocated", journey.GiveBack: "gave back",
 	journey.Release: "released", journey.Recall: "recalled", journey.Pick: "picked", journey.Short: "found missing",
 	journey.Pack: "packed", journey.Unpack: "unpacked", journey.PutBack: "put back", journey.Dispatch: "dispatched",
-	journey.Void: "voided", journey.Deliver: "saw delivered", journey.Lose: "reported lost", journey.Drop: "dropped", journey.Reopen: "reopened",
-	"promise": "promised", journey.Receive: "received", journey.Gain: "counted more:", journey.Loss: "counted fewer:",
+	journey.Void: "voided", journey.Deliver: "saw delivered", journey.Lose: "reported lost", journey.Drop: "dropped",
+	journey.Reopen: "reopened",
+	"promise":      "promised", journey.Receive: "received", journey.Gain: "counted more:", journey.Loss: "counted fewer:",
 }
 
 // Past is the kind of a move as what somebody did: released, gave back.

@@ -66,7 +66,8 @@ func withProvider(ctx context.Context, url string, files fs.FS, fn func(*goose.P
 func EnsureDatabase(ctx context.Context, url string) error {
 	return asAdmin(ctx, url, func(conn *pgx.Conn, name string) error {
 		var there bool
-		if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil || there {
+		if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil ||
+			there {
 			return err
 		}
 		_, err := conn.Exec(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize())

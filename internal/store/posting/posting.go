@@ -1,6 +1,6 @@
 // Package posting makes the part of the database that carries the journal to the counts out of core/journey's table of moves: the table
-// move_rule, the texts by which many entries are added up, and the trigger that does it. A migration replaces all of it whole; `go generate`
-// writes that migration, and the linters check that it is fresh.
+// move_rule, the texts by which many entries are added up, and the trigger that does it. A migration replaces all of it whole; `go
+// generate` writes that migration, and the linters check that it is fresh.
 package posting
 
 import (
@@ -113,7 +113,9 @@ func Migration() string {
 func rules() string {
 	var rows []string
 	for _, r := range journey.Rules {
-		rows = append(rows, fmt.Sprintf("    (%s, %s, %s, %s, %d, %d, %d, %v)", quote(string(r.Kind)), quote(r.From.String()), quote(r.To.String()),
+		rows = append(rows, fmt.Sprintf("    (%s, %s, %s, %s, %d, %d, %d, %v)", quote(string(r.Kind)), quote(
+			r.From.String(),
+		), quote(r.To.String()),
 			quote(string(r.Cause)), r.OnHand, r.Held, r.Binned(), r.InHouse))
 	}
 	return strings.Join(rows, ",\n")
@@ -124,7 +126,9 @@ func texts() string {
 	row := func(key string, from string, indoors string, of func([]column) []change) string {
 		cell, line, place := of(ofCell), of(ofLine), of(inHouse)
 		return fmt.Sprintf("    (%s, %s, %s,\n        %s, %s,\n        %s, %s,\n        %s, %s, %s)", key, quote(from), quote(indoors),
-			quote(sets(cell)), quote(sums(cell)), quote(sets(line)), quote(sums(line)), quote(names(place)), quote(sets(place)), quote(sums(place)))
+			quote(sets(cell)), quote(sums(cell)), quote(sets(line)), quote(sums(line)), quote(
+				names(place),
+			), quote(sets(place)), quote(sums(place)))
 	}
 	rows := []string{row("'', '', '', ''", "fresh f JOIN move_rule r USING (kind, from_station, to_station, cause)", "r.in_house", anyOf)}
 	for _, r := range journey.Rules {
@@ -140,7 +144,9 @@ func few() string {
 		return list(changesOf(cs), func(c change) string { return fmt.Sprintf("j.qty * r.%[1]s AS %[1]s", c.name) })
 	}
 	plus := func(cs []column, alias string) string {
-		return strings.TrimPrefix(list(changesOf(cs), func(c change) string { return fmt.Sprintf("%[1]s = %[2]s.%[1]s + f.%[1]s", c.name, alias) }), ", ")
+		return strings.TrimPrefix(
+			list(changesOf(cs), func(c change) string { return fmt.Sprintf("%[1]s = %[2]s.%[1]s + f.%[1]s", c.name, alias) }), ", ",
+		)
 	}
 	var stock []column // of a cell, beside the stations, which a line has as well
 	for _, c := range ofCell {

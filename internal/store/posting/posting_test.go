@@ -30,7 +30,9 @@ func TestWhatARuleTouchesIsWhatAMoveChanges(t *testing.T) {
 			before.At[s] = 10
 		}
 		place := journey.Place{journey.Allocated: 10, journey.Released: 10, journey.Picked: 10, journey.Packed: 10}
-		cell := journey.Cell{OnHand: 100, Held: 10, At: journey.Counts{journey.Allocated: 10, journey.Released: 10, journey.Picked: 10, journey.Packed: 10}}
+		cell := journey.Cell{
+			OnHand: 100, Held: 10, At: journey.Counts{journey.Allocated: 10, journey.Released: 10, journey.Picked: 10, journey.Packed: 10},
+		}
 		line, was, wasCell := before, place, cell
 		if err := journey.Apply(&line, &place, &cell, m); err != nil {
 			t.Fatalf("%s: %v", r.Kind, err)
@@ -47,7 +49,9 @@ func TestWhatARuleTouchesIsWhatAMoveChanges(t *testing.T) {
 		if !r.InHouse {
 			continue
 		}
-		inCell := map[string]int64{"on_hand": int64(cell.OnHand - wasCell.OnHand), "held": int64(cell.Held - wasCell.Held), "binned": int64(r.Binned())}
+		inCell := map[string]int64{
+			"on_hand": int64(cell.OnHand - wasCell.OnHand), "held": int64(cell.Held - wasCell.Held), "binned": int64(r.Binned()),
+		}
 		for s := journey.Allocated; s <= journey.Packed; s++ {
 			inCell[s.String()] = int64(cell.At[s] - wasCell.At[s])
 			if r.From != r.To && place[s]-was[s] != cell.At[s]-wasCell.At[s] {

@@ -76,7 +76,9 @@ func modules() ([]notice, error) {
 	}
 	language.Name, language.Version = "Go, the standard library", ""
 	out := []notice{language}
-	listed, err := output("go", "list", "-deps", "-f", "{{with .Module}}{{if not .Main}}{{.Path}} {{.Version}} {{.Dir}}{{end}}{{end}}", "./cmd/journeyman")
+	listed, err := output(
+		"go", "list", "-deps", "-f", "{{with .Module}}{{if not .Main}}{{.Path}} {{.Version}} {{.Dir}}{{end}}{{end}}", "./cmd/journeyman",
+	)
 	if err != nil {
 		return nil, err
 	}
