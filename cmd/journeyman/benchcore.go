@@ -37,12 +37,12 @@ func (b *benching) computation() error {
 		for range 5 {
 			sort = append(sort, timed(func() { sortRecords(bk) }))
 			outlooks = append(outlooks, timed(func() { bk.Outlooks(nil) }))
-			afresh = append(afresh, timed(func() { plan.Promise(bk, plan.PromiseHow{}) }))
-			turn = append(turn, timed(func() { plan.Allocate(bk, plan.AllocateHow{Window: plan.NoWindow}) }))
+			afresh = append(afresh, timed(func() { plan.Promise(bk, plan.PromiseOptions{}) }))
+			turn = append(turn, timed(func() { plan.Allocate(bk, plan.AllocateOptions{Window: plan.NoWindow}) }))
 			fair = append(fair, timed(func() {
-				plan.Allocate(bk, plan.AllocateHow{Window: plan.NoWindow, Share: plan.Fair, Keys: []policy.Key{policy.Tier}})
+				plan.Allocate(bk, plan.AllocateOptions{Window: plan.NoWindow, Share: plan.Fair, Keys: []policy.Key{policy.Tier}})
 			}))
-			keep = append(keep, timed(func() { plan.Promise(bk, plan.PromiseHow{Keep: true}) }))
+			keep = append(keep, timed(func() { plan.Promise(bk, plan.PromiseOptions{Keep: true}) }))
 		}
 		s := median(sort)
 		with := func(of []float64) string { return fmt.Sprintf("%8.1f ms %5.2f", median(of), median(of)/s) }
@@ -61,7 +61,7 @@ func (b *benching) computation() error {
 // order's tier, or of what is on hand.
 func (b *benching) whatIf() {
 	bk := demo.BigBook(b.book, days.Date(2027, 3, 1))
-	how := plan.AllocateHow{Window: plan.NoWindow}
+	how := plan.AllocateOptions{Window: plan.NoWindow}
 	var kept *plan.Kept
 	took := timed(func() { kept, _ = plan.Keep(bk, how) })
 	fmt.Printf(
@@ -110,7 +110,7 @@ func (b *benching) goals() {
 		bk := demo.ShortBook(n, each, days.Date(2027, 3, 1))
 		for _, goal := range []plan.Goal{plan.MostOrders, plan.MostValue} {
 			var a *plan.Allocation
-			took := timed(func() { a = plan.Allocate(bk, plan.AllocateHow{Window: plan.NoWindow, Goal: goal}) })
+			took := timed(func() { a = plan.Allocate(bk, plan.AllocateOptions{Window: plan.NoWindow, Goal: goal}) })
 			var reached, bound int64
 			for _, t := range a.Tiers {
 				reached, bound = reached+t.Reached, bound+t.Bound

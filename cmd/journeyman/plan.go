@@ -106,8 +106,8 @@ func planCommand() *cobra.Command {
 					}
 				}
 			}
-			how := plan.PromiseHow{Keep: keep}
-			run := plan.AllocateHow{Unprotected: unprotected, Prove: proof, Share: plan.Sharing(share), Window: plan.NoWindow}
+			how := plan.PromiseOptions{Keep: keep}
+			run := plan.AllocateOptions{Unprotected: unprotected, Prove: proof, Share: plan.Sharing(share), Window: plan.NoWindow}
 			if !slices.Contains([]plan.Sharing{plan.InTurn, plan.Fair, plan.Equal}, run.Share) {
 				return refusedBook("--share "+share, fmt.Errorf("in-turn, fair or equal"))
 			}

@@ -163,7 +163,7 @@ func (g *group) improve() {
 	}
 }
 
-// again solves one cell anew, with k to work in.
+// again solves one cell again, with k to work in.
 func (g *group) again(s *state, k *oneCell, cell int) {
 	if g.bases[cell].unit > 1 {
 		return

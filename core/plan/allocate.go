@@ -22,8 +22,8 @@ const (
 // NoWindow is the window of a run that serves all days.
 const NoWindow = -1
 
-// AllocateHow says how an allocation run goes.
-type AllocateHow struct {
+// AllocateOptions says how an allocation run goes.
+type AllocateOptions struct {
 	Keys        []policy.Key // policy.Default if empty
 	Unprotected bool         // promises of others may be broken; the plan lists them
 	Share       Sharing      // InTurn if empty
@@ -81,8 +81,8 @@ const (
 // Allocate runs over the eligible lines in policy order (CORE section 4). Cost: linear in lines,
 // cells, receipts and promises; sharing adds the packs that are shared, times the logarithm of
 // those who share.
-func Allocate(b *book.Book, how AllocateHow) *Allocation {
-	keys := how.Keys
+func Allocate(b *book.Book, options AllocateOptions) *Allocation {
+	keys := options.Keys
 	if len(keys) == 0 {
 		keys = policy.Default
 	}
@@ -93,25 +93,25 @@ func Allocate(b *book.Book, how AllocateHow) *Allocation {
 		}
 	}
 	a := &allocating{
-		b: b, how: how, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)), had: make([]bool, len(b.Orders)),
+		b: b, options: options, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)), had: make([]bool, len(b.Orders)),
 		out: &Allocation{
-			Keys: keys, Goal: cmp.Or(how.Goal, InOrder), served: make([]served, 0, len(eligible)), rank: make([]int32, len(b.Lines)),
+			Keys: keys, Goal: cmp.Or(options.Goal, InOrder), served: make([]served, 0, len(eligible)), rank: make([]int32, len(b.Lines)),
 		},
 		taken: make([]book.Taken, 0, len(eligible)),
 	}
 	for i := range b.Cells {
 		a.free[i] = b.Cells[i].Free()
 	}
-	for _, r := range how.Reserves {
+	for _, r := range options.Reserves {
 		if a.reserves == nil {
 			a.reserves = map[int32][]*reserve{}
 		}
 		a.reserves[r.Cell] = append(a.reserves[r.Cell], &reserve{Reserve: r})
 	}
-	if how.Goal == MostOrders || how.Goal == MostValue {
+	if options.Goal == MostOrders || options.Goal == MostValue {
 		a.aim(policy.Sort(b, eligible, keys))
 	}
-	switch how.Share {
+	switch options.Share {
 	case Fair, Equal:
 		for lines := range policy.Groups(b, eligible, keys) {
 			a.group(lines)
@@ -127,7 +127,7 @@ func Allocate(b *book.Book, how AllocateHow) *Allocation {
 
 type allocating struct {
 	b        *book.Book
-	how      AllocateHow
+	options  AllocateOptions
 	outlooks []outlook.Outlook
 	free     []int64
 	out      *Allocation
@@ -181,7 +181,7 @@ func (a *allocating) use(c, l int32, q int64) {
 }
 
 func (a *allocating) rule(l *book.Line) book.Rule {
-	if a.how.IgnoreRules {
+	if a.options.IgnoreRules {
 		return book.Any
 	}
 	return l.Rule
@@ -194,7 +194,7 @@ func (a *allocating) turnOf(l int32) turn {
 }
 
 func (a *allocating) due(l int32) bool {
-	return a.how.Window < 0 || int64(a.b.Lines[l].ShipBy)-int64(a.b.Today) <= int64(a.how.Window)
+	return a.options.Window < 0 || int64(a.b.Lines[l].ShipBy)-int64(a.b.Today) <= int64(a.options.Window)
 }
 
 // turn serves a line, or the order that goes only whole to which it belongs.
@@ -257,7 +257,7 @@ func (a *allocating) whole(order int32) {
 // there is how many units of a cell may be taken now.
 func (a *allocating) there(cell int32) int64 {
 	n := max(0, a.free[cell])
-	if !a.how.Unprotected {
+	if !a.options.Unprotected {
 		n = min(n, a.outlooks[cell].ATP(a.b.Today))
 	}
 	return n

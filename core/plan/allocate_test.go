@@ -28,14 +28,14 @@ func said(b *book.Book, a *Allocation) string {
 func TestAllocatingTheWorkedBook(t *testing.T) {
 	b := worked(t)
 	keys := []policy.Key{policy.Tier, policy.Entered}
-	a := Allocate(b, AllocateHow{Keys: keys, Window: NoWindow})
+	a := Allocate(b, AllocateOptions{Keys: keys, Window: NoWindow})
 	if got := said(b, a); got != "S1/1: 50 HL; S2/1: 26 HL; S3/1: 60 HL + 25 DQ; S3/2: 1 HL" {
 		t.Errorf("by tier and entered: %s", got)
 	}
 	if len(a.Broken) != 0 {
 		t.Errorf("protected, it breaks %+v", a.Broken)
 	}
-	a = Allocate(b, AllocateHow{Keys: keys, Window: NoWindow, Unprotected: true})
+	a = Allocate(b, AllocateOptions{Keys: keys, Window: NoWindow, Unprotected: true})
 	if got := said(b, a); got != "S2/1: 76 HL; S3/1: 60 HL + 25 DQ; S3/2: 1 HL" {
 		t.Errorf("unprotected: %s", got)
 	}
@@ -44,10 +44,10 @@ func TestAllocatingTheWorkedBook(t *testing.T) {
 	}
 }
 
-func allocateText(t *testing.T, how AllocateHow, text string) string {
+func allocateText(t *testing.T, options AllocateOptions, text string) string {
 	t.Helper()
 	b := reading(t, text)
-	return said(b, Allocate(b, how))
+	return said(b, Allocate(b, options))
 }
 
 const oneItem = `"items":[{"sku":"A","multiple":%d,"buyable":false}],"stock":[{"sku":"A","warehouse":"W","on_hand":%d}],"orders":[%s]`
@@ -87,7 +87,7 @@ func TestSharingEquallyIsThePublishedAwards(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			got := allocateText(
-				t, AllocateHow{Keys: tier, Share: c.sharing, Window: NoWindow},
+				t, AllocateOptions{Keys: tier, Share: c.sharing, Window: NoWindow},
 				fmt.Sprintf(oneItem, c.multiple, c.estate, orders(c.wants...)),
 			)
 			if got != c.want {
@@ -104,11 +104,11 @@ func TestWhatIsReservedGoesToThoseForWhomItIsKept(t *testing.T) {
 		{"order":"3","tier":3,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":9}]}]`)
 	third := Reserve{Cell: 0, Units: 4, For: func(l int32) bool { return b.Orders[b.Lines[l].Order].Tier == 3 }}
 	for _, share := range []Sharing{InTurn, Fair, Equal} {
-		how := AllocateHow{Keys: []policy.Key{policy.Tier}, Window: NoWindow, Share: share, Reserves: []Reserve{third}}
+		options := AllocateOptions{Keys: []policy.Key{policy.Tier}, Window: NoWindow, Share: share, Reserves: []Reserve{third}}
 		if share != InTurn {
-			how.Keys = []policy.Key{policy.ShipBy} // all of them share
+			options.Keys = []policy.Key{policy.ShipBy} // all of them share
 		}
-		a := Allocate(b, how)
+		a := Allocate(b, options)
 		got := map[int32]int64{}
 		for _, x := range a.Taken {
 			got[x.Line] += x.Qty
@@ -129,7 +129,7 @@ func TestWhatIsReservedGoesToThoseForWhomItIsKept(t *testing.T) {
 		{"order":"2","tier":2,"ship_rule":"lines","lines":[{"line":1,"sku":"A","warehouse":"W","ordered":7}]},
 		{"order":"3","tier":3,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":5}]}]`)
 	first := Reserve{Cell: 0, Units: 4, For: func(l int32) bool { return b.Orders[b.Lines[l].Order].Tier == 1 }}
-	a := Allocate(b, AllocateHow{Keys: []policy.Key{policy.Tier}, Window: NoWindow, Reserves: []Reserve{first}})
+	a := Allocate(b, AllocateOptions{Keys: []policy.Key{policy.Tier}, Window: NoWindow, Reserves: []Reserve{first}})
 	if got := said(b, a); got != "1/1: 5 W; 3/1: 5 W" {
 		t.Errorf("got %s", got)
 	}

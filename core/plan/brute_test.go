@@ -227,12 +227,12 @@ func less(b *book.Book, keys []policy.Key, x, y int32) bool {
 	return b.Lines[x].No < b.Lines[y].No
 }
 
-func slowRun(b *book.Book, receipts map[int32][]outlook.Event, how PromiseHow) map[int32][]book.Promise {
-	s := &slow{b: b, keep: how.Keep, receipts: receipts, given: map[int32][]book.Promise{}}
+func slowRun(b *book.Book, receipts map[int32][]outlook.Event, options PromiseOptions) map[int32][]book.Promise {
+	s := &slow{b: b, keep: options.Keep, receipts: receipts, given: map[int32][]book.Promise{}}
 	var lines []int32
 	for i := range b.Lines {
 		l := int32(i)
-		if !how.Keep && b.Eligible(l) {
+		if !options.Keep && b.Eligible(l) {
 			s.given[l] = nil
 		} else {
 			s.given[l] = slices.Clone(b.PromisesOf(l))
@@ -242,7 +242,7 @@ func slowRun(b *book.Book, receipts map[int32][]outlook.Event, how PromiseHow) m
 		}
 	}
 	slices.SortStableFunc(lines, func(x, y int32) int {
-		if less(b, how.Keys, x, y) {
+		if less(b, options.Keys, x, y) {
 			return -1
 		}
 		return 1
@@ -363,8 +363,8 @@ func TestAPromiseRunIsWhatTheWordsSay(t *testing.T) {
 		b, receipts := randomBook(r)
 		keys := slices.Clone(policy.Keys)
 		r.Shuffle(len(keys), func(i, j int) { keys[i], keys[j] = keys[j], keys[i] })
-		how := PromiseHow{Keys: keys[:1+r.IntN(len(keys))], Keep: r.IntN(2) > 0}
-		got, want := Promise(b, how), slowRun(b, receipts, how)
+		options := PromiseOptions{Keys: keys[:1+r.IntN(len(keys))], Keep: r.IntN(2) > 0}
+		got, want := Promise(b, options), slowRun(b, receipts, options)
 		for i := range b.Lines {
 			l := int32(i)
 			if b.Lines[i].Open == 0 {
@@ -372,7 +372,7 @@ func TestAPromiseRunIsWhatTheWordsSay(t *testing.T) {
 			}
 			if g, w := got.PromisesOf(l), byDay(want[l]); !slices.Equal(g, w) {
 				t.Fatalf(
-					"seed %d, keys %v, keep %v: %s/%d has %v, want %v", seed, how.Keys, how.Keep, b.Orders[b.Lines[i].Order].Number,
+					"seed %d, keys %v, keep %v: %s/%d has %v, want %v", seed, options.Keys, options.Keep, b.Orders[b.Lines[i].Order].Number,
 					b.Lines[i].No, g, w,
 				)
 			}
@@ -394,7 +394,7 @@ func TestAPromiseRunIsWhatTheWordsSay(t *testing.T) {
 func TestKeepNeverMakesAPromiseWorse(t *testing.T) {
 	for seed := range uint64(1000) {
 		b, _ := randomBook(rand.New(rand.NewPCG(seed, 9)))
-		p := Promise(b, PromiseHow{Keep: true})
+		p := Promise(b, PromiseOptions{Keep: true})
 		for i := range b.Lines {
 			if b.Lines[i].Open > 0 && !NoWorse(p.PromisesOf(int32(i)), b.PromisesOf(int32(i)), b.Today) {
 				t.Fatalf("seed %d: line %d had %v and has %v", seed, i, b.PromisesOf(int32(i)), p.PromisesOf(int32(i)))
@@ -407,7 +407,7 @@ func TestNewPromisesBreakNoneThatStand(t *testing.T) {
 	for seed := range uint64(1000) {
 		b, _ := randomBook(rand.New(rand.NewPCG(seed, 10)))
 		for _, keep := range []bool{false, true} {
-			p := Promise(b, PromiseHow{Keep: keep})
+			p := Promise(b, PromiseOptions{Keep: keep})
 			// Lay all promises of the plan on fresh outlooks: where nothing was over-promised by
 			// the lines that are not served, nothing is now.
 			before := b.Outlooks(b.Eligible)

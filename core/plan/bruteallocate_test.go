@@ -17,24 +17,24 @@ import (
 // next line, the next pack and what is there all over again each time.
 type slowAllocation struct {
 	slow
-	how AllocateHow
-	got map[int32]map[int32]int64 // by line and cell
+	options AllocateOptions
+	got     map[int32]map[int32]int64 // by line and cell
 }
 
 func (s *slowAllocation) rule(l int32) book.Rule {
-	if s.how.IgnoreRules {
+	if s.options.IgnoreRules {
 		return book.Any
 	}
 	return s.b.Orders[s.b.Lines[l].Order].Rule
 }
 
 func (s *slowAllocation) due(l int32) bool {
-	return s.how.Window < 0 || int(s.b.Lines[l].ShipBy)-int(s.b.Today) <= s.how.Window
+	return s.options.Window < 0 || int(s.b.Lines[l].ShipBy)-int(s.b.Today) <= s.options.Window
 }
 
 func (s *slowAllocation) there(c int32) int64 {
 	n := s.b.Cells[c].Free() - s.taken[c]
-	if !s.how.Unprotected {
+	if !s.options.Unprotected {
 		n = min(n, s.atp(c, s.b.Today))
 	}
 	return max(0, n)
@@ -135,7 +135,7 @@ func (s *slowAllocation) one(l int32, done map[int32]bool) {
 }
 
 func (s *slowAllocation) order(x, y int32) int {
-	if less(s.b, s.how.Keys, x, y) {
+	if less(s.b, s.options.Keys, x, y) {
 		return -1
 	}
 	return 1
@@ -143,7 +143,7 @@ func (s *slowAllocation) order(x, y int32) int {
 
 func (s *slowAllocation) equal(x, y int32) bool {
 	// Neither comes before the other by the keys alone.
-	return policy.Between(s.b, s.how.Keys, x, y) == ""
+	return policy.Between(s.b, s.options.Keys, x, y) == ""
 }
 
 func (s *slowAllocation) shareGroup(lines []int32, done map[int32]bool) {
@@ -196,7 +196,7 @@ func (s *slowAllocation) shareGroup(lines []int32, done map[int32]bool) {
 func (s *slowAllocation) before(x, y int32) bool {
 	wx, wy := s.b.Lines[x].Open, s.b.Lines[y].Open
 	c := 0
-	if s.how.Share == Equal {
+	if s.options.Share == Equal {
 		c = int(s.has(x) - s.has(y))
 	} else {
 		c = big.NewRat(s.has(x), wx).Cmp(big.NewRat(s.has(y), wy))
@@ -210,9 +210,9 @@ func (s *slowAllocation) before(x, y int32) bool {
 	return x < y
 }
 
-func slowAllocate(b *book.Book, receipts map[int32][]outlook.Event, how AllocateHow) map[int32]map[int32]int64 {
+func slowAllocate(b *book.Book, receipts map[int32][]outlook.Event, options AllocateOptions) map[int32]map[int32]int64 {
 	s := &slowAllocation{
-		slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how,
+		slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, options: options,
 		got: map[int32]map[int32]int64{},
 	}
 	var lines []int32
@@ -226,7 +226,7 @@ func slowAllocate(b *book.Book, receipts map[int32][]outlook.Event, how Allocate
 	done := map[int32]bool{}
 	for len(lines) > 0 {
 		n := 1
-		for how.Share != InTurn && n < len(lines) && s.equal(lines[0], lines[n]) {
+		for options.Share != InTurn && n < len(lines) && s.equal(lines[0], lines[n]) {
 			n++
 		}
 		if n == 1 {
@@ -250,12 +250,12 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 		b, receipts := randomBook(r)
 		keys := slices.Clone(policy.Keys)
 		r.Shuffle(len(keys), func(i, j int) { keys[i], keys[j] = keys[j], keys[i] })
-		how := AllocateHow{
+		options := AllocateOptions{
 			Keys: keys[:1+r.IntN(3)], Share: []Sharing{InTurn, Fair, Equal}[r.IntN(3)], Unprotected: r.IntN(3) == 0,
 			IgnoreRules: r.IntN(6) == 0,
 			Window:      []int{NoWindow, 0, 5}[r.IntN(3)],
 		}
-		a, want := Allocate(b, how), slowAllocate(b, receipts, how)
+		a, want := Allocate(b, options), slowAllocate(b, receipts, options)
 		free := map[int32]int64{}
 		for i := range b.Lines {
 			l := int32(i)
@@ -270,14 +270,16 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 			for c, q := range want[l] {
 				if got[c] != q {
 					t.Fatalf(
-						"seed %d, %+v: %s/%d takes %v, want %v", seed, how, b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, got, want[l],
+						"seed %d, %+v: %s/%d takes %v, want %v", seed, options, b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, got,
+						want[l],
 					)
 				}
 			}
 			for c, q := range got {
 				if want[l][c] != q {
 					t.Fatalf(
-						"seed %d, %+v: %s/%d takes %v, want %v", seed, how, b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, got, want[l],
+						"seed %d, %+v: %s/%d takes %v, want %v", seed, options, b.Orders[b.Lines[i].Order].Number, b.Lines[i].No, got,
+						want[l],
 					)
 				}
 			}
@@ -298,7 +300,7 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 					packs++
 				case Protects:
 					protects++
-					if how.Unprotected {
+					if options.Unprotected {
 						t.Fatalf("seed %d: nothing is protected, and yet line %d stands back for promises", seed, l)
 					}
 				}
@@ -311,7 +313,7 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 					"seed %d: the reasons of line %d are of %d units, open are %d: %+v", seed, l, said, b.Lines[i].Open, a.Why(b, l, All),
 				)
 			}
-			if how.Share != InTurn && sum > 0 {
+			if options.Share != InTurn && sum > 0 {
 				shared++
 			}
 		}
@@ -320,11 +322,11 @@ func TestAnAllocationRunIsWhatTheWordsSay(t *testing.T) {
 				t.Fatalf("seed %d: %d are taken of %d that are free", seed, q, b.Cells[c].Free())
 			}
 		}
-		if how.Share == InTurn && !how.Unprotected {
+		if options.Share == InTurn && !options.Unprotected {
 			// Nobody else's promise is broken: those that are broken are of lines that took themselves.
 			for _, x := range a.Broken {
 				if len(a.TakenBy(x.Line)) == 0 && b.Orders[b.Lines[x.Line].Order].Rule != book.Whole {
-					t.Fatalf("seed %d, %+v: the promise %+v of a line that took nothing is broken", seed, how, x)
+					t.Fatalf("seed %d, %+v: the promise %+v of a line that took nothing is broken", seed, options, x)
 				}
 			}
 		}
@@ -349,16 +351,16 @@ func TestMoreStockNeverGivesLess(t *testing.T) {
 	for seed := range uint64(400) {
 		r := rand.New(rand.NewPCG(seed, 22))
 		b, _ := randomBook(r)
-		how := AllocateHow{Window: NoWindow, IgnoreRules: true, Unprotected: true}
+		options := AllocateOptions{Window: NoWindow, IgnoreRules: true, Unprotected: true}
 		before := int64(0)
-		for _, x := range Allocate(b, how).Taken {
+		for _, x := range Allocate(b, options).Taken {
 			before += x.Qty
 		}
 		more := *b
 		more.Cells = slices.Clone(b.Cells)
 		more.Cells[r.IntN(len(more.Cells))].OnHand += int64(r.IntN(50)) * 12
 		after := int64(0)
-		for _, x := range Allocate(&more, how).Taken {
+		for _, x := range Allocate(&more, options).Taken {
 			after += x.Qty
 		}
 		if after < before {
@@ -378,7 +380,7 @@ func ExampleAllocate() {
 		_ = d.Line(book.NewLine{Order: o, No: 1, Cell: c, Ordered: want, Open: want})
 	}
 	b, _ := d.Book()
-	a := Allocate(b, AllocateHow{Keys: []policy.Key{policy.Tier}, Share: Fair, Window: NoWindow})
+	a := Allocate(b, AllocateOptions{Keys: []policy.Key{policy.Tier}, Share: Fair, Window: NoWindow})
 	for _, x := range a.Taken {
 		fmt.Println(b.Orders[b.Lines[x.Line].Order].Number, x.Qty)
 	}

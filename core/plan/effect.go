@@ -58,7 +58,7 @@ func Untouched(b *book.Book, keys []policy.Key) *Allocation {
 // promises that can still be kept stand. Cost: that of a promise run.
 func (a *Allocation) Judge(b *book.Book) *Outcomes {
 	rest := b.WithTaken(a.Taken).Without(a.lost())
-	promises := Promise(rest, PromiseHow{Keys: a.Keys, Keep: true})
+	promises := Promise(rest, PromiseOptions{Keys: a.Keys, Keep: true})
 	o := &Outcomes{leaves: make([]days.Day, len(b.Lines))}
 	complete := make([]bool, len(b.Orders))
 	counted := make([]bool, len(b.Orders))

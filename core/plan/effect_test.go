@@ -16,7 +16,7 @@ func TestAPlanIsJudgedByWhatItCompletesAndWhatIsLate(t *testing.T) {
 		{"order":"1","tier":1,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":8,"price":100,"ship_by":"2027-03-01"}]},
 		{"order":"2","tier":2,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":5,"price":10,"ship_by":"2027-03-03","promises":[{"qty":5,"day":"2027-03-08"}]}]},
 		{"order":"3","tier":3,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":9,"price":10,"ship_by":"2027-03-02"}]}]`)
-	x := Allocate(b, AllocateHow{Keys: []policy.Key{policy.Tier}, Window: NoWindow})
+	x := Allocate(b, AllocateOptions{Keys: []policy.Key{policy.Tier}, Window: NoWindow})
 	o := x.Judge(b)
 	if want := (Effect{Orders: 1, Complete: 1, Lines: 1, Units: 8, Value: 800}); o.Tiers[1] != want {
 		t.Errorf("tier 1: %+v, want %+v", o.Tiers[1], want)
@@ -35,7 +35,7 @@ func TestAPlanIsJudgedByWhatItCompletesAndWhatIsLate(t *testing.T) {
 	if o.All.Orders != 3 || o.All.Complete != 1 || o.All.Units != 10 || o.All.Value != 820 || o.All.LateLines != 2 {
 		t.Errorf("all: %+v", o.All)
 	}
-	y := Allocate(b, AllocateHow{Keys: []policy.Key{policy.Value}, Window: NoWindow, Unprotected: true})
+	y := Allocate(b, AllocateOptions{Keys: []policy.Key{policy.Value}, Window: NoWindow, Unprotected: true})
 	if d := Differ(b, x, y); len(d) != 2 || d[0] != 1 || d[1] != 2 {
 		t.Errorf("lines %v differ, want the second and the third", d)
 	}
@@ -49,7 +49,7 @@ func TestTheEffectsOfTheTiersAddUp(t *testing.T) {
 	for seed := range uint64(300) {
 		r := rand.New(rand.NewPCG(seed, 41))
 		b, _ := randomBook(r)
-		a := Allocate(b, AllocateHow{Window: NoWindow, Unprotected: seed%2 == 0, Goal: []Goal{InOrder, MostOrders, MostValue}[seed%3]})
+		a := Allocate(b, AllocateOptions{Window: NoWindow, Unprotected: seed%2 == 0, Goal: []Goal{InOrder, MostOrders, MostValue}[seed%3]})
 		o := a.Judge(b)
 		var sum Outcomes
 		units := int64(0)
@@ -79,7 +79,7 @@ func TestWhatIsPromisedAndCannotBeKeptIsNotCountedOn(t *testing.T) {
 		{"order":"1","tier":1,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":5,"ship_by":"2027-03-01","promises":[{"qty":5,"day":"2027-03-01"}]}]},
 		{"order":"2","tier":2,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":4,"ship_by":"2027-03-12","promises":[{"qty":4,"day":"2027-03-02"}]}]}]`)
 	for name, a := range map[string]*Allocation{
-		"without a run": Untouched(b, nil), "after one": Allocate(b, AllocateHow{Window: NoWindow}),
+		"without a run": Untouched(b, nil), "after one": Allocate(b, AllocateOptions{Window: NoWindow}),
 	} {
 		o := a.Judge(b)
 		if d, ok := o.Leaves(0); !ok || d != days.Date(2027, 3, 10) {

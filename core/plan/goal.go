@@ -122,7 +122,7 @@ func (m *aiming) wish(turns []int32) {
 		line := &m.b.Lines[l]
 		rule := m.rule(line)
 		switch {
-		case m.how.Goal == MostOrders || rule == book.Whole:
+		case m.options.Goal == MostOrders || rule == book.Whole:
 			if !seen[line.Order] {
 				seen[line.Order] = true
 				m.order(line.Order)
@@ -135,7 +135,7 @@ func (m *aiming) wish(turns []int32) {
 	}
 	for _, l := range turns {
 		line := &m.b.Lines[l]
-		if m.how.Goal == MostValue && m.rule(line) == book.Any && m.due(l) && line.Price > 0 {
+		if m.options.Goal == MostValue && m.rule(line) == book.Any && m.due(l) && line.Price > 0 {
 			m.wishes = append(m.wishes, wish{m.b.Orders[line.Order].Tier, []int32{l}})
 			m.parts = append(
 				m.parts,
@@ -168,7 +168,7 @@ func (m *aiming) order(order int32) {
 		lines = append(lines, l)
 		value += m.b.Lines[l].Open * m.b.Lines[l].Price
 	}
-	if m.how.Goal == MostOrders {
+	if m.options.Goal == MostOrders {
 		value = 1
 	}
 	m.bundle(lines, value)
@@ -231,7 +231,7 @@ func (m *aiming) tiers(room, plain, plainly []int64) []int64 {
 	m.out.Tiers = nil
 	follow := plain != nil
 	for tier := uint8(1); tier <= 5; tier++ {
-		p := choose.Problem{Room: left, Prove: m.how.Prove}
+		p := choose.Problem{Room: left, Prove: m.options.Prove}
 		var of []int // wishes
 		for x, b := range m.bundles {
 			if m.wishes[x].tier == tier {
@@ -251,7 +251,7 @@ func (m *aiming) tiers(room, plain, plainly []int64) []int64 {
 		}
 		a := choose.Best(p)
 		t := TierGoal{Tier: tier, Reached: a.Reached, Bound: a.Bound, Proof: m.proof(p, of, a.Proof)}
-		if m.how.Prove {
+		if m.options.Prove {
 			t.problem, t.proof = p, a.Proof
 			t.problem.Room = slices.Clone(left)
 		}

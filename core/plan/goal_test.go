@@ -11,7 +11,7 @@ import (
 
 // slowGoal is the most that a tier can reach, the first tier of which there is anything, found by
 // trying every set of what goes only whole, and for the rest what goes in.
-func slowGoal(b *book.Book, s *slowAllocation, how AllocateHow, tier uint8) int64 {
+func slowGoal(b *book.Book, s *slowAllocation, options AllocateOptions, tier uint8) int64 {
 	scope := func(l int32) bool {
 		if !b.Eligible(l) {
 			return false
@@ -52,7 +52,7 @@ func slowGoal(b *book.Book, s *slowAllocation, how AllocateHow, tier uint8) int6
 		if b.Orders[o].Tier != tier || len(lines) == 0 {
 			continue
 		}
-		if how.Goal == MostOrders || s.rule(lines[0]) == book.Whole {
+		if options.Goal == MostOrders || s.rule(lines[0]) == book.Whole {
 			if all {
 				bundles = append(bundles, lines)
 			}
@@ -108,7 +108,7 @@ func slowGoal(b *book.Book, s *slowAllocation, how AllocateHow, tier uint8) int6
 		for _, l := range bundles[j] {
 			ok = ok && room[b.Lines[l].Cell] >= 0
 		}
-		if how.Goal == MostOrders {
+		if options.Goal == MostOrders {
 			worth = 1
 		}
 		if ok {
@@ -132,11 +132,11 @@ func TestAGoalReachesWhatTryingEverySetFinds(t *testing.T) {
 	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 31))
 		b, receipts := randomBook(r)
-		how := AllocateHow{
+		options := AllocateOptions{
 			Keys: []policy.Key{policy.Entered}, Goal: []Goal{MostOrders, MostValue}[seed%2], Unprotected: r.IntN(3) == 0,
 			IgnoreRules: r.IntN(6) == 0, Window: []int{NoWindow, 5}[r.IntN(2)],
 		}
-		a := Allocate(b, how)
+		a := Allocate(b, options)
 		complete := map[uint8]int64{}
 		value := map[uint8]int64{}
 		free := map[int32]int64{}
@@ -153,7 +153,7 @@ func TestAGoalReachesWhatTryingEverySetFinds(t *testing.T) {
 				if sum > line.Open {
 					t.Fatalf("seed %d: line %d takes %d of %d", seed, l, sum, line.Open)
 				}
-				if !how.IgnoreRules && line.Rule != book.Any && sum != 0 && sum != line.Open {
+				if !options.IgnoreRules && line.Rule != book.Any && sum != 0 && sum != line.Open {
 					t.Fatalf("seed %d: line %d goes only whole and takes %d of %d", seed, l, sum, line.Open)
 				}
 				open = open || line.Open > 0
@@ -178,7 +178,7 @@ func TestAGoalReachesWhatTryingEverySetFinds(t *testing.T) {
 		}
 		for i, tier := range a.Tiers {
 			got := value[tier.Tier]
-			if how.Goal == MostOrders {
+			if options.Goal == MostOrders {
 				got = complete[tier.Tier]
 			}
 			if got < tier.Reached || tier.Bound < tier.Reached {
@@ -188,16 +188,17 @@ func TestAGoalReachesWhatTryingEverySetFinds(t *testing.T) {
 				continue // the others stand on what this one left
 			}
 			s := &slowAllocation{
-				slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how,
+				slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, options: options,
 				got: map[int32]map[int32]int64{},
 			}
 			for l := range b.Lines {
 				s.given[int32(l)] = slices.Clone(b.PromisesOf(int32(l)))
 			}
-			best := slowGoal(b, s, how, tier.Tier)
+			best := slowGoal(b, s, options, tier.Tier)
 			if tier.Reached > best || tier.Bound < best {
 				t.Fatalf(
-					"seed %d, %+v: tier %d reached %d of at most %d; trying finds %d", seed, how, tier.Tier, tier.Reached, tier.Bound, best,
+					"seed %d, %+v: tier %d reached %d of at most %d; trying finds %d", seed, options, tier.Tier, tier.Reached, tier.Bound,
+					best,
 				)
 			}
 			asked++
@@ -205,7 +206,10 @@ func TestAGoalReachesWhatTryingEverySetFinds(t *testing.T) {
 				proved++
 			}
 		}
-		plain := Allocate(b, AllocateHow{Keys: how.Keys, Unprotected: how.Unprotected, IgnoreRules: how.IgnoreRules, Window: how.Window})
+		plain := Allocate(
+			b,
+			AllocateOptions{Keys: options.Keys, Unprotected: options.Unprotected, IgnoreRules: options.IgnoreRules, Window: options.Window},
+		)
 		if len(plain.Taken) > 0 && len(a.Tiers) > 0 && a.Tiers[0].Reached > 0 {
 			better++
 		}
@@ -223,10 +227,10 @@ func TestAGoalIsNeverWorseThanServingInTurn(t *testing.T) {
 		r := rand.New(rand.NewPCG(seed, 33))
 		b, receipts := randomBook(r)
 		keys := []policy.Key{[]policy.Key{policy.Tier, policy.ShipBy, policy.Entered, policy.Value}[r.IntN(4)]}
-		how := AllocateHow{Keys: keys, Goal: MostOrders, Window: NoWindow, Unprotected: r.IntN(2) == 0}
-		a := Allocate(b, how)
+		options := AllocateOptions{Keys: keys, Goal: MostOrders, Window: NoWindow, Unprotected: r.IntN(2) == 0}
+		a := Allocate(b, options)
 		s := &slowAllocation{
-			slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, how: how,
+			slow: slow{b: b, receipts: receipts, given: map[int32][]book.Promise{}, taken: map[int32]int64{}}, options: options,
 			got: map[int32]map[int32]int64{},
 		}
 		for l := range b.Lines {

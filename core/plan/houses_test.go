@@ -87,7 +87,7 @@ func TestEachWarehouseWorksOnItsOwnDays(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			b := twoHouses(t, c.rule, c.lines...)
-			p := Promise(b, PromiseHow{Keys: []policy.Key{policy.Entered}})
+			p := Promise(b, PromiseOptions{Keys: []policy.Key{policy.Entered}})
 			for i, want := range c.want {
 				var got []given
 				for _, x := range p.PromisesOf(int32(i)) {

@@ -28,7 +28,7 @@ func TestReasonsSayWhyALineHasWhatItHas(t *testing.T) {
 		{"order":"2","tier":2,"ship_rule":"lines","lines":[{"line":1,"sku":"A","warehouse":"W","ordered":3}]},
 		{"order":"3","tier":3,"ship_rule":"whole","lines":[{"line":1,"sku":"A","warehouse":"W","ordered":4},{"line":2,"sku":"A","warehouse":"W","ordered":1,"at":{"delivered":1}}]},
 		{"order":"4","tier":1,"holds":["credit"],"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":5}]}]`)
-	p := Promise(b, PromiseHow{})
+	p := Promise(b, PromiseOptions{})
 	for i, want := range []string{
 		`[{"code":"covered","qty":10},{"code":"short_stock","qty":2}]`,
 		`[{"code":"rule_line","qty":3}]`,
@@ -105,16 +105,16 @@ func TestTheSameBookGivesTheSamePlanWhateverItsOrder(t *testing.T) {
 			"stock":[{"sku":"A","warehouse":"W","on_hand":10},{"sku":"A","warehouse":"V","on_hand":6},{"sku":"B","warehouse":"W","on_hand":1}],
 			"inbound":[{"sku":"A","warehouse":"W","due":"2027-03-09","qty":5}],"orders":[`+strings.Join(of, ",")+`]`)
 		var out bytes.Buffer
-		if err := Promise(b, PromiseHow{}).Write(&out, b); err != nil {
+		if err := Promise(b, PromiseOptions{}).Write(&out, b); err != nil {
 			t.Fatal(err)
 		}
-		for _, how := range []AllocateHow{
+		for _, options := range []AllocateOptions{
 			{Window: NoWindow},
 			{Window: NoWindow, Share: Fair, Keys: []policy.Key{policy.Tier}},
 			{Window: NoWindow, Goal: MostOrders},
 			{Window: NoWindow, Goal: MostValue},
 		} {
-			if err := Allocate(b, how).Write(&out, b, nil); err != nil {
+			if err := Allocate(b, options).Write(&out, b, nil); err != nil {
 				t.Fatal(err)
 			}
 		}

@@ -51,11 +51,11 @@ func TestWhatIsKeptIsNotTakenByOthers(t *testing.T) {
 		r := rand.New(rand.NewPCG(seed, 91))
 		b, _ := randomBook(r)
 		parts := []Part{{Percent: int64(1 + r.IntN(100)), Tier: uint8(1 + r.IntN(4))}}
-		how := AllocateHow{
+		options := AllocateOptions{
 			Keys: []policy.Key{policy.Urgency, policy.Entered}, Window: NoWindow, Unprotected: r.IntN(2) == 0, Reserves: Reserves(b, parts),
 			Share: []Sharing{InTurn, Fair, Equal}[r.IntN(3)], Goal: []Goal{InOrder, MostOrders, MostValue}[r.IntN(3)],
 		}
-		a := Allocate(b, how)
+		a := Allocate(b, options)
 		others, own := map[int32]int64{}, map[int32]int64{}
 		for _, x := range a.Taken {
 			if b.Orders[b.Lines[x.Line].Order].Tier <= parts[0].Tier {
@@ -64,12 +64,12 @@ func TestWhatIsKeptIsNotTakenByOthers(t *testing.T) {
 				others[x.Cell] += x.Qty
 			}
 		}
-		for _, k := range how.Reserves {
+		for _, k := range options.Reserves {
 			free := b.Cells[k.Cell].Free()
 			if most := free - max(0, k.Units-own[k.Cell]); others[k.Cell] > most {
 				t.Fatalf(
 					"seed %d: of %d free %d are kept, those for whom took %d, others %d (%s, %s)", seed, free, k.Units, own[k.Cell],
-					others[k.Cell], how.Share, how.Goal,
+					others[k.Cell], options.Share, options.Goal,
 				)
 			}
 			if others[k.Cell] > 0 && others[k.Cell]+max(0, k.Units-own[k.Cell]) == free {

@@ -9,8 +9,8 @@ import (
 	"journeyman/core/policy"
 )
 
-// PromiseHow says how a promise run goes.
-type PromiseHow struct {
+// PromiseOptions says how a promise run goes.
+type PromiseOptions struct {
 	Keys        []policy.Key // policy.Default if empty
 	Keep        bool         // existing promises stand and are never made worse; else all are given afresh
 	IgnoreRules bool         // every order is treated as "any"
@@ -19,8 +19,8 @@ type PromiseHow struct {
 // Promise gives every eligible line of the book its promises, one after another in the
 // order of the policy (CORE section 3). Lines that are not eligible keep theirs. Cost:
 // linear in the lines, promises, receipts and their days.
-func Promise(b *book.Book, how PromiseHow) *Plan {
-	keys := how.Keys
+func Promise(b *book.Book, options PromiseOptions) *Plan {
+	keys := options.Keys
 	if len(keys) == 0 {
 		keys = policy.Default
 	}
@@ -31,14 +31,14 @@ func Promise(b *book.Book, how PromiseHow) *Plan {
 		}
 	}
 	var lifted func(int32) bool
-	if !how.Keep {
+	if !options.Keep {
 		lifted = b.Eligible
 	}
 	r := &promising{
-		b: b, how: how, outlooks: b.Outlooks(lifted),
+		b: b, options: options, outlooks: b.Outlooks(lifted),
 		plan: &Plan{Lines: make([]Outcome, len(b.Lines)), Promises: make([]book.Promise, 0, len(eligible)+len(eligible)/4)},
 	}
-	if slices.ContainsFunc(b.Orders, func(o book.Order) bool { return o.Rule == book.Whole }) && !how.IgnoreRules {
+	if slices.ContainsFunc(b.Orders, func(o book.Order) bool { return o.Rule == book.Whole }) && !options.IgnoreRules {
 		r.served = make([]bool, len(b.Orders))
 	}
 	for lines := range policy.Sorted(b, eligible, keys) {
@@ -54,14 +54,14 @@ func Promise(b *book.Book, how PromiseHow) *Plan {
 
 type promising struct {
 	b        *book.Book
-	how      PromiseHow
+	options  PromiseOptions
 	outlooks []outlook.Outlook
 	plan     *Plan
 	served   []bool // whole orders that had their turn
 }
 
 func (r *promising) rule(l *book.Line) book.Rule {
-	if r.how.IgnoreRules {
+	if r.options.IgnoreRules {
 		return book.Any
 	}
 	return l.Rule
@@ -69,7 +69,7 @@ func (r *promising) rule(l *book.Line) book.Rule {
 
 func (r *promising) turn(l int32) turn {
 	t := turnOf(r.b, l, r.rule(&r.b.Lines[l]))
-	if !r.how.Keep {
+	if !r.options.Keep {
 		t.promised = 0
 	}
 	return t
@@ -219,7 +219,7 @@ func (r *promising) whole(order int32) {
 		if d := r.b.From(l); !begun || d > from {
 			from, begun = d, true
 		}
-		if r.how.Keep {
+		if r.options.Keep {
 			r.lift(r.b.PromisesOf(l))
 		}
 	}
@@ -245,7 +245,7 @@ func (r *promising) whole(order int32) {
 			r.outlooks[p.Cell].Take(p.Day, p.Qty)
 		}
 	}
-	if r.how.Keep && !r.noWorse(first, after, given) {
+	if r.options.Keep && !r.noWorse(first, after, given) {
 		r.lift(given)
 		r.plan.Promises = r.plan.Promises[:base]
 		for l := first; l < after; l++ {

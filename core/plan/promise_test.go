@@ -52,17 +52,17 @@ func tell(b *book.Book, p *Plan) string {
 func TestThePromisesOfTheWorkedBook(t *testing.T) {
 	keys := []policy.Key{policy.Tier, policy.Entered}
 	for _, c := range []struct {
-		why  string
-		how  PromiseHow
-		want string
+		why     string
+		options PromiseOptions
+		want    string
 	}{
-		{"afresh", PromiseHow{Keys: keys}, `S1/1: 50 HL 03-17
+		{"afresh", PromiseOptions{Keys: keys}, `S1/1: 50 HL 03-17
 S2/1: 76 HL 03-04, 14 HL 03-08
 S3/1: 85 HL 03-17
 S3/2: short 1
 S4/1: 2 HL 03-08
 S4/2: 10 HL 03-08`},
-		{"keep", PromiseHow{Keys: keys, Keep: true}, `S1/1: 50 HL 03-03
+		{"keep", PromiseOptions{Keys: keys, Keep: true}, `S1/1: 50 HL 03-03
 S2/1: 26 HL 03-04, 64 HL 03-17
 S3/1: 85 HL 03-17
 S3/2: short 1
@@ -70,7 +70,7 @@ S4/1: 2 HL 03-08
 S4/2: 10 HL 03-08`},
 	} {
 		b := worked(t)
-		if got := tell(b, Promise(b, c.how)); got != c.want {
+		if got := tell(b, Promise(b, c.options)); got != c.want {
 			t.Errorf("%s:\n%s\nwant\n%s", c.why, got, c.want)
 		}
 	}
@@ -94,7 +94,7 @@ func TestServingByShipByMakesTheGreatestLatenessLeast(t *testing.T) {
 		}
 		b, err := d.Book()
 		must(err)
-		p := Promise(b, PromiseHow{Keys: []policy.Key{policy.Entered}})
+		p := Promise(b, PromiseOptions{Keys: []policy.Key{policy.Entered}})
 		worst := days.Day(-1000)
 		for i := range b.Lines {
 			ps := p.PromisesOf(int32(i))

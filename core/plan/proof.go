@@ -95,7 +95,7 @@ func (m *aiming) proof(p choose.Problem, of []int, proof *choose.Proof) *GoalPro
 			b := p.Bundles[j]
 			w := ProofWant{Worth: b.Worth}
 			w.Order, w.Line = lineOf(int(j))
-			if m.how.Goal == MostOrders || m.rule(&m.b.Lines[m.wishes[of[j]].lines[0]]) == book.Whole {
+			if m.options.Goal == MostOrders || m.rule(&m.b.Lines[m.wishes[of[j]].lines[0]]) == book.Whole {
 				w.Line = 0
 			}
 			for _, n := range choose.ByCell(b.Needs) {

@@ -54,7 +54,7 @@ func TestTheReferenceSolverAgreesOnBooks(t *testing.T) {
 	for seed := range uint64(300) {
 		b := scarceBook(rand.New(rand.NewPCG(seed, 71)))
 		goal := []Goal{MostOrders, MostValue}[seed%2]
-		for _, x := range Allocate(b, AllocateHow{Goal: goal, Prove: true, Window: NoWindow}).Tiers {
+		for _, x := range Allocate(b, AllocateOptions{Goal: goal, Prove: true, Window: NoWindow}).Tiers {
 			if shown, err := x.problem.Check(*x.proof); err != nil || shown != x.Bound {
 				t.Errorf("seed %d, %s, tier %d: the proof shows %d of %d: %v", seed, goal, x.Tier, shown, x.Bound, err)
 			}

@@ -115,7 +115,7 @@ func (a *allocating) share(cell int32, any []turn, lines []int32) {
 		return
 	}
 	h := &a.sharing.sharers
-	h.reset(a.how.Share == Equal, there, max(1, any[lines[0]].multiple(a.b)), reserves)
+	h.reset(a.options.Share == Equal, there, max(1, any[lines[0]].multiple(a.b)), reserves)
 	for _, i := range lines {
 		t := &any[i]
 		x := sharer{line: t.line, wanted: t.open, has: a.sharing.has[i], at: i}

@@ -66,13 +66,13 @@ func TestSharingAtOnceIsSharingPackByPack(t *testing.T) {
 // A thousand million units are shared as ten are: in the same proportions, with no sum that wraps.
 func TestSharingDoesNotGrowWithTheUnits(t *testing.T) {
 	for _, share := range []Sharing{Fair, Equal} {
-		how := AllocateHow{Keys: []policy.Key{policy.Tier}, Window: NoWindow, Share: share}
+		options := AllocateOptions{Keys: []policy.Key{policy.Tier}, Window: NoWindow, Share: share}
 		want := map[Sharing]string{
 			Fair:  "1/1: 200000000 W; 2/1: 300000000 W; 3/1: 500000000 W",
 			Equal: "1/1: 333333334 W; 2/1: 333333333 W; 3/1: 333333333 W",
 		}[share]
 		if got := allocateText(
-			t, how, fmt.Sprintf(oneItem, 1, 1_000_000_000, orders(400_000_000, 600_000_000, 1_000_000_000)),
+			t, options, fmt.Sprintf(oneItem, 1, 1_000_000_000, orders(400_000_000, 600_000_000, 1_000_000_000)),
 		); got != want {
 			t.Errorf("%s: %s, want %s", share, got, want)
 		}
@@ -92,7 +92,7 @@ func TestSharingDoesNotGrowWithTheUnits(t *testing.T) {
 func TestAPastPromiseIsOneForToday(t *testing.T) {
 	b := reading(t, `"items":[{"sku":"A","buyable":false}],"stock":[{"sku":"A","warehouse":"W","on_hand":77}],"orders":[
 		{"order":"1","lines":[{"line":1,"sku":"A","warehouse":"W","ordered":77,"ship_by":"2027-02-26","promises":[{"qty":58,"day":"2027-02-28"}]}]}]`)
-	p := Promise(b, PromiseHow{Keep: true})
+	p := Promise(b, PromiseOptions{Keep: true})
 	if got := p.PromisesOf(0); p.Lines[0].Short != 0 || len(got) != 1 || got[0].Qty != 77 || got[0].Day != b.Today {
 		t.Errorf("%+v, %d short", got, p.Lines[0].Short)
 	}
@@ -104,7 +104,7 @@ func TestABrokenPromiseIsSaidEntryByEntry(t *testing.T) {
 		{"order":"1","tier":2,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":10,"ship_by":"2027-03-08",
 			"promises":[{"qty":4,"day":"2027-03-08"},{"qty":6,"day":"2027-03-08"}]}]},
 		{"order":"2","tier":1,"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":5}]}]`)
-	a := Allocate(b, AllocateHow{Unprotected: true, Window: 3})
+	a := Allocate(b, AllocateOptions{Unprotected: true, Window: 3})
 	if len(a.Broken) != 1 || a.Broken[0].Qty != 6 || a.Broken[0].Line != 0 {
 		t.Errorf("it breaks %+v; 5 of 10 are left, and so the entry of 4 can be kept and that of 6 not", a.Broken)
 	}
@@ -114,7 +114,7 @@ func TestABrokenPromiseIsSaidEntryByEntry(t *testing.T) {
 func TestTheReasonsOfAHeldLineAddUpToWhatIsOpen(t *testing.T) {
 	b := reading(t, `"items":[{"sku":"A"}],"stock":[{"sku":"A","warehouse":"W","on_hand":10}],"orders":[
 		{"order":"1","holds":["credit"],"lines":[{"line":1,"sku":"A","warehouse":"W","ordered":9,"promises":[{"qty":5,"day":"2027-03-02"}]}]}]`)
-	p := Promise(b, PromiseHow{})
+	p := Promise(b, PromiseOptions{})
 	if got := fmt.Sprint(p.Reasons(b, 0)); got != fmt.Sprint([]Reason{{Code: Covered, Qty: 5}, {Code: OnHold, Qty: 4}}) {
 		t.Errorf("it is told %s", got)
 	}
@@ -141,7 +141,7 @@ func crowded(n int) *book.Book {
 func TestTellingWhoCameFirstIsLinear(t *testing.T) {
 	memory := func(n int) int64 {
 		b := crowded(n)
-		a := Allocate(b, AllocateHow{Window: NoWindow})
+		a := Allocate(b, AllocateOptions{Window: NoWindow})
 		return testing.Benchmark(func(t *testing.B) {
 			for range t.N {
 				for l := range b.Lines {
@@ -165,7 +165,7 @@ func TestSomeOfThoseWhoCameFirstAreTheFirstOfAll(t *testing.T) {
 	for seed := range uint64(600) {
 		r := rand.New(rand.NewPCG(seed, 32))
 		b, _ := randomBook(r)
-		a := Allocate(b, AllocateHow{Window: NoWindow, Share: []Sharing{InTurn, Fair}[r.IntN(2)]})
+		a := Allocate(b, AllocateOptions{Window: NoWindow, Share: []Sharing{InTurn, Fair}[r.IntN(2)]})
 		for l := range b.Lines {
 			all, some := a.Why(b, int32(l), All), a.Why(b, int32(l), 2)
 			for i, y := range all {

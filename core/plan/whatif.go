@@ -21,15 +21,15 @@ import (
 // again, times the turns before them on their cells.
 type Kept struct {
 	*Allocation
-	b     *book.Book
-	how   AllocateHow
-	a     *allocating       // takes turns again; its cells are those of the try
-	turns []int32           // lines by which turns are taken, in order
-	at    []int32           // of each line the turn that takes it, or -1
-	looks *lists            // of each cell the turns that may draw on it
-	does  [][]effect        // of each cell what turns changed, in order
-	base  []outlook.Outlook // of each cell before the first turn
-	free  []int64
+	b       *book.Book
+	options AllocateOptions
+	a       *allocating       // takes turns again; its cells are those of the try
+	turns   []int32           // lines by which turns are taken, in order
+	at      []int32           // of each line the turn that takes it, or -1
+	looks   *lists            // of each cell the turns that may draw on it
+	does    [][]effect        // of each cell what turns changed, in order
+	base    []outlook.Outlook // of each cell before the first turn
+	free    []int64
 }
 
 // effect is what a turn left changed in a cell: units that are gone from the shelf, and a promise of
@@ -43,17 +43,17 @@ type effect struct {
 
 // Keep runs and keeps the run. It keeps a book of its own. Only runs in turn can be kept, without
 // sharing, goal and reserves; ok is false for others.
-func Keep(b *book.Book, how AllocateHow) (k *Kept, ok bool) {
-	if how.Share != "" && how.Share != InTurn || how.Goal != "" && how.Goal != InOrder || len(how.Reserves) > 0 {
+func Keep(b *book.Book, options AllocateOptions) (k *Kept, ok bool) {
+	if options.Share != "" && options.Share != InTurn || options.Goal != "" && options.Goal != InOrder || len(options.Reserves) > 0 {
 		return nil, false
 	}
 	b = b.Clone()
 	k = &Kept{
-		Allocation: Allocate(b, how), b: b, how: how, base: b.Outlooks(nil), at: make([]int32, len(b.Lines)),
+		Allocation: Allocate(b, options), b: b, options: options, base: b.Outlooks(nil), at: make([]int32, len(b.Lines)),
 		does: make([][]effect, len(b.Cells)),
 	}
 	k.a = &allocating{
-		b: b, how: how, outlooks: make([]outlook.Outlook, len(b.Cells)), free: make([]int64, len(b.Cells)),
+		b: b, options: options, outlooks: make([]outlook.Outlook, len(b.Cells)), free: make([]int64, len(b.Cells)),
 		out: &Allocation{Keys: k.Keys, rank: make([]int32, len(b.Lines))},
 		had: make([]bool, len(b.Orders)),
 	}

@@ -43,11 +43,11 @@ func TestWhatIfIsTheWholeRunOverTheChangedBook(t *testing.T) {
 		b, _ := randomBook(r)
 		keys := slices.Clone(policy.Keys)
 		r.Shuffle(len(keys), func(i, j int) { keys[i], keys[j] = keys[j], keys[i] })
-		how := AllocateHow{
+		options := AllocateOptions{
 			Keys: keys[:1+r.IntN(3)], Unprotected: r.IntN(3) == 0, IgnoreRules: r.IntN(6) == 0,
 			Window: []int{NoWindow, NoWindow, 5}[r.IntN(3)],
 		}
-		k, ok := Keep(b, how)
+		k, ok := Keep(b, options)
 		if !ok {
 			t.Fatal("a run in turn can be kept")
 		}
@@ -62,7 +62,7 @@ func TestWhatIfIsTheWholeRunOverTheChangedBook(t *testing.T) {
 			}
 			changed := b.Clone()
 			changed.Alter(c)
-			whole := Allocate(changed, how)
+			whole := Allocate(changed, options)
 			for l := range b.Lines {
 				want := whole.TakenBy(int32(l))
 				now, differs := got[int32(l)]
@@ -70,7 +70,7 @@ func TestWhatIfIsTheWholeRunOverTheChangedBook(t *testing.T) {
 					now = k.TakenBy(int32(l))
 				}
 				if !slices.Equal(now, want) {
-					t.Fatalf("seed %d, %+v, change %d %+v: line %d takes %v, a whole run says %v", seed, how, i, c, l, now, want)
+					t.Fatalf("seed %d, %+v, change %d %+v: line %d takes %v, a whole run says %v", seed, options, i, c, l, now, want)
 				}
 			}
 			switch {
@@ -92,11 +92,11 @@ func TestWhatIfIsTheWholeRunOverTheChangedBook(t *testing.T) {
 func TestWhatCannotBeKept(t *testing.T) {
 	t.Parallel()
 	b, _ := randomBook(rand.New(rand.NewPCG(1, 1)))
-	for _, how := range []AllocateHow{
+	for _, options := range []AllocateOptions{
 		{Share: Fair}, {Goal: MostOrders}, {Reserves: []Reserve{{Units: 1, For: func(int32) bool { return true }}}},
 	} {
-		if _, ok := Keep(b, how); ok {
-			t.Errorf("%+v is kept", how)
+		if _, ok := Keep(b, options); ok {
+			t.Errorf("%+v is kept", options)
 		}
 	}
 }

@@ -83,7 +83,7 @@ func TestPromisingOverHTTP(t *testing.T) {
 	if names != "open promised allocated released picked packed shipped delivered " {
 		t.Errorf("the strip is %s", names)
 	}
-	// Its own promise stands aside when the line is asked for anew.
+	// Its own promise stands aside when the line is asked for again.
 	again := read[promising.PromiseAnswer](t, tom, "/api/promise?sku=GL-2040-1&qty=68&wished=2099-03-04&line="+jsonOf(line.ID))
 	if again.Houses[0].Promised != 0 {
 		t.Errorf("%d are promised beside its own", again.Houses[0].Promised)

@@ -302,7 +302,7 @@ func (c *Cluster) lastPort() int {
 const watchEvery = time.Second
 
 // Watch starts the server again whenever it is gone, on the same port, until ctx ends. What is connected to
-// it connects anew by itself.
+// it connects again by itself.
 func (c *Cluster) Watch(ctx context.Context, log *slog.Logger) {
 	for tick := time.NewTicker(watchEvery); ; {
 		select {

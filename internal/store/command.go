@@ -12,8 +12,8 @@ func (r *Reader) UndoneBy(id int64) (Command, bool, error) {
 	return one[Command](r, `SELECT * FROM command WHERE undoes = ?`, id)
 }
 
-// Happening is what one command did to a line or an order, in sum.
-type Happening struct {
+// Event is what one command did to a line or an order, in sum.
+type Event struct {
 	Command  int64
 	Verb     string
 	Kind     string
@@ -29,12 +29,12 @@ type Happening struct {
 }
 
 // ChangesOfLine returns what happened to the line after its journal entry `seen`, oldest first.
-func (r *Reader) ChangesOfLine(line, seen int64) ([]Happening, error) {
+func (r *Reader) ChangesOfLine(line, seen int64) ([]Event, error) {
 	return r.changes(IDs{line}, seen)
 }
 
 // ChangesOfOrder is the same for all lines of an order.
-func (r *Reader) ChangesOfOrder(order, seen int64) ([]Happening, error) {
+func (r *Reader) ChangesOfOrder(order, seen int64) ([]Event, error) {
 	of, err := r.LineIDsOfOrders(IDs{order})
 	if err != nil {
 		return nil, err
@@ -46,8 +46,8 @@ func (r *Reader) ChangesOfOrder(order, seen int64) ([]Happening, error) {
 	return r.changes(lines, seen)
 }
 
-func (r *Reader) changes(lines IDs, seen int64) ([]Happening, error) {
-	return all[Happening](r, `
+func (r *Reader) changes(lines IDs, seen int64) ([]Event, error) {
+	return all[Event](r, `
 		SELECT c.id AS command, c.verb, x.kind, x.cause, u.name AS who, c.at, c.reason, sum(x.qty) AS qty
 		FROM (SELECT command_id, kind, cause, qty FROM journal WHERE line_id = ANY(@lines) AND id > @seen
 			UNION ALL SELECT command_id, 'promise', '', now_units FROM promise_entry
@@ -60,8 +60,8 @@ func (r *Reader) changes(lines IDs, seen int64) ([]Happening, error) {
 
 // TrailOfOrder returns everything that happened to an order, oldest first: moves by
 // command, line and kind, then holds.
-func (r *Reader) TrailOfOrder(order int64) ([]Happening, error) {
-	return all[Happening](r, `
+func (r *Reader) TrailOfOrder(order int64) ([]Event, error) {
+	return all[Event](r, `
 		SELECT * FROM (
 			SELECT c.id AS command, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty, i.sku, l.line_no,
 				EXISTS (SELECT 1 FROM command x WHERE x.undoes = c.id) AS undone,

@@ -162,8 +162,8 @@ func (t *Tx) ChangeLine(line int64, n NewLine) error {
 	return err
 }
 
-// ChangeHappening is a change of an order's values for the trail.
-type ChangeHappening struct {
+// ChangeEvent is a change of an order's values for the trail.
+type ChangeEvent struct {
 	Command int64
 	Who     string
 	At      time.Time
@@ -176,8 +176,8 @@ type ChangeHappening struct {
 }
 
 // ChangeTrail returns every change of the values of an order, oldest first.
-func (r *Reader) ChangeTrail(order int64) ([]ChangeHappening, error) {
-	return all[ChangeHappening](r, `SELECT c.id AS command, u.name AS who, c.at, c.reason, coalesce(l.line_no, 0) AS line_no,
+func (r *Reader) ChangeTrail(order int64) ([]ChangeEvent, error) {
+	return all[ChangeEvent](r, `SELECT c.id AS command, u.name AS who, c.at, c.reason, coalesce(l.line_no, 0) AS line_no,
 		coalesce(i.sku, '') AS sku,
 			x.field, x.was, x.now
 		FROM order_change x JOIN command c ON c.id = x.command_id JOIN app_user u ON u.id = c.actor_id

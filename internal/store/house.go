@@ -34,24 +34,16 @@ func (t *Tx) SetHouse(w Warehouse) error {
 	return err
 }
 
-// Service is a way of sending, and how long it takes.
+// Service is a way of sending, and how long it takes where no zone says otherwise.
 type Service struct {
 	Code        string
 	Name        string
 	TransitDays int
-	Zone        string // the zone for which that is, if there is one
 }
 
-// Services returns the ways of sending with how long each takes to an address, the quickest
-// first. Without a country it is how long each takes where no zone says otherwise.
-func (r *Reader) Services(country, postcode string) ([]Service, error) {
-	return all[Service](r, `
-		WITH lies AS (SELECT zone FROM zone_rule WHERE country = @country
-			AND upper(replace(@postcode, ' ', '')) LIKE upper(replace(prefix, ' ', '')) || '%'
-			ORDER BY length(prefix) DESC LIMIT 1)
-		SELECT s.code, s.name, coalesce(t.days, s.transit_days) AS transit_days, coalesce(l.zone, '') AS zone
-		FROM service s LEFT JOIN lies l ON true LEFT JOIN transit t ON t.service = s.code AND t.zone = l.zone
-		ORDER BY 3, s.code`, map[string]any{"country": country, "postcode": postcode})
+// Services returns the ways of sending, by code.
+func (r *Reader) Services() ([]Service, error) {
+	return all[Service](r, `SELECT code, name, transit_days FROM service ORDER BY code`)
 }
 
 // ZoneRule says where an address lies, by its country and the beginning of its postcode.
@@ -66,6 +58,17 @@ type Transit struct {
 	Service string `json:"service"`
 	Zone    string `json:"zone"`
 	Days    int    `json:"days"`
+}
+
+// ZoneRules returns the rules of a country whose prefixes are among those, without regard to spaces and capitals.
+func (r *Reader) ZoneRules(country string, prefixes Texts) ([]ZoneRule, error) {
+	return all[ZoneRule](r, `SELECT country, prefix, zone FROM zone_rule
+		WHERE country = ? AND upper(replace(prefix, ' ', '')) = ANY(?) ORDER BY country, prefix`, country, prefixes)
+}
+
+// TransitTo returns how long services take to zones.
+func (r *Reader) TransitTo(zones Texts) ([]Transit, error) {
+	return all[Transit](r, `SELECT service, zone, days FROM transit WHERE zone = ANY(?) ORDER BY zone, service`, zones)
 }
 
 // Zones returns the rules by which addresses lie in zones, and how long services take to them.

@@ -310,7 +310,7 @@ func (t *Tx) PutHolds(os []OrderRecord, command int64) error {
 			JOIN sales_order o ON o.number = x.number WHERE x.hold <> ''`, func(int) {}, command)
 }
 
-// EstimateOrders makes the database's estimates of orders and lines anew, so that what is planned next knows how many there are.
+// EstimateOrders makes the database's estimates of orders and lines again, so that what is planned next knows how many there are.
 func (t *Tx) EstimateOrders() error {
 	_, err := t.exec(`SELECT estimate_orders()`)
 	return err

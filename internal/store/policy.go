@@ -231,8 +231,8 @@ func (r *Reader) HoldersOf(item, warehouse int64) ([]HeldBy, error) {
 }
 
 // SinceOf is what happened to lines of items, or to their stock, after a journal entry.
-func (r *Reader) SinceOf(items IDs, journal int64) ([]Happening, error) {
-	return all[Happening](r, `SELECT c.id AS command, c.verb, j.kind, u.name AS who, c.at, c.reason, shown(sum(j.qty)) AS qty, i.sku,
+func (r *Reader) SinceOf(items IDs, journal int64) ([]Event, error) {
+	return all[Event](r, `SELECT c.id AS command, c.verb, j.kind, u.name AS who, c.at, c.reason, shown(sum(j.qty)) AS qty, i.sku,
 		coalesce(min(l.line_no), 0) AS line_no,
 			coalesce(min(o.number), '') AS document
 		FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id JOIN item i ON i.id = j.item_id

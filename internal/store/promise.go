@@ -188,8 +188,8 @@ func (r *Reader) PromisesByCommand(command int64) ([]PromiseChange, error) {
 		FROM promise_entry e WHERE e.command_id = ? ORDER BY e.line_id`, command)
 }
 
-// PromiseHappening is a change of promises for the trail.
-type PromiseHappening struct {
+// PromiseEvent is a change of promises for the trail.
+type PromiseEvent struct {
 	Command int64
 	Verb    string
 	Who     string
@@ -204,8 +204,8 @@ type PromiseHappening struct {
 }
 
 // PromiseTrail returns every change of the promises of an order, oldest first.
-func (r *Reader) PromiseTrail(order int64) ([]PromiseHappening, error) {
-	return all[PromiseHappening](r, `SELECT c.id AS command, c.verb, u.name AS who, c.at, c.reason, l.line_no, i.sku, e.was::text AS was,
+func (r *Reader) PromiseTrail(order int64) ([]PromiseEvent, error) {
+	return all[PromiseEvent](r, `SELECT c.id AS command, c.verb, u.name AS who, c.at, c.reason, l.line_no, i.sku, e.was::text AS was,
 		e.now::text AS now, e.cause,
 			EXISTS (SELECT 1 FROM command x WHERE x.undoes = c.id) AS undone
 		FROM promise_entry e JOIN command c ON c.id = e.command_id JOIN app_user u ON u.id = c.actor_id

@@ -39,7 +39,7 @@ func (t *Tx) AddQuote(q NewQuote, command int64) (id int64, number string, err e
 	return row.ID, number, err
 }
 
-// ChangeQuote makes a quote another one under the same number. Its lines are put anew.
+// ChangeQuote makes a quote another one under the same number. Its lines are put again.
 func (t *Tx) ChangeQuote(id int64, q NewQuote) error {
 	_, err := t.exec(`UPDATE quote SET customer_id = $2, ship_to_id = $3, warehouse_id = $4, channel = $5, customer_ref = $6,
 		urgency = $7, ship_rule = $8, service = $9,
@@ -212,8 +212,8 @@ func (r *Reader) OrdersOfQuote(quote int64) ([]OrderHead, error) {
 	return all[OrderHead](r, orderHead+` WHERE o.quote_id = ? ORDER BY o.id`, quote)
 }
 
-// QuoteHappening is what happened to a quote.
-type QuoteHappening struct {
+// QuoteEvent is what happened to a quote.
+type QuoteEvent struct {
 	Who    string
 	At     time.Time
 	Reason string
@@ -221,8 +221,8 @@ type QuoteHappening struct {
 }
 
 // QuoteTrail returns what happened to a quote, oldest first.
-func (r *Reader) QuoteTrail(quote int64) ([]QuoteHappening, error) {
-	return all[QuoteHappening](r, `SELECT u.name AS who, c.at, c.reason, x.what FROM quote_entry x JOIN command c ON c.id = x.command_id
+func (r *Reader) QuoteTrail(quote int64) ([]QuoteEvent, error) {
+	return all[QuoteEvent](r, `SELECT u.name AS who, c.at, c.reason, x.what FROM quote_entry x JOIN command c ON c.id = x.command_id
 		JOIN app_user u ON u.id = c.actor_id
 		WHERE x.quote_id = ? ORDER BY x.id`, quote)
 }

@@ -54,7 +54,7 @@ func (r *Repeat) Error() string { return fmt.Sprintf("command %d has this key", 
 // longWork is what commands over thousands of lines may take instead.
 const longWork = `SET LOCAL statement_timeout = '15min'; SET LOCAL lock_timeout = '2min'`
 
-// tries is how often a transaction is begun anew when the database chose it as
+// tries is how often a transaction is begun again when the database chose it as
 // the victim of a deadlock or a serialisation failure.
 const tries = 5
 

@@ -18,7 +18,7 @@ import (
 )
 
 // Passwords are hashed in full by Argon2id (RFC 9106) with the memory and passes that OWASP's Password Storage Cheat Sheet gives as its
-// first choice. Those that were hashed by bcrypt before are hashed anew when they are next used.
+// first choice. Those that were hashed by bcrypt before are hashed again when they are next used.
 
 const (
 	leastPassword, mostPassword = 8, 128 // characters
@@ -82,7 +82,7 @@ func (d *Desk) hashOf(password string) (string, error) {
 		b64.EncodeToString(argon(password, salt, memory, passes))), nil
 }
 
-// matches says whether the password is that of the hash, and whether it is to be hashed anew.
+// matches says whether the password is that of the hash, and whether it is to be hashed again.
 func matches(hash, password string) (ok, old bool) {
 	if strings.HasPrefix(hash, "$2") {
 		// bcrypt reads 72 bytes and no more.

@@ -32,7 +32,7 @@ func TestPasswordsAreHashedInFullAndOldHashesAreRenewed(t *testing.T) {
 	if _, err := o.Admin.SignIn(ctx, " TOM ", long+"one", ""); err != nil {
 		t.Error(err)
 	}
-	// A hash of before is taken once more, and made anew.
+	// A hash of before is taken once more, and made again.
 	old, err := bcrypt.GenerateFromPassword([]byte("an older horse"), bcrypt.MinCost)
 	if err != nil {
 		t.Fatal(err)

@@ -81,13 +81,11 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 		}
 		out.Houses = append(out.Houses, v)
 	}
-	services, err := r.Services("", "")
+	network, err := d.supply.Network(r)
 	if err != nil {
 		return out, err
 	}
-	for _, x := range services {
-		out.Services = append(out.Services, supply.ServiceView{Code: x.Code, Name: x.Name, TransitDays: x.TransitDays})
-	}
+	out.Services = supply.ServiceViews(network.To("", ""))
 	rules, transit, err := r.Zones()
 	if err != nil {
 		return out, err

@@ -67,7 +67,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	if err != nil {
 		return out, err
 	}
-	how, err := v.Rules.allocateHow(b)
+	how, err := v.Rules.allocateOptions(b)
 	if err != nil {
 		return out, err
 	}
@@ -338,7 +338,7 @@ func (c *contesting) byPolicy(name string) error {
 	if err != nil {
 		return err
 	}
-	how, err := v.Rules.allocateHow(b)
+	how, err := v.Rules.allocateOptions(b)
 	if err != nil {
 		return err
 	}

@@ -316,9 +316,9 @@ func (d *Desk) onPolicy(
 	})
 }
 
-// allocateHow is the policy as the core knows it.
-func (p PolicyRules) allocateHow(b *supply.WholeBook) (plan.AllocateHow, error) {
-	how := plan.AllocateHow{
+// allocateOptions is the policy as the core knows it.
+func (p PolicyRules) allocateOptions(b *supply.WholeBook) (plan.AllocateOptions, error) {
+	how := plan.AllocateOptions{
 		Unprotected: !p.Protect, Share: plan.Sharing(p.Sharing), Goal: plan.Goal(p.Goal), IgnoreRules: p.ShipRules == "ignore",
 		Window: plan.NoWindow,
 	}

@@ -51,7 +51,7 @@ func (d *Desk) Reallocate(
 	if err != nil {
 		return nil, nil, err
 	}
-	how, err := v.Rules.allocateHow(b)
+	how, err := v.Rules.allocateOptions(b)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -266,7 +266,7 @@ func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyR
 	if err != nil {
 		return nil, err
 	}
-	run, err := rules.allocateHow(b)
+	run, err := rules.allocateOptions(b)
 	if err != nil {
 		return nil, err
 	}
@@ -537,7 +537,7 @@ func (d *Desk) changedSince(w *command.UnitOfWork, x *ComputedPlan, kept keptPla
 }
 
 // tellSince says what happened, with the order and the item of each.
-func (d *Desk) tellSince(hs []store.Happening) string {
+func (d *Desk) tellSince(hs []store.Event) string {
 	var said []string
 	const most = 2
 	for _, h := range hs[:min(len(hs), most)] {

@@ -20,13 +20,13 @@ const (
 )
 
 // SetPromises notes what becomes of a line's promises.
-func (w *UnitOfWork) SetPromises(l *Line, was, now []plan.Given, cause string) {
+func (w *UnitOfWork) SetPromises(l *Line, was, now []plan.StandingPromise, cause string) {
 	w.PromiseChanges[l.ID] = store.PromiseEntry{
 		Line: l.ID, Order: l.OrderID, Item: l.ItemID, Was: StoreParts(was), Now: StoreParts(now), Cause: cause,
 	}
 	if cause == CausePromised || cause == CauseUndone || cause == CauseRoom {
 		if cause != CauseUndone {
-			w.Outcome.Units += plan.GivenUnits(now)
+			w.Outcome.Units += plan.StandingUnits(now)
 		}
 		w.SKUs[l.SKU], w.Orders[l.OrderNumber] = true, true
 		l.Moved = true
@@ -78,7 +78,7 @@ func (w *UnitOfWork) changedPromises() ([]store.PromiseEntry, error) {
 }
 
 // StoreParts are promises as they are stored.
-func StoreParts(gs []plan.Given) []store.PromisePart {
+func StoreParts(gs []plan.StandingPromise) []store.PromisePart {
 	var out []store.PromisePart
 	for _, g := range gs {
 		out = append(out, store.PromisePart{Warehouse: g.Warehouse, Day: g.Day.String(), Qty: g.Qty})
@@ -87,30 +87,30 @@ func StoreParts(gs []plan.Given) []store.PromisePart {
 }
 
 // ParseParts reads promises as they are stored, a JSON text.
-func ParseParts(text string) ([]plan.Given, error) {
+func ParseParts(text string) ([]plan.StandingPromise, error) {
 	var parts []store.PromisePart
 	if err := json.Unmarshal([]byte(text), &parts); err != nil {
 		return nil, err
 	}
-	var out []plan.Given
+	var out []plan.StandingPromise
 	for _, p := range parts {
 		d, err := days.Parse(p.Day)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, plan.Given{Warehouse: p.Warehouse, Day: d, Qty: p.Qty})
+		out = append(out, plan.StandingPromise{Warehouse: p.Warehouse, Day: d, Qty: p.Qty})
 	}
 	return out, nil
 }
 
-func promisesByLine(rows []store.PromiseRow) (map[int64][]plan.Given, error) {
-	out := map[int64][]plan.Given{}
+func promisesByLine(rows []store.PromiseRow) (map[int64][]plan.StandingPromise, error) {
+	out := map[int64][]plan.StandingPromise{}
 	for _, p := range rows {
 		d, err := days.Parse(p.Day)
 		if err != nil {
 			return nil, err
 		}
-		out[p.LineID] = append(out[p.LineID], plan.Given{Warehouse: p.WarehouseID, Day: d, Qty: p.Qty})
+		out[p.LineID] = append(out[p.LineID], plan.StandingPromise{Warehouse: p.WarehouseID, Day: d, Qty: p.Qty})
 	}
 	return out, nil
 }

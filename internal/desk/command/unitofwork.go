@@ -32,8 +32,8 @@ type UnitOfWork struct {
 	LineOrder      []int64 // of the lines, as they were locked
 	Cells          map[CellKey]*Cell
 	Entries        []store.Entry
-	PromiseChanges map[int64]store.PromiseEntry // what becomes of the promises of lines, by line
-	standing       map[int64][]plan.Given       // the promises that stand on the lines, if they are known
+	PromiseChanges map[int64]store.PromiseEntry     // what becomes of the promises of lines, by line
+	standing       map[int64][]plan.StandingPromise // the promises that stand on the lines, if they are known
 	SKUs           map[string]bool
 	Orders         map[string]bool
 }
@@ -125,10 +125,10 @@ func (w *UnitOfWork) LockForBook(ids []int64) error {
 // FillFromBook takes over what the book that was read after locking says of the lines that are held, and of
 // the promises on them.
 func (w *UnitOfWork) FillFromBook(rows store.Book) error {
-	w.standing = map[int64][]plan.Given{}
+	w.standing = map[int64][]plan.StandingPromise{}
 	for _, p := range rows.Promises {
 		if w.Lines[p.Line] != nil {
-			w.standing[p.Line] = append(w.standing[p.Line], plan.Given{Warehouse: p.Warehouse, Day: days.Day(p.Day), Qty: p.Qty})
+			w.standing[p.Line] = append(w.standing[p.Line], plan.StandingPromise{Warehouse: p.Warehouse, Day: days.Day(p.Day), Qty: p.Qty})
 		}
 	}
 	sku := make(map[int64]string, len(rows.Items))
@@ -282,7 +282,7 @@ func (w *UnitOfWork) CheckVersion(l *Line, seen int64) error {
 }
 
 // DescribeChanges says in words what happened, the last things if there are many.
-func (d *Runner) DescribeChanges(hs []store.Happening) string {
+func (d *Runner) DescribeChanges(hs []store.Event) string {
 	if len(hs) == 0 {
 		return "it is newer than your view"
 	}

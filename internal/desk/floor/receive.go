@@ -2,10 +2,12 @@ package floor
 
 import (
 	"context"
+	"slices"
 
 	"journeyman/core/journey"
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/store"
 )
 
 // Receipt is what arrived of an inbound.
@@ -80,10 +82,13 @@ func binFor(w *command.UnitOfWork, item, warehouse int64, code, zone string) (in
 	if err != nil {
 		return 0, err
 	}
-	for i := len(rooms) - 1; i >= 0; i-- { // the most stock last
-		if rooms[i].WarehouseID == warehouse && rooms[i].Bin != "" {
-			return rooms[i].BinID, nil
-		}
+	rooms = slices.DeleteFunc(rooms, func(x store.BinRoom) bool { return x.WarehouseID != warehouse })
+	var bins []release.Bin
+	for _, x := range rooms {
+		bins = append(bins, binOf(x))
+	}
+	if at := release.PutInto(bins); at >= 0 {
+		return rooms[at].BinID, nil
 	}
 	return w.Tx.EnsureBin(warehouse, "", "")
 }

@@ -215,10 +215,18 @@ func pickTasks(w *command.UnitOfWork, lines []command.Chosen) ([]task, error) {
 	if err != nil {
 		return nil, err
 	}
-	byCell := map[command.CellKey][]*store.BinRoom{}
-	for i := range rooms {
-		k := command.CellKey{Item: rooms[i].ItemID, Warehouse: rooms[i].WarehouseID}
-		byCell[k] = append(byCell[k], &rooms[i])
+	type room struct {
+		bins []release.Bin
+		rows []store.BinRoom
+	}
+	byCell := map[command.CellKey]*room{}
+	for _, x := range rooms {
+		k := command.CellKey{Item: x.ItemID, Warehouse: x.WarehouseID}
+		if byCell[k] == nil {
+			byCell[k] = &room{}
+		}
+		byCell[k].bins = append(byCell[k].bins, binOf(x))
+		byCell[k].rows = append(byCell[k].rows, x)
 	}
 	var out []task
 	for _, c := range lines {
@@ -226,37 +234,31 @@ func pickTasks(w *command.UnitOfWork, lines []command.Chosen) ([]task, error) {
 		for _, wh := range w.Places(c.Line, c.Line.WarehouseID) {
 			q := min(left, c.Line.At[wh][journey.Allocated])
 			left -= q
-			bins := byCell[command.CellKey{Item: c.Line.ItemID, Warehouse: wh}]
+			at := byCell[command.CellKey{Item: c.Line.ItemID, Warehouse: wh}]
 			for q > 0 {
-				b := bestBin(bins, int64(q))
-				if b == nil {
+				b := -1
+				if at != nil {
+					b = release.PickFrom(at.bins, q)
+				}
+				if b < 0 {
 					return nil, command.Conflict(
 						"The bins of %s at %s hold fewer than are allocated. Count the item and try again.", c.Line.SKU,
 						w.WarehouseCode(c.Line, wh),
 					)
 				}
-				n := min(q, journey.Qty(b.Qty-b.Held-b.Due))
-				b.Due += int64(n)
+				n := min(q, at.bins[b].Room())
+				at.bins[b].Gone += n
 				q -= n
-				out = append(out, task{c.Line, wh, b.BinID, b.Bin, b.Zone, n})
+				out = append(out, task{c.Line, wh, at.rows[b].BinID, at.rows[b].Bin, at.rows[b].Zone, n})
 			}
 		}
 	}
 	return out, nil
 }
 
-func bestBin(bins []*store.BinRoom, q int64) *store.BinRoom {
-	var some *store.BinRoom
-	for _, b := range bins { // the least stock first
-		room := b.Qty - b.Held - b.Due
-		if room >= q && (b.Bin != "" || some == nil) {
-			return b
-		}
-		if room > 0 && (some == nil || some.Bin == "") {
-			some = b
-		}
-	}
-	return some
+// binOf is a bin as the core asks about it.
+func binOf(x store.BinRoom) release.Bin {
+	return release.Bin{Code: x.Bin, Qty: journey.Qty(x.Qty), Gone: journey.Qty(x.Held + x.Due)}
 }
 
 func writeLists(w *command.UnitOfWork, tasks []task) error {

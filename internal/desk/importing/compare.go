@@ -29,7 +29,7 @@ type comparing struct {
 	key        string // of the staged rows
 	found      exchange.Found
 	writing    *command.UnitOfWork // nil: nothing is written
-	estimateAt int                 // after so many lines the database is to estimate anew how many there are
+	estimateAt int                 // after so many lines the database is to estimate again how many there are
 	step       func(int)
 	done       int
 
@@ -520,7 +520,7 @@ func (c *comparing) compareZones() func(f *FileReport, rows []exchange.Row[excha
 			if err != nil {
 				return err
 			}
-			if services, err = c.tx.Services("", ""); err != nil {
+			if services, err = c.tx.Services(); err != nil {
 				return err
 			}
 			for _, z := range rules {

@@ -7,6 +7,7 @@ import (
 
 	"journeyman/core/days"
 	"journeyman/core/price"
+	"journeyman/core/shipping"
 	"journeyman/internal/desk/words"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
@@ -220,14 +221,11 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], ab
 	return o, l, true
 }
 
-// ways is how long services take from the warehouses to an address, read once for all orders of a file.
+// ways is how goods get from the warehouses to an address, read once for all orders of a file.
 type ways struct {
-	docks    map[string]days.Dock
-	carriers days.Calendar
-	rules    []store.ZoneRule
-	transit  map[[2]string]int // by service and zone
-	services map[string]int
-	usual    days.Dock
+	docks   map[string]days.Dock
+	usual   days.Dock
+	network *shipping.Network
 }
 
 func (c *comparing) ways() (*ways, error) {
@@ -239,25 +237,11 @@ func (c *comparing) ways() (*ways, error) {
 	if err != nil {
 		return nil, err
 	}
-	w := &ways{
-		docks: map[string]days.Dock{}, carriers: c.d.supply.Calendar(), transit: map[[2]string]int{},
-		services: map[string]int{}, usual: days.Dock{Calendar: c.d.supply.Calendar()},
-	}
+	w := &ways{docks: map[string]days.Dock{}, usual: days.Dock{Calendar: c.d.supply.Calendar()}}
 	for _, h := range houses {
 		w.docks[h.Code] = docks[h.ID]
 	}
-	services, err := c.tx.Services("", "")
-	if err != nil {
-		return nil, err
-	}
-	for _, s := range services {
-		w.services[strings.ToLower(s.Code)] = s.TransitDays
-	}
-	rules, transit, err := c.tx.Zones()
-	w.rules = rules
-	for _, t := range transit {
-		w.transit[[2]string{strings.ToLower(t.Service), t.Zone}] = t.Days
-	}
+	w.network, err = c.d.supply.Network(&c.tx.Reader)
 	return w, err
 }
 
@@ -271,17 +255,6 @@ func (w *ways) shipBy(house, service string, to *store.ShipToRecord, wanted stri
 	if !known {
 		dock = w.usual // it comes in the same import
 	}
-	service = strings.ToLower(cmp.Or(service, "parcel"))
-	transit := w.services[service]
-	squeeze := func(s string) string { return strings.ToUpper(strings.ReplaceAll(s, " ", "")) }
-	postcode, longest, zone := squeeze(to.Postcode), -1, ""
-	for _, r := range w.rules {
-		if r.Country == to.Country && strings.HasPrefix(postcode, squeeze(r.Prefix)) && len(r.Prefix) > longest {
-			longest, zone = len(r.Prefix), r.Zone
-		}
-	}
-	if n, says := w.transit[[2]string{service, zone}]; says && longest >= 0 {
-		transit = n
-	}
-	return days.Service{Transit: transit, Calendar: w.carriers}.ShipBy(dock, day).String()
+	takes, _ := w.network.Takes(cmp.Or(service, shipping.UsualService), to.Country, to.Postcode)
+	return takes.ShipBy(dock, day).String()
 }

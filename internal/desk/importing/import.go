@@ -135,8 +135,8 @@ func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.Fi
 }
 
 // ApplyImport does what the report of that key said, all of it or nothing. Where a count breaks
-// allocations it gives them back and allocates anew by the default policy, as the report said, if
-// anew says so; else it is refused.
+// allocations it gives them back and allocates again by the default policy, as the report said, if
+// again says so; else it is refused.
 func (d *Desk) ApplyImport(ctx context.Context, call command.Call, key string, anew bool) (command.Outcome, error) {
 	run, found, err := d.Store.Read(ctx).ImportByKey(key)
 	if err != nil {
@@ -293,8 +293,8 @@ func summary(files []FileReport) string {
 	return s
 }
 
-// lockImported holds the stock that an import counts or expects still, with the lines that are given back and allocated anew, or promised
-// anew. It returns the items of which something is expected.
+// lockImported holds the stock that an import counts or expects still, with the lines that are given back and allocated again, or promised
+// again. It returns the items of which something is expected.
 func lockImported(w *command.UnitOfWork, staged string, breaks []StockBreak) (store.IDs, error) {
 	items, err := w.Tx.StagedItems(staged)
 	if err != nil || len(items) == 0 {

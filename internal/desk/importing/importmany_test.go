@@ -62,7 +62,7 @@ func TestOneImportIsAppliedOnceHoweverManyAsk(t *testing.T) {
 	o.Sound()
 }
 
-// An import that moves an arrival does what moving it by hand does: it is noted, and promises that rest on it are made anew.
+// An import that moves an arrival does what moving it by hand does: it is noted, and promises that rest on it are made again.
 func TestAnImportThatMovesAnArrivalPromisesAnew(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)

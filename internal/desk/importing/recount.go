@@ -34,7 +34,7 @@ type BrokenLine struct {
 	Why      string `json:"why"`
 }
 
-// recount works out what giving back and allocating anew by the default policy would do where the
+// recount works out what giving back and allocating again by the default policy would do where the
 // count breaks allocations.
 func (c *comparing) recount() error {
 	if len(c.breaks) == 0 {
@@ -120,7 +120,7 @@ func (c *comparing) recount() error {
 }
 
 // giveBackAndReallocate gives back all that is allocated where the count breaks allocations, and returns the plan
-// by which it is allocated anew.
+// by which it is allocated again.
 func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak) (*allocation.ComputedPlan, error) {
 	var skus store.Texts
 	for _, b := range breaks {
@@ -175,7 +175,7 @@ func giveBackBroken(w *command.UnitOfWork, breaks []StockBreak) error {
 	return nil
 }
 
-// allocateBroken allocates anew what was given back, as it was shown, once the count is in.
+// allocateBroken allocates again what was given back, as it was shown, once the count is in.
 func allocateBroken(w *command.UnitOfWork, x *allocation.ComputedPlan, breaks []StockBreak) error {
 	if err := allocation.AllocatePlan(w, x); err != nil {
 		return err

@@ -86,7 +86,7 @@ func (d *Desk) ArrivalMoved(ctx context.Context, inbound int64, due string) (Arr
 	return out, err
 }
 
-// MoveArrival gives a receipt another day and, if asked, promises anew what slips by it.
+// MoveArrival gives a receipt another day and, if asked, promises again what slips by it.
 func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMove) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbMoveDue, ask, func(w *command.UnitOfWork) error {
 		in, found, err := w.Tx.InboundByID(ask.Inbound)
@@ -155,7 +155,7 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 				if l == nil { // somebody promised on it while we waited for the item
 					return command.Conflict("What moving %s would do has changed since you looked. Look at it again.", in.Ref)
 				}
-				w.SetPromises(l, m.before.Standing[s.Line], m.anew[s.Line], command.CausePromised)
+				w.SetPromises(l, m.before.Standing[s.Line], m.repromised[s.Line], command.CausePromised)
 			}
 			text += fmt.Sprintf(" Promised anew: %s.", words.Count(int64(n), "line"))
 		} else if n > 0 {
@@ -168,10 +168,10 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 
 // movedArrival is a receipt on another day, before and after.
 type movedArrival struct {
-	before *supply.Supply
-	after  *supply.Supply
-	effect ArrivalEffect
-	anew   map[int64][]plan.Given // by line
+	before     *supply.Supply
+	after      *supply.Supply
+	effect     ArrivalEffect
+	repromised map[int64][]plan.StandingPromise // by line
 }
 
 func (d *Desk) moved(r *store.Reader, in store.InboundRow, due string) (*movedArrival, error) {
@@ -239,7 +239,7 @@ func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items 
 	if err != nil {
 		return nil, nil, err
 	}
-	m := &movedArrival{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{
+	m := &movedArrival{before: before, after: after, repromised: map[int64][]plan.StandingPromise{}, effect: ArrivalEffect{
 		Ref: in.Ref, SKU: in.SKU, Item: before.Items[in.ItemID].Name, Warehouse: in.Warehouse, Left: in.Qty - in.Received, Was: in.Due,
 		Due:   due,
 		Slips: []SlippedLine{}, Saved: []SlippedLine{}, History: []DueChange{},
@@ -292,7 +292,7 @@ func (m *movedArrival) repromise(heads []store.PromiseLineHead, slips []store.Pr
 		if _, known := rank[p.OrderID]; !known {
 			rank[p.OrderID] = i
 		}
-		units := plan.GivenUnits(m.after.Standing[p.LineID])
+		units := plan.StandingUnits(m.after.Standing[p.LineID])
 		wants = append(wants, supply.Want{
 			Line: p.LineID, Order: p.OrderID, Number: p.OrderNumber, No: int32(p.LineNo), Item: p.ItemID, Warehouse: h.WarehouseID,
 			ShipBy:  by,
@@ -303,7 +303,7 @@ func (m *movedArrival) repromise(heads []store.PromiseLineHead, slips []store.Pr
 	if err != nil {
 		return err
 	}
-	p := plan.Promise(b, plan.PromiseHow{Keys: []policy.Key{policy.Entered}})
+	p := plan.Promise(b, plan.PromiseOptions{Keys: []policy.Key{policy.Entered}})
 	short := map[int64]int64{}
 	for i := range b.Lines {
 		id, ok := keys[supply.LineName{Order: b.Orders[b.Lines[i].Order].Number, No: b.Lines[i].No}]
@@ -312,15 +312,15 @@ func (m *movedArrival) repromise(heads []store.PromiseLineHead, slips []store.Pr
 		}
 		short[id] = p.Lines[i].Short
 		for _, x := range p.PromisesOf(int32(i)) {
-			m.anew[id] = append(m.anew[id], supply.StandingPromise(b, m.after, x))
+			m.repromised[id] = append(m.repromised[id], supply.StandingOf(b, m.after, x))
 		}
 	}
 	for _, s := range slips {
-		if slices.Equal(m.anew[s.LineID], m.before.Standing[s.LineID]) {
+		if slices.Equal(m.repromised[s.LineID], m.before.Standing[s.LineID]) {
 			continue // a sister that can leave as it was promised
 		}
 		line := slipped(m.before, s)
-		line.Now, line.Short = m.before.PromisedOf(m.anew[s.LineID]), short[s.LineID]
+		line.Now, line.Short = m.before.PromisedOf(m.repromised[s.LineID]), short[s.LineID]
 		m.effect.Slips = append(m.effect.Slips, line)
 	}
 	return nil
@@ -346,7 +346,7 @@ func (d *Desk) SupplyOfArrivals(w *command.UnitOfWork, items store.IDs) (*supply
 	return s, nil
 }
 
-// RepromiseArrivals promises anew what could be kept before arrivals were changed and cannot any more, as moving an arrival does.
+// RepromiseArrivals promises again what could be kept before arrivals were changed and cannot any more, as moving an arrival does.
 func (d *Desk) RepromiseArrivals(w *command.UnitOfWork, before *supply.Supply) error {
 	if before == nil {
 		return nil
@@ -355,7 +355,9 @@ func (d *Desk) RepromiseArrivals(w *command.UnitOfWork, before *supply.Supply) e
 	if err != nil {
 		return err
 	}
-	m := &movedArrival{before: before, after: after, anew: map[int64][]plan.Given{}, effect: ArrivalEffect{Slips: []SlippedLine{}}}
+	m := &movedArrival{
+		before: before, after: after, repromised: map[int64][]plan.StandingPromise{}, effect: ArrivalEffect{Slips: []SlippedLine{}},
+	}
 	var ids store.IDs
 	var slips []store.PromiseHead
 	for _, p := range before.Promised {
@@ -389,7 +391,7 @@ func (d *Desk) RepromiseArrivals(w *command.UnitOfWork, before *supply.Supply) e
 	units, lines := w.Outcome.Units, w.Outcome.Lines
 	for _, s := range m.effect.Slips {
 		if l := w.Lines[s.Line]; l != nil {
-			w.SetPromises(l, before.Standing[s.Line], m.anew[s.Line], command.CausePromised)
+			w.SetPromises(l, before.Standing[s.Line], m.repromised[s.Line], command.CausePromised)
 		}
 	}
 	w.Outcome.Units, w.Outcome.Lines = units, lines

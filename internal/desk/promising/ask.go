@@ -1,13 +1,14 @@
 package promising
 
 import (
+	"cmp"
 	"context"
 	"slices"
-	"strings"
 
 	"journeyman/core/days"
 	"journeyman/core/outlook"
 	"journeyman/core/plan"
+	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
@@ -21,7 +22,7 @@ type PromiseQuestion struct {
 	Customer  string // code; brings warehouse and service
 	Service   string
 	Warehouse string
-	Line      int64 // an order line whose own promises stand aside, for it is to be promised anew
+	Line      int64 // an order line whose own promises stand aside, for it is to be promised again
 }
 
 // PromiseAnswer is how many, by when, with the proof.
@@ -224,29 +225,19 @@ func (d *Desk) askedBy(r *store.Reader, s *supply.Supply, ask PromiseQuestion, i
 
 // service notes how it would be sent.
 func (d *Desk) service(r *store.Reader, ask PromiseQuestion, out *PromiseAnswer) (days.Service, error) {
-	services, err := r.Services(out.country, out.postcode)
+	network, err := d.supply.NetworkTo(r, out.country, out.postcode)
 	if err != nil {
 		return days.Service{}, err
 	}
-	if ask.Service != "" {
-		out.Service = ask.Service
+	out.Service = cmp.Or(ask.Service, out.Service, shipping.UsualService)
+	out.Services = supply.ServiceViews(network.To(out.country, out.postcode))
+	out.Zone = network.Zone(out.country, out.postcode)
+	service, known := network.Takes(out.Service, out.country, out.postcode)
+	if !known {
+		return service, command.NotFound("There is no service %s.", out.Service)
 	}
-	if out.Service == "" {
-		out.Service = "parcel"
-	}
-	transit := -1
-	for _, x := range services {
-		out.Services = append(out.Services, supply.ServiceView{Code: x.Code, Name: x.Name, TransitDays: x.TransitDays})
-		out.Zone = x.Zone
-		if strings.EqualFold(x.Code, out.Service) {
-			transit = x.TransitDays
-		}
-	}
-	if transit < 0 {
-		return days.Service{}, command.NotFound("There is no service %s.", out.Service)
-	}
-	out.TransitDays = transit
-	return days.Service{Transit: transit, Calendar: d.supply.Calendar()}, nil
+	out.TransitDays = service.Transit
+	return service, nil
 }
 
 // question is asked of the supply of one item.
@@ -270,82 +261,37 @@ func (q *question) houses(main int64) []int64 {
 	return out
 }
 
-// ways are the ways to promise it: by the wished day and the rest later, all together,
-// and with the help of other warehouses. One that says nothing new is left out.
+// ways are the ways to promise it, from `main` first.
 func (q *question) ways(main int64) []PromiseWay {
-	o := q.s.Outlook(q.item.ID, main)
-	by := plan.Pieces(q.qty, o.ATP(q.from), q.item.Multiple)
-	parts := q.part(nil, main, q.from, by)
-	left := q.qty - by
-	if left > 0 {
-		o.Take(q.from, by)
-		if day, ok := o.Earliest(left, q.from); ok {
-			parts, left = q.part(parts, main, day, left), 0
-		} else if most := plan.Pieces(left, o.Most(), q.item.Multiple); most > 0 {
-			if day, ok := o.Earliest(most, q.from); ok {
-				parts, left = q.part(parts, main, day, most), left-most
-			}
-		}
-		o.Lift(q.from, by)
+	houses := q.houses(main)
+	asked := plan.Question{Qty: q.qty, Multiple: q.item.Multiple, From: q.from}
+	for _, h := range houses {
+		asked.Sources = append(asked.Sources, plan.Source{Outlook: q.s.Outlook(q.item.ID, h), Calendar: q.s.Docks[h].Calendar})
 	}
-	out := []PromiseWay{q.way("by", parts, left)}
-	if by < q.qty && by > 0 {
-		if day, ok := o.Earliest(q.qty, q.from); ok {
-			out = append(out, q.way("whole", q.part(nil, main, day, q.qty), 0))
-		}
-	}
-	if by < q.qty {
-		if parts, left := q.help(main); left == 0 || left < out[0].Short {
-			out = append(out, q.way("houses", parts, left))
-		}
+	var out []PromiseWay
+	for _, w := range asked.Ways() {
+		out = append(out, q.way(w, houses))
 	}
 	return out
 }
 
-// help takes what can leave in time from each warehouse, one after another.
-func (q *question) help(main int64) (parts []supply.PromisePart, left int64) {
-	left = q.qty
-	for _, house := range q.houses(main) {
-		day := q.s.Docks[house].Calendar.Next(q.from)
-		n := plan.Pieces(left, q.s.Outlook(q.item.ID, house).ATP(day), q.item.Multiple)
-		parts = q.part(parts, house, day, n)
-		left -= n
+func (q *question) way(w plan.Way, houses []int64) PromiseWay {
+	arrival := w.Arrives(q.service, q.wished)
+	out := PromiseWay{
+		Kind: string(w.Kind), Parts: []supply.PromisePart{}, Arrives: []string{}, From: []WayFrom{},
+		ByWish: arrival.InTime, Later: arrival.Late, Late: arrival.LateDays, Short: w.Short,
 	}
-	return parts, left
-}
-
-func (q *question) part(parts []supply.PromisePart, house int64, day days.Day, qty int64) []supply.PromisePart {
-	if qty == 0 {
-		return parts
-	}
-	return append(parts, supply.PromisePart{Warehouse: q.s.WarehouseCode[house], Day: day.String(), Qty: qty})
-}
-
-func (q *question) way(kind string, parts []supply.PromisePart, short int64) PromiseWay {
-	w := PromiseWay{Kind: kind, Parts: parts, Arrives: make([]string, len(parts)), From: []WayFrom{}, Short: short}
-	if parts == nil {
-		w.Parts = []supply.PromisePart{}
-	}
-	for i, p := range parts {
-		day, err := days.Parse(p.Day)
-		if err != nil {
-			continue // it was written from a day
-		}
-		if at := slices.IndexFunc(w.From, func(f WayFrom) bool { return f.Warehouse == p.Warehouse }); at >= 0 {
-			w.From[at].Qty += p.Qty
+	for i, p := range w.Parts {
+		house := q.s.WarehouseCode[houses[p.Source]]
+		out.Parts = append(out.Parts, supply.PromisePart{Warehouse: house, Day: p.Day.String(), Qty: p.Qty})
+		out.Arrives = append(out.Arrives, arrival.Days[i].String())
+		if at := slices.IndexFunc(out.From, func(f WayFrom) bool { return f.Warehouse == house }); at >= 0 {
+			out.From[at].Qty += p.Qty
 		} else {
-			w.From = append(w.From, WayFrom{p.Warehouse, p.Qty})
-		}
-		there := q.service.Arrives(day)
-		w.Arrives[i] = there.String()
-		if there <= q.wished {
-			w.ByWish += p.Qty
-		} else {
-			w.Later += p.Qty
-			w.Late = max(w.Late, q.service.Calendar.Count(q.wished, there))
+			out.From = append(out.From, WayFrom{house, p.Qty})
 		}
 	}
-	return w
+	return out
 }
 
 // leastDays and mostDays bound how far the picture goes.

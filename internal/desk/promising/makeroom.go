@@ -521,7 +521,7 @@ func roomFor(r *store.Reader, ask RoomAsk) (string, error) {
 }
 
 func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry, ask RoomApply, whom string, enter Enter) error {
-	now := map[int64][]plan.Given{}
+	now := map[int64][]plan.StandingPromise{}
 	var order store.IDs
 	for _, e := range es {
 		l := w.Lines[e.Line]
@@ -575,7 +575,7 @@ func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry
 		text += " " + entered
 	case ask.Line != 0:
 		l := w.Lines[ask.Line]
-		var given []plan.Given
+		var given []plan.StandingPromise
 		left := int64(l.Now.At[journey.Open]) - ask.Qty
 		for _, g := range s.Standing[ask.Line] { // what is beyond the quantity asked for keeps its latest promises
 			if q := min(g.Qty, left); q > 0 {
@@ -585,7 +585,7 @@ func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry
 			}
 		}
 		day := x.ask.By
-		given = merged(append(given, plan.Given{Warehouse: x.house, Day: day, Qty: ask.Qty}))
+		given = merged(append(given, plan.StandingPromise{Warehouse: x.house, Day: day, Qty: ask.Qty}))
 		w.SetPromises(l, s.Standing[ask.Line], given, command.CausePromised)
 		text += fmt.Sprintf(" Promised %d of %s on %s line %d for %s.", ask.Qty, ask.SKU, l.OrderNumber, l.LineNo, words.Day(day))
 	default:
@@ -596,11 +596,11 @@ func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry
 }
 
 // merged is promises by day, those of one day and warehouse as one.
-func merged(gs []plan.Given) []plan.Given {
-	slices.SortStableFunc(gs, func(a, b plan.Given) int {
+func merged(gs []plan.StandingPromise) []plan.StandingPromise {
+	slices.SortStableFunc(gs, func(a, b plan.StandingPromise) int {
 		return cmp.Or(cmp.Compare(a.Day, b.Day), cmp.Compare(a.Warehouse, b.Warehouse))
 	})
-	var out []plan.Given
+	var out []plan.StandingPromise
 	for _, g := range gs {
 		if n := len(out); n > 0 && out[n-1].Day == g.Day && out[n-1].Warehouse == g.Warehouse {
 			out[n-1].Qty += g.Qty
@@ -612,8 +612,8 @@ func merged(gs []plan.Given) []plan.Given {
 }
 
 // roomMessage tells a customer what became of their promise, from the facts.
-func roomMessage(w *command.UnitOfWork, h store.LineHead, was, now []plan.Given) store.Message {
-	list := func(gs []plan.Given) string {
+func roomMessage(w *command.UnitOfWork, h store.LineHead, was, now []plan.StandingPromise) store.Message {
+	list := func(gs []plan.StandingPromise) string {
 		var said []string
 		for _, g := range gs {
 			said = append(said, fmt.Sprintf("%d on %s", g.Qty, words.Day(g.Day)))

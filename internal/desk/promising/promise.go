@@ -89,8 +89,8 @@ func (d *Desk) promiseLines(w *command.UnitOfWork, asked []LinePromise) error {
 }
 
 // checkedParts checks what is to be promised on a line by itself.
-func checkedParts(w *command.UnitOfWork, s *supply.Supply, l *command.Line, parts []supply.PromisePart) ([]plan.Given, error) {
-	var given []plan.Given
+func checkedParts(w *command.UnitOfWork, s *supply.Supply, l *command.Line, parts []supply.PromisePart) ([]plan.StandingPromise, error) {
+	var given []plan.StandingPromise
 	name := fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo)
 	open := int64(l.Now.At[journey.Open])
 	units := int64(0) // never more than is open, so the sum cannot wrap
@@ -116,9 +116,9 @@ func checkedParts(w *command.UnitOfWork, s *supply.Supply, l *command.Line, part
 			)
 		}
 		units += p.Qty
-		given = append(given, plan.Given{Warehouse: house, Day: day, Qty: p.Qty})
+		given = append(given, plan.StandingPromise{Warehouse: house, Day: day, Qty: p.Qty})
 	}
-	slices.SortStableFunc(given, func(a, b plan.Given) int { return int(a.Day) - int(b.Day) })
+	slices.SortStableFunc(given, func(a, b plan.StandingPromise) int { return int(a.Day) - int(b.Day) })
 	if len(given) > 0 && journey.ShipRule(l.ShipRule) != journey.ShipAny && (len(given) > 1 || units < open) {
 		return nil, command.Conflict("%s goes only in one piece: promise all %d for one day from one warehouse.", name, open)
 	}
@@ -155,7 +155,7 @@ func (d *Desk) promiseOrders(w *command.UnitOfWork, asked []command.OrderSeen) e
 	if err != nil {
 		return err
 	}
-	p := plan.Promise(b, plan.PromiseHow{Keys: []policy.Key{policy.Entered}, Keep: true})
+	p := plan.Promise(b, plan.PromiseOptions{Keys: []policy.Key{policy.Entered}, Keep: true})
 	short := int64(0)
 	for i := range b.Lines {
 		id, ok := keys[supply.LineName{Order: b.Orders[b.Lines[i].Order].Number, No: b.Lines[i].No}]
@@ -163,9 +163,11 @@ func (d *Desk) promiseOrders(w *command.UnitOfWork, asked []command.OrderSeen) e
 			continue
 		}
 		l := w.Lines[id]
-		var given []plan.Given
+		var given []plan.StandingPromise
 		for _, x := range p.PromisesOf(int32(i)) {
-			given = append(given, plan.Given{Warehouse: s.WarehouseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty})
+			given = append(
+				given, plan.StandingPromise{Warehouse: s.WarehouseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty},
+			)
 		}
 		short += p.Lines[i].Short
 		if was := s.Standing[id]; !slices.Equal(was, given) {

@@ -13,6 +13,7 @@ import (
 	"journeyman/core/plan"
 	"journeyman/core/policy"
 	"journeyman/core/price"
+	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/desk/words"
@@ -180,9 +181,9 @@ type draftLine struct {
 	quoted *store.QuoteLineRow // the line of a quote that is being accepted
 	open   int64               // units that are open once this is done
 	freed  int64               // allocated units that a smaller quantity gives back
-	run    bool                // whether it is promised anew
-	was    []plan.Given
-	given  []plan.Given
+	run    bool                // whether it is promised again
+	was    []plan.StandingPromise
+	given  []plan.StandingPromise
 	price  int64
 	list   int64
 	rate   int
@@ -365,25 +366,18 @@ func (w *drafting) head() error {
 		}
 	}
 	w.goesTo()
-	v.Service, v.Terms, v.Warehouse = cmp.Or(a.Service, w.cust.Service, "parcel"), cmp.Or(a.Terms, w.cust.Terms),
+	v.Service, v.Terms, v.Warehouse = cmp.Or(a.Service, w.cust.Service, shipping.UsualService), cmp.Or(a.Terms, w.cust.Terms),
 		cmp.Or(a.Warehouse, w.cust.Warehouse)
-	services, err := w.r.Services(v.Address.Country, v.Address.Postcode)
+	network, err := w.d.supply.NetworkTo(w.r, v.Address.Country, v.Address.Postcode)
 	if err != nil {
 		return err
 	}
-	transit := -1
-	for _, x := range services {
-		v.Services = append(v.Services, supply.ServiceView{Code: x.Code, Name: x.Name, TransitDays: x.TransitDays})
-		v.Zone = x.Zone
-		if strings.EqualFold(x.Code, v.Service) {
-			transit = x.TransitDays
-		}
-	}
-	if transit < 0 {
+	v.Services = supply.ServiceViews(network.To(v.Address.Country, v.Address.Postcode))
+	v.Zone = network.Zone(v.Address.Country, v.Address.Postcode)
+	var known bool
+	if w.service, known = network.Takes(v.Service, v.Address.Country, v.Address.Postcode); !known {
 		w.fault(-1, "service", "There is no service %s. Choose another.", v.Service)
-		transit = 0
 	}
-	w.service = days.Service{Transit: transit, Calendar: w.d.supply.Calendar()}
 	if v.Warehouse != "" && !slices.Contains(v.Warehouses, v.Warehouse) {
 		w.fault(-1, "warehouse", "There is no warehouse %s.", v.Warehouse)
 		v.Warehouse = ""
@@ -675,7 +669,7 @@ func recallFirst(floor int64) string {
 // promise gives the lines their promises by the core's run, one after another.
 func (w *drafting) promise() error {
 	s := w.s
-	anew := false
+	some := false // lines are promised again
 	for _, l := range w.lines {
 		if l.house == 0 {
 			continue
@@ -695,11 +689,11 @@ func (w *drafting) promise() error {
 		promises := l.old == nil || l.open != l.old.Open || l.house != l.old.WarehouseID || l.shipBy.String() != l.old.ShipBy ||
 			l.ask.How != ""
 		l.run = promises && (l.open > 0 || len(l.was) > 0)
-		anew = anew || l.run
+		some = some || l.run
 	}
 	whole := w.view.ShipRule == string(journey.ShipWhole)
 	for _, l := range w.lines {
-		if whole && anew && l.house != 0 {
+		if whole && some && l.house != 0 {
 			l.run = l.open > 0 || len(l.was) > 0
 		}
 		if !l.run {
@@ -739,7 +733,7 @@ func (w *drafting) promise() error {
 	if err != nil {
 		return err
 	}
-	p := plan.Promise(b, plan.PromiseHow{Keys: []policy.Key{policy.Entered}})
+	p := plan.Promise(b, plan.PromiseOptions{Keys: []policy.Key{policy.Entered}})
 	for i := range b.Lines {
 		at, ok := keys[supply.LineName{Order: b.Orders[b.Lines[i].Order].Number, No: b.Lines[i].No}]
 		if !ok {
@@ -748,7 +742,7 @@ func (w *drafting) promise() error {
 		l := w.lines[-at-1]
 		l.view.Short = p.Lines[i].Short
 		for _, x := range p.PromisesOf(int32(i)) {
-			l.given = append(l.given, supply.StandingPromise(b, s, x))
+			l.given = append(l.given, supply.StandingOf(b, s, x))
 		}
 		for _, g := range l.given {
 			s.Outlook(l.item.ID, g.Warehouse).Take(g.Day, g.Qty)
@@ -902,7 +896,7 @@ func (w *drafting) tellPromises(l *draftLine) {
 	if ok {
 		x.Earliest = there.String()
 	}
-	promised := plan.GivenUnits(l.given)
+	promised := plan.StandingUnits(l.given)
 	switch {
 	case promised >= l.open:
 	case !l.run || x.How == howNone:

@@ -445,7 +445,7 @@ func (d *Desk) settleQuote(
 }
 
 // AcceptQuote makes an order of a quote, with the quantities that the draft says, at the
-// quoted prices. What can be promised is computed anew.
+// quoted prices. What can be promised is computed again.
 func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbEnter, ask, func(w *command.UnitOfWork) error {
 		if ask.Quote == "" || ask.Order != "" {

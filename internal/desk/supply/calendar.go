@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"journeyman/core/days"
+	"journeyman/core/release"
 	"journeyman/internal/store"
 )
 
@@ -74,14 +75,14 @@ func (d *Desk) Calendar() days.Calendar {
 	return c
 }
 
-// LookAhead is the day up to which work counts as due when nobody says: two working days on, where that is latest.
+// LookAhead is the day up to which work in those warehouses counts as due when nobody says.
 func (d *Desk) LookAhead(r *store.Reader, houses []store.Warehouse) (days.Day, error) {
 	docks, err := d.Docks(r, houses)
-	last := d.Today()
+	var calendars []days.Calendar
 	for _, k := range docks {
-		last = max(last, k.Calendar.Add(d.Today(), 2))
+		calendars = append(calendars, k.Calendar)
 	}
-	return last, err
+	return release.DueUntil(d.Today(), calendars), err
 }
 
 // ZoneOfWarehouse is the time zone of a warehouse.

@@ -28,7 +28,7 @@ type Supply struct {
 	Receipts      map[command.CellKey][]outlook.Event
 	Coming        []store.Supply
 	Promised      []store.PromiseHead
-	Standing      map[int64][]plan.Given // by line
+	Standing      map[int64][]plan.StandingPromise // by line
 	outlooks      map[command.CellKey]*outlook.Outlook
 	WarehouseCode map[int64]string
 	WarehouseID   map[string]int64
@@ -56,7 +56,7 @@ func (d *Desk) readSupply(
 	s := &Supply{
 		Today: d.Today(), Calendar: d.Calendar(), Items: map[int64]store.Item{}, Cells: map[command.CellKey]store.FreeCell{},
 		Receipts: map[command.CellKey][]outlook.Event{},
-		Standing: map[int64][]plan.Given{}, outlooks: map[command.CellKey]*outlook.Outlook{}, WarehouseCode: map[int64]string{},
+		Standing: map[int64][]plan.StandingPromise{}, outlooks: map[command.CellKey]*outlook.Outlook{}, WarehouseCode: map[int64]string{},
 		WarehouseID: map[string]int64{},
 	}
 	rows, err := r.ItemsByID(items)
@@ -111,7 +111,7 @@ func (d *Desk) readSupply(
 		if err != nil {
 			return nil, err
 		}
-		g := plan.Given{Warehouse: p.WarehouseID, Day: day, Qty: p.Qty}
+		g := plan.StandingPromise{Warehouse: p.WarehouseID, Day: day, Qty: p.Qty}
 		s.Standing[p.LineID] = append(s.Standing[p.LineID], g)
 		s.Outlook(p.ItemID, p.WarehouseID).Take(day, p.Qty)
 	}
@@ -146,10 +146,12 @@ func (s *Supply) Lead(item int64) days.Day {
 }
 
 // Lift takes a promise out of the outlook on which it rests.
-func (s *Supply) Lift(item int64, g plan.Given) { s.Outlook(item, g.Warehouse).Lift(g.Day, g.Qty) }
+func (s *Supply) Lift(item int64, g plan.StandingPromise) {
+	s.Outlook(item, g.Warehouse).Lift(g.Day, g.Qty)
+}
 
 // Repromise puts other promises in the place of those that stand on a line.
-func (s *Supply) Repromise(line, item int64, now []plan.Given) {
+func (s *Supply) Repromise(line, item int64, now []plan.StandingPromise) {
 	for _, g := range s.Standing[line] {
 		s.Lift(item, g)
 	}
@@ -264,7 +266,7 @@ func (s *Supply) Book(wants []Want) (*book.Book, map[LineName]int64, error) {
 }
 
 // Parts are promises as they are asked for and shown.
-func (s *Supply) Parts(gs []plan.Given) []PromisePart {
+func (s *Supply) Parts(gs []plan.StandingPromise) []PromisePart {
 	out := []PromisePart{}
 	for _, g := range gs {
 		out = append(out, PromisePart{s.WarehouseCode[g.Warehouse], g.Day.String(), g.Qty})
@@ -273,7 +275,7 @@ func (s *Supply) Parts(gs []plan.Given) []PromisePart {
 }
 
 // PromisedOf are promises as they are shown beside a line.
-func (s *Supply) PromisedOf(gs []plan.Given) []Promised {
+func (s *Supply) PromisedOf(gs []plan.StandingPromise) []Promised {
 	out := []Promised{}
 	for _, g := range gs {
 		out = append(out, Promised{Day: g.Day.String(), Qty: g.Qty, Warehouse: s.WarehouseCode[g.Warehouse]})
@@ -324,9 +326,9 @@ func (s *Supply) RestsOn(p store.PromiseRow) (text string, shaky bool) {
 	return fmt.Sprintf("nothing: %d short by then", missing), true
 }
 
-// StandingPromise is a promise of a computed plan as it stands on a line.
-func StandingPromise(b *book.Book, s *Supply, x book.Promise) plan.Given {
-	return plan.Given{Warehouse: s.WarehouseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty}
+// StandingOf is a promise of a computed plan as it stands on a line.
+func StandingOf(b *book.Book, s *Supply, x book.Promise) plan.StandingPromise {
+	return plan.StandingPromise{Warehouse: s.WarehouseID[b.Warehouses[b.Cells[x.Cell].Warehouse]], Day: x.Day, Qty: x.Qty}
 }
 
 // LockSupply is what promises on the items that are held still, and on the further ones, can rest

@@ -25,7 +25,7 @@ type TrailEntry struct {
 }
 
 // ChangeText says what a change of a value did.
-func ChangeText(x store.ChangeHappening) string {
+func ChangeText(x store.ChangeEvent) string {
 	was, now := x.Was, x.Now
 	if x.Field == "wanted" || x.Field == "ship by" {
 		was, now = words.DayOf(was), words.DayOf(now)
@@ -41,7 +41,7 @@ func ChangeText(x store.ChangeHappening) string {
 }
 
 // PromiseText says what a change of promises did.
-func PromiseText(x store.PromiseHappening) (string, error) {
+func PromiseText(x store.PromiseEvent) (string, error) {
 	was, err := command.ParseParts(x.Was)
 	if err != nil {
 		return "", err
@@ -50,7 +50,7 @@ func PromiseText(x store.PromiseHappening) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	list := func(gs []plan.Given) string {
+	list := func(gs []plan.StandingPromise) string {
 		var said []string
 		for _, g := range gs {
 			said = append(said, fmt.Sprintf("%d for %s", g.Qty, words.Day(g.Day)))
@@ -61,7 +61,7 @@ func PromiseText(x store.PromiseHappening) (string, error) {
 	text := ""
 	switch {
 	case x.Cause == command.CauseAllocated:
-		text = fmt.Sprintf("kept %s %s by allocating", words.Count(plan.GivenUnits(was)-plan.GivenUnits(now), "promised unit"), of)
+		text = fmt.Sprintf("kept %s %s by allocating", words.Count(plan.StandingUnits(was)-plan.StandingUnits(now), "promised unit"), of)
 	case x.Cause == command.CauseFewer && len(now) == 0:
 		text = fmt.Sprintf("ended the promise of %s %s: nothing of it is open", list(was), of)
 	case x.Cause == command.CauseFewer:
@@ -82,7 +82,7 @@ func PromiseText(x store.PromiseHappening) (string, error) {
 }
 
 // EventText says what a command did to a line or an order.
-func EventText(x store.Happening) string {
+func EventText(x store.Event) string {
 	var s string
 	switch x.Kind {
 	case "hold":

@@ -143,7 +143,7 @@ func (d *Desk) restorePromises(w *command.UnitOfWork, verb command.Verb, changes
 			}
 		}
 		w.SetPromises(l, was, now, command.CauseUndone)
-		units += max(plan.GivenUnits(was), plan.GivenUnits(now)) // what is taken back may be that they were promised
+		units += max(plan.StandingUnits(was), plan.StandingUnits(now)) // what is taken back may be that they were promised
 	}
 	return units, nil
 }

@@ -45,7 +45,7 @@ func (c Pool) Open(ctx context.Context, url string) (*pgxpool.Pool, error) {
 		"timezone":         "UTC",
 		// Our queries are short; compiling them takes longer than running them.
 		"jit": "off",
-		// And they are prepared once a connection: planning them anew for each list of keys takes longer, too.
+		// And they are prepared once a connection: planning them again for each list of keys takes longer, too.
 		"plan_cache_mode": "force_generic_plan",
 		// To start helpers takes longer than most of our queries.
 		"max_parallel_workers_per_gather":     "0",
