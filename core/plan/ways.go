@@ -109,8 +109,17 @@ type Arrival struct {
 
 // Arrives returns when the parts of a way are there by a service, seen from the day on which they are wished.
 func (w Way) Arrives(s days.Service, wished days.Day) Arrival {
+	parts := make([]outlook.Part, len(w.Parts))
+	for i, p := range w.Parts {
+		parts[i] = outlook.Part{Day: p.Day, Qty: p.Qty}
+	}
+	return ArrivalOf(parts, s, wished)
+}
+
+// ArrivalOf returns when parts that leave on their days are there by a service, seen from the day on which they are wished.
+func ArrivalOf(parts []outlook.Part, s days.Service, wished days.Day) Arrival {
 	var out Arrival
-	for _, p := range w.Parts {
+	for _, p := range parts {
 		there := s.Arrives(p.Day)
 		out.Days = append(out.Days, there)
 		if there <= wished {

@@ -80,3 +80,45 @@ func Apportion(amount int64, weights []int64) []int64 {
 	}
 	return parts
 }
+
+// Fault is why the margin of what is sold is not to be trusted.
+type Fault string
+
+// The faults.
+const (
+	Sound   Fault = ""
+	NoPrice Fault = "No price"
+	NoCost  Fault = "No cost"
+)
+
+// Sale is what units of a line are sold for.
+type Sale struct {
+	List     int64 // price of a unit before the discount
+	Discount int   // basis points
+	Price    int64 // of a unit
+	Cost     int64 // of a unit
+	Value    int64 // of all units
+	Costs    int64 // of all units
+}
+
+// Sell returns what units are sold for; ok is false where that, or their cost, is more than an order may be worth. A list price below
+// nothing is taken as nothing, and the discount is kept between 0 and Whole.
+func Sell(units, list int64, discount int, cost int64) (s Sale, ok bool) {
+	s = Sale{List: max(0, list), Discount: min(max(0, discount), Whole), Cost: cost}
+	s.Price = Net(s.List, s.Discount)
+	var fits, bearable bool
+	s.Value, fits = Value(units, s.Price)
+	s.Costs, bearable = Value(units, cost)
+	return s, fits && bearable
+}
+
+// Fault is why the margin of the sale is not to be trusted, or Sound.
+func (s Sale) Fault() Fault {
+	switch {
+	case s.Price == 0:
+		return NoPrice
+	case s.Cost == 0:
+		return NoCost
+	}
+	return Sound
+}

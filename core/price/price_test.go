@@ -95,3 +95,20 @@ func TestApportioningIsHamiltonsMethod(t *testing.T) {
 		}
 	}
 }
+
+func TestWhatUnitsAreSoldFor(t *testing.T) {
+	s, ok := Sell(3, 1999, 1250, 1200)
+	if want := (Sale{List: 1999, Discount: 1250, Price: 1749, Cost: 1200, Value: 5247, Costs: 3600}); !ok || s != want ||
+		s.Fault() != Sound {
+		t.Errorf("%+v %v, want %+v", s, ok, want)
+	}
+	if s, ok := Sell(3, -5, 20_000, 0); !ok || s.List != 0 || s.Discount != Whole || s.Fault() != NoPrice {
+		t.Errorf("%+v %v", s, ok)
+	}
+	if s, _ := Sell(3, 100, 0, 0); s.Fault() != NoCost {
+		t.Errorf("%+v has the fault %q", s, s.Fault())
+	}
+	if _, ok := Sell(11, 0, 0, MostUnit); ok {
+		t.Error("that costs more than an order may be worth")
+	}
+}

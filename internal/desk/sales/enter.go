@@ -30,7 +30,7 @@ func (d *Desk) Enter(ctx context.Context, call command.Call, ask Draft) (command
 			return err
 		}
 		w.Say("Entered %s for %s: %s, %s.%s%s", number, dr.cust.Name, words.Count(int64(len(dr.lines)), "line"),
-			words.Money(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(), approval)
+			words.Money(dr.total.value, dr.currency), dr.lateWords(), approval)
 		return nil
 	})
 }
@@ -53,7 +53,7 @@ func (d *Desk) lockDraft(w *command.UnitOfWork, ask Draft, lines []int64) (*draf
 	if err := w.Lock(lines, ids...); err != nil {
 		return nil, err
 	}
-	dr, err := d.drafting(&w.Tx.Reader, ask)
+	dr, err := d.readDraft(&w.Tx.Reader, ask)
 	if err != nil {
 		return nil, err
 	}
@@ -64,11 +64,11 @@ func (d *Desk) lockDraft(w *command.UnitOfWork, ask Draft, lines []int64) (*draf
 	if err := dr.workOut(s); err != nil {
 		return nil, err
 	}
-	if len(dr.view.Missing) > 0 {
-		return nil, command.Invalid("%s", dr.view.Missing[0].Sentence)
+	if len(dr.faults) > 0 {
+		return nil, command.Invalid("%s", dr.faults[0].Sentence)
 	}
 	for _, l := range dr.lines {
-		if shown := l.ask.Shown; shown != nil && !slices.Equal(shown, l.view.Parts) {
+		if shown := l.ask.Shown; shown != nil && !slices.Equal(shown, dr.s.Parts(l.given)) {
 			return nil, command.Conflict("What can be promised of %s has changed since you saw it: %s now. Nothing was done; look at it as it is and decide again.",
 				l.item.SKU, dr.promisedWords(l))
 		}
@@ -89,17 +89,17 @@ func (w *drafting) promisedWords(l *draftLine) string {
 
 // lateWords says what of a draft is late.
 func (w *drafting) lateWords() string {
-	v := w.view
+	t := w.total
 	switch {
-	case v.Late == 0 && len(w.lines) == 1:
+	case t.late == 0 && len(w.lines) == 1:
 		return " It is there in time."
-	case v.Late == 0:
+	case t.late == 0:
 		return " All of it is there in time."
-	case v.InTime == 0:
+	case t.inTime == 0:
 		return fmt.Sprintf(" It is later than %s.", words.Day(w.wanted))
 	}
 	return fmt.Sprintf(
-		" %s in time, %s later than %s.", words.Count(int64(v.InTime), "line"), words.Count(int64(v.Late), "line"), words.Day(w.wanted),
+		" %s in time, %s later than %s.", words.Count(int64(t.inTime), "line"), words.Count(int64(t.late), "line"), words.Day(w.wanted),
 	)
 }
 
@@ -109,7 +109,7 @@ func shipToKey(w *command.UnitOfWork, dr *drafting) (int64, error) {
 		return dr.old.ShipToID, nil
 	}
 	if a := dr.ask.Address; a != nil {
-		v := dr.view.Address
+		v := dr.head.address
 		return w.Tx.AddShipToOnce(
 			dr.cust.ID,
 			store.ShipToRecord{
@@ -119,11 +119,11 @@ func shipToKey(w *command.UnitOfWork, dr *drafting) (int64, error) {
 	}
 	ships, err := w.Tx.ShipTosOf(store.Texts{dr.cust.Code})
 	for _, s := range ships {
-		if s.Code == dr.view.ShipTo {
+		if s.Code == dr.head.shipTo {
 			return s.ID, err
 		}
 	}
-	return 0, cmp.Or(err, command.Conflict("%s has no address %s any more.", dr.cust.Name, dr.view.ShipTo))
+	return 0, cmp.Or(err, command.Conflict("%s has no address %s any more.", dr.cust.Name, dr.head.shipTo))
 }
 
 // writeOrder writes a draft as a new order, and says if it has to be approved.
@@ -132,12 +132,11 @@ func writeOrder(w *command.UnitOfWork, dr *drafting, quote int64) (number, appro
 	if err != nil {
 		return "", "", err
 	}
-	v := dr.view
+	h := dr.head
 	order, number, err := w.Tx.AddOrder(store.NewOrder{
-		CustomerID: dr.cust.ID, ShipToID: to, Channel: v.Channel, CustomerRef: dr.ask.CustomerRef, Tier: int(dr.cust.Tier),
-		Urgency:  v.Urgency,
-		ShipRule: v.ShipRule, Service: v.Service, Terms: v.Terms, At: w.At, Wanted: v.Wanted, Currency: v.Currency,
-		Note: strings.TrimSpace(dr.ask.Note), QuoteID: quote,
+		CustomerID: dr.cust.ID, ShipToID: to, Channel: h.channel, CustomerRef: dr.ask.CustomerRef, Tier: int(dr.cust.Tier),
+		Urgency: h.urgency, ShipRule: string(h.shipRule), Service: h.service, Terms: h.terms, At: w.At, Wanted: dr.wanted.String(),
+		Currency: dr.currency, Note: strings.TrimSpace(dr.ask.Note), QuoteID: quote,
 	})
 	if err != nil {
 		return "", "", err
@@ -166,9 +165,9 @@ func addLines(w *command.UnitOfWork, dr *drafting, order int64, number string, t
 		x := &command.Line{LockedLine: store.LockedLine{
 			ID: keys[first+i], OrderID: order, OrderNumber: number, LineNo: first + i, ItemID: l.item.ID, SKU: l.item.SKU,
 			ItemName: l.item.Name,
-			Multiple: l.item.Multiple, WarehouseID: l.house, Warehouse: l.view.Warehouse, ShipBy: l.shipBy.String(),
-			ShipRule:   dr.view.ShipRule,
-			CustomerID: dr.cust.ID, ShipToID: to, Service: dr.view.Service, Terms: dr.view.Terms,
+			Multiple: l.item.Multiple, WarehouseID: l.house, Warehouse: l.warehouse, ShipBy: l.shipBy.String(),
+			ShipRule:   string(dr.head.shipRule),
+			CustomerID: dr.cust.ID, ShipToID: to, Service: dr.head.service, Terms: dr.head.terms,
 		}, At: map[int64]*journey.Place{}}
 		w.Lines[x.ID] = x
 		w.LineOrder = append(w.LineOrder, x.ID)
@@ -187,8 +186,9 @@ func addLines(w *command.UnitOfWork, dr *drafting, order int64, number string, t
 // stored is the line as it is stored under that number.
 func (l *draftLine) stored(no int) store.NewLine {
 	return store.NewLine{
-		No: no, ItemID: l.item.ID, WarehouseID: l.house, Qty: l.ask.Qty, ShipBy: l.shipBy.String(), PriceMinor: l.price, ListMinor: l.list,
-		DiscountBP: l.rate, CostMinor: l.cost,
+		No: no, ItemID: l.item.ID, WarehouseID: l.house, Qty: l.ask.Qty, ShipBy: l.shipBy.String(), PriceMinor: l.sale.Price,
+		ListMinor:  l.sale.List,
+		DiscountBP: l.sale.Discount, CostMinor: l.sale.Cost,
 	}
 }
 
@@ -263,18 +263,18 @@ func (d *Desk) Change(ctx context.Context, call command.Call, ask Draft) (comman
 
 // changeOrder writes what is different.
 func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
-	h, v := dr.old, dr.view
+	h, now := dr.old, dr.head
 	var changes []store.OrderChange
 	note := func(line int64, field, was, now string) {
 		if was != now {
 			changes = append(changes, store.OrderChange{Line: line, Field: field, Was: was, Now: now})
 		}
 	}
-	note(0, "wanted", h.Wanted, v.Wanted)
-	note(0, "service", h.Service, v.Service)
-	note(0, "terms", h.Terms, v.Terms)
-	note(0, "ship rule", h.ShipRule, v.ShipRule)
-	note(0, "urgency", fmt.Sprint(h.Urgency), fmt.Sprint(v.Urgency))
+	note(0, "wanted", h.Wanted, dr.wanted.String())
+	note(0, "service", h.Service, now.service)
+	note(0, "terms", h.Terms, now.terms)
+	note(0, "ship rule", h.ShipRule, string(now.shipRule))
+	note(0, "urgency", fmt.Sprint(h.Urgency), fmt.Sprint(now.urgency))
 	note(0, "their number", h.CustomerRef, dr.ask.CustomerRef)
 	note(0, "note", h.Note, strings.TrimSpace(dr.ask.Note))
 	to, err := shipToKey(w, dr)
@@ -282,7 +282,7 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 		return err
 	}
 	if to != h.ShipToID {
-		note(0, "address", addressWords(addressOf(dr.oldTo)), addressWords(v.Address))
+		note(0, "address", addressWords(addressOf(dr.oldTo)), addressWords(now.address))
 		if err := w.Tx.MoveShipTo(order, to); err != nil {
 			return err
 		}
@@ -299,11 +299,11 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 			continue
 		}
 		o, x := l.old, w.Lines[l.old.ID]
-		note(o.ID, "from", o.Warehouse, l.view.Warehouse)
+		note(o.ID, "from", o.Warehouse, l.warehouse)
 		note(o.ID, "ship by", o.ShipBy, l.shipBy.String())
-		note(o.ID, "price", words.Money(o.PriceMinor, h.Currency), words.Money(l.price, h.Currency))
-		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.price || o.ListMinor != l.list ||
-			o.DiscountBP != l.rate {
+		note(o.ID, "price", words.Money(o.PriceMinor, h.Currency), words.Money(l.sale.Price, h.Currency))
+		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.sale.Price || o.ListMinor != l.sale.List ||
+			o.DiscountBP != l.sale.Discount {
 			if err := w.Tx.ChangeLine(o.ID, l.stored(o.LineNo)); err != nil {
 				return err
 			}
@@ -337,7 +337,7 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 	w.Orders[h.Number] = true
 	w.AddDocument("order", h.Number)
 	approval := ""
-	if v.ValueMinor > h.ValueMinor {
+	if dr.total.value > h.ValueMinor {
 		if approval, err = holdForApproval(w, dr, order); err != nil {
 			return err
 		}
@@ -349,14 +349,14 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 // holdForApproval holds an order that is worth more than may be sold without a manager, unless one does it, and says so. What
 // was approved as a quote is approved.
 func holdForApproval(w *command.UnitOfWork, dr *drafting, order int64) (told string, err error) {
-	if v := dr.view; v.ValueMinor <= v.Limit || w.Call.Actor.Role == command.Manager || dr.ask.Quote != "" {
+	if dr.total.value <= dr.limit || w.Call.Actor.Role == command.Manager || dr.ask.Quote != "" {
 		return "", nil
 	}
 	holds, err := w.Tx.StandingHolds(store.IDs{order})
 	if err != nil || slices.ContainsFunc(holds, func(h store.Hold) bool { return h.Kind == "approval" }) {
 		return "", err
 	}
-	note := fmt.Sprintf("It is worth more than %s.", words.Money(dr.view.Limit, dr.view.Currency))
+	note := fmt.Sprintf("It is worth more than %s.", words.Money(dr.limit, dr.currency))
 	return " It is on hold until a manager approves it: " + strings.ToLower(note[:1]) + note[1:],
 		w.Tx.Create(&store.Hold{OrderID: order, Kind: "approval", Note: note, PlacedBy: w.ID})
 }
@@ -367,13 +367,15 @@ func resize(w *command.UnitOfWork, x *command.Line, l *draftLine) error {
 	if by > 0 {
 		return w.Move(x, 0, journey.Make(journey.Enter, journey.Qty(by)), command.Refs{})
 	}
-	if l.freed > 0 {
+	if l.resized.Freed > 0 {
 		if !w.Call.Actor.Role.May(command.VerbGiveBack) {
 			return command.Forbidden("%s line %d has %s allocated, and %d of them would be given back; that is for a coordinator. Ask one of them, or leave at least %d.",
-				x.OrderNumber, x.LineNo, words.Count(int64(x.Now.At[journey.Allocated]), "unit"), l.freed, l.ask.Qty+l.freed)
+				x.OrderNumber, x.LineNo, words.Count(
+					int64(x.Now.At[journey.Allocated]), "unit",
+				), l.resized.Freed, l.ask.Qty+int64(l.resized.Freed))
 		}
 		if err := w.MoveFromPlaces(
-			command.Chosen{Line: x, Warehouse: x.WarehouseID, Asked: journey.Qty(l.freed)}, journey.GiveBack, journey.Allocated,
+			command.Chosen{Line: x, Warehouse: x.WarehouseID, Asked: l.resized.Freed}, journey.GiveBack, journey.Allocated,
 		); err != nil {
 			return err
 		}

@@ -330,15 +330,14 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		if err != nil {
 			return err
 		}
-		v := dr.view
+		h := dr.head
 		q := store.NewQuote{
-			CustomerID: dr.cust.ID, ShipToID: to, WarehouseID: dr.mainHouse(), Channel: v.Channel, CustomerRef: dr.ask.CustomerRef,
-			Urgency: v.Urgency, ShipRule: v.ShipRule,
-			Service: v.Service, Terms: v.Terms, Wanted: v.Wanted, Expires: expires.String(), Currency: v.Currency,
-			Note: strings.TrimSpace(dr.ask.Note),
+			CustomerID: dr.cust.ID, ShipToID: to, WarehouseID: dr.mainHouse(), Channel: h.channel, CustomerRef: dr.ask.CustomerRef,
+			Urgency: h.urgency, ShipRule: string(h.shipRule), Service: h.service, Terms: h.terms, Wanted: dr.wanted.String(),
+			Expires: expires.String(), Currency: dr.currency, Note: strings.TrimSpace(dr.ask.Note),
 		}
 		approval := ""
-		if v.ValueMinor > v.Limit {
+		if dr.total.value > dr.limit {
 			if call.Actor.Role == command.Manager {
 				q.ApprovedBy = &id
 			} else {
@@ -366,13 +365,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		rows := make([]store.NewLine, len(dr.lines))
 		for i, l := range dr.lines {
 			rows[i] = l.stored(i + 1)
-			rows[i].How = l.view.How
-			if l.view.Short == 0 {
-				rows[i].Told = l.view.Earliest
-				if n := len(l.view.Arrives); n > 0 {
-					rows[i].Told = l.view.Arrives[n-1]
-				}
-			}
+			rows[i].How, rows[i].Told = string(l.how), l.told()
 		}
 		if err := w.Tx.PutQuoteLines(quote, rows); err != nil {
 			return err
@@ -380,7 +373,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		if err := w.Tx.TellOfQuote(
 			quote, id,
 			fmt.Sprintf(
-				"%s%s, %s, to expire %s", told, words.Count(int64(len(rows)), "line"), words.Money(v.ValueMinor, v.Currency),
+				"%s%s, %s, to expire %s", told, words.Count(int64(len(rows)), "line"), words.Money(dr.total.value, dr.currency),
 				words.Day(expires),
 			),
 		); err != nil {
@@ -388,14 +381,31 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		}
 		w.AddDocument("quote", number)
 		w.Outcome.Lines = len(rows)
-		w.Say("%s for %s stands until %s: %s.%s", number, dr.cust.Name, words.Day(expires), words.Money(v.ValueMinor, v.Currency), approval)
+		w.Say(
+			"%s for %s stands until %s: %s.%s", number, dr.cust.Name, words.Day(expires), words.Money(dr.total.value, dr.currency),
+			approval,
+		)
 		return nil
 	})
 }
 
+// told is the day that a customer is told by a quote: the one on which the last of it is there, or, if nothing is promised, the
+// earliest on which all of it could be; empty if there is none.
+func (l *draftLine) told() string {
+	switch n := len(l.arrival.Days); {
+	case l.short > 0:
+		return ""
+	case n > 0:
+		return l.arrival.Days[n-1].String()
+	case l.can:
+		return l.earliest.String()
+	}
+	return ""
+}
+
 // mainHouse is the warehouse of the draft, or of its first line.
 func (w *drafting) mainHouse() int64 {
-	if id := w.s.WarehouseID[w.view.Warehouse]; id != 0 {
+	if id := w.s.WarehouseID[w.head.warehouse]; id != 0 {
 		return id
 	}
 	return w.lines[0].house
@@ -493,13 +503,13 @@ func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (c
 			part, rest = " in part", " The rest can still be accepted."
 		}
 		if err := w.Tx.TellOfQuote(
-			id, by, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.view.ValueMinor, dr.view.Currency)),
+			id, by, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.total.value, dr.currency)),
 		); err != nil {
 			return err
 		}
 		w.AddDocument("quote", v.Number)
 		w.Say(
-			"Accepted %s%s: it is %s, %s.%s%s", v.Number, part, number, words.Money(dr.view.ValueMinor, dr.view.Currency), dr.lateWords(),
+			"Accepted %s%s: it is %s, %s.%s%s", v.Number, part, number, words.Money(dr.total.value, dr.currency), dr.lateWords(),
 			rest,
 		)
 		return nil

@@ -31,7 +31,7 @@ func (d *Desk) MakeRoom(ctx context.Context, call command.Call, ask promising.Ro
 func (d *Desk) enterInRoom(
 	w *command.UnitOfWork, s *supply.Supply, room promising.Room, customer string, order promising.RoomOrder,
 ) (sentence string, err error) {
-	dr, err := d.drafting(&w.Tx.Reader, Draft{
+	dr, err := d.readDraft(&w.Tx.Reader, Draft{
 		Customer: customer, Service: order.Service, Wanted: order.Wanted,
 		Lines: []DraftLine{{SKU: room.SKU, Qty: room.Qty, Warehouse: room.Warehouse}},
 	})
@@ -41,8 +41,8 @@ func (d *Desk) enterInRoom(
 	if err := dr.workOut(s); err != nil {
 		return "", err
 	}
-	if len(dr.view.Missing) > 0 {
-		return "", command.Invalid("%s", dr.view.Missing[0].Sentence)
+	if len(dr.faults) > 0 {
+		return "", command.Invalid("%s", dr.faults[0].Sentence)
 	}
 	l, early := dr.lines[0], int64(0)
 	for _, g := range l.given {

@@ -150,6 +150,17 @@ func (s *Supply) Lift(item int64, g plan.StandingPromise) {
 	s.Outlook(item, g.Warehouse).Lift(g.Day, g.Qty)
 }
 
+// Free puts so many units of a cell back into free stock, for whoever comes next.
+func (s *Supply) Free(k command.CellKey, units int64) {
+	if units == 0 {
+		return
+	}
+	c := s.Cells[k]
+	c.Free += units
+	s.Cells[k] = c
+	s.Outlook(k.Item, k.Warehouse).Lift(s.Today, units)
+}
+
 // Repromise puts other promises in the place of those that stand on a line.
 func (s *Supply) Repromise(line, item int64, now []plan.StandingPromise) {
 	for _, g := range s.Standing[line] {

@@ -1,0 +1,97 @@
+// Package order is what an order comes to while it is entered or changed: which of its units can still go, what can no longer be
+// changed, and how its lines are promised. It is pure.
+package order
+
+import (
+	"journeyman/core/days"
+	"journeyman/core/journey"
+)
+
+// Resized is a line of which another quantity is wanted.
+type Resized struct {
+	Open  journey.Qty // units that are open then
+	Freed journey.Qty // allocated units that are given back
+	Least journey.Qty // it cannot become fewer: what is on the floor, or beyond, or dropped, stays
+}
+
+// Resize returns what becomes of a line of which so many units are wanted: open units go first, then those that are allocated.
+func Resize(l journey.Line, wanted journey.Qty) Resized {
+	r := Resized{Open: l.At[journey.Open] + wanted - l.Ordered, Least: l.Ordered - l.At[journey.Open] - l.At[journey.Allocated]}
+	if r.Open < 0 {
+		r.Freed, r.Open = min(-r.Open, l.At[journey.Allocated]), 0
+	}
+	return r
+}
+
+// MayMove says whether the line may go from another warehouse: nothing of it has been set aside, or gone further.
+func MayMove(l journey.Line) bool { return l.Ordered == l.At[journey.Open]+l.At[journey.Dropped] }
+
+// OnTheFloor is how many units of a line are on the floor or packed: papers say where they go, and when.
+func OnTheFloor(at journey.Counts) journey.Qty {
+	return at[journey.Released] + at[journey.Picked] + at[journey.Packed]
+}
+
+// Head is what papers say of an order. A is how addresses are told apart.
+type Head[A comparable] struct {
+	Wanted         days.Day
+	Address        A
+	Service, Terms string
+}
+
+// Change is a change of the head.
+type Change string
+
+// The changes that no longer reach units on the floor.
+const (
+	None       Change = ""
+	PutOff     Change = "put off"
+	Readdress  Change = "sent elsewhere"
+	OtherWay   Change = "sent in another way"
+	OtherTerms Change = "sent on other terms"
+)
+
+// Unreachable returns the first change of the head that no longer reaches units on the floor, or None. Being wanted sooner does reach
+// them.
+func Unreachable[A comparable](was, now Head[A]) Change {
+	switch {
+	case now.Wanted > was.Wanted:
+		return PutOff
+	case now.Address != was.Address:
+		return Readdress
+	case now.Service != was.Service:
+		return OtherWay
+	case now.Terms != was.Terms:
+		return OtherTerms
+	}
+	return None
+}
+
+// How is how the units of a line are promised.
+type How string
+
+// The ways.
+const (
+	Split   How = "split" // what there is by the day, the rest as soon as it can be
+	Whole   How = "whole" // in one piece
+	Unasked How = "none"  // not at all
+)
+
+// HowOf returns how a line is promised of which a way is asked for, or none: as the ship rule has it where that is stricter. held
+// says that nothing was promised of it so far, though it has open units: so it stays if nobody says otherwise. refused says that some
+// line of the order is not to be promised: an order that goes only whole is promised whole or not at all.
+func HowOf(rule journey.ShipRule, asked How, held, refused bool) How {
+	switch {
+	case rule == journey.ShipWhole && refused:
+		return Unasked
+	case rule == journey.ShipWhole:
+		return Whole
+	case asked == "" && held:
+		return Unasked
+	case asked == "":
+		asked = Split
+	}
+	if rule == journey.ShipLines && asked == Split {
+		return Whole
+	}
+	return asked
+}
