@@ -6,9 +6,7 @@ package store
 import (
 	"context"
 	"database/sql"
-	sqldriver "database/sql/driver"
 	"fmt"
-	"strconv"
 	"strings"
 	"time"
 
@@ -140,49 +138,46 @@ func one[T any](r *Reader, query string, args ...any) (row T, found bool, err er
 	return row, res.RowsAffected > 0, res.Error
 }
 
-// used leaves named arguments out where the query names none.
+// used are the arguments as GORM takes them; named ones are left out where the query names none.
 func used(query string, args []any) []any {
 	if len(args) == 1 && !strings.Contains(query, "@") {
 		if _, named := args[0].(map[string]any); named {
 			return nil
 		}
 	}
-	return args
+	out := make([]any, len(args))
+	for i, arg := range args {
+		out[i] = asArray(arg)
+	}
+	return out
 }
 
 // IDs is a list of keys handed to the database as one array.
 type IDs []int64
 
-// Value writes the array as PostgreSQL reads it.
-func (ids IDs) Value() (sqldriver.Value, error) {
-	var b strings.Builder
-	b.WriteByte('{')
-	for i, id := range ids {
-		if i > 0 {
-			b.WriteByte(',')
-		}
-		b.WriteString(strconv.FormatInt(id, 10))
-	}
-	b.WriteByte('}')
-	return b.String(), nil
-}
-
-// GormDataType keeps GORM from spreading the list over many placeholders.
-func (IDs) GormDataType() string { return "bigint[]" }
-
 // Texts is a list of texts handed to the database as one array.
 type Texts []string
 
-// Value writes the array as PostgreSQL reads it.
-func (ts Texts) Value() (sqldriver.Value, error) {
-	var b strings.Builder
-	b.WriteByte('{')
-	for i, s := range ts {
-		if i > 0 {
-			b.WriteByte(',')
+// asArray is an argument as GORM hands it on unchanged: it writes out a list as so many placeholders, but not what a pointer points to.
+func asArray(arg any) any {
+	switch x := arg.(type) {
+	case IDs:
+		return arrayOf(x)
+	case Texts:
+		return arrayOf(x)
+	case map[string]any:
+		named := make(map[string]any, len(x))
+		for name, value := range x {
+			named[name] = asArray(value)
 		}
-		b.WriteString(`"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(s) + `"`)
+		return named
 	}
-	b.WriteByte('}')
-	return b.String(), nil
+	return arg
+}
+
+func arrayOf[T any](list []T) *[]T {
+	if list == nil {
+		list = []T{} // no array is not an empty one
+	}
+	return &list
 }

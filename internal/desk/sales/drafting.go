@@ -186,7 +186,7 @@ func (w *drafting) readOrder() error {
 			return err
 		}
 		for _, l := range lines {
-			if order.OnTheFloor(journeyLine(l.StationCounts).At) > 0 {
+			if order.OnTheFloor(l.StationCounts.Line().At) > 0 {
 				w.floor = append(w.floor, l)
 			}
 		}

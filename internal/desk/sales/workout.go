@@ -173,7 +173,7 @@ func (w *drafting) fullest(item int64) (best int64) {
 // resize works out what becomes of a line that the order has already.
 func (w *drafting) resize(l *draftLine) {
 	o, q := l.old, l.ask.Qty
-	was := journeyLine(o.StationCounts)
+	was := o.StationCounts.Line()
 	l.resized = order.Resize(was, journey.Qty(q))
 	switch {
 	case q < int64(l.resized.Least):
@@ -187,15 +187,6 @@ func (w *drafting) resize(l *draftLine) {
 	}
 	l.changed = q != o.Ordered || l.house != o.WarehouseID || l.shipBy.String() != o.ShipBy || l.sale.Price != o.PriceMinor ||
 		l.sale.List != o.ListMinor || l.sale.Discount != o.DiscountBP
-}
-
-// journeyLine is a line as the core knows it.
-func journeyLine(c supply.Counts) journey.Line {
-	return journey.Line{Ordered: journey.Qty(c.Ordered), At: journey.Counts{
-		journey.Open: journey.Qty(c.Open), journey.Allocated: journey.Qty(c.Allocated), journey.Released: journey.Qty(c.Released),
-		journey.Picked: journey.Qty(c.Picked), journey.Packed: journey.Qty(c.Packed), journey.Shipped: journey.Qty(c.Shipped),
-		journey.Delivered: journey.Qty(c.Delivered), journey.Dropped: journey.Qty(c.Dropped),
-	}}
 }
 
 // beyondWords says how far units of a line have come.
