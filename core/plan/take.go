@@ -9,9 +9,6 @@ func Take(open, free, multiple journey.Qty) journey.Qty {
 	return journey.Qty(take(int64(open), int64(free), int64(multiple)))
 }
 
-// Pieces is Take in plain numbers.
-func Pieces(open, free, multiple int64) int64 { return take(open, free, multiple) }
-
 func take(open, free, multiple int64) int64 {
 	t := min(open, free)
 	if t <= 0 {

@@ -3,10 +3,8 @@
 package price
 
 import (
-	"cmp"
 	"math"
 	"math/bits"
-	"slices"
 )
 
 // Whole is a rate of 100 %, in basis points.
@@ -55,30 +53,6 @@ func Margin(value, cost int64) (rate int64, ok bool) {
 		return -int64(share), true
 	}
 	return int64(share), true
-}
-
-// Apportion splits an amount over weights in proportion to them, to the minor unit: each gets its share rounded down, and what is
-// left goes, one by one, to those whose shares were rounded most, the first of equals first (A. Hamilton's largest
-// remainders; M. Balinski and H. P. Young, Fair Representation). The parts add up to the amount. Neither the amount nor a
-// weight is negative, and the weights add up to more than nothing and less than 2^63.
-func Apportion(amount int64, weights []int64) []int64 {
-	sum := int64(0)
-	for _, w := range weights {
-		sum += w
-	}
-	parts, rests, order := make([]int64, len(weights)), make([]uint64, len(weights)), make([]int, len(weights))
-	left := amount
-	for i, w := range weights {
-		high, low := bits.Mul64(uint64(amount), uint64(w))
-		share, rest := bits.Div64(high, low, uint64(sum))
-		parts[i], rests[i], order[i] = int64(share), rest, i
-		left -= parts[i]
-	}
-	slices.SortStableFunc(order, func(x, y int) int { return cmp.Compare(rests[y], rests[x]) })
-	for _, i := range order[:left] {
-		parts[i]++
-	}
-	return parts
 }
 
 // Fault is why the margin of what is sold is not to be trusted.

@@ -293,18 +293,8 @@ func (d *Desk) Customer(ctx context.Context, code string) (CustomerPage, error) 
 	if !found {
 		return CustomerPage{}, command.NotFound("There is no customer %s.", code)
 	}
-	ships, err := r.ShipTosOf(store.Texts{code})
-	out := CustomerPage{CustomerRow: customerRow(c), ShipTos: []supply.ShipToView{}}
-	for _, s := range ships {
-		out.ShipTos = append(
-			out.ShipTos,
-			supply.ShipToView{
-				Code:    s.Code,
-				Address: supply.Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country},
-			},
-		)
-	}
-	return out, err
+	customer, _, err := r.CustomerWithShipTos(code)
+	return CustomerPage{CustomerRow: customerRow(c), ShipTos: supply.ShipToViews(customer.ShipTos)}, err
 }
 
 // StripStation is one station of the whole book.

@@ -4,6 +4,9 @@ import (
 	"context"
 	"fmt"
 	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // Create inserts a record or a slice of records.
@@ -17,12 +20,12 @@ func (t *Tx) NextNumber(prefix, sequence string) (string, error) {
 
 // WarehouseByCode returns the warehouse of that code.
 func (r *Reader) WarehouseByCode(code string) (Warehouse, bool, error) {
-	return one[Warehouse](r, `SELECT * FROM warehouse WHERE code = ?`, code)
+	return first[Warehouse](r.g.Where("code = ?", code))
 }
 
 // Warehouses lists all warehouses by code.
 func (r *Reader) Warehouses() ([]Warehouse, error) {
-	return all[Warehouse](r, `SELECT * FROM warehouse ORDER BY id`)
+	return find[Warehouse](r.g.Order("id"))
 }
 
 // OrdersOfLines returns the numbers of the orders to which the lines belong.
@@ -64,7 +67,7 @@ func (r *Reader) ShipmentOfPackage(number string) (Shipment, bool, error) {
 
 // ShipmentByNumber returns the shipment of that number.
 func (r *Reader) ShipmentByNumber(number string) (Shipment, bool, error) {
-	return one[Shipment](r, `SELECT * FROM shipment WHERE number = ?`, number)
+	return first[Shipment](r.g.Where("number = ?", number))
 }
 
 // LockShipments holds the shipments still. Call it after their lines are locked.
@@ -75,14 +78,12 @@ func (t *Tx) LockShipments(ids IDs) error {
 
 // Shipments returns the shipments of those keys.
 func (r *Reader) Shipments(ids IDs) ([]Shipment, error) {
-	return all[Shipment](r, `SELECT * FROM shipment WHERE id = ANY(?) ORDER BY id`, ids)
+	return find[Shipment](r.g.Where("id IN ?", []int64(ids)).Order("id"))
 }
 
 // ShipmentsAsked returns the shipments about which a carrier is being asked.
 func (r *Reader) ShipmentsAsked() ([]Shipment, error) {
-	var out []Shipment
-	err := r.g.Where("asked_at IS NOT NULL").Order("id").Find(&out).Error
-	return out, err
+	return find[Shipment](r.g.Where("asked_at IS NOT NULL").Order("id"))
 }
 
 // ContentRow is so many units of a line in a package.
@@ -104,42 +105,31 @@ func (r *Reader) Contents(shipments IDs) ([]ContentRow, error) {
 
 // MarkAsked notes on the shipment that the carrier is asked to take it.
 func (t *Tx) MarkAsked(id, command int64, at time.Time) error {
-	_, err := t.exec(`UPDATE shipment SET asked_by = $2, asked_at = $3, asked_times = 0, asked_note = '', refused = '', refused_at = NULL,
-		version = version + 1 WHERE id = $1`, id, command, at)
-	return err
+	return t.note(id, map[string]any{
+		"asked_by": command, "asked_at": at, "asked_times": 0, "asked_note": "", "refused": "", "refused_at": nil,
+	})
 }
 
 // NoteTrouble notes why the carrier could not be asked, if that dispatch still waits for an answer.
 func (t *Tx) NoteTrouble(id, asked int64, note string) error {
-	_, err := t.exec(
-		`UPDATE shipment SET asked_times = asked_times + 1, asked_note = $3, version = version + 1 WHERE id = $1 AND asked_by = $2`, id,
-		asked, note,
-	)
-	return err
+	return t.g.Model(&Shipment{ID: id}).Where("asked_by = ?", asked).Updates(map[string]any{
+		"asked_times": gorm.Expr("asked_times + 1"), "asked_note": note, "version": gorm.Expr("version + 1"),
+	}).Error
 }
 
 // MarkRefused notes on the shipment why the carrier did not take it, a sentence.
 func (t *Tx) MarkRefused(id int64, sentence string, at time.Time) error {
-	_, err := t.exec(
-		`UPDATE shipment SET refused = $2, refused_at = $3, asked_by = NULL, asked_at = NULL, version = version + 1 WHERE id = $1`, id,
-		sentence, at,
-	)
-	return err
+	return t.note(id, map[string]any{"refused": sentence, "refused_at": at, "asked_by": nil, "asked_at": nil})
 }
 
 // AddShipmentEvent keeps what the carrier says of a shipment; the same of the same time is kept once.
 func (t *Tx) AddShipmentEvent(e ShipmentEvent) error {
-	_, err := t.exec(`INSERT INTO shipment_event (command_id, shipment_id, at, kind, note) VALUES ($1, $2, $3, $4, $5)
-		ON CONFLICT DO NOTHING`,
-		e.CommandID, e.ShipmentID, e.At, e.Kind, e.Note)
-	return err
+	return t.g.Clauses(clause.OnConflict{DoNothing: true}).Create(&e).Error
 }
 
 // ShipmentEvents returns what the carrier said of a shipment, oldest first.
 func (r *Reader) ShipmentEvents(shipment int64) ([]ShipmentEvent, error) {
-	var out []ShipmentEvent
-	err := r.g.Table("shipment_event").Where("shipment_id = ?", shipment).Order("at, id").Find(&out).Error
-	return out, err
+	return find[ShipmentEvent](r.g.Where("shipment_id = ?", shipment).Order("at, id"))
 }
 
 // ShipmentEventKnown says whether that was said before.
@@ -162,15 +152,21 @@ func (r *Reader) HoldOnShipment(shipment int64) (string, error) {
 
 // MarkDispatched notes on the shipment that it has left.
 func (t *Tx) MarkDispatched(id, command int64, at time.Time, carrier, tracking, expected string) error {
-	_, err := t.exec(`UPDATE shipment SET dispatched_by = $2, dispatched_at = $3, carrier = $4, tracking = $5, expected = $6::date,
-		asked_by = NULL, asked_at = NULL, version = version + 1 WHERE id = $1`, id, command, at, carrier, tracking, expected)
-	return err
+	return t.note(id, map[string]any{
+		"dispatched_by": command, "dispatched_at": at, "carrier": carrier, "tracking": tracking, "expected": Date(expected),
+		"asked_by": nil, "asked_at": nil,
+	})
 }
 
 // MarkDelivered notes on the shipment that it has arrived.
 func (t *Tx) MarkDelivered(id, command int64, at time.Time) error {
-	_, err := t.exec(`UPDATE shipment SET delivered_by = $2, delivered_at = $3, version = version + 1 WHERE id = $1`, id, command, at)
-	return err
+	return t.note(id, map[string]any{"delivered_by": command, "delivered_at": at})
+}
+
+// note sets values of a shipment and makes it a new version.
+func (t *Tx) note(shipment int64, values map[string]any) error {
+	values["version"] = gorm.Expr("version + 1")
+	return t.g.Model(&Shipment{ID: shipment}).Updates(values).Error
 }
 
 // AddDelivered adds units to those that arrived on the day of that time.
@@ -191,28 +187,18 @@ func (r *Reader) UnitsBehind(order int64) (int64, error) {
 	return row.N, err
 }
 
-// ConsignmentFacts is what a carrier needs to know.
-type ConsignmentFacts struct {
-	Packages int
-	WeightG  int64
-	Postcode string
-	Country  string
-}
-
-// ConsignmentOf returns what a carrier needs to know of the shipment; empty packages do not count.
-func (r *Reader) ConsignmentOf(shipment int64) (ConsignmentFacts, error) {
-	row, _, err := one[ConsignmentFacts](r, `
-		SELECT count(p.id) AS packages, shown(sum(p.weight_g)) AS weight_g, t.postcode, t.country
-		FROM shipment s JOIN ship_to t ON t.id = s.ship_to_id
-			LEFT JOIN package p ON p.shipment_id = s.id AND EXISTS (SELECT 1 FROM package_line c WHERE c.package_id = p.id AND c.qty > 0)
-		WHERE s.id = ? GROUP BY t.postcode, t.country`, shipment)
-	return row, err
+// Consignment returns the shipment of that key with the address it goes to and its packages that are not empty.
+func (r *Reader) Consignment(shipment int64) (Shipment, bool, error) {
+	return first[Shipment](r.g.Preload("ShipTo").Preload("Packages", func(g *gorm.DB) *gorm.DB {
+		return g.Where("EXISTS (SELECT 1 FROM package_line c WHERE c.package_id = package.id AND c.qty > 0)").Order("id")
+	}).Where("id = ?", shipment))
 }
 
 // UnderWay returns shipments that have left and not arrived, by key: so many of those that come after one.
 func (r *Reader) UnderWay(after int64, most int) ([]Shipment, error) {
-	return all[Shipment](r, `SELECT * FROM shipment WHERE dispatched_at IS NOT NULL AND delivered_at IS NULL AND id > ?
-		ORDER BY id LIMIT ?`, after, most)
+	return find[Shipment](
+		r.g.Where("dispatched_at IS NOT NULL AND delivered_at IS NULL AND id > ?", after).Order("id").Limit(most),
+	)
 }
 
 // InboundRow is an expected receipt with its item and warehouse.
@@ -243,8 +229,7 @@ func (t *Tx) LockInbound(id int64) (InboundRow, bool, error) {
 
 // LiftHold notes that the hold was lifted by the command.
 func (t *Tx) LiftHold(id, command int64) error {
-	_, err := t.exec(`UPDATE hold SET lifted_by = $2 WHERE id = $1 AND lifted_by IS NULL`, id, command)
-	return err
+	return t.g.Model(&Hold{ID: id}).Where("lifted_by IS NULL").Update("lifted_by", command).Error
 }
 
 // LastEntryPerLine returns, for each line that the command moved or promised, the last entry it made there.

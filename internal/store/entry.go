@@ -1,42 +1,11 @@
 package store
 
 import (
-	"encoding/json"
 	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
-
-// NewOrder is an order that is entered here.
-type NewOrder struct {
-	CustomerID  int64
-	ShipToID    int64
-	Channel     string
-	CustomerRef string
-	Tier        int
-	Urgency     int
-	ShipRule    string
-	Service     string
-	Terms       string
-	At          time.Time
-	Wanted      string
-	Currency    string
-	Note        string
-	QuoteID     int64 // 0 for none
-}
-
-// NewLine is a line of an order, or of a quote, that is entered here.
-type NewLine struct {
-	No          int    `json:"no"`
-	ItemID      int64  `json:"item"`
-	WarehouseID int64  `json:"warehouse"`
-	Qty         int64  `json:"qty"`
-	ShipBy      string `json:"ship_by,omitempty"`
-	PriceMinor  int64  `json:"price"`
-	ListMinor   int64  `json:"list"`
-	DiscountBP  int    `json:"discount"`
-	CostMinor   int64  `json:"cost"`
-	How         string `json:"how,omitempty"`
-	Told        string `json:"told,omitempty"`
-}
 
 // number takes the next number of a sequence that nothing in the table has.
 func (t *Tx) number(sequence, table, prefix string) (string, error) {
@@ -45,70 +14,52 @@ func (t *Tx) number(sequence, table, prefix string) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		_, taken, err := one[struct{ ID int64 }](&t.Reader, `SELECT id FROM `+table+` WHERE number = ?`, number)
-		if err != nil || !taken {
+		var taken int64
+		if err := t.g.Table(table).Where("number = ?", number).Count(&taken).Error; err != nil || taken == 0 {
 			return number, err
 		}
 	}
 }
 
-// AddOrder adds an order under the next number.
-func (t *Tx) AddOrder(o NewOrder) (id int64, number string, err error) {
-	if number, err = t.number("order_number", "sales_order", "SO"); err != nil {
-		return 0, "", err
+// AddOrder adds an order with its lines under the next number, and notes the keys in it. The units of its lines are entered by the
+// journal.
+func (t *Tx) AddOrder(o *Order) (err error) {
+	if o.Number, err = t.number("order_number", "sales_order", "SO"); err != nil {
+		return err
 	}
-	var quote *int64
-	if o.QuoteID != 0 {
-		quote = &o.QuoteID
+	if err := t.g.Omit(clause.Associations).Create(o).Error; err != nil {
+		return err
 	}
-	row, _, err := one[struct{ ID int64 }](&t.Reader, `
-		INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, urgency, ship_rule, service, terms,
-			entered_at, wanted, currency, note, quote_id)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::date, ?, ?, ?) RETURNING id`,
-		number, o.CustomerID, o.ShipToID, o.Channel, o.CustomerRef, o.Tier, o.Urgency, o.ShipRule, o.Service, o.Terms, o.At, o.Wanted,
-		o.Currency, o.Note, quote)
-	return row.ID, number, err
+	for i := range o.Lines {
+		o.Lines[i].OrderID = o.ID
+	}
+	return t.AddLines(o.Lines)
 }
 
-// AddLines adds lines to an order and returns their keys by line number. Their units are
-// entered by the journal.
-func (t *Tx) AddLines(order int64, lines []NewLine) (map[int]int64, error) {
-	text, err := json.Marshal(lines)
-	if err != nil {
-		return nil, err
+// AddLines adds lines to orders, and notes their keys in them.
+func (t *Tx) AddLines(lines []OrderLine) error { return t.g.Create(&lines).Error }
+
+// AddShipToOnce adds an address of a customer for one order only, and notes its key.
+func (t *Tx) AddShipToOnce(s *ShipTo) (err error) {
+	if s.Code, err = t.NextNumber("~", "command_id_seq"); err != nil {
+		return err
 	}
-	rows, err := all[struct {
-		ID     int64
-		LineNo int
-	}](&t.Reader, `
-		INSERT INTO order_line (order_id, line_no, item_id, warehouse_id, ship_by, price_minor, list_minor, discount_bp, cost_minor)
-		SELECT ?, x.no, x.item, x.warehouse, x.ship_by, x.price, x.list, x.discount, x.cost
-		FROM json_to_recordset(?::json) AS x (no integer, item bigint, warehouse bigint, ship_by date, price bigint, list bigint,
-			discount integer, cost bigint)
-		ORDER BY x.no RETURNING id, line_no`, order, string(text))
-	out := map[int]int64{}
-	for _, l := range rows {
-		out[l.LineNo] = l.ID
-	}
-	return out, err
+	s.Once = true
+	return t.g.Create(s).Error
 }
 
-// AddShipToOnce adds an address of a customer for one order only and returns its key.
-func (t *Tx) AddShipToOnce(customer int64, s ShipToRecord) (int64, error) {
-	row, _, err := one[struct{ ID int64 }](&t.Reader, `
-		INSERT INTO ship_to (customer_id, code, name, street, city, postcode, country, once)
-		VALUES (?, '~' || nextval('command_id_seq'), ?, ?, ?, ?, ?, true) RETURNING id`, customer, s.Name, s.Street, s.City, s.Postcode, s.Country)
-	return row.ID, err
+// ShipToByID returns an address.
+func (r *Reader) ShipToByID(id int64) (ShipTo, error) {
+	s, _, err := first[ShipTo](r.g.Where("id = ?", id))
+	return s, err
 }
 
-// ShipToByID returns an address, and whether it was typed for one order only.
-func (r *Reader) ShipToByID(id int64) (ShipToRecord, bool, error) {
-	row, _, err := one[struct {
-		ShipToRecord
-		Once bool
-	}](r, `SELECT s.id, c.code AS customer, s.code, s.name, s.street, s.city, s.postcode, s.country, s.once
-		FROM ship_to s JOIN customer c ON c.id = s.customer_id WHERE s.id = ?`, id)
-	return row.ShipToRecord, row.Once, err
+// CustomerWithShipTos returns a customer with the addresses that are not of one order only, the first one first, and with its own
+// warehouse.
+func (r *Reader) CustomerWithShipTos(code string) (Customer, bool, error) {
+	return first[Customer](r.g.Preload("Warehouse").Preload("ShipTos", func(g *gorm.DB) *gorm.DB {
+		return g.Where("NOT once").Order("id")
+	}).Where("code = ?", code))
 }
 
 // OrderChange is a value of an order, or of one of its lines, that was changed.
@@ -121,45 +72,54 @@ type OrderChange struct {
 
 // orderColumns are the columns of an order that may be changed, by the name of the field.
 var orderColumns = map[string]string{
-	"wanted": "wanted = $2::date", "service": "service = $2", "terms": "terms = $2", "ship rule": "ship_rule = $2",
-	"urgency":      "urgency = $2::integer",
-	"their number": "customer_ref = $2", "note": "note = $2", "channel": "channel = $2",
+	"wanted": "wanted", "service": "service", "terms": "terms", "ship rule": "ship_rule", "urgency": "urgency",
+	"their number": "customer_ref", "note": "note", "channel": "channel",
 }
+
+// changeNote is an OrderChange as it is kept.
+type changeNote struct {
+	CommandID int64
+	OrderID   int64
+	LineID    *int64
+	Field     string
+	Was       string
+	Now       string
+}
+
+// TableName is where changes are kept.
+func (changeNote) TableName() string { return "order_change" }
 
 // ChangeOrder changes values of an order and notes each for the command.
 func (t *Tx) ChangeOrder(order, command int64, changes []OrderChange) error {
-	for _, c := range changes {
-		if c.Line == 0 {
-			if column, ok := orderColumns[c.Field]; ok {
-				if _, err := t.exec(`UPDATE sales_order SET `+column+` WHERE id = $1`, order, c.Now); err != nil {
-					return err
-				}
-			}
-		}
-		var line *int64
+	if len(changes) == 0 {
+		return nil
+	}
+	values := map[string]any{}
+	notes := make([]changeNote, len(changes))
+	for i, c := range changes {
+		notes[i] = changeNote{CommandID: command, OrderID: order, Field: c.Field, Was: c.Was, Now: c.Now}
 		if c.Line != 0 {
-			line = &c.Line
+			notes[i].LineID = &c.Line
+		} else if column, ok := orderColumns[c.Field]; ok {
+			values[column] = c.Now
 		}
-		if _, err := t.exec(`INSERT INTO order_change (command_id, order_id, line_id, field, was, now) VALUES ($1, $2, $3, $4, $5, $6)`,
-			command, order, line, c.Field, c.Was, c.Now); err != nil {
+	}
+	if len(values) > 0 {
+		if err := t.g.Model(&Order{ID: order}).Updates(values).Error; err != nil {
 			return err
 		}
 	}
-	return nil
+	return t.g.Create(&notes).Error
 }
 
 // MoveShipTo sends an order to another address of its customer.
 func (t *Tx) MoveShipTo(order, shipTo int64) error {
-	_, err := t.exec(`UPDATE sales_order SET ship_to_id = $2 WHERE id = $1`, order, shipTo)
-	return err
+	return t.g.Model(&Order{ID: order}).Update("ship_to_id", shipTo).Error
 }
 
-// ChangeLine sets what may be changed on a line besides its units.
-func (t *Tx) ChangeLine(line int64, n NewLine) error {
-	_, err := t.exec(`UPDATE order_line SET ship_by = $2::date, warehouse_id = $3, price_minor = $4, list_minor = $5, discount_bp = $6
-		WHERE id = $1`,
-		line, n.ShipBy, n.WarehouseID, n.PriceMinor, n.ListMinor, n.DiscountBP)
-	return err
+// ChangeLine sets what may be changed on the line of l's key besides its units.
+func (t *Tx) ChangeLine(l OrderLine) error {
+	return t.g.Select("ship_by", "warehouse_id", "price_minor", "list_minor", "discount_bp").Updates(&l).Error
 }
 
 // ChangeEvent is a change of an order's values for the trail.

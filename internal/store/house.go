@@ -23,15 +23,13 @@ func (t *Tx) CloseDays(warehouse int64, closed []ClosedDay) error {
 
 // OpenDay opens a warehouse on a day on which it was closed; it says whether it was.
 func (t *Tx) OpenDay(warehouse int64, day string) (bool, error) {
-	n, err := t.exec(`DELETE FROM closed_day WHERE warehouse_id = $1 AND day = $2::date`, warehouse, day)
-	return n > 0, err
+	gone := t.g.Where("warehouse_id = ? AND day = ?", warehouse, Date(day)).Delete(&ClosedDay{})
+	return gone.RowsAffected > 0, gone.Error
 }
 
 // SetHouse says when a warehouse works.
 func (t *Tx) SetHouse(w Warehouse) error {
-	_, err := t.exec(`UPDATE warehouse SET workdays = $2, cut_off = $3, handling_days = $4, timezone = $5 WHERE id = $1`,
-		w.ID, w.Workdays, w.CutOff, w.HandlingDays, w.Timezone)
-	return err
+	return t.g.Select("workdays", "cut_off", "handling_days", "timezone").Updates(&w).Error
 }
 
 // Service is a way of sending, and how long it takes where no zone says otherwise.
@@ -43,7 +41,7 @@ type Service struct {
 
 // Services returns the ways of sending, by code.
 func (r *Reader) Services() ([]Service, error) {
-	return all[Service](r, `SELECT code, name, transit_days FROM service ORDER BY code`)
+	return find[Service](r.g.Order("code"))
 }
 
 // ZoneRule says where an address lies, by its country and the beginning of its postcode.
@@ -62,22 +60,23 @@ type Transit struct {
 
 // ZoneRules returns the rules of a country whose prefixes are among those, without regard to spaces and capitals.
 func (r *Reader) ZoneRules(country string, prefixes Texts) ([]ZoneRule, error) {
-	return all[ZoneRule](r, `SELECT country, prefix, zone FROM zone_rule
-		WHERE country = ? AND upper(replace(prefix, ' ', '')) = ANY(?) ORDER BY country, prefix`, country, prefixes)
+	return find[ZoneRule](
+		r.g.Where("country = ? AND upper(replace(prefix, ' ', '')) IN ?", country, []string(prefixes)).Order("country, prefix"),
+	)
 }
 
 // TransitTo returns how long services take to zones.
 func (r *Reader) TransitTo(zones Texts) ([]Transit, error) {
-	return all[Transit](r, `SELECT service, zone, days FROM transit WHERE zone = ANY(?) ORDER BY zone, service`, zones)
+	return find[Transit](r.g.Where("zone IN ?", []string(zones)).Order("zone, service"))
 }
 
 // Zones returns the rules by which addresses lie in zones, and how long services take to them.
 func (r *Reader) Zones() ([]ZoneRule, []Transit, error) {
-	rules, err := all[ZoneRule](r, `SELECT country, prefix, zone FROM zone_rule ORDER BY zone, country, prefix`)
+	rules, err := find[ZoneRule](r.g.Order("zone, country, prefix"))
 	if err != nil {
 		return nil, nil, err
 	}
-	transit, err := all[Transit](r, `SELECT service, zone, days FROM transit ORDER BY zone, service`)
+	transit, err := find[Transit](r.g.Order("zone, service"))
 	return rules, transit, err
 }
 
@@ -98,10 +97,4 @@ func (t *Tx) PutZones(rules []ZoneRule, transit []Transit, step func(int)) error
 			zone text, days integer)
 		ORDER BY x.service, x.zone, e.n DESC
 		ON CONFLICT (service, zone) DO UPDATE SET days = excluded.days`, step)
-}
-
-// PutSetting remembers a value.
-func (t *Tx) PutSetting(key, value string) error {
-	_, err := t.exec(`INSERT INTO setting (key, value) VALUES ($1, $2) ON CONFLICT (key) DO UPDATE SET value = excluded.value`, key, value)
-	return err
 }

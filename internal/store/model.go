@@ -98,6 +98,7 @@ type Shipment struct {
 	Number       string
 	CustomerID   int64
 	ShipToID     int64
+	ShipTo       *ShipTo
 	WarehouseID  int64
 	Service      string
 	Terms        string
@@ -116,6 +117,7 @@ type Shipment struct {
 	DeliveredBy  *int64
 	DeliveredAt  *time.Time
 	Version      int64 `gorm:"default:1"`
+	Packages     []Package
 }
 
 // ShipmentEvent is what the carrier says of a shipment under way.

@@ -1,16 +1,18 @@
 package store
 
-import "strconv"
+import (
+	"strconv"
+
+	"gorm.io/gorm/clause"
+)
 
 // UserByLogin returns the person of that login.
 func (r *Reader) UserByLogin(login string) (User, bool, error) {
-	return one[User](r, `SELECT * FROM app_user WHERE login = ?`, login)
+	return first[User](r.g.Where("login = ?", login))
 }
 
-// Users lists everybody, by name.
-func (r *Reader) Users() ([]User, error) {
-	return all[User](r, `SELECT * FROM app_user ORDER BY role, name`)
-}
+// Users lists everybody, by role and name.
+func (r *Reader) Users() ([]User, error) { return find[User](r.g.Order("role, name")) }
 
 // HasOrders says whether there is any order at all.
 func (r *Reader) HasOrders() (bool, error) {
@@ -26,8 +28,8 @@ func (r *Reader) UserByID(id int64) (u User, err error) {
 
 // Setting returns what is remembered under the key, or "".
 func (r *Reader) Setting(key string) (string, error) {
-	row, _, err := one[struct{ Value string }](r, `SELECT value FROM setting WHERE key = ?`, key)
-	return row.Value, err
+	s, _, err := first[Setting](r.g.Where("key = ?", key))
+	return s.Value, err
 }
 
 // QuoteLimit is above which value, in minor units of the firm's currency, a quote needs a manager's approval.
@@ -41,14 +43,13 @@ func (r *Reader) QuoteLimit() (int64, error) {
 
 // Remember keeps the value under the key.
 func (t *Tx) Remember(key, value string) error {
-	_, err := t.exec(`INSERT INTO setting (key, value) VALUES ($1, $2) ON CONFLICT (key) DO UPDATE SET value = excluded.value`, key, value)
-	return err
+	return t.g.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "key"}}, DoUpdates: clause.AssignmentColumns([]string{"value"})}).
+		Create(&Setting{Key: key, Value: value}).Error
 }
 
 // SetPassword keeps the hash of a person's password.
 func (t *Tx) SetPassword(user int64, hash string) error {
-	_, err := t.exec(`UPDATE app_user SET password_hash = $2 WHERE id = $1`, user, hash)
-	return err
+	return t.g.Model(&User{ID: user}).Update("password_hash", hash).Error
 }
 
 // ChangePerson sets a person's name, role and whether they may sign in; who may not has no sessions any more.
@@ -65,7 +66,7 @@ func (t *Tx) LockPeople() error {
 }
 
 // ActiveManagers is how many managers may sign in.
-func (r *Reader) ActiveManagers() (int64, error) {
-	row, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM app_user WHERE role = 'manager' AND active`)
-	return row.N, err
+func (r *Reader) ActiveManagers() (n int64, err error) {
+	err = r.g.Model(&User{}).Where("role = 'manager' AND active").Count(&n).Error
+	return n, err
 }

@@ -1,65 +1,42 @@
 package store
 
-import "time"
+import (
+	"time"
 
-// Policy is by which rules a whole book is served.
-type Policy struct {
-	ID         int64
-	Name       string
-	Keys       string // separated by commas
-	Sharing    string
-	Goal       string
-	WindowDays *int
-	Protect    bool
-	ShipRules  string
-	Elsewhere  bool
-	Reserves   string // JSON
-	IsDefault  bool
-	Version    int64
-}
-
-const policies = `SELECT id, name, array_to_string(keys, ',') AS keys, sharing, goal, window_days, protect, ship_rules, elsewhere,
-	reserves::text AS reserves, is_default, version FROM policy`
+	"gorm.io/gorm"
+)
 
 // Policies returns all policies, the default first.
 func (r *Reader) Policies() ([]Policy, error) {
-	return all[Policy](r, policies+` ORDER BY is_default DESC, name`)
+	return find[Policy](r.g.Order("is_default DESC, name"))
 }
 
 // PolicyByName returns the policy of that name; the default for the empty one.
 func (r *Reader) PolicyByName(name string) (Policy, bool, error) {
-	return one[Policy](r, policies+` WHERE name = ? OR (? = '' AND is_default)`, name, name)
+	if name == "" {
+		return first[Policy](r.g.Where("is_default"))
+	}
+	return first[Policy](r.g.Where("name = ?", name))
 }
 
-// AddPolicy adds a policy.
-func (t *Tx) AddPolicy(p Policy) error {
-	_, err := t.exec(`INSERT INTO policy (name, keys, sharing, goal, window_days, protect, ship_rules, elsewhere, reserves)
-		VALUES ($1, string_to_array($2, ','), $3, $4, $5, $6, $7, $8, $9::text::jsonb)`, p.Name, p.Keys, p.Sharing, p.Goal, p.WindowDays, p.Protect, p.ShipRules, p.Elsewhere, p.Reserves)
-	return err
-}
-
-// SetPolicy changes the policy of p's key.
+// SetPolicy changes what the policy of p's key says, and makes it a new version.
 func (t *Tx) SetPolicy(p Policy) error {
-	_, err := t.exec(`UPDATE policy SET name = $2, keys = string_to_array($3, ','), sharing = $4, goal = $5, window_days = $6,
-		protect = $7, ship_rules = $8,
-		elsewhere = $9, reserves = $10::text::jsonb, version = version + 1
-		WHERE id = $1`, p.ID, p.Name, p.Keys, p.Sharing, p.Goal, p.WindowDays, p.Protect, p.ShipRules, p.Elsewhere, p.Reserves)
-	return err
+	return t.g.Model(&p).Updates(map[string]any{
+		"name": p.Name, "keys": p.Keys, "sharing": p.Sharing, "goal": p.Goal, "window_days": p.WindowDays, "protect": p.Protect,
+		"ship_rules": p.ShipRules, "elsewhere": p.Elsewhere, "reserves": p.Reserves, "version": gorm.Expr("version + 1"),
+	}).Error
 }
 
 // DropPolicy forgets a policy; what it did stays where it is told.
-func (t *Tx) DropPolicy(id int64) error {
-	_, err := t.exec(`DELETE FROM policy WHERE id = $1`, id)
-	return err
-}
+func (t *Tx) DropPolicy(id int64) error { return t.g.Delete(&Policy{ID: id}).Error }
 
 // DefaultPolicy makes a policy the one that is used where none is named.
 func (t *Tx) DefaultPolicy(id int64) error {
-	if _, err := t.exec(`UPDATE policy SET is_default = false, version = version + 1 WHERE is_default`); err != nil {
+	next := gorm.Expr("version + 1")
+	if err := t.g.Model(&Policy{}).Where("is_default").Updates(map[string]any{"is_default": false, "version": next}).Error; err != nil {
 		return err
 	}
-	_, err := t.exec(`UPDATE policy SET is_default = true, version = version + 1 WHERE id = $1`, id)
-	return err
+	return t.g.Model(&Policy{ID: id}).Updates(map[string]any{"is_default": true, "version": next}).Error
 }
 
 // LockPolicies lets one command after another change policies.

@@ -5,67 +5,42 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
-// NewQuote is a quote as it is made, or what it becomes when it is changed.
-type NewQuote struct {
-	CustomerID  int64
-	ShipToID    int64
-	WarehouseID int64
-	Channel     string
-	CustomerRef string
-	Urgency     int
-	ShipRule    string
-	Service     string
-	Terms       string
-	Wanted      string
-	Expires     string
-	Currency    string
-	Note        string
-	ApprovedBy  *int64
-}
-
-// AddQuote adds a quote under the next number.
-func (t *Tx) AddQuote(q NewQuote, command int64) (id int64, number string, err error) {
-	if number, err = t.number("quote_number", "quote", "Q"); err != nil {
-		return 0, "", err
+// AddQuote adds a quote with its lines under the next number, and notes both in it.
+func (t *Tx) AddQuote(q *Quote) (err error) {
+	if q.Number, err = t.number("quote_number", "quote", "Q"); err != nil {
+		return err
 	}
-	row, _, err := one[struct{ ID int64 }](&t.Reader, `
-		INSERT INTO quote (number, customer_id, ship_to_id, warehouse_id, channel, customer_ref, urgency, ship_rule, service, terms,
-			wanted, expires, currency, note, approved_by, made_by)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::date, ?::date, ?, ?, ?, ?) RETURNING id`,
-		number, q.CustomerID, q.ShipToID, q.WarehouseID, q.Channel, q.CustomerRef, q.Urgency, q.ShipRule, q.Service, q.Terms, q.Wanted,
-		q.Expires, q.Currency, q.Note, q.ApprovedBy, command)
-	return row.ID, number, err
+	if err := t.g.Omit(clause.Associations).Create(q).Error; err != nil {
+		return err
+	}
+	return t.addQuoteLines(q)
 }
 
-// ChangeQuote makes a quote another one under the same number. Its lines are put again.
-func (t *Tx) ChangeQuote(id int64, q NewQuote) error {
-	_, err := t.exec(`UPDATE quote SET customer_id = $2, ship_to_id = $3, warehouse_id = $4, channel = $5, customer_ref = $6,
-		urgency = $7, ship_rule = $8, service = $9,
-			terms = $10, wanted = $11::date, expires = $12::date, currency = $13, note = $14, approved_by = $15, version = version + 1
-			WHERE id = $1`,
-		id, q.CustomerID, q.ShipToID, q.WarehouseID, q.Channel, q.CustomerRef, q.Urgency, q.ShipRule, q.Service, q.Terms, q.Wanted,
-		q.Expires, q.Currency, q.Note, q.ApprovedBy)
+func (t *Tx) addQuoteLines(q *Quote) error {
+	for i := range q.Lines {
+		q.Lines[i].QuoteID = q.ID
+	}
+	return t.g.Create(&q.Lines).Error
+}
+
+// ChangeQuote makes the quote of q's key another one under the same number, with other lines.
+func (t *Tx) ChangeQuote(q *Quote) error {
+	err := t.g.Select(
+		"customer_id", "ship_to_id", "warehouse_id", "channel", "customer_ref", "urgency", "ship_rule", "service", "terms", "wanted",
+		"expires", "currency", "note", "approved_by",
+	).Updates(q).Error
 	if err != nil {
 		return err
 	}
-	_, err = t.exec(`DELETE FROM quote_line WHERE quote_id = $1`, id)
-	return err
-}
-
-// PutQuoteLines adds the lines of a quote.
-func (t *Tx) PutQuoteLines(quote int64, lines []NewLine) error {
-	text, err := json.Marshal(lines)
-	if err != nil {
+	if err := t.g.Where("quote_id = ?", q.ID).Delete(&QuoteLine{}).Error; err != nil {
 		return err
 	}
-	_, err = t.exec(`
-		INSERT INTO quote_line (quote_id, line_no, item_id, warehouse_id, qty, price_minor, list_minor, discount_bp, cost_minor, how, told)
-		SELECT $1, x.no, x.item, x.warehouse, x.qty, x.price, x.list, x.discount, x.cost, x.how, nullif(x.told, '')::date
-		FROM json_to_recordset($2::json) AS x (no integer, item bigint, warehouse bigint, qty bigint, price bigint, list bigint,
-			discount integer, cost bigint, how text, told text)`, quote, string(text))
-	return err
+	return t.addQuoteLines(q)
 }
 
 // AcceptQuoteLines notes how many of the lines of a quote, by line number, became an order.
@@ -84,20 +59,17 @@ func (t *Tx) TellOfQuote(quote, command int64, what string) error {
 	if _, err := t.exec(`INSERT INTO quote_entry (command_id, quote_id, what) VALUES ($1, $2, $3)`, command, quote, what); err != nil {
 		return err
 	}
-	_, err := t.exec(`UPDATE quote SET version = version + 1 WHERE id = $1`, quote)
-	return err
+	return t.g.Model(&Quote{ID: quote}).Update("version", gorm.Expr("version + 1")).Error
 }
 
 // ApproveQuote notes who approved a quote.
 func (t *Tx) ApproveQuote(quote, command int64) error {
-	_, err := t.exec(`UPDATE quote SET approved_by = $2 WHERE id = $1`, quote, command)
-	return err
+	return t.g.Model(&Quote{ID: quote}).Update("approved_by", command).Error
 }
 
 // WithdrawQuote notes who withdrew a quote.
 func (t *Tx) WithdrawQuote(quote, command int64) error {
-	_, err := t.exec(`UPDATE quote SET withdrawn_by = $2 WHERE id = $1`, quote, command)
-	return err
+	return t.g.Model(&Quote{ID: quote}).Update("withdrawn_by", command).Error
 }
 
 // QuoteHead is a quote as lists and pages show it.

@@ -243,6 +243,6 @@ func (d *Desk) SetQuoteLimit(ctx context.Context, call command.Call, ask LimitAs
 			return command.Invalid("The limit cannot be negative.")
 		}
 		w.Say("Quotes above %s need a manager's approval from now on.", words.Money(ask.Minor, store.FirmCurrency))
-		return w.Tx.PutSetting("quote_limit_minor", strconv.FormatInt(ask.Minor, 10))
+		return w.Tx.Remember("quote_limit_minor", strconv.FormatInt(ask.Minor, 10))
 	})
 }

@@ -124,7 +124,7 @@ func (p PolicyRules) words() string {
 
 func policyView(p store.Policy) (PolicyView, error) {
 	v := PolicyView{ID: p.ID, Name: p.Name, Default: p.IsDefault, Version: p.Version, Rules: PolicyRules{
-		Keys: strings.Split(p.Keys, ","), Sharing: p.Sharing, Goal: p.Goal, Window: p.WindowDays, Protect: p.Protect,
+		Keys: p.Keys, Sharing: p.Sharing, Goal: p.Goal, Window: p.WindowDays, Protect: p.Protect,
 		ShipRules: p.ShipRules, Elsewhere: p.Elsewhere, Reserves: []Reserve{},
 	}}
 	if err := json.Unmarshal([]byte(p.Reserves), &v.Rules.Reserves); err != nil {
@@ -222,7 +222,7 @@ func (d *Desk) SetPolicy(ctx context.Context, call command.Call, ask PolicyAsk) 
 			return err
 		}
 		p := store.Policy{
-			ID: ask.ID, Name: ask.Name, Keys: strings.Join(ask.Rules.Keys, ","), Sharing: ask.Rules.Sharing, Goal: ask.Rules.Goal,
+			ID: ask.ID, Name: ask.Name, Keys: ask.Rules.Keys, Sharing: ask.Rules.Sharing, Goal: ask.Rules.Goal,
 			WindowDays: ask.Rules.Window,
 			Protect:    ask.Rules.Protect, ShipRules: ask.Rules.ShipRules, Elsewhere: ask.Rules.Elsewhere, Reserves: string(reserves),
 		}
@@ -235,7 +235,7 @@ func (d *Desk) SetPolicy(ctx context.Context, call command.Call, ask PolicyAsk) 
 		}
 		if ask.ID == 0 {
 			w.Say("Made the policy %s.", ask.Name)
-			return cmp.Or(w.Tx.AddPolicy(p), notePolicy(w, ask.Name, nil, &ask.Rules))
+			return cmp.Or(w.Tx.Create(&p), notePolicy(w, ask.Name, nil, &ask.Rules))
 		}
 		was, err := seenPolicy(rows, PolicySeen{ask.ID, ask.Seen})
 		if err != nil {

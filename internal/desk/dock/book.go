@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/internal/desk/command"
@@ -124,20 +125,15 @@ func (d *Desk) ask(ctx context.Context, c Consignment) (Booking, error) {
 // for no answer any more.
 func (d *Desk) consignment(ctx context.Context, job BookShipment) (c Consignment, asked *command.Actor, held string, err error) {
 	r := d.Store.Read(ctx)
-	ships, err := r.Shipments(store.IDs{job.Shipment})
-	if err != nil || len(ships) == 0 || ships[0].AskedBy == nil || *ships[0].AskedBy != job.Asked {
+	s, found, err := r.Consignment(job.Shipment)
+	if err != nil || !found || s.AskedBy == nil || *s.AskedBy != job.Asked {
 		return c, nil, "", err
 	}
-	s := ships[0]
 	by, found, err := r.CommandByID(job.Asked)
 	if err != nil || !found {
 		return c, nil, "", err
 	}
 	who, err := r.UserByID(by.ActorID)
-	if err != nil {
-		return c, nil, "", err
-	}
-	facts, err := r.ConsignmentOf(s.ID)
 	if err != nil {
 		return c, nil, "", err
 	}
@@ -152,10 +148,14 @@ func (d *Desk) consignment(ctx context.Context, job BookShipment) (c Consignment
 	if hold != "" {
 		held = fmt.Sprintf("An order in shipment %s was put on hold before the carrier was asked: %s", s.Number, hold)
 	}
-	return Consignment{
-		Shipment: s.Number, Service: s.Service, Packages: facts.Packages, WeightG: facts.WeightG,
-		Postcode: facts.Postcode, Country: facts.Country, At: d.Now().In(zone),
-	}, &command.Actor{ID: who.ID, Name: who.Name, Role: command.Role(who.Role)}, held, nil
+	c = Consignment{
+		Shipment: s.Number, Service: s.Service, Packages: len(s.Packages), Postcode: s.ShipTo.Postcode, Country: s.ShipTo.Country,
+		At: d.Now().In(zone),
+	}
+	for _, p := range s.Packages {
+		c.WeightG = capped.Plus(c.WeightG, p.WeightG)
+	}
+	return c, &command.Actor{ID: who.ID, Name: who.Name, Role: command.Role(who.Role)}, held, nil
 }
 
 // answered runs the command that records the carrier's answer. Its key is the dispatch's own, so that two servers record it once.

@@ -181,7 +181,7 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 func (d *Desk) askedBy(r *store.Reader, s *supply.Supply, ask PromiseQuestion, item int64, out *PromiseAnswer) (int64, error) {
 	name := ask.Warehouse
 	if ask.Customer != "" {
-		c, found, err := r.CustomerByCode(ask.Customer)
+		c, found, err := r.CustomerWithShipTos(ask.Customer)
 		if err != nil {
 			return 0, err
 		}
@@ -189,16 +189,10 @@ func (d *Desk) askedBy(r *store.Reader, s *supply.Supply, ask PromiseQuestion, i
 			return 0, command.NotFound("There is no customer %s.", ask.Customer)
 		}
 		out.Customer, out.Name, out.Service = c.Code, c.Name, c.Service
-		ships, err := r.ShipTosOf(store.Texts{c.Code})
-		if err != nil {
-			return 0, err
+		if len(c.ShipTos) > 0 {
+			out.country, out.postcode = c.ShipTos[0].Country, c.ShipTos[0].Postcode
 		}
-		if len(ships) > 0 {
-			out.country, out.postcode = ships[0].Country, ships[0].Postcode
-		}
-		if name == "" {
-			name = c.Warehouse
-		}
+		name = cmp.Or(name, c.Home())
 	}
 	var best int64
 	most := int64(-1)

@@ -160,10 +160,8 @@ func (w *drafting) view() DraftView {
 	}
 	if w.known {
 		v.Customer = &DraftCustomer{
-			Code: w.cust.Code, Name: w.cust.Name, Tier: int(w.cust.Tier), DiscountBP: int(w.cust.Discount), ShipTos: []supply.ShipToView{},
-		}
-		for _, s := range h.shipTos {
-			v.Customer.ShipTos = append(v.Customer.ShipTos, supply.ShipToView{Code: s.Code, Address: addressOf(s)})
+			Code: w.cust.Code, Name: w.cust.Name, Tier: int(w.cust.Tier), DiscountBP: int(w.cust.DiscountBP),
+			ShipTos: supply.ShipToViews(w.cust.ShipTos),
 		}
 	}
 	for _, house := range w.houses {

@@ -25,12 +25,11 @@ type drafting struct {
 	ask Draft
 
 	known  bool // whether there is such a customer
-	cust   store.CustomerRecord
+	cust   store.Customer
 	houses []store.Warehouse
 	items  map[string]store.Item
 	old    *store.OrderHead // the order that is changed
-	oldTo  store.ShipToRecord
-	once   bool            // that address was typed for the order only
+	oldTo  store.ShipTo
 	floor  []store.LineRow // lines of the order of which something is on the floor
 	limit  int64           // a quote that is worth more needs a manager's approval
 
@@ -49,8 +48,7 @@ type drafting struct {
 
 // draftHead is what was said of the order, or is usual for its customer.
 type draftHead struct {
-	shipTos  []store.ShipToRecord // of the customer
-	shipTo   string               // code of the address; empty for one of its own
+	shipTo   string // code of the address; empty for one of its own
 	address  supply.Address
 	services []shipping.Service
 	channel  string
@@ -179,7 +177,7 @@ func (w *drafting) readOrder() error {
 		w.old = &h
 		w.ask.Customer = h.CustomerCode
 		w.currency = h.Currency
-		if w.oldTo, w.once, err = w.r.ShipToByID(h.ShipToID); err != nil {
+		if w.oldTo, err = w.r.ShipToByID(h.ShipToID); err != nil {
 			return err
 		}
 		if lines, err = w.r.LinesOfOrders(store.IDs{h.ID}); err != nil {
@@ -243,7 +241,7 @@ func (w *drafting) readHead() error {
 	if w.takes, known = w.network.Takes(h.service, h.address.Country, h.address.Postcode); !known {
 		w.fault(-1, "service", "There is no service %s. Choose another.", h.service)
 	}
-	h.warehouse = cmp.Or(a.Warehouse, w.cust.Warehouse)
+	h.warehouse = cmp.Or(a.Warehouse, w.cust.Home())
 	if h.warehouse != "" && !slices.ContainsFunc(w.houses, func(x store.Warehouse) bool { return x.Code == h.warehouse }) {
 		w.fault(-1, "warehouse", "There is no warehouse %s.", h.warehouse)
 		h.warehouse = ""
@@ -262,18 +260,16 @@ func (w *drafting) readCustomer() error {
 		w.fault(-1, "customer", "Choose the customer.")
 		return nil
 	}
-	found, err := w.r.CustomersByCode(store.Texts{code})
-	if err != nil {
+	var err error
+	if w.cust, w.known, err = w.r.CustomerWithShipTos(code); err != nil {
 		return err
 	}
-	if len(found) == 0 {
+	if !w.known {
 		w.fault(-1, "customer", "There is no customer %s.", code)
 		return nil
 	}
-	w.known, w.cust = true, found[0]
 	w.head.shipRule = journey.ShipRule(cmp.Or(w.ask.ShipRule, w.cust.ShipRule))
-	w.head.shipTos, err = w.r.ShipTosOf(store.Texts{w.cust.Code})
-	return err
+	return nil
 }
 
 // keepsAddress says whether the order that is changed still goes where it did: nothing else is said, or the same.
@@ -285,13 +281,9 @@ func (w *drafting) keepsAddress() bool {
 	case a.Address != nil:
 		x := *a.Address
 		x.Country = strings.ToUpper(strings.TrimSpace(cmp.Or(x.Country, "GB")))
-		return w.once && x == addressOf(w.oldTo)
+		return w.oldTo.Once && x == supply.AddressOf(w.oldTo)
 	}
-	return a.ShipTo == "" || !w.once && a.ShipTo == w.oldTo.Code
-}
-
-func addressOf(s store.ShipToRecord) supply.Address {
-	return supply.Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country}
+	return a.ShipTo == "" || !w.oldTo.Once && a.ShipTo == w.oldTo.Code
 }
 
 // goesTo fills in the address: the one that the order has, one for this order only, the one that was chosen, or the
@@ -299,7 +291,7 @@ func addressOf(s store.ShipToRecord) supply.Address {
 func (w *drafting) goesTo() {
 	h, a := &w.head, w.ask
 	if w.keepsAddress() {
-		if h.address = addressOf(w.oldTo); !w.once {
+		if h.address = supply.AddressOf(w.oldTo); !w.oldTo.Once {
 			h.shipTo = w.oldTo.Code
 		}
 		return
@@ -323,9 +315,9 @@ func (w *drafting) goesTo() {
 	if !w.known {
 		return
 	}
-	for _, s := range h.shipTos {
+	for _, s := range w.cust.ShipTos {
 		if a.ShipTo == "" || a.ShipTo == s.Code {
-			h.shipTo, h.address = s.Code, addressOf(s)
+			h.shipTo, h.address = s.Code, supply.AddressOf(s)
 			return
 		}
 	}

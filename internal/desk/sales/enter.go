@@ -110,20 +110,19 @@ func shipToKey(w *command.UnitOfWork, dr *drafting) (int64, error) {
 	}
 	if a := dr.ask.Address; a != nil {
 		v := dr.head.address
-		return w.Tx.AddShipToOnce(
-			dr.cust.ID,
-			store.ShipToRecord{
-				Name: cmp.Or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode, Country: v.Country,
-			},
-		)
+		to := store.ShipTo{
+			CustomerID: dr.cust.ID, Name: cmp.Or(v.Name, dr.cust.Name), Street: v.Street, City: v.City, Postcode: v.Postcode,
+			Country: v.Country,
+		}
+		err := w.Tx.AddShipToOnce(&to)
+		return to.ID, err
 	}
-	ships, err := w.Tx.ShipTosOf(store.Texts{dr.cust.Code})
-	for _, s := range ships {
+	for _, s := range dr.cust.ShipTos {
 		if s.Code == dr.head.shipTo {
-			return s.ID, err
+			return s.ID, nil
 		}
 	}
-	return 0, cmp.Or(err, command.Conflict("%s has no address %s any more.", dr.cust.Name, dr.head.shipTo))
+	return 0, command.Conflict("%s has no address %s any more.", dr.cust.Name, dr.head.shipTo)
 }
 
 // writeOrder writes a draft as a new order, and says if it has to be approved.
@@ -133,41 +132,37 @@ func writeOrder(w *command.UnitOfWork, dr *drafting, quote int64) (number, appro
 		return "", "", err
 	}
 	h := dr.head
-	order, number, err := w.Tx.AddOrder(store.NewOrder{
+	order := store.Order{
 		CustomerID: dr.cust.ID, ShipToID: to, Channel: h.channel, CustomerRef: dr.ask.CustomerRef, Tier: int(dr.cust.Tier),
-		Urgency: h.urgency, ShipRule: string(h.shipRule), Service: h.service, Terms: h.terms, At: w.At, Wanted: dr.wanted.String(),
-		Currency: dr.currency, Note: strings.TrimSpace(dr.ask.Note), QuoteID: quote,
-	})
-	if err != nil {
+		Urgency: h.urgency, ShipRule: string(h.shipRule), Service: h.service, Terms: h.terms, EnteredAt: w.At,
+		Wanted: store.Date(dr.wanted.String()), Currency: dr.currency, Note: strings.TrimSpace(dr.ask.Note),
+	}
+	if quote != 0 {
+		order.QuoteID = &quote
+	}
+	for i, l := range dr.lines {
+		order.Lines = append(order.Lines, l.stored(0, i+1))
+	}
+	if err := w.Tx.AddOrder(&order); err != nil {
 		return "", "", err
 	}
-	if err := addLines(w, dr, order, number, to, dr.lines, 1); err != nil {
+	if err := enterLines(w, dr, order.Number, to, dr.lines, order.Lines); err != nil {
 		return "", "", err
 	}
-	w.Orders[number] = true
-	w.AddDocument("order", number)
-	approval, err = holdForApproval(w, dr, order)
-	return number, approval, err
+	w.Orders[order.Number] = true
+	w.AddDocument("order", order.Number)
+	approval, err = holdForApproval(w, dr, order.ID)
+	return order.Number, approval, err
 }
 
-// addLines adds lines of a draft to an order, enters their units and gives their promises.
-func addLines(w *command.UnitOfWork, dr *drafting, order int64, number string, to int64, lines []*draftLine, first int) error {
-	rows := make([]store.NewLine, len(lines))
-	for i, l := range lines {
-		rows[i] = l.stored(first + i)
-	}
-	keys, err := w.Tx.AddLines(order, rows)
-	if err != nil {
-		return err
-	}
+// enterLines enters the units of lines of a draft that were added to an order, and gives their promises.
+func enterLines(w *command.UnitOfWork, dr *drafting, number string, to int64, lines []*draftLine, added []store.OrderLine) error {
 	units := w.Outcome.Units
 	for i, l := range lines {
 		x := &command.Line{LockedLine: store.LockedLine{
-			ID: keys[first+i], OrderID: order, OrderNumber: number, LineNo: first + i, ItemID: l.item.ID, SKU: l.item.SKU,
-			ItemName: l.item.Name,
-			Multiple: l.item.Multiple, WarehouseID: l.house, Warehouse: l.warehouse, ShipBy: l.shipBy.String(),
-			ShipRule:   string(dr.head.shipRule),
-			CustomerID: dr.cust.ID, ShipToID: to, Service: dr.head.service, Terms: dr.head.terms,
+			ID: added[i].ID, OrderID: added[i].OrderID, OrderNumber: number, LineNo: added[i].LineNo, ItemID: l.item.ID, SKU: l.item.SKU,
+			ItemName: l.item.Name, Multiple: l.item.Multiple, WarehouseID: l.house, Warehouse: l.warehouse, ShipBy: l.shipBy.String(),
+			ShipRule: string(dr.head.shipRule), CustomerID: dr.cust.ID, ShipToID: to, Service: dr.head.service, Terms: dr.head.terms,
 		}, At: map[int64]*journey.Place{}}
 		w.Lines[x.ID] = x
 		w.LineOrder = append(w.LineOrder, x.ID)
@@ -183,12 +178,11 @@ func addLines(w *command.UnitOfWork, dr *drafting, order int64, number string, t
 	return nil
 }
 
-// stored is the line as it is stored under that number.
-func (l *draftLine) stored(no int) store.NewLine {
-	return store.NewLine{
-		No: no, ItemID: l.item.ID, WarehouseID: l.house, Qty: l.ask.Qty, ShipBy: l.shipBy.String(), PriceMinor: l.sale.Price,
-		ListMinor:  l.sale.List,
-		DiscountBP: l.sale.Discount, CostMinor: l.sale.Cost,
+// stored is the line as an order has it, under that number.
+func (l *draftLine) stored(order int64, no int) store.OrderLine {
+	return store.OrderLine{
+		OrderID: order, LineNo: no, ItemID: l.item.ID, WarehouseID: l.house, ShipBy: store.Date(l.shipBy.String()),
+		PriceMinor: l.sale.Price, ListMinor: l.sale.List, DiscountBP: l.sale.Discount, CostMinor: l.sale.Cost,
 	}
 }
 
@@ -202,7 +196,7 @@ func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
 	if !found {
 		return Draft{}, command.NotFound("There is no order %s.", number)
 	}
-	to, once, err := r.ShipToByID(h.ShipToID)
+	to, err := r.ShipToByID(h.ShipToID)
 	if err != nil {
 		return Draft{}, err
 	}
@@ -211,7 +205,7 @@ func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
 		Terms:    h.Terms,
 		ShipRule: h.ShipRule, Urgency: h.Urgency, Wanted: h.Wanted, Note: h.Note, Lines: []DraftLine{},
 	}
-	if !once {
+	if !to.Once {
 		out.ShipTo = to.Code
 	}
 	lines, err := r.LinesOfOrders(store.IDs{h.ID})
@@ -282,7 +276,7 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 		return err
 	}
 	if to != h.ShipToID {
-		note(0, "address", addressWords(addressOf(dr.oldTo)), addressWords(now.address))
+		note(0, "address", addressWords(supply.AddressOf(dr.oldTo)), addressWords(now.address))
 		if err := w.Tx.MoveShipTo(order, to); err != nil {
 			return err
 		}
@@ -304,7 +298,9 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 		note(o.ID, "price", words.Money(o.PriceMinor, h.Currency), words.Money(l.sale.Price, h.Currency))
 		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.sale.Price || o.ListMinor != l.sale.List ||
 			o.DiscountBP != l.sale.Discount {
-			if err := w.Tx.ChangeLine(o.ID, l.stored(o.LineNo)); err != nil {
+			now := l.stored(order, o.LineNo)
+			now.ID = o.ID
+			if err := w.Tx.ChangeLine(now); err != nil {
 				return err
 			}
 		}
@@ -317,7 +313,14 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 		}
 	}
 	if len(added) > 0 {
-		if err := addLines(w, dr, order, h.Number, to, added, most+1); err != nil {
+		rows := make([]store.OrderLine, len(added))
+		for i, l := range added {
+			rows[i] = l.stored(order, most+1+i)
+		}
+		if err := w.Tx.AddLines(rows); err != nil {
+			return err
+		}
+		if err := enterLines(w, dr, h.Number, to, added, rows); err != nil {
 			return err
 		}
 		for _, l := range added {

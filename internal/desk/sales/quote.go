@@ -163,17 +163,17 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 		return out, err
 	}
 	out.QuoteRow = d.quoteRow(q, out.Limit)
-	to, once, err := r.ShipToByID(q.ShipToID)
+	to, err := r.ShipToByID(q.ShipToID)
 	if err != nil {
 		return out, err
 	}
-	out.ShipTo = supply.Address{Name: to.Name, Street: to.Street, City: to.City, Postcode: to.Postcode, Country: to.Country}
+	out.ShipTo = supply.AddressOf(to)
 	out.Draft = Draft{
 		Customer: q.CustomerCode, Channel: q.Channel, CustomerRef: q.CustomerRef, Service: q.Service, Terms: q.Terms,
 		Warehouse: q.Warehouse, ShipRule: q.ShipRule,
 		Urgency: q.Urgency, Wanted: q.Wanted, Note: q.Note, Lines: []DraftLine{},
 	}
-	if once {
+	if to.Once {
 		out.Draft.Address = &out.ShipTo
 	} else {
 		out.Draft.ShipTo = to.Code
@@ -331,10 +331,13 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 			return err
 		}
 		h := dr.head
-		q := store.NewQuote{
+		q := store.Quote{
 			CustomerID: dr.cust.ID, ShipToID: to, WarehouseID: dr.mainHouse(), Channel: h.channel, CustomerRef: dr.ask.CustomerRef,
-			Urgency: h.urgency, ShipRule: string(h.shipRule), Service: h.service, Terms: h.terms, Wanted: dr.wanted.String(),
-			Expires: expires.String(), Currency: dr.currency, Note: strings.TrimSpace(dr.ask.Note),
+			Urgency: h.urgency, ShipRule: string(h.shipRule), Service: h.service, Terms: h.terms, Wanted: store.Date(dr.wanted.String()),
+			Expires: store.Date(expires.String()), Currency: dr.currency, Note: strings.TrimSpace(dr.ask.Note), MadeBy: id,
+		}
+		for i, l := range dr.lines {
+			q.Lines = append(q.Lines, l.quotedAs(i+1))
 		}
 		approval := ""
 		if dr.total.value > dr.limit {
@@ -344,49 +347,50 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 				approval = " A manager has to approve it."
 			}
 		}
-		quote, number, told := int64(0), ask.Number, "made the quote, "
-		if number == "" {
-			if quote, number, err = w.Tx.AddQuote(q, id); err != nil {
+		told := "made the quote, "
+		if ask.Number == "" {
+			if err := w.Tx.AddQuote(&q); err != nil {
 				return err
 			}
 		} else {
 			var old QuoteView
-			if old, quote, err = d.lockQuote(w, number, ask.Seen); err != nil {
+			if old, q.ID, err = d.lockQuote(w, ask.Number, ask.Seen); err != nil {
 				return err
 			}
 			if err := old.may(canQuote); err != nil {
 				return err
 			}
-			if err := w.Tx.ChangeQuote(quote, q); err != nil {
+			q.Number = ask.Number
+			if err := w.Tx.ChangeQuote(&q); err != nil {
 				return err
 			}
 			told = "changed the quote to "
 		}
-		rows := make([]store.NewLine, len(dr.lines))
-		for i, l := range dr.lines {
-			rows[i] = l.stored(i + 1)
-			rows[i].How, rows[i].Told = string(l.how), l.told()
-		}
-		if err := w.Tx.PutQuoteLines(quote, rows); err != nil {
-			return err
-		}
 		if err := w.Tx.TellOfQuote(
-			quote, id,
+			q.ID, id,
 			fmt.Sprintf(
-				"%s%s, %s, to expire %s", told, words.Count(int64(len(rows)), "line"), words.Money(dr.total.value, dr.currency),
+				"%s%s, %s, to expire %s", told, words.Count(int64(len(q.Lines)), "line"), words.Money(dr.total.value, dr.currency),
 				words.Day(expires),
 			),
 		); err != nil {
 			return err
 		}
-		w.AddDocument("quote", number)
-		w.Outcome.Lines = len(rows)
+		w.AddDocument("quote", q.Number)
+		w.Outcome.Lines = len(q.Lines)
 		w.Say(
-			"%s for %s stands until %s: %s.%s", number, dr.cust.Name, words.Day(expires), words.Money(dr.total.value, dr.currency),
+			"%s for %s stands until %s: %s.%s", q.Number, dr.cust.Name, words.Day(expires), words.Money(dr.total.value, dr.currency),
 			approval,
 		)
 		return nil
 	})
+}
+
+// quotedAs is the line as a quote has it, under that number.
+func (l *draftLine) quotedAs(no int) store.QuoteLine {
+	return store.QuoteLine{
+		LineNo: no, ItemID: l.item.ID, WarehouseID: l.house, Qty: l.ask.Qty, PriceMinor: l.sale.Price, ListMinor: l.sale.List,
+		DiscountBP: l.sale.Discount, CostMinor: l.sale.Cost, How: string(l.how), Told: store.Date(l.told()),
+	}
 }
 
 // told is the day that a customer is told by a quote: the one on which the last of it is there, or, if nothing is promised, the

@@ -116,7 +116,7 @@ func (w *drafting) line(l *draftLine) {
 
 // sell works out for how much the line is sold: as it was quoted, as is asked, as the order has it, or as is usual.
 func (w *drafting) sell(l *draftLine) {
-	list, rate, cost := l.item.PriceMinor, int(w.cust.Discount), l.item.CostMinor
+	list, rate, cost := l.item.PriceMinor, int(w.cust.DiscountBP), l.item.CostMinor
 	if l.old != nil {
 		list, rate, cost = l.old.ListMinor, l.old.DiscountBP, l.old.CostMinor
 	}

@@ -36,6 +36,20 @@ type OrderRow struct {
 	Version      int64    `json:"version"`
 }
 
+// AddressOf is an address as pages show it.
+func AddressOf(s store.ShipTo) Address {
+	return Address{Name: s.Name, Street: s.Street, City: s.City, Postcode: s.Postcode, Country: s.Country}
+}
+
+// ShipToViews are addresses with their codes.
+func ShipToViews(addresses []store.ShipTo) []ShipToView {
+	out := make([]ShipToView, len(addresses))
+	for i, s := range addresses {
+		out[i] = ShipToView{Code: s.Code, Address: AddressOf(s)}
+	}
+	return out
+}
+
 // MakeOrderRow is the order as lists show it; of its lines it takes what they want and what is free for them.
 func (d *Desk) MakeOrderRow(h store.OrderHead, lines []store.LineRow) OrderRow {
 	row := OrderRow{
