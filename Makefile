@@ -90,6 +90,10 @@ bench: build ## measure: allocations against single-row updates, pages, imports
 	@go test ./core/makeroom -run '^$$' -bench 300 -benchtime 200x
 	@$(BIN) bench
 
+.PHONY: load
+load: build ## coordinators and pickers at work at once, on one server and on two, for a minute each
+	@$(BIN) bench --only load
+
 .PHONY: attack
 attack: tools ## attack a server of our own on loopback in every way we know, in full
 	@go test ./internal/api -count=1 -timeout 60m -run 'TestAttack|TestADatabase' -full -v | grep -v '^=== '

@@ -252,6 +252,29 @@ test("two coordinators apply at once: one is refused with a sentence, and sees t
   await nothingSerious(max);
 });
 
+test("what more stock or a higher tier would change for the whole book is asked by the keyboard, and nothing is changed", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/contested?sku=GL-2040-1&warehouse=HL");
+  await expect(ana.getByRole("heading", { name: /^GL-2040-1/ })).toBeVisible();
+  await ana.keyboard.press("ArrowDown");
+  await ana.keyboard.press("w");
+  await expect(ana.getByLabel("Units more on hand")).toBeFocused();
+  await ana.keyboard.type("400");
+  await ana.keyboard.press("Enter");
+  const answer = ana.getByRole("region", { name: "What if" });
+  await expect(answer).toContainText("400 more of GL-2040-1 on hand at HL");
+  await expect(answer).toContainText(/lines? would be allocated more, 0 less/);
+  await expect(answer.getByRole("table", { name: "Lines that would be allocated otherwise" }).getByRole("row").nth(1)).toBeVisible();
+  await answer.getByRole("button", { name: "In tier 5" }).click();
+  await expect(answer).toContainText(/in tier 5 instead of \d/);
+  await answer.getByLabel("Days sooner").fill("3");
+  await answer.getByLabel("Days sooner").press("Enter");
+  await expect(answer).toContainText(/to ship by .+ instead of/);
+  await nothingSerious(ana);
+});
+
 test("a manager composes a policy, compares it with another, and it is dropped again", async ({ browser }) => {
   const max = await signIn(browser, "manager");
   const ana = await signIn(browser, "coordinator");

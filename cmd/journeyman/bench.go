@@ -48,7 +48,7 @@ type benching struct {
 }
 
 // benchParts are what is measured, in order.
-var benchParts = []string{"computation", "allocations", "pages", "imports", "large", "lists"}
+var benchParts = []string{"computation", "allocations", "pages", "imports", "large", "lists", "load"}
 
 func benchCommand() *cobra.Command {
 	b := &benching{}
@@ -70,7 +70,7 @@ func benchCommand() *cobra.Command {
 			}()
 			parts := map[string]func() error{
 				"computation": b.computation, "allocations": b.allocations, "pages": b.pages, "imports": b.imports,
-				"large": b.large, "lists": b.lists,
+				"large": b.large, "lists": b.lists, "load": b.load,
 			}
 			for _, name := range b.parts {
 				part, known := parts[name]

@@ -3,7 +3,6 @@ package main
 import (
 	"cmp"
 	"fmt"
-	"math/rand/v2"
 	"runtime"
 	"slices"
 	"time"
@@ -51,55 +50,9 @@ func (b *benching) computation() error {
 			with(fair), question(bk), (after.HeapAlloc-before.HeapAlloc)/uint64(n),
 		)
 	}
-	b.whatIf()
 	b.goals()
 	fmt.Println("goals at 1,000,000, of the sort: promises 0.4, allocating 1.0, sharing 1.5; one ATP question 200 ns, 400 bytes a line")
 	return nil
-}
-
-// whatIf times trying one change of a large book that is kept: of a line's quantity, its day, its
-// order's tier, or of what is on hand.
-func (b *benching) whatIf() {
-	bk := demo.BigBook(b.book, days.Date(2027, 3, 1))
-	how := plan.AllocateOptions{Window: plan.NoWindow}
-	var kept *plan.Kept
-	took := timed(func() { kept, _ = plan.Keep(bk, how) })
-	fmt.Printf(
-		"\nwhat if, on %d open lines (kept in %.0f ms; goal: 99th under 15 ms)\n%-12s %12s %12s %12s %12s %16s\n", b.book, took,
-		"a change of", "median", "95th", "99th", "longest", "lines otherwise",
-	)
-	r := rand.New(rand.NewPCG(5, 5))
-	for _, kind := range []string{"quantity", "day", "tier", "stock"} {
-		var times []time.Duration
-		var lines []int
-		for range 1000 {
-			c := book.Change{Line: int32(r.IntN(len(bk.Lines))), Cell: int32(r.IntN(len(bk.Cells)))}
-			switch kind {
-			case "quantity":
-				open := 1 + r.Int64N(80)
-				c.Open = &open
-			case "day":
-				day := bk.Today + days.Day(r.IntN(40)-5)
-				c.ShipBy = &day
-			case "tier":
-				tier := uint8(1 + r.IntN(5))
-				c.Tier = &tier
-			case "stock":
-				onHand := bk.Cells[c.Cell].Held + bk.Cells[c.Cell].Used + r.Int64N(200)
-				c.OnHand = &onHand
-			}
-			begin := time.Now()
-			differs := kept.WhatIf(c)
-			times = append(times, time.Since(begin))
-			lines = append(lines, len(differs))
-		}
-		slices.Sort(times)
-		slices.Sort(lines)
-		fmt.Printf(
-			"%-12s %9.3f ms %9.3f ms %9.3f ms %9.3f ms %7d at most %d\n", kind, ms(times[500]), ms(times[950]), ms(times[990]),
-			ms(times[999]), lines[500], lines[999],
-		)
-	}
 }
 
 // goals times the runs that choose for a goal, on books of which a tenth of the items are short.

@@ -16,15 +16,13 @@ type Change struct {
 	OnHand *int64    // in the cell; never fewer than are held and used
 }
 
-// Alter changes the book in place and returns what puts it back. Nobody else may read the book
-// meanwhile. Promises beyond what is open are cut, the latest first, as when a book is made; those
-// that are cut to nothing stay with no units.
-func (b *Book) Alter(c Change) (restore func()) {
-	var undo []func()
+// With returns the book with a change; the book itself stays as it is. Promises beyond what is open are cut, the latest first, as when
+// a book is made; those that are cut to nothing stay with no units. Cost: a copy of what is changed, of all lines, orders or cells.
+func (b *Book) With(c Change) *Book {
+	out := *b
 	if c.Open != nil || c.ShipBy != nil {
-		l := &b.Lines[c.Line]
-		was := *l
-		undo = append(undo, func() { *l = was })
+		out.Lines = slices.Clone(b.Lines)
+		l := &out.Lines[c.Line]
 		if c.ShipBy != nil {
 			l.ShipBy = *c.ShipBy
 		}
@@ -32,39 +30,22 @@ func (b *Book) Alter(c Change) (restore func()) {
 			l.Ordered += *c.Open - l.Open
 			l.Open = *c.Open
 			l.served = l.Open > 0 && b.Orders[l.Order].Holds == 0
-			ps := b.Promises[l.promises.from:l.promises.to]
-			before := slices.Clone(ps)
-			undo = append(undo, func() { copy(ps, before) })
+			out.Promises = slices.Clone(b.Promises)
 			left := l.Open
-			for i := range ps {
-				ps[i].Qty = min(ps[i].Qty, left)
-				left -= ps[i].Qty
+			for i := range out.Promises[l.promises.from:l.promises.to] {
+				p := &out.Promises[int(l.promises.from)+i]
+				p.Qty = min(p.Qty, left)
+				left -= p.Qty
 			}
 		}
 	}
 	if c.Tier != nil {
-		o := &b.Orders[b.Lines[c.Line].Order]
-		was := o.Tier
-		undo = append(undo, func() { o.Tier = was })
-		o.Tier = *c.Tier
+		out.Orders = slices.Clone(b.Orders)
+		out.Orders[b.Lines[c.Line].Order].Tier = *c.Tier
 	}
 	if c.OnHand != nil {
-		cell := &b.Cells[c.Cell]
-		was := cell.OnHand
-		undo = append(undo, func() { cell.OnHand = was })
-		cell.OnHand = *c.OnHand
+		out.Cells = slices.Clone(b.Cells)
+		out.Cells[c.Cell].OnHand = *c.OnHand
 	}
-	return func() {
-		for _, f := range undo {
-			f()
-		}
-	}
-}
-
-// Clone returns a book of its own, to be altered.
-func (b *Book) Clone() *Book {
-	out := *b
-	out.Lines, out.Cells, out.Orders, out.Promises = slices.Clone(b.Lines), slices.Clone(b.Cells), slices.Clone(b.Orders),
-		slices.Clone(b.Promises)
 	return &out
 }

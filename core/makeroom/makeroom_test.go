@@ -282,7 +282,9 @@ func ExampleFind() {
 
 // times is the book with all quantities so many times as large.
 func times(b *book.Book, factor int64) *book.Book {
-	out := b.Clone()
+	changed := *b
+	out := &changed
+	out.Lines, out.Cells, out.Promises = slices.Clone(b.Lines), slices.Clone(b.Cells), slices.Clone(b.Promises)
 	for i := range out.Cells {
 		c := &out.Cells[i]
 		c.OnHand, c.Held, c.Used = c.OnHand*factor, c.Held*factor, c.Used*factor

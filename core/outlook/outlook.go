@@ -237,20 +237,3 @@ func (o *Outlook) Split(q, m int64, from days.Day) (parts []Part, short int64) {
 	}
 	return parts, 0
 }
-
-// Set makes o what x is now. It keeps its own buckets, which grow if there is need.
-func (o *Outlook) Set(x *Outlook) {
-	buckets := append(o.buckets[:0], x.buckets...)
-	*o = *x
-	o.buckets = buckets
-}
-
-// Same says whether o and x, which began with the same receipts, answer every question alike.
-func (o *Outlook) Same(x *Outlook) bool { return slices.Equal(o.buckets, x.buckets) }
-
-// Add puts q units more on hand, from today on.
-func (o *Outlook) Add(q int64) {
-	for k := range o.buckets {
-		o.buckets[k].end += q
-	}
-}

@@ -256,34 +256,6 @@ func ExampleOutlook() {
 	// [{2027-03-01 20} {2027-03-08 60}] 0
 }
 
-func TestAnOutlookIsSetToAnotherAndComparedWithIt(t *testing.T) {
-	t.Parallel()
-	cal, err := days.NewCalendar(days.Weekdays, nil)
-	if err != nil {
-		t.Fatal(err)
-	}
-	today := days.Date(2027, 3, 1)
-	x := New(&cal, today, Never, 10, []Event{{today + 7, 5}})
-	var o Outlook
-	o.Set(x)
-	if !o.Same(x) || o.ATP(today) != 10 || o.Most() != 15 {
-		t.Errorf("set: %d now, %d at most", o.ATP(today), o.Most())
-	}
-	o.Take(today+1, 4)
-	if o.Same(x) || x.ATP(today) != 10 || o.ATP(today) != 6 {
-		t.Error("what is taken of one is taken of the other")
-	}
-	o.Lift(today+1, 4)
-	o.Add(3)
-	if o.Same(x) || o.ATP(today) != 13 || o.Most() != 18 {
-		t.Errorf("three more: %d now, %d at most", o.ATP(today), o.Most())
-	}
-	if o.Add(-3); !o.Same(x) {
-		t.Error("three fewer it is not the same again")
-	}
-}
-
-// From a day that is not worked the lead time is counted from the next one that is.
 func TestTheLeadDayRollsForward(t *testing.T) {
 	t.Parallel()
 	cal, _ := days.NewCalendar(days.Weekdays, nil)

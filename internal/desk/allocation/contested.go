@@ -37,11 +37,15 @@ type ContestRow struct {
 
 // ContestedPage is what is contested, the greatest trouble first.
 type ContestedPage struct {
-	Items      []ContestRow `json:"items"`
+	Items      []ContestRow `json:"items" doc:"The greatest trouble of them"`
+	Total      int          `json:"total" doc:"How many there are"`
 	ValueMinor int64        `json:"value_minor" doc:"Worth of all that is missing of what is sold in that currency"`
 	Currency   string       `json:"currency"`
 	Policy     string       `json:"policy" doc:"The policy that says who goes short"`
 }
+
+// mostContested is how many items are listed at once.
+const mostContested = 100
 
 // Contested returns the items of which more is wanted than is free, the greatest trouble first.
 func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, error) {
@@ -87,35 +91,48 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 	for _, it := range names {
 		named[it.ID] = it
 	}
-	coming, err := r.SupplyOf(items)
+	find := strings.Fields(strings.ToLower(words))
+	var shown []plan.Contest
+	for i, c := range contests {
+		it := named[keys[i].Item]
+		text := strings.ToLower(it.SKU + " " + it.Name + " " + b.Warehouses[b.Cells[c.Cell].Warehouse])
+		if slices.ContainsFunc(find, func(w string) bool { return !strings.Contains(text, w) }) {
+			continue
+		}
+		out.Total++
+		if it.Currency == out.Currency {
+			out.ValueMinor += c.Value
+		}
+		if len(shown) < mostContested {
+			shown = append(shown, c)
+		}
+	}
+	items = items[:0]
+	for _, c := range shown {
+		items = append(items, b.CellKey(c.Cell).Item)
+	}
+	supplies, err := r.SupplyOf(items)
 	if err != nil {
 		return out, err
 	}
-	find := strings.Fields(strings.ToLower(words))
-	for i, c := range contests {
-		it := named[keys[i].Item]
+	coming := map[command.CellKey][]store.Supply{}
+	for _, x := range supplies {
+		k := command.CellKey{Item: x.ItemID, Warehouse: x.WarehouseID}
+		coming[k] = append(coming[k], x)
+	}
+	for _, c := range shown {
+		k := b.CellKey(c.Cell)
+		it := named[k.Item]
 		x := ContestRow{
 			SKU: it.SKU, Item: it.Name, Unit: it.Unit, Warehouse: b.Warehouses[b.Cells[c.Cell].Warehouse], Wanted: c.Wanted, Free: c.Free,
-			Missing: c.Missing,
-			Lines:   c.Lines, Lacking: c.Lacking, ValueMinor: c.Value, Currency: it.Currency,
+			Missing: c.Missing, Lines: c.Lines, Lacking: c.Lacking, ValueMinor: c.Value, Currency: it.Currency,
 		}
-		if slices.ContainsFunc(
-			find, func(w string) bool { return !strings.Contains(strings.ToLower(it.SKU+" "+it.Name+" "+x.Warehouse), w) },
-		) {
-			continue
-		}
-		for _, s := range coming {
-			if s.ItemID != keys[i].Item || s.WarehouseID != keys[i].Warehouse {
-				continue
-			}
+		for _, s := range coming[k] {
 			if s.Due < b.Today.String() {
 				x.Overdue = true
 			} else if x.Relief == nil {
 				x.Relief, x.Enough = &supply.Arrival{Ref: s.Ref, Due: s.Due, Qty: s.Qty}, s.Qty >= c.Missing
 			}
-		}
-		if it.Currency == out.Currency {
-			out.ValueMinor += c.Value
 		}
 		out.Items = append(out.Items, x)
 	}

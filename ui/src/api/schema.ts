@@ -1434,6 +1434,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a run over the whole book would do otherwise if one thing were */
+        post: operations["what-if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/withdraw-buy": {
         parameters: {
             query?: never;
@@ -2153,9 +2170,15 @@ export interface components {
         };
         ContestedPage: {
             currency: string;
+            /** @description The greatest trouble of them */
             items: components["schemas"]["ContestRow"][];
             /** @description The policy that says who goes short */
             policy: string;
+            /**
+             * Format: int64
+             * @description How many there are
+             */
+            total: number;
             /**
              * Format: int64
              * @description Worth of all that is missing of what is sold in that currency
@@ -4528,6 +4551,69 @@ export interface components {
             /** Format: int64 */
             qty: number;
             warehouse: string;
+        };
+        WhatIfAsk: {
+            /**
+             * Format: int64
+             * @description Key of the order line whose day, or whose order's tier, it is
+             */
+            line?: number;
+            /**
+             * Format: int64
+             * @description Units on hand; fewer if negative
+             */
+            more?: number;
+            sku?: string;
+            /**
+             * Format: int64
+             * @description Days by which it has to leave earlier; later if negative
+             */
+            sooner?: number;
+            /** Format: int64 */
+            tier?: number;
+            warehouse?: string;
+        };
+        WhatIfLine: {
+            /**
+             * Format: int64
+             * @description Units that it would allocate then
+             */
+            after: number;
+            /**
+             * Format: int64
+             * @description Units that a run would allocate as things are
+             */
+            before: number;
+            customer: string;
+            /** Format: int64 */
+            line: number;
+            /** Format: int64 */
+            no: number;
+            order: string;
+            sku: string;
+            /** Format: int64 */
+            tier: number;
+            /**
+             * Format: int64
+             * @description Open units
+             */
+            wanted: number;
+            warehouse: string;
+        };
+        WhatIfView: {
+            /** @description Those that gain most, and those that lose most, first */
+            lines: components["schemas"]["WhatIfLine"][];
+            /**
+             * Format: int64
+             * @description How many further lines there are
+             */
+            more: number;
+            /** @description The policy of the run: the default */
+            policy: string;
+            /** @description What it changes, in sentences */
+            says: string[];
+            /** @description What is otherwise, in words */
+            what: string;
         };
         WhyBefore: {
             /** @description What it came first by */
@@ -9432,6 +9518,66 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -7,6 +7,7 @@ import { JourneyBar } from '../../parts/JourneyBar';
 import { StandingOf } from '../../parts/StandingOf';
 import { WhyAside } from '../../parts/Why';
 import { ListsOf } from './Contest';
+import { WhatIf } from './WhatIf';
 
 /** What applying would do, and everything else about the claim in focus. */
 export function ContestAside({
@@ -55,6 +56,7 @@ export function ContestAside({
           </p>
         )}
       </section>
+      <WhatIf key={`${v.sku} ${v.warehouse}`} sku={v.sku} warehouse={v.warehouse} claim={c} />
       {c && (
         <>
           <section className="border-t border-line py-3">

@@ -40,13 +40,19 @@ export function ContestedPage() {
           <h1 className="text-[18px]">Contested</h1>
           {list.data && (
             <p className="mb-2 text-mute">
-              {plural(rows.length, 'item')} · {showMoney(list.data.value_minor, list.data.currency)} short
+              {plural(list.data.total, 'item')} · {showMoney(list.data.value_minor, list.data.currency)} short
             </p>
           )}
           <Find label="Item, warehouse…" />
         </div>
         <div className="min-h-0 flex-1 overflow-y-auto">
           <Load of={list}>{() => rows.map((r) => <Item key={keyOf(r)} r={r} on={rows[at] === r} open={() => open(r)} />)}</Load>
+          {list.data && list.data.total > rows.length && (
+            <p className="px-4 py-2 text-mute">
+              The {showNum(rows.length)} greatest are listed. {plural(list.data.total - rows.length, 'item')} more: look for them
+              by item or warehouse.
+            </p>
+          )}
         </div>
         <p className="border-t border-line px-4 py-2 text-mute">
           <Key>]</Key> next <Key>[</Key> before

@@ -1,0 +1,146 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useEffect, useRef, useState } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { useKey } from '../../app/keys';
+import { Key, OrderLink } from '../../parts/bits';
+import { plural, showNum } from '../../parts/format';
+
+type Ask = Schemas['WhatIfAsk'];
+type Claim = Schemas['Claim'];
+
+/** One thing that might be otherwise, and what a run over the whole book would then do. It changes nothing. */
+export function WhatIf({ sku, warehouse, claim }: { sku: string; warehouse: string; claim: Claim | undefined }) {
+  const [open, setOpen] = useState(false);
+  const [asked, setAsked] = useState<Ask>();
+  const [more, setMore] = useState('10');
+  const [sooner, setSooner] = useState('1');
+  const first = useRef<HTMLInputElement>(null);
+  useEffect(() => first.current?.select(), [open]);
+  useKey('w', 'Ask what would be otherwise', () => setOpen(true));
+  const answer = useQuery({
+    queryKey: ['what if', asked],
+    queryFn: () => ask(client.POST('/api/what-if', { body: asked! })),
+    enabled: !!asked,
+    placeholderData: keepPreviousData,
+    gcTime: 0,
+  });
+  if (!open)
+    return (
+      <button className="act mb-3 w-full justify-center" onClick={() => setOpen(true)}>
+        What if …? <Key>W</Key>
+      </button>
+    );
+  const number = (text: string) => (/^-?\d{1,9}$/.test(text.trim()) ? Number(text) : 0);
+  return (
+    <section className="border-t border-line py-3" aria-label="What if">
+      <h2 className="text-[14px]">What if</h2>
+      <Line
+        submit={() => setAsked({ sku, warehouse, more: number(more) })}
+        can={number(more) !== 0}
+        before={
+          <input
+            ref={first}
+            className="field w-16 text-right"
+            aria-label="Units more on hand"
+            value={more}
+            onChange={(e) => setMore(e.target.value)}
+          />
+        }
+        text="more were on hand"
+      />
+      {claim && (
+        <>
+          <p className="mt-2 text-mute">
+            {claim.order} line {claim.no}
+          </p>
+          <Line
+            submit={() => setAsked({ line: claim.line, sooner: number(sooner) })}
+            can={number(sooner) !== 0}
+            before={
+              <input
+                className="field w-16 text-right"
+                aria-label="Days sooner"
+                value={sooner}
+                onChange={(e) => setSooner(e.target.value)}
+              />
+            }
+            text="days sooner"
+          />
+          <div className="mt-1 flex items-center gap-2">
+            <span className="w-16 text-right">tier</span>
+            {[1, 2, 3, 4, 5].map((tier) => (
+              <button
+                key={tier}
+                className="act px-2"
+                disabled={tier === claim.tier}
+                aria-label={`In tier ${tier}`}
+                onClick={() => setAsked({ line: claim.line, tier })}
+              >
+                {tier}
+              </button>
+            ))}
+          </div>
+        </>
+      )}
+      <div aria-live="polite" className={answer.isFetching ? 'opacity-50' : undefined}>
+        {answer.error && <p className="late mt-2">{answer.error.message}</p>}
+        {!answer.error && answer.data && <Answer v={answer.data} />}
+      </div>
+    </section>
+  );
+}
+
+function Line({ submit, can, before, text }: { submit: () => void; can: boolean; before: React.ReactNode; text: string }) {
+  return (
+    <form
+      className="mt-1 flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (can) submit();
+      }}
+    >
+      {before}
+      <span className="flex-1">{text}</span>
+      <button className="act" disabled={!can}>
+        Ask
+      </button>
+    </form>
+  );
+}
+
+function Answer({ v }: { v: Schemas['WhatIfView'] }) {
+  return (
+    <>
+      <p className="mt-3 font-semibold">{v.what}</p>
+      <ul className="mt-1 space-y-1">
+        {v.says.map((s) => (
+          <li key={s}>{s}</li>
+        ))}
+      </ul>
+      {v.lines.length > 0 && (
+        <table className="mt-2 w-full text-[12px]" aria-label="Lines that would be allocated otherwise">
+          <thead className="text-mute">
+            <tr>
+              <th className="text-left font-normal">Line</th>
+              <th className="text-right font-normal">Now</th>
+              <th className="text-right font-normal">Then</th>
+            </tr>
+          </thead>
+          <tbody>
+            {v.lines.map((l) => (
+              <tr key={l.line} title={`${l.customer}: ${l.sku}, ${showNum(l.wanted)} open`}>
+                <td className="max-w-[180px] truncate py-0.5">
+                  <OrderLink number={l.order} /> <span className="text-mute">{l.customer}</span>
+                </td>
+                <td className="text-right">{showNum(l.before)}</td>
+                <td className="text-right font-semibold">{showNum(l.after)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {v.more > 0 && <p className="mt-1 text-mute">and {plural(v.more, 'line')} more</p>}
+      <p className="mt-2 text-mute">By the policy {v.policy}, over all open lines. Nothing is changed.</p>
+    </>
+  );
+}
