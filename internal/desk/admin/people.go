@@ -198,6 +198,8 @@ type PersonAsk struct {
 }
 
 // AddPerson adds somebody who may sign in.
+//
+// It locks nothing. It refuses a login that is taken, or a password that is easily guessed.
 func (d *Desk) AddPerson(ctx context.Context, call command.Call, ask PersonAsk) (command.Outcome, error) {
 	asked := ask
 	asked.Password = "" // what was asked is kept as a hash, from which nobody shall guess it
@@ -213,6 +215,8 @@ func (d *Desk) AddPerson(ctx context.Context, call command.Call, ask PersonAsk) 
 }
 
 // SetPerson changes a person's name or role, or whether they may sign in. Who may not is signed out everywhere, at once.
+//
+// Changes of people come one after another. It refuses to leave the firm without a manager, and a change that changes nothing.
 func (d *Desk) SetPerson(ctx context.Context, call command.Call, ask PersonAsk) (command.Outcome, error) {
 	ask.Password = ""
 	var ended int64
@@ -271,6 +275,9 @@ type PasswordAsk struct {
 
 // SetPassword changes one's own password, who knows it as it is, or, for a manager, that of somebody else. All other sessions
 // of that person end.
+//
+// Changes of people come one after another. It refuses a password that is easily guessed, and whoever does not know their own as it
+// is.
 func (d *Desk) SetPassword(ctx context.Context, call command.Call, ask PasswordAsk) (command.Outcome, error) {
 	login := cmp.Or(strings.ToLower(ask.Login), call.Actor.Login)
 	own := login == call.Actor.Login
@@ -322,6 +329,8 @@ type SessionAsk struct {
 }
 
 // EndSession signs somebody out somewhere: oneself, or, for a manager, anybody.
+//
+// Changes of people come one after another. It refuses a session that has ended.
 func (d *Desk) EndSession(ctx context.Context, call command.Call, ask SessionAsk) (command.Outcome, error) {
 	login := cmp.Or(strings.ToLower(ask.Login), call.Actor.Login)
 	verb := command.VerbPassword

@@ -130,6 +130,8 @@ type HouseAsk struct {
 }
 
 // SetHouse says when a warehouse works. Promises that stand are not touched by it.
+//
+// It locks nothing: the last one counts. It refuses a warehouse without a working day, and times and zones that there are not.
 func (d *Desk) SetHouse(ctx context.Context, call command.Call, ask HouseAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbSettings, ask, func(w *command.UnitOfWork) error {
 		h, err := w.Warehouse(ask.Warehouse)
@@ -176,6 +178,8 @@ type ClosedAsk struct {
 }
 
 // CloseDays closes a warehouse on days, from today on and at most three years ahead.
+//
+// It locks nothing. It refuses days that have passed, and opening a day that is not closed.
 func (d *Desk) CloseDays(ctx context.Context, call command.Call, ask ClosedAsk) (command.Outcome, error) {
 	if err := command.VerbSettings.Allowed(call.Actor); err != nil {
 		return command.Outcome{}, err
@@ -237,6 +241,8 @@ type LimitAsk struct {
 }
 
 // SetQuoteLimit sets above which value a quote needs a manager's approval.
+//
+// It locks nothing: the last one counts. It refuses a limit below nothing.
 func (d *Desk) SetQuoteLimit(ctx context.Context, call command.Call, ask LimitAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbSettings, ask, func(w *command.UnitOfWork) error {
 		if ask.Minor < 0 {

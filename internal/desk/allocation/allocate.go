@@ -11,6 +11,9 @@ import (
 
 // Allocate sets free stock aside: for lines the quantity asked, for orders all
 // that is free, line by line in the order in which the orders are listed.
+//
+// It locks the lines with the stock of their items. It refuses more than is open or free, what is no whole pack, and lines and orders
+// that are not as they were seen.
 func (d *Desk) Allocate(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbAllocate, ask, func(w *command.UnitOfWork) error {
 		lines, err := w.Choose(ask)
@@ -59,6 +62,9 @@ func allocateExactly(w *command.UnitOfWork, c command.Chosen) error {
 
 // GiveBack returns allocated units to free stock: for lines the quantity asked,
 // for orders everything that is allocated and not yet released.
+//
+// It locks the lines with the stock of their items. It refuses more than is allocated, and lines and orders that are not as they were
+// seen.
 func (d *Desk) GiveBack(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbGiveBack, ask, func(w *command.UnitOfWork) error {
 		lines, err := w.Choose(ask)
@@ -86,6 +92,8 @@ type GiveBackAllAsk struct {
 
 // GiveBackAll returns all allocated units to free stock, such as before a stock count is loaded.
 // What is on a pick list or further on stays.
+//
+// It locks all lines of which something is allocated, with their stock. It refuses if that is not what was seen.
 func (d *Desk) GiveBackAll(ctx context.Context, call command.Call, ask GiveBackAllAsk) (command.Outcome, error) {
 	p := d.NewProgress(ctx, call.Key)
 	defer p.End()

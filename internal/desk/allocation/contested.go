@@ -602,6 +602,9 @@ type MoveAsk struct {
 
 // MoveUnits gives lines the allocated units that were tried, those given back first; all of it or
 // nothing.
+//
+// It locks the lines with the stock of the item. It refuses lines that are not as they were seen, more than is free or open, and what
+// would change nothing.
 func (d *Desk) MoveUnits(ctx context.Context, call command.Call, ask MoveAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbMove, ask, func(w *command.UnitOfWork) error {
 		house, err := w.WarehouseID(ask.Warehouse)

@@ -205,6 +205,9 @@ func (p PolicyAsk) check() error {
 }
 
 // SetPolicy makes a policy or changes one.
+//
+// Changes of policies come one after another. It refuses a name that is taken, rules that cannot be, and a policy that is not as it
+// was seen.
 func (d *Desk) SetPolicy(ctx context.Context, call command.Call, ask PolicyAsk) (command.Outcome, error) {
 	if err := ask.check(); err != nil {
 		return command.Outcome{}, err
@@ -276,6 +279,8 @@ func seenPolicy(rows []store.Policy, seen PolicySeen) (PolicyView, error) {
 }
 
 // DropPolicy forgets a policy that is not the default.
+//
+// Changes of policies come one after another. It refuses the default, and a policy that is not as it was seen.
 func (d *Desk) DropPolicy(ctx context.Context, call command.Call, ask PolicySeen) (command.Outcome, error) {
 	return d.onPolicy(ctx, call, ask, func(w *command.UnitOfWork, p PolicyView) error {
 		if p.Default {
@@ -287,6 +292,8 @@ func (d *Desk) DropPolicy(ctx context.Context, call command.Call, ask PolicySeen
 }
 
 // DefaultPolicy makes a policy the one that is used where none is named.
+//
+// Changes of policies come one after another. It refuses the default as it is, and a policy that is not as it was seen.
 func (d *Desk) DefaultPolicy(ctx context.Context, call command.Call, ask PolicySeen) (command.Outcome, error) {
 	return d.onPolicy(ctx, call, ask, func(w *command.UnitOfWork, p PolicyView) error {
 		if p.Default {

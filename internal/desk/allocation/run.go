@@ -430,6 +430,8 @@ type ApplyAsk struct {
 
 // ApplyRun carries out exactly the plan that was shown. It computes the plan again from the book as
 // it is now; if that is not the one that was shown, it does nothing and says what has changed.
+//
+// It locks the whole book that the plan rests on. It refuses a plan that was applied, or that is no longer kept.
 func (d *Desk) ApplyRun(ctx context.Context, call command.Call, ask ApplyAsk) (command.Outcome, error) {
 	shown, found, err := d.Store.Read(ctx).RehearsalByKey(ask.Plan)
 	if err != nil {

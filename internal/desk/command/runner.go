@@ -118,6 +118,10 @@ type Document struct {
 
 // Run carries out one command. fn fills the work and its outcome; it may be run
 // again, so it touches nothing but its transaction.
+//
+// Every command may be sent again with its key, after whatever error: it is done once, and who sends it again is told what came of
+// it. A refusal is a *Refusal; then nothing was done. All rows that a command may touch are locked before it looks at them, by item,
+// then warehouse, then line, then document, so that commands wait for each other and never for good.
 func (d *Runner) Run(ctx context.Context, call Call, verb Verb, asked any, fn func(*UnitOfWork) error) (Outcome, error) {
 	if err := verb.Allowed(call.Actor); err != nil {
 		return Outcome{}, err

@@ -31,6 +31,9 @@ type Content struct {
 
 // Pack puts picked units into packages. They join the order's shipment that is
 // still being packed in that warehouse, or begin a new one.
+//
+// It locks the lines of the order with their stock, then the shipment. It refuses more than is picked there, empty packages and such
+// without a weight.
 func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPack, ask, func(w *command.UnitOfWork) error {
 		lines, err := w.ChooseOrders([]command.OrderSeen{{Number: ask.Order}})
@@ -111,6 +114,9 @@ func openShipment(w *command.UnitOfWork, l *command.Line, house int64) (store.Sh
 }
 
 // Unpack takes everything out of a package that has not left; the units are picked again.
+//
+// It locks the lines in the shipment with their stock, then the shipment. It refuses a package that has left, about which the carrier
+// is being asked, or that is empty.
 func (d *Desk) Unpack(ctx context.Context, call command.Call, number string) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbUnpack, number, func(w *command.UnitOfWork) error {
 		s, found, err := w.Tx.ShipmentOfPackage(number)

@@ -18,6 +18,9 @@ type Found struct {
 }
 
 // Pick confirms rows of a pick list.
+//
+// It locks the lines of the rows with their stock. It refuses rows that are not as they were seen, more than a row asks for, and fewer
+// without a cause.
 func (d *Desk) Pick(ctx context.Context, call command.Call, found []Found) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPick, found, func(w *command.UnitOfWork) error {
 		if len(found) == 0 {

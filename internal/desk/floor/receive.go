@@ -20,6 +20,8 @@ type Receipt struct {
 }
 
 // Receive takes in an inbound, in full or in part.
+//
+// It locks the stock of the item, then the inbound. It refuses an inbound that is not as it was seen, and more than is still to come.
 func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbReceive, ask, func(w *command.UnitOfWork) error {
 		in, found, err := w.Tx.InboundByID(ask.Inbound)

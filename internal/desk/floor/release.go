@@ -17,6 +17,9 @@ import (
 
 // Release hands allocated units to the floor: one pick list a warehouse, its
 // tasks by bin in walking order. What a rule of core/release forbids is refused.
+//
+// It locks the lines with the stock of their items; for an order that goes only whole, all of its lines. It refuses lines and orders
+// that are not as they were seen, and bins that hold fewer than are allocated.
 func (d *Desk) Release(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbRelease, ask, func(w *command.UnitOfWork) error {
 		lines, err := chooseForRelease(w, ask)
@@ -312,6 +315,9 @@ type RecallTask struct {
 }
 
 // Recall takes tasks that nobody has picked yet off their lists; the units are allocated again.
+//
+// It locks the lines of the tasks with their stock. It refuses tasks that are not as they were seen, or of which nothing is to be
+// picked.
 func (d *Desk) Recall(ctx context.Context, call command.Call, tasks []RecallTask) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbRecall, tasks, func(w *command.UnitOfWork) error {
 		if len(tasks) == 0 {

@@ -137,6 +137,9 @@ func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.Fi
 // ApplyImport does what the report of that key said, all of it or nothing. Where a count breaks
 // allocations it gives them back and allocates again by the default policy, as the report said, if
 // again says so; else it is refused.
+//
+// Imports come one after another. It locks the stock that is counted or expected, with the lines that are given back or promised
+// again. It refuses an import that was applied, or that would no longer do what its report said.
 func (d *Desk) ApplyImport(ctx context.Context, call command.Call, key string, anew bool) (command.Outcome, error) {
 	run, found, err := d.Store.Read(ctx).ImportByKey(key)
 	if err != nil {

@@ -87,6 +87,9 @@ func (d *Desk) ArrivalMoved(ctx context.Context, inbound int64, due string) (Arr
 }
 
 // MoveArrival gives a receipt another day and, if asked, promises again what slips by it.
+//
+// It locks the lines that slip with the stock of their items, then the inbound. It refuses an inbound that is not as it was seen or
+// has come in full, a day that has passed, and other slips than were seen.
 func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMove) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbMoveDue, ask, func(w *command.UnitOfWork) error {
 		in, found, err := w.Tx.InboundByID(ask.Inbound)

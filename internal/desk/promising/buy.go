@@ -112,6 +112,8 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 }
 
 // RequestBuy asks for more of an item to be bought. Nothing is expected until it is confirmed.
+//
+// It locks nothing. It refuses an item that cannot be bought, a day that has passed, and what is no whole pack.
 func (d *Desk) RequestBuy(ctx context.Context, call command.Call, ask BuyAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbBuy, ask, func(w *command.UnitOfWork) error {
 		it, found, err := w.Tx.ItemBySKU(ask.SKU)
@@ -157,6 +159,8 @@ func (d *Desk) RequestBuy(ctx context.Context, call command.Call, ask BuyAsk) (c
 }
 
 // ConfirmBuy makes an expected receipt of a request: it counts for promises from now on.
+//
+// It locks the request. It refuses one that is settled, a day that has passed, and a reference that is expected already.
 func (d *Desk) ConfirmBuy(ctx context.Context, call command.Call, ask BuyConfirm) (command.Outcome, error) {
 	return d.settleBuy(ctx, call, ask, ask.Number, func(w *command.UnitOfWork, b store.BuyRow, by int64) error {
 		day, err := days.Parse(ask.Due)
@@ -182,6 +186,8 @@ func (d *Desk) ConfirmBuy(ctx context.Context, call command.Call, ask BuyConfirm
 }
 
 // WithdrawBuy ends a request, with a reason.
+//
+// It locks the request. It refuses one that is settled, or no reason.
 func (d *Desk) WithdrawBuy(ctx context.Context, call command.Call, ask BuyNamed) (command.Outcome, error) {
 	return d.settleBuy(ctx, call, ask, ask.Number, func(w *command.UnitOfWork, b store.BuyRow, by int64) error {
 		if strings.TrimSpace(call.Reason) == "" {

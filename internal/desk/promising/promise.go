@@ -32,6 +32,9 @@ type PromiseAsk struct {
 // Promise gives lines the promises that were asked for, if the stock and what is expected
 // bear them; or orders, in the order listed, the earliest that their ship rules allow, no
 // promise of theirs made worse.
+//
+// It locks the lines with the stock and the outlook of their items. It refuses lines and orders that are not as they were seen, more
+// than is open or can be promised, days that have passed or are not worked, and what is already as good as can be.
 func (d *Desk) Promise(ctx context.Context, call command.Call, ask PromiseAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPromise, ask, func(w *command.UnitOfWork) error {
 		if (len(ask.Lines) == 0) == (len(ask.Orders) == 0) {

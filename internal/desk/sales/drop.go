@@ -9,6 +9,9 @@ import (
 )
 
 // Drop ends open units of lines, with a reason. For orders, everything that is open.
+//
+// It locks the lines with the stock of their items. It refuses no reason, more than is open, and lines and orders that are not as they
+// were seen.
 func (d *Desk) Drop(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbDrop, ask, func(w *command.UnitOfWork) error {
 		if strings.TrimSpace(call.Reason) == "" {
@@ -22,6 +25,9 @@ func (d *Desk) Drop(ctx context.Context, call command.Call, ask command.Selectio
 }
 
 // Reopen takes a drop back.
+//
+// It locks the lines with the stock of their items. It refuses more than was dropped, and lines and orders that are not as they were
+// seen.
 func (d *Desk) Reopen(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbReopen, ask, func(w *command.UnitOfWork) error {
 		return moveBetween(w, ask, journey.Reopen, journey.Dropped, "Reopened", "Nothing was dropped on what was chosen.")

@@ -16,6 +16,8 @@ import (
 
 // Enter enters an order, with the promises that were shown beside its lines. It is refused if
 // they are others by now.
+//
+// It locks the stock and the outlook of its items. It refuses whatever the draft lacks.
 func (d *Desk) Enter(ctx context.Context, call command.Call, ask Draft) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbEnter, ask, func(w *command.UnitOfWork) error {
 		if ask.Order != "" || ask.Quote != "" {
@@ -220,6 +222,9 @@ func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
 
 // Change changes an order that is under way: quantities, days, prices, where it goes and how,
 // and lines that are added. What has been released, and all that came after, stays.
+//
+// It locks the lines of the order with the stock and the outlook of its items. It refuses an order that is not as it was seen,
+// whatever the draft lacks, giving back what is allocated unless a coordinator does it, and what would change nothing.
 func (d *Desk) Change(ctx context.Context, call command.Call, ask Draft) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbChange, ask, func(w *command.UnitOfWork) error {
 		refs, err := w.Tx.OrdersByNumber(store.Texts{ask.Order})

@@ -16,6 +16,8 @@ type HoldAsk struct {
 }
 
 // Hold stops an order from being released.
+//
+// It locks the lines of the order. It refuses a second hold of the same kind, and no reason.
 func (d *Desk) Hold(ctx context.Context, call command.Call, ask HoldAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbHold, ask, func(w *command.UnitOfWork) error {
 		ref, standing, err := lockForHold(w, ask.Order)
@@ -40,6 +42,8 @@ func (d *Desk) Hold(ctx context.Context, call command.Call, ask HoldAsk) (comman
 }
 
 // Lift takes a hold away. Approval and credit holds are for a manager.
+//
+// It locks the lines of the order. It refuses a hold that there is not.
 func (d *Desk) Lift(ctx context.Context, call command.Call, ask HoldAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbLift, ask, func(w *command.UnitOfWork) error {
 		if ask.Kind != "coordinator" && call.Actor.Role != command.Manager {

@@ -301,6 +301,9 @@ func (d *Desk) lockQuote(w *command.UnitOfWork, number string, seen int64) (Quot
 
 // MakeQuote makes a quote of a draft, or changes one of which nothing was accepted. Nothing
 // is promised by it: what can be is computed again when it is accepted.
+//
+// It locks the stock and the outlook of its items, then the quote that is changed. It refuses whatever the draft lacks, and a quote
+// that is not as it was seen.
 func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbQuote, ask, func(w *command.UnitOfWork) error {
 		if ask.Draft.Order != "" || ask.Draft.Quote != "" {
@@ -416,6 +419,8 @@ func (w *drafting) mainHouse() int64 {
 }
 
 // ApproveQuote approves a quote that is worth more than the limit.
+//
+// It locks the quote. It refuses one that is not as it was seen, or does not wait for approval.
 func (d *Desk) ApproveQuote(ctx context.Context, call command.Call, ask QuoteNamed) (command.Outcome, error) {
 	return d.settleQuote(ctx, call, command.VerbApprove, ask, canApprove, func(w *command.UnitOfWork, id, by int64) (string, error) {
 		return "approved the quote", w.Tx.ApproveQuote(id, by)
@@ -423,6 +428,8 @@ func (d *Desk) ApproveQuote(ctx context.Context, call command.Call, ask QuoteNam
 }
 
 // WithdrawQuote ends a quote, with a reason. What was accepted of it stays.
+//
+// It locks the quote. It refuses one that is not as it was seen or has ended, or no reason.
 func (d *Desk) WithdrawQuote(ctx context.Context, call command.Call, ask QuoteNamed) (command.Outcome, error) {
 	return d.settleQuote(ctx, call, command.VerbQuote, ask, canWithdraw, func(w *command.UnitOfWork, id, by int64) (string, error) {
 		if strings.TrimSpace(call.Reason) == "" {
@@ -460,6 +467,9 @@ func (d *Desk) settleQuote(
 
 // AcceptQuote makes an order of a quote, with the quantities that the draft says, at the
 // quoted prices. What can be promised is computed again.
+//
+// It locks the stock and the outlook of its items, then the quote. It refuses a quote that is not as it was seen or has ended, more
+// than is left of it, and whatever the draft lacks.
 func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbEnter, ask, func(w *command.UnitOfWork) error {
 		if ask.Quote == "" || ask.Order != "" {

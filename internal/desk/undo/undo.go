@@ -23,6 +23,9 @@ func (u UndoAsk) Undoes() int64 { return u.Command }
 // TakeBack takes a command back by the inverse of each of its moves, as long as nothing
 // else has happened to its lines. A person undoes what they did themselves; a
 // manager what anybody did.
+//
+// It locks the lines that the command moved, with their stock, and its documents. It refuses a command whose lines have moved since,
+// one that cannot be undone or was, and whoever may not.
 func (d *Desk) TakeBack(ctx context.Context, call command.Call, ask UndoAsk) (command.Outcome, error) {
 	cmd, found, err := d.Store.Read(ctx).CommandByID(ask.Command)
 	if err != nil {
