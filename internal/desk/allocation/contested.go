@@ -1,6 +1,7 @@
 package allocation
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -107,19 +108,26 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 			shown = append(shown, c)
 		}
 	}
-	items = items[:0]
+	out.Items, err = contestRows(r, b, shown, named)
+	return out, err
+}
+
+// contestRows are contested cells as a page shows them, with what comes next of each.
+func contestRows(r *store.Reader, b *supply.WholeBook, shown []plan.Contest, named map[int64]store.Item) ([]ContestRow, error) {
+	items := store.IDs{}
 	for _, c := range shown {
 		items = append(items, b.CellKey(c.Cell).Item)
 	}
 	supplies, err := r.SupplyOf(items)
 	if err != nil {
-		return out, err
+		return nil, err
 	}
 	coming := map[command.CellKey][]store.Supply{}
 	for _, x := range supplies {
 		k := command.CellKey{Item: x.ItemID, Warehouse: x.WarehouseID}
 		coming[k] = append(coming[k], x)
 	}
+	out := []ContestRow{}
 	for _, c := range shown {
 		k := b.CellKey(c.Cell)
 		it := named[k.Item]
@@ -134,7 +142,7 @@ func (d *Desk) Contested(ctx context.Context, words string) (ContestedPage, erro
 				x.Relief, x.Enough = &supply.Arrival{Ref: s.Ref, Due: s.Due, Qty: s.Qty}, s.Qty >= c.Missing
 			}
 		}
-		out.Items = append(out.Items, x)
+		out = append(out, x)
 	}
 	return out, nil
 }
@@ -378,15 +386,7 @@ func (c *contesting) view(out *ContestView) error {
 	if err != nil {
 		return err
 	}
-	row, _, err := c.r.PolicyByName("")
-	if err != nil {
-		return err
-	}
-	v, err := policyView(row)
-	if err != nil {
-		return err
-	}
-	keys, err := v.Rules.keys()
+	keys, err := c.d.defaultKeys(c.r)
 	if err != nil {
 		return err
 	}
@@ -432,52 +432,11 @@ func (c *contesting) view(out *ContestView) error {
 		byOrder[l.OrderID] = append(byOrder[l.OrderID], l)
 	}
 	for _, l := range c.lines {
-		x := c.row[l.ID]
-		if x == nil {
+		if c.row[l.ID] == nil {
 			continue
 		}
-		gets := c.has[l.ID]
-		if units, changed := c.set[l.ID]; changed {
-			gets += units - x.Allocated
-		}
-		wants := x.Open + c.has[l.ID]
-		if gets > wants && out.Effect.Not == "" {
-			out.Effect.Not = fmt.Sprintf("%s line %d wants %d; it cannot have %d.", l.OrderNumber, l.LineNo, wants, gets)
-		}
-		if out.Effect.Not == "" && out.Multiple > 1 && gets != c.has[l.ID] && gets != wants && gets%out.Multiple != 0 {
-			out.Effect.Not = fmt.Sprintf(
-				"%s goes in packs of %d: %s line %d can have a multiple of %d, or all %d.", out.SKU, out.Multiple, l.OrderNumber, l.LineNo,
-				out.Multiple, wants,
-			)
-		}
-		k := Claim{
-			Line: l.ID, Order: l.OrderNumber, No: l.LineNo, Customer: l.CustomerName, Code: l.CustomerCode, Tier: l.Tier,
-			Urgency: int(x.Urgency), ShipRule: l.ShipRule, ShipBy: l.ShipBy,
-			Holds: strings.Fields(l.Holds), Ordered: l.Ordered, Wants: wants, Has: c.has[l.ID], Gets: gets, Lacks: wants - gets,
-			Most:  max(gets, min(wants, gets+out.Left)),
-			Fixed: l.Released + l.Picked + l.Packed, Lists: lists[l.ID], Version: l.Version, OtherLines: []Beside{},
-			ValueMinor: capped.Times(wants, l.PriceMinor), Currency: x.Currency,
-		}
-		k.Stays, k.More, k.Fewer = min(k.Has, k.Gets), max(0, k.Gets-k.Has), max(0, k.Has-k.Gets)
-		k.LacksBesides = max(0, k.Lacks-k.Fewer)
-		if k.Lists == nil {
-			k.Lists = []string{}
-		}
-		k.Ready, k.OpenLines = supply.ReadyShare(byOrder[l.OrderID])
-		k.Whole, k.WasWhole = true, true
-		for _, o := range byOrder[l.OrderID] {
-			open := o.Open
-			if y := c.row[o.ID]; y != nil {
-				if units, changed := c.set[o.ID]; changed {
-					open += y.Allocated - units
-				}
-			}
-			k.Whole = k.Whole && open == 0
-			k.WasWhole = k.WasWhole && o.Open == 0
-			if o.ID != l.ID && o.Delivered+o.Dropped < o.Ordered {
-				k.OtherLines = append(k.OtherLines, Beside{o.LineNo, o.SKU, o.ItemName, o.Open, o.Free, o.StationCounts})
-			}
-		}
+		k := c.claim(out, l, byOrder[l.OrderID])
+		k.Lists = append([]string{}, lists[l.ID]...)
 		i := was.LineOf[l.ID]
 		k.Left, k.WasLate = leaves(before, was, i)
 		k.Leaves, k.Late = leaves(after, tried, i)
@@ -490,12 +449,7 @@ func (c *contesting) view(out *ContestView) error {
 	out.Missing = max(0, out.Wanted-out.Left)
 	slices.SortStableFunc(out.Claims, func(x, y Claim) int {
 		a, b := was.LineOf[x.Line], was.LineOf[y.Line]
-		for _, k := range []int{policy.Compare(was.Book, keys, a, b), int(a) - int(b)} {
-			if k != 0 {
-				return k
-			}
-		}
-		return 0
+		return cmp.Or(policy.Compare(was.Book, keys, a, b), int(a)-int(b))
 	})
 	c.effect(out)
 	rows, err := c.r.Policies()
@@ -503,6 +457,63 @@ func (c *contesting) view(out *ContestView) error {
 		out.Policies = append(out.Policies, p.Name)
 	}
 	return err
+}
+
+// defaultKeys are the keys of the default policy.
+func (d *Desk) defaultKeys(r *store.Reader) ([]policy.Key, error) {
+	row, _, err := r.PolicyByName("")
+	if err != nil {
+		return nil, err
+	}
+	v, err := policyView(row)
+	if err != nil {
+		return nil, err
+	}
+	return v.Rules.keys()
+}
+
+// claim is what a line wants, has and would get, beside the other lines of its order. What cannot be is noted as the effect.
+func (c *contesting) claim(out *ContestView, l store.LineRow, order []store.LineRow) Claim {
+	x := c.row[l.ID]
+	gets := c.has[l.ID]
+	if units, changed := c.set[l.ID]; changed {
+		gets += units - x.Allocated
+	}
+	wants := x.Open + c.has[l.ID]
+	if gets > wants && out.Effect.Not == "" {
+		out.Effect.Not = fmt.Sprintf("%s line %d wants %d; it cannot have %d.", l.OrderNumber, l.LineNo, wants, gets)
+	}
+	if out.Effect.Not == "" && out.Multiple > 1 && gets != c.has[l.ID] && gets != wants && gets%out.Multiple != 0 {
+		out.Effect.Not = fmt.Sprintf(
+			"%s goes in packs of %d: %s line %d can have a multiple of %d, or all %d.", out.SKU, out.Multiple, l.OrderNumber, l.LineNo,
+			out.Multiple, wants,
+		)
+	}
+	k := Claim{
+		Line: l.ID, Order: l.OrderNumber, No: l.LineNo, Customer: l.CustomerName, Code: l.CustomerCode, Tier: l.Tier,
+		Urgency: int(x.Urgency), ShipRule: l.ShipRule, ShipBy: l.ShipBy, Holds: strings.Fields(l.Holds), Ordered: l.Ordered, Wants: wants,
+		Has: c.has[l.ID], Gets: gets, Lacks: wants - gets, Most: max(gets, min(wants, gets+out.Left)),
+		Fixed: l.Released + l.Picked + l.Packed, Version: l.Version, OtherLines: []Beside{},
+		ValueMinor: capped.Times(wants, l.PriceMinor), Currency: x.Currency,
+	}
+	k.Stays, k.More, k.Fewer = min(k.Has, k.Gets), max(0, k.Gets-k.Has), max(0, k.Has-k.Gets)
+	k.LacksBesides = max(0, k.Lacks-k.Fewer)
+	k.Ready, k.OpenLines = supply.ReadyShare(order)
+	k.Whole, k.WasWhole = true, true
+	for _, o := range order {
+		open := o.Open
+		if y := c.row[o.ID]; y != nil {
+			if units, changed := c.set[o.ID]; changed {
+				open += y.Allocated - units
+			}
+		}
+		k.Whole = k.Whole && open == 0
+		k.WasWhole = k.WasWhole && o.Open == 0
+		if o.ID != l.ID && o.Delivered+o.Dropped < o.Ordered {
+			k.OtherLines = append(k.OtherLines, Beside{o.LineNo, o.SKU, o.ItemName, o.Open, o.Free, o.StationCounts})
+		}
+	}
+	return k
 }
 
 // leaves is when the last unit of a line can leave, and whether that is late.

@@ -304,39 +304,7 @@ func (d *Desk) runView(r *store.Reader, plans []*ComputedPlan, scope RunScope) (
 	for _, x := range plans {
 		o := x.Allocation.Judge(x.Book.Book)
 		judged = append(judged, o)
-		v := RunPlan{
-			Policy: x.Policy, Words: x.rules.words(), All: tierEffect(0, o.All), Tiers: []TierEffect{}, Goal: []GoalTier{},
-			Broken: []BrokenPromise{},
-		}
-		for t := 1; t <= 5; t++ {
-			if o.Tiers[t].Lines > 0 {
-				v.Tiers = append(v.Tiers, tierEffect(t, o.Tiers[t]))
-			}
-		}
-		for _, g := range x.Allocation.Tiers {
-			v.Goal = append(v.Goal, GoalTier{int(g.Tier), g.Reached, g.Bound})
-		}
-		for _, y := range x.Allocation.Broken {
-			l := &x.Book.Rows[y.Line]
-			v.Broken = append(
-				v.Broken,
-				BrokenPromise{
-					l.ID, l.Number, int(l.No),
-					supply.Promised{Day: y.Day.String(), Qty: y.Qty, Warehouse: x.Book.Warehouses[x.Book.Cells[y.Cell].Warehouse]},
-				},
-			)
-		}
-		for i := range x.Book.Lines {
-			if l := int32(i); x.Book.Eligible(l) {
-				if units := x.Allocation.Units(l); units > 0 {
-					v.Takes++
-				}
-				if x.Allocation.Units(l) < x.Book.Lines[i].Open {
-					v.Lacks++
-				}
-			}
-		}
-		out.Plans = append(out.Plans, v)
+		out.Plans = append(out.Plans, x.view(o))
 	}
 	differs := map[int32]bool{}
 	if len(plans) > 1 {
@@ -345,35 +313,13 @@ func (d *Desk) runView(r *store.Reader, plans []*ComputedPlan, scope RunScope) (
 		}
 	}
 	out.Differ = len(differs)
-	var shown []int32
-	for i := range b.Lines {
-		if b.Eligible(int32(i)) {
-			shown = append(shown, int32(i))
-			if b.Rows[i].Currency != store.FirmCurrency {
-				out.Others++
-			}
+	shown := shownLines(plans[0], differs)
+	for _, l := range shown {
+		if b.Rows[l].Currency != store.FirmCurrency {
+			out.Others++
 		}
 	}
 	out.Count = len(shown)
-	group := func(l int32) int {
-		switch {
-		case differs[l]:
-			return 0
-		case plans[0].Allocation.Units(l) < b.Lines[l].Open:
-			return 1
-		}
-		return 2
-	}
-	groups := make([]int, len(b.Lines))
-	for _, l := range shown {
-		groups[l] = group(l)
-	}
-	slices.SortStableFunc(shown, func(x, y int32) int {
-		if groups[x] != groups[y] {
-			return groups[x] - groups[y]
-		}
-		return policy.Compare(b.Book, []policy.Key{policy.Tier, policy.ShipBy}, x, y)
-	})
 	shown = shown[:min(len(shown), mostRunLines)]
 	ids := make(store.IDs, len(shown))
 	for i, l := range shown {
@@ -392,8 +338,7 @@ func (d *Desk) runView(r *store.Reader, plans []*ComputedPlan, scope RunScope) (
 		h := head[row.ID]
 		line := RunLine{
 			Line: row.ID, Order: row.Number, No: int(row.No), Customer: h.Customer, Tier: int(row.Tier), SKU: h.SKU, Item: h.Item,
-			Warehouse: h.Warehouse,
-			ShipBy:    b.Lines[l].ShipBy.String(), Wanted: row.Open, Differs: differs[l],
+			Warehouse: h.Warehouse, ShipBy: b.Lines[l].ShipBy.String(), Wanted: row.Open, Differs: differs[l],
 		}
 		for i, x := range plans {
 			v := LineInPlan{
@@ -407,6 +352,68 @@ func (d *Desk) runView(r *store.Reader, plans []*ComputedPlan, scope RunScope) (
 		out.Lines = append(out.Lines, line)
 	}
 	return out, nil
+}
+
+// view is what a plan does in all, and tier by tier.
+func (x *ComputedPlan) view(o *plan.Outcomes) RunPlan {
+	v := RunPlan{
+		Policy: x.Policy, Words: x.rules.words(), All: tierEffect(0, o.All), Tiers: []TierEffect{}, Goal: []GoalTier{},
+		Broken: []BrokenPromise{},
+	}
+	for t := 1; t <= 5; t++ {
+		if o.Tiers[t].Lines > 0 {
+			v.Tiers = append(v.Tiers, tierEffect(t, o.Tiers[t]))
+		}
+	}
+	for _, g := range x.Allocation.Tiers {
+		v.Goal = append(v.Goal, GoalTier{int(g.Tier), g.Reached, g.Bound})
+	}
+	for _, y := range x.Allocation.Broken {
+		l := &x.Book.Rows[y.Line]
+		v.Broken = append(v.Broken, BrokenPromise{l.ID, l.Number, int(l.No), supply.Promised{
+			Day: y.Day.String(), Qty: y.Qty, Warehouse: x.Book.Warehouses[x.Book.Cells[y.Cell].Warehouse],
+		}})
+	}
+	for i := range x.Book.Lines {
+		l := int32(i)
+		if !x.Book.Eligible(l) {
+			continue
+		}
+		units := x.Allocation.Units(l)
+		if units > 0 {
+			v.Takes++
+		}
+		if units < x.Book.Lines[i].Open {
+			v.Lacks++
+		}
+	}
+	return v
+}
+
+// shownLines are the lines that a run serves: those that differ between two plans first, then those that go short, then the others;
+// each by tier and day.
+func shownLines(x *ComputedPlan, differs map[int32]bool) []int32 {
+	var shown []int32
+	groups := make([]int, len(x.Book.Lines))
+	for i := range x.Book.Lines {
+		l := int32(i)
+		if !x.Book.Eligible(l) {
+			continue
+		}
+		shown = append(shown, l)
+		switch {
+		case differs[l]:
+			groups[l] = 0
+		case x.Allocation.Units(l) < x.Book.Lines[l].Open:
+			groups[l] = 1
+		default:
+			groups[l] = 2
+		}
+	}
+	slices.SortStableFunc(shown, func(a, b int32) int {
+		return cmp.Or(groups[a]-groups[b], policy.Compare(x.Book.Book, []policy.Key{policy.Tier, policy.ShipBy}, a, b))
+	})
+	return shown
 }
 
 // from names the warehouses from which a line takes, if another than its own is among them.
