@@ -258,27 +258,22 @@ type label struct {
 	last   int16
 }
 
-// search looks through the entries that the bound leaves open for better than the best that is
-// known, keeping so many labels of the least bound in each layer; 0 for all of them. It says
-// whether it looked through everything, so that the best is the least.
-func (s *searching) search(width int) bool {
+// open is an entry that the bound leaves undecided.
+type open struct {
+	entry int
+	lost  []int64 // of each choice: not, and each last row; -1 for one that is out
+	least int64   // × scale, of cost less worth
+}
+
+// undecided returns the entries of which several choices lose no more than gap, those that cover most first; and what is decided of
+// the others: the last row of each, what is still lacking then, and what that costs.
+func (s *searching) undecided(gap int64) (opens []open, fixed []int, lacks []int64, cost int64) {
 	n := s.rowsN
-	gap := s.scale*(s.best-1) - s.dual // what a choice may lose and still be better
-	if gap < 0 {
-		return true
-	}
-	type open struct {
-		entry int
-		lost  []int64 // of each choice: not, and each last row; -1 for one that is out
-		least int64   // × scale, of cost less worth
-	}
-	var opens []open
-	fixed := make([]int, len(s.entries))
-	lacks := make([]int64, n)
+	fixed = make([]int, len(s.entries))
+	lacks = make([]int64, n)
 	for k := range lacks {
 		lacks[k] = s.rows[k].lacks
 	}
-	cost := int64(0)
 	for i := range s.entries {
 		e := &s.entries[i]
 		_, least := s.worth(i, s.price)
@@ -301,21 +296,33 @@ func (s *searching) search(width int) bool {
 				only = k
 			}
 		}
-		if choices == 1 {
-			fixed[i] = only
-			if only != not {
-				cost += s.cost(e, only)
-				for x := e.first; x <= only; x++ {
-					lacks[x] = max(0, lacks[x]-e.on(x))
-				}
-			}
+		if fixed[i] = not; choices > 1 || choices == 0 {
+			opens = append(opens, o)
 			continue
 		}
-		fixed[i] = not
-		opens = append(opens, o)
+		fixed[i] = only
+		if only == not {
+			continue
+		}
+		cost += s.cost(e, only)
+		for x := e.first; x <= only; x++ {
+			lacks[x] = max(0, lacks[x]-e.on(x))
+		}
 	}
 	slices.SortStableFunc(opens, func(x, y open) int { return cmp.Compare(s.entries[y.entry].all(), s.entries[x.entry].all()) })
+	return opens, fixed, lacks, cost
+}
 
+// search looks through the entries that the bound leaves open for better than the best that is
+// known, keeping so many labels of the least bound in each layer; 0 for all of them. It says
+// whether it looked through everything, so that the best is the least.
+func (s *searching) search(width int) bool {
+	n := s.rowsN
+	gap := s.scale*(s.best-1) - s.dual // what a choice may lose and still be better
+	if gap < 0 {
+		return true
+	}
+	opens, fixed, lacks, cost := s.undecided(gap)
 	var of []int
 	for _, o := range opens {
 		of = append(of, o.entry)

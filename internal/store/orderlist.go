@@ -87,8 +87,12 @@ func (r *Reader) orderList(q OrderQuery) (*orderList, error) {
 	return l, nil
 }
 
-// fewMatches is up to how many customers or items that match a word the orders are looked up from these; of more it is asked of each order.
-const fewMatches = 60
+// Up to so many customers or items that match a word the orders are looked up from these; of more it is asked of each order. An item
+// has its lines side by side in an index, so that looking up is cheaper for long.
+const (
+	fewCustomers = 60
+	fewItems     = 200
+)
 
 // mostNumbers is up to how many orders are looked up by a part of their number or reference.
 const mostNumbers = 2000
@@ -135,12 +139,12 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 	} else {
 		found = append(found, number)
 	}
-	if n := len(customers); n > fewMatches {
+	if n := len(customers); n > fewCustomers {
 		or = append(or, fmt.Sprintf("x.customer_id IN (SELECT unnest(CAST(@%sc AS bigint[])))", name))
 	} else if n > 0 {
 		found = append(found, fmt.Sprintf("SELECT id FROM sales_order WHERE customer_id = ANY(@%sc)", name))
 	}
-	if n := len(items); n > fewMatches {
+	if n := len(items); n > fewItems {
 		// a set, looked into for each line
 		or = append(
 			or,

@@ -260,98 +260,122 @@ func (d *Desk) Change(ctx context.Context, call command.Call, ask Draft) (comman
 	})
 }
 
+// changing is an order while what is different of it is written.
+type changing struct {
+	w     *command.UnitOfWork
+	dr    *drafting
+	order int64
+	to    int64 // the address it goes to
+	notes []store.OrderChange
+	units int64 // by which its lines become more or fewer
+}
+
+func (c *changing) note(line int64, field, was, now string) {
+	if was != now {
+		c.notes = append(c.notes, store.OrderChange{Line: line, Field: field, Was: was, Now: now})
+	}
+}
+
 // changeOrder writes what is different.
 func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
-	h, now := dr.old, dr.head
-	var changes []store.OrderChange
-	note := func(line int64, field, was, now string) {
-		if was != now {
-			changes = append(changes, store.OrderChange{Line: line, Field: field, Was: was, Now: now})
-		}
-	}
-	note(0, "wanted", h.Wanted, dr.wanted.String())
-	note(0, "service", h.Service, now.service)
-	note(0, "terms", h.Terms, now.terms)
-	note(0, "ship rule", h.ShipRule, string(now.shipRule))
-	note(0, "urgency", fmt.Sprint(h.Urgency), fmt.Sprint(now.urgency))
-	note(0, "their number", h.CustomerRef, dr.ask.CustomerRef)
-	note(0, "note", h.Note, strings.TrimSpace(dr.ask.Note))
-	to, err := shipToKey(w, dr)
-	if err != nil {
-		return err
-	}
-	if to != h.ShipToID {
-		note(0, "address", addressWords(supply.AddressOf(dr.oldTo)), addressWords(now.address))
-		if err := w.Tx.MoveShipTo(order, to); err != nil {
+	c := &changing{w: w, dr: dr, order: order}
+	for _, write := range []func() error{c.head, c.lines, c.added} {
+		if err := write(); err != nil {
 			return err
-		}
-	}
-	var added []*draftLine
-	most := 0
-	for _, id := range w.LineOrder {
-		most = max(most, w.Lines[id].LineNo)
-	}
-	units := int64(0)
-	for _, l := range dr.lines {
-		if l.old == nil {
-			added = append(added, l)
-			continue
-		}
-		o, x := l.old, w.Lines[l.old.ID]
-		note(o.ID, "from", o.Warehouse, l.warehouse)
-		note(o.ID, "ship by", o.ShipBy, l.shipBy.String())
-		note(o.ID, "price", words.Money(o.PriceMinor, h.Currency), words.Money(l.sale.Price, h.Currency))
-		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.sale.Price || o.ListMinor != l.sale.List ||
-			o.DiscountBP != l.sale.Discount {
-			now := l.stored(order, o.LineNo)
-			now.ID = o.ID
-			if err := w.Tx.ChangeLine(now); err != nil {
-				return err
-			}
-		}
-		if err := resize(w, x, l); err != nil {
-			return err
-		}
-		units += max(l.ask.Qty-o.Ordered, o.Ordered-l.ask.Qty)
-		if l.run && !slices.Equal(l.was, l.given) {
-			w.SetPromises(x, l.was, l.given, command.CausePromised)
-		}
-	}
-	if len(added) > 0 {
-		rows := make([]store.OrderLine, len(added))
-		for i, l := range added {
-			rows[i] = l.stored(order, most+1+i)
-		}
-		if err := w.Tx.AddLines(rows); err != nil {
-			return err
-		}
-		if err := enterLines(w, dr, h.Number, to, added, rows); err != nil {
-			return err
-		}
-		for _, l := range added {
-			units += l.ask.Qty
 		}
 	}
 	if _, err := w.Tx.CommandID(); err != nil {
 		return err
 	}
-	if err := w.Tx.ChangeOrder(order, w.ID, changes); err != nil {
+	if err := w.Tx.ChangeOrder(order, w.ID, c.notes); err != nil {
 		return err
 	}
-	if len(changes) == 0 && len(w.Entries) == 0 && len(w.PromiseChanges) == 0 {
+	h := dr.old
+	if len(c.notes) == 0 && len(w.Entries) == 0 && len(w.PromiseChanges) == 0 {
 		return command.Conflict("Nothing about %s was changed.", h.Number)
 	}
-	w.Outcome.Units = units
+	w.Outcome.Units = c.units
 	w.Orders[h.Number] = true
 	w.AddDocument("order", h.Number)
 	approval := ""
 	if dr.total.value > h.ValueMinor {
+		var err error
 		if approval, err = holdForApproval(w, dr, order); err != nil {
 			return err
 		}
 	}
 	w.Say("Changed %s.%s%s", h.Number, dr.lateWords(), approval)
 	return nil
+}
+
+// head notes what is said of the order, and sends it to another address.
+func (c *changing) head() (err error) {
+	h, now := c.dr.old, c.dr.head
+	c.note(0, "wanted", h.Wanted, c.dr.wanted.String())
+	c.note(0, "service", h.Service, now.service)
+	c.note(0, "terms", h.Terms, now.terms)
+	c.note(0, "ship rule", h.ShipRule, string(now.shipRule))
+	c.note(0, "urgency", fmt.Sprint(h.Urgency), fmt.Sprint(now.urgency))
+	c.note(0, "their number", h.CustomerRef, c.dr.ask.CustomerRef)
+	c.note(0, "note", h.Note, strings.TrimSpace(c.dr.ask.Note))
+	if c.to, err = shipToKey(c.w, c.dr); err != nil || c.to == h.ShipToID {
+		return err
+	}
+	c.note(0, "address", addressWords(supply.AddressOf(c.dr.oldTo)), addressWords(now.address))
+	return c.w.Tx.MoveShipTo(c.order, c.to)
+}
+
+// lines changes lines that the order has already, and their promises.
+func (c *changing) lines() error {
+	for _, l := range c.dr.lines {
+		if l.old == nil {
+			continue
+		}
+		o, x := l.old, c.w.Lines[l.old.ID]
+		c.note(o.ID, "from", o.Warehouse, l.warehouse)
+		c.note(o.ID, "ship by", o.ShipBy, l.shipBy.String())
+		c.note(o.ID, "price", words.Money(o.PriceMinor, c.dr.old.Currency), words.Money(l.sale.Price, c.dr.old.Currency))
+		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.sale.Price || o.ListMinor != l.sale.List ||
+			o.DiscountBP != l.sale.Discount {
+			now := l.stored(c.order, o.LineNo)
+			now.ID = o.ID
+			if err := c.w.Tx.ChangeLine(now); err != nil {
+				return err
+			}
+		}
+		if err := resize(c.w, x, l); err != nil {
+			return err
+		}
+		c.units += max(l.ask.Qty-o.Ordered, o.Ordered-l.ask.Qty)
+		if l.run && !slices.Equal(l.was, l.given) {
+			c.w.SetPromises(x, l.was, l.given, command.CausePromised)
+		}
+	}
+	return nil
+}
+
+// added adds the lines that the order has not.
+func (c *changing) added() error {
+	last := 0
+	for _, id := range c.w.LineOrder {
+		last = max(last, c.w.Lines[id].LineNo)
+	}
+	var lines []*draftLine
+	var rows []store.OrderLine
+	for _, l := range c.dr.lines {
+		if l.old == nil {
+			last++
+			lines, rows = append(lines, l), append(rows, l.stored(c.order, last))
+			c.units += l.ask.Qty
+		}
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	if err := c.w.Tx.AddLines(rows); err != nil {
+		return err
+	}
+	return enterLines(c.w, c.dr, c.dr.old.Number, c.to, lines, rows)
 }
 
 // holdForApproval holds an order that is worth more than may be sold without a manager, unless one does it, and says so. What
