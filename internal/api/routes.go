@@ -210,9 +210,10 @@ func (s *Server) reads(a huma.API) {
 	get(s, a, "inbound", "/api/inbound", "Expected receipts, the earliest first", func(c ctx, _ actor, in *struct {
 		Query string `query:"q" maxLength:"200"`
 		All   bool   `query:"all"`
+		Page  int    `query:"page" minimum:"0" maximum:"100000"`
 	},
-	) ([]query.InboundView, error) {
-		return s.Desk.Query.Inbound(c, query.InboundAsk{Query: in.Query, All: in.All})
+	) (query.InboundPage, error) {
+		return s.Desk.Query.Inbound(c, query.InboundAsk{Query: in.Query, All: in.All, Page: in.Page})
 	})
 	get(s, a, "arrival-moved", "/api/inbound/{inbound}/moved", "What giving a receipt another day would do to promises", func(c ctx,
 		_ actor, in *struct {

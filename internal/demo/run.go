@@ -171,12 +171,12 @@ func (p *player) releasedOn(o *order) days.Day {
 }
 
 func (p *player) receive(n inbound) error {
-	all, err := p.d.Query.Inbound(p.ctx, query.InboundAsk{Query: n.ref})
+	page, err := p.d.Query.Inbound(p.ctx, query.InboundAsk{Query: n.ref})
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(all, func(v query.InboundView) bool { return v.SKU == n.item.sku })
-	_, err = p.d.Floor.Receive(p.ctx, p.call(command.Floor, ""), floor.Receipt{Inbound: all[i].ID, Qty: n.qty})
+	i := slices.IndexFunc(page.Inbound, func(v query.InboundView) bool { return v.SKU == n.item.sku })
+	_, err = p.d.Floor.Receive(p.ctx, p.call(command.Floor, ""), floor.Receipt{Inbound: page.Inbound[i].ID, Qty: n.qty})
 	return err
 }
 

@@ -143,7 +143,7 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 	for _, l := range lines {
 		out.At = supply.AddCounts(out.At, l.StationCounts)
 	}
-	in, err := r.Inbound(nil, false, it.ID, 100)
+	in, err := r.Inbound(store.InboundQuery{Item: it.ID, Limit: 100})
 	if err != nil {
 		return out, err
 	}
@@ -214,12 +214,37 @@ type InboundView struct {
 type InboundAsk struct {
 	Query string
 	All   bool // also those that came in full
+	Page  int
 }
 
-// Inbound returns expected receipts, the earliest first.
-func (d *Desk) Inbound(ctx context.Context, ask InboundAsk) ([]InboundView, error) {
-	rows, err := d.Store.Read(ctx).Inbound(strings.Fields(ask.Query), ask.All, 0, 500)
-	return d.inboundViews(rows), err
+// InboundPage is a page of expected receipts.
+type InboundPage struct {
+	Inbound  []InboundView `json:"inbound"`
+	Total    int64         `json:"total"`
+	Expected int64         `json:"expected" doc:"Of these, those that have not come in full"`
+	Overdue  int64         `json:"overdue" doc:"Of these, those whose day has passed"`
+	Page     int           `json:"page"`
+	Pages    int           `json:"pages"`
+}
+
+// inboundPage is how many receipts a page has.
+const inboundPage = 200
+
+// Inbound returns a page of expected receipts, the earliest first.
+func (d *Desk) Inbound(ctx context.Context, ask InboundAsk) (InboundPage, error) {
+	r, page := d.Store.Read(ctx), max(1, ask.Page)
+	q := store.InboundQuery{
+		Words: strings.Fields(ask.Query), All: ask.All, Today: d.Today().String(), Limit: inboundPage, Offset: (page - 1) * inboundPage,
+	}
+	sum, err := r.CountInbound(q)
+	if err != nil {
+		return InboundPage{}, err
+	}
+	rows, err := r.Inbound(q)
+	return InboundPage{
+		Inbound: d.inboundViews(rows), Total: sum.N, Expected: sum.Expected, Overdue: sum.Overdue, Page: page,
+		Pages: max(1, int((sum.N+inboundPage-1)/inboundPage)),
+	}, err
 }
 
 func (d *Desk) inboundViews(rows []store.InboundList) []InboundView {

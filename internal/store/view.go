@@ -441,11 +441,24 @@ type InboundList struct {
 	Bin       string
 }
 
-// Inbound returns expected receipts, the earliest first.
-func (r *Reader) Inbound(words []string, all_ bool, item int64, limit int) ([]InboundList, error) {
-	args := map[string]any{"item": item}
+// InboundQuery chooses expected receipts.
+type InboundQuery struct {
+	Words  []string
+	All    bool  // also those that came in full
+	Item   int64 // 0 for every item
+	Today  string
+	Limit  int
+	Offset int
+}
+
+// InboundSum is how many receipts were chosen, up to MostCounted, and of these how many are still expected and how many are overdue.
+type InboundSum struct{ N, Expected, Overdue int64 }
+
+// where chooses receipts n of items i.
+func (q InboundQuery) where() (string, map[string]any) {
+	args := map[string]any{"item": q.Item, "today": q.Today}
 	conds := []string{"true"}
-	for i, w := range words {
+	for i, w := range q.Words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
 		conds = append(
@@ -456,12 +469,27 @@ func (r *Reader) Inbound(words []string, all_ bool, item int64, limit int) ([]In
 			),
 		)
 	}
-	if !all_ {
+	if !q.All {
 		conds = append(conds, "n.received < n.qty")
 	}
-	if item != 0 {
+	if q.Item != 0 {
 		conds = append(conds, "n.item_id = @item")
 	}
+	return strings.Join(conds, " AND "), args
+}
+
+// CountInbound counts expected receipts.
+func (r *Reader) CountInbound(q InboundQuery) (InboundSum, error) {
+	where, args := q.where()
+	sum, _, err := one[InboundSum](r, fmt.Sprintf(`SELECT count(*) AS n, count(*) FILTER (WHERE received < qty) AS expected,
+			count(*) FILTER (WHERE received < qty AND due < CAST(@today AS date)) AS overdue
+		FROM (SELECT n.due, n.received, n.qty FROM inbound n JOIN item i ON i.id = n.item_id WHERE %s LIMIT %d) x`, where, MostCounted), args)
+	return sum, err
+}
+
+// Inbound returns expected receipts, the earliest first.
+func (r *Reader) Inbound(q InboundQuery) ([]InboundList, error) {
+	where, args := q.where()
 	return all[InboundList](r, fmt.Sprintf(`
 		SELECT n.id, n.ref, i.sku, i.name AS item_name, i.unit, w.code AS warehouse, n.kind, n.supplier, n.due::text AS due, n.qty,
 			n.received,
@@ -471,7 +499,7 @@ func (r *Reader) Inbound(words []string, all_ bool, item int64, limit int) ([]In
 			WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id
 				AND b.code <> '' ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin
 		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id
-		WHERE %s ORDER BY n.due, n.ref, i.sku LIMIT %d`, strings.Join(conds, " AND "), limit), args)
+		WHERE %s ORDER BY n.due, n.ref, i.sku LIMIT %d OFFSET %d`, where, q.Limit, q.Offset), args)
 }
 
 // CustomerHead is a customer as lists and pages show it.

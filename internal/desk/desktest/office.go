@@ -221,11 +221,11 @@ func (o *Office) Cell(sku, house string) query.CellView {
 
 func (o *Office) Inbound(ref string) query.InboundView {
 	o.T.Helper()
-	vs, err := o.Query.Inbound(context.Background(), query.InboundAsk{All: true})
+	page, err := o.Query.Inbound(context.Background(), query.InboundAsk{All: true})
 	if err != nil {
 		o.T.Fatal(err)
 	}
-	for _, v := range vs {
+	for _, v := range page.Inbound {
 		if v.Ref == ref {
 			return v
 		}

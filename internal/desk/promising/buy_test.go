@@ -75,9 +75,10 @@ func TestARequestIsExpectedOnceItIsConfirmed(t *testing.T) {
 		list[0].Who != "Tom Sale" || list[0].CostMinor != 40*505 {
 		t.Errorf("listed as %+v (%v)", list, err)
 	}
-	in, err := o.Query.Inbound(ctx, query.InboundAsk{Query: "PO-9"})
-	if err != nil || len(in) != 1 || in[0].Qty != 36 {
-		t.Errorf("expected %+v (%v)", in, err)
+	page, err := o.Query.Inbound(ctx, query.InboundAsk{Query: "PO-9"})
+	in := page.Inbound
+	if err != nil || len(in) != 1 || in[0].Qty != 36 || page.Total != 1 || page.Expected != 1 || page.Overdue != 0 {
+		t.Fatalf("expected %+v (%v)", page, err)
 	}
 	// And it is received like any other.
 	desktest.Done(t)(o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: in[0].ID, Qty: 36}))

@@ -2742,6 +2742,25 @@ export interface components {
             /** @description Names this import when it is applied */
             key: string;
         };
+        InboundPage: {
+            /**
+             * Format: int64
+             * @description Of these, those that have not come in full
+             */
+            expected: number;
+            inbound: components["schemas"]["InboundView"][];
+            /**
+             * Format: int64
+             * @description Of these, those whose day has passed
+             */
+            overdue: number;
+            /** Format: int64 */
+            page: number;
+            /** Format: int64 */
+            pages: number;
+            /** Format: int64 */
+            total: number;
+        };
         InboundView: {
             /** @description Where the item usually lies */
             bin: string;
@@ -6699,6 +6718,7 @@ export interface operations {
             query?: {
                 q?: string;
                 all?: boolean;
+                page?: number;
             };
             header?: never;
             path?: never;
@@ -6712,7 +6732,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["InboundView"][];
+                    "application/json": components["schemas"]["InboundPage"];
                 };
             };
             /** @description Error */

@@ -9,7 +9,7 @@ import { ItemAside } from '../../parts/asides';
 import { ItemLink, Key, PageHead } from '../../parts/bits';
 import { Dialog } from '../../parts/Dialog';
 import { plural, showDay, showNum } from '../../parts/format';
-import { Choice, Find, useList } from '../../parts/list';
+import { Choice, Find, Pager, useList } from '../../parts/list';
 import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
@@ -24,11 +24,11 @@ export function InboundPage() {
   const { may } = useSigned();
   const all = s.state === 'all';
   const inbound = useQuery({
-    queryKey: ['inbound', s.q, all],
-    queryFn: () => ask(client.GET('/api/inbound', { params: { query: { q: s.q, all } } })),
+    queryKey: ['inbound', s.q, all, s.page],
+    queryFn: () => ask(client.GET('/api/inbound', { params: { query: { q: s.q, all, page: s.page } } })),
     placeholderData: keepPreviousData,
   });
-  const focus = useRows(inbound.data ?? [], (n) => String(n.id));
+  const focus = useRows(inbound.data?.inbound ?? [], (n) => String(n.id));
   const [receiving, setReceiving] = useState<Inbound>();
   const [moving, setMoving] = useState<Inbound>();
   useKey('v', 'Receive it', () => setReceiving(focus.row), { enabled: may('receive') && (focus.row?.left ?? 0) > 0 });
@@ -47,10 +47,7 @@ export function InboundPage() {
     >
       <PageHead
         title="Inbound"
-        sub={
-          inbound.data &&
-          `${plural(inbound.data.filter((n) => n.left > 0).length, 'receipt')} expected, ${inbound.data.filter((n) => n.overdue).length} overdue`
-        }
+        sub={inbound.data && `${plural(inbound.data.expected, 'receipt')} expected, ${showNum(inbound.data.overdue)} overdue`}
       >
         <Choice
           name="state"
@@ -63,7 +60,7 @@ export function InboundPage() {
       </PageHead>
       <Load of={inbound}>
         {(d) =>
-          d.length === 0 ? (
+          d.inbound.length === 0 ? (
             <Empty title="Nothing is expected.">
               Expected receipts come in with an{' '}
               <Link to="/import" className="ref">
@@ -72,70 +69,73 @@ export function InboundPage() {
               .
             </Empty>
           ) : (
-            <table className="grid-table">
-              <thead>
-                <tr>
-                  <th>Due</th>
-                  <th>Reference</th>
-                  <th>Item</th>
-                  <th>To</th>
-                  <th>Supplier</th>
-                  <th className="num">Expected</th>
-                  <th className="num" title="Open units of the item at that warehouse">
-                    Wanted
-                  </th>
-                  <th aria-label="What can be done" />
-                </tr>
-              </thead>
-              <tbody>
-                {d.map((n) => (
-                  <tr key={n.id} data-row data-focus={focus.id === String(n.id)} onClick={() => focus.setFocus(String(n.id))}>
-                    <td>{n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}</td>
-                    <td className="max-w-[104px] truncate font-semibold" title={n.ref}>
-                      {n.ref}
-                    </td>
-                    <td className="max-w-[164px] truncate" title={n.item}>
-                      <ItemLink sku={n.sku} /> <span className="text-mute">{n.item}</span>
-                    </td>
-                    <td>{n.warehouse}</td>
-                    <td className="max-w-[104px] truncate text-mute" title={n.supplier}>
-                      {n.supplier}
-                    </td>
-                    <td className="num">
-                      {n.received > 0 && <span className="text-mute">{showNum(n.received)} came of </span>}
-                      {showNum(n.qty)}
-                    </td>
-                    <td className="num">{n.waiting > 0 ? showNum(n.waiting) : ''}</td>
-                    <td className="text-right">
-                      {n.left > 0 && focus.id === String(n.id) && (
-                        <button
-                          className="pill mr-2"
-                          disabled={!may('move an arrival')}
-                          title={may('move an arrival') ? undefined : 'for a coordinator'}
-                          onClick={() => setMoving(n)}
-                        >
-                          Another day <Key>E</Key>
-                        </button>
-                      )}
-                      {n.left > 0 && (
-                        <button
-                          className="pill"
-                          disabled={!may('receive')}
-                          title={may('receive') ? undefined : 'for the floor or a coordinator'}
-                          onClick={(e) => {
-                            e.stopPropagation();
-                            focus.setFocus(String(n.id));
-                            setReceiving(n);
-                          }}
-                        >
-                          Receive {focus.id === String(n.id) && <Key>V</Key>}
-                        </button>
-                      )}
-                    </td>
+            <>
+              <table className="grid-table">
+                <thead>
+                  <tr>
+                    <th>Due</th>
+                    <th>Reference</th>
+                    <th>Item</th>
+                    <th>To</th>
+                    <th>Supplier</th>
+                    <th className="num">Expected</th>
+                    <th className="num" title="Open units of the item at that warehouse">
+                      Wanted
+                    </th>
+                    <th aria-label="What can be done" />
                   </tr>
-                ))}
-              </tbody>
-            </table>
+                </thead>
+                <tbody>
+                  {d.inbound.map((n) => (
+                    <tr key={n.id} data-row data-focus={focus.id === String(n.id)} onClick={() => focus.setFocus(String(n.id))}>
+                      <td>{n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}</td>
+                      <td className="max-w-[104px] truncate font-semibold" title={n.ref}>
+                        {n.ref}
+                      </td>
+                      <td className="max-w-[164px] truncate" title={n.item}>
+                        <ItemLink sku={n.sku} /> <span className="text-mute">{n.item}</span>
+                      </td>
+                      <td>{n.warehouse}</td>
+                      <td className="max-w-[104px] truncate text-mute" title={n.supplier}>
+                        {n.supplier}
+                      </td>
+                      <td className="num">
+                        {n.received > 0 && <span className="text-mute">{showNum(n.received)} came of </span>}
+                        {showNum(n.qty)}
+                      </td>
+                      <td className="num">{n.waiting > 0 ? showNum(n.waiting) : ''}</td>
+                      <td className="text-right">
+                        {n.left > 0 && focus.id === String(n.id) && (
+                          <button
+                            className="pill mr-2"
+                            disabled={!may('move an arrival')}
+                            title={may('move an arrival') ? undefined : 'for a coordinator'}
+                            onClick={() => setMoving(n)}
+                          >
+                            Another day <Key>E</Key>
+                          </button>
+                        )}
+                        {n.left > 0 && (
+                          <button
+                            className="pill"
+                            disabled={!may('receive')}
+                            title={may('receive') ? undefined : 'for the floor or a coordinator'}
+                            onClick={(e) => {
+                              e.stopPropagation();
+                              focus.setFocus(String(n.id));
+                              setReceiving(n);
+                            }}
+                          >
+                            Receive {focus.id === String(n.id) && <Key>V</Key>}
+                          </button>
+                        )}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              <Pager page={d.page} pages={d.pages} total={d.total} what="receipts" />
+            </>
           )
         }
       </Load>

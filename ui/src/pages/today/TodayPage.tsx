@@ -146,12 +146,12 @@ export function TodayPage() {
             <h2 className="mb-1 text-[15px]">Arrivals, overdue and next</h2>
             <Load of={inbound}>
               {(d) =>
-                d.length === 0 ? (
+                d.inbound.length === 0 ? (
                   <p className="text-mute">Nothing is expected.</p>
                 ) : (
                   <table className="grid-table">
                     <tbody>
-                      {d.slice(0, 7).map((n) => (
+                      {d.inbound.slice(0, 7).map((n) => (
                         <tr key={n.id}>
                           <td>{n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}</td>
                           <td>
