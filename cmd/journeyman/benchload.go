@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"math/rand/v2"
 	"net/http"
 	"net/http/cookiejar"
@@ -186,10 +187,13 @@ type loadTimes struct {
 	mu       sync.Mutex
 	commands []time.Duration
 	reads    []time.Duration
-	refused  map[string]int // by the sentence's beginning
+	of       map[string][]time.Duration // by path, without numbers
+	refused  int
 }
 
-func (l *loadTimes) add(command bool, took time.Duration, refusal string) {
+var numbered = regexp.MustCompile(`/[A-Z]+-[0-9]+$`)
+
+func (l *loadTimes) add(command bool, path string, took time.Duration) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	if command {
@@ -197,12 +201,18 @@ func (l *loadTimes) add(command bool, took time.Duration, refusal string) {
 	} else {
 		l.reads = append(l.reads, took)
 	}
-	if refusal != "" {
-		if l.refused == nil {
-			l.refused = map[string]int{}
-		}
-		l.refused[refusal]++
+	path, _, _ = strings.Cut(path, "?")
+	path = numbered.ReplaceAllString(path, "/…")
+	if l.of == nil {
+		l.of = map[string][]time.Duration{}
 	}
+	l.of[path] = append(l.of[path], took)
+}
+
+func (l *loadTimes) refuse() {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.refused++
 }
 
 func (l *loadTimes) print(servers int, databaseMS float64) {
@@ -228,11 +238,12 @@ func (l *loadTimes) print(servers int, databaseMS float64) {
 		)
 	}
 	fmt.Printf("  the database was at work for %.0f %% of the time that was waited\n", databaseMS/ms(total)*100)
-	refused := 0
-	for _, n := range l.refused {
-		refused += n
+	fmt.Printf("  %d of %d commands were refused\n", l.refused, len(l.commands))
+	for _, path := range slices.Sorted(maps.Keys(l.of)) {
+		of := l.of[path]
+		slices.Sort(of)
+		fmt.Printf("    %6d %-24s 50th %7.1f ms   95th %7.1f ms\n", len(of), path, ms(of[len(of)/2]), ms(of[len(of)*95/100]))
 	}
-	fmt.Printf("  %d of %d commands were refused\n", refused, len(l.commands))
 }
 
 // loadWorker is somebody at work.
@@ -265,7 +276,7 @@ func (w *loadWorker) read(path string, into any) error {
 	if err != nil {
 		return err
 	}
-	w.times.add(false, time.Since(begin), "")
+	w.times.add(false, path, time.Since(begin))
 	if res.StatusCode == http.StatusNotFound {
 		return nil // a colleague was quicker
 	}
@@ -300,15 +311,12 @@ func (w *loadWorker) do(path string, ask any) error {
 	if err != nil {
 		return err
 	}
-	took := time.Since(begin)
+	w.times.add(true, path, time.Since(begin))
 	switch res.StatusCode {
 	case http.StatusOK:
-		w.times.add(true, took, "")
 		return nil
 	case http.StatusConflict, http.StatusUnprocessableEntity, http.StatusNotFound:
-		var problem struct{ Detail string }
-		_ = json.Unmarshal(text, &problem)
-		w.times.add(true, took, problem.Detail)
+		w.times.refuse()
 		return nil
 	}
 	return fmt.Errorf("%s: %d %s", path, res.StatusCode, text)
