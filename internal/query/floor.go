@@ -379,9 +379,13 @@ type ShipmentView struct {
 // DockPage is what stands at the dock, what is under way, and what arrived last.
 type DockPage struct {
 	Waiting   []ShipmentView `json:"waiting"`
-	UnderWay  []ShipmentView `json:"under_way"`
-	Delivered []ShipmentView `json:"delivered"`
+	UnderWay  []ShipmentView `json:"under_way" doc:"Those that should have arrived first"`
+	Delivered []ShipmentView `json:"delivered" doc:"The latest"`
+	Total     int64          `json:"under_way_total" doc:"How many are under way"`
 }
+
+// mostUnderWay is how many shipments under way are listed.
+const mostUnderWay = 100
 
 // Shipments returns the shipments that wait, are under way, or arrived last.
 func (d *Desk) Shipments(ctx context.Context) (DockPage, error) {
@@ -392,7 +396,10 @@ func (d *Desk) Shipments(ctx context.Context) (DockPage, error) {
 		read func() ([]store.ShipmentHead, error)
 	}{
 		{&out.Waiting, r.ShipmentsWaiting},
-		{&out.UnderWay, r.ShipmentsUnderWay},
+		{&out.UnderWay, func() (some []store.ShipmentHead, err error) {
+			some, out.Total, err = r.ShipmentsUnderWay(mostUnderWay)
+			return some, err
+		}},
 		{&out.Delivered, func() ([]store.ShipmentHead, error) { return r.ShipmentsDelivered(15) }},
 	} {
 		heads, err := part.read()

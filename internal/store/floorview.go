@@ -179,11 +179,16 @@ func (r *Reader) ShipmentsWaiting() ([]ShipmentHead, error) {
 	return all[ShipmentHead](r, shipmentHead+` WHERE s.dispatched_at IS NULL ORDER BY x.ship_by, x.tier, s.id LIMIT 500`)
 }
 
-// ShipmentsUnderWay returns the shipments that have left and not arrived.
-func (r *Reader) ShipmentsUnderWay() ([]ShipmentHead, error) {
-	return all[ShipmentHead](
-		r, shipmentHead+` WHERE s.dispatched_at IS NOT NULL AND s.delivered_at IS NULL ORDER BY s.expected, s.id LIMIT 500`,
-	)
+// ShipmentsUnderWay returns so many of the shipments that have left and not arrived, those that should have arrived first first, and
+// how many there are.
+func (r *Reader) ShipmentsUnderWay(limit int) (some []ShipmentHead, total int64, err error) {
+	const underWay = "dispatched_at IS NOT NULL AND delivered_at IS NULL"
+	if err := r.g.Model(&Shipment{}).Where(underWay).Count(&total).Error; err != nil {
+		return nil, 0, err
+	}
+	some, err = all[ShipmentHead](r, shipmentHead+` WHERE s.id IN (SELECT id FROM shipment WHERE `+underWay+`
+		ORDER BY expected, id LIMIT ?) ORDER BY s.expected, s.id`, limit)
+	return some, total, err
 }
 
 // ShipmentsDelivered returns those that arrived last.

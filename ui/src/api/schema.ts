@@ -2246,8 +2246,15 @@ export interface components {
             role: string;
         };
         DockPage: {
+            /** @description The latest */
             delivered: components["schemas"]["ShipmentView"][];
+            /** @description Those that should have arrived first */
             under_way: components["schemas"]["ShipmentView"][];
+            /**
+             * Format: int64
+             * @description How many are under way
+             */
+            under_way_total: number;
             waiting: components["schemas"]["ShipmentView"][];
         };
         Document: {

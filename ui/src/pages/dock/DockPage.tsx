@@ -100,7 +100,7 @@ export function DockPage() {
           [
             plural(dock.data.waiting.filter((x) => x.state !== 'asking').length, 'shipment') + ' wait',
             ...asked(dock.data.waiting),
-            `${showNum(dock.data.under_way.length)} are under way`,
+            `${showNum(dock.data.under_way_total)} are under way`,
           ].join(', ')
         }
       >
@@ -117,6 +117,13 @@ export function DockPage() {
         <p className="pb-2 text-mute">
           The carrier here is a stand-in: it delivers by itself a while after it took a shipment, or at once if you choose
           shipments and press <Key>N</Key>.
+          {dock.data && dock.data.under_way_total > dock.data.under_way.length && (
+            <>
+              {' '}
+              The {showNum(dock.data.under_way.length)} that should have arrived first are listed; others are found by their
+              number or on their order.
+            </>
+          )}
         </p>
       )}
       <Load of={dock}>
