@@ -201,7 +201,6 @@ func (l *loadTimes) add(command bool, path string, took time.Duration) {
 	} else {
 		l.reads = append(l.reads, took)
 	}
-	path, _, _ = strings.Cut(path, "?")
 	path = numbered.ReplaceAllString(path, "/…")
 	if l.of == nil {
 		l.of = map[string][]time.Duration{}
@@ -264,24 +263,31 @@ func signedIn(url, login string, seed uint64, times *loadTimes) (*loadWorker, er
 	return w, answered(w.c.Post(url+"/api/sign-in", "application/json", strings.NewReader(body)))
 }
 
+// send sends a request and notes how long the answer took.
+func (w *loadWorker) send(command bool, req *http.Request) (status int, text []byte, err error) {
+	begin := time.Now()
+	res, err := w.c.Do(req)
+	if err != nil {
+		return 0, nil, err
+	}
+	text, err = io.ReadAll(res.Body)
+	_ = res.Body.Close()
+	w.times.add(command, req.URL.Path, time.Since(begin))
+	return res.StatusCode, text, err
+}
+
 // read asks for a page.
 func (w *loadWorker) read(path string, into any) error {
-	begin := time.Now()
-	res, err := w.c.Get(w.url + path)
+	req, err := http.NewRequest(http.MethodGet, w.url+path, http.NoBody)
 	if err != nil {
 		return err
 	}
-	text, err := io.ReadAll(res.Body)
-	_ = res.Body.Close()
-	if err != nil {
+	status, text, err := w.send(false, req)
+	if err != nil || status == http.StatusNotFound { // a colleague was quicker
 		return err
 	}
-	w.times.add(false, path, time.Since(begin))
-	if res.StatusCode == http.StatusNotFound {
-		return nil // a colleague was quicker
-	}
-	if res.StatusCode != http.StatusOK {
-		return fmt.Errorf("%s: %d %s", path, res.StatusCode, text)
+	if status != http.StatusOK {
+		return fmt.Errorf("%s: %d %s", path, status, text)
 	}
 	if into == nil {
 		return nil
@@ -301,25 +307,16 @@ func (w *loadWorker) do(path string, ask any) error {
 	}
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("Idempotency-Key", uuid.NewString())
-	begin := time.Now()
-	res, err := w.c.Do(req)
-	if err != nil {
+	status, text, err := w.send(true, req)
+	switch {
+	case err != nil:
 		return err
-	}
-	text, err := io.ReadAll(res.Body)
-	_ = res.Body.Close()
-	if err != nil {
-		return err
-	}
-	w.times.add(true, path, time.Since(begin))
-	switch res.StatusCode {
-	case http.StatusOK:
-		return nil
-	case http.StatusConflict, http.StatusUnprocessableEntity, http.StatusNotFound:
+	case status == http.StatusConflict, status == http.StatusUnprocessableEntity, status == http.StatusNotFound:
 		w.times.refuse()
-		return nil
+	case status != http.StatusOK:
+		return fmt.Errorf("%s: %d %s", path, status, text)
 	}
-	return fmt.Errorf("%s: %d %s", path, res.StatusCode, text)
+	return nil
 }
 
 // loadLine is what the driver needs of an order line.

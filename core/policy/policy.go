@@ -74,20 +74,5 @@ func Between(b *book.Book, keys []Key, x, y int32) Key {
 
 func compare(b *book.Book, k Key, x, y int32) int {
 	lx, ly := &b.Lines[x], &b.Lines[y]
-	ox, oy := &b.Orders[lx.Order], &b.Orders[ly.Order]
-	switch k {
-	case Tier:
-		return cmp.Compare(ox.Tier, oy.Tier)
-	case Urgency:
-		return cmp.Compare(ox.Urgency, oy.Urgency)
-	case ShipBy:
-		return cmp.Compare(lx.ShipBy, ly.ShipBy)
-	case Entered:
-		return cmp.Compare(ox.Entered, oy.Entered)
-	case Value:
-		return cmp.Compare(ly.Ordered*ly.Price, lx.Ordered*lx.Price)
-	case Order:
-		return cmp.Compare(lx.Order, ly.Order)
-	}
-	return 0
+	return cmp.Compare(value(lx, &b.Orders[lx.Order], k), value(ly, &b.Orders[ly.Order], k))
 }

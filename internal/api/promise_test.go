@@ -108,7 +108,7 @@ func TestQuestionsThatMakeNoSenseAreAnsweredWithASentence(t *testing.T) {
 			t.Errorf("%s: %d %s", query, code, body)
 		}
 	}
-	inbound := read[[]query.InboundView](t, tom, "/api/inbound?q="+url.QueryEscape("PO-733"))
+	inbound := read[query.InboundPage](t, tom, "/api/inbound?q="+url.QueryEscape("PO-733")).Inbound
 	effect := read[promising.ArrivalEffect](t, tom, "/api/inbound/"+jsonOf(inbound[0].ID)+"/moved?due=2099-04-01")
 	if effect.Ref != "PO-733" || effect.Due != "2099-04-01" || len(effect.Slips) != 0 {
 		t.Errorf("%+v", effect)
@@ -157,8 +157,8 @@ func TestListsHearWhatTheyAreAsked(t *testing.T) {
 	if p := read[query.CustomersPage](t, tom, "/api/customers?q=ald"); p.Total != 1 {
 		t.Errorf("the customers: %d", p.Total)
 	}
-	if in := read[[]query.InboundView](t, tom, "/api/inbound?q=PO-734"); len(in) != 1 {
-		t.Errorf("inbound: %d", len(in))
+	if in := read[query.InboundPage](t, tom, "/api/inbound?q=PO-734"); len(in.Inbound) != 1 || in.Total != 1 {
+		t.Errorf("inbound: %+v", in)
 	}
 	if p := read[query.ReleasePage](t, tom, "/api/release?q=nothing-of-that-name"); len(p.Lines) != 0 {
 		t.Errorf("release: %d", len(p.Lines))
