@@ -10,7 +10,7 @@ import (
 	"journeyman/internal/desk/desktest"
 )
 
-// By tier and date 15 units go to tier 1, none to the whole order of tier 2, which wants 11, and 5 to tier 3 (see TestAPolicyIsRehearsed…).
+// By tier and date 15 units go to tier 1, none to the whole order of tier 2, which wants 11, and 5 to tier 3.
 func TestWhatWouldBeOtherwise(t *testing.T) {
 	t.Parallel()
 	o, ctx := desktest.Shortage(t), context.Background()
@@ -53,7 +53,8 @@ func TestWhatWouldBeOtherwise(t *testing.T) {
 		t.Errorf("a day later: %+v", v)
 	}
 	for words, a := range map[string]allocation.WhatIfAsk{
-		"Ask about one thing": {}, "one thing": {Tier: 1, Sooner: 1, Line: line(number, 1)}, "no stock of": {SKU: "NONE", Warehouse: "HL", More: 1},
+		"Ask about one thing": {}, "one thing": {Tier: 1, Sooner: 1, Line: line(number, 1)},
+		"no stock of":   {SKU: "NONE", Warehouse: "HL", More: 1},
 		"no open units": {Line: 999_999, Tier: 1}, "cannot be changed by": {SKU: first.SKU, Warehouse: first.Warehouse, More: -1_000_000},
 	} {
 		_, err := o.Allocation.WhatIf(ctx, a)
