@@ -311,21 +311,11 @@ func (b *benching) pages() error {
 	if err != nil {
 		return err
 	}
-	quiet := slog.New(slog.DiscardHandler)
-	srv := httptest.NewServer(
-		api.New(api.Options{Desk: rooms.Open(s, rooms.Options{}), Live: api.NewLive(s, quiet), Log: quiet, Demo: true}).Handler(),
-	)
+	srv, c, err := serving(s, rooms.Open(s, rooms.Options{}), "ana")
+	if err != nil {
+		return err
+	}
 	defer srv.Close()
-	jar, err := cookiejar.New(nil)
-	if err != nil {
-		return err
-	}
-	c := &http.Client{Jar: jar}
-	res, err := c.Post(srv.URL+"/api/demo/sign-in", "application/json", strings.NewReader(`{"login":"ana"}`))
-	if err != nil {
-		return err
-	}
-	_ = res.Body.Close()
 	fmt.Printf("\npages of the demo book, 40 times each   median     95th (goal under 100 ms)\n")
 	for _, path := range []string{
 		"strip", "orders", "orders?q=glaze", "orders?state=late&sort=wanted", "orders/SO-10700", "orders/SO-10700/trail", "open", "release",
@@ -351,6 +341,26 @@ func (b *benching) pages() error {
 		fmt.Printf("  %-34s %7.1f ms %8.1f ms\n", path, ms(took[len(took)/2]), ms(took[len(took)*95/100]))
 	}
 	return nil
+}
+
+// serving is a server of the rooms on loopback, and a browser in which somebody of that login is signed in. Whoever asks for it closes
+// the server.
+func serving(s *store.Store, d *rooms.Rooms, login string) (*httptest.Server, *http.Client, error) {
+	quiet := slog.New(slog.DiscardHandler)
+	srv := httptest.NewServer(api.New(api.Options{Desk: d, Live: api.NewLive(s, quiet), Log: quiet, Demo: true}).Handler())
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		srv.Close()
+		return nil, nil, err
+	}
+	c := &http.Client{Jar: jar}
+	if err := answered(
+		c.Post(srv.URL+"/api/demo/sign-in", "application/json", strings.NewReader(fmt.Sprintf(`{"login":%q}`, login))),
+	); err != nil {
+		srv.Close()
+		return nil, nil, err
+	}
+	return srv, c, nil
 }
 
 func ms(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }

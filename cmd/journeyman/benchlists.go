@@ -4,10 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"io"
-	"log/slog"
 	"net/http"
-	"net/http/cookiejar"
-	"net/http/httptest"
 	"os"
 	"slices"
 	"strings"
@@ -15,7 +12,6 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
-	"journeyman/internal/api"
 	"journeyman/internal/rooms"
 )
 
@@ -68,20 +64,11 @@ func (b *benching) lists() error {
 		"\nlists on %d order lines, %d of them open (goals: 50 ms at the 95th percentile, 60 kB); the book was there in %.0f s\n", b.most,
 		b.most/10, time.Since(begin).Seconds(),
 	)
-	quiet := slog.New(slog.DiscardHandler)
-	d := rooms.Open(s, rooms.Options{})
-	srv := httptest.NewServer(api.New(api.Options{Desk: d, Live: api.NewLive(s, quiet), Log: quiet, Demo: true}).Handler())
+	srv, c, err := serving(s, rooms.Open(s, rooms.Options{}), "ana")
+	if err != nil {
+		return err
+	}
 	defer srv.Close()
-	jar, err := cookiejar.New(nil)
-	if err != nil {
-		return err
-	}
-	c := &http.Client{Jar: jar}
-	res, err := c.Post(srv.URL+"/api/demo/sign-in", "application/json", strings.NewReader(`{"login":"ana"}`))
-	if err != nil {
-		return err
-	}
-	_ = res.Body.Close()
 	slow := 0
 	fmt.Println("  median   95th      kB")
 	for _, page := range listPages {

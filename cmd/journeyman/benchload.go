@@ -341,7 +341,9 @@ func (w *loadWorker) coordinate() error {
 	}
 	l := open.Lines[w.r.IntN(len(open.Lines))]
 	if q := min(l.At.Open, l.Free); q > 0 {
-		if err := w.do("/api/allocate", map[string]any{"lines": []any{map[string]any{"line": l.ID, "qty": q, "seen": l.Version}}}); err != nil {
+		if err := w.do(
+			"/api/allocate", map[string]any{"lines": []any{map[string]any{"line": l.ID, "qty": q, "seen": l.Version}}},
+		); err != nil {
 			return err
 		}
 	}

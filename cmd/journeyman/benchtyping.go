@@ -3,17 +3,13 @@ package main
 import (
 	"fmt"
 	"io"
-	"log/slog"
 	"math/rand/v2"
 	"net/http"
-	"net/http/cookiejar"
-	"net/http/httptest"
 	"net/url"
 	"slices"
 	"strings"
 	"time"
 
-	"journeyman/internal/api"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/rooms"
@@ -41,19 +37,11 @@ func (b *benching) typing(s *store.Store) error {
 	if _, err := d.Admin.AddUser(b.ctx, admin.NewUser{Login: "tom", Name: "Tom", Role: command.Sales}); err != nil {
 		return err
 	}
-	quiet := slog.New(slog.DiscardHandler)
-	srv := httptest.NewServer(api.New(api.Options{Desk: d, Live: api.NewLive(s, quiet), Log: quiet, Demo: true}).Handler())
+	srv, c, err := serving(s, d, "tom")
+	if err != nil {
+		return err
+	}
 	defer srv.Close()
-	jar, err := cookiejar.New(nil)
-	if err != nil {
-		return err
-	}
-	c := &http.Client{Jar: jar}
-	res, err := c.Post(srv.URL+"/api/demo/sign-in", "application/json", strings.NewReader(`{"login":"tom"}`))
-	if err != nil {
-		return err
-	}
-	_ = res.Body.Close()
 	r := rand.New(rand.NewPCG(1, 1))
 	sku := func() string { return fmt.Sprintf("X-%d", r.IntN(1000)) }
 	draft := func(lines int) string {

@@ -289,7 +289,7 @@ func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 	// million. Of very many some are taken, beside the one whose number it is. The index cannot find less than
 	// three letters, which many orders have.
 	some := "LIMIT 500"
-	if len([]rune(words)) < 3 {
+	if !findable(words) {
 		some = "ORDER BY number LIMIT 20"
 	}
 	return all[Hit](r, `

@@ -3,6 +3,7 @@ package store
 import (
 	"fmt"
 	"strings"
+	"unicode"
 )
 
 // OrderQuery chooses orders for a list.
@@ -87,15 +88,26 @@ func (r *Reader) orderList(q OrderQuery) (*orderList, error) {
 	return l, nil
 }
 
-// Up to so many customers or items that match a word the orders are looked up from these; of more it is asked of each order. An item
-// has its lines side by side in an index, so that looking up is cheaper for long.
-const (
-	fewCustomers = 60
-	fewItems     = 200
-)
+// fewMatches is up to how many customers or items that match a word the orders are looked up from these; of more it is asked of each
+// order.
+const fewMatches = 60
 
 // mostNumbers is up to how many orders are looked up by a part of their number or reference.
 const mostNumbers = 2000
+
+// findable says whether an index on parts can find a word: it knows three letters or digits beside each other, and nothing else.
+func findable(word string) bool {
+	run := 0
+	for _, r := range word {
+		if run++; !unicode.IsLetter(r) && !unicode.IsDigit(r) {
+			run = 0
+		}
+		if run == 3 {
+			return true
+		}
+	}
+	return false
+}
 
 // orderWord is the condition that a word is found in an order's number, reference, customer or items.
 func (r *Reader) orderWord(args map[string]any, name, word string) (string, error) {
@@ -120,11 +132,11 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 	}
 	args[name+"c"], args[name+"i"] = ids(customers), ids(items)
 	var or, found []string
-	// A word that many numbers have is asked of each order; so is a short one, which the index on parts cannot find.
+	// A word that many numbers have is asked of each order; so is one that the index on parts cannot find.
 	number := fmt.Sprintf(
 		"SELECT id FROM sales_order WHERE lower(number) LIKE lower(@%[1]s) OR lower(customer_ref) LIKE lower(@%[1]s)", name,
 	)
-	many := len([]rune(word)) < 3
+	many := !findable(word)
 	if !many {
 		row, _, err := one[struct{ N int64 }](
 			r, fmt.Sprintf("SELECT count(*) AS n FROM (%s LIMIT %d) m", number, mostNumbers+1), map[string]any{name: part},
@@ -139,12 +151,12 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 	} else {
 		found = append(found, number)
 	}
-	if n := len(customers); n > fewCustomers {
+	if n := len(customers); n > fewMatches {
 		or = append(or, fmt.Sprintf("x.customer_id IN (SELECT unnest(CAST(@%sc AS bigint[])))", name))
 	} else if n > 0 {
 		found = append(found, fmt.Sprintf("SELECT id FROM sales_order WHERE customer_id = ANY(@%sc)", name))
 	}
-	if n := len(items); n > fewItems {
+	if n := len(items); n > fewMatches {
 		// a set, looked into for each line
 		or = append(
 			or,
@@ -156,8 +168,12 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 	} else if n > 0 {
 		found = append(found, fmt.Sprintf("SELECT order_id FROM order_line WHERE item_id = ANY(@%si)", name))
 	}
-	if len(found) > 0 {
-		or = append(or, "x.id = ANY(ARRAY("+strings.Join(found, " UNION ")+"))")
+	switch all := strings.Join(found, " UNION "); {
+	case len(found) == 0:
+	case len(or) == 0: // orders are looked up by their keys
+		or = append(or, "x.id = ANY(ARRAY("+all+"))")
+	default: // each order is looked up in a set
+		or = append(or, "x.id IN ("+all+")")
 	}
 	return "(" + strings.Join(or, " OR ") + ")", nil
 }

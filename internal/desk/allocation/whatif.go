@@ -122,7 +122,9 @@ func (ask WhatIfAsk) change(b *supply.WholeBook) (c book.Change, what string, er
 		x := &b.Cells[cell]
 		onHand := x.OnHand + ask.More
 		if onHand < x.Held+x.Used || onHand > book.MostUnits {
-			return c, "", command.Conflict("Of %s at %s, %d are free: it cannot be changed by %d.", ask.SKU, ask.Warehouse, x.Free(), ask.More)
+			return c, "", command.Conflict(
+				"Of %s at %s, %d are free: it cannot be changed by %d.", ask.SKU, ask.Warehouse, x.Free(), ask.More,
+			)
 		}
 		c.Cell, c.OnHand = cell, &onHand
 		if ask.More < 0 {

@@ -194,13 +194,7 @@ func (d *Desk) askedBy(r *store.Reader, s *supply.Supply, ask PromiseQuestion, i
 		}
 		name = cmp.Or(name, c.Home())
 	}
-	var best int64
-	most := int64(-1)
-	for _, k := range s.CellOrder {
-		if c := s.Cells[k]; k.Item == item && c.OnHand > most {
-			best, most = k.Warehouse, c.OnHand
-		}
-	}
+	best := s.Fullest(item)
 	if name != "" {
 		house, known := s.WarehouseID[name]
 		if !known {

@@ -147,7 +147,7 @@ func (w *drafting) chooseWarehouse(l *draftLine) {
 	if l.warehouse != "" && (has || asked) {
 		return
 	}
-	if best := w.fullest(l.item.ID); best != 0 {
+	if best := w.s.Fullest(l.item.ID); best != 0 {
 		l.house, l.warehouse = best, w.s.WarehouseCode[best]
 	}
 }
@@ -157,17 +157,6 @@ func oldHouse(old *store.LineRow) string {
 		return ""
 	}
 	return old.Warehouse
-}
-
-// fullest is the warehouse that has most of an item, or expects some.
-func (w *drafting) fullest(item int64) (best int64) {
-	most := int64(-1)
-	for _, k := range w.s.CellOrder {
-		if c := w.s.Cells[k]; k.Item == item && c.OnHand > most {
-			best, most = k.Warehouse, c.OnHand
-		}
-	}
-	return best
 }
 
 // resize works out what becomes of a line that the order has already.

@@ -150,6 +150,17 @@ func (s *Supply) Lift(item int64, g plan.StandingPromise) {
 	s.Outlook(item, g.Warehouse).Lift(g.Day, g.Qty)
 }
 
+// Fullest is the warehouse that has most of an item, or expects some; 0 if none does.
+func (s *Supply) Fullest(item int64) (best int64) {
+	most := int64(-1)
+	for _, k := range s.CellOrder {
+		if c := s.Cells[k]; k.Item == item && c.OnHand > most {
+			best, most = k.Warehouse, c.OnHand
+		}
+	}
+	return best
+}
+
 // Free puts so many units of a cell back into free stock, for whoever comes next.
 func (s *Supply) Free(k command.CellKey, units int64) {
 	if units == 0 {
