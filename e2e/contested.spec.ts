@@ -190,7 +190,10 @@ test("room is made and the order of who asks is entered in the same step", async
 
   // What takes its time says so, and can be cancelled.
   await ana.route("**/api/allocate", () => undefined);
+  await expect(ana.getByRole("button", { name: "Allocate what is free" })).toBeEnabled();
+  const asked = ana.waitForRequest("**/api/allocate");
   await ana.keyboard.press("a");
+  await asked;
   await expect(toast(ana, /^Working/)).toBeVisible();
   await nothingSerious(ana);
   await ana.getByRole("button", { name: "Cancel" }).click();

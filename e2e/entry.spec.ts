@@ -130,6 +130,14 @@ test("typing goes on while what was typed is still being found, and nothing of i
   await expect(field(tom, "Item, line 3")).toHaveValue(/^QS-6 · /);
   await expect(row(tom, 2)).not.toContainText(none);
   await expect(enter).toBeEnabled();
+  // It is the same for whoever has seen that nothing is found, and types on.
+  await field(tom, "Item, line 5").focus();
+  await tom.keyboard.type("no such thing");
+  await expect(tom.getByText("Nothing has “no such thing” in its number or name.")).toBeVisible();
+  await tom.keyboard.press("Enter");
+  await tom.keyboard.type("3");
+  await expect(field(tom, "Quantity, line 5")).toHaveValue("3");
+  await expect(row(tom, 4)).toContainText("No item is called “no such thing”");
 });
 
 test("what two people promise at once is refused to the second, who sees why and goes on", async ({ browser }) => {

@@ -1,5 +1,5 @@
 import { expect } from "@playwright/test";
-import { importFiles, signIn, test, toast } from "./help";
+import { importFiles, nothingSerious, signIn, test, toast } from "./help";
 
 test("a hold stops a release, a recall stops the floor, and what is dropped can be opened again", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
@@ -75,4 +75,43 @@ test("a list keeps its filters in its address and sorts on the server", async ({
   await ana.getByRole("button", { name: "Look in all orders" }).click();
   await expect(ana.getByText("No order fits this.")).toBeVisible();
   await expect(ana.locator("tbody tr")).toHaveCount(0);
+});
+
+test("all that could go is released at once, listed or not, but for what is held back", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  const numbers = Array.from({ length: 60 }, (_, i) => `SO-${9400 + i}`);
+  await importFiles(ana, {
+    "items.csv": "sku,name,price,cost\nZA-1,A thing to go,2.00,1.00\n",
+    "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZA-1,A-1-1,60\n",
+    "orders.csv": `order,customer,wanted,line,sku,warehouse,qty\n${numbers.map((n) => `${n},WEB,2099-03-01,1,ZA-1,HL,1\n`).join("")}`,
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+  await ana.evaluate(
+    async (orders) => {
+      const headers = { "Content-Type": "application/json", "Idempotency-Key": crypto.randomUUID() };
+      await fetch("/api/allocate", { method: "POST", headers, body: JSON.stringify({ ask: { orders } }) });
+    },
+    numbers.map((number) => ({ number, seen: 0 })),
+  );
+
+  await ana.goto("/release?q=ZA-1&until=2099-12-31");
+  await expect(ana.getByText("60 lines could go")).toBeVisible();
+  const rows = ana.locator("tbody tr");
+  await expect(rows).toHaveCount(50);
+  await ana.keyboard.press("Shift+A");
+  const tray = ana.getByRole("region", { name: "Tray" });
+  await expect(tray).toContainText("60 lines, all that could go");
+  await ana.keyboard.press("Space");
+  await expect(tray).toContainText("59 lines, all that could go but 1");
+  // The list goes on as the focus comes near its end.
+  for (let i = 0; i < 49; i++) await ana.keyboard.press("ArrowDown");
+  await expect(rows).toHaveCount(60);
+  await expect(tray).toContainText("59 units");
+  await nothingSerious(ana);
+  await ana.keyboard.press("r");
+  await expect(toast(ana, /^Released 59 units of 59 orders on PL-/)).toBeVisible();
+  await expect(ana.getByText("1 line could go")).toBeVisible();
+  await expect(rows).toHaveCount(1);
+  await expect(tray).toHaveCount(0);
 });

@@ -42,6 +42,9 @@ type benching struct {
 	lines   int
 	turns   int
 	keep    bool
+	on      string // the database of the lists, if it is there already
+	match   string // which lists are measured
+	plans   string // where their plans are written
 	book    int
 	most    int
 	parts   []string
@@ -50,13 +53,16 @@ type benching struct {
 // benchParts are what is measured, in order.
 var benchParts = []string{"computation", "allocations", "pages", "imports", "large", "lists", "load"}
 
-func benchCommand() *cobra.Command {
+func benchCommand(cfg *config) *cobra.Command {
 	b := &benching{}
 	cmd := &cobra.Command{
 		Use:   "bench",
 		Short: "Measure on a throw-away private database: computation, allocations, pages, imports",
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			b.ctx = cmd.Context()
+			b.ctx, b.on = cmd.Context(), cfg.Database
+			if b.on != "" {
+				return b.lists()
+			}
 			dir := filepath.Join(os.TempDir(), fmt.Sprintf("journeyman-bench-%d", os.Getpid()))
 			c, err := cluster.Start(b.ctx, cluster.Options{Dir: dir})
 			if err != nil {
@@ -88,7 +94,9 @@ func benchCommand() *cobra.Command {
 	cmd.Flags().IntVar(&b.book, "book", 1_000_000, "open lines of the largest book that is computed with")
 	cmd.Flags().StringSliceVar(&b.parts, "only", benchParts, "what is measured; imports measures typing, too")
 	cmd.Flags().IntVar(&b.turns, "turns", 20, "how often each list is asked for")
-	cmd.Flags().BoolVar(&b.keep, "keep", false, "let the database of the lists stay until Enter is pressed")
+	cmd.Flags().BoolVar(&b.keep, "keep", false, "let the database of the lists stay until Enter is pressed; --database measures on it again")
+	cmd.Flags().StringVar(&b.match, "match", "", "measure only lists whose address has this in it, as a regular expression")
+	cmd.Flags().StringVar(&b.plans, "plans", "", "directory into which the plans of the lists are written, as the database explains them")
 	cmd.Flags().IntVar(&b.lines, "lines", 100_000, "order lines of the import")
 	cmd.Flags().IntVar(&b.most, "large", 1_000_000, "order lines of the large import, of which the memory is measured")
 	return cmd

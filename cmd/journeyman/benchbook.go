@@ -35,8 +35,10 @@ const bigBook = `
 		SELECT o.id, n, 1 + (o.id * 31 + n * 977) % $items, 1 + (o.id + n) % 2, o.wanted - 2, 100 + o.id % 900, 100 + o.id % 900,
 			60 + o.id % 500
 		FROM sales_order o, generate_series(1, 5) n ORDER BY o.id, n LIMIT $lines;
-	INSERT INTO line_count (line_id, order_id, item_id, warehouse_id, ship_by, tier, ordered, open, allocated, delivered, version)
-		SELECT id, order_id, item_id, warehouse_id, ship_by, 1 + order_id % 5, 1 + id % 20, CASE WHEN id > $lines - $open
+	INSERT INTO line_count (line_id, order_id, item_id, warehouse_id, ship_by, tier, ship_rule, ordered, open, allocated, delivered,
+			version)
+		SELECT id, order_id, item_id, warehouse_id, ship_by, 1 + order_id % 5,
+			(ARRAY['any', 'any', 'any', 'lines', 'whole'])[1 + order_id % 5], 1 + id % 20, CASE WHEN id > $lines - $open
 			AND id % 3 <> 0 THEN 1 + id % 20 ELSE 0 END,
 			CASE WHEN id > $lines - $open AND id % 3 = 0 THEN 1 + id % 20 ELSE 0 END,
 			CASE WHEN id > $lines - $open THEN 0 ELSE 1 + id % 20 END, id

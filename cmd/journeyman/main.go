@@ -81,7 +81,7 @@ func root() *cobra.Command {
 	f.StringVar(&cfg.Zone, "zone", cfg.Zone, "time zone in which days begin (JOURNEYMAN_ZONE)")
 	cmd.AddCommand(
 		serveCommand(&cfg), demoCommand(&cfg), carrierCommand(), migrateCommand(&cfg), importCommand(&cfg), auditCommand(&cfg),
-		userCommand(&cfg), openapiCommand(), benchCommand(), planCommand(), atpCommand(), makeroomCommand(),
+		userCommand(&cfg), openapiCommand(), benchCommand(&cfg), planCommand(), atpCommand(), makeroomCommand(),
 	)
 	return cmd
 }

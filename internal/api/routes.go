@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/query"
@@ -176,9 +177,10 @@ func (s *Server) reads(a huma.API) {
 		Query     string `query:"q" maxLength:"200"`
 		Until     string `query:"until" maxLength:"10"`
 		Warehouse string `query:"warehouse" maxLength:"12"`
+		After     string `query:"after" maxLength:"60" doc:"Where a page before it ended"`
 	},
-	) (query.ReleasePage, error) {
-		return s.Desk.Query.Releasable(c, query.ReleaseAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query})
+	) (floor.ReleasePage, error) {
+		return s.Desk.Floor.Offer(c, floor.DueAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query}, in.After)
 	})
 	get(
 		s, a, "pick-lists", "/api/pick-lists", "Pick lists",
@@ -259,6 +261,7 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbAllocate, "allocate", "/api/allocate", "Set free stock aside", d.Allocation.Allocate)
 	post(s, a, command.VerbGiveBack, "give-back", "/api/give-back", "Return allocated units to free stock", d.Allocation.GiveBack)
 	post(s, a, command.VerbRelease, "release", "/api/release", "Hand allocated units to the floor", d.Floor.Release)
+	post(s, a, command.VerbRelease, "release-due", "/api/release-due", "Hand all that could go to the floor", d.Floor.ReleaseDue)
 	post(s, a, command.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Floor.Recall)
 	post(s, a, command.VerbPick, "pick", "/api/pick", "Confirm rows of a pick list", d.Floor.Pick)
 	post(s, a, command.VerbPack, "pack", "/api/pack", "Put picked units into packages", d.Floor.Pack)

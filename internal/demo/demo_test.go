@@ -8,6 +8,7 @@ import (
 
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
 	"journeyman/internal/query"
@@ -126,7 +127,7 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 	if !fault {
 		t.Error("no order has a fault in its data")
 	}
-	rel, err := d.Query.Releasable(ctx, query.ReleaseAsk{})
+	rel, err := d.Floor.Offer(ctx, floor.DueAsk{}, "")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -345,20 +345,6 @@ var waitsFor = map[string]string{
 	"picked": "orders to be packed", "packed": "shipments to be dispatched", "shipped": "shipments that should have arrived",
 }
 
-// candidateOf is a line of the group, due, as the core asks about it.
-func candidateOf(g store.ReleaseGroup) release.Candidate {
-	c := release.Candidate{
-		Allocated: 1, Open: journey.Qty(g.Open), OrderOpen: journey.Qty(g.OrderOpen), Rule: journey.ShipRule(g.ShipRule), HasBin: g.HasBin,
-	}
-	if g.Held {
-		c.Holds = 1
-	}
-	return c
-}
-
-// mostCounted is up to how many lines the strip counts what could be released.
-const mostCounted = 10_000
-
 // Strip returns units and lines at each station, and what waits for a person there.
 func (d *Desk) Strip(ctx context.Context) (StripView, error) {
 	r := d.Store.Read(ctx)
@@ -374,22 +360,22 @@ func (d *Desk) Strip(ctx context.Context) (StripView, error) {
 	if err != nil {
 		return StripView{}, err
 	}
-	due, err := r.ReleaseGroups(until.String(), false, mostCounted)
+	due, err := r.ReleaseGroups(store.ReleaseQuery{Until: until.String()}, until.String(), store.MostCounted)
 	if err != nil {
 		return StripView{}, err
 	}
-	held, err := r.ReleaseGroups(until.String(), true, mostCounted)
+	held, err := r.ReleaseGroups(store.ReleaseQuery{Held: true}, until.String(), store.MostCounted)
 	if err != nil {
 		return StripView{}, err
 	}
 	out := StripView{Today: d.Today().String()}
 	for _, g := range due {
-		if release.Check(candidateOf(g), until) == release.Offered {
+		if release.Check(supply.GroupCandidate(g, until), until) == release.Offered {
 			waiting["allocated"] += g.Lines
 		}
 	}
 	for _, g := range held {
-		if release.Check(candidateOf(g), until) == release.OnHold {
+		if release.Check(supply.GroupCandidate(g, until), until) == release.OnHold {
 			out.Held += g.Lines
 		}
 	}

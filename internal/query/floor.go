@@ -1,17 +1,13 @@
 package query
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
-	"slices"
 	"strings"
 	"time"
 
 	"journeyman/core/capped"
-	"journeyman/core/days"
 	"journeyman/core/journey"
-	"journeyman/core/release"
 	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
@@ -37,161 +33,6 @@ func (d *Desk) Open(ctx context.Context, query string, page int) (OpenPage, erro
 	}
 	views, err := d.supply.LineViews(r, rows)
 	return OpenPage{views, total, more, page, pages(total)}, err
-}
-
-// NotOffered counts lines that are not offered for release for one reason.
-type NotOffered struct {
-	Reason string `json:"reason"`
-	Text   string `json:"text"`
-	Lines  int64  `json:"lines"`
-	Note   string `json:"note,omitempty" doc:"Such as the first day on which one is due"`
-}
-
-// ReleaseLine is an allocated line that could go to the floor.
-type ReleaseLine struct {
-	supply.LineView
-	Ready     int   `json:"ready" doc:"Open lines of its order that could go in full now"`
-	OpenLines int   `json:"open_lines"`
-	WeightG   int64 `json:"weight_g" doc:"Weight of what is allocated"`
-}
-
-// ReleasePage is what could be released and what could not.
-type ReleasePage struct {
-	Until      string        `json:"until" format:"date" doc:"Lines to be shipped by this day count as due"`
-	Offered    int           `json:"offered" doc:"How many lines could go; the most urgent of them are listed"`
-	Orders     int           `json:"orders" doc:"Of how many orders"`
-	Lines      []ReleaseLine `json:"lines"`
-	NotOffered []NotOffered  `json:"not_offered"`
-	Warehouses []string      `json:"warehouses"`
-}
-
-// ReleaseAsk chooses what to look at.
-type ReleaseAsk struct {
-	Until     string // YYYY-MM-DD; two working days of the warehouses ahead if empty
-	Warehouse string
-	Query     string
-}
-
-// Releasable returns every allocated line: those that could go by the day asked
-// for, and how many could not, by their first reason.
-func (d *Desk) Releasable(ctx context.Context, ask ReleaseAsk) (ReleasePage, error) {
-	r := d.Store.Read(ctx)
-	houses, err := r.Warehouses()
-	if err != nil {
-		return ReleasePage{}, err
-	}
-	asked := slices.DeleteFunc(slices.Clone(houses), func(h store.Warehouse) bool { return ask.Warehouse != "" && h.Code != ask.Warehouse })
-	until, err := d.supply.LookAhead(r, asked)
-	if err != nil {
-		return ReleasePage{}, err
-	}
-	if ask.Until != "" {
-		if until, err = days.Parse(ask.Until); err != nil {
-			return ReleasePage{}, command.Invalid("The day is not a date: use YYYY-MM-DD.")
-		}
-	}
-	// Of all allocated lines just what decides is read, and of those that are shown the rest.
-	words := strings.Fields(ask.Query)
-	rows, err := r.ReleaseCandidates(store.ReleaseQuery{Words: words, Warehouse: ask.Warehouse})
-	if err != nil {
-		return ReleasePage{}, err
-	}
-	nothing, err := r.Unallocated(words, ask.Warehouse)
-	if err != nil {
-		return ReleasePage{}, err
-	}
-	out := ReleasePage{Until: until.String(), Lines: []ReleaseLine{}, NotOffered: []NotOffered{}, Warehouses: []string{}}
-	for _, h := range houses {
-		out.Warehouses = append(out.Warehouses, h.Code)
-	}
-	counts := map[release.Reason]int64{release.Nothing: nothing}
-	firstDue := ""
-	var offered []store.LineRow
-	for _, l := range rows {
-		why := release.Check(supply.ReleaseCandidate(l), until)
-		if why == release.Offered {
-			offered = append(offered, l)
-			continue
-		}
-		counts[why]++
-		if why == release.NotDue && (firstDue == "" || l.ShipBy < firstDue) {
-			firstDue = l.ShipBy
-		}
-	}
-	urgent := func(a, b store.LineRow) int {
-		return cmp.Or(
-			cmp.Compare(a.ShipBy, b.ShipBy), cmp.Compare(a.Tier, b.Tier), cmp.Compare(a.OrderNumber, b.OrderNumber),
-			cmp.Compare(a.LineNo, b.LineNo),
-		)
-	}
-	slices.SortFunc(offered, urgent)
-	orders := map[string]bool{}
-	for _, l := range offered {
-		orders[l.OrderNumber] = true
-	}
-	out.Offered, out.Orders = len(offered), len(orders)
-	var ids store.IDs
-	for _, l := range offered[:min(len(offered), mostOffered)] {
-		ids = append(ids, l.ID)
-	}
-	if offered, err = r.LinesByID(ids); err != nil {
-		return ReleasePage{}, err
-	}
-	slices.SortFunc(offered, urgent)
-	views, err := d.supply.LineViews(r, offered)
-	if err != nil {
-		return ReleasePage{}, err
-	}
-	share, err := d.shares(r, offered)
-	if err != nil {
-		return ReleasePage{}, err
-	}
-	for i, v := range views {
-		s := share[offered[i].OrderID]
-		out.Lines = append(out.Lines, ReleaseLine{
-			LineView: v, Ready: s[0], OpenLines: s[1],
-			WeightG: capped.Times(v.At.Allocated, offered[i].WeightG),
-		})
-	}
-	for _, why := range release.Reasons {
-		if counts[why] > 0 {
-			n := NotOffered{Reason: string(why), Text: supply.ReleaseReasons[why], Lines: counts[why]}
-			if why == release.NotDue {
-				n.Note = firstDue
-			}
-			out.NotOffered = append(out.NotOffered, n)
-		}
-	}
-	return out, nil
-}
-
-// mostOffered is how many lines are listed at once, the most urgent first.
-const mostOffered = 5000
-
-// shares are the ready shares of the orders of the lines.
-func (d *Desk) shares(r *store.Reader, rows []store.LineRow) (map[int64][2]int, error) {
-	ids := store.IDs{}
-	seen := map[int64]bool{}
-	for _, l := range rows {
-		if !seen[l.OrderID] {
-			seen[l.OrderID] = true
-			ids = append(ids, l.OrderID)
-		}
-	}
-	lines, err := r.WantsOfOrders(ids)
-	if err != nil {
-		return nil, err
-	}
-	byOrder := map[int64][]store.LineRow{}
-	for _, l := range lines {
-		byOrder[l.OrderID] = append(byOrder[l.OrderID], l)
-	}
-	out := map[int64][2]int{}
-	for id, ls := range byOrder {
-		ready, open := supply.ReadyShare(ls)
-		out[id] = [2]int{ready, open}
-	}
-	return out, nil
 }
 
 // ListView is a pick list in the list of pick lists.

@@ -53,7 +53,7 @@ func Open(s *store.Store, o Options) *Rooms {
 	d.Promising = promising.New(run, d.Supply)
 	d.Allocation = allocation.New(run, d.Supply)
 	d.Sales = sales.New(run, d.Supply, d.Promising)
-	d.Floor = floor.New(run)
+	d.Floor = floor.New(run, d.Supply)
 	d.Dock = dock.New(run, d.Supply, o.Carrier)
 	d.Importing = importing.New(run, d.Supply, d.Promising, d.Allocation)
 	d.Admin = admin.New(run, d.Supply, o.WeakHash)

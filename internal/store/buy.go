@@ -50,7 +50,7 @@ func (r *Reader) BuyRequests(words []string, item int64, limit int) ([]BuyRow, e
 		conds = append(
 			conds,
 			strings.ReplaceAll(
-				`(lower(b.number) LIKE lower(@w) OR lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w) OR lower(n.ref) LIKE lower(@w))`,
+				`(lower(b.number) LIKE lower(@w) OR i.found_by LIKE lower(@w) OR lower(n.ref) LIKE lower(@w))`,
 				"@w", "@"+k,
 			),
 		)
@@ -123,7 +123,7 @@ func (r *Reader) FindItems(words []string, warehouse string, limit int) ([]Found
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
 		args[k+"whole"] = "% " + likeEscape(w) + " %"
-		conds = append(conds, fmt.Sprintf("(lower(i.sku) LIKE lower(@%s) OR lower(i.name) LIKE lower(@%s))", k, k))
+		conds = append(conds, fmt.Sprintf("i.found_by LIKE lower(@%s)", k))
 		wholes = append(wholes, fmt.Sprintf("(' ' || translate(i.sku || ' ' || i.name, '-,.()', '     ') || ' ' ILIKE @%swhole)::int", k))
 	}
 	return all[FoundItem](r, fmt.Sprintf(`

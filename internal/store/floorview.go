@@ -231,7 +231,7 @@ type StripRow struct {
 }
 
 // Strip returns units and lines at each station over all lines, the units delivered since a day, and what waits for a person there, but for
-// what could be released (see Releasable). It reads sums that are kept, not the lines.
+// what could be released (see ReleaseGroups). It reads sums that are kept, not the lines.
 func (r *Reader) Strip(since, today string) (map[string]StripRow, map[string]int64, error) {
 	type sums struct {
 		Open, Promised, Allocated, Released, Picked, Packed, Shipped                                    int64
@@ -296,13 +296,13 @@ func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 		WITH matching AS MATERIALIZED (
 			(SELECT id, number, customer_id FROM sales_order WHERE number IN (@whole, upper(@whole)))
 			UNION (SELECT id, number, customer_id FROM sales_order
-			WHERE lower(number) LIKE lower(@part) OR lower(customer_ref) LIKE lower(@part) `+some+`))
+			WHERE found_by LIKE lower(@part) `+some+`))
 		SELECT kind, number, text FROM (
 			(SELECT 1 AS k, 'order' AS kind, o.number, c.name AS text FROM matching o JOIN customer c ON c.id = o.customer_id
 			ORDER BY o.number LIMIT 20)
-			UNION ALL (SELECT 2, 'item', sku, name FROM item WHERE lower(sku) LIKE lower(@part) OR lower(name) LIKE lower(@part)
+			UNION ALL (SELECT 2, 'item', sku, name FROM item WHERE found_by LIKE lower(@part)
 			ORDER BY sku LIMIT 20)
-			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE lower(code) LIKE lower(@part) OR lower(name) LIKE lower(@part)
+			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE found_by LIKE lower(@part)
 			ORDER BY name LIMIT 20)
 			UNION ALL (SELECT 4, 'pick list', number, '' FROM pick_list WHERE lower(number) LIKE lower(@part) ORDER BY id DESC LIMIT 10)
 			UNION ALL (SELECT 5, 'shipment', number, tracking FROM shipment

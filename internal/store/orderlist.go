@@ -79,7 +79,7 @@ func (r *Reader) orderList(q OrderQuery) (*orderList, error) {
 		l.conds = append(l.conds, "x.customer_id = (SELECT id FROM customer WHERE code = @customer)")
 	}
 	for i, w := range q.Words {
-		cond, err := r.orderWord(l.args, fmt.Sprintf("w%d", i), w)
+		cond, err := l.word(r, fmt.Sprintf("w%d", i), w)
 		if err != nil {
 			return nil, err
 		}
@@ -109,32 +109,34 @@ func findable(word string) bool {
 	return false
 }
 
-// orderWord is the condition that a word is found in an order's number, reference, customer or items.
-func (r *Reader) orderWord(args map[string]any, name, word string) (string, error) {
+// foundBy is the column with an order's number and reference.
+func (l *orderList) foundBy() string {
+	if l.live {
+		return "o.found_by" // which is not kept beside the counts
+	}
+	return "x.found_by"
+}
+
+// word is the condition that a word is found in an order's number, reference, customer or items.
+func (l *orderList) word(r *Reader, name, word string) (string, error) {
 	part := "%" + likeEscape(word) + "%"
+	args := l.args
 	args[name] = part
 	customers, err := all[struct{ ID int64 }](
-		r, `SELECT id FROM customer WHERE lower(code) LIKE lower(?) OR lower(name) LIKE lower(?)`, part, part,
+		r, `SELECT id FROM customer WHERE found_by LIKE lower(?)`, part,
 	)
 	if err != nil {
 		return "", err
 	}
-	items, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE lower(sku) LIKE lower(?) OR lower(name) LIKE lower(?)`, part, part)
+	items, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE found_by LIKE lower(?)`, part)
 	if err != nil {
 		return "", err
 	}
-	ids := func(rows []struct{ ID int64 }) IDs {
-		out := make(IDs, len(rows))
-		for i, x := range rows {
-			out[i] = x.ID
-		}
-		return out
-	}
-	args[name+"c"], args[name+"i"] = ids(customers), ids(items)
+	args[name+"c"], args[name+"i"] = idsOf(customers), idsOf(items)
 	var or, found []string
 	// A word that many numbers have is asked of each order; so is one that the index on parts cannot find.
 	number := fmt.Sprintf(
-		"SELECT id FROM sales_order WHERE lower(number) LIKE lower(@%[1]s) OR lower(customer_ref) LIKE lower(@%[1]s)", name,
+		"SELECT id FROM sales_order WHERE found_by LIKE lower(@%s)", name,
 	)
 	many := !findable(word)
 	if !many {
@@ -147,7 +149,7 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 		many = row.N > mostNumbers
 	}
 	if many {
-		or = append(or, fmt.Sprintf("lower(x.number) LIKE lower(@%[1]s) OR lower(o.customer_ref) LIKE lower(@%[1]s)", name))
+		or = append(or, fmt.Sprintf("%s LIKE lower(@%s)", l.foundBy(), name))
 	} else {
 		found = append(found, number)
 	}
@@ -178,17 +180,17 @@ func (r *Reader) orderWord(args map[string]any, name, word string) (string, erro
 	return "(" + strings.Join(or, " OR ") + ")", nil
 }
 
-// from is what the query reads. All that sorts and chooses is read, and nothing else.
-func (l *orderList) from(counting bool) string {
+// from is what a query reads that shows an expression. All that is shown or chooses is read, and nothing else.
+func (l *orderList) from(shows string) string {
 	var b strings.Builder
 	uses := func(alias string) bool {
-		return strings.Contains(l.by, alias+".") && !counting || strings.Contains(strings.Join(l.conds, " "), alias+".")
+		return strings.Contains(shows, alias+".") || strings.Contains(strings.Join(l.conds, " "), alias+".")
 	}
 	if l.live {
 		b.WriteString("(SELECT order_id AS id, * FROM order_count) x JOIN LATERAL (SELECT x.*) n ON true")
 	} else {
 		b.WriteString("sales_order x")
-		if uses("n") || counting {
+		if uses("n") {
 			b.WriteString(" JOIN order_count n ON n.order_id = x.id")
 		}
 	}
@@ -208,24 +210,48 @@ type OrderSum struct {
 	More             bool
 }
 
+// orderSum says what the orders that are found come to. Where words are looked for, those that have them are found once: if they are few
+// enough to be counted, what follows is asked of them.
+func (r *Reader) orderSum(l *orderList) (sum OrderSum, err error) {
+	most := ""
+	if !l.Exact {
+		most = fmt.Sprintf(" LIMIT %d", MostCounted+1)
+	}
+	if len(l.Words) > 0 && !l.Exact {
+		found, err := all[struct{ ID int64 }](r, "SELECT x.id FROM "+l.from("x.id")+most, l.args)
+		if err != nil {
+			return sum, err
+		}
+		if len(found) > MostCounted {
+			return OrderSum{N: MostCounted, More: true}, nil
+		}
+		l.conds, l.args["found"] = []string{"x.id = ANY(@found)"}, idsOf(found)
+	}
+	sum, _, err = one[OrderSum](r, `SELECT count(*) AS n, shown(sum(value_minor) FILTER (WHERE currency = '`+FirmCurrency+`')) AS value,
+			count(*) FILTER (WHERE currency <> '`+FirmCurrency+`') AS others
+		FROM (SELECT n.value_minor, n.currency FROM `+l.from("n.value_minor")+most+`) f`, l.args)
+	if !l.Exact && sum.N > MostCounted {
+		sum = OrderSum{N: MostCounted, More: true}
+	}
+	return sum, err
+}
+
+func idsOf(rows []struct{ ID int64 }) IDs {
+	out := make(IDs, len(rows))
+	for i, x := range rows {
+		out[i] = x.ID
+	}
+	return out
+}
+
 // Orders returns a page of orders, and what all of them come to.
 func (r *Reader) Orders(q OrderQuery) (page []OrderHead, sum OrderSum, err error) {
 	l, err := r.orderList(q)
 	if err != nil {
 		return nil, sum, err
 	}
-	most := ""
-	if !q.Exact {
-		most = fmt.Sprintf(" LIMIT %d", MostCounted+1)
-	}
-	sum, _, err = one[OrderSum](r, `SELECT count(*) AS n, shown(sum(value_minor) FILTER (WHERE currency = '`+FirmCurrency+`')) AS value,
-			count(*) FILTER (WHERE currency <> '`+FirmCurrency+`') AS others
-		FROM (SELECT n.value_minor, n.currency FROM `+l.from(true)+most+`) f`, l.args)
-	if err != nil {
+	if sum, err = r.orderSum(l); err != nil {
 		return nil, sum, err
-	}
-	if !q.Exact && sum.N > MostCounted {
-		sum = OrderSum{N: MostCounted, More: true}
 	}
 	dir := ""
 	if q.Down {
@@ -236,7 +262,7 @@ func (r *Reader) Orders(q OrderQuery) (page []OrderHead, sum OrderSum, err error
 		order = l.by + dir + ", x.number" + dir
 	}
 	ids, err := all[struct{ ID int64 }](
-		r, fmt.Sprintf(`SELECT x.id FROM %s ORDER BY %s LIMIT %d OFFSET %d`, l.from(false), order, q.Limit, q.Offset), l.args,
+		r, fmt.Sprintf(`SELECT x.id FROM %s ORDER BY %s LIMIT %d OFFSET %d`, l.from(l.by), order, q.Limit, q.Offset), l.args,
 	)
 	if err != nil {
 		return nil, sum, err

@@ -235,7 +235,10 @@ type PromiseLine struct {
 // PromisesByDay returns the promises that stand on lines that have all the words, the
 // earliest first, and how many there are.
 func (r *Reader) PromisesByDay(words []string, limit int) ([]PromiseLine, int64, error) {
-	conds, args := lineWords(words)
+	conds, args, err := r.lineWords("p", words)
+	if err != nil {
+		return nil, 0, err
+	}
 	where := strings.Join(append(conds, "true"), " AND ")
 	from := ` FROM promise p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = p.order_id
 		JOIN customer c ON c.id = o.customer_id

@@ -144,7 +144,7 @@ func (r *Reader) Quotes(words []string, today string, limit int) ([]QuoteHead, e
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
 		conds = append(conds, strings.ReplaceAll(`(lower(q.number) LIKE lower(@w) OR lower(q.customer_ref) LIKE lower(@w) OR lower(c.name) LIKE lower(@w) OR lower(c.code) LIKE lower(@w) OR EXISTS (SELECT 1 FROM quote_line l
-			JOIN item i ON i.id = l.item_id WHERE l.quote_id = q.id AND (lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w))))`,
+			JOIN item i ON i.id = l.item_id WHERE l.quote_id = q.id AND i.found_by LIKE lower(@w)))`,
 			"@w", "@"+k))
 	}
 	return all[QuoteHead](r, fmt.Sprintf(`%s WHERE %s

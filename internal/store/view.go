@@ -141,76 +141,6 @@ func (r *Reader) LinesOfOrders(orders IDs) ([]LineRow, error) {
 // live says that a line is not finished; the partial index of line_count has those lines.
 const live = "n.delivered + n.dropped < n.ordered"
 
-// ReleaseQuery chooses allocated lines that may be released.
-type ReleaseQuery struct {
-	Words     []string
-	Warehouse string // code; empty for all
-}
-
-// ReleaseCandidates returns of the allocated lines that were chosen just what decides whether they may be released, and in which order.
-func (r *Reader) ReleaseCandidates(q ReleaseQuery) ([]LineRow, error) {
-	conds, args := allWords(q.Words)
-	conds = append(conds, "n.allocated > 0", live)
-	if q.Warehouse != "" {
-		args["warehouse"] = q.Warehouse
-		conds = append(
-			conds,
-			"EXISTS (SELECT 1 FROM line_at p JOIN warehouse x ON x.id = p.warehouse_id WHERE p.line_id = l.id AND p.allocated > 0 AND x.code = @warehouse)",
-		)
-	}
-	return all[LineRow](r, `
-		WITH held AS (SELECT order_id, string_agg(kind, ' ' ORDER BY kind) AS kinds FROM hold WHERE lifted_by IS NULL GROUP BY order_id),
-			binned AS (SELECT DISTINCT b.item_id, b.warehouse_id FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE k.code <> '')
-		SELECT n.open, n.allocated, l.id, l.line_no, l.ship_by::text AS ship_by, o.number AS order_number, o.tier, o.ship_rule,
-			oc.open AS order_open,
-			coalesce(h.kinds, '') AS holds, NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = l.id AND p.allocated > 0
-				AND (l.item_id, p.warehouse_id) NOT IN (SELECT item_id, warehouse_id FROM binned)) AS has_bin
-		FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id
-			JOIN order_count oc ON oc.order_id = o.id
-			LEFT JOIN held h ON h.order_id = o.id
-		WHERE `+strings.Join(conds, " AND "), args)
-}
-
-// ReleaseGroup is how many lines are alike in what decides whether they may be released.
-type ReleaseGroup struct {
-	Open, OrderOpen int64 // 0 or 1: whether there are any
-	Held            bool
-	ShipRule        string
-	HasBin          bool
-	Lines           int64
-}
-
-// ReleaseGroups counts the allocated lines to be shipped by a day, or those whose order is on hold, by what decides whether they may be
-// released: some tens of rows, however many lines there are. It looks at some lines more than most, if there are so many.
-func (r *Reader) ReleaseGroups(until string, held bool, most int) ([]ReleaseGroup, error) {
-	which := "n.ship_by <= CAST(@until AS date)"
-	if held {
-		which = "n.line_id IN (SELECT l.id FROM order_line l JOIN hold h ON h.order_id = l.order_id WHERE h.lifted_by IS NULL)"
-	}
-	return all[ReleaseGroup](r, fmt.Sprintf(`
-		WITH held AS MATERIALIZED (SELECT DISTINCT order_id FROM hold WHERE lifted_by IS NULL),
-			binned AS MATERIALIZED (SELECT DISTINCT b.item_id, b.warehouse_id FROM bin_stock b JOIN bin k ON k.id = b.bin_id
-			WHERE k.code <> ''),
-			looked AS (SELECT n.line_id, n.open, n.order_id, n.item_id FROM line_count n WHERE %s AND n.allocated > 0 AND %s LIMIT %d)
-		SELECT (x.open > 0)::int AS open, (oc.open > 0)::int AS order_open, x.order_id IN (SELECT order_id FROM held) AS held, oc.ship_rule,
-			NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = x.line_id AND p.allocated > 0
-				AND (x.item_id, p.warehouse_id) NOT IN (SELECT item_id, warehouse_id FROM binned)) AS has_bin, count(*) AS lines
-		FROM looked x JOIN order_count oc ON oc.order_id = x.order_id
-		GROUP BY 1, 2, 3, 4, 5`, which, live, most+1), map[string]any{"until": until})
-}
-
-// allWords asks that each of the words is in a line's order, customer or item, for a query that names only the line and its order.
-func allWords(words []string) ([]string, map[string]any) {
-	conds, args := lineWords(words)
-	if len(conds) == 0 {
-		return nil, args
-	}
-	return []string{
-		"EXISTS (SELECT 1 FROM customer c, item i WHERE c.id = o.customer_id AND i.id = l.item_id AND " + strings.Join(conds, " AND ") +
-			")",
-	}, args
-}
-
 // LinesByID returns the lines of those keys.
 func (r *Reader) LinesByID(lines IDs) ([]LineRow, error) {
 	return all[LineRow](r, lineRow+` WHERE l.id = ANY(?)`, lines)
@@ -224,42 +154,9 @@ func (r *Reader) WantsOfOrders(orders IDs) ([]LineRow, error) {
 		WHERE l.order_id = ANY(?) ORDER BY l.order_id, l.line_no`, orders)
 }
 
-// Unallocated says how many lines that the words and the warehouse let through have something open and nothing allocated.
-func (r *Reader) Unallocated(words []string, warehouse string) (lines int64, err error) {
-	conds, args := allWords(words)
-	conds = append(conds, "n.open > 0 AND n.allocated = 0", live)
-	if warehouse != "" {
-		args["warehouse"] = warehouse
-		conds = append(conds, "l.warehouse_id = (SELECT id FROM warehouse WHERE code = @warehouse)")
-	}
-	from := "line_count n"
-	if len(conds) > 2 {
-		from += " JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id"
-	}
-	row, _, err := one[struct{ N int64 }](r, "SELECT count(*) AS n FROM "+from+" WHERE "+strings.Join(conds, " AND "), args)
-	return row.N, err
-}
-
 // LinesOfItem returns the unfinished lines of an item, by day.
 func (r *Reader) LinesOfItem(item int64) ([]LineRow, error) {
 	return all[LineRow](r, lineRow+` WHERE n.item_id = ? AND `+live+` ORDER BY l.ship_by, o.tier, o.number, l.line_no LIMIT 500`, item)
-}
-
-func lineWords(words []string) ([]string, map[string]any) {
-	args := map[string]any{}
-	conds := []string{}
-	for i, w := range words {
-		k := fmt.Sprintf("w%d", i)
-		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(
-			conds,
-			strings.ReplaceAll(
-				`(lower(o.number) LIKE lower(@w) OR lower(c.name) LIKE lower(@w) OR lower(i.sku) LIKE lower(@w) OR lower(i.name) LIKE lower(@w))`,
-				"@w", "@"+k,
-			),
-		)
-	}
-	return conds, args
 }
 
 // PlaceRow is where units of a line stand.
@@ -367,7 +264,7 @@ func (r *Reader) Items(words []string, sort string, limit, offset int) ([]ItemHe
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, fmt.Sprintf("(lower(i.sku) LIKE lower(@%s) OR lower(i.name) LIKE lower(@%s))", k, k))
+		conds = append(conds, fmt.Sprintf("i.found_by LIKE lower(@%s)", k))
 	}
 	where := strings.Join(conds, " AND ")
 	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM item i WHERE `+where, args)
@@ -464,8 +361,7 @@ func (q InboundQuery) where() (string, map[string]any) {
 		conds = append(
 			conds,
 			fmt.Sprintf(
-				"(lower(n.ref) LIKE lower(@%s) OR lower(i.sku) LIKE lower(@%s) OR lower(i.name) LIKE lower(@%s) OR lower(n.supplier) LIKE lower(@%s))",
-				k, k, k, k,
+				"(lower(n.ref) LIKE lower(@%s) OR i.found_by LIKE lower(@%s) OR lower(n.supplier) LIKE lower(@%s))", k, k, k,
 			),
 		)
 	}
@@ -537,7 +433,7 @@ func (r *Reader) Customers(words []string, limit, offset int) ([]CustomerHead, i
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, fmt.Sprintf("(lower(c.code) LIKE lower(@%s) OR lower(c.name) LIKE lower(@%s))", k, k))
+		conds = append(conds, fmt.Sprintf("c.found_by LIKE lower(@%s)", k))
 	}
 	where := strings.Join(conds, " AND ")
 	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM customer c WHERE `+where, args)

@@ -26,25 +26,30 @@ func (d *Desk) Release(ctx context.Context, call command.Call, ask command.Selec
 		if err != nil {
 			return err
 		}
-		lines, stays, err := allowedToRelease(w, lines)
-		if err != nil {
-			return err
-		}
-		tasks, err := pickTasks(w, lines)
-		if err != nil {
-			return err
-		}
-		if len(tasks) == 0 {
-			return command.Conflict("Nothing is allocated on what was chosen, so nothing can be released. Allocate first.")
-		}
-		if err := writeLists(w, tasks); err != nil {
-			return err
-		}
-		if stays > 0 {
-			w.Outcome.Sentence += fmt.Sprintf(" Left behind: %s; each says why.", words.Count(int64(stays), "line"))
-		}
-		return nil
+		return releaseLines(w, lines)
 	})
+}
+
+// releaseLines writes the pick lists of the lines that may go.
+func releaseLines(w *command.UnitOfWork, lines []command.Chosen) error {
+	lines, stays, err := allowedToRelease(w, lines)
+	if err != nil {
+		return err
+	}
+	tasks, err := pickTasks(w, lines)
+	if err != nil {
+		return err
+	}
+	if len(tasks) == 0 {
+		return command.Conflict("Nothing is allocated on what was chosen, so nothing can be released. Allocate first.")
+	}
+	if err := writeLists(w, tasks); err != nil {
+		return err
+	}
+	if stays > 0 {
+		w.Outcome.Sentence += fmt.Sprintf(" Left behind: %s; each says why.", words.Count(int64(stays), "line"))
+	}
+	return nil
 }
 
 // chooseForRelease chooses and, because a ship rule speaks of whole orders, holds

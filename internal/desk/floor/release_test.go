@@ -7,7 +7,6 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
 	"journeyman/internal/desk/floor"
-	"journeyman/internal/query"
 )
 
 func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
@@ -24,7 +23,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 	desktest.Refused(t, release("SO-1003"), command.KindConflict, "whole order") // one kiln of three is missing
 	desktest.Refused(t, release("SO-1005"), command.KindConflict, "no bin")
 	desktest.Refused(t, release("SO-1001"), command.KindConflict, "Allocate first")
-	page, err := o.Query.Releasable(ctx, query.ReleaseAsk{Until: "2027-12-31"})
+	page, err := o.Floor.Offer(ctx, floor.DueAsk{Until: "2027-12-31"}, "")
 	if err != nil || len(page.Lines) != 0 {
 		t.Fatalf("offered: %+v %v", page.Lines, err)
 	}

@@ -162,6 +162,21 @@ func ReleaseCandidate(l store.LineRow) release.Candidate {
 	}
 }
 
+// GroupCandidate is a line of a group as core/release asks about it, where the group says whether it is due by the day.
+func GroupCandidate(g store.ReleaseGroup, until days.Day) release.Candidate {
+	c := release.Candidate{
+		Allocated: 1, Open: journey.Qty(g.Open), OrderOpen: journey.Qty(g.OrderOpen), Rule: journey.ShipRule(g.ShipRule), HasBin: g.HasBin,
+		ShipBy: until,
+	}
+	if g.Held {
+		c.Holds = 1
+	}
+	if !g.Due {
+		c.ShipBy++
+	}
+	return c
+}
+
 // never is a day after every other, for questions in which the date plays no part.
 const never = days.Day(1<<31 - 1)
 

@@ -47,6 +47,8 @@ func (c Pool) Open(ctx context.Context, url string) (*pgxpool.Pool, error) {
 		"jit": "off",
 		// And they are prepared once a connection: planning them again for each list of keys takes longer, too.
 		"plan_cache_mode": "force_generic_plan",
+		// What a list reads by an index is in memory, or on a disk without a head that moves.
+		"random_page_cost": "1.1",
 		// To start helpers takes longer than most of our queries.
 		"max_parallel_workers_per_gather":     "0",
 		"statement_timeout":                   c.Statement,

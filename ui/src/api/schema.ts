@@ -1128,6 +1128,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/release-due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand all that could go to the floor */
+        post: operations["release-due"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reopen": {
         parameters: {
             query?: never;
@@ -1976,6 +1993,10 @@ export interface components {
         };
         CommandInReceiptBody: {
             ask: components["schemas"]["Receipt"];
+            reason?: string;
+        };
+        CommandInReleaseDueAskBody: {
+            ask: components["schemas"]["ReleaseDueAsk"];
             reason?: string;
         };
         CommandInRoomApplyBody: {
@@ -2943,6 +2964,20 @@ export interface components {
             /** @description Where; the line's own warehouse if empty */
             warehouse?: string;
         };
+        LineUnits: {
+            /** Format: int64 */
+            line: number;
+            /**
+             * Format: int64
+             * @description 0: it stays
+             */
+            qty: number;
+            /**
+             * Format: int64
+             * @description Version of the line that was seen
+             */
+            seen?: number;
+        };
         LineView: {
             at: components["schemas"]["StationCounts"];
             can: components["schemas"]["Can"][];
@@ -3050,6 +3085,8 @@ export interface components {
         NotOffered: {
             /** Format: int64 */
             lines: number;
+            /** @description There are more than that */
+            more: boolean;
             /** @description Such as the first day on which one is due */
             note?: string;
             reason: string;
@@ -3784,6 +3821,19 @@ export interface components {
             /** @description Zone of the bin, if the bin is new */
             zone?: string;
         };
+        ReleaseDueAsk: {
+            /** @description Lines that are to go otherwise than with all that they have allocated */
+            but?: components["schemas"]["LineUnits"][];
+            /** @description Words that are each in the order's number, the customer or the item */
+            q?: string;
+            /**
+             * Format: date
+             * @description Lines to be shipped by this day; two working days of the warehouses ahead if empty
+             */
+            until?: string;
+            /** @description Only what is allocated there */
+            warehouse?: string;
+        };
         ReleaseLine: {
             at: components["schemas"]["StationCounts"];
             can: components["schemas"]["Can"][];
@@ -3848,24 +3898,34 @@ export interface components {
             weight_g: number;
         };
         ReleasePage: {
+            /** @description The most urgent of them */
             lines: components["schemas"]["ReleaseLine"][];
+            /** @description There are more than that: the most urgent ones were counted */
+            more: boolean;
+            /** @description Where the list goes on; absent at its end */
+            next?: string;
             not_offered: components["schemas"]["NotOffered"][];
             /**
              * Format: int64
-             * @description How many lines could go; the most urgent of them are listed
+             * @description How many lines could go
              */
             offered: number;
             /**
              * Format: int64
-             * @description Of how many orders
+             * @description Of the lines that could go and were counted
              */
-            orders: number;
+            units: number;
             /**
              * Format: date
              * @description Lines to be shipped by this day count as due
              */
             until: string;
             warehouses: string[];
+            /**
+             * Format: int64
+             * @description The same in weight
+             */
+            weight_g: number;
         };
         Reserve: {
             /** @description For this channel */
@@ -8381,6 +8441,8 @@ export interface operations {
                 q?: string;
                 until?: string;
                 warehouse?: string;
+                /** @description Where a page before it ended */
+                after?: string;
             };
             header?: never;
             path?: never;
@@ -8421,6 +8483,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInSelectionBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "release-due": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInReleaseDueAskBody"];
             };
         };
         responses: {

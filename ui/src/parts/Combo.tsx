@@ -42,7 +42,7 @@ export function Combo<T>({
   idOf: (hit: T) => string;
   row: (hit: T) => ReactNode;
   choose: (id: string) => void;
-  seek?: (q: string) => void; // Enter came before the hits: the caller finds it while the typing goes on elsewhere
+  seek?: (q: string) => void; // Enter came before the hits, or there are none: the caller finds it while the typing goes on elsewhere
   placeholder?: string;
   className: string;
   width?: number;
@@ -127,7 +127,7 @@ export function Combo<T>({
           }
           if (e.key === 'ArrowDown') setAt((n) => Math.min(hits.length - 1, n + 1));
           else if (e.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
-          else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && !fresh && at === 0) {
+          else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && at === 0 && (!fresh || hit === undefined)) {
             if (seek) {
               setTyped(undefined);
               seek(q);

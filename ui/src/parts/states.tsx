@@ -1,4 +1,3 @@
-import type { UseQueryResult } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 import { Refused } from '../api/call';
 
@@ -24,8 +23,15 @@ export function Failed({ error, again }: { error: Error; again: () => void }) {
   );
 }
 
+/** What is asked of the server, as far as it has come. */
+interface Asked<T> {
+  data: T | undefined;
+  error: Error | null;
+  refetch: () => unknown;
+}
+
 /** Shows the data, or that it is being fetched, or why it cannot be. */
-export function Load<T>({ of, children }: { of: UseQueryResult<T, Error>; children: (data: T) => ReactNode }) {
+export function Load<T>({ of, children }: { of: Asked<T>; children: (data: T) => ReactNode }) {
   if (of.data !== undefined) return <>{children(of.data)}</>;
   if (of.error) return <Failed error={of.error} again={() => void of.refetch()} />;
   return <Waiting />;

@@ -1,6 +1,6 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
-import { useState } from 'react';
+import { useEffect } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../app/frame';
 import { useKey } from '../../app/keys';
@@ -9,12 +9,13 @@ import { ItemAside, OrderAside } from '../../parts/asides';
 import { Day, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showDay, showKg, showNum } from '../../parts/format';
 import { JourneyBar } from '../../parts/JourneyBar';
-import { Find, useList } from '../../parts/list';
+import { Find, found, useList } from '../../parts/list';
 import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
+import { useReleasing } from './useReleasing';
 
 type Line = Schemas['ReleaseLine'];
 
@@ -22,32 +23,42 @@ type Line = Schemas['ReleaseLine'];
 export function ReleasePage() {
   const [s, set] = useList();
   const { may } = useSigned();
-  const page = useQuery({
-    queryKey: ['release', s],
-    queryFn: () => ask(client.GET('/api/release', { params: { query: { q: s.q, until: s.until, warehouse: s.warehouse } } })),
+  const due = { q: s.q, until: s.until, warehouse: s.warehouse };
+  const pages = useInfiniteQuery({
+    queryKey: ['release', due],
+    queryFn: ({ pageParam: after }) => ask(client.GET('/api/release', { params: { query: { ...due, after } } })),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (p) => p.next,
     placeholderData: keepPreviousData,
   });
-  const lines = page.data?.lines ?? [];
+  const head = pages.data?.pages[0];
+  const lines = pages.data?.pages.flatMap((p) => p.lines) ?? [];
   const focus = useRows(lines, (l) => String(l.id));
-  // What was chosen, by line; a line that has changed keeps at most what is allocated now.
-  const [asked, setAsked] = useState<Record<number, number>>({});
-  const qty = (l: Line) => Math.min(asked[l.id] ?? 0, l.at.allocated);
-  const chosen = lines.filter((l) => qty(l) > 0);
-  const choose = (l: Line, n: number) => setAsked((was) => ({ ...was, [l.id]: n }));
-  const release = useCommand('/api/release', () => setAsked({}));
+  const { fetchNextPage, hasNextPage, isFetching } = pages;
+  const nearEnd = lines.length > 0 && focus.index >= lines.length - 3;
+  useEffect(() => {
+    if (nearEnd && hasNextPage && !isFetching) void fetchNextPage();
+  }, [nearEnd, hasNextPage, isFetching, fetchNextPage]);
+  const chosen = useReleasing(lines, head, JSON.stringify(due));
+  const release = useCommand('/api/release', chosen.none);
+  const releaseDue = useCommand('/api/release-due', chosen.none);
+  const busy = release.busy || releaseDue.busy;
   const go = useNavigate();
-  const toggle = (l: Line) => choose(l, qty(l) > 0 ? 0 : l.at.allocated);
-  const run = () => release.run({ ask: { lines: chosen.map((l) => ({ line: l.id, qty: qty(l), seen: l.version })) } });
+  const toggle = (l: Line) => chosen.set(l, chosen.qty(l) > 0 ? 0 : l.at.allocated);
+  const run = () => {
+    if (chosen.all) releaseDue.run({ ask: { ...due, until: head?.until, but: chosen.otherwise() } });
+    else release.run({ ask: { lines: chosen.otherwise() } });
+  };
   const row = focus.row;
   useKey('space, x', 'Choose the line', () => row && (toggle(row), focus.move(1)));
   useKey(
     'o',
     'Choose its whole order',
-    () => row && lines.filter((l) => l.order === row.order).forEach((l) => choose(l, l.at.allocated)),
+    () => row && lines.filter((l) => l.order === row.order).forEach((l) => chosen.set(l, l.at.allocated)),
   );
-  useKey('shift+a', 'Choose all that is listed', () => setAsked(Object.fromEntries(lines.map((l) => [l.id, l.at.allocated]))));
-  useKey('esc', 'Choose none', () => setAsked({}), { enabled: chosen.length > 0 });
-  useKey('r', 'Release what is chosen', run, { enabled: chosen.length > 0 && may('release') && !release.busy });
+  useKey('shift+a', 'Choose all that could go', chosen.everything, { enabled: lines.length > 0 });
+  useKey('esc', 'Choose none', chosen.none, { enabled: chosen.sum.lines > 0 });
+  useKey('r', 'Release what is chosen', run, { enabled: chosen.sum.lines > 0 && may('release') && !busy });
   useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
   return (
     <Page
@@ -62,21 +73,21 @@ export function ReleasePage() {
           <p className="text-mute">Nothing is in focus.</p>
         )
       }
-      tray={
-        chosen.length > 0 && <ReleaseTray chosen={chosen} qty={qty} run={run} busy={release.busy} clear={() => setAsked({})} />
-      }
+      tray={chosen.sum.lines > 0 && <ReleaseTray of={chosen} run={run} busy={busy} />}
     >
-      <PageHead
-        title="Release to the floor"
-        sub={page.data && `${plural(page.data.offered, 'line')} of ${plural(page.data.orders, 'order')} could go`}
-      >
+      <PageHead title="Release to the floor" sub={head && `${found({ total: head.offered, more: head.more }, 'line')} could go`}>
+        {lines.length > 0 && (
+          <button className="pill" aria-pressed={chosen.all} onClick={chosen.all ? chosen.none : chosen.everything}>
+            Choose all <Key>⇧A</Key>
+          </button>
+        )}
         <label className="pill">
           Due by
           <input
             type="date"
             aria-label="Lines to be shipped by this day"
             className="bg-transparent text-ink"
-            value={s.until ?? page.data?.until ?? ''}
+            value={s.until ?? head?.until ?? ''}
             onChange={(e) => set({ until: e.target.value || undefined })}
           />
         </label>
@@ -87,13 +98,13 @@ export function ReleasePage() {
           onChange={(e) => set({ warehouse: e.target.value || undefined })}
         >
           <option value="">Every warehouse</option>
-          {page.data?.warehouses.map((w) => (
+          {head?.warehouses.map((w) => (
             <option key={w}>{w}</option>
           ))}
         </select>
         <Find label="Order, customer, item…" />
       </PageHead>
-      <Load of={page}>
+      <Load of={{ data: head, error: pages.error, refetch: pages.refetch }}>
         {(d) => (
           <>
             {d.lines.length === 0 ? (
@@ -116,7 +127,7 @@ export function ReleasePage() {
                   </tr>
                 </thead>
                 <tbody>
-                  {d.lines.map((l) => (
+                  {lines.map((l) => (
                     <tr key={l.id} data-row data-focus={focus.id === String(l.id)} onClick={() => focus.setFocus(String(l.id))}>
                       <td>
                         <Tier n={l.tier} />
@@ -140,14 +151,14 @@ export function ReleasePage() {
                             type="checkbox"
                             className="checkbox checkbox-xs"
                             aria-label={`Choose ${l.order} line ${l.line}`}
-                            checked={qty(l) > 0}
+                            checked={chosen.qty(l) > 0}
                             onChange={() => toggle(l)}
                           />
                           <Quantity
                             label={`Units of ${l.order} line ${l.line} to release`}
-                            value={qty(l)}
+                            value={chosen.qty(l)}
                             most={l.at.allocated}
-                            set={(n) => choose(l, n)}
+                            set={(n) => chosen.set(l, n)}
                           />
                         </span>
                       </td>
@@ -160,10 +171,12 @@ export function ReleasePage() {
                 </tbody>
               </table>
             )}
-            {d.offered > d.lines.length && (
+            {hasNextPage && (
               <p className="mt-2 text-mute">
-                The {showNum(d.lines.length)} most urgent lines are listed. {plural(d.offered - d.lines.length, 'line')} more
-                could go: look for them by order, customer or item.
+                The {showNum(lines.length)} most urgent lines are listed.{' '}
+                <button className="act" disabled={isFetching} onClick={() => void fetchNextPage()}>
+                  List more
+                </button>
               </p>
             )}
             <NotOffered of={d.not_offered} />
@@ -186,6 +199,7 @@ function NotOffered({ of }: { of: Schemas['NotOffered'][] }) {
       {of.map((x, i) => (
         <span key={x.reason} className="text-mute">
           {i > 0 && ' · '}
+          {x.more && 'more than '}
           {showNum(x.lines)} {x.text}
           {x.note && `, first on ${showDay(x.note)}`}
         </span>
@@ -195,39 +209,35 @@ function NotOffered({ of }: { of: Schemas['NotOffered'][] }) {
 }
 
 function ReleaseTray({
-  chosen,
-  qty,
+  of: { sum, all, none },
   run,
   busy,
-  clear,
 }: {
-  chosen: Line[];
-  qty: (l: Line) => number;
+  of: ReturnType<typeof useReleasing>;
   run: () => void;
   busy: boolean;
-  clear: () => void;
 }) {
   const { may } = useSigned();
-  const orders = new Set(chosen.map((l) => l.order)).size;
-  const houses = new Set(chosen.map((l) => l.warehouse)).size;
-  const units = chosen.reduce((n, l) => n + qty(l), 0);
-  const weight = chosen.reduce((g, l) => g + (l.weight_g / Math.max(1, l.at.allocated)) * qty(l), 0);
+  const lines = found({ total: sum.lines, more: sum.more }, 'line');
   return (
     <>
       <span>
-        <b>{plural(chosen.length, 'line')}</b> of {plural(orders, 'order')}
+        <b>{lines}</b>
+        {all ? `, all that could go${sum.left > 0 ? ` but ${showNum(sum.left)}` : ''}` : ` of ${plural(sum.orders, 'order')}`}
       </span>
       <span>
-        <b>{showNum(units)}</b> units
+        <b>{showNum(sum.units)}</b> units
       </span>
       <span>
-        <b>{showKg(weight)}</b>
+        <b>{showKg(sum.weight)}</b>
       </span>
-      <span>
-        makes <b>{plural(houses, 'pick list')}</b>
-      </span>
+      {all || (
+        <span>
+          makes <b>{plural(sum.lists, 'pick list')}</b>
+        </span>
+      )}
       <span className="ml-auto flex items-center gap-2">
-        <button className="cursor-pointer px-2" onClick={clear}>
+        <button className="cursor-pointer px-2" onClick={none}>
           Choose none <Key>Esc</Key>
         </button>
         <button
@@ -236,7 +246,7 @@ function ReleaseTray({
           title={may('release') ? undefined : 'for a coordinator'}
           onClick={run}
         >
-          Release {plural(chosen.length, 'line')} <Key>R</Key>
+          Release {sum.more ? `the ${showNum(sum.lines)} most urgent` : lines} <Key>R</Key>
         </button>
       </span>
     </>

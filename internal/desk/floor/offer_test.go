@@ -1,4 +1,4 @@
-package query_test
+package floor_test
 
 import (
 	"context"
@@ -10,7 +10,7 @@ import (
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
-	"journeyman/internal/query"
+	"journeyman/internal/desk/floor"
 )
 
 // Two working days from Monday are Wednesday; with Tuesday and Wednesday closed everywhere, Friday.
@@ -20,7 +20,7 @@ func TestDueLooksAheadOverClosedDays(t *testing.T) {
 	o.At = time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)
 	until := func(warehouse string) string {
 		t.Helper()
-		page, err := o.Query.Releasable(ctx, query.ReleaseAsk{Warehouse: warehouse})
+		page, err := o.Floor.Offer(ctx, floor.DueAsk{Warehouse: warehouse}, "")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -43,7 +43,7 @@ func TestDueLooksAheadOverClosedDays(t *testing.T) {
 func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
-	const lines = 5_100
+	const lines = 1_200
 	var orders strings.Builder
 	orders.WriteString("order,customer,wanted,line,sku,warehouse,qty,tier\n")
 	for i := range lines {
@@ -61,23 +61,39 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 	all.Orders = all.Orders[:lines/100]
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), all))
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-70000"}}}))
-	for _, ask := range []query.ReleaseAsk{
+	for _, ask := range []floor.DueAsk{
 		{Until: "2027-12-31"},
 		{Until: "2027-12-31", Query: "ZR-1"},
 		{Until: "2027-12-31", Warehouse: "HL", Query: "thing"},
 	} {
-		page, err := o.Query.Releasable(ctx, ask)
+		page, err := o.Floor.Offer(ctx, ask, "")
 		if err != nil {
 			t.Fatal(err)
 		}
-		if page.Offered != lines+1 || page.Orders != lines/100+1 || len(page.Lines) != 5_000 || page.Lines[0].Order != "SO-70000" {
-			t.Errorf(
-				"%+v: %d offered of %d orders, %d listed, first %s", ask, page.Offered, page.Orders, len(page.Lines), page.Lines[0].Order,
-			)
+		if page.Offered != lines+1 || page.More || page.Units != lines+1 || page.Lines[0].Order != "SO-70000" {
+			t.Errorf("%+v: %d offered with %d units, first %s", ask, page.Offered, page.Units, page.Lines[0].Order)
+		}
+		seen, last := map[int64]bool{}, ""
+		for {
+			for _, l := range page.Lines {
+				if seen[l.ID] || l.ShipBy < last {
+					t.Fatalf("%+v: %s line %d comes twice, or too late", ask, l.Order, l.Line)
+				}
+				seen[l.ID], last = true, l.ShipBy
+			}
+			if page.Next == "" {
+				break
+			}
+			if page, err = o.Floor.Offer(ctx, ask, page.Next); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if len(seen) != lines+1 {
+			t.Errorf("%+v: %d lines are listed on all pages", ask, len(seen))
 		}
 	}
-	nothing := func(ask query.ReleaseAsk) int64 {
-		page, err := o.Query.Releasable(ctx, ask)
+	nothing := func(ask floor.DueAsk) int64 {
+		page, err := o.Floor.Offer(ctx, ask, "")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -89,43 +105,42 @@ func TestTheMostUrgentLinesAreListedHoweverManyThereAre(t *testing.T) {
 		return 0
 	}
 	for _, c := range []struct {
-		ask  query.ReleaseAsk
+		ask  floor.DueAsk
 		want int64
 	}{
-		{query.ReleaseAsk{Query: "ZR-2"}, 1},
-		{query.ReleaseAsk{Query: "ZR-1"}, 0},
-		{query.ReleaseAsk{Query: "Another thing", Warehouse: "HL"}, 0},
-		{query.ReleaseAsk{Query: "another", Warehouse: "DQ"}, 1},
+		{floor.DueAsk{Query: "ZR-2"}, 1},
+		{floor.DueAsk{Query: "ZR-1"}, 0},
+		{floor.DueAsk{Query: "Another thing", Warehouse: "HL"}, 0},
+		{floor.DueAsk{Query: "another", Warehouse: "DQ"}, 1},
 	} {
 		if got := nothing(c.ask); got != c.want {
 			t.Errorf("%+v: nothing allocated on %d lines, want %d", c.ask, got, c.want)
 		}
 	}
-}
+	for _, wrong := range []string{"x", "2027-03-02", "2027-03-02.1", "2027-13-02.1.1"} {
+		_, err := o.Floor.Offer(ctx, floor.DueAsk{}, wrong)
+		desktest.Refused(t, err, command.KindInvalid, "does not go on there")
+	}
 
-// However many are under way, those that should have arrived first are listed, and all are counted.
-func TestShipmentsUnderWayAreListedUpToABound(t *testing.T) {
-	t.Parallel()
-	o := desktest.New(t)
-	ctx := context.Background()
-	desktest.Done(t)(o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1002"}}}))
-	o.Send("SO-1002", "HL")
-	before, err := o.Query.Shipments(ctx)
-	if err != nil || before.Total != int64(len(before.UnderWay)) || before.Total == 0 {
-		t.Fatalf("%d are listed of %d under way, %v", len(before.UnderWay), before.Total, err)
+	// All that could go is released at once but for what is to stay, which was seen.
+	first, err := o.Floor.Offer(ctx, floor.DueAsk{Until: "2027-04-20"}, "")
+	if err != nil {
+		t.Fatal(err)
 	}
-	// A hundred and more like it, each with its package, expected later than it.
-	o.Owner(`WITH made AS (INSERT INTO shipment (number, customer_id, ship_to_id, warehouse_id, packed_by, dispatched_by, dispatched_at,
-			carrier, tracking, expected)
-		SELECT 'MANY-' || n, customer_id, ship_to_id, warehouse_id, packed_by, dispatched_by, dispatched_at, carrier, tracking || n,
-			expected + 1 FROM (SELECT * FROM shipment WHERE dispatched_at IS NOT NULL LIMIT 1) s, generate_series(1, 130) n RETURNING id),
-		packed AS (INSERT INTO package (shipment_id, number, kind, weight_g) SELECT id, 'MANY-' || id, 'carton', 5 FROM made RETURNING id)
-		INSERT INTO package_line (package_id, line_id, qty) SELECT p.id, (SELECT min(line_id) FROM package_line), 1 FROM packed p`)
-	page, err := o.Query.Shipments(ctx)
-	if err != nil || len(page.UnderWay) != 100 || page.Total != before.Total+130 {
-		t.Fatalf("%d are listed of %d under way, %v", len(page.UnderWay), page.Total, err)
+	stays, part := first.Lines[0], first.Lines[1]
+	out := ok(o.Floor.ReleaseDue(ctx, o.By(o.Ana), floor.ReleaseDueAsk{
+		DueAsk: floor.DueAsk{Until: "2027-04-20"}, But: []floor.LineUnits{{Line: stays.ID, Seen: stays.Version}},
+	}))
+	if out.Units != first.Units-stays.At.Allocated {
+		t.Errorf("%d units were released of %d but %d: %s", out.Units, first.Units, stays.At.Allocated, out.Sentence)
 	}
-	if page.UnderWay[0].Number != before.UnderWay[0].Number {
-		t.Errorf("%s is listed first, %s is expected before it", page.UnderWay[0].Number, before.UnderWay[0].Number)
+	_, err = o.Floor.ReleaseDue(ctx, o.By(o.Ana), floor.ReleaseDueAsk{
+		DueAsk: floor.DueAsk{Until: "2027-12-31"}, But: []floor.LineUnits{{Line: part.ID, Qty: 1, Seen: part.Version}},
+	})
+	desktest.Refused(t, err, command.KindConflict, "can no longer be released")
+	left, err := o.Floor.Offer(ctx, floor.DueAsk{Until: "2027-04-20"}, "")
+	if err != nil || len(left.Lines) != 1 || left.Lines[0].ID != stays.ID {
+		t.Errorf("%+v is left, %v", left.Lines, err)
 	}
+	o.Sound()
 }

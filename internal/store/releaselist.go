@@ -1,0 +1,133 @@
+package store
+
+import (
+	"fmt"
+	"strings"
+
+	"journeyman/core/journey"
+)
+
+// ReleaseQuery chooses allocated lines.
+type ReleaseQuery struct {
+	Words     []string
+	Warehouse string    // code; empty for all
+	Until     string    // only lines to be shipped by this day; empty for all
+	Held      bool      // only lines whose order is on hold
+	After     ReleaseAt // only lines that come after this one
+}
+
+// ReleaseAt is where a line stands among those that may be released: by ship-by day, tier and age.
+type ReleaseAt struct {
+	ShipBy string // YYYY-MM-DD; empty for before all lines
+	Tier   int
+	Line   int64
+}
+
+// Releasing is what decides whether an allocated line may be released.
+type Releasing struct {
+	ReleaseAt `gorm:"embedded"`
+	OrderID   int64
+	Open      int64
+	OrderOpen int64 // of an order that goes whole
+	Allocated int64
+	Held      bool
+	ShipRule  string
+	HasBin    bool
+}
+
+// looked is the lines that a query chooses, the most urgent first, at most so many of them. With it stand the orders on hold and
+// where items that are allocated have no bin.
+func (r *Reader) looked(q ReleaseQuery, most int) (sql string, args map[string]any, err error) {
+	conds, args, err := r.lineWords("n", q.Words)
+	conds = append(conds, "n.allocated > 0", live)
+	if q.Warehouse != "" {
+		args["warehouse"] = q.Warehouse
+		conds = append(conds, `EXISTS (SELECT 1 FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id
+			WHERE p.line_id = n.line_id AND p.allocated > 0 AND w.code = @warehouse)`)
+	}
+	if q.Until != "" {
+		args["until"] = q.Until
+		conds = append(conds, "n.ship_by <= CAST(@until AS date)")
+	}
+	if q.Held {
+		conds = append(conds, "n.line_id IN (SELECT l.id FROM order_line l JOIN hold h ON h.order_id = l.order_id WHERE h.lifted_by IS NULL)")
+	}
+	if q.After.ShipBy != "" {
+		args["day"], args["tier"], args["line"] = q.After.ShipBy, q.After.Tier, q.After.Line
+		conds = append(conds, "(n.ship_by, n.tier, n.line_id) > (CAST(@day AS date), @tier, @line)")
+	}
+	return fmt.Sprintf(`
+		WITH held AS MATERIALIZED (SELECT DISTINCT order_id FROM hold WHERE lifted_by IS NULL),
+			unbinned AS MATERIALIZED (SELECT s.item_id, s.warehouse_id FROM stock_cell s WHERE s.allocated > 0 AND NOT EXISTS (
+				SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id
+				WHERE b.item_id = s.item_id AND b.warehouse_id = s.warehouse_id AND k.code <> '')),
+			looked AS MATERIALIZED (SELECT n.line_id, n.ship_by, n.tier, n.open, n.allocated, n.order_id, n.item_id, n.ship_rule
+				FROM line_count n
+				WHERE %s ORDER BY n.ship_by, n.tier, n.line_id LIMIT %d)`, strings.Join(conds, " AND "), most), args, err
+}
+
+// binned says of a line that was looked at (x) whether its item has a bin wherever it has units allocated.
+const binned = `NOT (x.item_id IN (SELECT item_id FROM unbinned) AND EXISTS (SELECT 1 FROM line_at p
+	JOIN unbinned u ON u.item_id = x.item_id AND u.warehouse_id = p.warehouse_id WHERE p.line_id = x.line_id AND p.allocated > 0))`
+
+// orderOpen is how many units of the order of a line that was looked at (x) are open, if that matters: if the order goes whole.
+const orderOpen = `CASE WHEN x.ship_rule = '` + string(journey.ShipWhole) + `' THEN (SELECT c.open FROM order_count c WHERE c.order_id = x.order_id) ELSE 0 END`
+
+// ReleaseCandidates returns of the allocated lines that were chosen, the most urgent first, what decides whether they may be released: at
+// most so many, by one index.
+func (r *Reader) ReleaseCandidates(q ReleaseQuery, most int) ([]Releasing, error) {
+	looked, args, err := r.looked(q, most)
+	if err != nil {
+		return nil, err
+	}
+	return all[Releasing](r, looked+`
+		SELECT x.line_id AS line, x.ship_by::text AS ship_by, x.tier, x.order_id, x.open, `+orderOpen+` AS order_open,
+			x.allocated, x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+binned+` AS has_bin
+		FROM looked x
+		ORDER BY x.ship_by, x.tier, x.line_id`, args)
+}
+
+// ReleaseGroup is lines that are alike in what decides whether they may be released.
+type ReleaseGroup struct {
+	Open, OrderOpen int64 // 0 or 1: whether there are any
+	Due             bool
+	Held            bool
+	ShipRule        string
+	HasBin          bool
+	Lines           int64
+	Units           int64 // allocated
+	WeightG         int64 // of all these units
+	First           string
+}
+
+// ReleaseGroups adds up the allocated lines that were chosen by what decides whether they may be released by a day: some tens of rows,
+// however many lines there are. It looks at the most urgent lines, as many as that.
+func (r *Reader) ReleaseGroups(q ReleaseQuery, due string, most int) ([]ReleaseGroup, error) {
+	looked, args, err := r.looked(q, most)
+	if err != nil {
+		return nil, err
+	}
+	args["due"] = due
+	return all[ReleaseGroup](r, looked+`
+		SELECT (x.open > 0)::int AS open, (`+orderOpen+` > 0)::int AS order_open, x.ship_by <= CAST(@due AS date) AS due,
+			x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+binned+` AS has_bin, count(*) AS lines,
+			shown(sum(x.allocated)) AS units, shown(sum(x.allocated::numeric * i.weight_g)) AS weight_g, min(x.ship_by)::text AS first
+		FROM looked x JOIN item i ON i.id = x.item_id
+		GROUP BY 1, 2, 3, 4, 5, 6`, args)
+}
+
+// Unallocated says how many lines that the words and the warehouse let through have something open and nothing allocated, up to so many.
+func (r *Reader) Unallocated(words []string, warehouse string, most int) (lines int64, err error) {
+	conds, args, err := r.lineWords("n", words)
+	if err != nil {
+		return 0, err
+	}
+	conds = append(conds, "n.open > 0 AND n.allocated = 0", live)
+	if warehouse != "" {
+		args["warehouse"] = warehouse
+		conds = append(conds, "n.warehouse_id = (SELECT id FROM warehouse WHERE code = @warehouse)")
+	}
+	row, _, err := one[struct{ N int64 }](r, fmt.Sprintf("SELECT count(*) AS n FROM (SELECT 1 FROM line_count n WHERE %s LIMIT %d) x",
+		strings.Join(conds, " AND "), most), args)
+	return row.N, err
+}
