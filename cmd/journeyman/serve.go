@@ -269,6 +269,7 @@ func serve(ctx context.Context, cfg *config, p *place, how service) error {
 	work, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
 	go live.Run(work)
+	go d.Allocation.KeepShortages(work, 20*time.Second)
 	queue, err := jobs.Start(work, d, log)
 	if err != nil {
 		return err

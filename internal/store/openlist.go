@@ -80,6 +80,12 @@ func (r *Reader) linesInOrder(ids IDs) ([]LineRow, error) {
 	return rows, err
 }
 
+// ItemsNamed returns the items with the word in their number or name.
+func (r *Reader) ItemsNamed(word string) (IDs, error) {
+	items, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE found_by LIKE lower(?)`, "%"+likeEscape(word)+"%")
+	return idsOf(items), err
+}
+
 // Up to so many items and orders that match a word the lines are looked up from these; of more it is asked of each line.
 const (
 	fewItems  = 600
@@ -98,7 +104,7 @@ func (r *Reader) lineWords(row string, words []string) (conds []string, args map
 				WHERE o.found_by LIKE lower(@w) AND ` + live + `
 			UNION SELECT o.id FROM customer c JOIN sales_order o ON o.customer_id = c.id JOIN order_count n ON n.order_id = o.id
 				WHERE c.found_by LIKE lower(@w) AND ` + live)
-		items, err := all[struct{ ID int64 }](r, named.Replace(`SELECT id FROM item WHERE found_by LIKE lower(@w)`), args)
+		items, err := r.ItemsNamed(word)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -106,7 +112,7 @@ func (r *Reader) lineWords(row string, words []string) (conds []string, args map
 		if err != nil {
 			return nil, nil, err
 		}
-		args[k+"i"], args[k+"o"] = idsOf(items), idsOf(orders)
+		args[k+"i"], args[k+"o"] = items, idsOf(orders)
 		var cond string
 		switch {
 		case len(items) > fewItems || len(orders) > fewOrders:

@@ -128,11 +128,11 @@ func (l *orderList) word(r *Reader, name, word string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	items, err := all[struct{ ID int64 }](r, `SELECT id FROM item WHERE found_by LIKE lower(?)`, part)
+	items, err := r.ItemsNamed(word)
 	if err != nil {
 		return "", err
 	}
-	args[name+"c"], args[name+"i"] = idsOf(customers), idsOf(items)
+	args[name+"c"], args[name+"i"] = idsOf(customers), items
 	var or, found []string
 	// A word that many numbers have is asked of each order; so is one that the index on parts cannot find.
 	number := fmt.Sprintf(

@@ -343,14 +343,24 @@ func (r *Reader) WantingLineIDs(items IDs) (IDs, error) {
 	return out, err
 }
 
-// ShortItems returns the items of which more is open at some warehouse than is free there.
-func (r *Reader) ShortItems() (IDs, error) {
-	rows, err := all[struct{ ID int64 }](r, `SELECT DISTINCT x.item_id AS id FROM wanting x
-		LEFT JOIN stock_cell s USING (item_id, warehouse_id)
-		WHERE x.units > coalesce(s.free, 0) ORDER BY 1`)
-	out := make(IDs, len(rows))
-	for i, x := range rows {
-		out[i] = x.ID
-	}
-	return out, err
+// ShortCell is an item at a warehouse of which more is open than is free. While all of it is the same, so is who wants it, when
+// and at what price.
+type ShortCell struct {
+	ItemID      int64
+	WarehouseID int64
+	Currency    string // of the item
+	Free        int64
+	Units       int64 // open
+	Lines       int64 // with open units
+	Parts       int64 // rows that say so,
+	Last        int64 // and the newest of them
+}
+
+// ShortCells returns the items and warehouses of which more is open than is free, by item and warehouse.
+func (r *Reader) ShortCells() ([]ShortCell, error) {
+	return all[ShortCell](r, `SELECT x.item_id, x.warehouse_id, i.currency, coalesce(s.free, 0) AS free, x.units, x.lines, x.parts, x.last
+		FROM (SELECT item_id, warehouse_id, sum(units)::bigint AS units, sum(lines)::bigint AS lines, count(*) AS parts, max(id) AS last
+			FROM wanting_part GROUP BY 1, 2) x
+			JOIN item i ON i.id = x.item_id LEFT JOIN stock_cell s USING (item_id, warehouse_id)
+		WHERE x.units > coalesce(s.free, 0) ORDER BY x.item_id, x.warehouse_id`)
 }

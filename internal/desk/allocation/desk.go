@@ -10,8 +10,9 @@ import (
 // Desk allocates.
 type Desk struct {
 	*command.Runner
-	supply *supply.Desk
+	supply    *supply.Desk
+	shortages shortages
 }
 
 // New returns the desk.
-func New(r *command.Runner, s *supply.Desk) *Desk { return &Desk{r, s} }
+func New(r *command.Runner, s *supply.Desk) *Desk { return &Desk{Runner: r, supply: s} }

@@ -323,14 +323,19 @@ func (d *Desk) onPolicy(
 	})
 }
 
+// window is within how many days lines are served.
+func (p PolicyRules) window() int {
+	if p.Window == nil {
+		return plan.NoWindow
+	}
+	return *p.Window
+}
+
 // allocateOptions is the policy as the core knows it.
 func (p PolicyRules) allocateOptions(b *supply.WholeBook) (plan.AllocateOptions, error) {
 	how := plan.AllocateOptions{
 		Unprotected: !p.Protect, Share: plan.Sharing(p.Sharing), Goal: plan.Goal(p.Goal), IgnoreRules: p.ShipRules == "ignore",
-		Window: plan.NoWindow,
-	}
-	if p.Window != nil {
-		how.Window = *p.Window
+		Window: p.window(),
 	}
 	keys, err := p.keys()
 	if err != nil {

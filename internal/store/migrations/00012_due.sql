@@ -44,3 +44,31 @@ CREATE INDEX order_line_item ON order_line (item_id, warehouse_id) INCLUDE (orde
 CREATE INDEX sales_order_customer ON sales_order (customer_id, wanted) INCLUDE (id);
 ALTER TABLE order_line DROP CONSTRAINT order_line_order_id_line_no_key,
     ADD CONSTRAINT order_line_order_id_line_no_key UNIQUE (order_id, line_no) INCLUDE (item_id);
+
+-- What is wanted of an item has changed, too, where nothing but who wants it or when has: such a row adds nothing, and says so. By these rows
+-- it is known of which items it has to be worked out again who goes short.
+ALTER TABLE wanting_part ADD COLUMN id bigint GENERATED ALWAYS AS IDENTITY;
+-- +goose StatementBegin
+CREATE FUNCTION order_wants_otherwise() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+DECLARE
+    changed bigint := CASE TG_TABLE_NAME WHEN 'hold' THEN (to_jsonb(NEW) ->> 'order_id')::bigint ELSE (to_jsonb(NEW) ->> 'id')::bigint END;
+BEGIN
+    INSERT INTO wanting_part (item_id, warehouse_id, units, lines)
+        SELECT DISTINCT l.item_id, l.warehouse_id, 0, 0 FROM order_line l JOIN line_count n ON n.line_id = l.id WHERE l.order_id = changed AND n.open > 0;
+    RETURN NULL;
+END $$;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE FUNCTION line_wants_otherwise() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+BEGIN
+    INSERT INTO wanting_part (item_id, warehouse_id, units, lines) VALUES (NEW.item_id, NEW.warehouse_id, 0, 0);
+    RETURN NULL;
+END $$;
+-- +goose StatementEnd
+CREATE TRIGGER wants_otherwise AFTER INSERT OR UPDATE ON hold FOR EACH ROW EXECUTE FUNCTION order_wants_otherwise();
+CREATE TRIGGER wants_otherwise AFTER UPDATE OF number, tier, urgency, entered_at ON sales_order FOR EACH ROW
+    WHEN ((OLD.number, OLD.tier, OLD.urgency, OLD.entered_at) IS DISTINCT FROM (NEW.number, NEW.tier, NEW.urgency, NEW.entered_at))
+    EXECUTE FUNCTION order_wants_otherwise();
+CREATE TRIGGER wants_otherwise AFTER UPDATE OF ship_by, price_minor ON order_line FOR EACH ROW
+    WHEN ((OLD.ship_by, OLD.price_minor) IS DISTINCT FROM (NEW.ship_by, NEW.price_minor)) EXECUTE FUNCTION line_wants_otherwise();
+REVOKE ALL ON FUNCTION order_wants_otherwise(), line_wants_otherwise() FROM PUBLIC;
