@@ -1,9 +1,12 @@
 package main
 
 import (
+	"bytes"
 	"fmt"
 	"slices"
 	"time"
+
+	"github.com/jackc/pgx/v5"
 
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
@@ -44,11 +47,38 @@ func (b *benching) runs(s *store.Store, by command.Actor) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("  applied in %.2f s: %s\n", time.Since(begin).Seconds(), out.Sentence)
+	applied := time.Since(begin)
+	copied, entries, err := b.copyEntries(out.Command)
+	if err != nil {
+		return err
+	}
+	fmt.Printf("  applied in %.2f s: %s\n", applied.Seconds(), out.Sentence)
+	fmt.Printf("  its %d entries are copied into a table like the journal in %.2f s: %.1f of that (goal: 2)\n", entries, copied.Seconds(), applied.Seconds()/copied.Seconds())
 	begin = time.Now()
 	if _, err := d.Undo.TakeBack(b.ctx, call(), undo.UndoAsk{Command: out.Command}); err != nil {
 		return err
 	}
 	fmt.Printf("  taken back in %.2f s\n", time.Since(begin).Seconds())
 	return nil
+}
+
+// copyEntries times how long it takes to copy the entries of a command into a table with the keys, checks and indexes of the journal, but
+// without its trigger.
+func (b *benching) copyEntries(of int64) (took time.Duration, entries int64, err error) {
+	conn, err := pgx.Connect(b.ctx, b.cluster.URL("imports"))
+	if err != nil {
+		return 0, 0, err
+	}
+	defer func() { _ = conn.Close(b.ctx) }()
+	if _, err := conn.Exec(b.ctx, `CREATE TABLE copied (LIKE journal INCLUDING ALL)`); err != nil {
+		return 0, 0, err
+	}
+	var rows bytes.Buffer
+	from := fmt.Sprintf(`COPY (SELECT * FROM journal WHERE command_id = %d ORDER BY id) TO STDOUT (FORMAT binary)`, of)
+	if _, err := conn.PgConn().CopyTo(b.ctx, &rows, from); err != nil {
+		return 0, 0, err
+	}
+	begin := time.Now()
+	tag, err := conn.PgConn().CopyFrom(b.ctx, &rows, `COPY copied FROM STDIN (FORMAT binary)`)
+	return time.Since(begin), tag.RowsAffected(), err
 }
