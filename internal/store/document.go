@@ -231,16 +231,3 @@ func (t *Tx) LockInbound(id int64) (InboundRow, bool, error) {
 func (t *Tx) LiftHold(id, command int64) error {
 	return t.g.Model(&Hold{ID: id}).Where("lifted_by IS NULL").Update("lifted_by", command).Error
 }
-
-// LastEntryPerLine returns, for each line that the command moved or promised, the last entry it made there.
-func (r *Reader) LastEntryPerLine(command int64) (map[int64]int64, error) {
-	rows, err := all[struct{ LineID, Last int64 }](r, `SELECT line_id, max(id) AS last
-		FROM (SELECT line_id, id FROM journal WHERE command_id = @command AND line_id IS NOT NULL
-			UNION ALL SELECT line_id, id FROM promise_entry WHERE command_id = @command) x
-			GROUP BY line_id`, map[string]any{"command": command})
-	out := make(map[int64]int64, len(rows))
-	for _, x := range rows {
-		out[x.LineID] = x.Last
-	}
-	return out, err
-}

@@ -1,6 +1,11 @@
 package store
 
-import "journeyman/core/journey"
+import (
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/stdlib"
+
+	"journeyman/core/journey"
+)
 
 // Entry is a row of the journal to be written. Zero keys are absent.
 type Entry struct {
@@ -52,40 +57,36 @@ func writeJournal(command int64, entries []Entry) (string, []any) {
 	return intoJournal.of(n, command, kind, from, to, cause, qty, item, refs[0], refs[1], refs[2], refs[3], refs[4], refs[5], refs[6])
 }
 
-// LineEntries returns the moves that a command made on lines, in the order in which it made them.
-func (r *Reader) LineEntries(command int64) ([]Entry, error) {
-	type row struct {
-		Kind, FromStation, ToStation, Cause string
-		Qty, ItemID                         int64
-		WarehouseID, BinID, LineID, OrderID *int64
-		TaskID, PackageID, InboundID        *int64
-	}
-	rows, err := all[row](r, `SELECT * FROM journal WHERE command_id = ? ORDER BY id`, command)
-	if err != nil {
-		return nil, err
-	}
-	out := make([]Entry, len(rows))
-	for i, x := range rows {
-		from, err := journey.ParseStation(x.FromStation)
-		if err != nil {
-			return nil, err
-		}
-		to, err := journey.ParseStation(x.ToStation)
-		if err != nil {
-			return nil, err
-		}
-		out[i] = Entry{
-			Move: journey.Move{Kind: journey.Kind(x.Kind), From: from, To: to, Cause: journey.Cause(x.Cause), Qty: journey.Qty(x.Qty)},
-			Item: x.ItemID, Warehouse: val(x.WarehouseID), Bin: val(x.BinID), Line: val(x.LineID), Order: val(x.OrderID),
-			Task: val(x.TaskID), Package: val(x.PackageID), Inbound: val(x.InboundID),
-		}
-	}
-	return out, nil
+// PastEntry is a row of the journal that is written.
+type PastEntry struct {
+	ID int64
+	Entry
 }
 
-func val(p *int64) int64 {
-	if p == nil {
-		return 0
+// EntriesOf returns what a command entered, in the order in which it did.
+func (t *Tx) EntriesOf(command int64) ([]PastEntry, error) {
+	if err := t.begin(); err != nil {
+		return nil, err
 	}
-	return *p
+	var out []PastEntry
+	err := t.conn.Raw(func(driver any) (err error) {
+		out, err = rowsOf(t.ctx, driver.(*stdlib.Conn).Conn(), `SELECT id, kind, from_station, to_station, cause, qty, item_id,
+				coalesce(warehouse_id, 0), coalesce(bin_id, 0), coalesce(line_id, 0), coalesce(order_id, 0), coalesce(task_id, 0),
+				coalesce(package_id, 0), coalesce(inbound_id, 0)
+			FROM journal WHERE command_id = $1 ORDER BY id`, []any{command}, func(rows pgx.Rows) (x PastEntry, err error) {
+			var kind, from, to, cause string
+			if err := rows.Scan(&x.ID, &kind, &from, &to, &cause, &x.Move.Qty, &x.Item, &x.Warehouse, &x.Bin, &x.Line, &x.Order, &x.Task,
+				&x.Package, &x.Inbound); err != nil {
+				return x, err
+			}
+			x.Move.Kind, x.Move.Cause = journey.Kind(kind), journey.Cause(cause)
+			if x.Move.From, err = journey.ParseStation(from); err != nil {
+				return x, err
+			}
+			x.Move.To, err = journey.ParseStation(to)
+			return x, err
+		})
+		return err
+	})
+	return out, err
 }

@@ -1,6 +1,13 @@
 package store
 
-import "github.com/jackc/pgx/v5"
+import (
+	"context"
+	"maps"
+	"slices"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/stdlib"
+)
 
 // LockedLine is a line and what a command must know of it, its counts held still.
 type LockedLine struct {
@@ -87,6 +94,64 @@ func (t *Tx) LockCounts(lines []int64) (Locked, error) {
 		b.Queue(placesOf+`line_id IN (SELECT unnest($1::bigint[])) ORDER BY line_id, warehouse_id`, lines).Query(into(&out.Places))
 	}, false)
 	return out, err
+}
+
+// LockNamed is LockCounts with the keys, numbers and warehouse of each line, and nothing else about it.
+func (t *Tx) LockNamed(lines []int64) (Locked, error) {
+	out, err := t.LockCounts(lines)
+	if err != nil {
+		return out, err
+	}
+	at := make(map[int64]*LockedLine, len(out.Lines))
+	for i := range out.Lines {
+		at[out.Lines[i].ID] = &out.Lines[i]
+	}
+	orders, items := map[int64]string{}, map[int64]string{}
+	err = t.conn.Raw(func(driver any) error {
+		conn := driver.(*stdlib.Conn).Conn()
+		rows, err := conn.Query(t.ctx, `SELECT id, order_id, line_no, item_id, warehouse_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[]))`, lines)
+		if err != nil {
+			return err
+		}
+		defer rows.Close()
+		for rows.Next() {
+			var x LockedLine
+			if err := rows.Scan(&x.ID, &x.OrderID, &x.LineNo, &x.ItemID, &x.WarehouseID); err != nil {
+				return err
+			}
+			if l := at[x.ID]; l != nil {
+				l.OrderID, l.LineNo, l.ItemID, l.WarehouseID = x.OrderID, x.LineNo, x.ItemID, x.WarehouseID
+				orders[x.OrderID], items[x.ItemID] = "", ""
+			}
+		}
+		if err := rows.Err(); err != nil {
+			return err
+		}
+		if err := fillNames(t.ctx, conn, `SELECT id, number FROM sales_order WHERE id IN (SELECT unnest($1::bigint[]))`, orders); err != nil {
+			return err
+		}
+		return fillNames(t.ctx, conn, `SELECT id, sku FROM item WHERE id IN (SELECT unnest($1::bigint[]))`, items)
+	})
+	for i := range out.Lines {
+		l := &out.Lines[i]
+		l.OrderNumber, l.SKU = orders[l.OrderID], items[l.ItemID]
+	}
+	return out, err
+}
+
+// fillNames asks for the names of keys.
+func fillNames(ctx context.Context, q asker, query string, names map[int64]string) error {
+	type named struct {
+		id   int64
+		name string
+	}
+	rows, err := rowsOf(ctx, q, query, []any{slices.Collect(maps.Keys(names))}, func(rows pgx.Rows) (x named, err error) {
+		return x, rows.Scan(&x.id, &x.name)
+	})
+	for _, x := range rows {
+		names[x.id] = x.name
+	}
+	return err
 }
 
 // Lines returns lines as they are; call it on those that are held.

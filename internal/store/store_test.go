@@ -201,6 +201,10 @@ func TestAnEntryNamesWhatIsThere(t *testing.T) {
 		VALUES (1, 1, 99, 1, '[]', '[]', 0, 0, 'promised')`); postgres.Check(err) != "promise_names_order_line" {
 		t.Errorf("a promise to another order: %v", err)
 	}
+	if _, err := conn.Exec(ctx, `INSERT INTO promise_entry (command_id, line_id, order_id, item_id, was, now, was_units, now_units, cause)
+		VALUES (1, 1, 1, 1, '[]', '[{"warehouse": 99, "day": "2027-03-05", "qty": 2}]', 0, 2, 'promised')`); postgres.Check(err) != "promise_names_warehouse" {
+		t.Errorf("a promise from a warehouse that is not there: %v", err)
+	}
 	var open int64
 	if err := conn.QueryRow(ctx, `SELECT open FROM line_count WHERE line_id = 1`).Scan(&open); err != nil || open != 10 {
 		t.Errorf("after all that was refused %d are open (%v)", open, err)

@@ -101,26 +101,23 @@ func (w *UnitOfWork) lockRows(ids []int64, lock func(ids []int64) (store.Locked,
 	return nil
 }
 
-// LockMany is lock for what may be thousands of lines: those are read and written as sets.
-func (w *UnitOfWork) LockMany(ids []int64) error {
-	if len(ids) > ManyRows {
-		if err := w.Tx.PreferSets(); err != nil {
-			return err
-		}
-	}
-	return w.Lock(ids)
-}
+// LockMany is Lock for what may be thousands of lines: those are read and written as sets, and of each no more is read than its counts,
+// numbers and warehouse.
+func (w *UnitOfWork) LockMany(ids []int64) error { return w.lockSet(ids, w.Tx.LockNamed) }
 
-// LockForBook is lock for the lines of a whole book, of which know tells the rest.
-func (w *UnitOfWork) LockForBook(ids []int64) error {
+// lockSet is Lock for what may be thousands of lines.
+func (w *UnitOfWork) lockSet(ids []int64, lock func([]int64) (store.Locked, error)) error {
 	if len(ids) <= ManyRows {
 		return w.Lock(ids)
 	}
 	if err := w.Tx.PreferSets(); err != nil {
 		return err
 	}
-	return w.lockRows(ids, w.Tx.LockCounts)
+	return w.lockRows(ids, lock)
 }
+
+// LockForBook is Lock for the lines of a whole book, of which FillFromBook takes over the rest.
+func (w *UnitOfWork) LockForBook(ids []int64) error { return w.lockSet(ids, w.Tx.LockCounts) }
 
 // FillFromBook takes over what the book that was read after locking says of the lines that are held, and of
 // the promises on them.

@@ -43,7 +43,7 @@ func (d *Desk) TakeBack(ctx context.Context, call command.Call, ask UndoAsk) (co
 	p := d.NewProgress(ctx, call.Key)
 	defer p.End()
 	return d.Run(ctx, call, command.VerbUndo, ask, func(w *command.UnitOfWork) error {
-		done, err := w.Tx.LineEntries(ask.Command)
+		done, err := w.Tx.EntriesOf(ask.Command)
 		if err != nil {
 			return err
 		}
@@ -52,11 +52,14 @@ func (d *Desk) TakeBack(ctx context.Context, call command.Call, ask UndoAsk) (co
 			return err
 		}
 		ids := make([]int64, 0, len(done)+len(promised))
+		last := make(map[int64]int64, len(done)) // entry of each line
 		for _, e := range done {
 			ids = append(ids, e.Line)
+			last[e.Line] = max(last[e.Line], e.ID)
 		}
 		for _, p := range promised {
 			ids = append(ids, p.LineID)
+			last[p.LineID] = max(last[p.LineID], p.ID)
 		}
 		if len(ids) > command.ManyRows {
 			p.Begin("Taking back", len(ids))
@@ -66,10 +69,6 @@ func (d *Desk) TakeBack(ctx context.Context, call command.Call, ask UndoAsk) (co
 		}
 		if _, undone, err := w.Tx.UndoneBy(ask.Command); err != nil || undone {
 			return cmp.Or(err, command.Conflict("This was taken back already."))
-		}
-		last, err := w.Tx.LastEntryPerLine(ask.Command)
-		if err != nil {
-			return err
 		}
 		for id, seen := range last {
 			if err := w.CheckVersion(w.Lines[id], seen); err != nil {

@@ -72,3 +72,66 @@ CREATE TRIGGER wants_otherwise AFTER UPDATE OF number, tier, urgency, entered_at
 CREATE TRIGGER wants_otherwise AFTER UPDATE OF ship_by, price_minor ON order_line FOR EACH ROW
     WHEN ((OLD.ship_by, OLD.price_minor) IS DISTINCT FROM (NEW.ship_by, NEW.price_minor)) EXECUTE FUNCTION line_wants_otherwise();
 REVOKE ALL ON FUNCTION order_wants_otherwise(), line_wants_otherwise() FROM PUBLIC;
+
+-- What a statement did to the counts is added up once for each item and warehouse, and from that for the strip.
+-- +goose StatementBegin
+CREATE OR REPLACE FUNCTION strip_counts() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+BEGIN
+    WITH changed AS (
+        SELECT item_id, warehouse_id, units(by * open) AS wanted, units(by * (open > 0)::int) AS wanting, units(by * (open - promised)) AS open,
+            units(by * (open > promised)::int) AS open_lines, units(by * promised) AS promised, units(by * (promised > 0)::int) AS promised_lines,
+            units(by * allocated) AS allocated, units(by * (allocated > 0)::int) AS allocated_lines,
+            units(by * released) AS released, units(by * (released > 0)::int) AS released_lines,
+            units(by * picked) AS picked, units(by * (picked > 0)::int) AS picked_lines, units(by * packed) AS packed,
+            units(by * (packed > 0)::int) AS packed_lines, units(by * shipped) AS shipped, units(by * (shipped > 0)::int) AS shipped_lines
+        FROM (SELECT 1::bigint AS by, * FROM now_counted UNION ALL SELECT -1::bigint, * FROM was_counted) x GROUP BY 1, 2
+    ), wants AS (
+        INSERT INTO wanting_part (item_id, warehouse_id, units, lines)
+            SELECT item_id, warehouse_id, wanted, wanting FROM changed WHERE wanted <> 0 OR wanting <> 0
+    )
+    INSERT INTO strip_part (open, open_lines, promised, promised_lines, allocated, allocated_lines, released, released_lines, picked, picked_lines,
+            packed, packed_lines, shipped, shipped_lines)
+        SELECT units(open), units(open_lines), units(promised), units(promised_lines), units(allocated), units(allocated_lines),
+            units(released), units(released_lines), units(picked), units(picked_lines), units(packed), units(packed_lines), units(shipped),
+            units(shipped_lines)
+        FROM changed;
+    RETURN NULL;
+END $$;
+-- +goose StatementEnd
+
+-- That promises name a warehouse is looked up once for all that a statement writes, not once for each.
+ALTER TABLE promise DROP CONSTRAINT promise_warehouse_id_fkey;
+-- +goose StatementBegin
+CREATE OR REPLACE FUNCTION promise_stands() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+DECLARE
+    nowhere bigint;
+BEGIN
+    IF EXISTS (SELECT 1 FROM fresh f WHERE NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = f.line_id AND l.order_id = f.order_id AND l.item_id = f.item_id)) THEN
+        RAISE EXCEPTION 'a promise names what is not in order_line' USING ERRCODE = 'foreign_key_violation', CONSTRAINT = 'promise_names_order_line';
+    END IF;
+    IF EXISTS (SELECT 1 FROM fresh f WHERE f.now_units <> (SELECT coalesce(sum(x.qty), 0) FROM jsonb_to_recordset(f.now) AS x (qty numeric))
+            OR EXISTS (SELECT 1 FROM jsonb_to_recordset(f.now) AS x (qty numeric) WHERE x.qty NOT BETWEEN 1 AND 9000000000000000000 OR x.qty <> trunc(x.qty))) THEN
+        RAISE EXCEPTION 'the units of a promise are not the sum of its parts' USING ERRCODE = 'check_violation', CONSTRAINT = 'promised_units_are_the_sum';
+    END IF;
+    INSERT INTO command_awaited SELECT DISTINCT f.command_id FROM fresh f WHERE NOT EXISTS (SELECT 1 FROM command c WHERE c.id = f.command_id) ON CONFLICT DO NOTHING;
+    DELETE FROM promise p USING fresh f WHERE p.line_id = f.line_id;
+    WITH promised AS (INSERT INTO promise (line_id, order_id, item_id, warehouse_id, day, qty)
+        SELECT f.line_id, f.order_id, f.item_id, x.warehouse, x.day, sum(x.qty)
+        FROM fresh f, jsonb_to_recordset(f.now) AS x (warehouse bigint, day date, qty bigint) GROUP BY 1, 2, 3, 4, 5 RETURNING warehouse_id)
+    SELECT warehouse_id INTO nowhere FROM (SELECT DISTINCT warehouse_id FROM promised) p
+        WHERE NOT EXISTS (SELECT 1 FROM warehouse w WHERE w.id = p.warehouse_id) LIMIT 1;
+    IF nowhere IS NOT NULL THEN
+        RAISE EXCEPTION 'a promise names what is not in warehouse' USING ERRCODE = 'foreign_key_violation', CONSTRAINT = 'promise_names_warehouse';
+    END IF;
+    -- Thousands of promises that change with moves of the same command are counted together with them: a row that changes twice costs twice.
+    IF current_setting('journeyman.moves_follow', true) = 'yes' OR EXISTS (SELECT 1 FROM promise_awaited a WHERE a.command_id IN (SELECT command_id FROM fresh)) THEN
+        INSERT INTO promise_awaited SELECT f.command_id, min(f.id) FROM fresh f GROUP BY 1 ON CONFLICT DO NOTHING;
+        RETURN NULL;
+    END IF;
+    UPDATE line_count c SET promised = f.now_units, version = f.id FROM fresh f WHERE c.line_id = f.line_id;
+    PERFORM 1 FROM order_count WHERE order_id IN (SELECT order_id FROM fresh) ORDER BY order_id FOR NO KEY UPDATE;
+    UPDATE order_count c SET promised = c.promised + f.units, version = greatest(c.version, f.id)
+    FROM (SELECT order_id, sum(now_units - was_units) AS units, max(id) AS id FROM fresh GROUP BY 1) f WHERE c.order_id = f.order_id;
+    RETURN NULL;
+END $$;
+-- +goose StatementEnd
