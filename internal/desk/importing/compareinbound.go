@@ -1,0 +1,82 @@
+package importing
+
+import (
+	"cmp"
+	"fmt"
+	"strings"
+
+	"journeyman/internal/exchange"
+	"journeyman/internal/store"
+)
+
+func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.InboundRow]) error {
+	items, err := c.items(distinct(rows, func(v exchange.InboundRow) string { return v.SKU }))
+	if err != nil {
+		return err
+	}
+	old, err := c.tx.InboundByRef(distinct(rows, func(v exchange.InboundRow) string { return v.Ref }))
+	if err != nil {
+		return err
+	}
+	type key struct{ ref, sku, warehouse string }
+	here := map[key]store.InboundRecord{}
+	for _, x := range old {
+		here[key{x.Ref, x.SKU, x.Warehouse}] = x
+	}
+	row := map[key]int{}
+	var inbound []store.InboundRecord
+	for _, r := range rows {
+		v := r.V
+		if v.Ref == "" || v.Warehouse == "" || v.Due == "" || v.Qty == 0 {
+			continue
+		}
+		k := key{v.Ref, v.SKU, v.Warehouse}
+		switch {
+		case items[v.SKU] == nil:
+			c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
+			continue
+		case !c.house[v.Warehouse]:
+			c.fault(f, r.N, "warehouse", v.Warehouse, "a warehouse that exists or is in the stock file")
+			continue
+		case row[k] != 0:
+			c.fault(f, r.N, "ref", v.Ref, "each item of an inbound once for a warehouse; it stands in row %d already", row[k])
+			continue
+		}
+		row[k] = r.N
+		x, known := here[k]
+		rec := store.InboundRecord{
+			ID: x.ID, Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty,
+			Kind: cmp.Or(v.Kind, x.Kind, "purchase"), Supplier: cmp.Or(v.Supplier, x.Supplier),
+		}
+		what := fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse)
+		if known && v.Qty < x.Received {
+			c.fault(f, r.N, "qty", fmt.Sprint(v.Qty), "at least the %d that were received", x.Received)
+			continue
+		}
+		if !known {
+			f.note(r.N, what, "new", "")
+		} else {
+			var d differ
+			d.text("due", x.Due, rec.Due)
+			d.num("qty", x.Qty, rec.Qty)
+			d.text("kind", x.Kind, rec.Kind)
+			d.text("supplier", x.Supplier, rec.Supplier)
+			if len(d) == 0 {
+				f.note(r.N, what, "unchanged", "")
+				continue
+			}
+			if x.Due != rec.Due {
+				rec.Was = x.Due
+			}
+			f.note(r.N, what, "changed", strings.Join(d, "; "))
+		}
+		inbound = append(inbound, rec)
+	}
+	if c.writing == nil {
+		return nil
+	}
+	if err := c.tx.PutInbound(inbound, func(int) {}); err != nil {
+		return err
+	}
+	return c.tx.NoteDues(inbound, c.writing.ID)
+}

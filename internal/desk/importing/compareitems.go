@@ -1,0 +1,151 @@
+package importing
+
+import (
+	"cmp"
+	"fmt"
+	"strings"
+
+	"journeyman/internal/exchange"
+	"journeyman/internal/store"
+)
+
+// itemsHere are the items of those numbers that there are.
+func (c *comparing) itemsHere(skus store.Texts) (map[string]*store.ItemRecord, error) {
+	out := map[string]*store.ItemRecord{}
+	here, err := c.tx.ItemsBySKU(skus)
+	for _, it := range here {
+		out[it.SKU] = &store.ItemRecord{
+			SKU: it.SKU, Name: it.Name, Unit: it.Unit, Multiple: it.Multiple, LeadDays: int64(it.LeadDays), Buyable: it.Buyable,
+			WeightG: it.WeightG, PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency,
+		}
+	}
+	return out, err
+}
+
+// items are the items of those numbers that there are, or will be, as they will be.
+func (c *comparing) items(skus store.Texts) (map[string]*store.ItemRecord, error) {
+	out, err := c.itemsHere(skus)
+	if err != nil {
+		return nil, err
+	}
+	staged, err := stagedRows[exchange.ItemRow](c, exchange.Items, skus)
+	for sku, rows := range staged {
+		rec := itemOf(rows[0].V, out[sku])
+		out[sku] = &rec
+	}
+	return out, err
+}
+
+// itemOf is an item as a row has it. What a file leaves out stays as it is here; a new item gets the default.
+func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
+	base := store.ItemRecord{Unit: "each", Multiple: 1, Buyable: true, Currency: store.FirmCurrency}
+	if old != nil {
+		base = *old
+	}
+	return store.ItemRecord{
+		SKU: v.SKU, Name: v.Name, Unit: cmp.Or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple),
+		LeadDays: stated(v.LeadDays, base.LeadDays),
+		Buyable:  stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG),
+		PriceMinor: stated(v.PriceMinor, base.PriceMinor),
+		CostMinor:  stated(v.CostMinor, base.CostMinor), Currency: cmp.Or(v.Currency, base.Currency),
+	}
+}
+
+func (c *comparing) compareItems(f *FileReport, rows []exchange.Row[exchange.ItemRow]) error {
+	here, err := c.itemsHere(distinct(rows, func(v exchange.ItemRow) string { return v.SKU }))
+	if err != nil {
+		return err
+	}
+	row := map[string]int{}
+	var items []store.ItemRecord
+	for _, r := range rows {
+		v := r.V
+		if first := row[v.SKU]; first != 0 {
+			c.fault(f, r.N, "sku", v.SKU, "each item once; it stands in row %d already", first)
+			continue
+		}
+		row[v.SKU] = r.N
+		old := here[v.SKU]
+		rec := itemOf(v, old)
+		if old == nil {
+			f.note(r.N, v.SKU+" "+v.Name, "new", "")
+		} else {
+			var d differ
+			d.text("name", old.Name, rec.Name)
+			d.text("unit", old.Unit, rec.Unit)
+			d.num("multiple", old.Multiple, rec.Multiple)
+			d.num("lead_days", old.LeadDays, rec.LeadDays)
+			d.text("buyable", fmt.Sprint(old.Buyable), fmt.Sprint(rec.Buyable))
+			d.num("weight in g", old.WeightG, rec.WeightG)
+			d.money("price", old.PriceMinor, rec.PriceMinor)
+			d.money("cost", old.CostMinor, rec.CostMinor)
+			d.text("currency", old.Currency, rec.Currency)
+			if len(d) == 0 {
+				f.note(r.N, v.SKU+" "+v.Name, "unchanged", "")
+				continue
+			}
+			f.note(r.N, v.SKU+" "+v.Name, "changed", strings.Join(d, "; "))
+		}
+		items = append(items, rec)
+	}
+	if c.writing == nil {
+		return nil
+	}
+	return c.tx.PutItems(items, func(int) {})
+}
+
+func (c *comparing) compareSubstitutes(f *FileReport, rows []exchange.Row[exchange.SubstituteRow]) error {
+	skus := distinct(rows, func(v exchange.SubstituteRow) string { return v.SKU })
+	items, err := c.items(append(distinct(rows, func(v exchange.SubstituteRow) string { return v.Substitute }), skus...))
+	if err != nil {
+		return err
+	}
+	here, err := c.tx.SubstitutesOf(skus)
+	if err != nil {
+		return err
+	}
+	old := map[[2]string]string{}
+	for _, x := range here {
+		old[[2]string{x.SKU, x.Substitute}] = x.Kind
+	}
+	row := map[[2]string]int{}
+	var instead []store.SubstituteRecord
+	for _, r := range rows {
+		v := r.V
+		if v.Substitute == "" {
+			continue
+		}
+		k := [2]string{v.SKU, v.Substitute}
+		switch {
+		case items[v.SKU] == nil:
+			c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
+			continue
+		case items[v.Substitute] == nil:
+			c.fault(f, r.N, "substitute", v.Substitute, "an item that exists or is in the items file")
+			continue
+		case v.SKU == v.Substitute:
+			c.fault(f, r.N, "substitute", v.Substitute, "another item")
+			continue
+		case row[k] != 0:
+			c.fault(f, r.N, "substitute", v.Substitute, "each substitute of an item once; it stands in row %d already", row[k])
+			continue
+		}
+		row[k] = r.N
+		rec := store.SubstituteRecord{SKU: v.SKU, Substitute: v.Substitute, Kind: cmp.Or(v.Kind, old[k], "make")}
+		what := fmt.Sprintf("%s for %s", v.Substitute, v.SKU)
+		switch was := old[k]; was {
+		case rec.Kind:
+			f.note(r.N, what, "unchanged", "")
+			continue
+		case "":
+			f.note(r.N, what, "new", "")
+		default:
+			f.note(r.N, what, "changed", fmt.Sprintf("kind: %s → %s", was, rec.Kind))
+		}
+		instead = append(instead, rec)
+	}
+	if c.writing == nil {
+		return nil
+	}
+	return c.tx.PutSubstitutes(instead, func(int) {})
+}
