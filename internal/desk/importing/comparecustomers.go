@@ -104,21 +104,19 @@ func (c *comparing) compareCustomers(f *FileReport, rows []exchange.Row[exchange
 		old := customer[v.Customer]
 		rec := customerOf(v, old)
 		k := [2]string{v.Customer, v.ShipTo}
-		if first := shipRow[k]; first != 0 {
-			c.fault(f, r.N, "ship_to", v.ShipTo, "each ship-to of a customer once; it stands in row %d already", first)
+		if !first(c, f, shipRow, k, r.N, "ship_to", v.ShipTo, "each ship-to of a customer") {
 			continue
 		}
-		shipRow[k] = r.N
-		var d differ
-		if first, again := firstRow[v.Customer]; again {
-			if d := differCustomer(*old, rec); len(d) > 0 {
-				c.fault(f, r.N, "customer", v.Customer, "the same as in row %d; it differs in %s", first.N, strings.Join(d, "; "))
+		var d []string
+		if one, again := firstRow[v.Customer]; again {
+			if d := differences(customerFields, *old, rec); len(d) > 0 {
+				c.fault(f, r.N, "customer", v.Customer, "the same as in row %d; it differs in %s", one.N, strings.Join(d, "; "))
 				continue
 			}
 		} else {
 			firstRow[v.Customer] = r
 			if old != nil {
-				d = differCustomer(*old, rec)
+				d = differences(customerFields, *old, rec)
 			}
 			if old == nil || len(d) > 0 {
 				customers = append(customers, rec)
@@ -128,11 +126,7 @@ func (c *comparing) compareCustomers(f *FileReport, rows []exchange.Row[exchange
 		oldShip := shipTo[k]
 		ship := shipToOf(v, oldShip)
 		if oldShip != nil {
-			d.text("ship_to_name", oldShip.Name, ship.Name)
-			d.text("street", oldShip.Street, ship.Street)
-			d.text("city", oldShip.City, ship.City)
-			d.text("postcode", oldShip.Postcode, ship.Postcode)
-			d.text("country", oldShip.Country, ship.Country)
+			d = append(d, differences(shipToFields, *oldShip, ship)...)
 		}
 		what := fmt.Sprintf("%s %s, %s", v.Customer, v.Name, v.ShipTo)
 		switch {
@@ -156,16 +150,22 @@ func (c *comparing) compareCustomers(f *FileReport, rows []exchange.Row[exchange
 	return c.tx.PutShipTos(shipTos, func(int) {})
 }
 
-func differCustomer(old, rec store.CustomerRecord) differ {
-	var d differ
-	d.text("name", old.Name, rec.Name)
-	d.num("tier", old.Tier, rec.Tier)
-	d.text("ship_rule", old.ShipRule, rec.ShipRule)
-	d.text("warehouse", old.Warehouse, rec.Warehouse)
-	d.text("service", old.Service, rec.Service)
-	d.text("terms", old.Terms, rec.Terms)
-	d.text("email", old.Email, rec.Email)
-	d.money("discount", old.Discount, rec.Discount)
-	d.text("one_warehouse", fmt.Sprint(old.OneWarehouse), fmt.Sprint(rec.OneWarehouse))
-	return d
+var customerFields = []field[store.CustomerRecord]{
+	text("name", func(x store.CustomerRecord) string { return x.Name }),
+	number("tier", func(x store.CustomerRecord) int64 { return x.Tier }),
+	text("ship_rule", func(x store.CustomerRecord) string { return x.ShipRule }),
+	text("warehouse", func(x store.CustomerRecord) string { return x.Warehouse }),
+	text("service", func(x store.CustomerRecord) string { return x.Service }),
+	text("terms", func(x store.CustomerRecord) string { return x.Terms }),
+	text("email", func(x store.CustomerRecord) string { return x.Email }),
+	hundredths("discount", func(x store.CustomerRecord) int64 { return x.Discount }),
+	yes("one_warehouse", func(x store.CustomerRecord) bool { return x.OneWarehouse }),
+}
+
+var shipToFields = []field[store.ShipToRecord]{
+	text("ship_to_name", func(x store.ShipToRecord) string { return x.Name }),
+	text("street", func(x store.ShipToRecord) string { return x.Street }),
+	text("city", func(x store.ShipToRecord) string { return x.City }),
+	text("postcode", func(x store.ShipToRecord) string { return x.Postcode }),
+	text("country", func(x store.ShipToRecord) string { return x.Country }),
 }

@@ -3,11 +3,17 @@ package importing
 import (
 	"cmp"
 	"fmt"
-	"strings"
 
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 )
+
+var inboundFields = []field[store.InboundRecord]{
+	text("due", func(x store.InboundRecord) string { return x.Due }),
+	number("qty", func(x store.InboundRecord) int64 { return x.Qty }),
+	text("kind", func(x store.InboundRecord) string { return x.Kind }),
+	text("supplier", func(x store.InboundRecord) string { return x.Supplier }),
+}
 
 func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.InboundRow]) error {
 	items, err := c.items(distinct(rows, func(v exchange.InboundRow) string { return v.SKU }))
@@ -19,9 +25,9 @@ func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.I
 		return err
 	}
 	type key struct{ ref, sku, warehouse string }
-	here := map[key]store.InboundRecord{}
+	here := map[key]*store.InboundRecord{}
 	for _, x := range old {
-		here[key{x.Ref, x.SKU, x.Warehouse}] = x
+		here[key{x.Ref, x.SKU, x.Warehouse}] = &x
 	}
 	row := map[key]int{}
 	var inbound []store.InboundRecord
@@ -38,39 +44,24 @@ func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.I
 		case !c.house[v.Warehouse]:
 			c.fault(f, r.N, "warehouse", v.Warehouse, "a warehouse that exists or is in the stock file")
 			continue
-		case row[k] != 0:
-			c.fault(f, r.N, "ref", v.Ref, "each item of an inbound once for a warehouse; it stands in row %d already", row[k])
+		case !first(c, f, row, k, r.N, "ref", v.Ref, "each item of an inbound for a warehouse"):
 			continue
 		}
-		row[k] = r.N
-		x, known := here[k]
+		x := cmp.Or(here[k], &store.InboundRecord{})
 		rec := store.InboundRecord{
 			ID: x.ID, Ref: v.Ref, SKU: v.SKU, Warehouse: v.Warehouse, Due: v.Due, Qty: v.Qty,
 			Kind: cmp.Or(v.Kind, x.Kind, "purchase"), Supplier: cmp.Or(v.Supplier, x.Supplier),
 		}
-		what := fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse)
-		if known && v.Qty < x.Received {
+		if v.Qty < x.Received {
 			c.fault(f, r.N, "qty", fmt.Sprint(v.Qty), "at least the %d that were received", x.Received)
 			continue
 		}
-		if !known {
-			f.note(r.N, what, "new", "")
-		} else {
-			var d differ
-			d.text("due", x.Due, rec.Due)
-			d.num("qty", x.Qty, rec.Qty)
-			d.text("kind", x.Kind, rec.Kind)
-			d.text("supplier", x.Supplier, rec.Supplier)
-			if len(d) == 0 {
-				f.note(r.N, what, "unchanged", "")
-				continue
-			}
-			if x.Due != rec.Due {
+		if changes(f, r, fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse), here[k], rec, inboundFields) {
+			if here[k] != nil && x.Due != rec.Due {
 				rec.Was = x.Due
 			}
-			f.note(r.N, what, "changed", strings.Join(d, "; "))
+			inbound = append(inbound, rec)
 		}
-		inbound = append(inbound, rec)
 	}
 	if c.writing == nil {
 		return nil

@@ -3,7 +3,6 @@ package importing
 import (
 	"cmp"
 	"fmt"
-	"strings"
 
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
@@ -51,6 +50,18 @@ func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
 	}
 }
 
+var itemFields = []field[store.ItemRecord]{
+	text("name", func(x store.ItemRecord) string { return x.Name }),
+	text("unit", func(x store.ItemRecord) string { return x.Unit }),
+	number("multiple", func(x store.ItemRecord) int64 { return x.Multiple }),
+	number("lead_days", func(x store.ItemRecord) int64 { return x.LeadDays }),
+	yes("buyable", func(x store.ItemRecord) bool { return x.Buyable }),
+	number("weight in g", func(x store.ItemRecord) int64 { return x.WeightG }),
+	hundredths("price", func(x store.ItemRecord) int64 { return x.PriceMinor }),
+	hundredths("cost", func(x store.ItemRecord) int64 { return x.CostMinor }),
+	text("currency", func(x store.ItemRecord) string { return x.Currency }),
+}
+
 func (c *comparing) compareItems(f *FileReport, rows []exchange.Row[exchange.ItemRow]) error {
 	here, err := c.itemsHere(distinct(rows, func(v exchange.ItemRow) string { return v.SKU }))
 	if err != nil {
@@ -60,38 +71,21 @@ func (c *comparing) compareItems(f *FileReport, rows []exchange.Row[exchange.Ite
 	var items []store.ItemRecord
 	for _, r := range rows {
 		v := r.V
-		if first := row[v.SKU]; first != 0 {
-			c.fault(f, r.N, "sku", v.SKU, "each item once; it stands in row %d already", first)
+		if !first(c, f, row, v.SKU, r.N, "sku", v.SKU, "each item") {
 			continue
 		}
-		row[v.SKU] = r.N
-		old := here[v.SKU]
-		rec := itemOf(v, old)
-		if old == nil {
-			f.note(r.N, v.SKU+" "+v.Name, "new", "")
-		} else {
-			var d differ
-			d.text("name", old.Name, rec.Name)
-			d.text("unit", old.Unit, rec.Unit)
-			d.num("multiple", old.Multiple, rec.Multiple)
-			d.num("lead_days", old.LeadDays, rec.LeadDays)
-			d.text("buyable", fmt.Sprint(old.Buyable), fmt.Sprint(rec.Buyable))
-			d.num("weight in g", old.WeightG, rec.WeightG)
-			d.money("price", old.PriceMinor, rec.PriceMinor)
-			d.money("cost", old.CostMinor, rec.CostMinor)
-			d.text("currency", old.Currency, rec.Currency)
-			if len(d) == 0 {
-				f.note(r.N, v.SKU+" "+v.Name, "unchanged", "")
-				continue
-			}
-			f.note(r.N, v.SKU+" "+v.Name, "changed", strings.Join(d, "; "))
+		if rec := itemOf(v, here[v.SKU]); changes(f, r, v.SKU+" "+v.Name, here[v.SKU], rec, itemFields) {
+			items = append(items, rec)
 		}
-		items = append(items, rec)
 	}
 	if c.writing == nil {
 		return nil
 	}
 	return c.tx.PutItems(items, func(int) {})
+}
+
+var substituteFields = []field[store.SubstituteRecord]{
+	text("kind", func(x store.SubstituteRecord) string { return x.Kind }),
 }
 
 func (c *comparing) compareSubstitutes(f *FileReport, rows []exchange.Row[exchange.SubstituteRow]) error {
@@ -104,9 +98,9 @@ func (c *comparing) compareSubstitutes(f *FileReport, rows []exchange.Row[exchan
 	if err != nil {
 		return err
 	}
-	old := map[[2]string]string{}
+	old := map[[2]string]*store.SubstituteRecord{}
 	for _, x := range here {
-		old[[2]string{x.SKU, x.Substitute}] = x.Kind
+		old[[2]string{x.SKU, x.Substitute}] = &x
 	}
 	row := map[[2]string]int{}
 	var instead []store.SubstituteRecord
@@ -126,23 +120,16 @@ func (c *comparing) compareSubstitutes(f *FileReport, rows []exchange.Row[exchan
 		case v.SKU == v.Substitute:
 			c.fault(f, r.N, "substitute", v.Substitute, "another item")
 			continue
-		case row[k] != 0:
-			c.fault(f, r.N, "substitute", v.Substitute, "each substitute of an item once; it stands in row %d already", row[k])
+		case !first(c, f, row, k, r.N, "substitute", v.Substitute, "each substitute of an item"):
 			continue
 		}
-		row[k] = r.N
-		rec := store.SubstituteRecord{SKU: v.SKU, Substitute: v.Substitute, Kind: cmp.Or(v.Kind, old[k], "make")}
-		what := fmt.Sprintf("%s for %s", v.Substitute, v.SKU)
-		switch was := old[k]; was {
-		case rec.Kind:
-			f.note(r.N, what, "unchanged", "")
-			continue
-		case "":
-			f.note(r.N, what, "new", "")
-		default:
-			f.note(r.N, what, "changed", fmt.Sprintf("kind: %s → %s", was, rec.Kind))
+		rec := store.SubstituteRecord{SKU: v.SKU, Substitute: v.Substitute, Kind: cmp.Or(v.Kind, "make")}
+		if v.Kind == "" && old[k] != nil {
+			rec.Kind = old[k].Kind
 		}
-		instead = append(instead, rec)
+		if changes(f, r, fmt.Sprintf("%s for %s", v.Substitute, v.SKU), old[k], rec, substituteFields) {
+			instead = append(instead, rec)
+		}
 	}
 	if c.writing == nil {
 		return nil

@@ -64,7 +64,7 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 			return err
 		}
 	}
-	first := map[string]exchange.Row[exchange.OrderRow]{}
+	heads := map[string]exchange.Row[exchange.OrderRow]{}
 	row := map[lineKey]int{}
 	worth := map[string]int64{}
 	var orders []store.OrderRecord
@@ -76,19 +76,17 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 			continue // the missing value is a fault already
 		}
 		k := lineKey{v.Order, v.Line}
-		if row[k] != 0 {
-			c.fault(f, r.N, "line", fmt.Sprint(v.Line), "each line of an order once; it stands in row %d already", row[k])
+		if !first(c, f, row, k, r.N, "line", fmt.Sprint(v.Line), "each line of an order") {
 			continue
 		}
-		row[k] = r.N
-		one, again := first[v.Order]
+		one, again := heads[v.Order]
 		if again {
 			if column, same := one.V.SameOrder(v); !same {
 				c.fault(f, r.N, column, "", "the same as in row %d, which is of the same order", one.N)
 				continue
 			}
 		} else {
-			first[v.Order] = r
+			heads[v.Order] = r
 		}
 		what := fmt.Sprintf("%s line %d, %d of %s", v.Order, v.Line, v.Qty, v.SKU)
 		if head, known := about.old[v.Order]; known {
@@ -136,6 +134,24 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 	return c.tx.PutHolds(orders, c.writing.ID)
 }
 
+// knownLine is a line that is here, with its order.
+type knownLine struct {
+	head store.OrderRecord
+	line store.LineRecord
+}
+
+var knownFields = []field[knownLine]{
+	text("customer", func(x knownLine) string { return x.head.Customer }),
+	text("wanted", func(x knownLine) string { return x.head.Wanted }),
+	text("sku", func(x knownLine) string { return x.line.SKU }),
+	number("qty", func(x knownLine) int64 { return x.line.Qty }),
+	text("ship_to", func(x knownLine) string { return x.head.ShipTo }),
+	text("warehouse", func(x knownLine) string { return x.line.Warehouse }),
+	text("ship_by", func(x knownLine) string { return x.line.ShipBy }),
+	hundredths("price", func(x knownLine) int64 { return x.line.PriceMinor }),
+}
+
+// compareKnown says how a row differs from the line that is here, which stays as it is.
 func (c *comparing) compareKnown(
 	f *FileReport, r exchange.Row[exchange.OrderRow], head store.OrderRecord, lines map[lineKey]store.LineRecord, what string,
 ) {
@@ -145,23 +161,12 @@ func (c *comparing) compareKnown(
 		c.fault(f, r.N, "line", fmt.Sprint(v.Line), "a line that order %s has; an order that is here is not added to by a file", v.Order)
 		return
 	}
-	var d differ
-	d.text("customer", head.Customer, v.Customer)
-	d.text("wanted", head.Wanted, v.Wanted)
-	d.text("sku", l.SKU, v.SKU)
-	d.num("qty", l.Qty, v.Qty)
-	if v.ShipTo != "" {
-		d.text("ship_to", head.ShipTo, v.ShipTo)
-	}
-	if v.Warehouse != "" {
-		d.text("warehouse", l.Warehouse, v.Warehouse)
-	}
-	if v.ShipBy != "" {
-		d.text("ship_by", l.ShipBy, v.ShipBy)
-	}
-	if v.Price != nil {
-		d.money("price", l.PriceMinor, *v.Price)
-	}
+	here := knownLine{head, l}
+	there := here
+	there.head.Customer, there.head.Wanted, there.line.SKU, there.line.Qty = v.Customer, v.Wanted, v.SKU, v.Qty
+	there.head.ShipTo, there.line.Warehouse = cmp.Or(v.ShipTo, head.ShipTo), cmp.Or(v.Warehouse, l.Warehouse)
+	there.line.ShipBy, there.line.PriceMinor = cmp.Or(v.ShipBy, l.ShipBy), stated(v.Price, l.PriceMinor)
+	d := differences(knownFields, here, there)
 	if len(d) == 0 {
 		f.note(r.N, what, "unchanged", "")
 		return

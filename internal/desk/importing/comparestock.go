@@ -19,6 +19,11 @@ type count struct {
 // mostBreaks is of how many items a count may leave fewer than are allocated.
 const mostBreaks = 1000
 
+var binFields = []field[store.BinRecord]{
+	number("on hand", func(x store.BinRecord) int64 { return x.Qty }),
+	number("held", func(x store.BinRecord) int64 { return x.Held }),
+}
+
 func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.StockRow]) error {
 	skus := distinct(rows, func(v exchange.StockRow) string { return v.SKU })
 	items, err := c.items(skus)
@@ -61,11 +66,9 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 			continue
 		}
 		k := key{v.Warehouse, v.SKU, v.Bin}
-		if first := row[k]; first != 0 {
-			c.fault(f, r.N, "bin", v.Bin, "each bin of an item once; it stands in row %d already", first)
+		if !first(c, f, row, k, r.N, "bin", v.Bin, "each bin of an item") {
 			continue
 		}
-		row[k] = r.N
 		old := here[k]
 		switch {
 		case v.Held > v.OnHand:
@@ -82,9 +85,9 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 			bins = append(bins, store.BinSet{Warehouse: v.Warehouse, Code: v.Bin, Zone: cmp.Or(v.Zone, release.ZoneOf(v.Bin))})
 		}
 		what := strings.TrimSpace(fmt.Sprintf("%s %s %s", v.SKU, v.Warehouse, v.Bin))
-		var d differ
-		d.num("on hand", old.Qty, v.OnHand)
-		d.num("held", old.Held, v.Held)
+		there := old
+		there.Qty, there.Held = v.OnHand, v.Held
+		d := differences(binFields, old, there)
 		cellKey := [2]string{v.SKU, v.Warehouse}
 		spare[cellKey] += (v.OnHand - v.Held) - (old.Qty - old.Held)
 		last[cellKey] = r.N

@@ -55,13 +55,13 @@ func (c *comparing) compareZones() func(f *FileReport, rows []exchange.Row[excha
 				c.fault(f, r.N, "days", "", "the working days of the service, and the service to which they belong")
 				continue
 			}
-			var d differ
+			var d []string
 			fresh := false
 			if v.Country != "" {
 				k := [2]string{v.Country, v.Postcode}
 				was, here := place[k]
 				fresh = fresh || !here
-				d.text("zone", was, v.Zone)
+				d = append(d, differences([]field[string]{text("zone", func(s string) string { return s })}, was, v.Zone)...)
 				if was != v.Zone {
 					zones = append(zones, store.ZoneRule{Country: v.Country, Prefix: v.Postcode, Zone: v.Zone})
 					place[k] = v.Zone
@@ -72,7 +72,7 @@ func (c *comparing) compareZones() func(f *FileReport, rows []exchange.Row[excha
 				was, here := days[k]
 				fresh = fresh || !here
 				if !here || was != int(*v.Days) {
-					d.num("days", int64(was), *v.Days)
+					d = append(d, differences([]field[int64]{number("days", func(n int64) int64 { return n })}, int64(was), *v.Days)...)
 					transit = append(transit, store.Transit{Service: v.Service, Zone: v.Zone, Days: int(*v.Days)})
 					days[k] = int(*v.Days)
 				}
