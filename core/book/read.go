@@ -392,119 +392,142 @@ var stations = []journey.Station{
 }
 
 func (r *reader) line(s *scan, order int32) (int32, error) {
-	n := NewLine{Order: order, ShipBy: r.today}
-	var sku, warehouse, atWarehouse string
-	var also []string
-	var at journey.Counts
-	type promised struct {
-		qty       int64
-		day       days.Day
-		warehouse string
+	l := writtenLine{NewLine: NewLine{Order: order, ShipBy: r.today}}
+	if err := s.object(func(name string) error { return l.member(s, name) }); err != nil {
+		return 0, err
 	}
-	var promises []promised
-	ordered := false
-	err := s.object(func(name string) error {
+	switch {
+	case l.No == 0:
+		return 0, under(fault("is missing"), "line")
+	case !l.ordered:
+		return 0, under(fault("is missing"), "ordered")
+	}
+	l.Open = l.Ordered - int64(l.at.Sum())
+	if l.Open < 0 {
+		return 0, under(fault("%d stand at stations, and only %d were ordered", l.at.Sum(), l.Ordered), "at")
+	}
+	if err := r.cellsOf(&l); err != nil {
+		return 0, err
+	}
+	return l.No, r.b.Line(l.NewLine)
+}
+
+// writtenLine is a line as it is written, in names.
+type writtenLine struct {
+	NewLine
+	ordered                     bool
+	sku, warehouse, atWarehouse string
+	also                        []string
+	at                          journey.Counts
+	promises                    []writtenPromise
+}
+
+type writtenPromise struct {
+	qty       int64
+	day       days.Day
+	warehouse string
+}
+
+// member reads a member of a line.
+func (l *writtenLine) member(s *scan, name string) error {
+	switch name {
+	case "line":
+		return s.small(&l.No, 1, 1<<30)
+	case "sku":
+		return s.name(&l.sku)
+	case "warehouse":
+		return s.name(&l.warehouse)
+	case "also":
+		return s.list(func() error {
+			var v string
+			err := s.name(&v)
+			l.also = append(l.also, v)
+			return err
+		})
+	case "ordered":
+		l.ordered = true
+		return s.qty(&l.Ordered)
+	case "ship_by":
+		return s.day(&l.ShipBy)
+	case "price":
+		return s.whole(&l.Price, 0, MostPrice)
+	case "weight":
+		return s.small(&l.Weight, 1, 1_000_000)
+	case "at_warehouse":
+		return s.name(&l.atWarehouse)
+	case "at":
+		return s.object(func(name string) error {
+			for _, st := range stations {
+				if st.String() == name {
+					return s.whole((*int64)(&l.at[st]), 0, MostUnits)
+				}
+			}
+			return unknown("allocated", "released", "picked", "packed", "shipped", "delivered", "dropped")
+		})
+	case "promises":
+		return s.list(func() error {
+			p, err := readPromise(s)
+			l.promises = append(l.promises, p)
+			return err
+		})
+	}
+	return unknown("line", "sku", "warehouse", "also", "ordered", "ship_by", "price", "weight", "at", "at_warehouse", "promises")
+}
+
+func readPromise(s *scan) (p writtenPromise, err error) {
+	given := 0
+	err = s.object(func(name string) error {
 		switch name {
-		case "line":
-			return s.small(&n.No, 1, 1<<30)
-		case "sku":
-			return s.name(&sku)
+		case "qty":
+			given++
+			return s.whole(&p.qty, 0, MostUnits)
+		case "day":
+			given++
+			return s.day(&p.day)
 		case "warehouse":
-			return s.name(&warehouse)
-		case "also":
-			return s.list(func() error {
-				var v string
-				err := s.name(&v)
-				also = append(also, v)
-				return err
-			})
-		case "ordered":
-			ordered = true
-			return s.qty(&n.Ordered)
-		case "ship_by":
-			return s.day(&n.ShipBy)
-		case "price":
-			return s.whole(&n.Price, 0, MostPrice)
-		case "weight":
-			return s.small(&n.Weight, 1, 1_000_000)
-		case "at_warehouse":
-			return s.name(&atWarehouse)
-		case "at":
-			return s.object(func(name string) error {
-				for _, st := range stations {
-					if st.String() == name {
-						return s.whole((*int64)(&at[st]), 0, MostUnits)
-					}
-				}
-				return unknown("allocated", "released", "picked", "packed", "shipped", "delivered", "dropped")
-			})
-		case "promises":
-			return s.list(func() error {
-				p := promised{}
-				given := 0
-				err := s.object(func(name string) error {
-					switch name {
-					case "qty":
-						given++
-						return s.whole(&p.qty, 0, MostUnits)
-					case "day":
-						given++
-						return s.day(&p.day)
-					case "warehouse":
-						return s.name(&p.warehouse)
-					}
-					return unknown("qty", "day", "warehouse")
-				})
-				if err == nil && given < 2 {
-					err = fault("qty and day are both needed")
-				}
-				promises = append(promises, p)
-				return err
-			})
+			return s.name(&p.warehouse)
 		}
-		return unknown("line", "sku", "warehouse", "also", "ordered", "ship_by", "price", "weight", "at", "at_warehouse", "promises")
+		return unknown("qty", "day", "warehouse")
 	})
-	if err == nil && n.No == 0 {
-		err = under(fault("is missing"), "line")
+	if err == nil && given < 2 {
+		err = fault("qty and day are both needed")
 	}
-	if err == nil && !ordered {
-		err = under(fault("is missing"), "ordered")
+	return p, err
+}
+
+// cellsOf finds the cells that a line names: its own, the others that it may have units from, where what has left its own stands, and
+// those of its promises.
+func (r *reader) cellsOf(l *writtenLine) (err error) {
+	if l.Cell, err = r.cell(l.sku, "warehouse", l.warehouse); err != nil {
+		return err
 	}
-	if err != nil {
-		return 0, err
-	}
-	if n.Cell, err = r.cell(sku, "warehouse", warehouse); err != nil {
-		return 0, err
-	}
-	n.Open = n.Ordered - int64(at.Sum())
-	if n.Open < 0 {
-		return 0, under(fault("%d stand at stations, and only %d were ordered", at.Sum(), n.Ordered), "at")
-	}
-	for i, w := range also {
-		cell, err := r.cell(sku, fmt.Sprintf("also[%d]", i), w)
+	for i, w := range l.also {
+		where := fmt.Sprintf("also[%d]", i)
+		cell, err := r.cell(l.sku, where, w)
 		if err != nil {
-			return 0, err
+			return err
 		}
-		if cell == n.Cell || slices.Contains(n.Others, cell) {
-			return 0, under(fault("%q is among its warehouses already", w), fmt.Sprintf("also[%d]", i))
+		if cell == l.Cell || slices.Contains(l.Others, cell) {
+			return under(fault("%q is among its warehouses already", w), where)
 		}
-		n.Others = append(n.Others, cell)
+		l.Others = append(l.Others, cell)
 	}
-	stands := n.Cell
-	if atWarehouse != "" {
-		if stands, err = r.cell(sku, "at_warehouse", atWarehouse); err != nil {
-			return 0, err
+	stands := l.Cell
+	if l.atWarehouse != "" {
+		if stands, err = r.cell(l.sku, "at_warehouse", l.atWarehouse); err != nil {
+			return err
 		}
 	}
+	at := &l.at
 	r.b.Use(stands, int64(at[journey.Allocated]+at[journey.Released]+at[journey.Picked]+at[journey.Packed]))
-	for i, p := range promises {
-		cell := n.Cell
+	for i, p := range l.promises {
+		cell := l.Cell
 		if p.warehouse != "" {
-			if cell, err = r.cell(sku, fmt.Sprintf("promises[%d].warehouse", i), p.warehouse); err != nil {
-				return 0, err
+			if cell, err = r.cell(l.sku, fmt.Sprintf("promises[%d].warehouse", i), p.warehouse); err != nil {
+				return err
 			}
 		}
-		n.Promises = append(n.Promises, Promise{Qty: p.qty, Cell: cell, Day: p.day})
+		l.Promises = append(l.Promises, Promise{Qty: p.qty, Cell: cell, Day: p.day})
 	}
-	return n.No, r.b.Line(n)
+	return nil
 }

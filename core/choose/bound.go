@@ -80,37 +80,12 @@ func (g *group) split() {
 	best, least := parts, int64(-1)
 	liked := make([]float64, len(g.bundles))
 	step, idle := 1.0, 0
-	var k oneCell
-	of := make([]int32, len(g.bundles)) // of the needs of each bundle, how many cells would have it
-	took := make([][]bool, len(g.bundles))
-	for j := range took {
-		took[j] = make([]bool, len(g.bundles[j].Needs))
-	}
+	cells := newAskedCells(g)
 	for round := range splitRounds {
 		if tooMuch(parts) {
 			break
 		}
-		for j := range took {
-			clear(took[j])
-			of[j] = 0
-		}
-		sum := int64(0)
-		where := make([]int, len(g.bundles)) // the need of each bundle that is looked at next
-		for i := range g.room {
-			unit := g.bases[i].unit
-			k.room, k.base = g.room[i]/unit, &g.bases[i]
-			k.items = k.items[:0]
-			for x, j := range g.at[i] {
-				k.items = append(k.items, item{j, g.qty[i][x] / unit, parts[j][where[j]]})
-			}
-			sum += k.solve(func(j int32) {
-				took[j][where[j]] = true
-				of[j]++
-			})
-			for _, j := range g.at[i] {
-				where[j]++
-			}
-		}
+		sum := cells.ask(parts)
 		if least < 0 || sum < least {
 			least, idle = sum, 0
 			best = copied(parts)
@@ -119,56 +94,109 @@ func (g *group) split() {
 			parts = copied(best)
 		}
 		g.bound = min(g.bound, least/g.scale)
-		for j := range liked {
-			share := 0.0
-			if n := len(g.bundles[j].Needs); n > 0 {
-				share = float64(of[j]) / float64(n)
-			}
+		shares := cells.shares()
+		for j, share := range shares {
 			liked[j] = (3*liked[j] + share) / 4
 		}
 		if round%4 == 0 {
-			now := make([]float64, len(of))
-			for j := range now {
-				now[j] = float64(of[j]) / float64(max(1, len(g.bundles[j].Needs)))
-			}
-			g.keepDense(now)
+			g.keepDense(shares)
 		}
-		if g.reached == g.bound || len(g.room) == 1 || step < 0.05 || k.work > mostWork {
+		if g.reached == g.bound || len(g.room) == 1 || step < 0.05 || cells.k.work > mostWork {
 			break
 		}
-		square := 0.0
-		for j := range g.bundles {
-			n := float64(len(took[j]))
-			in := float64(of[j])
-			square += in - in*in/n
-		}
-		if square == 0 {
+		if !cells.move(parts, step*float64(sum-g.scale*g.reached)) {
 			break
-		}
-		far := step * float64(sum-g.scale*g.reached) / square
-		for j := range g.bundles {
-			n := int64(len(took[j]))
-			if n < 2 || of[j] == 0 || of[j] == int32(n) {
-				continue
-			}
-			mean := far * float64(of[j]) / float64(n)
-			rest := g.scale * g.bundles[j].Worth
-			for x := range parts[j] {
-				if took[j][x] {
-					parts[j][x] -= int64(far - mean)
-				} else {
-					parts[j][x] += int64(mean)
-				}
-				rest -= parts[j][x]
-			}
-			for x := range parts[j] { // all of the worth is split, neither more nor less
-				parts[j][x] += rest / n
-			}
-			parts[j][0] += rest % n
 		}
 	}
 	g.keepDense(liked)
 	g.parted = best
+}
+
+// askedCells are the cells of a group, each of which was asked by itself which bundles it would have at their split worth.
+type askedCells struct {
+	g     *group
+	k     oneCell
+	took  [][]bool // of each need of each bundle, whether its cell would have it
+	of    []int32  // of the needs of each bundle, how many cells would
+	where []int    // the need of each bundle that is looked at next
+}
+
+func newAskedCells(g *group) *askedCells {
+	c := &askedCells{g: g, took: make([][]bool, len(g.bundles)), of: make([]int32, len(g.bundles)), where: make([]int, len(g.bundles))}
+	for j := range c.took {
+		c.took[j] = make([]bool, len(g.bundles[j].Needs))
+	}
+	return c
+}
+
+// ask asks every cell and returns what the answers are worth together.
+func (c *askedCells) ask(parts [][]int64) (sum int64) {
+	for j := range c.took {
+		clear(c.took[j])
+	}
+	clear(c.of)
+	clear(c.where)
+	g, k := c.g, &c.k
+	for i := range g.room {
+		unit := g.bases[i].unit
+		k.room, k.base = g.room[i]/unit, &g.bases[i]
+		k.items = k.items[:0]
+		for x, j := range g.at[i] {
+			k.items = append(k.items, item{j, g.qty[i][x] / unit, parts[j][c.where[j]]})
+		}
+		sum += k.solve(func(j int32) {
+			c.took[j][c.where[j]] = true
+			c.of[j]++
+		})
+		for _, j := range g.at[i] {
+			c.where[j]++
+		}
+	}
+	return sum
+}
+
+// shares is, of each bundle, which part of its cells would have it.
+func (c *askedCells) shares() []float64 {
+	out := make([]float64, len(c.of))
+	for j := range out {
+		out[j] = float64(c.of[j]) / float64(max(1, len(c.took[j])))
+	}
+	return out
+}
+
+// move moves worth of each bundle from the cells that would have it to those that would not, as far as that along the whole way. It says
+// whether there is any that is not agreed upon.
+func (c *askedCells) move(parts [][]int64, far float64) bool {
+	square := 0.0
+	for j := range c.took {
+		in := float64(c.of[j])
+		square += in - in*in/float64(len(c.took[j]))
+	}
+	if square == 0 {
+		return false
+	}
+	far /= square
+	for j := range c.took {
+		n := int64(len(c.took[j]))
+		if n < 2 || c.of[j] == 0 || c.of[j] == int32(n) {
+			continue
+		}
+		mean := far * float64(c.of[j]) / float64(n)
+		rest := c.g.scale * c.g.bundles[j].Worth
+		for x := range parts[j] {
+			if c.took[j][x] {
+				parts[j][x] -= int64(far - mean)
+			} else {
+				parts[j][x] += int64(mean)
+			}
+			rest -= parts[j][x]
+		}
+		for x := range parts[j] { // all of the worth is split, neither more nor less
+			parts[j][x] += rest / n
+		}
+		parts[j][0] += rest % n
+	}
+	return true
 }
 
 // tooMuch says whether parts of worths have become so great, some above and some below nothing, that their sums

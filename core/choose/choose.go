@@ -56,130 +56,174 @@ type Answer struct {
 // its cells, and a search through at most [nodes] choices.
 func Best(p Problem) Answer {
 	a := Answer{Bundles: make([]bool, len(p.Bundles)), Parts: make([]int64, len(p.Parts))}
-	possible := make([]bool, len(p.Bundles))
-	wanted := make([]int64, len(p.Room))
-	for j, b := range p.Bundles {
-		possible[j] = !slices.ContainsFunc(b.Needs, func(n Need) bool { return n.Qty > p.Room[n.Cell] })
-		if possible[j] {
-			for _, n := range b.Needs {
-				wanted[n.Cell] += n.Qty
-			}
+	d := newDivision(&p)
+	d.joinCells(&a)
+	d.formGroups()
+	d.handOutParts(&a)
+	d.handOutBundles()
+	if p.Prove {
+		a.Proof = &Proof{Free: a.Reached}
+	}
+	for _, g := range d.groups {
+		g.solve()
+		if p.Prove {
+			a.Proof.Groups = append(a.Proof.Groups, g.proof())
 		}
+		g.answer(&a)
 	}
-	for _, x := range p.Parts {
-		wanted[x.Cell] += x.Qty
-	}
-	short := func(cell int32) bool { return wanted[cell] > p.Room[cell] }
+	return a
+}
 
-	// What is short together is one group.
-	root := make([]int32, len(p.Room))
-	for i := range root {
-		root[i] = int32(i)
+// division divides a problem into groups that have nothing to do with each other: what is short together is one.
+type division struct {
+	p      *Problem
+	wanted []int64 // of each cell, by all bundles that could be had
+	root   []int32 // of each cell, a cell that stands for those it is short together with
+	first  []int32 // of each bundle, a cell of its group; -1 if it is in none
+	groups []*group
+	of     map[int32]*group // by root
+	local  []int32          // of each cell, its index in its group
+}
+
+func newDivision(p *Problem) *division {
+	d := &division{
+		p: p, wanted: make([]int64, len(p.Room)), root: make([]int32, len(p.Room)), first: make([]int32, len(p.Bundles)),
+		of: map[int32]*group{}, local: make([]int32, len(p.Room)),
 	}
-	find := func(i int32) int32 {
-		for root[i] != i {
-			root[i] = root[root[i]]
-			i = root[i]
-		}
-		return i
-	}
-	first := make([]int32, len(p.Bundles)) // a cell of the group to which the bundle belongs, or -1
 	for j, b := range p.Bundles {
-		first[j] = -1
-		if !possible[j] {
+		if !d.possible(j) {
 			continue
 		}
 		for _, n := range b.Needs {
-			if !short(n.Cell) {
+			d.wanted[n.Cell] += n.Qty
+		}
+	}
+	for _, x := range p.Parts {
+		d.wanted[x.Cell] += x.Qty
+	}
+	for i := range d.root {
+		d.root[i] = int32(i)
+	}
+	return d
+}
+
+// possible says whether a bundle could be had if nobody else wanted anything.
+func (d *division) possible(bundle int) bool {
+	return !slices.ContainsFunc(d.p.Bundles[bundle].Needs, func(n Need) bool { return n.Qty > d.p.Room[n.Cell] })
+}
+
+func (d *division) short(cell int32) bool { return d.wanted[cell] > d.p.Room[cell] }
+
+// find returns the cell that stands for those with which it is short together.
+func (d *division) find(cell int32) int32 {
+	for d.root[cell] != cell {
+		d.root[cell] = d.root[d.root[cell]]
+		cell = d.root[cell]
+	}
+	return cell
+}
+
+// joinCells joins the short cells that a bundle needs together. A bundle that needs none is had at once.
+func (d *division) joinCells(a *Answer) {
+	for j, b := range d.p.Bundles {
+		d.first[j] = -1
+		if !d.possible(j) {
+			continue
+		}
+		for _, n := range b.Needs {
+			if !d.short(n.Cell) {
 				continue
 			}
-			if first[j] < 0 {
-				first[j] = n.Cell
+			if d.first[j] < 0 {
+				d.first[j] = n.Cell
 			}
-			x, y := find(first[j]), find(n.Cell)
-			root[max(x, y)] = min(x, y)
+			x, y := d.find(d.first[j]), d.find(n.Cell)
+			d.root[max(x, y)] = min(x, y)
 		}
-		if first[j] < 0 {
+		if d.first[j] < 0 {
 			a.Bundles[j] = true
 			a.Reached += b.Worth
 			a.Bound += b.Worth
 		}
 	}
-	groups := map[int32]*group{}
-	var in []*group
-	local := make([]int32, len(p.Room))
-	for i := range p.Room {
-		if !short(int32(i)) {
+}
+
+// formGroups makes the groups with their cells.
+func (d *division) formGroups() {
+	for i := range d.p.Room {
+		if !d.short(int32(i)) {
 			continue
 		}
-		r := find(int32(i))
-		g := groups[r]
+		r := d.find(int32(i))
+		g := d.of[r]
 		if g == nil {
 			g = &group{}
-			groups[r] = g
-			in = append(in, g)
+			d.of[r] = g
+			d.groups = append(d.groups, g)
 		}
-		local[i] = int32(len(g.room))
-		g.room = append(g.room, p.Room[i])
+		d.local[i] = int32(len(g.room))
+		g.room = append(g.room, d.p.Room[i])
 		g.cellOf = append(g.cellOf, int32(i))
 	}
-	for _, g := range in {
+}
+
+// handOutParts gives the groups the parts of their cells. Parts of cells that are not short are had at once.
+func (d *division) handOutParts(a *Answer) {
+	for _, g := range d.groups {
 		g.parts = make([][]Part, len(g.room))
 		g.partOf = make([][]int, len(g.room))
 	}
-	for x, part := range p.Parts {
-		if !short(part.Cell) {
+	for x, part := range d.p.Parts {
+		if !d.short(part.Cell) {
 			a.Parts[x] = part.Qty
 			a.Reached += part.Qty * part.Each
 			a.Bound += part.Qty * part.Each
 			continue
 		}
-		g, i := groups[find(part.Cell)], local[part.Cell]
+		g, i := d.of[d.find(part.Cell)], d.local[part.Cell]
 		g.parts[i] = append(g.parts[i], part)
 		g.partOf[i] = append(g.partOf[i], x)
 	}
-	at := make([]int32, len(p.Bundles)) // index in its group
-	for j, b := range p.Bundles {
-		if first[j] < 0 {
+}
+
+// handOutBundles gives the groups their bundles, and the turns in which these are served.
+func (d *division) handOutBundles() {
+	at := make([]int32, len(d.p.Bundles)) // index in its group
+	for j, b := range d.p.Bundles {
+		if d.first[j] < 0 {
 			continue
 		}
-		g := groups[find(first[j])]
+		g := d.of[d.find(d.first[j])]
 		at[j] = int32(len(g.bundleOf))
 		g.bundleOf = append(g.bundleOf, j)
 		var needs []Need
 		for _, n := range b.Needs {
-			if short(n.Cell) {
-				needs = append(needs, Need{local[n.Cell], n.Qty})
+			if d.short(n.Cell) {
+				needs = append(needs, Need{d.local[n.Cell], n.Qty})
 			}
 		}
 		g.bundles = append(g.bundles, Bundle{b.Worth, ByCell(needs)})
 	}
-	for _, j := range p.Turns {
-		if first[j] >= 0 {
-			g := groups[find(first[j])]
+	for _, j := range d.p.Turns {
+		if d.first[j] >= 0 {
+			g := d.of[d.find(d.first[j])]
 			g.turns = append(g.turns, at[j])
 		}
 	}
-	if p.Prove {
-		a.Proof = &Proof{Free: a.Reached}
+}
+
+// answer adds what the group has chosen.
+func (g *group) answer(a *Answer) {
+	for x, j := range g.bundleOf {
+		a.Bundles[j] = g.best[x]
 	}
-	for _, g := range in {
-		g.solve()
-		if p.Prove {
-			a.Proof.Groups = append(a.Proof.Groups, g.proof())
+	for i := range g.room {
+		for x, q := range g.fills[i].of(g.left(g.best, i)) {
+			a.Parts[g.partOf[i][x]] = q
 		}
-		for x, j := range g.bundleOf {
-			a.Bundles[j] = g.best[x]
-		}
-		for i := range g.room {
-			for x, q := range g.fills[i].of(g.left(g.best, i)) {
-				a.Parts[g.partOf[i][x]] = q
-			}
-		}
-		a.Reached += g.reached
-		a.Bound += g.bound
 	}
-	return a
+	a.Reached += g.reached
+	a.Bound += g.bound
 }
 
 // group is a problem in which everything is short and has to do with everything else.

@@ -317,7 +317,6 @@ func (s *searching) undecided(gap int64) (opens []open, fixed []int, lacks []int
 // known, keeping so many labels of the least bound in each layer; 0 for all of them. It says
 // whether it looked through everything, so that the best is the least.
 func (s *searching) search(width int) bool {
-	n := s.rowsN
 	gap := s.scale*(s.best-1) - s.dual // what a choice may lose and still be better
 	if gap < 0 {
 		return true
@@ -331,101 +330,148 @@ func (s *searching) search(width int) bool {
 	if s.dual > s.scale*(s.best-1) {
 		return true
 	}
-
-	// What the entries that are not decided yet gain at least, and cover at most.
-	rest, most := make([]int64, len(opens)+1), make([][]int64, len(opens)+1)
-	most[len(opens)] = make([]int64, n)
-	for i := len(opens) - 1; i >= 0; i-- {
-		rest[i] = rest[i+1] + opens[i].least
-		most[i] = slices.Clone(most[i+1])
-		for k := s.entries[opens[i].entry].first; k < n; k++ {
-			most[i][k] += s.entries[opens[i].entry].on(k)
-		}
-	}
-	value := func(lacks []int64) (v int64) {
-		for k, q := range lacks {
-			v += s.price[k] * q
-		}
-		return v
-	}
-	layers := make([][]label, len(opens)+1)
-	layers[0] = []label{{cost, s.scale*cost + value(lacks) + rest[0], -1, 0}}
-	now, later := lacks, []int64(nil)
+	l := &layers{searching: s, opens: opens, split: split, width: width, now: lacks, same: map[uint64]int32{}, next: make([]int64, s.rowsN)}
+	l.bound()
+	l.all = [][]label{{{cost, s.scale*cost + l.value(lacks) + l.rest[0], -1, 0}}}
 	whole := true
-	same := map[uint64]int32{}
-	total := 0
-	next := make([]int64, n)
-	for i, o := range opens {
-		e := &s.entries[o.entry]
-		var layer []label
-		later = later[:0]
-		clear(same)
-		for at, l := range layers[i] {
-			if s.spend(2 * n * n) {
-				return false
-			}
-			mine := now[at*n : at*n+n]
-			for k := not; k < n; k++ {
-				if o.lost[k+1] < 0 {
-					continue
-				}
-				copy(next, mine)
-				c := l.cost
-				if k != not {
-					c += s.cost(e, k)
-					useful := false
-					for x := e.first; x <= k; x++ {
-						useful = useful || x == k && next[x] > 0
-						next[x] = max(0, next[x]-e.on(x))
-					}
-					if !useful {
-						continue // ending a row earlier does as well
-					}
-				}
-				b := s.scale*c + value(next) + rest[i+1]
-				if split != nil {
-					b = max(b, s.scale*c+split.from(i+1, next))
-				}
-				if b > s.scale*(s.best-1) || !covers(most[i+1], next) {
-					continue
-				}
-				h := hash(next)
-				if x, known := same[h]; known && slices.Equal(later[int(x)*n:int(x)*n+n], next) {
-					if y := &layer[x]; c < y.cost {
-						*y = label{c, b, int32(at), int16(k)}
-					}
-					continue
-				}
-				same[h] = int32(len(layer))
-				layer = append(layer, label{c, b, int32(at), int16(k)})
-				later = append(later, next...)
-			}
-		}
-		if width > 0 && len(layer) > width {
-			whole = false
-			layer, later = narrow(layer, later, n, width)
-		}
-		if total += len(layer); total > 4_000_000 {
+	for i := range opens {
+		narrowed, ok := l.add(i)
+		if !ok {
 			return false
 		}
-		layers[i+1] = layer
-		now, later = slices.Clone(later), later[:0]
+		whole = whole && !narrowed
 	}
-	at, least := int32(-1), s.best
-	for x, l := range layers[len(opens)] {
-		if l.cost < least {
-			at, least = int32(x), l.cost
-		}
-	}
-	if at >= 0 {
-		for i := len(opens); i > 0; i-- {
-			l := layers[i][at]
-			fixed[opens[i-1].entry] = int(l.last)
-			at = l.before
-		}
-		s.keep(fixed)
-	}
+	l.keepBest(fixed)
 	return whole
+}
+
+// layers are the choices that were looked at: the first for no entry that was not decided, each other with one entry more.
+type layers struct {
+	*searching
+	opens []open
+	split *splitting
+	width int       // of a layer at most; 0 for any
+	rest  []int64   // what the entries from each on gain at least,
+	most  [][]int64 // and cover at most, row by row
+	all   [][]label
+	total int
+	now   []int64 // what each choice of the last layer still lacks, row by row
+	later []int64 // the same of the layer that is being made
+	next  []int64 // of one choice
+	same  map[uint64]int32
+}
+
+// bound says what the entries that are not decided yet gain at least, and cover at most.
+func (l *layers) bound() {
+	n, opens := l.rowsN, l.opens
+	l.rest, l.most = make([]int64, len(opens)+1), make([][]int64, len(opens)+1)
+	l.most[len(opens)] = make([]int64, n)
+	for i := len(opens) - 1; i >= 0; i-- {
+		l.rest[i] = l.rest[i+1] + opens[i].least
+		l.most[i] = slices.Clone(l.most[i+1])
+		e := &l.entries[opens[i].entry]
+		for k := e.first; k < n; k++ {
+			l.most[i][k] += e.on(k)
+		}
+	}
+}
+
+// value is what is lacked, at its price.
+func (l *layers) value(lacks []int64) (v int64) {
+	for k, q := range lacks {
+		v += l.price[k] * q
+	}
+	return v
+}
+
+// add adds the layer of the next entry: of each choice of the last one what comes of it if the entry is left, or put back at each row. It says whether
+// the layer was narrowed; not ok is too much work.
+func (l *layers) add(i int) (narrowed, ok bool) {
+	n, o := l.rowsN, l.opens[i]
+	e := &l.entries[o.entry]
+	var layer []label
+	l.later = l.later[:0]
+	clear(l.same)
+	for at, before := range l.all[i] {
+		if l.spend(2 * n * n) {
+			return false, false
+		}
+		mine := l.now[at*n : at*n+n]
+		for k := not; k < n; k++ {
+			if o.lost[k+1] < 0 {
+				continue
+			}
+			copy(l.next, mine)
+			c := before.cost
+			if k != not {
+				c += l.cost(e, k)
+				if !takeOff(e, k, l.next) {
+					continue // ending a row earlier does as well
+				}
+			}
+			b := l.scale*c + l.value(l.next) + l.rest[i+1]
+			if l.split != nil {
+				b = max(b, l.scale*c+l.split.from(i+1, l.next))
+			}
+			if b > l.scale*(l.best-1) || !covers(l.most[i+1], l.next) {
+				continue
+			}
+			layer = l.put(layer, label{c, b, int32(at), int16(k)})
+		}
+	}
+	if l.width > 0 && len(layer) > l.width {
+		narrowed = true
+		layer, l.later = narrow(layer, l.later, n, l.width)
+	}
+	if l.total += len(layer); l.total > 4_000_000 {
+		return false, false
+	}
+	l.all = append(l.all, layer)
+	l.now, l.later = slices.Clone(l.later), l.later[:0]
+	return narrowed, true
+}
+
+// takeOff takes off what lacks what the entry covers up to row k, and says whether row k needs it.
+func takeOff(e *entry, k int, lacks []int64) (useful bool) {
+	for x := e.first; x <= k; x++ {
+		useful = useful || x == k && lacks[x] > 0
+		lacks[x] = max(0, lacks[x]-e.on(x))
+	}
+	return useful
+}
+
+// put adds a choice to the layer; of two that lack the same, the cheaper one stays.
+func (l *layers) put(layer []label, x label) []label {
+	n := l.rowsN
+	h := hash(l.next)
+	if at, known := l.same[h]; known && slices.Equal(l.later[int(at)*n:int(at)*n+n], l.next) {
+		if y := &layer[at]; x.cost < y.cost {
+			*y = x
+		}
+		return layer
+	}
+	l.same[h] = int32(len(layer))
+	l.later = append(l.later, l.next...)
+	return append(layer, x)
+}
+
+// keepBest keeps the best choice of the last layer, if it is better than what there was.
+func (l *layers) keepBest(fixed []int) {
+	at, least := int32(-1), l.best
+	for x, y := range l.all[len(l.opens)] {
+		if y.cost < least {
+			at, least = int32(x), y.cost
+		}
+	}
+	if at < 0 {
+		return
+	}
+	for i := len(l.opens); i > 0; i-- {
+		y := l.all[i][at]
+		fixed[l.opens[i-1].entry] = int(y.last)
+		at = y.before
+	}
+	l.keep(fixed)
 }
 
 func hash(of []int64) uint64 {

@@ -1,6 +1,7 @@
 package makeroom
 
 import (
+	"maps"
 	"slices"
 
 	"journeyman/core/book"
@@ -132,33 +133,16 @@ func (p *problem) inUnits() {
 
 // build returns what has to be covered and by what; nil if nothing has.
 func build(b *book.Book, ask Ask) *problem {
-	cell := &b.Cells[ask.Cell]
-	item := &b.Items[cell.Item]
-	cal := b.CalendarOf(ask.Cell)
+	item := &b.Items[b.Cells[ask.Cell].Item]
 	by := max(ask.By, b.Today)
 	if ask.Qty <= 0 || by >= item.Lead || b.Today >= item.Lead {
 		return nil
 	}
 	p := &problem{cell: ask.Cell, unit: 1, meter: &meter{stop: ask.Stop}}
-
-	// The days on which something happens, and by how much what is there changes.
-	change := map[days.Day]int64{by: 0}
-	receipts := b.ReceiptsOf(ask.Cell)
-	limit := item.Lead
-	arrives := map[days.Day]bool{}
-	if limit == outlook.Never {
-		limit = 0
-	}
-	for _, r := range receipts {
-		change[r.Day] += r.Qty
-		arrives[r.Day] = true
-		if item.Lead == outlook.Never {
-			limit = max(limit, r.Day)
-		}
-	}
-	last := limit // to which anything can be put back
+	c := newChanges(b, ask.Cell, by)
+	last := c.limit // to which anything can be put back
 	if item.Lead != outlook.Never {
-		last = cal.Next(item.Lead)
+		last = c.cal.Next(item.Lead)
 	}
 	whole := &wholeOrders{b: b, ask: ask, last: last, of: map[int32]*together{}}
 	for l := range b.Lines {
@@ -169,7 +153,7 @@ func build(b *book.Book, ask Ask) *problem {
 			if x.Cell != ask.Cell || x.Day >= item.Lead {
 				continue
 			}
-			change[max(x.Day, b.Today)] -= x.Qty
+			c.of[max(x.Day, b.Today)] -= x.Qty
 			if e := (entry{
 				line: int32(l), qty: x.Qty, day: x.Day, since: max(x.Day, b.Today), weight: int64(b.Lines[l].Weight),
 			}); whole.may(&e) {
@@ -178,26 +162,56 @@ func build(b *book.Book, ask Ask) *problem {
 			}
 		}
 	}
-	at := make([]days.Day, 0, len(change))
-	for d := range change {
-		at = append(at, d)
+	c.lacks(p, ask.Qty, b.Cells[ask.Cell].Free())
+	if len(p.rows) == 0 {
+		return nil
 	}
-	slices.Sort(at)
+	p.coverFrom()
+	return p
+}
 
-	// What is there on each span, and what the demand lacks then. Between two receipts what is
-	// there only falls: as long as it does not fall below nothing, the last span speaks for those
-	// before it, since what is promised in between covers from its own day on.
-	there := cell.Free()
+// changes are the days on which something happens in a cell, and by how much what is there changes.
+type changes struct {
+	by, lead days.Day // of the demand, and of what is bought now
+	limit    days.Day // the last day that is looked at
+	cal      *days.Calendar
+	of       map[days.Day]int64
+	arrives  map[days.Day]bool
+}
+
+// newChanges has what arrives in the cell. What is promised is to be added.
+func newChanges(b *book.Book, cell int32, by days.Day) *changes {
+	c := &changes{
+		by: by, lead: b.Items[b.Cells[cell].Item].Lead, cal: b.CalendarOf(cell), of: map[days.Day]int64{by: 0}, arrives: map[days.Day]bool{},
+	}
+	if c.lead != outlook.Never {
+		c.limit = c.lead
+	}
+	for _, r := range b.ReceiptsOf(cell) {
+		c.of[r.Day] += r.Qty
+		c.arrives[r.Day] = true
+		if c.lead == outlook.Never {
+			c.limit = max(c.limit, r.Day)
+		}
+	}
+	return c
+}
+
+// lacks adds to the problem what the demand lacks on each span of days. Between two receipts what is there only falls: as long as it does
+// not fall below nothing, the last span speaks for those before it, since what is promised in between covers from its own day on.
+func (c *changes) lacks(p *problem, qty, there int64) {
+	at := slices.Sorted(maps.Keys(c.of))
 	for i, d := range at {
-		if d >= item.Lead {
+		if d >= c.lead {
 			break
 		}
-		there += change[d]
-		if d < by {
+		there += c.of[d]
+		if d < c.by {
 			continue
 		}
-		lacks := min(ask.Qty, max(0, ask.Qty-there))
-		if there >= 0 && i+1 < len(at) && at[i+1] < item.Lead && !arrives[at[i+1]] && there+change[at[i+1]] >= 0 {
+		lacks := min(qty, max(0, qty-there))
+		goesOn := i+1 < len(at) && at[i+1] < c.lead
+		if there >= 0 && goesOn && !c.arrives[at[i+1]] && there+c.of[at[i+1]] >= 0 {
 			continue
 		}
 		if lacks == 0 {
@@ -205,20 +219,21 @@ func build(b *book.Book, ask Ask) *problem {
 		}
 		until := days.Day(0)
 		switch {
-		case i+1 < len(at) && at[i+1] < item.Lead:
-			until = cal.Next(at[i+1])
-		case item.Lead != outlook.Never:
-			until = cal.Next(item.Lead)
+		case goesOn:
+			until = c.cal.Next(at[i+1])
+		case c.lead != outlook.Never:
+			until = c.cal.Next(c.lead)
 		}
-		if until > limit && item.Lead == outlook.Never {
+		if until > c.limit && c.lead == outlook.Never {
 			until = 0
 		}
 		p.rows = append(p.rows, row{d, lacks})
 		p.until = append(p.until, until)
 	}
-	if len(p.rows) == 0 {
-		return nil
-	}
+}
+
+// coverFrom says of each entry from which row on it covers something, and leaves those out that cover nothing.
+func (p *problem) coverFrom() {
 	kept := p.entries[:0]
 	for _, e := range p.entries {
 		for e.first < len(p.rows) && p.rows[e.first].start < e.since {
@@ -230,7 +245,6 @@ func build(b *book.Book, ask Ask) *problem {
 	}
 	p.entries = kept
 	slices.SortStableFunc(p.entries, func(x, y entry) int { return x.first - y.first })
-	return p
 }
 
 // wholeOrders are the orders that go only whole, as they are met.
