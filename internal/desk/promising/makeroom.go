@@ -281,8 +281,35 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 		out.Standing, out.For = &s, s.Name
 	}
 	own := func(l int32) bool { return l == x.ask.Line }
-	outlooks := x.b.Outlooks(own)
-	out.There = supply.LimitOf(outlooks[x.ask.Cell].ATP(x.ask.By))
+	out.There = supply.LimitOf(x.b.Outlooks(own)[x.ask.Cell].ATP(x.ask.By))
+	if err := x.findWays(&out); err != nil {
+		return out, err
+	}
+	if !out.Possible {
+		out.Why = fmt.Sprintf(
+			"Even if all promises that may be put back were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, words.Day(x.ask.By),
+		)
+		return out, nil
+	}
+	if out.Candidates, err = x.candidates(); err != nil {
+		return out, err
+	}
+	if len(ask.Chosen) > 0 {
+		moves, err := x.moves(ask.Chosen)
+		if err != nil {
+			return out, err
+		}
+		w, err := x.way("chosen", "Chosen by hand", makeroom.Answer{PutBack: moves})
+		if err != nil {
+			return out, err
+		}
+		out.Ways = append(out.Ways, w)
+	}
+	return out, nil
+}
+
+// findWays finds what does the least harm, in each way in which harm is counted, if there has to be any.
+func (x *rooming) findWays(out *RoomView) error {
 	var answers []makeroom.Answer
 	for _, k := range []struct {
 		harm  makeroom.Harm
@@ -294,7 +321,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 		a := makeroom.Find(x.b.Book, ask)
 		out.Fits, out.Possible = a.Fits, a.Possible
 		if a.Fits || !a.Possible {
-			break
+			return nil
 		}
 		same := slices.IndexFunc(
 			answers, func(b makeroom.Answer) bool { return b.Proved && a.Proved && slices.Equal(a.PutBack, b.PutBack) },
@@ -305,40 +332,29 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 		}
 		w, err := x.way(string(k.harm), k.title, a)
 		if err != nil {
-			return out, err
+			return err
 		}
 		out.Ways, answers = append(out.Ways, w), append(answers, a)
 	}
-	if !out.Possible {
-		out.Why = fmt.Sprintf(
-			"Even if all promises that may be put back were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, words.Day(x.ask.By),
-		)
-		return out, nil
-	}
-	var moves []makeroom.Move
+	return nil
+}
+
+// candidates are the promises that may be put back, with the days to which they may.
+func (x *rooming) candidates() ([]RoomEntry, error) {
+	out := []RoomEntry{}
 	for _, c := range makeroom.Candidates(x.b.Book, x.ask) {
 		e := x.entry(x.b.Rows[c.Line].ID, c.Day, c.Day, c.Qty, x.b.Rows[c.Line].Version, false)
 		for _, to := range c.To {
 			e.ToDays = append(e.ToDays, to.String())
 		}
-		out.Candidates = append(out.Candidates, e)
+		out = append(out, e)
 	}
-	if err := x.name(out.Candidates); err != nil {
-		return out, err
+	if err := x.name(out); err != nil {
+		return nil, err
 	}
-	slices.SortStableFunc(out.Candidates, func(a, b RoomEntry) int {
+	slices.SortStableFunc(out, func(a, b RoomEntry) int {
 		return cmp.Or(cmp.Compare(b.Tier, a.Tier), strings.Compare(a.From, b.From), strings.Compare(a.Order, b.Order))
 	})
-	if len(ask.Chosen) > 0 {
-		if moves, err = x.moves(ask.Chosen); err != nil {
-			return out, err
-		}
-		w, err := x.way("chosen", "Chosen by hand", makeroom.Answer{PutBack: moves})
-		if err != nil {
-			return out, err
-		}
-		out.Ways = append(out.Ways, w)
-	}
 	return out, nil
 }
 
@@ -453,45 +469,16 @@ func (d *Desk) PutBack(ctx context.Context, call command.Call, ask RoomApply, en
 	}
 	call.Reason = cmp.Or(call.Reason, reason)
 	return d.Run(ctx, call, verb, ask, func(w *command.UnitOfWork) error {
-		var ids []int64
-		for _, m := range shown {
-			ids = append(ids, m.Line)
-		}
-		if ask.Line != 0 {
-			ids = append(ids, ask.Line)
-		}
-		if err := w.Lock(ids, it.ID); err != nil {
+		if err := lockRoom(w, ask, shown, it.ID); err != nil {
 			return err
-		}
-		for _, m := range append(slices.Clone(ask.Chosen), RoomMove{Line: ask.Line, Seen: ask.Seen}) {
-			if m.Line != 0 && m.Seen != 0 {
-				if err := w.CheckVersion(w.Lines[m.Line], m.Seen); err != nil {
-					return err
-				}
-			}
 		}
 		s, err := d.supply.LockSupply(w, it.ID)
 		if err != nil {
 			return err
 		}
-		items, err := w.Tx.ItemsPromisedWith(it.ID)
+		x, moves, err := d.enoughRoom(w, ask, it.ID)
 		if err != nil {
 			return err
-		}
-		rows, err := w.Tx.ReadBookOf(items)
-		if err != nil {
-			return err
-		}
-		x, err := d.rooming(&w.Tx.Reader, rows, ask.RoomAsk)
-		if err != nil {
-			return err
-		}
-		moves, err := x.moves(ask.Chosen)
-		if err != nil {
-			return err
-		}
-		if ok, lacking := makeroom.Enough(x.b.Book, x.ask, moves); !ok {
-			return command.Conflict("With these promises put back %d are still lacking. Nothing was done; choose more of them.", lacking)
 		}
 		es, err := x.entries(moves)
 		if err != nil {
@@ -499,6 +486,54 @@ func (d *Desk) PutBack(ctx context.Context, call command.Call, ask RoomApply, en
 		}
 		return putBack(w, s, x, es, ask, whom, enter)
 	})
+}
+
+// lockRoom holds the lines still that make room, and the one for which it is made, and checks that they are as they were seen.
+func lockRoom(w *command.UnitOfWork, ask RoomApply, shown []RoomEntry, item int64) error {
+	var ids []int64
+	for _, m := range shown {
+		ids = append(ids, m.Line)
+	}
+	if ask.Line != 0 {
+		ids = append(ids, ask.Line)
+	}
+	if err := w.Lock(ids, item); err != nil {
+		return err
+	}
+	for _, m := range append(slices.Clone(ask.Chosen), RoomMove{Line: ask.Line, Seen: ask.Seen}) {
+		if m.Line != 0 && m.Seen != 0 {
+			if err := w.CheckVersion(w.Lines[m.Line], m.Seen); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// enoughRoom reads the book again now that it is held still, and refuses a choice that does not make enough room by it.
+func (d *Desk) enoughRoom(w *command.UnitOfWork, ask RoomApply, item int64) (*rooming, []makeroom.Move, error) {
+	items, err := w.Tx.ItemsPromisedWith(item)
+	if err != nil {
+		return nil, nil, err
+	}
+	rows, err := w.Tx.ReadBookOf(items)
+	if err != nil {
+		return nil, nil, err
+	}
+	x, err := d.rooming(&w.Tx.Reader, rows, ask.RoomAsk)
+	if err != nil {
+		return nil, nil, err
+	}
+	moves, err := x.moves(ask.Chosen)
+	if err != nil {
+		return nil, nil, err
+	}
+	if ok, lacking := makeroom.Enough(x.b.Book, x.ask, moves); !ok {
+		return nil, nil, command.Conflict(
+			"With these promises put back %d are still lacking. Nothing was done; choose more of them.", lacking,
+		)
+	}
+	return x, moves, nil
 }
 
 // roomFor is for whom room is made, in words.

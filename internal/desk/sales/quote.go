@@ -180,15 +180,25 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 	}
 	out.Rest = out.Draft
 	out.Rest.Quote, out.Rest.Seen, out.Rest.Lines = q.Number, q.Version, []DraftLine{}
-	lines, err := r.QuoteLines(q.ID)
-	if err != nil {
+	for _, part := range []func(*store.Reader, int64) error{out.readLines, out.readTrail} {
+		if err := part(r, q.ID); err != nil {
+			return out, err
+		}
+	}
+	if out.Orders, err = d.ordersOf(r, q.ID); err != nil {
 		return out, err
 	}
+	out.Can = out.canDo(q)
+	return out, nil
+}
+
+// readLines reads the lines of a quote: as they are shown, as a draft of all of them, and as one of what was not accepted yet.
+func (out *QuoteView) readLines(r *store.Reader, quote int64) error {
+	lines, err := r.QuoteLines(quote)
 	for _, l := range lines {
 		v := QuoteLineView{
 			Line: l.LineNo, SKU: l.SKU, Item: l.Name, Unit: l.Unit, Warehouse: l.Warehouse, Qty: l.Qty, Accepted: l.Accepted,
-			ListMinor:  l.ListMinor,
-			DiscountBP: l.DiscountBP, PriceMinor: l.PriceMinor, Told: l.Told,
+			ListMinor: l.ListMinor, DiscountBP: l.DiscountBP, PriceMinor: l.PriceMinor, Told: l.Told,
 		}
 		switch {
 		case l.PriceMinor == 0:
@@ -203,25 +213,12 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 			out.Rest.Lines = append(out.Rest.Lines, x)
 		}
 	}
-	orders, err := r.OrdersOfQuote(q.ID)
-	if err != nil {
-		return out, err
-	}
-	ids := make(store.IDs, len(orders))
-	for i, h := range orders {
-		ids[i] = h.ID
-	}
-	of, err := r.LinesOfOrders(ids)
-	if err != nil {
-		return out, err
-	}
-	for _, h := range orders {
-		out.Orders = append(
-			out.Orders,
-			d.supply.MakeOrderRow(h, slices.DeleteFunc(slices.Clone(of), func(l store.LineRow) bool { return l.OrderID != h.ID })),
-		)
-	}
-	happened, err := r.QuoteTrail(q.ID)
+	return err
+}
+
+// readTrail reads what happened to a quote.
+func (out *QuoteView) readTrail(r *store.Reader, quote int64) error {
+	happened, err := r.QuoteTrail(quote)
 	for _, x := range happened {
 		text := x.What
 		if x.Reason != "" {
@@ -229,7 +226,25 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 		}
 		out.Trail = append(out.Trail, supply.TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "quote"})
 	}
-	out.Can = out.canDo(q)
+	return err
+}
+
+// ordersOf are the orders that came of a quote.
+func (d *Desk) ordersOf(r *store.Reader, quote int64) ([]supply.OrderRow, error) {
+	orders, err := r.OrdersOfQuote(quote)
+	if err != nil {
+		return nil, err
+	}
+	ids := make(store.IDs, len(orders))
+	for i, h := range orders {
+		ids[i] = h.ID
+	}
+	lines, err := r.LinesOfOrders(ids)
+	out := []supply.OrderRow{}
+	for _, h := range orders {
+		theirs := slices.DeleteFunc(slices.Clone(lines), func(l store.LineRow) bool { return l.OrderID != h.ID })
+		out = append(out, d.supply.MakeOrderRow(h, theirs))
+	}
 	return out, err
 }
 
@@ -309,17 +324,9 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		if ask.Draft.Order != "" || ask.Draft.Quote != "" {
 			return command.Invalid("A quote is made of a new draft.")
 		}
-		today := d.Today()
-		expires := today + quoteDays
-		if ask.Expires != "" {
-			day, err := days.Parse(ask.Expires)
-			if err != nil {
-				return command.Invalid("%s.", err)
-			}
-			if day < today {
-				return command.Invalid("%s has passed: a quote expires today or later.", words.Day(day))
-			}
-			expires = day
+		expires, err := d.expiry(ask.Expires)
+		if err != nil {
+			return err
 		}
 		dr, err := d.lockDraft(w, ask.Draft, nil)
 		if err != nil {
@@ -350,24 +357,9 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 				approval = " A manager has to approve it."
 			}
 		}
-		told := "made the quote, "
-		if ask.Number == "" {
-			if err := w.Tx.AddQuote(&q); err != nil {
-				return err
-			}
-		} else {
-			var old QuoteView
-			if old, q.ID, err = d.lockQuote(w, ask.Number, ask.Seen); err != nil {
-				return err
-			}
-			if err := old.may(canQuote); err != nil {
-				return err
-			}
-			q.Number = ask.Number
-			if err := w.Tx.ChangeQuote(&q); err != nil {
-				return err
-			}
-			told = "changed the quote to "
+		told, err := d.writeQuote(w, ask, &q)
+		if err != nil {
+			return err
 		}
 		if err := w.Tx.TellOfQuote(
 			q.ID, id,
@@ -386,6 +378,38 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		)
 		return nil
 	})
+}
+
+// expiry is the day on which a quote expires: the one that was named, or the usual one.
+func (d *Desk) expiry(named string) (days.Day, error) {
+	today := d.Today()
+	if named == "" {
+		return today + quoteDays, nil
+	}
+	day, err := days.Parse(named)
+	if err != nil {
+		return 0, command.Invalid("%s.", err)
+	}
+	if day < today {
+		return 0, command.Invalid("%s has passed: a quote expires today or later.", words.Day(day))
+	}
+	return day, nil
+}
+
+// writeQuote adds the quote, or changes the one that was named if it may still be changed. It returns how the trail's sentence begins.
+func (d *Desk) writeQuote(w *command.UnitOfWork, ask QuoteAsk, q *store.Quote) (told string, err error) {
+	if ask.Number == "" {
+		return "made the quote, ", w.Tx.AddQuote(q)
+	}
+	old, id, err := d.lockQuote(w, ask.Number, ask.Seen)
+	if err != nil {
+		return "", err
+	}
+	if err := old.may(canQuote); err != nil {
+		return "", err
+	}
+	q.ID, q.Number = id, ask.Number
+	return "changed the quote to ", w.Tx.ChangeQuote(q)
 }
 
 // quotedAs is the line as a quote has it, under that number.
