@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -14,60 +15,20 @@ import (
 )
 
 func makeroomCommand() *cobra.Command {
-	var sku, warehouse, by, harm, fixed, line string
-	var qty int64
-	var deadline time.Duration
+	var x roomFlags
 	cmd := &cobra.Command{
 		Use:   "makeroom --sku SKU --warehouse CODE --qty N --by DAY BOOK.json",
 		Short: "Find the promises to put back, at the least harm, so that a demand fits (docs/book.md)",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			ask := makeroom.Ask{Qty: qty, Line: makeroom.NewLine, Harm: makeroom.Harm(harm)}
-			if err := wants(cmd, qty); err != nil {
+			if err := wants(cmd, x.qty); err != nil {
 				return err
 			}
-			d, err := days.Parse(by)
-			if err != nil {
-				return refusedBook("--by", err)
-			}
-			ask.By = d
-			switch ask.Harm {
-			case makeroom.Number, makeroom.Days, makeroom.Customers:
-			default:
-				return refusedBook("--harm "+harm, fmt.Errorf("number, days or customers"))
-			}
-			if cmd.Flags().Changed("deadline") && deadline <= 0 {
+			if cmd.Flags().Changed("deadline") && x.deadline <= 0 {
 				return refusedBook("--deadline", fmt.Errorf("more than 0 is expected, such as 250ms"))
 			}
-			b, err := readBook(args[0], book.Place{SKU: sku, Warehouse: warehouse})
+			b, ask, err := x.ask(args[0], cmd.Flags().Changed("line"))
 			if err != nil {
 				return err
-			}
-			if ask.Cell, err = placeOf(b, sku, warehouse); err != nil {
-				return err
-			}
-			if cmd.Flags().Changed("line") {
-				if ask.Line, err = lineOf(b, line); err != nil {
-					return refusedBook("--line", err)
-				}
-				if of := b.Items[b.Cells[b.Lines[ask.Line].Cell].Item].SKU; of != sku {
-					return refusedBook("--line", fmt.Errorf("%s is a line of item %q, and %q is asked about", line, of, sku))
-				}
-			}
-			stay := map[int32]bool{}
-			for name := range strings.SplitSeq(fixed, ",") {
-				if name = strings.TrimSpace(name); name == "" {
-					continue
-				}
-				l, err := lineOf(b, name)
-				if err != nil {
-					return refusedBook("--fixed", err)
-				}
-				stay[l] = true
-			}
-			ask.Fixed = func(l int32) bool { return stay[l] }
-			began := time.Now()
-			if deadline > 0 {
-				ask.Stop = func() bool { return time.Since(began) > deadline }
 			}
 			var out bytes.Buffer
 			if err := makeroom.Find(b, ask).Write(&out, b); err != nil {
@@ -78,21 +39,70 @@ func makeroomCommand() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&sku, "sku", "", "the item")
-	f.StringVar(&warehouse, "warehouse", "", "the warehouse")
-	f.Int64Var(&qty, "qty", 0, "how many units are wanted")
-	f.StringVar(&by, "by", "", "the day by which they are wanted")
+	f.StringVar(&x.sku, "sku", "", "the item")
+	f.StringVar(&x.warehouse, "warehouse", "", "the warehouse")
+	f.Int64Var(&x.qty, "qty", 0, "how many units are wanted")
+	f.StringVar(&x.by, "by", "", "the day by which they are wanted")
 	f.StringVar(
-		&harm, "harm", "number",
+		&x.harm, "harm", "number",
 		"what is made least: number (the weights of the lines put back), days (weight × calendar days) or customers",
 	)
-	f.StringVar(&fixed, "fixed", "", "lines that are not put back, as ORDER/LINE, separated by commas")
-	f.StringVar(&line, "line", "", "the line whose demand it is, as ORDER/LINE: its own promises are lifted (default: a new one)")
+	f.StringVar(&x.fixed, "fixed", "", "lines that are not put back, as ORDER/LINE, separated by commas")
+	f.StringVar(&x.line, "line", "", "the line whose demand it is, as ORDER/LINE: its own promises are lifted (default: a new one)")
 	f.DurationVar(
-		&deadline, "deadline", 0,
+		&x.deadline, "deadline", 0,
 		"after this long, such as 250ms, the best that was found is the answer, with its bound and cut_short (default: never)",
 	)
 	return computes(cmd, "sku", "warehouse", "qty", "by")
+}
+
+// roomFlags is what may be said of the demand for which room is to be made.
+type roomFlags struct {
+	sku, warehouse, by, harm, fixed, line string
+	qty                                   int64
+	deadline                              time.Duration
+}
+
+// ask reads the book and finds in it what the flags name.
+func (x *roomFlags) ask(file string, ofLine bool) (b *book.Book, ask makeroom.Ask, err error) {
+	ask = makeroom.Ask{Qty: x.qty, Line: makeroom.NewLine, Harm: makeroom.Harm(x.harm)}
+	if ask.By, err = days.Parse(x.by); err != nil {
+		return nil, ask, refusedBook("--by", err)
+	}
+	if !slices.Contains([]makeroom.Harm{makeroom.Number, makeroom.Days, makeroom.Customers}, ask.Harm) {
+		return nil, ask, refusedBook("--harm "+x.harm, fmt.Errorf("number, days or customers"))
+	}
+	if b, err = readBook(file, book.Place{SKU: x.sku, Warehouse: x.warehouse}); err != nil {
+		return nil, ask, err
+	}
+	if ask.Cell, err = placeOf(b, x.sku, x.warehouse); err != nil {
+		return nil, ask, err
+	}
+	if ofLine {
+		if ask.Line, err = lineOf(b, x.line); err != nil {
+			return nil, ask, refusedBook("--line", err)
+		}
+		if of := b.Items[b.Cells[b.Lines[ask.Line].Cell].Item].SKU; of != x.sku {
+			return nil, ask, refusedBook("--line", fmt.Errorf("%s is a line of item %q, and %q is asked about", x.line, of, x.sku))
+		}
+	}
+	stay := map[int32]bool{}
+	for name := range strings.SplitSeq(x.fixed, ",") {
+		if name = strings.TrimSpace(name); name == "" {
+			continue
+		}
+		l, err := lineOf(b, name)
+		if err != nil {
+			return nil, ask, refusedBook("--fixed", err)
+		}
+		stay[l] = true
+	}
+	ask.Fixed = func(l int32) bool { return stay[l] }
+	if x.deadline > 0 {
+		began := time.Now()
+		ask.Stop = func() bool { return time.Since(began) > x.deadline }
+	}
+	return b, ask, nil
 }
 
 // lineOf finds a line by ORDER/LINE.

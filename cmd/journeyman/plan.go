@@ -12,6 +12,7 @@ import (
 	"syscall"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"journeyman/core/book"
 	"journeyman/core/days"
@@ -87,66 +88,26 @@ func readBook(path string, asked ...book.Place) (*book.Book, error) {
 }
 
 func planCommand() *cobra.Command {
-	var mode, keys, rules, share, goal string
-	var keep, unprotected, proof bool
-	var window int
+	var x planFlags
 	cmd := &cobra.Command{
 		Use:   "plan BOOK.json",
 		Short: "Compute a plan from a book file, with no server and no database (docs/book.md)",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if mode != "promise" && mode != "allocate" && mode != "both" {
-				return refusedBook("--mode "+mode, fmt.Errorf("there are the modes allocate, promise and both"))
-			}
-			for _, x := range []struct{ mode, of, flags string }{
-				{"promise", "allocating", "no-protect share goal proof window"}, {"allocate", "promising", "keep"},
-			} {
-				for name := range strings.FieldsSeq(x.flags) {
-					if mode == x.mode && cmd.Flags().Changed(name) {
-						return refusedBook("--"+name, fmt.Errorf("it is about %s, which --mode %s does not do", x.of, mode))
-					}
-				}
-			}
-			how := plan.PromiseOptions{Keep: keep}
-			run := plan.AllocateOptions{Unprotected: unprotected, Prove: proof, Share: plan.Sharing(share), Window: plan.NoWindow}
-			if !slices.Contains([]plan.Sharing{plan.InTurn, plan.Fair, plan.Equal}, run.Share) {
-				return refusedBook("--share "+share, fmt.Errorf("in-turn, fair or equal"))
-			}
-			if run.Goal = plan.Goal(goal); !slices.Contains([]plan.Goal{plan.InOrder, plan.MostOrders, plan.MostValue}, run.Goal) {
-				return refusedBook("--goal "+goal, fmt.Errorf("keys, orders or value"))
-			}
-			if proof && run.Goal == plan.InOrder {
-				return refusedBook("--proof", fmt.Errorf("it proves the bounds of a goal: allocate with --goal orders or value"))
-			}
-			if cmd.Flags().Changed("window") {
-				if run.Window = window; window < 0 {
-					return refusedBook("--window", fmt.Errorf("at least 0 days are expected, not %d", window))
-				}
-			}
-			if keys != "" {
-				ks, err := policy.Parse(keys)
-				if err != nil {
-					return refusedBook("--keys", err)
-				}
-				how.Keys, run.Keys = ks, ks
-			}
-			switch rules {
-			case "respect":
-			case "ignore":
-				how.IgnoreRules, run.IgnoreRules = true, true
-			default:
-				return refusedBook("--ship-rules "+rules, fmt.Errorf("respect or ignore"))
+			how, run, err := x.options(cmd.Flags().Changed)
+			if err != nil {
+				return err
 			}
 			b, err := readBook(args[0])
 			if err != nil {
 				return err
 			}
 			var out bytes.Buffer
-			if mode == "promise" {
+			if x.mode == "promise" {
 				err = plan.Promise(b, how).Write(&out, b)
 			} else {
 				a := plan.Allocate(b, run)
 				var promises *plan.Plan
-				if mode == "both" {
+				if x.mode == "both" {
 					promises = plan.Promise(b.WithTaken(a.Taken), how)
 				}
 				err = a.Write(&out, b, promises)
@@ -158,25 +119,79 @@ func planCommand() *cobra.Command {
 			return err
 		},
 	}
-	f := cmd.Flags()
-	f.StringVar(&mode, "mode", "promise", "what to compute: allocate, promise, or both: what is left is promised")
-	f.BoolVar(&unprotected, "no-protect", false, "take what is promised to others, too; the plan lists the promises that are broken")
+	x.declare(cmd.Flags())
+	return computes(cmd)
+}
+
+// planFlags is what may be said of a plan.
+type planFlags struct {
+	mode, keys, rules, share, goal string
+	keep, unprotected, proof       bool
+	window                         int
+}
+
+func (x *planFlags) declare(f *pflag.FlagSet) {
+	f.StringVar(&x.mode, "mode", "promise", "what to compute: allocate, promise, or both: what is left is promised")
+	f.BoolVar(&x.unprotected, "no-protect", false, "take what is promised to others, too; the plan lists the promises that are broken")
 	f.StringVar(
-		&share, "share", "in-turn",
+		&x.share, "share", "in-turn",
 		"how lines that are equal in all keys are served: in-turn, fair (by share of what they want) or equal (by units)",
 	)
 	f.StringVar(
-		&goal, "goal", "keys", "keys: lines are served in turn; orders: tier by tier the most orders complete; value: the most value",
+		&x.goal, "goal", "keys", "keys: lines are served in turn; orders: tier by tier the most orders complete; value: the most value",
 	)
-	f.BoolVar(&proof, "proof", false, "print what a goal's bounds add up from, too (docs/book.md)")
-	f.IntVar(&window, "window", 0, "serve only lines to be shipped within so many days (default all)")
+	f.BoolVar(&x.proof, "proof", false, "print what a goal's bounds add up from, too (docs/book.md)")
+	f.IntVar(&x.window, "window", 0, "serve only lines to be shipped within so many days (default all)")
 	f.StringVar(
-		&keys, "keys", "",
+		&x.keys, "keys", "",
 		"in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default tier,ship_by,entered)",
 	)
-	f.BoolVar(&keep, "keep", false, "keep the promises that were given: none is made worse")
-	f.StringVar(&rules, "ship-rules", "respect", "respect or ignore the orders' ship rules")
-	return computes(cmd)
+	f.BoolVar(&x.keep, "keep", false, "keep the promises that were given: none is made worse")
+	f.StringVar(&x.rules, "ship-rules", "respect", "respect or ignore the orders' ship rules")
+}
+
+// options are the flags as the core knows them. It refuses what makes no sense, and what was said about a mode that was not asked for.
+func (x *planFlags) options(said func(flag string) bool) (how plan.PromiseOptions, run plan.AllocateOptions, err error) {
+	if x.mode != "promise" && x.mode != "allocate" && x.mode != "both" {
+		return how, run, refusedBook("--mode "+x.mode, fmt.Errorf("there are the modes allocate, promise and both"))
+	}
+	for _, other := range []struct{ mode, of, flags string }{
+		{"promise", "allocating", "no-protect share goal proof window"}, {"allocate", "promising", "keep"},
+	} {
+		for name := range strings.FieldsSeq(other.flags) {
+			if x.mode == other.mode && said(name) {
+				return how, run, refusedBook("--"+name, fmt.Errorf("it is about %s, which --mode %s does not do", other.of, x.mode))
+			}
+		}
+	}
+	how.Keep = x.keep
+	run = plan.AllocateOptions{
+		Unprotected: x.unprotected, Prove: x.proof, Share: plan.Sharing(x.share), Goal: plan.Goal(x.goal), Window: plan.NoWindow,
+	}
+	switch {
+	case !slices.Contains([]plan.Sharing{plan.InTurn, plan.Fair, plan.Equal}, run.Share):
+		return how, run, refusedBook("--share "+x.share, fmt.Errorf("in-turn, fair or equal"))
+	case !slices.Contains([]plan.Goal{plan.InOrder, plan.MostOrders, plan.MostValue}, run.Goal):
+		return how, run, refusedBook("--goal "+x.goal, fmt.Errorf("keys, orders or value"))
+	case x.proof && run.Goal == plan.InOrder:
+		return how, run, refusedBook("--proof", fmt.Errorf("it proves the bounds of a goal: allocate with --goal orders or value"))
+	case said("window") && x.window < 0:
+		return how, run, refusedBook("--window", fmt.Errorf("at least 0 days are expected, not %d", x.window))
+	case x.rules != "respect" && x.rules != "ignore":
+		return how, run, refusedBook("--ship-rules "+x.rules, fmt.Errorf("respect or ignore"))
+	}
+	if said("window") {
+		run.Window = x.window
+	}
+	how.IgnoreRules, run.IgnoreRules = x.rules == "ignore", x.rules == "ignore"
+	if x.keys != "" {
+		keys, err := policy.Parse(x.keys)
+		if err != nil {
+			return how, run, refusedBook("--keys", err)
+		}
+		how.Keys, run.Keys = keys, keys
+	}
+	return how, run, nil
 }
 
 func atpCommand() *cobra.Command {

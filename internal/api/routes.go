@@ -141,8 +141,20 @@ func (s *Server) routes(a huma.API) {
 }
 
 func (s *Server) reads(a huma.API) {
-	type ctx = context.Context
-	type actor = command.Actor
+	s.orderReads(a)
+	s.floorReads(a)
+	s.stockReads(a)
+	s.customerReads(a)
+}
+
+// What every question is told: whose it is, and how it ends.
+type (
+	ctx   = context.Context
+	actor = command.Actor
+)
+
+// orderReads answers about orders and their lines.
+func (s *Server) orderReads(a huma.API) {
 	get(
 		s, a, "strip", "/api/strip", "The journey bar of the whole book",
 		func(c ctx, _ actor, _ *struct{}) (query.StripView, error) { return s.Desk.Query.Strip(c) },
@@ -173,6 +185,18 @@ func (s *Server) reads(a huma.API) {
 	get(s, a, "open-lines", "/api/open", "Lines with open units", func(c ctx, _ actor, in *QueryIn) (query.OpenPage, error) {
 		return s.Desk.Query.Open(c, in.Query, in.Page)
 	})
+	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one",
+		func(c ctx, _ actor, in *QueryIn) (query.PromisedPage, error) {
+			return s.Desk.Query.Promised(c, in.Query)
+		})
+	get(s, a, "search", "/api/search", "Find anything by part of its number or name",
+		func(c ctx, _ actor, in *QueryIn) ([]query.Hit, error) {
+			return s.Desk.Query.Search(c, in.Query)
+		})
+}
+
+// floorReads answers about the floor and the dock.
+func (s *Server) floorReads(a huma.API) {
 	get(s, a, "releasable", "/api/release", "What could be released, and what not", func(c ctx, _ actor, in *struct {
 		Query     string `query:"q" maxLength:"200"`
 		Until     string `query:"until" maxLength:"10"`
@@ -202,6 +226,10 @@ func (s *Server) reads(a huma.API) {
 		func(c ctx, _ actor, in *numberIn) (query.ShipmentPage, error) {
 			return s.Desk.Query.Shipment(c, in.Number)
 		})
+}
+
+// stockReads answers about items, what is expected of them, and what can be promised.
+func (s *Server) stockReads(a huma.API) {
 	get(s, a, "items", "/api/items", "A page of items", func(c ctx, _ actor, in *QueryIn) (query.ItemsPage, error) {
 		return s.Desk.Query.Items(c, in.Query, in.Sort, in.Page)
 	})
@@ -225,12 +253,6 @@ func (s *Server) reads(a huma.API) {
 	) (promising.ArrivalEffect, error) {
 		return s.Desk.Promising.ArrivalMoved(c, in.Inbound, in.Due)
 	})
-	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *QueryIn) (query.CustomersPage, error) {
-		return s.Desk.Query.Customers(c, in.Query, in.Page)
-	})
-	get(s, a, "customer", "/api/customers/{number}", "One customer", func(c ctx, _ actor, in *numberIn) (query.CustomerPage, error) {
-		return s.Desk.Query.Customer(c, in.Number)
-	})
 	get(s, a, "can-promise", "/api/promise", "How many of an item can be promised by when, with the proof", func(c ctx, _ actor,
 		in *struct {
 			SKU       string `query:"sku" maxLength:"60"`
@@ -246,14 +268,16 @@ func (s *Server) reads(a huma.API) {
 			SKU: in.SKU, Qty: in.Qty, Wished: in.Wished, Customer: in.Customer, Service: in.Service, Warehouse: in.Warehouse, Line: in.Line,
 		})
 	})
-	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one",
-		func(c ctx, _ actor, in *QueryIn) (query.PromisedPage, error) {
-			return s.Desk.Query.Promised(c, in.Query)
-		})
-	get(s, a, "search", "/api/search", "Find anything by part of its number or name",
-		func(c ctx, _ actor, in *QueryIn) ([]query.Hit, error) {
-			return s.Desk.Query.Search(c, in.Query)
-		})
+}
+
+// customerReads answers about customers.
+func (s *Server) customerReads(a huma.API) {
+	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *QueryIn) (query.CustomersPage, error) {
+		return s.Desk.Query.Customers(c, in.Query, in.Page)
+	})
+	get(s, a, "customer", "/api/customers/{number}", "One customer", func(c ctx, _ actor, in *numberIn) (query.CustomerPage, error) {
+		return s.Desk.Query.Customer(c, in.Number)
+	})
 }
 
 func (s *Server) commands(a huma.API) {

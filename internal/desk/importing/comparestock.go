@@ -70,37 +70,18 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 			continue
 		}
 		old := here[k]
-		switch {
-		case v.Held > v.OnHand:
-			c.fault(f, r.N, "held", fmt.Sprint(v.Held), "at most what is on hand, %d", v.OnHand)
-			continue
-		case v.OnHand-v.Held < old.Due:
-			c.fault(
-				f, r.N, "on_hand", fmt.Sprint(v.OnHand),
-				"at least %d, which pick lists still take from this bin: recall them first, or finish picking", old.Due+v.Held,
-			)
+		if !c.binFits(f, r, old) {
 			continue
 		}
 		if _, known := keys[[2]string{v.Warehouse, v.Bin}]; !known || v.Zone != "" {
 			bins = append(bins, store.BinSet{Warehouse: v.Warehouse, Code: v.Bin, Zone: cmp.Or(v.Zone, release.ZoneOf(v.Bin))})
 		}
-		what := strings.TrimSpace(fmt.Sprintf("%s %s %s", v.SKU, v.Warehouse, v.Bin))
-		there := old
-		there.Qty, there.Held = v.OnHand, v.Held
-		d := differences(binFields, old, there)
 		cellKey := [2]string{v.SKU, v.Warehouse}
 		spare[cellKey] += (v.OnHand - v.Held) - (old.Qty - old.Held)
 		last[cellKey] = r.N
-		switch {
-		case len(d) == 0 && (old.Warehouse != "" || v.OnHand == 0):
-			f.note(r.N, what, "unchanged", "")
-			continue
-		case old.Warehouse == "":
-			f.note(r.N, what, "new", fmt.Sprintf("on hand: %d", v.OnHand))
-		default:
-			f.note(r.N, what, "changed", strings.Join(d, "; "))
+		if noteBin(f, r, old) {
+			counts = append(counts, count{v.Warehouse, v.SKU, v.Bin, v.OnHand - old.Qty, v.Held - old.Held})
 		}
-		counts = append(counts, count{v.Warehouse, v.SKU, v.Bin, v.OnHand - old.Qty, v.Held - old.Held})
 	}
 	if c.writing == nil {
 		return c.checkFree(f, skus, spare, last)
@@ -109,6 +90,42 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 		return err
 	}
 	return putCounts(c.writing, counts, named)
+}
+
+// binFits says whether a bin may have what the file says: not more held than there is, and not fewer than pick lists still take.
+func (c *comparing) binFits(f *FileReport, r exchange.Row[exchange.StockRow], old store.BinRecord) bool {
+	v := r.V
+	switch {
+	case v.Held > v.OnHand:
+		c.fault(f, r.N, "held", fmt.Sprint(v.Held), "at most what is on hand, %d", v.OnHand)
+	case v.OnHand-v.Held < old.Due:
+		c.fault(
+			f, r.N, "on_hand", fmt.Sprint(v.OnHand),
+			"at least %d, which pick lists still take from this bin: recall them first, or finish picking", old.Due+v.Held,
+		)
+	default:
+		return true
+	}
+	return false
+}
+
+// noteBin notes what the file does to a bin, and says whether it does anything.
+func noteBin(f *FileReport, r exchange.Row[exchange.StockRow], old store.BinRecord) bool {
+	v := r.V
+	what := strings.TrimSpace(fmt.Sprintf("%s %s %s", v.SKU, v.Warehouse, v.Bin))
+	there := old
+	there.Qty, there.Held = v.OnHand, v.Held
+	d := differences(binFields, old, there)
+	switch {
+	case len(d) == 0 && (old.Warehouse != "" || v.OnHand == 0):
+		f.note(r.N, what, "unchanged", "")
+		return false
+	case old.Warehouse == "":
+		f.note(r.N, what, "new", fmt.Sprintf("on hand: %d", v.OnHand))
+	default:
+		f.note(r.N, what, "changed", strings.Join(d, "; "))
+	}
+	return true
 }
 
 // mostHouses is how many warehouses there may be.

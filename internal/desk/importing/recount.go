@@ -1,6 +1,7 @@
 package importing
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -53,10 +54,10 @@ func (c *comparing) recount() error {
 		return err
 	}
 	var ids store.IDs
-	named := map[string]store.Item{}
+	named, sku := map[string]store.Item{}, map[int64]string{}
 	for _, it := range items {
 		ids = append(ids, it.ID)
-		named[it.SKU] = it
+		named[it.SKU], sku[it.ID] = it, it.SKU
 	}
 	rows, err := c.tx.ReadBookOf(ids)
 	if err != nil {
@@ -70,15 +71,10 @@ func (c *comparing) recount() error {
 	for _, h := range houses {
 		code[h.ID] = h.Code
 	}
-	sku := map[int64]string{}
-	for _, it := range rows.Items {
-		sku[it.ID] = it.SKU
-	}
-	broken := func(item, house int64) (int64, bool) {
+	x, had, err := c.d.allocation.Reallocate(&c.tx.Reader, rows, func(item, house int64) (int64, bool) {
 		left, is := free[[2]string{sku[item], code[house]}]
 		return left, is
-	}
-	x, had, err := c.d.allocation.Reallocate(&c.tx.Reader, rows, broken)
+	})
 	if err != nil {
 		return err
 	}
@@ -95,28 +91,27 @@ func (c *comparing) recount() error {
 	for i := range c.breaks {
 		b := &c.breaks[i]
 		b.Item = named[b.SKU].Name
-		b.Lines = []BrokenLine{}
-		for _, h := range heads {
-			if h.SKU != b.SKU || h.Warehouse != b.Warehouse {
-				continue
-			}
-			k := x.Book.LineOf[h.ID]
-			b.Lines = append(b.Lines, BrokenLine{
-				h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.Allocation.Units(k),
-				x.Why(k).Sentence(x.Book.Lines[k].Open),
-			})
-		}
-		slices.SortFunc(b.Lines, func(p, q BrokenLine) int {
-			if p.Tier != q.Tier {
-				return p.Tier - q.Tier
-			}
-			if n := strings.Compare(p.Order, q.Order); n != 0 {
-				return n
-			}
-			return p.No - q.No
-		})
+		b.Lines = brokenLines(*b, heads, had, x)
 	}
 	return nil
+}
+
+// brokenLines are the lines that would have other units of what a count leaves short, the first tier first.
+func brokenLines(b StockBreak, heads []store.LineHead, had map[int64]int64, x *allocation.ComputedPlan) []BrokenLine {
+	out := []BrokenLine{}
+	for _, h := range heads {
+		if h.SKU != b.SKU || h.Warehouse != b.Warehouse {
+			continue
+		}
+		k := x.Book.LineOf[h.ID]
+		out = append(out, BrokenLine{
+			h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.Allocation.Units(k), x.Why(k).Sentence(x.Book.Lines[k].Open),
+		})
+	}
+	slices.SortFunc(out, func(p, q BrokenLine) int {
+		return cmp.Or(p.Tier-q.Tier, strings.Compare(p.Order, q.Order), p.No-q.No)
+	})
+	return out
 }
 
 // giveBackAndReallocate gives back all that is allocated where the count breaks allocations, and returns the plan
