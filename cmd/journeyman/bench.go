@@ -230,6 +230,11 @@ func (b *benching) allocations() error {
 		r := median(m.rates)
 		fmt.Printf("  %-48s %8.0f /s %8.2f %8.2f\n", m.what, r, r/bare, r/same)
 	}
+	return b.auditAfter(s)
+}
+
+// auditAfter fails if the counts are not what the journal adds up to.
+func (b *benching) auditAfter(s *store.Store) error {
 	diff, n, err := s.Audit(b.ctx)
 	if err != nil {
 		return err

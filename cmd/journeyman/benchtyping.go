@@ -19,6 +19,13 @@ import (
 // typings is how often each question is asked.
 const typings = 300
 
+// typed is a question that is asked while somebody types, and how long its answers took.
+type typed struct {
+	what string
+	ask  func() func() error
+	took []time.Duration
+}
+
 // typing times what is asked while somebody types, on a book of many open lines of which
 // every other one is promised, with four receipts to come of each item.
 func (b *benching) typing(s *store.Store) error {
@@ -63,11 +70,7 @@ func (b *benching) typing(s *store.Store) error {
 		var one int
 		return s.Pool.QueryRow(b.ctx, "SELECT 1").Scan(&one)
 	}
-	questions := []struct {
-		what string
-		ask  func() func() error
-		took []time.Duration
-	}{
+	questions := []typed{
 		{what: "SELECT 1, a round trip to the database", ask: func() func() error { return bare }},
 		{what: "an item by part of its number", ask: func() func() error {
 			return get("/api/find-items?warehouse=HL&q=" + url.QueryEscape("thing "+sku()[2:]))
@@ -77,7 +80,12 @@ func (b *benching) typing(s *store.Store) error {
 		{what: "availability of twenty lines", ask: func() func() error { return post(draft(20)) }},
 		{what: "the promise page", ask: func() func() error { return get("/api/promise?qty=100&sku=" + sku()) }},
 	}
-	for range typings { // in turns, since a machine is not equally fast at all times
+	return b.askInTurns(questions)
+}
+
+// askInTurns asks each question many times, in turns, since a machine is not equally fast at all times.
+func (b *benching) askInTurns(questions []typed) error {
+	for range typings {
 		for i := range questions {
 			ask := questions[i].ask()
 			begin := time.Now()

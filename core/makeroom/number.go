@@ -324,11 +324,7 @@ func (s *numbering) relaxed() (bound int64, picked []int, ended bool) {
 	if ended {
 		return weight, nil, true
 	}
-	several := false
-	for g := range s.groups {
-		several = several || s.state[g] == bundled
-	}
-	if several {
+	if slices.Contains(s.state, bundled) {
 		try := func(of []item, need int64) {
 			if bound >= 0 && !ended {
 				b, ps, end := cover(of, []int64{need}, s.best-weight, p.meter)

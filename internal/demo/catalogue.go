@@ -62,6 +62,15 @@ func catalogue(r *rand.Rand) []item {
 		it.lead = []int{8, 10, 12, 15, 20}[r.IntN(5)]
 		out = append(out, it)
 	}
+	addGlazes(add)
+	addBodies(add)
+	addTools(add)
+	addMachines(add)
+	return out
+}
+
+// addGlazes adds glazes in three sizes.
+func addGlazes(add func(item)) {
 	for i, g := range glazes {
 		for j, size := range []struct {
 			suffix, text, unit string
@@ -76,6 +85,10 @@ func catalogue(r *rand.Rand) []item {
 			})
 		}
 	}
+}
+
+// addBodies adds clay bodies in one size or two.
+func addBodies(add func(item)) {
 	for i, b := range bodies {
 		for j, kg := range []string{"12.5", "25"} {
 			if j == 1 && i%2 == 1 {
@@ -98,6 +111,10 @@ func catalogue(r *rand.Rand) []item {
 			})
 		}
 	}
+}
+
+// addTools adds tools and kiln furniture.
+func addTools(add func(item)) {
 	for i, n := range tools {
 		add(item{
 			sku: fmt.Sprintf("TL-%03d", 14+i*3), name: n, unit: "each", multiple: 1, buyable: true, weightG: 120 + int64(i)*45,
@@ -112,6 +129,10 @@ func catalogue(r *rand.Rand) []item {
 			house: "HL", bin: fmt.Sprintf("K-%02d-%d", 1+i/4, 1+i%4*3), zone: "K",
 		})
 	}
+}
+
+// addMachines adds wheels, kilns and sundries.
+func addMachines(add func(item)) {
 	for i, n := range []string{"Table-top wheel", "Studio wheel", "Studio wheel, quiet drive", "School wheel", "Kick wheel"} {
 		add(item{
 			sku: fmt.Sprintf("WH-%02d", 10+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 28_000 + int64(i)*9000,
@@ -138,7 +159,6 @@ func catalogue(r *rand.Rand) []item {
 			house: "EG", bin: fmt.Sprintf("E-%02d-%d", 1+i/4, 1+i%4), zone: "E",
 		})
 	}
-	return out
 }
 
 var towns = []string{

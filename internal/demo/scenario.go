@@ -254,12 +254,26 @@ func (s *scenario) amount(it *item, c *customer) int64 {
 
 // stories are the situations that a coordinator meets (SCENARIO of the project's papers).
 func (s *scenario) stories() {
-	add := func(o *order) *order { s.orders = append(s.orders, o); return o }
-	take := func(o *order, sku string, qty, give int64) *line {
-		l := s.line(o, s.bySKU[sku], qty)
-		l.give = give
-		return l
-	}
+	s.shortStories()
+	s.promisedStories()
+	s.dockStories()
+	s.oddStories()
+}
+
+func (s *scenario) add(o *order) *order {
+	s.orders = append(s.orders, o)
+	return o
+}
+
+// take adds a line of which so many units are allocated.
+func (s *scenario) take(o *order, sku string, qty, give int64) *line {
+	l := s.line(o, s.bySKU[sku], qty)
+	l.give = give
+	return l
+}
+
+// shortStories are of what several want and there is too little of.
+func (s *scenario) shortStories() {
 	// 1. Six orders compete for a glaze; 265 are short.
 	for _, w := range []struct {
 		who       string
@@ -274,25 +288,29 @@ func (s *scenario) stories() {
 		{"Web shop", 30, 12, 5},
 	} {
 		c := s.find(w.who)
-		o := add(s.order(c, partly, back(s.today, 3)))
+		o := s.add(s.order(c, partly, back(s.today, 3)))
 		o.wanted, o.rule = forth(s.today, w.days+2), "any"
-		take(o, "GL-2040-1", w.qty, w.give)
+		s.take(o, "GL-2040-1", w.qty, w.give)
 		if w.who == "Aldersyke College" {
 			c.tier = 1
-			take(o, "TL-020", 12, 12)
-			take(o, "KF-310", 6, 6)
+			s.take(o, "TL-020", 12, 12)
+			s.take(o, "KF-310", 6, 6)
 		}
 	}
 	s.held[[2]string{"GL-2040-1", "HL"}] = 10
 	s.start[[2]string{"GL-2040-1", "HL"}] = 18 // free, but nobody has dared to choose for whom
 	// 2. An order that goes only whole waits for one line of five.
-	o := add(s.order(s.find("Millrace College"), partly, back(s.today, 4)))
+	o := s.add(s.order(s.find("Millrace College"), partly, back(s.today, 4)))
 	o.rule, o.wanted = "whole", forth(s.today, 3)
 	for _, sku := range []string{"TL-026", "TL-032", "KF-340", "GL-2145-1"} {
-		take(o, sku, 10, 10)
+		s.take(o, sku, 10, 10)
 	}
-	take(o, "KF-320", 8, 3)
+	s.take(o, "KF-320", 8, 3)
 	o.note = "Start of term: one delivery, complete, before the first lesson."
+}
+
+// promisedStories are of what is promised for a day.
+func (s *scenario) promisedStories() {
 	// 3. Three smaller orders are promised clay that a school would like sooner: of the 144 that are free
 	// 48 are promised for a week from now, so 96 can be had before.
 	for i, w := range []struct {
@@ -300,69 +318,77 @@ func (s *scenario) stories() {
 		qty  int64
 		days int
 	}{{"Saltpan Potters' Co-op", 28, 7}, {"Ovenbird Studio", 20, 7}, {"Tidewrack Potters' Co-op", 60, 9}} {
-		o := add(s.order(s.find(w.who), open, back(s.today, 2+i%2)))
+		o := s.add(s.order(s.find(w.who), open, back(s.today, 2+i%2)))
 		o.service, o.rule, o.promise = "pallet", "any", true
 		o.wanted = forth(s.today, w.days+3)
-		take(o, "CB-110", w.qty, 0)
+		s.take(o, "CB-110", w.qty, 0)
 	}
 	s.start[[2]string{"CB-110", "HL"}] = 144
 	// 4. Nine orders wait for an arrival that is overdue.
 	for i := range 9 {
-		o := add(s.order(&s.custs[5+i*7], open, back(s.today, 6+i%3)))
+		o := s.add(s.order(&s.custs[5+i*7], open, back(s.today, 6+i%3)))
 		o.wanted, o.rule, o.promise = forth(s.today, i%4), "any", true
-		take(o, "CB-118", 8+int64(i)*4, 0)
+		s.take(o, "CB-118", 8+int64(i)*4, 0)
 	}
+}
+
+// dockStories are of what stands at the dock, was cancelled on its way there, or has left it.
+func (s *scenario) dockStories() {
 	// 5. Three orders of one customer to one address at the dock, and a fourth to another.
 	for i := range 4 {
 		c := s.find("Emberly Pottery Shop")
-		o := add(s.order(c, packed, back(s.today, 2)))
+		o := s.add(s.order(c, packed, back(s.today, 2)))
 		o.service, o.rule = "pallet", "any"
 		if i == 3 {
 			c.ships = append(c.ships[:1:1], shipTo{"YARD", "Emberly Pottery Shop yard", "3 Cinder Lane", "Emberly", "EM3 7YD"})
 			o.ship = "YARD"
 		}
-		take(o, []string{"CB-114", "GL-2215-5", "KF-350", "CB-114"}[i], []int64{40, 6, 12, 24}[i], []int64{40, 6, 12, 24}[i])
+		s.take(o, []string{"CB-114", "GL-2215-5", "KF-350", "CB-114"}[i], []int64{40, 6, 12, 24}[i], []int64{40, 6, 12, 24}[i])
 	}
 	// 6. Cancelled on the floor, and cancelled when packed.
 	for i, f := range []fate{released, packed} {
-		o := add(s.order(&s.custs[20+i*9], f, back(s.today, 2)))
+		o := s.add(s.order(&s.custs[20+i*9], f, back(s.today, 2)))
 		o.rule = "any"
-		take(o, "GL-2285-1", 18, 18)
-		take(o, "TL-041", 4, 4)
+		s.take(o, "GL-2285-1", 18, 18)
+		s.take(o, "TL-041", 4, 4)
 		o.hold, o.holdNote = "late coordinator", "The customer has cancelled: stop it before it leaves."
 	}
 	// 7. Sent in full long ago and never reported delivered; and a line with nothing in sight.
-	o = add(s.order(&s.custs[33], shipped, back(s.today, 14)))
+	o := s.add(s.order(&s.custs[33], shipped, back(s.today, 14)))
 	o.moved = back(s.today, 12)
-	take(o, "SG-230", 3, 3)
-	o = add(s.order(&s.custs[41], open, back(s.today, 5)))
+	s.take(o, "SG-230", 3, 3)
+	o = s.add(s.order(&s.custs[41], open, back(s.today, 5)))
 	o.wanted, o.rule = forth(s.today, 1), "any"
-	take(o, "KL-070", 2, 0)
+	s.take(o, "KL-070", 2, 0)
+}
+
+// oddStories are of orders with which something is amiss, and of what is new this morning.
+func (s *scenario) oddStories() {
 	// 8. On credit hold with everything allocated.
-	o = add(s.order(s.find("Gorsedale Pottery Shop"), allocated, back(s.today, 3)))
+	o := s.add(s.order(s.find("Gorsedale Pottery Shop"), allocated, back(s.today, 3)))
 	o.wanted, o.rule, o.hold, o.holdNote = forth(s.today, 1), "any", "credit", "£1,240 over the limit; accounts have written."
-	take(o, "GL-2320-5", 10, 10)
-	take(o, "TL-050", 6, 6)
+	s.take(o, "GL-2320-5", 10, 10)
+	s.take(o, "TL-050", 6, 6)
 	// 9. An order whose lines stand in two warehouses.
-	o = add(s.order(s.find("Larkrigg Potters' Co-op"), allocated, back(s.today, 2)))
+	o = s.add(s.order(s.find("Larkrigg Potters' Co-op"), allocated, back(s.today, 2)))
 	o.wanted, o.rule = forth(s.today, 2), "any"
-	take(o, "KL-100", 1, 1)
-	take(o, "KF-330", 4, 4)
-	take(o, "CB-110-25", 20, 20)
+	s.take(o, "KL-100", 1, 1)
+	s.take(o, "KF-330", 4, 4)
+	s.take(o, "CB-110-25", 20, 20)
 	// 10. Sold with no cost on record.
-	o = add(s.order(s.find("Netherclay Studio"), allocated, back(s.today, 1)))
+	o = s.add(s.order(s.find("Netherclay Studio"), allocated, back(s.today, 1)))
 	o.wanted, o.rule = forth(s.today, 2), "any"
-	take(o, "GL-2355-1", 12, 12).cost = 0
+	s.take(o, "GL-2355-1", 12, 12).cost = 0
 	// A kiln shelf that is in the house, in no bin.
-	o = add(s.order(s.find("Eskerby Studio"), allocated, back(s.today, 1)))
+	o = s.add(s.order(s.find("Eskerby Studio"), allocated, back(s.today, 1)))
 	o.wanted, o.rule = forth(s.today, 1), "any"
-	take(o, binless, 2, 2)
+	s.take(o, binless, 2, 2)
 	s.bySKU[binless].bin = ""
 	// Two coordinators' favourite: fresh this morning, all of it free.
 	for i := range 6 {
-		o := add(s.order(&s.custs[12+i*5], open, s.today))
+		o := s.add(s.order(&s.custs[12+i*5], open, s.today))
 		o.wanted, o.rule = forth(s.today, 2+i%3), "any"
-		take(o, []string{"GL-2390-1", "TL-038", "KF-360", "CB-122", "GL-2425-5", "SG-240"}[i], []int64{24, 6, 20, 16, 4, 10}[i], 0)
+		s.take(o, []string{"GL-2390-1", "TL-038", "KF-360", "CB-122", "GL-2425-5", "SG-240"}[i], []int64{24, 6, 20, 16, 4, 10}[i], 0)
 	}
 }
 
