@@ -69,6 +69,17 @@ test("a list keeps its filters in its address and sorts on the server", async ({
   await ana.goto("/");
   await ana.goto(url);
   await expect(ana.getByLabel(/customer, item/)).toHaveValue("celadon");
+  // In groups, with what each comes to; a group is opened as a list.
+  await ana.goto("/orders?state=all");
+  await ana.getByLabel("Group the orders").selectOption("By customer");
+  await expect(ana).toHaveURL(/group=customer/);
+  const group = ana.getByRole("row", { name: /^Aldersyke College/ });
+  const orders = Number((await group.locator("td").nth(1).innerText()).replaceAll(",", ""));
+  await nothingSerious(ana);
+  await group.getByRole("button").click();
+  await expect(ana.getByRole("button", { name: /^customer .* ×$/ })).toBeVisible();
+  await expect(ana.getByText(new RegExp(`^${orders} orders? · £`))).toBeVisible();
+  await expect(ana.locator("tbody tr")).toHaveCount(Math.min(50, orders));
   // A list with nothing in it says why, and what to do.
   await ana.goto("/orders?q=nothing-is-called-this");
   await expect(ana.getByText("No order of this kind fits.")).toBeVisible();

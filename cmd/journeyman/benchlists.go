@@ -34,6 +34,8 @@ var listPages = func() []string {
 		}
 	}
 	return append(out,
+		"/api/order-groups?by=customer", "/api/order-groups?by=wanted", "/api/order-groups?state=open&by=customer",
+		"/api/order-groups?state=open&by=channel", "/api/order-groups?state=open&by=tier", "/api/order-groups?q=Glaze&by=customer",
 		"/api/orders?page=600", "/api/orders?q=PO%20777", "/api/orders?q=Saltpan", "/api/orders?q=no.%2077",
 		"/api/orders?q=77", "/api/orders?q=Glaze", "/api/orders?q=Glaze%20Saltpan", "/api/orders?q=nowhere",
 		"/api/orders?station=allocated", "/api/orders?state=late", "/api/orders?state=held",
@@ -123,7 +125,7 @@ func (b *benching) timeLists(url string, pages []string) error {
 	defer s.Close()
 	defer srv.Close()
 	fmt.Printf(
-		"lists on %d order lines, %d of them open (goals: 50 ms at the 95th percentile, 60 kB)\n  median   95th      kB\n", b.most, b.most/10,
+		"lists on %d order lines, %d of them open (goals: 50 ms at the 95th percentile, in groups 300 ms, 60 kB)\n  median   95th      kB\n", b.most, b.most/10,
 	)
 	if _, err := readPage(c, srv.URL+"/api/contested"); err != nil { // which a server has worked out when it has started
 		return err
@@ -143,7 +145,11 @@ func (b *benching) timeLists(url string, pages []string) error {
 		slices.Sort(took)
 		late := took[len(took)*95/100]
 		mark := ""
-		if late > 50*time.Millisecond || size > 60_000 {
+		goal := 50 * time.Millisecond
+		if strings.HasPrefix(page, "/api/order-groups") {
+			goal = 300 * time.Millisecond
+		}
+		if late > goal || size > 60_000 {
 			mark, slow = " <", slow+1
 		}
 		fmt.Printf("%8.1f %6.1f %7.1f  %s%s\n", ms(took[len(took)/2]), ms(late), float64(size)/1000, page, mark)

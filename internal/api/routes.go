@@ -153,6 +153,23 @@ type (
 	actor = command.Actor
 )
 
+// OrdersIn chooses orders.
+type OrdersIn struct {
+	QueryIn
+	Station  string `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped"`
+	State    string `query:"state" enum:"open,done,late,held"`
+	Channel  string `query:"channel" maxLength:"40"`
+	Customer string `query:"customer" maxLength:"40"`
+	Tier     int    `query:"tier" minimum:"0" maximum:"5" doc:"0: all"`
+	Wanted   string `query:"wanted" maxLength:"10" doc:"Only what is wanted on that day"`
+}
+
+func (in *OrdersIn) ask() query.OrdersAsk {
+	return query.OrdersAsk{
+		Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Tier: in.Tier, Wanted: in.Wanted,
+	}
+}
+
 // orderReads answers about orders and their lines.
 func (s *Server) orderReads(a huma.API) {
 	get(
@@ -160,19 +177,21 @@ func (s *Server) orderReads(a huma.API) {
 		func(c ctx, _ actor, _ *struct{}) (query.StripView, error) { return s.Desk.Query.Strip(c) },
 	)
 	get(s, a, "orders", "/api/orders", "A page of orders", func(c ctx, _ actor, in *struct {
-		QueryIn
-		Station  string `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped"`
-		State    string `query:"state" enum:"open,done,late,held"`
-		Channel  string `query:"channel" maxLength:"40"`
-		Customer string `query:"customer" maxLength:"40"`
-		Down     bool   `query:"down"`
-		Exact    bool   `query:"exact" doc:"Count all that are found; else up to 10,000 are"`
+		OrdersIn
+		Down  bool `query:"down"`
+		Exact bool `query:"exact" doc:"Count all that are found; else up to 10,000 are"`
 	},
 	) (query.OrdersPage, error) {
-		return s.Desk.Query.Orders(c, query.OrdersAsk{
-			Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Sort: in.Sort, Down: in.Down,
-			Page: in.Page, Exact: in.Exact,
-		})
+		q := in.ask()
+		q.Sort, q.Down, q.Page, q.Exact = in.Sort, in.Down, in.Page, in.Exact
+		return s.Desk.Query.Orders(c, q)
+	})
+	get(s, a, "order-groups", "/api/order-groups", "Orders in groups, with what each comes to", func(c ctx, _ actor, in *struct {
+		OrdersIn
+		By string `query:"by" required:"true" enum:"customer,channel,tier,wanted"`
+	},
+	) (query.OrderGroupsPage, error) {
+		return s.Desk.Query.OrderGroups(c, in.ask(), in.By)
 	})
 	get(
 		s, a, "order", "/api/orders/{number}", "One order",

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/core/days"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
@@ -18,6 +19,8 @@ type OrdersAsk struct {
 	State    string
 	Channel  string
 	Customer string
+	Tier     int    // 0 for all
+	Wanted   string // YYYY-MM-DD; empty for any day
 	Sort     string
 	Down     bool
 	Page     int
@@ -44,10 +47,11 @@ const PageSize = 50
 func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 	r := d.Store.Read(ctx)
 	page := max(1, ask.Page)
-	q := store.OrderQuery{
-		Words: strings.Fields(ask.Query), Station: ask.Station, State: ask.State, Channel: ask.Channel, Customer: ask.Customer,
-		Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Exact: ask.Exact, Limit: PageSize, Offset: (page - 1) * PageSize,
+	q, err := d.orderQuery(ask)
+	if err != nil {
+		return OrdersPage{}, err
 	}
+	q.Limit, q.Offset = PageSize, (page-1)*PageSize
 	heads, sum, err := r.Orders(q)
 	if err != nil {
 		return OrdersPage{}, err
@@ -76,6 +80,54 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 		out.Orders[i] = d.supply.MakeOrderRow(h, byOrder[h.ID])
 	}
 	return out, nil
+}
+
+// orderQuery is what was asked for as the store knows it.
+func (d *Desk) orderQuery(ask OrdersAsk) (store.OrderQuery, error) {
+	if ask.Wanted != "" {
+		if _, err := days.Parse(ask.Wanted); err != nil {
+			return store.OrderQuery{}, command.Invalid("The day is not a date: use YYYY-MM-DD.")
+		}
+	}
+	return store.OrderQuery{
+		Words: strings.Fields(ask.Query), Station: ask.Station, State: ask.State, Channel: ask.Channel, Customer: ask.Customer,
+		Tier: ask.Tier, Wanted: ask.Wanted, Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Exact: ask.Exact,
+	}, nil
+}
+
+// OrderGroup is orders that are alike in something, with what they come to.
+type OrderGroup struct {
+	Key        string        `json:"key" doc:"The customer's code, the channel, the tier or the day"`
+	Name       string        `json:"name,omitempty" doc:"Of the customer"`
+	Orders     int64         `json:"orders"`
+	ValueMinor int64         `json:"value_minor" doc:"Of those in the firm's currency"`
+	Others     int64         `json:"others" doc:"How many are in other currencies, which the value leaves out"`
+	At         supply.Counts `json:"at"`
+}
+
+// OrderGroupsPage is orders in groups.
+type OrderGroupsPage struct {
+	Groups   []OrderGroup `json:"groups"`
+	Total    int64        `json:"total" doc:"How many groups there are"`
+	Currency string       `json:"currency"`
+}
+
+// mostGroups is how many groups are listed at once.
+const mostGroups = 200
+
+// OrderGroups returns the orders that were asked for in groups, by customer, channel, tier or the day on which they are wanted.
+func (d *Desk) OrderGroups(ctx context.Context, ask OrdersAsk, by string) (OrderGroupsPage, error) {
+	out := OrderGroupsPage{Groups: []OrderGroup{}, Currency: store.FirmCurrency}
+	q, err := d.orderQuery(ask)
+	if err != nil {
+		return out, err
+	}
+	groups, total, err := d.Store.Read(ctx).GroupOrders(q, by, mostGroups)
+	for _, g := range groups {
+		out.Groups = append(out.Groups, OrderGroup{g.Key, g.Name, g.Orders, g.Value, g.Others, supply.Counts(g.StationCounts)})
+	}
+	out.Total = total
+	return out, err
 }
 
 func pages(total int64) int { return max(1, int((total+PageSize-1)/PageSize)) }

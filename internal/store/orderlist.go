@@ -13,6 +13,8 @@ type OrderQuery struct {
 	State    string   // "open" for unfinished, "done" for finished, "late", "held"
 	Channel  string
 	Customer string // code
+	Tier     int    // 0 for all
+	Wanted   string // day
 	Today    string
 	Sort     string
 	Down     bool
@@ -77,6 +79,14 @@ func (r *Reader) orderList(q OrderQuery) (*orderList, error) {
 	}
 	if q.Customer != "" {
 		l.conds = append(l.conds, "x.customer_id = (SELECT id FROM customer WHERE code = @customer)")
+	}
+	if q.Tier != 0 {
+		l.args["tier"] = q.Tier
+		l.conds = append(l.conds, "x.tier = @tier")
+	}
+	if q.Wanted != "" {
+		l.args["wanted"] = q.Wanted
+		l.conds = append(l.conds, "x.wanted = CAST(@wanted AS date)")
 	}
 	for i, w := range q.Words {
 		cond, err := l.word(r, fmt.Sprintf("w%d", i), w)

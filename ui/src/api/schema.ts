@@ -769,6 +769,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/order-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Orders in groups, with what each comes to */
+        get: operations["order-groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders": {
         parameters: {
             query?: never;
@@ -3101,6 +3118,34 @@ export interface components {
             /** Format: int64 */
             pages: number;
             /** Format: int64 */
+            total: number;
+        };
+        OrderGroup: {
+            at: components["schemas"]["StationCounts"];
+            /** @description The customer's code, the channel, the tier or the day */
+            key: string;
+            /** @description Of the customer */
+            name?: string;
+            /** Format: int64 */
+            orders: number;
+            /**
+             * Format: int64
+             * @description How many are in other currencies, which the value leaves out
+             */
+            others: number;
+            /**
+             * Format: int64
+             * @description Of those in the firm's currency
+             */
+            value_minor: number;
+        };
+        OrderGroupsPage: {
+            currency: string;
+            groups: components["schemas"]["OrderGroup"][];
+            /**
+             * Format: int64
+             * @description How many groups there are
+             */
             total: number;
         };
         OrderRow: {
@@ -7441,6 +7486,48 @@ export interface operations {
             };
         };
     };
+    "order-groups": {
+        parameters: {
+            query: {
+                q?: string;
+                sort?: string;
+                page?: number;
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                state?: "open" | "done" | "late" | "held";
+                channel?: string;
+                customer?: string;
+                /** @description 0: all */
+                tier?: number;
+                /** @description Only what is wanted on that day */
+                wanted?: string;
+                by: "customer" | "channel" | "tier" | "wanted";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderGroupsPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     orders: {
         parameters: {
             query?: {
@@ -7451,6 +7538,10 @@ export interface operations {
                 state?: "open" | "done" | "late" | "held";
                 channel?: string;
                 customer?: string;
+                /** @description 0: all */
+                tier?: number;
+                /** @description Only what is wanted on that day */
+                wanted?: string;
                 down?: boolean;
                 /** @description Count all that are found; else up to 10,000 are */
                 exact?: boolean;

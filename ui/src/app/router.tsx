@@ -41,6 +41,9 @@ export interface ListSearch {
   state?: string;
   channel?: string;
   customer?: string;
+  tier?: string;
+  wanted?: string;
+  group?: string;
   until?: string;
   warehouse?: string;
   show?: string;
@@ -65,6 +68,9 @@ function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch 
     'state',
     'channel',
     'customer',
+    'tier',
+    'wanted',
+    'group',
     'until',
     'warehouse',
     'show',

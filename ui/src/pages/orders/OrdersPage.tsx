@@ -8,34 +8,28 @@ import { OrderAside } from '../../parts/asides';
 import { Day, Fault, Holds, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showMoney, showNum } from '../../parts/format';
 import { JourneyBar } from '../../parts/JourneyBar';
-import { Choice, Find, found, Pager, Sortable, useList } from '../../parts/list';
+import { Find, found, Pager, Sortable, useList } from '../../parts/list';
 import { useChosen, useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
-
-type Query = NonNullable<Parameters<typeof client.GET<'/api/orders', object>>[1]>;
+import { asked, GroupBy, groupings, Narrowed, States } from './filters';
+import { OrderGroups } from './OrderGroups';
 
 export function OrdersPage() {
+  const [s] = useList();
+  const by = groupings.find(([name]) => name === s.group)?.[0];
+  return by ? <OrderGroups by={by} /> : <OrderList />;
+}
+
+function OrderList() {
   const [s, set] = useList();
   const orders = useQuery({
     queryKey: ['orders', s],
     queryFn: () =>
       ask(
         client.GET('/api/orders', {
-          params: {
-            query: {
-              q: s.q,
-              sort: s.sort,
-              down: s.down,
-              page: s.page,
-              station: s.station,
-              state: s.state === 'all' ? undefined : (s.state ?? 'open'),
-              channel: s.channel,
-              customer: s.customer,
-              exact: s.exact,
-            },
-          },
-        } as Query),
+          params: { query: { ...asked(s), sort: s.sort, down: s.down, page: s.page, exact: s.exact } },
+        }),
       ),
     placeholderData: keepPreviousData,
   });
@@ -61,21 +55,13 @@ export function OrdersPage() {
             : `${found(orders.data, 'order')} · ${showMoney(orders.data.value_minor, orders.data.currency)}${orders.data.others > 0 ? `, ${plural(orders.data.others, 'order')} in other currencies left out` : ''}`)
         }
       >
-        <Choice
-          name="state"
-          options={[
-            ['', 'Unfinished'],
-            ['late', 'Late'],
-            ['held', 'On hold'],
-            ['done', 'Finished'],
-            ['all', 'All'],
-          ]}
-        />
+        <States />
         {orders.data?.more && (
           <button className="pill" onClick={() => set({ exact: true })}>
             Count them all
           </button>
         )}
+        <GroupBy />
         <Channel options={orders.data?.channels ?? []} />
         <Find label="Number, customer, item…" />
       </PageHead>
@@ -172,26 +158,6 @@ function Margin({ of }: { of: Schemas['OrderRow'] }) {
     </span>
   ) : (
     <>{percent}</>
-  );
-}
-
-/** Filters that came with a link are shown, so that they can be taken away. */
-function Narrowed() {
-  const [s, set] = useList();
-  if (!s.station && !s.customer) return null;
-  return (
-    <p className="flex gap-2 pb-2">
-      {s.station && (
-        <button className="pill" aria-pressed onClick={() => set({ station: undefined })}>
-          with units {s.station} ×
-        </button>
-      )}
-      {s.customer && (
-        <button className="pill" aria-pressed onClick={() => set({ customer: undefined })}>
-          customer {s.customer} ×
-        </button>
-      )}
-    </p>
   );
 }
 
