@@ -94,7 +94,9 @@ func benchCommand(cfg *config) *cobra.Command {
 	cmd.Flags().IntVar(&b.book, "book", 1_000_000, "open lines of the largest book that is computed with")
 	cmd.Flags().StringSliceVar(&b.parts, "only", benchParts, "what is measured; imports measures typing, too")
 	cmd.Flags().IntVar(&b.turns, "turns", 20, "how often each list is asked for")
-	cmd.Flags().BoolVar(&b.keep, "keep", false, "let the database of the lists stay until Enter is pressed; --database measures on it again")
+	cmd.Flags().BoolVar(
+		&b.keep, "keep", false, "let the database of the lists stay until Enter is pressed; --database measures on it again",
+	)
 	cmd.Flags().StringVar(&b.match, "match", "", "measure only lists whose address has this in it, as a regular expression")
 	cmd.Flags().StringVar(&b.plans, "plans", "", "directory into which the plans of the lists are written, as the database explains them")
 	cmd.Flags().IntVar(&b.lines, "lines", 100_000, "order lines of the import")

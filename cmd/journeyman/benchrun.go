@@ -53,7 +53,10 @@ func (b *benching) runs(s *store.Store, by command.Actor) error {
 		return err
 	}
 	fmt.Printf("  applied in %.2f s: %s\n", applied.Seconds(), out.Sentence)
-	fmt.Printf("  its %d entries are copied into a table like the journal in %.2f s: %.1f of that (goal: 2)\n", entries, copied.Seconds(), applied.Seconds()/copied.Seconds())
+	fmt.Printf(
+		"  its %d entries are copied into a table like the journal in %.2f s: %.1f of that (goal: 2)\n", entries, copied.Seconds(),
+		applied.Seconds()/copied.Seconds(),
+	)
 	begin = time.Now()
 	if _, err := d.Undo.TakeBack(b.ctx, call(), undo.UndoAsk{Command: out.Command}); err != nil {
 		return err

@@ -384,8 +384,8 @@ func (l *layers) value(lacks []int64) (v int64) {
 	return v
 }
 
-// add adds the layer of the next entry: of each choice of the last one what comes of it if the entry is left, or put back at each row. It says whether
-// the layer was narrowed; not ok is too much work.
+// add adds the layer of the next entry: of each choice of the last one what comes of it if the entry is left,
+// or put back at each row. It says whether the layer was narrowed; not ok is too much work.
 func (l *layers) add(i int) (narrowed, ok bool) {
 	n, o := l.rowsN, l.opens[i]
 	e := &l.entries[o.entry]

@@ -182,7 +182,8 @@ type changes struct {
 // newChanges has what arrives in the cell. What is promised is to be added.
 func newChanges(b *book.Book, cell int32, by days.Day) *changes {
 	c := &changes{
-		by: by, lead: b.Items[b.Cells[cell].Item].Lead, cal: b.CalendarOf(cell), of: map[days.Day]int64{by: 0}, arrives: map[days.Day]bool{},
+		by: by, lead: b.Items[b.Cells[cell].Item].Lead, cal: b.CalendarOf(cell), of: map[days.Day]int64{by: 0},
+		arrives: map[days.Day]bool{},
 	}
 	if c.lead != outlook.Never {
 		c.limit = c.lead

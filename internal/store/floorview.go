@@ -265,13 +265,13 @@ func (r *Reader) Strip(since, today string) (map[string]StripRow, map[string]int
 		return nil, nil, err
 	}
 	return map[string]StripRow{
-			"open": {l.Open, l.OpenLines}, "promised": {l.Promised, l.PromisedLines}, "allocated": {l.Allocated, l.AllocatedLines},
-			"released": {l.Released, l.ReleasedLines},
-			"picked":   {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines},
-			"delivered": {Units: l.Delivered},
-		}, map[string]int64{
-			"open": w.Open, "promised": w.Promised, "released": w.Lists, "picked": w.Packing, "packed": w.Dock, "shipped": w.Overdue,
-		}, nil
+		"open": {l.Open, l.OpenLines}, "promised": {l.Promised, l.PromisedLines}, "allocated": {l.Allocated, l.AllocatedLines},
+		"released": {l.Released, l.ReleasedLines},
+		"picked":   {l.Picked, l.PickedLines}, "packed": {l.Packed, l.PackedLines}, "shipped": {l.Shipped, l.ShippedLines},
+		"delivered": {Units: l.Delivered},
+	}, map[string]int64{
+		"open": w.Open, "promised": w.Promised, "released": w.Lists, "picked": w.Packing, "packed": w.Dock, "shipped": w.Overdue,
+	}, nil
 }
 
 // Hit is something found by its number or name.

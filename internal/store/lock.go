@@ -109,7 +109,9 @@ func (t *Tx) LockNamed(lines []int64) (Locked, error) {
 	orders, items := map[int64]string{}, map[int64]string{}
 	err = t.conn.Raw(func(driver any) error {
 		conn := driver.(*stdlib.Conn).Conn()
-		rows, err := conn.Query(t.ctx, `SELECT id, order_id, line_no, item_id, warehouse_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[]))`, lines)
+		rows, err := conn.Query(
+			t.ctx, `SELECT id, order_id, line_no, item_id, warehouse_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[]))`, lines,
+		)
 		if err != nil {
 			return err
 		}
@@ -127,7 +129,9 @@ func (t *Tx) LockNamed(lines []int64) (Locked, error) {
 		if err := rows.Err(); err != nil {
 			return err
 		}
-		if err := fillNames(t.ctx, conn, `SELECT id, number FROM sales_order WHERE id IN (SELECT unnest($1::bigint[]))`, orders); err != nil {
+		if err := fillNames(
+			t.ctx, conn, `SELECT id, number FROM sales_order WHERE id IN (SELECT unnest($1::bigint[]))`, orders,
+		); err != nil {
 			return err
 		}
 		return fillNames(t.ctx, conn, `SELECT id, sku FROM item WHERE id IN (SELECT unnest($1::bigint[]))`, items)

@@ -12,7 +12,8 @@ type OrderGroup struct {
 	StationCounts
 }
 
-// orderGroupings are what orders can be grouped by, and the order of the groups: days and tiers by themselves, others by what they are worth.
+// orderGroupings are what orders can be grouped by, and the order of the groups: days and tiers by themselves, others by what they are
+// worth.
 var orderGroupings = map[string]struct{ key, order string }{
 	"customer": {"x.customer_id", "g.value DESC, g.key"}, "channel": {"x.channel", "g.value DESC, g.key"},
 	"tier": {"x.tier", "g.key"}, "wanted": {"x.wanted", "g.key"},
@@ -62,7 +63,9 @@ func (r *Reader) nameCustomers(groups []OrderGroup) error {
 	for i, g := range groups {
 		keys[i] = g.Key
 	}
-	rows, err := all[struct{ ID, Code, Name string }](r, `SELECT id::text AS id, code, name FROM customer WHERE id = ANY(CAST(? AS bigint[]))`, keys)
+	rows, err := all[struct{ ID, Code, Name string }](
+		r, `SELECT id::text AS id, code, name FROM customer WHERE id = ANY(CAST(? AS bigint[]))`, keys,
+	)
 	at := map[string]int{}
 	for i, x := range rows {
 		at[x.ID] = i

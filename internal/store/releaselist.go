@@ -50,7 +50,9 @@ func (r *Reader) looked(q ReleaseQuery, most int) (sql string, args map[string]a
 		conds = append(conds, "n.ship_by <= CAST(@until AS date)")
 	}
 	if q.Held {
-		conds = append(conds, "n.line_id IN (SELECT l.id FROM order_line l JOIN hold h ON h.order_id = l.order_id WHERE h.lifted_by IS NULL)")
+		conds = append(
+			conds, "n.line_id IN (SELECT l.id FROM order_line l JOIN hold h ON h.order_id = l.order_id WHERE h.lifted_by IS NULL)",
+		)
 	}
 	if q.After.ShipBy != "" {
 		args["day"], args["tier"], args["line"] = q.After.ShipBy, q.After.Tier, q.After.Line
@@ -71,7 +73,8 @@ const binned = `NOT (x.item_id IN (SELECT item_id FROM unbinned) AND EXISTS (SEL
 	JOIN unbinned u ON u.item_id = x.item_id AND u.warehouse_id = p.warehouse_id WHERE p.line_id = x.line_id AND p.allocated > 0))`
 
 // orderOpen is how many units of the order of a line that was looked at (x) are open, if that matters: if the order goes whole.
-const orderOpen = `CASE WHEN x.ship_rule = '` + string(journey.ShipWhole) + `' THEN (SELECT c.open FROM order_count c WHERE c.order_id = x.order_id) ELSE 0 END`
+const orderOpen = `CASE WHEN x.ship_rule = '` + string(journey.ShipWhole) +
+	`' THEN (SELECT c.open FROM order_count c WHERE c.order_id = x.order_id) ELSE 0 END`
 
 // ReleaseCandidates returns of the allocated lines that were chosen, the most urgent first, what decides whether they may be released: at
 // most so many, by one index.

@@ -40,8 +40,15 @@ func TestWhoGoesShortIsNeverOlderThanTheBook(t *testing.T) {
 			ok(o.Sales.Hold(ctx, o.By(o.Ana), sales.HoldAsk{Order: "SO-6002", Kind: "coordinator", Note: "wait"}))
 		}, true},
 		{"the hold is lifted", func() { ok(o.Sales.Lift(ctx, o.By(o.Ana), sales.HoldAsk{Order: "SO-6002", Kind: "coordinator"})) }, true},
-		{"a price", owner(`UPDATE order_line SET price_minor = price_minor + 700 WHERE item_id = (SELECT id FROM item WHERE sku = 'ZB-1')`), true},
-		{"a day", owner(`UPDATE order_line SET ship_by = ship_by + 40 WHERE order_id = (SELECT id FROM sales_order WHERE number = 'SO-6002')`), false},
+		{
+			"a price",
+			owner(`UPDATE order_line SET price_minor = price_minor + 700 WHERE item_id = (SELECT id FROM item WHERE sku = 'ZB-1')`), true,
+		},
+		{
+			"a day",
+			owner(`UPDATE order_line SET ship_by = ship_by + 40 WHERE order_id = (SELECT id FROM sales_order WHERE number = 'SO-6002')`),
+			false,
+		},
 		{"a tier", owner(`UPDATE sales_order SET tier = 1 WHERE number = 'SO-6001'`), true},
 		{"an urgency", owner(`UPDATE sales_order SET urgency = 1 WHERE number = 'SO-6004'`), false},
 		{"when it came in", owner(`UPDATE sales_order SET entered_at = entered_at - interval '9 days' WHERE number = 'SO-6004'`), false},

@@ -319,7 +319,9 @@ func chooseDue(w *command.UnitOfWork, going []store.Releasing, but []LineUnits) 
 	asked := map[int64]LineUnits{}
 	for _, b := range but {
 		if asked[b.Line] = b; b.Qty > 0 && !could[b.Line] {
-			return nil, command.Conflict("A line of which a quantity was typed can no longer be released. Nothing was done; look at the list as it is now.")
+			return nil, command.Conflict(
+				"A line of which a quantity was typed can no longer be released. Nothing was done; look at the list as it is now.",
+			)
 		}
 	}
 	lines := slices.DeleteFunc(all, func(c command.Chosen) bool {

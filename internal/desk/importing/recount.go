@@ -105,7 +105,8 @@ func brokenLines(b StockBreak, heads []store.LineHead, had map[int64]int64, x *a
 		}
 		k := x.Book.LineOf[h.ID]
 		out = append(out, BrokenLine{
-			h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.Allocation.Units(k), x.Why(k).Sentence(x.Book.Lines[k].Open),
+			h.OrderNumber, h.LineNo, h.Customer, h.Tier, h.ShipBy, had[h.ID], x.Allocation.Units(k),
+			x.Why(k).Sentence(x.Book.Lines[k].Open),
 		})
 	}
 	slices.SortFunc(out, func(p, q BrokenLine) int {
