@@ -62,13 +62,43 @@ const bigBook = `
 	INSERT INTO inbound (ref, item_id, warehouse_id, due, qty, supplier)
 		SELECT 'PO-' || i, i, 1 + i % 2, current_date + (i % 40)::int - 3, 50 + i % 200, 'Northbank Minerals'
 			FROM generate_series(1, $items, 2) i;
+	` + bigSums + `
+	SET session_replication_role = DEFAULT;`
+
+// bigSums are the sums that are kept, added up from the lines.
+const bigSums = `
 	DELETE FROM strip_part;
+	DELETE FROM wanting_part;
 	INSERT INTO strip_part (open, open_lines, promised, promised_lines, allocated, allocated_lines, released, released_lines, picked,
 		picked_lines, packed, packed_lines, shipped, shipped_lines)
 		SELECT sum(open), count(*) FILTER (WHERE open > 0), 0, 0, sum(allocated), count(*) FILTER (WHERE allocated > 0), 0, 0, 0, 0, 0, 0,
 			0, 0 FROM line_count;
-	INSERT INTO wanting_part SELECT item_id, warehouse_id, sum(open), count(*) FROM line_count WHERE open > 0 GROUP BY 1, 2;
+	INSERT INTO wanting_part SELECT item_id, warehouse_id, sum(open), count(*) FROM line_count WHERE open > 0 GROUP BY 1, 2;`
+
+// allAllocated gives all that is open to the lines that want it, from stock that comes in for it.
+const allAllocated = `SET session_replication_role = replica;
+	DELETE FROM line_at WHERE line_id IN (SELECT line_id FROM line_count WHERE open + allocated > 0);
+	UPDATE order_count SET allocated = allocated + open, open = 0 WHERE open > 0;
+	UPDATE line_count SET allocated = allocated + open, open = 0 WHERE open > 0;
+	INSERT INTO line_at (line_id, warehouse_id, allocated) SELECT line_id, warehouse_id, allocated FROM line_count WHERE allocated > 0;
+	UPDATE stock_cell s SET on_hand = s.on_hand - s.allocated + x.units, binned = s.binned - s.allocated + x.units, allocated = x.units
+		FROM (SELECT item_id, warehouse_id, sum(allocated) AS units FROM line_count WHERE allocated > 0 GROUP BY 1, 2) x
+		WHERE s.item_id = x.item_id AND s.warehouse_id = x.warehouse_id;
+	UPDATE bin_stock b SET qty = s.binned FROM stock_cell s WHERE s.item_id = b.item_id AND s.warehouse_id = b.warehouse_id;
+	INSERT INTO bin_stock (item_id, warehouse_id, bin_id, qty)
+		SELECT s.item_id, s.warehouse_id, (s.warehouse_id - 1) * 300 + 1 + s.item_id % 300, s.binned FROM stock_cell s
+		WHERE s.binned > 0 ON CONFLICT DO NOTHING;
+	` + bigSums + `
 	SET session_replication_role = DEFAULT;`
+
+// allocateAll turns the big book into one of which all open lines are allocated.
+func allocateAll(ctx context.Context, conn *pgx.Conn) error {
+	if _, err := conn.Exec(ctx, allAllocated); err != nil {
+		return fmt.Errorf("the big book, all allocated: %w", err)
+	}
+	_, err := conn.Exec(ctx, "VACUUM ANALYZE")
+	return err
+}
 
 // fillBigBook fills an empty database. conn is its owner's.
 func fillBigBook(ctx context.Context, conn *pgx.Conn, lines, open, items, customers int) error {

@@ -26,7 +26,7 @@ func (r *Reader) GroupOrders(q OrderQuery, by string, limit int) (groups []Order
 	if !known {
 		return nil, 0, fmt.Errorf("store: orders are not grouped by %q", by)
 	}
-	l, err := r.orderList(q)
+	l, err := r.orderList(q, true)
 	if err != nil {
 		return nil, 0, err
 	}

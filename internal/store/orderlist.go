@@ -44,12 +44,14 @@ type orderList struct {
 	args  map[string]any
 	conds []string
 	live  bool // just unfinished orders
+	every bool // all orders that are found are read, not just some
 	by    string
 }
 
-func (r *Reader) orderList(q OrderQuery) (*orderList, error) {
+func (r *Reader) orderList(q OrderQuery, every bool) (*orderList, error) {
 	l := &orderList{
 		OrderQuery: q, args: map[string]any{"today": q.Today, "channel": q.Channel, "customer": q.Customer}, conds: []string{"true"},
+		every: every || q.Exact,
 	}
 	by, known := orderSorts[q.Sort]
 	if l.by = by; !known {
@@ -168,7 +170,7 @@ func (l *orderList) word(r *Reader, name, word string) (string, error) {
 	} else if n > 0 {
 		found = append(found, fmt.Sprintf("SELECT id FROM sales_order WHERE customer_id = ANY(@%sc)", name))
 	}
-	if n := len(items); n > fewMatches {
+	if n := len(items); n > fewMatches && !(l.every && n <= fewItems) {
 		// a set, looked into for each line
 		or = append(
 			or,
@@ -256,7 +258,7 @@ func idsOf(rows []struct{ ID int64 }) IDs {
 
 // Orders returns a page of orders, and what all of them come to.
 func (r *Reader) Orders(q OrderQuery) (page []OrderHead, sum OrderSum, err error) {
-	l, err := r.orderList(q)
+	l, err := r.orderList(q, false)
 	if err != nil {
 		return nil, sum, err
 	}

@@ -79,10 +79,22 @@ func (d *Desk) Offer(ctx context.Context, ask DueAsk, after string) (ReleasePage
 	if err != nil {
 		return out, err
 	}
-	var both errgroup.Group // each takes half of the time
-	both.Go(func() error { return countOffer(r, ask, until, &out) })
-	both.Go(func() error { return d.listOffer(r, ask, until, from, &out) })
-	return out, both.Wait()
+	// Beside each other: what is counted takes longer than what is listed.
+	var groups []store.ReleaseGroup
+	var none int64
+	var parts errgroup.Group
+	parts.Go(func() error { return d.listOffer(r, ask, until, from, &out) })
+	parts.Go(func() (err error) {
+		groups, err = r.ReleaseGroups(ask.query(), until.String(), store.MostCounted+1)
+		return err
+	})
+	parts.Go(func() (err error) {
+		none, err = r.Unallocated(ask.query().Words, ask.Warehouse, store.MostCounted+1)
+		return err
+	})
+	err = parts.Wait()
+	countOffer(groups, none, until, &out)
+	return out, err
 }
 
 // listOffer lists what could go, from there on.
@@ -208,16 +220,8 @@ func (d *Desk) releaseLines(r *store.Reader, going []store.Releasing) ([]Release
 	return out, nil
 }
 
-// countOffer counts what could go and what could not, by its first reason.
-func countOffer(r *store.Reader, ask DueAsk, until days.Day, out *ReleasePage) error {
-	groups, err := r.ReleaseGroups(ask.query(), until.String(), store.MostCounted+1)
-	if err != nil {
-		return err
-	}
-	none, err := r.Unallocated(ask.query().Words, ask.Warehouse, store.MostCounted+1)
-	if err != nil {
-		return err
-	}
+// countOffer adds up what could go and what could not, by its first reason; none is how many lines have nothing allocated.
+func countOffer(groups []store.ReleaseGroup, none int64, until days.Day, out *ReleasePage) {
 	counts := map[release.Reason]int64{release.Nothing: min(none, store.MostCounted)}
 	counted, firstDue := int64(0), ""
 	for _, g := range groups {
@@ -247,7 +251,6 @@ func countOffer(r *store.Reader, ask DueAsk, until days.Day, out *ReleasePage) e
 		}
 		out.NotOffered = append(out.NotOffered, n)
 	}
-	return nil
 }
 
 // LineUnits is how many units of a line are to go.
