@@ -123,7 +123,7 @@ func findable(word string) bool {
 
 // foundBy is the column with an order's number and reference.
 func (l *orderList) foundBy() string {
-	if l.live {
+	if l.live || l.every {
 		return "o.found_by" // which is not kept beside the counts
 	}
 	return "x.found_by"
@@ -184,10 +184,10 @@ func (l *orderList) word(r *Reader, name, word string) (string, error) {
 	}
 	switch all := strings.Join(found, " UNION "); {
 	case len(found) == 0:
-	case len(or) == 0: // orders are looked up by their keys
+	case len(or) == 0 && !l.every: // orders are looked up by their keys
 		or = append(or, "x.id = ANY(ARRAY("+all+"))")
 	default: // each order is looked up in a set
-		or = append(or, "x.id IN ("+all+")")
+		or = append(or, "(x.id IN ("+all+")) IS TRUE")
 	}
 	return "(" + strings.Join(or, " OR ") + ")", nil
 }
@@ -198,7 +198,7 @@ func (l *orderList) from(shows string) string {
 	uses := func(alias string) bool {
 		return strings.Contains(shows, alias+".") || strings.Contains(strings.Join(l.conds, " "), alias+".")
 	}
-	if l.live {
+	if l.live || l.every {
 		b.WriteString("(SELECT order_id AS id, * FROM order_count) x JOIN LATERAL (SELECT x.*) n ON true")
 	} else {
 		b.WriteString("sales_order x")
