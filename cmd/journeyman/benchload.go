@@ -65,7 +65,7 @@ func (b *benching) load() error {
 		return err
 	}
 	defer func() { _ = conn.Close(b.ctx) }()
-	if _, err := conn.Exec(b.ctx, "VACUUM ANALYZE"); err != nil {
+	if _, err := conn.Exec(b.ctx, vacuumFilled); err != nil {
 		return err
 	}
 	for servers := 1; servers <= 2; servers++ {
