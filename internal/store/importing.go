@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -419,7 +420,7 @@ func (s *Store) StageRows(ctx context.Context, key string, next func() (StagedRo
 	}
 	defer conn.Release()
 	return pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {
-		if _, err := tx.Exec(ctx, longWork, pgx.QueryExecModeSimpleProtocol); err != nil {
+		if _, err := tx.Exec(ctx, strings.Join(longWork, "; "), pgx.QueryExecModeSimpleProtocol); err != nil {
 			return err
 		}
 		_, err := tx.CopyFrom(ctx, pgx.Identifier{"import_row"}, []string{"import", "kind", "a", "b", "n", "v"},

@@ -2,7 +2,6 @@ package store
 
 import (
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/stdlib"
 
 	"journeyman/core/journey"
 )
@@ -65,12 +64,9 @@ type PastEntry struct {
 
 // EntriesOf returns what a command entered, in the order in which it did.
 func (t *Tx) EntriesOf(command int64) ([]PastEntry, error) {
-	if err := t.begin(); err != nil {
-		return nil, err
-	}
 	var out []PastEntry
-	err := t.conn.Raw(func(driver any) (err error) {
-		out, err = rowsOf(t.ctx, driver.(*stdlib.Conn).Conn(), `SELECT id, kind, from_station, to_station, cause, qty, item_id,
+	err := t.tx.Raw(func(conn *pgx.Conn) (err error) {
+		out, err = rowsOf(t.tx.Context(), conn, `SELECT id, kind, from_station, to_station, cause, qty, item_id,
 				coalesce(warehouse_id, 0), coalesce(bin_id, 0), coalesce(line_id, 0), coalesce(order_id, 0), coalesce(task_id, 0),
 				coalesce(package_id, 0), coalesce(inbound_id, 0)
 			FROM journal WHERE command_id = $1 ORDER BY id`, []any{command}, func(rows pgx.Rows) (x PastEntry, err error) {

@@ -6,7 +6,6 @@ import (
 	"slices"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/stdlib"
 )
 
 // LockedLine is a line and what a command must know of it, its counts held still.
@@ -61,7 +60,7 @@ type Locked struct {
 // the one order everybody uses: item, warehouse, line. Lines that do not exist are missing.
 func (t *Tx) Lock(lines, items []int64) (Locked, error) {
 	var out Locked
-	err := t.pipe(func(b *pgx.Batch) {
+	err := t.tx.Send(func(b *pgx.Batch) {
 		// One line is what people mostly ask for: found by its key, it needs no sorting.
 		if len(lines) == 1 && len(items) == 0 {
 			b.Queue(cellsOf+`c.item_id = (SELECT item_id FROM order_line WHERE id = $1)`+cellsHeld, lines[0]).Query(into(&out.Cells))
@@ -77,7 +76,7 @@ func (t *Tx) Lock(lines, items []int64) (Locked, error) {
 			// Joined, not compared with the whole list: that would be done for each row of a table that has just been filled.
 			b.Queue(placesOf+`line_id IN (SELECT unnest($1::bigint[])) ORDER BY line_id, warehouse_id`, lines).Query(into(&out.Places))
 		}
-	}, false)
+	})
 	return out, err
 }
 
@@ -85,14 +84,14 @@ func (t *Tx) Lock(lines, items []int64) (Locked, error) {
 // else a command must know of them is told by the book, or by Lines.
 func (t *Tx) LockCounts(lines []int64) (Locked, error) {
 	out := Locked{Lines: make([]LockedLine, 0, len(lines))}
-	err := t.pipe(func(b *pgx.Batch) {
+	err := t.tx.Send(func(b *pgx.Batch) {
 		b.Queue(
 			cellsOf+`c.item_id IN (SELECT item_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[])))`+cellsHeld, lines,
 		).Query(into(&out.Cells))
 		b.Queue(`SELECT line_id AS id, version, ordered, open, allocated, released, picked, packed, shipped, delivered, dropped, promised
 			FROM line_count WHERE line_id = ANY($1::bigint[]) ORDER BY line_id FOR NO KEY UPDATE`, lines).Query(into(&out.Lines))
 		b.Queue(placesOf+`line_id IN (SELECT unnest($1::bigint[])) ORDER BY line_id, warehouse_id`, lines).Query(into(&out.Places))
-	}, false)
+	})
 	return out, err
 }
 
@@ -107,10 +106,9 @@ func (t *Tx) LockNamed(lines []int64) (Locked, error) {
 		at[out.Lines[i].ID] = &out.Lines[i]
 	}
 	orders, items := map[int64]string{}, map[int64]string{}
-	err = t.conn.Raw(func(driver any) error {
-		conn := driver.(*stdlib.Conn).Conn()
+	err = t.tx.Raw(func(conn *pgx.Conn) error {
 		rows, err := conn.Query(
-			t.ctx, `SELECT id, order_id, line_no, item_id, warehouse_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[]))`, lines,
+			t.tx.Context(), `SELECT id, order_id, line_no, item_id, warehouse_id FROM order_line WHERE id IN (SELECT unnest($1::bigint[]))`, lines,
 		)
 		if err != nil {
 			return err
@@ -130,11 +128,11 @@ func (t *Tx) LockNamed(lines []int64) (Locked, error) {
 			return err
 		}
 		if err := fillNames(
-			t.ctx, conn, `SELECT id, number FROM sales_order WHERE id IN (SELECT unnest($1::bigint[]))`, orders,
+			t.tx.Context(), conn, `SELECT id, number FROM sales_order WHERE id IN (SELECT unnest($1::bigint[]))`, orders,
 		); err != nil {
 			return err
 		}
-		return fillNames(t.ctx, conn, `SELECT id, sku FROM item WHERE id IN (SELECT unnest($1::bigint[]))`, items)
+		return fillNames(t.tx.Context(), conn, `SELECT id, sku FROM item WHERE id IN (SELECT unnest($1::bigint[]))`, items)
 	})
 	for i := range out.Lines {
 		l := &out.Lines[i]
@@ -161,9 +159,9 @@ func fillNames(ctx context.Context, q asker, query string, names map[int64]strin
 // Lines returns lines as they are; call it on those that are held.
 func (t *Tx) Lines(ids []int64) ([]LockedLine, error) {
 	var out []LockedLine
-	err := t.pipe(func(b *pgx.Batch) {
+	err := t.tx.Send(func(b *pgx.Batch) {
 		b.Queue(linesOf+`c.line_id = ANY($1::bigint[]) ORDER BY c.line_id`, ids).Query(into(&out))
-	}, false)
+	})
 	return out, err
 }
 

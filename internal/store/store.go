@@ -112,16 +112,7 @@ func (s *Store) Read(ctx context.Context) *Reader { return &Reader{g: s.g.WithCo
 type Reader struct{ g *gorm.DB }
 
 // exec runs plain SQL with $1 placeholders in the transaction: for sets of rows.
-func (t *Tx) exec(query string, args ...any) (int64, error) {
-	if err := t.begin(); err != nil {
-		return 0, err
-	}
-	res, err := t.conn.ExecContext(t.ctx, query, args...)
-	if err != nil {
-		return 0, err
-	}
-	return res.RowsAffected()
-}
+func (t *Tx) exec(query string, args ...any) (int64, error) { return t.tx.Exec(query, args...) }
 
 // all runs a query with ? placeholders and returns its rows.
 func all[T any](r *Reader, query string, args ...any) ([]T, error) {

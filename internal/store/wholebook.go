@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/stdlib"
 )
 
 // BookItem is what a plan has to know of an item.
@@ -97,11 +96,8 @@ func (t *Tx) ReadBook() (Book, error) { return t.readBook(nil) }
 func (t *Tx) ReadBookOf(items IDs) (Book, error) { return t.readBook(&items) }
 
 func (t *Tx) readBook(items *IDs) (b Book, err error) {
-	if err := t.begin(); err != nil {
-		return b, err
-	}
-	err = t.conn.Raw(func(driver any) (err error) {
-		b, err = readBook(t.ctx, driver.(*stdlib.Conn).Conn(), items)
+	err = t.tx.Raw(func(conn *pgx.Conn) (err error) {
+		b, err = readBook(t.tx.Context(), conn, items)
 		return err
 	})
 	return b, err
