@@ -262,7 +262,6 @@ func (c *Cluster) start(ctx context.Context, o Options) error {
 		settings := []string{
 			"-p", strconv.Itoa(port), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories=" + c.dir,
 			"-c", "max_connections=200", "-c", "shared_buffers=256MB", "-c", "max_wal_size=2GB",
-			"-c", "autovacuum_naptime=15s", // what a new database knows of its tables is soon out of date
 		}
 		if o.Fast {
 			settings = append(settings, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
