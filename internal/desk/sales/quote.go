@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"journeyman/core/days"
+	"journeyman/core/order"
 	"journeyman/core/price"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
@@ -88,14 +89,6 @@ type QuoteView struct {
 	Rest        Draft               `json:"rest" doc:"What has not been accepted, as a draft of the order that it would become"`
 }
 
-// Verbs on a quote, as its page names them.
-const (
-	canAccept   = "accept"
-	canApprove  = "approve"
-	canQuote    = "change"
-	canWithdraw = "withdraw"
-)
-
 // Quotes lists quotes: those that can be accepted first, by the day on which they expire.
 func (d *Desk) Quotes(ctx context.Context, query, state string) ([]QuoteRow, error) {
 	r := d.Store.Read(ctx)
@@ -127,18 +120,7 @@ func (d *Desk) quoteRow(q store.QuoteHead, limit int64) QuoteRow {
 	if q.Zero {
 		v.DataFault = "A line has no price or no cost, so the margin is not to be trusted."
 	}
-	switch {
-	case q.Withdrawn:
-		v.State = "withdrawn"
-	case q.Accepted == q.Qty && q.Qty > 0:
-		v.State = "accepted"
-	case q.Expires < d.Today().String():
-		v.State = "expired"
-	case q.ValueMinor > limit && !q.Approved:
-		v.State = "to approve"
-	default:
-		v.State = "open"
-	}
+	v.State = string(quoteOf(q, limit).State(d.Today()))
 	return v
 }
 
@@ -188,7 +170,7 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 	if out.Orders, err = d.ordersOf(r, q.ID); err != nil {
 		return out, err
 	}
-	out.Can = out.canDo(q)
+	out.Can = d.canDo(q, out.Limit)
 	return out, nil
 }
 
@@ -248,70 +230,97 @@ func (d *Desk) ordersOf(r *store.Reader, quote int64) ([]supply.OrderRow, error)
 	return out, err
 }
 
-// canDo says what is possible with a quote, and if not, why.
-func (v *QuoteView) canDo(q store.QuoteHead) []supply.Can {
-	left := q.Qty - q.Accepted
-	accept, approve, change, withdraw := supply.Can{Verb: canAccept, Qty: left}, supply.Can{Verb: canApprove},
-		supply.Can{Verb: canQuote, Qty: 1}, supply.Can{Verb: canWithdraw, Qty: 1}
-	switch v.State {
-	case "to approve":
-		accept.Qty, accept.Why = 0, fmt.Sprintf(
-			"it is worth more than %s, so a manager has to approve it first", words.Money(v.Limit, v.Currency),
-		)
-		approve.Qty = 1
-	case "expired":
-		accept.Qty, accept.Why = 0, "it has expired; change it to give it another day"
-	case "accepted", "withdrawn":
-		why := "it is " + v.State
-		accept, approve, change, withdraw = supply.Can{Verb: canAccept, Qty: 0, Why: why}, supply.Can{Verb: canApprove, Qty: 0, Why: why},
-			supply.Can{Verb: canQuote, Qty: 0, Why: why}, supply.Can{Verb: canWithdraw, Qty: 0, Why: why}
+// never is a day after every other.
+const never = days.Day(1<<31 - 1)
+
+// quoteOf is a quote as the core knows it.
+func quoteOf(q store.QuoteHead, limit int64) order.Quote {
+	expires, err := days.Parse(q.Expires)
+	if err != nil {
+		expires = never // the column is a date
 	}
-	if approve.Qty == 0 && approve.Why == "" {
-		approve.Why = "it needs no approval"
+	return order.Quote{
+		Qty: q.Qty, Accepted: q.Accepted, Value: q.ValueMinor, Limit: limit, Expires: expires, Approved: q.Approved, Withdrawn: q.Withdrawn,
 	}
-	if q.Accepted > 0 && change.Qty > 0 {
-		change.Qty, change.Why = 0, "part of it is accepted; make a new quote for the rest"
-	}
-	return []supply.Can{accept, approve, change, withdraw}
 }
 
-// may refuses what is not possible with a quote.
-func (v *QuoteView) may(verb string) error {
-	for _, c := range v.Can {
-		if c.Verb == verb && c.Qty == 0 {
-			return command.Conflict(
-				"%s cannot be %sed: %s.", v.Number,
-				map[string]string{canAccept: "accept", canApprove: "approv", canQuote: "chang", canWithdraw: "withdraw"}[verb], c.Why,
-			)
-		}
+// whyNotQuote says why a step cannot be taken with a quote.
+func (d *Desk) whyNotQuote(q store.QuoteHead, limit int64, why order.QuoteReason) string {
+	switch why {
+	case order.QuoteEnded:
+		return "it is " + string(quoteOf(q, limit).State(d.Today()))
+	case order.QuoteHasExpired:
+		return "it has expired; change it to give it another day"
+	case order.QuoteNeedsApproval:
+		return fmt.Sprintf("it is worth more than %s, so a manager has to approve it first", words.Money(limit, q.Currency))
+	case order.QuoteNeedsNoApproval:
+		return "it needs no approval"
+	case order.QuotePartAccepted:
+		return "part of it is accepted; make a new quote for the rest"
 	}
-	return nil
+	return ""
+}
+
+// canDo says what is possible with a quote, and if not, why.
+func (d *Desk) canDo(q store.QuoteHead, limit int64) (out []supply.Can) {
+	for _, step := range []order.QuoteStep{order.AcceptQuote, order.ApproveQuote, order.ChangeQuote, order.WithdrawQuote} {
+		c := supply.Can{Verb: string(step)}
+		if why := quoteOf(q, limit).May(step, d.Today()); why != order.QuoteMay {
+			c.Why = d.whyNotQuote(q, limit, why)
+		} else if c.Qty = 1; step == order.AcceptQuote {
+			c.Qty = q.Qty - q.Accepted
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// mayQuote refuses a step that cannot be taken with a quote.
+func (d *Desk) mayQuote(r *store.Reader, q store.QuoteHead, step order.QuoteStep) error {
+	limit, err := r.QuoteLimit()
+	if err != nil {
+		return err
+	}
+	why := quoteOf(q, limit).May(step, d.Today())
+	if why == order.QuoteMay {
+		return nil
+	}
+	done := map[order.QuoteStep]string{
+		order.AcceptQuote: "accepted", order.ApproveQuote: "approved", order.ChangeQuote: "changed", order.WithdrawQuote: "withdrawn",
+	}
+	return command.Conflict("%s cannot be %s: %s.", q.Number, done[step], d.whyNotQuote(q, limit, why))
 }
 
 // lockQuote holds a quote still and checks that it is as it was seen.
-func (d *Desk) lockQuote(w *command.UnitOfWork, number string, seen int64) (QuoteView, int64, error) {
+func lockQuote(w *command.UnitOfWork, number string, seen int64) (q store.QuoteHead, err error) {
 	q, found, err := w.Tx.QuoteByNumber(number)
 	if err != nil {
-		return QuoteView{}, 0, err
+		return q, err
 	}
 	if !found {
-		return QuoteView{}, 0, command.NotFound("There is no quote %s.", number)
+		return q, command.NotFound("There is no quote %s.", number)
 	}
 	if _, err := w.Tx.LockQuote(q.ID); err != nil {
-		return QuoteView{}, 0, err
+		return q, err
 	}
-	v, err := d.quote(&w.Tx.Reader, number)
+	if q, _, err = w.Tx.QuoteByNumber(number); err != nil { // as it is now that nobody can change it
+		return q, err
+	}
+	if seen == 0 || seen == q.Version {
+		return q, nil
+	}
+	happened, err := w.Tx.QuoteTrail(q.ID)
 	if err != nil {
-		return v, 0, err
+		return q, err
 	}
-	if seen != 0 && seen != v.Version {
-		last := ""
-		if n := len(v.Trail); n > 0 {
-			last = fmt.Sprintf(": %s %s", v.Trail[n-1].Who, v.Trail[n-1].Text)
+	last := ""
+	if n := len(happened); n > 0 {
+		last = fmt.Sprintf(": %s %s", happened[n-1].Who, happened[n-1].What)
+		if why := happened[n-1].Reason; why != "" {
+			last += ": " + why
 		}
-		return v, 0, command.Conflict("%s has changed since you saw it%s. Nothing was done; look at it as it is now.", number, last)
 	}
-	return v, q.ID, nil
+	return q, command.Conflict("%s has changed since you saw it%s. Nothing was done; look at it as it is now.", number, last)
 }
 
 // MakeQuote makes a quote of a draft, or changes one of which nothing was accepted. Nothing
@@ -401,14 +410,14 @@ func (d *Desk) writeQuote(w *command.UnitOfWork, ask QuoteAsk, q *store.Quote) (
 	if ask.Number == "" {
 		return "made the quote, ", w.Tx.AddQuote(q)
 	}
-	old, id, err := d.lockQuote(w, ask.Number, ask.Seen)
+	old, err := lockQuote(w, ask.Number, ask.Seen)
 	if err != nil {
 		return "", err
 	}
-	if err := old.may(canQuote); err != nil {
+	if err := d.mayQuote(&w.Tx.Reader, old, order.ChangeQuote); err != nil {
 		return "", err
 	}
-	q.ID, q.Number = id, ask.Number
+	q.ID, q.Number = old.ID, old.Number
 	return "changed the quote to ", w.Tx.ChangeQuote(q)
 }
 
@@ -446,7 +455,7 @@ func (w *drafting) mainHouse() int64 {
 //
 // It locks the quote. It refuses one that is not as it was seen, or does not wait for approval.
 func (d *Desk) ApproveQuote(ctx context.Context, call command.Call, ask QuoteNamed) (command.Outcome, error) {
-	return d.settleQuote(ctx, call, command.VerbApprove, ask, canApprove, func(w *command.UnitOfWork, id, by int64) (string, error) {
+	return d.settleQuote(ctx, call, command.VerbApprove, ask, order.ApproveQuote, func(w *command.UnitOfWork, id, by int64) (string, error) {
 		return "approved the quote", w.Tx.ApproveQuote(id, by)
 	})
 }
@@ -455,7 +464,7 @@ func (d *Desk) ApproveQuote(ctx context.Context, call command.Call, ask QuoteNam
 //
 // It locks the quote. It refuses one that is not as it was seen or has ended, or no reason.
 func (d *Desk) WithdrawQuote(ctx context.Context, call command.Call, ask QuoteNamed) (command.Outcome, error) {
-	return d.settleQuote(ctx, call, command.VerbQuote, ask, canWithdraw, func(w *command.UnitOfWork, id, by int64) (string, error) {
+	return d.settleQuote(ctx, call, command.VerbQuote, ask, order.WithdrawQuote, func(w *command.UnitOfWork, id, by int64) (string, error) {
 		if strings.TrimSpace(call.Reason) == "" {
 			return "", command.Invalid("Say why the quote is withdrawn.")
 		}
@@ -464,28 +473,28 @@ func (d *Desk) WithdrawQuote(ctx context.Context, call command.Call, ask QuoteNa
 }
 
 func (d *Desk) settleQuote(
-	ctx context.Context, call command.Call, verb command.Verb, ask QuoteNamed, can string,
+	ctx context.Context, call command.Call, verb command.Verb, ask QuoteNamed, step order.QuoteStep,
 	do func(w *command.UnitOfWork, id, by int64) (string, error),
 ) (command.Outcome, error) {
 	return d.Run(ctx, call, verb, ask, func(w *command.UnitOfWork) error {
-		v, id, err := d.lockQuote(w, ask.Number, ask.Seen)
+		q, err := lockQuote(w, ask.Number, ask.Seen)
 		if err != nil {
 			return err
 		}
-		if err := v.may(can); err != nil {
+		if err := d.mayQuote(&w.Tx.Reader, q, step); err != nil {
 			return err
 		}
 		by, err := w.Tx.CommandID()
 		if err != nil {
 			return err
 		}
-		told, err := do(w, id, by)
+		told, err := do(w, q.ID, by)
 		if err != nil {
 			return err
 		}
 		w.AddDocument("quote", ask.Number)
-		w.Say("%s is %s.", ask.Number, map[string]string{canApprove: "approved", canWithdraw: "withdrawn"}[can])
-		return w.Tx.TellOfQuote(id, by, told)
+		w.Say("%s is %s.", ask.Number, map[order.QuoteStep]string{order.ApproveQuote: "approved", order.WithdrawQuote: "withdrawn"}[step])
+		return w.Tx.TellOfQuote(q.ID, by, told)
 	})
 }
 
@@ -504,11 +513,15 @@ func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (c
 		if err != nil {
 			return err
 		}
-		v, id, err := d.lockQuote(w, ask.Quote, ask.Seen)
+		q, err := lockQuote(w, ask.Quote, ask.Seen)
 		if err != nil {
 			return err
 		}
-		if err := v.may(canAccept); err != nil {
+		if err := d.mayQuote(&w.Tx.Reader, q, order.AcceptQuote); err != nil {
+			return err
+		}
+		lines, err := w.Tx.QuoteLines(q.ID)
+		if err != nil {
 			return err
 		}
 		accepted := map[int]int64{}
@@ -518,18 +531,18 @@ func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (c
 			units += l.ask.Qty
 		}
 		left := int64(0)
-		for _, l := range v.Items {
-			if left += l.Qty - l.Accepted; accepted[l.Line] > l.Qty-l.Accepted {
+		for _, l := range lines {
+			if left += l.Qty - l.Accepted; accepted[l.LineNo] > l.Qty-l.Accepted {
 				return command.Conflict(
-					"Of line %d of %s, %d are left to accept; %d are too many.", l.Line, v.Number, l.Qty-l.Accepted, accepted[l.Line],
+					"Of line %d of %s, %d are left to accept; %d are too many.", l.LineNo, q.Number, l.Qty-l.Accepted, accepted[l.LineNo],
 				)
 			}
 		}
-		number, _, err := writeOrder(w, dr, id)
+		number, _, err := writeOrder(w, dr, q.ID)
 		if err != nil {
 			return err
 		}
-		if err := w.Tx.AcceptQuoteLines(id, accepted); err != nil {
+		if err := w.Tx.AcceptQuoteLines(q.ID, accepted); err != nil {
 			return err
 		}
 		by, err := w.Tx.CommandID()
@@ -541,13 +554,13 @@ func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (c
 			part, rest = " in part", " The rest can still be accepted."
 		}
 		if err := w.Tx.TellOfQuote(
-			id, by, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.total.value, dr.currency)),
+			q.ID, by, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.total.value, dr.currency)),
 		); err != nil {
 			return err
 		}
-		w.AddDocument("quote", v.Number)
+		w.AddDocument("quote", q.Number)
 		w.Say(
-			"Accepted %s%s: it is %s, %s.%s%s", v.Number, part, number, words.Money(dr.total.value, dr.currency), dr.lateWords(),
+			"Accepted %s%s: it is %s, %s.%s%s", q.Number, part, number, words.Money(dr.total.value, dr.currency), dr.lateWords(),
 			rest,
 		)
 		return nil
