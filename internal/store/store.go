@@ -68,6 +68,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	g, err := gorm.Open(driver.New(driver.Config{Conn: reads}), &gorm.Config{
 		TranslateError:         true,
 		SkipDefaultTransaction: true,
+		CreateBatchSize:        5000, // a statement has at most 65,535 values
 		NamingStrategy:         schema.NamingStrategy{SingularTable: true},
 		Logger:                 logger.Discard, // every error is returned; whoever gets it decides what is worth a line
 	})
