@@ -112,7 +112,8 @@ func fillBigBook(ctx context.Context, conn *pgx.Conn, lines, open, items, custom
 	return err
 }
 
-// vacuumFilled takes the statistics of the tables that were filled. Those of an empty table would say that it is empty, as nobody says of a new
-// database: until the statistics are taken again, the database would look through what has come since for each row of something else.
-const vacuumFilled = `VACUUM ANALYZE item, customer, ship_to, sales_order, order_line, line_count, line_at, order_count, stock_cell, bin_stock, inbound,
-	strip_part, wanting_part, journal, command`
+// vacuumFilled takes the statistics of the tables that were filled. Those of an empty table would say that it is empty, which
+// nobody says of a new database: until they are taken again, the database would look through all that has come since for each
+// row of something else.
+const vacuumFilled = `VACUUM ANALYZE item, customer, ship_to, sales_order, order_line, line_count, line_at, order_count, stock_cell,
+	bin_stock, inbound, strip_part, wanting_part, journal, command`

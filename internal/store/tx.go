@@ -14,8 +14,8 @@ import (
 	"journeyman/internal/store/postgres"
 )
 
-// Tx is a Reader that may also write, in one transaction on one connection. A command's claim goes out together with the first thing it asks
-// for, and its moves, its outcome and the end of the transaction go out together.
+// Tx is a Reader that may also write, in one transaction on one connection. A command's claim goes out together with the
+// first thing it asks for, and its moves, its outcome and the end of the transaction go out together.
 type Tx struct {
 	Reader
 	tx    *postgres.Tx

@@ -25,15 +25,13 @@ export function OrderGroups({ by }: { by: Grouping }) {
   const open = (g: Group) => set({ group: undefined, [by]: g.key });
   useKey('enter', 'List the orders of the group', () => focus.row && open(focus.row));
   const total = (of: 'orders' | 'value_minor') => rows.reduce((n, g) => n + g[of], 0);
+  const worth = showMoney(total('value_minor'), groups.data?.currency ?? '');
   const title = groupings.find(([name]) => name === by)?.[2] ?? '';
   return (
-    <Page aside={focus.row ? <GroupAside by={by} of={focus.row} /> : <p className="text-mute">Nothing is in focus.</p>}>
+    <Page aside={focus.row ? <GroupAside by={by} of={focus.row} /> : <p className="text-mute">Select a row.</p>}>
       <PageHead
         title="Orders"
-        sub={
-          groups.data &&
-          `${plural(total('orders'), 'order')} in ${plural(rows.length, 'group')} · ${showMoney(total('value_minor'), groups.data.currency)}`
-        }
+        sub={groups.data && `${plural(total('orders'), 'order')} in ${plural(rows.length, 'group')} · ${worth}`}
       >
         <States />
         <GroupBy />
@@ -54,7 +52,7 @@ export function OrderGroups({ by }: { by: Grouping }) {
                     <th className="num">Value</th>
                     <th className="num">Open</th>
                     <th className="num">Allocated</th>
-                    <th>Where their units are</th>
+                    <th>Progress</th>
                   </tr>
                 </thead>
                 <tbody>
