@@ -102,3 +102,22 @@ test("an arrival is moved, and the promises that slip are seen before it is done
   await ana.goto("/orders/SO-9200");
   await expect(ana.getByLabel("Trail").getByText(/promised 25 for .+ of ZQ-1, line 1; it was .+The works are late/)).toBeVisible();
 });
+
+test("two fields that are filled before either is drawn both count", async ({ browser }) => {
+  const tom = await signIn(browser, "sales");
+  await tom.goto("/promise?sku=CB-110");
+  await expect(tom.getByLabel("Quantity")).toBeVisible();
+  await tom.evaluate(() => {
+    for (const [label, value] of [
+      ["Quantity", "12"],
+      ["Wished day", "2099-03-02"],
+    ]) {
+      const field = document.querySelector(`[aria-label="${label}"]`);
+      Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value")?.set?.call(field, value);
+      field?.dispatchEvent(new Event("input", { bubbles: true }));
+    }
+  });
+  await expect(tom.getByLabel("Quantity")).toHaveValue("12");
+  await expect(tom.getByLabel("Wished day")).toHaveValue("2099-03-02");
+  await expect(tom).toHaveURL(/sku=CB-110/);
+});

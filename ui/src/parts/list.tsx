@@ -12,10 +12,9 @@ export function useList(): [ListSearch, (patch: Partial<ListSearch>) => void] {
   const go = useNavigate();
   return [
     search,
-    (patch) => {
-      const next: ListSearch = { ...search, page: undefined, ...patch };
-      void go({ to: '.', search: next as never, replace: true });
-    },
+    // Onto what the address says now, not what was drawn last: two fields may be filled before either is drawn.
+    (patch) =>
+      void go({ to: '.', search: ((now: ListSearch) => ({ ...now, page: undefined, ...patch })) as never, replace: true }),
   ];
 }
 
