@@ -307,15 +307,7 @@ func chooseDue(w *command.UnitOfWork, going []store.Releasing, but []LineUnits) 
 	for i, x := range going {
 		ids[i], could[x.Line] = x.Line, true
 	}
-	numbers, err := w.Tx.OrdersOfLines(ids)
-	if err != nil {
-		return nil, err
-	}
-	orders := make([]command.OrderSeen, len(numbers))
-	for i, n := range numbers {
-		orders[i] = command.OrderSeen{Number: n}
-	}
-	all, err := w.ChooseOrders(orders)
+	all, err := wholeOrdersOf(w, ids)
 	if err != nil {
 		return nil, err
 	}

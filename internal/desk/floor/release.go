@@ -62,20 +62,12 @@ func chooseForRelease(w *command.UnitOfWork, ask command.Selection) ([]command.C
 	for i, l := range ask.Lines {
 		ids[i] = l.Line
 	}
-	numbers, err := w.Tx.OrdersOfLines(ids)
+	all, err := wholeOrdersOf(w, ids)
 	if err != nil {
 		return nil, err
 	}
-	orders := make([]command.OrderSeen, len(numbers))
-	for i, n := range numbers {
-		orders[i] = command.OrderSeen{Number: n}
-	}
-	if len(orders) == 0 {
+	if len(all) == 0 {
 		return nil, command.NotFound("There is no such order line any more. Load the page again.")
-	}
-	all, err := w.ChooseOrders(orders)
-	if err != nil {
-		return nil, err
 	}
 	out := make([]command.Chosen, 0, len(ask.Lines))
 	for _, q := range ask.Lines {
@@ -98,6 +90,19 @@ func chooseForRelease(w *command.UnitOfWork, ask command.Selection) ([]command.C
 		out = append(out, c)
 	}
 	return out, nil
+}
+
+// wholeOrdersOf holds all lines of the orders of some lines still.
+func wholeOrdersOf(w *command.UnitOfWork, lines store.IDs) ([]command.Chosen, error) {
+	numbers, err := w.Tx.OrdersOfLines(lines)
+	if err != nil {
+		return nil, err
+	}
+	orders := make([]command.OrderSeen, len(numbers))
+	for i, n := range numbers {
+		orders[i] = command.OrderSeen{Number: n}
+	}
+	return w.ChooseOrders(orders)
 }
 
 // whyNot says each reason in a sentence. %s is the order and line.
