@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"slices"
 
+	"journeyman/core/beside"
 	"journeyman/core/book"
 	"journeyman/core/outlook"
 	"journeyman/core/policy"
@@ -86,19 +87,18 @@ func Allocate(b *book.Book, options AllocateOptions) *Allocation {
 	if len(keys) == 0 {
 		keys = policy.Default
 	}
-	eligible := make([]int32, 0, len(b.Lines))
-	for i := range b.Lines {
-		if b.Eligible(int32(i)) {
-			eligible = append(eligible, int32(i))
-		}
+	sorted, serve := inOrder(policy.Sorted), (*allocating).turn
+	if options.Share == Fair || options.Share == Equal {
+		sorted, serve = policy.Groups, (*allocating).inGroup
 	}
-	a := &allocating{
-		b: b, options: options, outlooks: b.Outlooks(nil), free: make([]int64, len(b.Cells)), had: make([]bool, len(b.Orders)),
-		out: &Allocation{
-			Keys: keys, Goal: cmp.Or(options.Goal, InOrder), served: make([]served, 0, len(eligible)), rank: make([]int32, len(b.Lines)),
-		},
-		taken: make([]book.Taken, 0, len(eligible)),
+	a := &allocating{b: b, options: options}
+	a.turning = newTurning(b, true, a.rule, a.due)
+	turns := a.turning.ahead(keys, sorted)
+	a.outlooks, a.free, a.had = b.Outlooks(nil), make([]int64, len(b.Cells)), make([]bool, len(b.Orders))
+	a.out = &Allocation{
+		Keys: keys, Goal: cmp.Or(options.Goal, InOrder), served: make([]served, 0, len(b.Lines)), rank: make([]int32, len(b.Lines)),
 	}
+	a.taken = make([]book.Taken, 0, len(b.Lines))
 	for i := range b.Cells {
 		a.free[i] = b.Cells[i].Free()
 	}
@@ -109,18 +109,9 @@ func Allocate(b *book.Book, options AllocateOptions) *Allocation {
 		a.reserves[r.Cell] = append(a.reserves[r.Cell], &reserve{Reserve: r})
 	}
 	if options.Goal == MostOrders || options.Goal == MostValue {
-		a.aim(policy.Sort(b, eligible, keys))
+		a.aim(policy.Sort(b, eligible(b), keys))
 	}
-	switch options.Share {
-	case Fair, Equal:
-		for lines := range policy.Groups(b, eligible, keys) {
-			a.group(lines)
-		}
-	default:
-		for lines := range policy.Sorted(b, eligible, keys) {
-			a.near += turns(b, lines, a.turnOf, a.fetch, a.turn)
-		}
-	}
+	a.near = inBatches(turns, a.fetch, func(t *turn) { serve(a, t) })
 	a.finish()
 	return a.out
 }
@@ -129,6 +120,7 @@ type allocating struct {
 	b        *book.Book
 	options  AllocateOptions
 	outlooks []outlook.Outlook
+	turning  *turning
 	free     []int64
 	out      *Allocation
 	had      []bool // whole orders that had their turn
@@ -145,13 +137,13 @@ func (a *allocating) fetch(turns []turn) (near int64) {
 	for i := range turns {
 		t := &turns[i]
 		near += a.outlooks[t.cell].Touch(false) + a.free[t.cell] + int64(a.out.rank[t.line])
+		if t.rule == book.Whole {
+			first, _ := a.b.LinesOf(t.order)
+			near += a.b.Lines[first].Open
+		}
 	}
 	for i := range turns {
-		t := &turns[i]
-		near += a.outlooks[t.cell].Touch(true)
-		if t.promised > 0 {
-			near += a.b.Promises[t.promises].Qty
-		}
+		near += a.outlooks[turns[i].cell].Touch(true)
 	}
 	return near
 }
@@ -187,14 +179,8 @@ func (a *allocating) rule(l *book.Line) book.Rule {
 	return l.Rule
 }
 
-func (a *allocating) turnOf(l int32) turn {
-	t := turnOf(a.b, l, a.rule(&a.b.Lines[l]))
-	t.due = a.due(l)
-	return t
-}
-
-func (a *allocating) due(l int32) bool {
-	return a.options.Window < 0 || int64(a.b.Lines[l].ShipBy)-int64(a.b.Today) <= int64(a.options.Window)
+func (a *allocating) due(l *book.Line) bool {
+	return a.options.Window < 0 || int64(l.ShipBy)-int64(a.b.Today) <= int64(a.options.Window)
 }
 
 // turn serves a line, or the order that goes only whole to which it belongs.
@@ -226,7 +212,8 @@ func (a *allocating) whole(order int32) {
 	first, after := a.b.LinesOf(order)
 	for l := first; l < after; l++ {
 		if a.b.Lines[l].Open > 0 {
-			lines = append(lines, a.turnOf(l))
+			lines = append(lines, turn{})
+			a.turning.turn(&lines[len(lines)-1], l)
 			due = due || lines[len(lines)-1].due
 		}
 	}
@@ -294,7 +281,7 @@ func (a *allocating) takeFrom(t *turn, s *served, c int32) {
 	there := max(0, all-a.kept(c, t.line))
 	q := min(left, there)
 	if q > 0 && q < left {
-		q = take(left, there, t.multiple(a.b))
+		q = take(left, there, t.multiple)
 	}
 	a.give(t.line, c, q)
 	if left -= q; left == 0 {
@@ -308,14 +295,18 @@ func (a *allocating) takeFrom(t *turn, s *served, c int32) {
 }
 
 func (a *allocating) give(l, c int32, q int64) {
-	if q == 0 {
-		return
+	if q > 0 {
+		a.taken = append(a.taken, a.handOver(l, c, q))
 	}
+}
+
+// handOver gives a line so many units of a cell.
+func (a *allocating) handOver(l, c int32, q int64) book.Taken {
 	a.place(l).taken += q
 	a.free[c] -= q
 	a.use(c, l, q)
 	a.outlooks[c].Take(a.b.Today, q)
-	a.taken = append(a.taken, book.Taken{Line: l, Cell: c, Qty: q})
+	return book.Taken{Line: l, Cell: c, Qty: q}
 }
 
 // undo gives back what was taken since the mark.
@@ -427,31 +418,36 @@ type pledge struct {
 // whole is not.
 func (a *allocating) unkeepable(on []bool, after bool, free []int64) []pledge {
 	pledges, ends := a.pledges(on, after)
-	var out []pledge
-	var o outlook.Outlook
-	var room []outlook.Bucket
-	from := int32(0)
-	for i := range a.b.Cells {
-		c := int32(i)
-		of := pledges[from:ends[c].to]
-		from = ends[c].room
-		if len(of) == 0 {
-			continue
+	out := make([][]pledge, beside.Hands(len(pledges)))
+	beside.Split(len(ends), len(out), func(part, first, end int) {
+		var o outlook.Outlook
+		var room []outlook.Bucket
+		from := int32(0)
+		if first > 0 {
+			from = ends[first-1].room
 		}
-		slices.SortFunc(of, func(x, y pledge) int {
-			return cmp.Or(cmp.Compare(x.took, y.took), cmp.Compare(x.Day, y.Day), cmp.Compare(x.at, y.at))
-		})
-		room = o.Reset(a.b.CalendarOf(c), a.b.Today, a.b.Items[a.b.Cells[c].Item].Lead, free[c], a.b.ReceiptsOf(c), room)
-		for _, p := range of {
-			if o.ATP(p.Day) >= p.Qty {
-				o.Take(p.Day, p.Qty)
-			} else {
-				out = append(out, p)
+		for c := int32(first); c < int32(end); c++ {
+			of := pledges[from:ends[c].to]
+			from = ends[c].room
+			if len(of) == 0 {
+				continue
+			}
+			slices.SortFunc(of, func(x, y pledge) int {
+				return cmp.Or(cmp.Compare(x.took, y.took), cmp.Compare(x.Day, y.Day), cmp.Compare(x.at, y.at))
+			})
+			room = o.Reset(a.b.CalendarOf(c), a.b.Today, a.b.Items[a.b.Cells[c].Item].Lead, free[c], a.b.ReceiptsOf(c), room)
+			for _, p := range of {
+				if o.ATP(p.Day) >= p.Qty {
+					o.Take(p.Day, p.Qty)
+				} else {
+					out[part] = append(out[part], p)
+				}
 			}
 		}
-	}
-	slices.SortFunc(out, func(x, y pledge) int { return cmp.Compare(x.at, y.at) })
-	return out
+	})
+	all := slices.Concat(out...)
+	slices.SortFunc(all, func(x, y pledge) int { return cmp.Compare(x.at, y.at) })
+	return all
 }
 
 // ends is where the pledges of a cell end, and where the room for them does.

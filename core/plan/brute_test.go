@@ -262,6 +262,28 @@ func slowRun(b *book.Book, receipts map[int32][]outlook.Event, options PromiseOp
 
 // randomBook has everything that a book can have, on few items, so that lines compete.
 func randomBook(r *rand.Rand) (*book.Book, map[int32][]outlook.Event) {
+	b, due := bookOf(r, 1, 3, 8)
+	receipts := map[int32][]outlook.Event{}
+	for _, e := range due {
+		// The builder sorts its cells: find where this one went.
+		for i := range b.Cells {
+			if b.Items[b.Cells[i].Item].SKU == fmt.Sprintf("I%d", e.cell/3) &&
+				b.Warehouses[b.Cells[i].Warehouse] == []string{"HL", "DQ", "EG"}[e.cell%3] {
+				receipts[int32(i)] = append(receipts[int32(i)], e.Event)
+			}
+		}
+	}
+	return b, receipts
+}
+
+// event is a receipt by the number of its cell, as they were added to the book.
+type event struct {
+	cell int32
+	outlook.Event
+}
+
+// bookOf has everything that a book can have, on at least so many items, and at most so many items and orders more.
+func bookOf(r *rand.Rand, least, items, orders int) (*book.Book, []event) {
 	today := days.Day(20_500 + r.IntN(14))
 	var closed []days.Day
 	for range r.IntN(5) {
@@ -273,12 +295,8 @@ func randomBook(r *rand.Rand) (*book.Book, map[int32][]outlook.Event) {
 	must(err)
 	d := book.NewBuilder(today, cal)
 	houses := []int32{d.Warehouse("HL"), d.Warehouse("DQ"), d.Warehouse("EG")}
-	items := 1 + r.IntN(3)
+	items = least + r.IntN(items)
 	cells := make([][]int32, items)
-	type event struct {
-		cell int32
-		outlook.Event
-	}
 	var due []event
 	for i := range items {
 		it, err := d.Item(fmt.Sprintf("I%d", i), int64(1+r.IntN(2)*r.IntN(7)), r.IntN(2)*r.IntN(25), r.IntN(2) > 0)
@@ -297,9 +315,9 @@ func randomBook(r *rand.Rand) (*book.Book, map[int32][]outlook.Event) {
 			}
 		}
 	}
-	for o := range 1 + r.IntN(8) {
+	for o := range least + r.IntN(orders) {
 		k, err := d.Order(book.Order{
-			Number: fmt.Sprintf("S%d", r.IntN(1000)*10+o), Tier: uint8(1 + r.IntN(3)), Urgency: uint8(1 + r.IntN(2)),
+			Number: fmt.Sprintf("S%d", r.IntN(1000)*10*least+o), Tier: uint8(1 + r.IntN(3)), Urgency: uint8(1 + r.IntN(2)),
 			Entered: int64(r.IntN(3)) * 1_000_000, Rule: book.Rule(r.IntN(3)), Holds: int32(r.IntN(8) / 7),
 		})
 		must(err)
@@ -327,17 +345,7 @@ func randomBook(r *rand.Rand) (*book.Book, map[int32][]outlook.Event) {
 	}
 	b, err := d.Book()
 	must(err)
-	receipts := map[int32][]outlook.Event{}
-	for _, e := range due {
-		// The builder sorts its cells: find where this one went.
-		for i := range b.Cells {
-			if b.Items[b.Cells[i].Item].SKU == fmt.Sprintf("I%d", e.cell/3) &&
-				b.Warehouses[b.Cells[i].Warehouse] == []string{"HL", "DQ", "EG"}[e.cell%3] {
-				receipts[int32(i)] = append(receipts[int32(i)], e.Event)
-			}
-		}
-	}
-	return b, receipts
+	return b, due
 }
 
 func must(err error) {

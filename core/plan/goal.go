@@ -50,7 +50,8 @@ func (a *allocating) aim(turns []int32) {
 	var scope []turn
 	for i := range a.b.Lines {
 		if l := int32(i); a.b.Eligible(l) && a.inScope(l) {
-			scope = append(scope, a.turnOf(l))
+			scope = append(scope, turn{})
+			a.turning.turn(&scope[len(scope)-1], l)
 			a.lift(&scope[len(scope)-1])
 		}
 	}
@@ -98,7 +99,7 @@ func reached(of []TierGoal) []int64 {
 // inScope says whether the run serves the line at all: it is due, or its order goes only whole and
 // another of its lines is.
 func (a *allocating) inScope(l int32) bool {
-	if a.due(l) {
+	if a.due(&a.b.Lines[l]) {
 		return true
 	}
 	line := &a.b.Lines[l]
@@ -107,7 +108,7 @@ func (a *allocating) inScope(l int32) bool {
 	}
 	first, after := a.b.LinesOf(line.Order)
 	for x := first; x < after; x++ {
-		if a.b.Lines[x].Open > 0 && a.due(x) {
+		if a.b.Lines[x].Open > 0 && a.due(&a.b.Lines[x]) {
 			return true
 		}
 	}
@@ -128,14 +129,14 @@ func (m *aiming) wish(turns []int32) {
 				m.order(line.Order)
 				at[l] = len(m.wishes)
 			}
-		case rule == book.Lines && m.due(l):
+		case rule == book.Lines && m.due(line):
 			m.bundle([]int32{l}, line.Open*line.Price)
 			at[l] = len(m.wishes)
 		}
 	}
 	for _, l := range turns {
 		line := &m.b.Lines[l]
-		if m.options.Goal == MostValue && m.rule(line) == book.Any && m.due(l) && line.Price > 0 {
+		if m.options.Goal == MostValue && m.rule(line) == book.Any && m.due(line) && line.Price > 0 {
 			m.wishes = append(m.wishes, wish{m.b.Orders[line.Order].Tier, []int32{l}})
 			m.parts = append(
 				m.parts,

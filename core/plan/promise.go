@@ -24,26 +24,19 @@ func Promise(b *book.Book, options PromiseOptions) *Plan {
 	if len(keys) == 0 {
 		keys = policy.Default
 	}
-	eligible := make([]int32, 0, len(b.Lines))
-	for i := range b.Lines {
-		if b.Eligible(int32(i)) {
-			eligible = append(eligible, int32(i))
-		}
-	}
+	r := &promising{b: b, options: options}
+	turning := newTurning(b, options.Keep, r.rule, func(*book.Line) bool { return true })
+	turns := turning.ahead(keys, policy.Sorted)
 	var lifted func(int32) bool
 	if !options.Keep {
 		lifted = b.Eligible
 	}
-	r := &promising{
-		b: b, options: options, outlooks: b.Outlooks(lifted),
-		plan: &Plan{Lines: make([]Outcome, len(b.Lines)), Promises: make([]book.Promise, 0, len(eligible)+len(eligible)/4)},
-	}
+	r.outlooks = b.Outlooks(lifted)
+	r.plan = &Plan{Lines: make([]Outcome, len(b.Lines)), Promises: make([]book.Promise, 0, len(b.Lines)+len(b.Lines)/4)}
 	if slices.ContainsFunc(b.Orders, func(o book.Order) bool { return o.Rule == book.Whole }) && !options.IgnoreRules {
 		r.served = make([]bool, len(b.Orders))
 	}
-	for lines := range policy.Sorted(b, eligible, keys) {
-		r.plan.near += turns(b, lines, r.turn, r.fetch, r.serve)
-	}
+	r.plan.near = inBatches(turns, r.fetch, r.serve)
 	for i := range b.Lines {
 		if l := int32(i); b.Lines[i].Open > 0 && !b.Eligible(l) {
 			r.keep(l, b.PromisesOf(l))
@@ -67,24 +60,17 @@ func (r *promising) rule(l *book.Line) book.Rule {
 	return l.Rule
 }
 
-func (r *promising) turn(l int32) turn {
-	t := turnOf(r.b, l, r.rule(&r.b.Lines[l]))
-	if !r.options.Keep {
-		t.promised = 0
-	}
-	return t
-}
-
 // fetch reads what serving some turns needs.
 func (r *promising) fetch(turns []turn) (near int64) {
 	for i := range turns {
 		near += r.outlooks[turns[i].cell].Touch(false)
+		if turns[i].rule == book.Whole {
+			first, _ := r.b.LinesOf(turns[i].order)
+			near += r.b.Lines[first].Open
+		}
 	}
 	for i := range turns {
 		near += r.outlooks[turns[i].cell].Touch(true)
-		if turns[i].promised > 0 {
-			near += r.b.Promises[turns[i].promises].Qty
-		}
 	}
 	return near
 }
@@ -155,14 +141,14 @@ func (r *promising) first(t *turn, cell int32, left int64) int64 {
 		return 0
 	}
 	if there < left {
-		left = take(left, there, t.multiple(r.b))
+		left = take(left, there, t.multiple)
 	}
 	return r.piece(cell, t.from, left)
 }
 
 // atAll takes what can be had at a cell however late, on the earliest day for it.
 func (r *promising) atAll(t *turn, cell int32, left int64) int64 {
-	q := take(left, r.outlooks[cell].Most(), t.multiple(r.b))
+	q := take(left, r.outlooks[cell].Most(), t.multiple)
 	if q == 0 {
 		return 0
 	}

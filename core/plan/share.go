@@ -7,37 +7,48 @@ import (
 	"math/bits"
 	"slices"
 
+	"journeyman/core/beside"
 	"journeyman/core/book"
 	"journeyman/core/capped"
 )
 
 // sharing is room for what lines that share need.
 type sharing struct {
-	any     []turn  // that share
-	has     []int64 // what each of them has
-	count   []int32 // of each cell the lines that want something of it, and then where they begin; 0 between two groups
-	cells   []int32
-	lines   []int32
-	sharers sharers
+	any   []turn  // that share
+	has   []int64 // what each of them has
+	count []int32 // of each cell the lines that want something of it, and then where they begin; 0 between two groups
+	cells []int32
+	lines []int32
+	hands []hand
 }
 
-// group serves lines that are equal in all keys (CORE section 4): orders and lines that go only
-// whole first, in turn; the others share, cell by cell, what is there.
-func (a *allocating) group(lines []int32) {
-	any := a.sharing.any[:0]
+// hand shares cells, beside others that share other cells.
+type hand struct {
+	*allocating
+	sharers sharers
+	taken   []book.Taken
+}
+
+// inGroup takes the turn of one of the lines that are equal in all keys (CORE section 4): orders and lines that go only
+// whole are served first, in turn; the others share, cell by cell, what is there.
+func (a *allocating) inGroup(t *turn) {
+	switch {
+	case t.alone || t.rule != book.Any:
+		a.turn(t)
+	case t.due:
+		a.sharing.any = append(a.sharing.any, *t)
+	default:
+		a.out.rank[t.line] = notDue
+	}
+	if t.last {
+		a.shareAmong(a.sharing.any)
+		a.sharing.any = a.sharing.any[:0]
+	}
+}
+
+// shareAmong serves lines that share.
+func (a *allocating) shareAmong(any []turn) {
 	most := 0
-	a.near += turns(a.b, lines, a.turnOf, a.fetch, func(t *turn) {
-		switch {
-		case len(lines) == 1 || t.rule != book.Any:
-			a.turn(t)
-		case t.due:
-			any = append(any, *t)
-			most = max(most, int(t.further)+1)
-		default:
-			a.out.rank[t.line] = notDue
-		}
-	})
-	a.sharing.any = any
 	a.sharing.has = slices.Grow(a.sharing.has[:0], len(any))[:len(any)]
 	for some := range slices.Chunk(any, batch) {
 		a.near += a.fetch(some)
@@ -47,6 +58,7 @@ func (a *allocating) group(lines []int32) {
 	}
 	for i := range any {
 		a.sharing.has[i] = a.place(any[i].line).taken
+		most = max(most, int(any[i].further)+1)
 	}
 	for k := range most { // their own warehouses, then the first of the others, and so on
 		a.shareEach(any, k)
@@ -98,24 +110,41 @@ func (a *allocating) shareEach(any []turn, k int) {
 			s.count[c]++
 		}
 	}
-	from = 0
+	if s.hands == nil {
+		s.hands = make([]hand, beside.Hands(len(a.b.Lines)))
+	}
+	beside.Split(len(s.cells), min(len(s.hands), beside.Hands(int(n))), func(part, first, after int) {
+		h := &s.hands[part]
+		h.allocating, h.taken = a, h.taken[:0]
+		from := int32(0)
+		if first > 0 {
+			from = s.count[s.cells[first-1]]
+		}
+		for _, c := range s.cells[first:after] {
+			to := s.count[c]
+			h.share(c, any, s.lines[from:to])
+			from = to
+		}
+	})
 	for _, c := range s.cells {
-		to := s.count[c]
-		a.share(c, any, s.lines[from:to])
-		from, s.count[c] = to, 0
+		s.count[c] = 0
+	}
+	for i := range s.hands {
+		a.taken = append(a.taken, s.hands[i].taken...)
+		s.hands[i].taken = s.hands[i].taken[:0]
 	}
 }
 
 // share gives the packs of a cell to some of the lines, one after another, each to the one that has least of what it wanted. Cost: the
 // lines times their logarithm, and some forty looks at each; the number of units does not matter.
-func (a *allocating) share(cell int32, any []turn, lines []int32) {
+func (a *hand) share(cell int32, any []turn, lines []int32) {
 	there := a.there(cell)
 	reserves := a.reserves[cell]
 	if reserves == nil && a.shareAll(cell, any, lines, there) {
 		return
 	}
-	h := &a.sharing.sharers
-	h.reset(a.options.Share == Equal, there, max(1, any[lines[0]].multiple(a.b)), reserves)
+	h := &a.sharers
+	h.reset(a.options.Share == Equal, there, max(1, any[lines[0]].multiple), reserves)
 	for _, i := range lines {
 		t := &any[i]
 		x := sharer{line: t.line, wanted: t.open, has: a.sharing.has[i], at: i}
@@ -129,7 +158,7 @@ func (a *allocating) share(cell int32, any []turn, lines []int32) {
 	got := h.share()
 	slices.SortFunc(got, func(x, y sharer) int { return int(x.line - y.line) })
 	for _, x := range got {
-		a.give(x.line, cell, x.here)
+		a.giveHere(x.line, cell, x.here)
 		a.sharing.has[x.at] += x.here
 	}
 	for _, x := range got {
@@ -144,7 +173,7 @@ func (a *allocating) share(cell int32, any []turn, lines []int32) {
 }
 
 // shareAll gives each line all that it wants if there is enough for all of them, and says whether there was.
-func (a *allocating) shareAll(cell int32, any []turn, lines []int32, there int64) bool {
+func (a *hand) shareAll(cell int32, any []turn, lines []int32, there int64) bool {
 	for _, i := range lines {
 		if there -= any[i].open - a.sharing.has[i]; there < 0 {
 			return false
@@ -152,10 +181,17 @@ func (a *allocating) shareAll(cell int32, any []turn, lines []int32, there int64
 	}
 	for _, i := range lines {
 		t := &any[i]
-		a.give(t.line, cell, t.open-a.sharing.has[i])
+		a.giveHere(t.line, cell, t.open-a.sharing.has[i])
 		a.sharing.has[i] = t.open
 	}
 	return true
+}
+
+// giveHere gives a line units of a cell.
+func (a *hand) giveHere(l, cell int32, units int64) {
+	if units > 0 {
+		a.taken = append(a.taken, a.handOver(l, cell, units))
+	}
 }
 
 // sharer is a line while it shares: what it wants in all, what it has of that, and what of it is from this cell.

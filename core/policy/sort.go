@@ -50,6 +50,9 @@ func Groups(b *book.Book, lines []int32, keys []Key) iter.Seq[[]int32] {
 // sortAll hands on the lines in order, in parts, with a function that says whether a line of the part differs from the one before it
 // in some key. The last line of a part and the first of the next one always do.
 func sortAll(b *book.Book, lines []int32, keys []Key, yield func(part []int32, differs func(i int) bool) bool) {
+	if len(lines) == 0 {
+		return
+	}
 	words := wordsOf(b, lines, keys)
 	if len(words) == 0 {
 		words = []word{{}}
@@ -77,24 +80,55 @@ func sortAll(b *book.Book, lines []int32, keys []Key, yield func(part []int32, d
 // value is what lines are compared by under a key: the lower comes first.
 func value(l *book.Line, o *book.Order, k Key) int64 {
 	switch k {
+	case ShipBy:
+		return int64(l.ShipBy)
+	case Value:
+		return -l.Ordered * l.Price
+	case Order:
+		return int64(l.Order)
+	}
+	return ofOrder(o, k)
+}
+
+// ofOrder is the value of a key that is the same for all lines of an order.
+func ofOrder(o *book.Order, k Key) int64 {
+	switch k {
 	case Tier:
 		return int64(o.Tier)
 	case Urgency:
 		return int64(o.Urgency)
-	case ShipBy:
-		return int64(l.ShipBy)
-	case Entered:
-		return o.Entered
-	case Value:
-		return -l.Ordered * l.Price
 	}
-	return int64(l.Order)
+	return o.Entered
+}
+
+// bounds are the least and the greatest value that lines have under a key, or less and more than these.
+func bounds(b *book.Book, lines []int32, k Key) (least, most int64) {
+	switch k {
+	case Order:
+		return 0, int64(len(b.Orders) - 1)
+	case ShipBy, Value:
+		first := &b.Lines[lines[0]]
+		least = value(first, nil, k)
+		most = least
+		for _, l := range lines[1:] {
+			v := value(&b.Lines[l], nil, k)
+			least, most = min(least, v), max(most, v)
+		}
+		return least, most
+	}
+	least = ofOrder(&b.Orders[0], k)
+	most = least
+	for i := range b.Orders {
+		v := ofOrder(&b.Orders[i], k)
+		least, most = min(least, v), max(most, v)
+	}
+	return least, most
 }
 
 // word is several keys in one number.
 type word struct {
-	width int // in bits
-	parts []part
+	width          int    // in bits
+	orders, single []part // the same for all lines of an order, and not
 }
 
 // part is a key in a word.
@@ -104,36 +138,38 @@ type part struct {
 	shift int
 }
 
-func (w *word) of(b *book.Book, l int32) (n uint64) {
-	line := &b.Lines[l]
-	o := &b.Orders[line.Order]
-	for i := range w.parts {
-		p := &w.parts[i]
-		n |= uint64(value(line, o, p.key)-p.least) << p.shift
-	}
-	return n
+func (p *part) of(l *book.Line, o *book.Order) uint64 {
+	return uint64(value(l, o, p.key)-p.least) << p.shift
 }
 
-// wordsOf returns the keys as words, that of the last keys first. Keys in which all lines are equal are left out.
-func wordsOf(b *book.Book, lines []int32, keys []Key) []word {
-	if len(lines) == 0 {
-		return nil
-	}
-	least, most := make([]int64, len(keys)), make([]int64, len(keys))
+// entries returns lines with their words. Lines of an order mostly follow each other.
+func (w *word) entries(b *book.Book, lines []int32) []entry {
+	out := make([]entry, len(lines))
+	order, ofOrder := int32(-1), uint64(0)
 	for i, l := range lines {
 		line := &b.Lines[l]
 		o := &b.Orders[line.Order]
-		for k, key := range keys {
-			v := value(line, o, key)
-			if i == 0 {
-				least[k], most[k] = v, v
+		if line.Order != order {
+			order, ofOrder = line.Order, 0
+			for k := range w.orders {
+				ofOrder |= w.orders[k].of(line, o)
 			}
-			least[k], most[k] = min(least[k], v), max(most[k], v)
 		}
+		key := ofOrder
+		for k := range w.single {
+			key |= w.single[k].of(line, o)
+		}
+		out[i] = entry{key, l}
 	}
+	return out
+}
+
+// wordsOf returns the keys as words for some lines, that of the last keys first. Keys in which all lines are equal are left out.
+func wordsOf(b *book.Book, lines []int32, keys []Key) []word {
 	var out []word
-	for k, key := range slices.Backward(keys) {
-		w := bits.Len64(uint64(most[k] - least[k]))
+	for _, key := range slices.Backward(keys) {
+		least, most := bounds(b, lines, key)
+		w := bits.Len64(uint64(most - least))
 		if w == 0 {
 			continue
 		}
@@ -141,7 +177,12 @@ func wordsOf(b *book.Book, lines []int32, keys []Key) []word {
 			out = append(out, word{})
 		}
 		last := &out[len(out)-1]
-		last.parts = append(last.parts, part{key, least[k], last.width})
+		p := part{key, least, last.width}
+		if key == ShipBy || key == Value {
+			last.single = append(last.single, p)
+		} else {
+			last.orders = append(last.orders, p)
+		}
 		last.width += w
 	}
 	return out
@@ -168,11 +209,7 @@ const (
 // sortBy sorts lines by a word, equal ones as they stand, and hands them on in parts.
 func sortBy(b *book.Book, lines []int32, w word, yield func(part []int32, differs func(i int) bool) bool) {
 	s := &sorting{yield: yield}
-	a := make([]entry, len(lines))
-	for i, l := range lines {
-		a[i] = entry{w.of(b, l), l}
-	}
-	s.part(a, w.width)
+	s.part(w.entries(b, lines), w.width)
 }
 
 // part sorts lines by keys of so many bits; it says whether to go on.
