@@ -42,27 +42,64 @@ func (b *benching) runs(s *store.Store, by command.Actor) error {
 	}
 	slices.Sort(took)
 	fmt.Printf("  one contested item: %.0f ms (median), %.0f ms (95th)\n", ms(took[20]), ms(took[37]))
+	var applied, takenBack []time.Duration
+	var copied time.Duration
+	for range 3 {
+		if v, err := d.Allocation.Rehearse(b.ctx, call(), allocation.RunAsk{Policy: "Most orders complete"}); err != nil {
+			return err
+		} else if err := b.applyAndTakeBack(d, call, v, &applied, &takenBack, &copied); err != nil {
+			return err
+		}
+	}
+	slices.Sort(applied)
+	slices.Sort(takenBack)
+	fmt.Printf(
+		"  applied in %.2f s (%.2f – %.2f), taken back in %.2f s (%.2f – %.2f), three times; its entries are copied into a table like the "+
+			"journal in %.2f s: %.1f of that (goal: 2)\n",
+		applied[1].Seconds(), applied[0].Seconds(), applied[2].Seconds(), takenBack[1].Seconds(), takenBack[0].Seconds(),
+		takenBack[2].Seconds(), copied.Seconds(), applied[1].Seconds()/copied.Seconds(),
+	)
+	return nil
+}
+
+// applyAndTakeBack times a rehearsed run applied, its entries copied, and the run taken back. Each begins right after a checkpoint: what
+// the database writes for the first change of a page does not fall on one of them alone.
+func (b *benching) applyAndTakeBack(
+	d *rooms.Rooms, call func() command.Call, v allocation.RunView, applied, takenBack *[]time.Duration, copied *time.Duration,
+) error {
+	if err := b.checkpoint(); err != nil {
+		return err
+	}
 	begin := time.Now()
 	out, err := d.Allocation.ApplyRun(b.ctx, call(), allocation.ApplyAsk{Plan: v.Plans[0].Key})
 	if err != nil {
 		return err
 	}
-	applied := time.Since(begin)
-	copied, entries, err := b.copyEntries(out.Command)
+	*applied = append(*applied, time.Since(begin))
+	took, _, err := b.copyEntries(out.Command)
 	if err != nil {
 		return err
 	}
-	fmt.Printf("  applied in %.2f s: %s\n", applied.Seconds(), out.Sentence)
-	fmt.Printf(
-		"  its %d entries are copied into a table like the journal in %.2f s: %.1f of that (goal: 2)\n", entries, copied.Seconds(),
-		applied.Seconds()/copied.Seconds(),
-	)
-	begin = time.Now()
-	if _, err := d.Undo.TakeBack(b.ctx, call(), undo.UndoAsk{Command: out.Command}); err != nil {
+	if *copied == 0 || took < *copied {
+		*copied = took
+	}
+	if err := b.checkpoint(); err != nil {
 		return err
 	}
-	fmt.Printf("  taken back in %.2f s\n", time.Since(begin).Seconds())
-	return nil
+	begin = time.Now()
+	_, err = d.Undo.TakeBack(b.ctx, call(), undo.UndoAsk{Command: out.Command})
+	*takenBack = append(*takenBack, time.Since(begin))
+	return err
+}
+
+func (b *benching) checkpoint() error {
+	conn, err := pgx.Connect(b.ctx, b.cluster.URL("imports"))
+	if err != nil {
+		return err
+	}
+	defer func() { _ = conn.Close(b.ctx) }()
+	_, err = conn.Exec(b.ctx, "CHECKPOINT")
+	return err
 }
 
 // copyEntries times how long it takes to copy the entries of a command into a table with the keys, checks and indexes of the journal, but
@@ -73,7 +110,7 @@ func (b *benching) copyEntries(of int64) (took time.Duration, entries int64, err
 		return 0, 0, err
 	}
 	defer func() { _ = conn.Close(b.ctx) }()
-	if _, err := conn.Exec(b.ctx, `CREATE TABLE copied (LIKE journal INCLUDING ALL)`); err != nil {
+	if _, err := conn.Exec(b.ctx, `DROP TABLE IF EXISTS copied; CREATE TABLE copied (LIKE journal INCLUDING ALL)`); err != nil {
 		return 0, 0, err
 	}
 	var rows bytes.Buffer

@@ -144,7 +144,8 @@ func (x *planFlags) declare(f *pflag.FlagSet) {
 	f.IntVar(&x.window, "window", 0, "serve only lines to be shipped within so many days (default all)")
 	f.StringVar(
 		&x.keys, "keys", "",
-		"in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default tier,ship_by,entered)",
+		"in which order lines are served: any of tier, urgency, ship_by, entered, value, order, separated by commas (default "+
+			"tier,ship_by,entered)",
 	)
 	f.BoolVar(&x.keep, "keep", false, "keep the promises that were given: none is made worse")
 	f.StringVar(&x.rules, "ship-rules", "respect", "respect or ignore the orders' ship rules")

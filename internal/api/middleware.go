@@ -86,7 +86,8 @@ func (s *Server) recovered(next http.Handler) http.Handler {
 				s.Log.ErrorContext(r.Context(), "panic", "id", middleware.GetReqID(r.Context()), "what", p, "stack", string(debug.Stack()))
 				problem(
 					w, http.StatusInternalServerError,
-					"Something went wrong on our side. Look whether it was done before you repeat it, and tell your administrator the number "+middleware.GetReqID(r.Context())+".",
+					"Something went wrong on our side. Look whether it was done before you repeat it, and tell your administrator "+
+						"the number "+middleware.GetReqID(r.Context())+".",
 				)
 			}
 		}()

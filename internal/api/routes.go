@@ -64,7 +64,7 @@ func untilDone(huma.API) huma.Middlewares {
 // commandIn is what every command is given: what is asked, a reason if it needs
 // one, and a key with which it may be repeated safely.
 type commandIn[T any] struct {
-	Key  string `header:"Idempotency-Key" required:"true" format:"uuid" doc:"A new UUID for each command; repeat it to repeat the command safely"`
+	Key  string `header:"Idempotency-Key" required:"true" format:"uuid" doc:"A new UUID for each command; the same one asks again safely"`
 	Body struct {
 		Ask    T      `json:"ask"`
 		Reason string `json:"reason,omitempty" maxLength:"500"`

@@ -89,7 +89,8 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	}
 	var st syscall.Statfs_t
 	if err := syscall.Statfs(dir, &st); err == nil && st.Bavail*uint64(st.Bsize) < minFree {
-		return nil, fmt.Errorf("the disk that holds %s is nearly full (%d MB left, at least %d are needed): make room, or choose another place with --data",
+		return nil, fmt.Errorf("the disk that holds %s is nearly full (%d MB left, at least %d are needed): make room, or choose "+
+			"another place with --data",
 			dir, st.Bavail*uint64(st.Bsize)>>20, minFree>>20)
 	}
 	if err := c.begin(); err != nil {

@@ -41,7 +41,8 @@ func closedDays(from days.Day) string {
 		name     string
 		from, to days.Day
 	}{{"Stock-taking", from, from + 2}, {"Works outing", forth(from, 15), forth(from, 15) + 1}} {
-		fmt.Fprintf(&b, "BEGIN:VEVENT\r\nUID:%d@kilnmoor.example\r\nDTSTAMP:20270101T000000Z\r\nDTSTART;VALUE=DATE:%s\r\nDTEND;VALUE=DATE:%s\r\nSUMMARY:%s\r\nEND:VEVENT\r\n",
+		fmt.Fprintf(&b, "BEGIN:VEVENT\r\nUID:%d@kilnmoor.example\r\nDTSTAMP:20270101T000000Z\r\n"+
+			"DTSTART;VALUE=DATE:%s\r\nDTEND;VALUE=DATE:%s\r\nSUMMARY:%s\r\nEND:VEVENT\r\n",
 			i+1, date(e.from), date(e.to), e.name)
 	}
 	b.WriteString("END:VCALENDAR\r\n")

@@ -204,7 +204,7 @@ type ShipmentView struct {
 	Tier       int            `json:"tier"`
 	ShipBy     string         `json:"ship_by" format:"date"`
 	Late       bool           `json:"late"`
-	State      string         `json:"state" enum:"packed,asking,under way,delivered" doc:"asking: the carrier has been asked to take it and has not answered"`
+	State      string         `json:"state" enum:"packed,asking,under way,delivered" doc:"asking: the carrier has not answered yet"`
 	Dispatched string         `json:"dispatched,omitempty" format:"date-time"`
 	Expected   string         `json:"expected,omitempty" format:"date"`
 	Delivered  string         `json:"delivered,omitempty" format:"date-time"`

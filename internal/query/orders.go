@@ -31,7 +31,7 @@ type OrdersAsk struct {
 type OrdersPage struct {
 	Orders     []supply.OrderRow `json:"orders"`
 	Total      int64             `json:"total"`
-	More       bool              `json:"more" doc:"There are more than total, which are counted only if exact is asked for; the value is not told then"`
+	More       bool              `json:"more" doc:"There are more than total: ask for exact to have them counted, and valued"`
 	ValueMinor int64             `json:"value_minor" doc:"Value of all orders that were found in that currency"`
 	Currency   string            `json:"currency"`
 	Others     int64             `json:"others" doc:"How many of them are in other currencies, which the value leaves out"`

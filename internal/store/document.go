@@ -142,7 +142,8 @@ func (r *Reader) ShipmentEventKnown(shipment int64, at time.Time, kind string) (
 
 // HoldOnShipment says what holds an order in the shipment, if one is on hold.
 func (r *Reader) HoldOnShipment(shipment int64) (string, error) {
-	row, _, err := one[struct{ Note string }](r, `SELECT o.number || ', ' || h.kind || CASE WHEN h.note = '' THEN '' ELSE ': ' || h.note END AS note
+	row, _, err := one[struct{ Note string }](r, `
+		SELECT o.number || ', ' || h.kind || CASE WHEN h.note = '' THEN '' ELSE ': ' || h.note END AS note
 		FROM hold h JOIN sales_order o ON o.id = h.order_id WHERE h.lifted_by IS NULL AND h.order_id IN (
 			SELECT l.order_id FROM package p JOIN package_line y ON y.package_id = p.id JOIN order_line l ON l.id = y.line_id
 				WHERE p.shipment_id = ? AND y.qty > 0)

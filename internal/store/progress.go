@@ -24,7 +24,8 @@ func (s *Store) SetProgress(ctx context.Context, p Progress) error {
 	ctx, cancel := context.WithTimeout(ctx, 200*time.Millisecond)
 	defer cancel()
 	_, err := s.aside.Exec(ctx, `INSERT INTO progress (key, step, done, total) VALUES ($1, $2, $3, $4)
-		ON CONFLICT (key) DO UPDATE SET step = excluded.step, done = excluded.done, total = excluded.total, at = now()`, p.Key, p.Step, p.Done, p.Total)
+		ON CONFLICT (key) DO UPDATE SET step = excluded.step, done = excluded.done, total = excluded.total, at = now()`,
+		p.Key, p.Step, p.Done, p.Total)
 	return err
 }
 

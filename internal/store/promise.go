@@ -221,7 +221,8 @@ func (r *Reader) OpenLinesOfItem(item int64, customer string, most int) ([]LineR
 				JOIN customer c ON c.id = o.customer_id
 			WHERE l.item_id = @item AND n.open > 0 AND `+live+` ORDER BY (c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no
 				LIMIT @most))
-		ORDER BY (c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no`, map[string]any{"item": item, "customer": customer, "most": most})
+		ORDER BY (c.code = @customer) DESC, l.ship_by, o.tier, o.number, l.line_no`,
+		map[string]any{"item": item, "customer": customer, "most": most})
 }
 
 // PromiseLine is a promise with its line.

@@ -143,7 +143,9 @@ func (r *Reader) Quotes(words []string, today string, limit int) ([]QuoteHead, e
 	for i, w := range words {
 		k := fmt.Sprintf("w%d", i)
 		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`(lower(q.number) LIKE lower(@w) OR lower(q.customer_ref) LIKE lower(@w) OR lower(c.name) LIKE lower(@w) OR lower(c.code) LIKE lower(@w) OR EXISTS (SELECT 1 FROM quote_line l
+		conds = append(conds, strings.ReplaceAll(`
+			(lower(q.number) LIKE lower(@w) OR lower(q.customer_ref) LIKE lower(@w) OR lower(c.name) LIKE lower(@w)
+			OR lower(c.code) LIKE lower(@w) OR EXISTS (SELECT 1 FROM quote_line l
 			JOIN item i ON i.id = l.item_id WHERE l.quote_id = q.id AND i.found_by LIKE lower(@w)))`,
 			"@w", "@"+k))
 	}

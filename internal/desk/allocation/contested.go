@@ -30,7 +30,7 @@ type ContestAsk struct {
 	SKU       string    `json:"sku" maxLength:"60"`
 	Warehouse string    `json:"warehouse" maxLength:"12"`
 	Units     []UnitsOf `json:"units,omitempty" maxItems:"500" doc:"Lines that are to have other units than they have"`
-	Policy    string    `json:"policy,omitempty" maxLength:"60" doc:"Propose what this policy would do if all that is allocated were given back; in place of units"`
+	Policy    string    `json:"policy,omitempty" maxLength:"60" doc:"Propose what this policy would do with all of it; in place of units"`
 }
 
 // Claim is a line that wants units of a contested item.
@@ -62,7 +62,7 @@ type Claim struct {
 	OpenLines    int      `json:"open_lines"`
 	Whole        bool     `json:"whole" doc:"Nothing of its order is open, as it is tried"`
 	WasWhole     bool     `json:"was_whole"`
-	Leaves       string   `json:"leaves,omitempty" format:"date" doc:"When its last unit can leave, as it is tried; absent if nothing is in sight"`
+	Leaves       string   `json:"leaves,omitempty" format:"date" doc:"When its last unit can leave, as tried; absent if nothing is in sight"`
 	Left         string   `json:"left,omitempty" format:"date" doc:"The same as it is"`
 	Late         bool     `json:"late"`
 	WasLate      bool     `json:"was_late"`

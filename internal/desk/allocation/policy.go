@@ -26,9 +26,9 @@ type Reserve struct {
 
 // PolicyRules is by which rules a whole book is served.
 type PolicyRules struct {
-	Keys      []string  `json:"keys" minItems:"1" maxItems:"6" doc:"What lines are compared by, the first decides" enum:"tier,urgency,ship_by,entered,value,order"`
+	Keys      []string  `json:"keys" minItems:"1" maxItems:"6" doc:"What lines are compared by" enum:"tier,urgency,ship_by,entered,value,order"`
 	Sharing   string    `json:"sharing" enum:"in-turn,fair,equal" doc:"How lines are served that are equal in all keys"`
-	Goal      string    `json:"goal" enum:"keys,orders,value" doc:"What is made as great as can be, tier by tier, before lines are served in turn"`
+	Goal      string    `json:"goal" enum:"keys,orders,value" doc:"What is made as great as can be before lines are served in turn"`
 	Window    *int      `json:"window,omitempty" minimum:"0" maximum:"3650" doc:"Only lines to be shipped within so many days are served"`
 	Protect   bool      `json:"protect" doc:"What is promised to others is not taken"`
 	ShipRules string    `json:"ship_rules" enum:"respect,ignore"`
@@ -60,7 +60,7 @@ type PoliciesView struct {
 	Channels []string     `json:"channels" doc:"Those of which there are orders"`
 	Trail    []PolicyNote `json:"trail" doc:"What was done to policies, the newest first"`
 
-	Allocated []store.AllocatedAt `json:"allocated" doc:"What is allocated and could be given back: everywhere, which has no code, then by warehouse"`
+	Allocated []store.AllocatedAt `json:"allocated" doc:"What could be given back: everywhere, which has no code, then by warehouse"`
 }
 
 // PolicyNote is something that was done to a policy.

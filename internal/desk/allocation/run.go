@@ -104,7 +104,7 @@ type LineInPlan struct {
 type RunView struct {
 	Scope    string     `json:"scope" doc:"Which orders are served"`
 	Currency string     `json:"currency" doc:"Of all values"`
-	Others   int        `json:"others" doc:"Lines that are sold in other currencies: they count for nothing where values are compared or added up"`
+	Others   int        `json:"others" doc:"Lines that are sold in other currencies: they count for nothing where values are added up"`
 	Before   TierEffect `json:"before" doc:"All, without a run"`
 	Plans    []RunPlan  `json:"plans"`
 	Lines    []RunLine  `json:"lines" doc:"Those that differ first, then those that lack, then those that are covered; at most 500"`

@@ -184,7 +184,8 @@ func (d *Runner) findOut(ctx context.Context, call Call, lost error) (out Outcom
 	case err != nil:
 		return out, &Refusal{
 			Kind: KindUnknown, Cause: lost,
-			Sentence: "The connection to the database broke while this was saved, and it is not known yet whether it was done. Ask again with the same key: it is done once at most.",
+			Sentence: "The connection to the database broke while this was saved, and it is not known yet whether it was done. " +
+				"Ask again with the same key: it is done once at most.",
 		}
 	case !found:
 		return out, &Refusal{

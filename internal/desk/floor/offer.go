@@ -20,7 +20,7 @@ import (
 
 // DueAsk chooses allocated lines that could go to the floor.
 type DueAsk struct {
-	Until     string `json:"until,omitempty" format:"date" doc:"Lines to be shipped by this day; two working days of the warehouses ahead if empty"`
+	Until     string `json:"until,omitempty" format:"date" doc:"Lines to be shipped by this day; two working days ahead if empty"`
 	Warehouse string `json:"warehouse,omitempty" maxLength:"12" doc:"Only what is allocated there"`
 	Query     string `json:"q,omitempty" maxLength:"200" doc:"Words that are each in the order's number, the customer or the item"`
 }

@@ -77,7 +77,8 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 					here = p[journey.Picked]
 				}
 				if journey.Qty(c.Qty) > here {
-					return command.Conflict("%s line %d has %d picked at %s and not yet packed; %d cannot be packed. Somebody may have packed them already.",
+					return command.Conflict("%s line %d has %d picked at %s and not yet packed; %d cannot be packed. Somebody may "+
+						"have packed them already.",
 						l.OrderNumber, l.LineNo, here, ask.Warehouse, c.Qty)
 				}
 				if c.Qty <= 0 {

@@ -146,7 +146,8 @@ func (c *comparing) checkFree(f *FileReport, skus store.Texts, spare map[[2]stri
 		case after+x.Allocated >= 0:
 			c.fault(f, last[k], "on_hand", "", "fewer than are allocated of at most %d items; count them in parts", mostBreaks)
 		default:
-			c.fault(f, last[k], "on_hand", "", "%s at %s to keep at least the %d that are on pick lists and not yet picked; this count is %d short: recall them first, or finish picking",
+			c.fault(f, last[k], "on_hand", "", "%s at %s to keep at least the %d that are on pick lists and not yet picked; this "+
+				"count is %d short: recall them first, or finish picking",
 				x.SKU, x.Warehouse, x.Spoken-x.Allocated, -(after + x.Allocated))
 		}
 	}

@@ -44,7 +44,7 @@ type ImportReport struct {
 	Faults []exchange.Fault `json:"faults" doc:"What is wrong; with any fault nothing can be applied"`
 	Faulty int              `json:"faulty" doc:"Number of faults, of which at most 1,000 are listed"`
 	Does   int              `json:"does" doc:"Rows that would change something"`
-	Breaks []StockBreak     `json:"breaks" doc:"Items of which the count leaves fewer than are allocated; they have to be given back and allocated anew"`
+	Breaks []StockBreak     `json:"breaks" doc:"Items of which the count leaves fewer than are allocated; some have to be given back"`
 }
 
 // mostEffects is how many rows of a file are reported one by one.
@@ -231,7 +231,8 @@ func (d *Desk) importRows(
 		return now, ErrFaults
 	case told == nil && len(now.Breaks) > 0:
 		return now, command.Conflict(
-			"The count leaves fewer of %s at %s than are allocated: give some back first, or import it in the browser, where that is done as one step.",
+			"The count leaves fewer of %s at %s than are allocated: give some back first, or import it in the browser, where that "+
+				"is done as one step.",
 			now.Breaks[0].SKU, now.Breaks[0].Warehouse,
 		)
 	case told != nil && (!slices.EqualFunc(now.Files, told.Files, sameEffect) || !slices.EqualFunc(now.Breaks, told.Breaks, sameBreak)):

@@ -39,7 +39,7 @@ type PromiseAnswer struct {
 	Zone        string               `json:"zone,omitempty" doc:"Where the customer lies, if a zone has its own transit days"`
 	Services    []supply.ServiceView `json:"services"`
 	Wished      string               `json:"wished" format:"date" doc:"The day on which it should be there"`
-	ShipBy      string               `json:"ship_by" format:"date" doc:"The day on which it has to leave for that, or the first on which it can"`
+	ShipBy      string               `json:"ship_by" format:"date" doc:"The day on which it has to leave for that, or the first one possible"`
 	TooSoon     bool                 `json:"too_soon" doc:"Nothing that leaves from now on is there by the wished day"`
 	Warehouse   string               `json:"warehouse" doc:"Where it would leave from"`
 	Ways        []PromiseWay         `json:"ways" doc:"How it can be promised, the nearest to the wish first"`
@@ -53,7 +53,7 @@ type PromiseAnswer struct {
 
 // PromiseWay is one way to promise the quantity.
 type PromiseWay struct {
-	Kind    string               `json:"kind" enum:"by,whole,houses" doc:"As much as can be by the wished day and the rest later; all together; with the help of other warehouses"`
+	Kind    string               `json:"kind" enum:"by,whole,houses" doc:"As much as can be in time and the rest later; all together; with other warehouses"`
 	Parts   []supply.PromisePart `json:"parts"`
 	Arrives []string             `json:"arrives" doc:"The day on which each part is there"`
 	From    []WayFrom            `json:"from" doc:"How many leave from each warehouse"`

@@ -47,7 +47,7 @@ type StandingView struct {
 	Tier       int    `json:"tier"`
 	ValueMinor int64  `json:"value_minor" doc:"Of the orders of the last 12 months in that currency"`
 	Currency   string `json:"currency"`
-	TrendBP    *int64 `json:"trend_bp,omitempty" doc:"By how much the last 6 months exceed the 6 before, in hundredths of a percent; absent if there was nothing before"`
+	TrendBP    *int64 `json:"trend_bp,omitempty" doc:"The last 6 months over the 6 before, in hundredths of a per cent; absent if nothing came before"`
 	Rank       int64  `json:"rank" doc:"By value, 1 is the first"`
 	Of         int64  `json:"of" doc:"Customers"`
 	Sent       int64  `json:"sent" doc:"Lines that were sent in full in the last 12 months"`
@@ -657,7 +657,9 @@ func roomMessage(w *command.UnitOfWork, h store.LineHead, was, now []plan.Standi
 	}
 	return store.Message{
 		OrderID: h.OrderID, Address: h.Email, Subject: fmt.Sprintf("Your order %s: another day for %s", h.OrderNumber, h.Item),
-		Body: fmt.Sprintf("Dear %s,\n\nof your order %s we promised you %s (%s): %s.\n\nWe are sorry that it will leave us later than that: %s.\n\nAll else stays as it was promised. If that day does not suit you, please tell us, and we will look for another way.\n\n%s\n",
+		Body: fmt.Sprintf("Dear %s,\n\nof your order %s we promised you %s (%s): %s.\n\nWe are sorry that it will leave us later "+
+			"than that: %s.\n\nAll else stays as it was promised. If that day does not suit you, please tell us, and we will look "+
+			"for another way.\n\n%s\n",
 			h.Customer, h.OrderNumber, h.Item, h.SKU, list(was), list(now), w.Call.Actor.Name),
 	}
 }

@@ -71,7 +71,8 @@ func (d *Desk) lockDraft(w *command.UnitOfWork, ask Draft, lines []int64) (*draf
 	}
 	for _, l := range dr.lines {
 		if shown := l.ask.Shown; shown != nil && !slices.Equal(shown, dr.s.Parts(l.given)) {
-			return nil, command.Conflict("What can be promised of %s has changed since you saw it: %s now. Nothing was done; look at it as it is and decide again.",
+			return nil, command.Conflict("What can be promised of %s has changed since you saw it: %s now. Nothing was done; look "+
+				"at it as it is and decide again.",
 				l.item.SKU, dr.promisedWords(l))
 		}
 	}
@@ -401,7 +402,8 @@ func resize(w *command.UnitOfWork, x *command.Line, l *draftLine) error {
 	}
 	if l.resized.Freed > 0 {
 		if !w.Call.Actor.Role.May(command.VerbGiveBack) {
-			return command.Forbidden("%s line %d has %s allocated, and %d of them would be given back; that is for a coordinator. Ask one of them, or leave at least %d.",
+			return command.Forbidden("%s line %d has %s allocated, and %d of them would be given back; that is for a coordinator. "+
+				"Ask one of them, or leave at least %d.",
 				x.OrderNumber, x.LineNo, words.Count(
 					int64(x.Now.At[journey.Allocated]), "unit",
 				), l.resized.Freed, l.ask.Qty+int64(l.resized.Freed))

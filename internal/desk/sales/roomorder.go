@@ -51,7 +51,8 @@ func (d *Desk) enterInRoom(
 		}
 	}
 	if early < room.Qty {
-		return "", command.Conflict("Of the %d only %d could leave %s by %s as an order of %s (%s). Nothing was done; make room alone, and enter the order by hand.",
+		return "", command.Conflict("Of the %d only %d could leave %s by %s as an order of %s (%s). Nothing was done; make room "+
+			"alone, and enter the order by hand.",
 			room.Qty, early, room.Warehouse, words.Day(room.By), dr.cust.Name, dr.promisedWords(l))
 	}
 	number, approval, err := writeOrder(w, dr, 0)

@@ -1831,7 +1831,7 @@ export interface components {
             late: boolean;
             /**
              * Format: date
-             * @description When its last unit can leave, as it is tried; absent if nothing is in sight
+             * @description When its last unit can leave, as tried; absent if nothing is in sight
              */
             leaves?: string;
             /**
@@ -2071,7 +2071,7 @@ export interface components {
             unit: string;
         };
         ContestAsk: {
-            /** @description Propose what this policy would do if all that is allocated were given back; in place of units */
+            /** @description Propose what this policy would do with all of it; in place of units */
             policy?: string;
             sku: string;
             /** @description Lines that are to have other units than they have */
@@ -2316,7 +2316,7 @@ export interface components {
             note?: string;
             /** @description Number of the order that is being changed */
             order?: string;
-            /** @description Number of the quote that is being accepted; its version is what was seen */
+            /** @description The quote that is being accepted; its version is what was seen */
             quote?: string;
             /**
              * Format: int64
@@ -2358,11 +2358,11 @@ export interface components {
         DraftLine: {
             /**
              * Format: int64
-             * @description Hundredths of a per cent; the customer's if absent
+             * @description In hundredths of a per cent; the customer's if absent
              */
             discount_bp?: number;
             /**
-             * @description How it is promised: as it comes, in one piece, not at all
+             * @description How it is promised: as it comes, whole, not at all
              * @enum {string}
              */
             how?: "split" | "whole" | "none";
@@ -2373,7 +2373,7 @@ export interface components {
             line?: number;
             /**
              * Format: int64
-             * @description Price of a unit before the discount; the item's if absent
+             * @description Of a unit before the discount; the item's if absent
              */
             list_minor?: number;
             /** Format: int64 */
@@ -2383,7 +2383,7 @@ export interface components {
              * @description Number of the line of the quote that is being accepted
              */
             quote_line?: number;
-            /** @description The promises that were seen: entering is refused if they are others by now */
+            /** @description The promises that were seen: others by now are refused */
             shown?: components["schemas"]["PromisePart"][];
             sku: string;
             warehouse?: string;
@@ -2477,7 +2477,7 @@ export interface components {
             spoken: number;
             /**
              * Format: date
-             * @description The day on which it would be there, as the customer was told by the quote
+             * @description The day on which it would be there, as the quote told the customer
              */
             told?: string;
             unit: string;
@@ -2769,7 +2769,7 @@ export interface components {
             workdays: number[];
         };
         ImportReport: {
-            /** @description Items of which the count leaves fewer than are allocated; they have to be given back and allocated anew */
+            /** @description Items of which the count leaves fewer than are allocated; some have to be given back */
             breaks: components["schemas"]["StockBreak"][];
             /**
              * Format: int64
@@ -3253,7 +3253,7 @@ export interface components {
         OrdersPage: {
             channels: string[];
             currency: string;
-            /** @description There are more than total, which are counted only if exact is asked for; the value is not told then */
+            /** @description There are more than total: ask for exact to have them counted, and valued */
             more: boolean;
             orders: components["schemas"]["OrderRow"][];
             /**
@@ -3491,7 +3491,7 @@ export interface components {
             warehouse: string;
         };
         PoliciesView: {
-            /** @description What is allocated and could be given back: everywhere, which has no code, then by warehouse */
+            /** @description What could be given back: everywhere, which has no code, then by warehouse */
             allocated: components["schemas"]["AllocatedAt"][];
             /** @description Those of which there are orders */
             channels: string[];
@@ -3520,11 +3520,11 @@ export interface components {
             /** @description Lines may draw on other warehouses than their own, but for customers who insist on one */
             elsewhere: boolean;
             /**
-             * @description What is made as great as can be, tier by tier, before lines are served in turn
+             * @description What is made as great as can be before lines are served in turn
              * @enum {string}
              */
             goal: "keys" | "orders" | "value";
-            /** @description What lines are compared by, the first decides */
+            /** @description What lines are compared by */
             keys: ("tier" | "urgency" | "ship_by" | "entered" | "value" | "order")[];
             /** @description What is promised to others is not taken */
             protect: boolean;
@@ -3589,7 +3589,7 @@ export interface components {
             services: components["schemas"]["ServiceView"][];
             /**
              * Format: date
-             * @description The day on which it has to leave for that, or the first on which it can
+             * @description The day on which it has to leave for that, or the first one possible
              */
             ship_by: string;
             sku: string;
@@ -3638,7 +3638,7 @@ export interface components {
             /** @description How many leave from each warehouse */
             from: components["schemas"]["WayFrom"][];
             /**
-             * @description As much as can be by the wished day and the rest later; all together; with the help of other warehouses
+             * @description As much as can be in time and the rest later; all together; with other warehouses
              * @enum {string}
              */
             kind: "by" | "whole" | "houses";
@@ -3873,7 +3873,7 @@ export interface components {
             q?: string;
             /**
              * Format: date
-             * @description Lines to be shipped by this day; two working days of the warehouses ahead if empty
+             * @description Lines to be shipped by this day; two working days ahead if empty
              */
             until?: string;
             /** @description Only what is allocated there */
@@ -4262,7 +4262,7 @@ export interface components {
             lines: components["schemas"]["RunLine"][];
             /**
              * Format: int64
-             * @description Lines that are sold in other currencies: they count for nothing where values are compared or added up
+             * @description Lines that are sold in other currencies: they count for nothing where values are added up
              */
             others: number;
             plans: components["schemas"]["RunPlan"][];
@@ -4368,7 +4368,7 @@ export interface components {
             ship_by: string;
             ship_to: components["schemas"]["Address"];
             /**
-             * @description asking: the carrier has been asked to take it and has not answered
+             * @description asking: the carrier has not answered yet
              * @enum {string}
              */
             state: "packed" | "asking" | "under way" | "delivered";
@@ -4428,7 +4428,7 @@ export interface components {
             ship_by: string;
             ship_to: components["schemas"]["Address"];
             /**
-             * @description asking: the carrier has been asked to take it and has not answered
+             * @description asking: the carrier has not answered yet
              * @enum {string}
              */
             state: "packed" | "asking" | "under way" | "delivered";
@@ -4498,7 +4498,7 @@ export interface components {
             tier: number;
             /**
              * Format: int64
-             * @description By how much the last 6 months exceed the 6 before, in hundredths of a percent; absent if there was nothing before
+             * @description The last 6 months over the 6 before, in hundredths of a per cent; absent if nothing came before
              */
             trend_bp?: number;
             /**
@@ -4824,7 +4824,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -4905,7 +4905,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -4986,7 +4986,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -5067,7 +5067,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -5148,7 +5148,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -5294,7 +5294,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -5375,7 +5375,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -5456,7 +5456,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -5725,7 +5725,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -5806,7 +5806,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -5950,7 +5950,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -6120,7 +6120,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -6201,7 +6201,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -6282,7 +6282,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -6363,7 +6363,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -6476,7 +6476,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -6557,7 +6557,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -6638,7 +6638,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -6748,7 +6748,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -6992,7 +6992,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -7104,7 +7104,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -7185,7 +7185,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -7295,7 +7295,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -7376,7 +7376,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -7669,7 +7669,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -7868,7 +7868,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -8108,7 +8108,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -8287,7 +8287,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -8368,7 +8368,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -8565,7 +8565,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -8646,7 +8646,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -8727,7 +8727,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -8808,7 +8808,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9011,7 +9011,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9092,7 +9092,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9173,7 +9173,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9254,7 +9254,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9335,7 +9335,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9538,7 +9538,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9648,7 +9648,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9729,7 +9729,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9870,7 +9870,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;
@@ -9951,7 +9951,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description A new UUID for each command; repeat it to repeat the command safely */
+                /** @description A new UUID for each command; the same one asks again safely */
                 "Idempotency-Key": string;
             };
             path?: never;

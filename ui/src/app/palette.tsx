@@ -119,7 +119,10 @@ function Row({ value, choose, children }: { value: string; choose: () => void; c
     <Command.Item
       value={value}
       onSelect={choose}
-      className="flex h-8 cursor-pointer items-center gap-3 rounded-[5px] px-2 aria-selected:bg-focus-ground aria-selected:outline-1 aria-selected:outline-focus"
+      className={
+        'flex h-8 cursor-pointer items-center gap-3 rounded-[5px] px-2 ' +
+        'aria-selected:bg-focus-ground aria-selected:outline-1 aria-selected:outline-focus'
+      }
     >
       {children}
     </Command.Item>

@@ -59,7 +59,11 @@ export function Strip() {
               {known ? `${showNum(s.units)} · ${s.station === 'delivered' ? '30 days' : `${showNum(s.lines)} lines`}` : '…'}
             </span>
             <span
-              className={`mt-0.5 block h-[11px] rounded-[3px] ${stationClass(s.station as Station)} ${onDock ? 'outline-2 outline-offset-2 outline-focus' : ''}`}
+              className={
+                'mt-0.5 block h-[11px] rounded-[3px] ' +
+                stationClass(s.station as Station) +
+                (onDock ? ' outline-2 outline-offset-2 outline-focus' : '')
+              }
               style={stationStyle(s.station as Station)}
             />
           </Link>

@@ -31,7 +31,10 @@ export function Dialog({
         close();
       }}
       onMouseDown={(e) => e.target === ref.current && close()}
-      className={`m-auto outline-none rounded-box border border-line bg-card p-0 text-ink shadow-2xl backdrop:bg-black/30 ${wide === 'more' ? 'w-[880px]' : wide ? 'w-[640px]' : 'w-[440px]'}`}
+      className={
+        'm-auto outline-none rounded-box border border-line bg-card p-0 text-ink shadow-2xl backdrop:bg-black/30 ' +
+        (wide === 'more' ? 'w-[880px]' : wide ? 'w-[640px]' : 'w-[440px]')
+      }
     >
       <div className="p-5">
         <h2 className="mb-3 text-[16px]">{title}</h2>

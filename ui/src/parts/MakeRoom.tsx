@@ -95,7 +95,10 @@ export function MakeRoom({
                   {[...v.ways, { kind: 'chosen' as const, title: 'By hand' }].map((w) => (
                     <label
                       key={w.kind}
-                      className={`min-w-[128px] flex-1 cursor-pointer rounded-box border px-3 py-1.5 ${kind === w.kind ? 'border-[1.5px] border-focus bg-focus-ground' : 'border-line'}`}
+                      className={
+                        'min-w-[128px] flex-1 cursor-pointer rounded-box border px-3 py-1.5 ' +
+                        (kind === w.kind ? 'border-[1.5px] border-focus bg-focus-ground' : 'border-line')
+                      }
                     >
                       <span className="flex items-center gap-2 font-semibold">
                         <input
@@ -178,7 +181,8 @@ export function MakeRoom({
 }
 
 function summary(w: Way): string {
-  return `${plural(w.lines, 'line')} of ${plural(w.customers, 'customer')}, ${plural(w.days, 'day')}${w.makes_late ? `, ${showNum(w.makes_late)} late` : ''}`;
+  const late = w.makes_late ? `, ${showNum(w.makes_late)} late` : '';
+  return `${plural(w.lines, 'line')} of ${plural(w.customers, 'customer')}, ${plural(w.days, 'day')}${late}`;
 }
 
 function Who({ e }: { e: Entry }) {

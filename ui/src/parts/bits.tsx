@@ -6,7 +6,10 @@ import { showDay } from './format';
 export function Tier({ n }: { n: number }) {
   return (
     <span
-      className={`inline-flex h-[19px] w-[19px] items-center justify-center rounded-[4px] border text-[11px] font-bold ${n === 1 ? 'border-ink bg-ink text-card' : 'border-ink/60'}`}
+      className={
+        'inline-flex h-[19px] w-[19px] items-center justify-center rounded-[4px] border text-[11px] font-bold ' +
+        (n === 1 ? 'border-ink bg-ink text-card' : 'border-ink/60')
+      }
       title={`Tier ${n}`}
       aria-label={`Tier ${n}`}
     >

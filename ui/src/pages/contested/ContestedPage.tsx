@@ -87,7 +87,10 @@ function Item({ r, on, open }: { r: Row; on: boolean; open: () => void }) {
       data-contested
       aria-current={on}
       onClick={open}
-      className={`block w-full cursor-pointer border-b border-line px-4 py-2 text-left hover:bg-focus-ground/50 ${on ? 'bg-focus-ground shadow-[inset_3px_0_0_var(--color-focus)]' : ''}`}
+      className={
+        'block w-full cursor-pointer border-b border-line px-4 py-2 text-left hover:bg-focus-ground/50' +
+        (on ? ' bg-focus-ground shadow-[inset_3px_0_0_var(--color-focus)]' : '')
+      }
     >
       <span className="flex justify-between font-semibold">
         <span>

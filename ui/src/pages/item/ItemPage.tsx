@@ -42,7 +42,11 @@ export function ItemPage() {
           <>
             <PageHead
               title={`${it.sku} · ${it.name}`}
-              sub={`by the ${it.unit}${it.multiple > 1 ? `, in packs of ${it.multiple}` : ''} · ${showKg(it.weight_g)} · ${showMoney(it.price_minor, it.currency)}`}
+              sub={[
+                `by the ${it.unit}${it.multiple > 1 ? `, in packs of ${it.multiple}` : ''}`,
+                showKg(it.weight_g),
+                showMoney(it.price_minor, it.currency),
+              ].join(' · ')}
             >
               <button
                 className="act"

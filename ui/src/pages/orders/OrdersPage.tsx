@@ -52,7 +52,8 @@ function OrderList() {
           orders.data &&
           (orders.data.more
             ? found(orders.data, 'order')
-            : `${found(orders.data, 'order')} · ${showMoney(orders.data.value_minor, orders.data.currency)}${orders.data.others > 0 ? `, ${plural(orders.data.others, 'order')} in other currencies left out` : ''}`)
+            : `${found(orders.data, 'order')} · ${showMoney(orders.data.value_minor, orders.data.currency)}` +
+              (orders.data.others > 0 ? `, ${plural(orders.data.others, 'order')} in other currencies left out` : ''))
         }
       >
         <States />

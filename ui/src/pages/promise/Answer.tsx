@@ -156,7 +156,10 @@ function WayCard({ a, w, k, on, choose }: { a: A; w: Way; k: string; on: boolean
     <button
       aria-pressed={on}
       onClick={choose}
-      className={`cursor-pointer rounded-[9px] border bg-card px-3.5 py-2.5 text-left ${on ? 'border-focus outline-1 outline-focus' : 'border-line'}`}
+      className={
+        'cursor-pointer rounded-[9px] border bg-card px-3.5 py-2.5 text-left ' +
+        (on ? 'border-focus outline-1 outline-focus' : 'border-line')
+      }
     >
       <span className="flex justify-between text-mute">
         {wayTitles[w.kind]?.(a, w)} <Key>{k}</Key>

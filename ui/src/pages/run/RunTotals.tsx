@@ -99,7 +99,8 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
         Without a run {plural(v.before.late_lines, 'line')} would be late, by {plural(v.before.late_days, 'day')} together.
         {two && ` The better number of each pair is in violet; the plans differ on ${plural(v.differ, 'line')}.`}
         {v.others > 0 &&
-          ` ${plural(v.others, 'line')} sold in other currencies than ${v.currency} ${v.others === 1 ? 'counts' : 'count'} for nothing where values are compared or added up.`}
+          ` ${plural(v.others, 'line')} sold in other currencies than ${v.currency} ${v.others === 1 ? 'counts' : 'count'} for nothing ` +
+            'where values are compared or added up.'}
       </p>
       {v.plans.map((p) => (
         <Notes key={p.key} p={p} />
