@@ -46,14 +46,20 @@ dev: build ## the demo, with server and front end rebuilt whenever their code ch
 	@scripts/dev $(ADDR)
 
 .PHONY: test
-test: build lint go-test e2e-test ## linters, Go tests, build, browser tests
+test: build lint go-test ui-test e2e-test ## linters, Go tests, tests of the front end, build, browser tests
 	@echo "All tests passed."
 
 .PHONY: go-test
 go-test:
 	@echo "Go tests …"
 	@go test -race -count=1 -timeout 40m ./cmd/... ./internal/...
-	@go test -count=1 -timeout 40m ./core/... # starts nothing by itself, which a test asserts
+	@go test -count=1 -timeout 40m ./core/... # but for core/beside it starts nothing, which a test asserts
+	@go test -race -count=1 -short -run 'Processors|Parts|Ahead|Fault' ./core/beside ./core/plan
+
+.PHONY: ui-test
+ui-test: tools
+	@echo "Tests of the front end …"
+	@cd ui && npx --no-install vitest run --silent --reporter=dot
 
 .PHONY: e2e-test
 e2e-test: $(BIN)
@@ -66,7 +72,7 @@ lint: tools ## staticcheck, gofumpt, vet, eslint, prettier, tsc, and whether the
 	@go vet ./...
 	@go tool -modfile=tools.mod staticcheck ./...
 	@out=$$(go tool -modfile=tools.mod gofumpt -l cmd core internal); test -z "$$out" || (echo "gofumpt would change: $$out"; exit 1)
-	@cd ui && npx --no-install tsc --noEmit && npx --no-install eslint . && npx --no-install prettier --check --log-level warn .
+	@cd ui && npx --no-install tsc --noEmit && npx --no-install depcruise --output-type err src && npx --no-install eslint . && npx --no-install prettier --check --log-level warn .
 	@cd e2e && npx --no-install tsc --noEmit
 	@go run ./internal/store/posting/generate -check -dir internal/store/migrations
 	@go run ./scripts/notices -check

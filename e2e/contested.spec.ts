@@ -5,12 +5,12 @@ const aside = (page: Page) => page.getByRole("complementary", { name: "Lookaside
 const tray = (page: Page) => page.getByRole("region", { name: "Tray" });
 const claim = (page: Page, order: string | RegExp) => page.getByRole("row", { name: order });
 
-/** What was done is taken back, so that the other tests find the demo as it was. */
+/** What was done is undone, so that the other tests find the demo as it was. */
 async function takeBack(page: Page, what: RegExp) {
   await toast(page, what)
-    .getByRole("button", { name: /Take it back/ })
+    .getByRole("button", { name: /Undo/ })
     .click();
-  await expect(toast(page, /^Taken back/)).toBeVisible();
+  await expect(toast(page, /^Undone/)).toBeVisible();
 }
 
 test("a glaze that six orders compete for: units go by keys to the school, who becomes late is seen, and it is applied", async ({
@@ -19,9 +19,9 @@ test("a glaze that six orders compete for: units go by keys to the school, who b
   const ana = await signIn(browser, "coordinator");
   await ana.keyboard.press("g");
   await ana.keyboard.press("c");
-  await expect(ana.getByRole("heading", { level: 1, name: "Contested" })).toBeVisible();
+  await expect(ana.getByRole("heading", { level: 1, name: "Shortages" })).toBeVisible();
   await ana
-    .getByRole("navigation", { name: "Contested items" })
+    .getByRole("navigation", { name: "Shortages" })
     .getByRole("button", { name: /GL-2040-1/ })
     .click();
   await expect(ana.getByText("265 short; 200 come")).toBeVisible();
@@ -120,15 +120,15 @@ test("a school wants 144 bags by Tuesday week: room is made among the promises o
   await expect(ways.getByRole("button").first()).toContainText("of 144");
   await ana.keyboard.press("m");
   const dialog = ana.getByRole("dialog");
-  await expect(dialog.getByText("Proved: no way does less.")).toBeVisible();
+  await expect(dialog.getByText("Proven minimum.")).toBeVisible();
   // The customer's standing is beside it.
   await expect(dialog.getByText("Rank by value")).toBeVisible();
-  await expect(dialog.getByText("Lines sent in time")).toBeVisible();
+  await expect(dialog.getByText("Lines on time")).toBeVisible();
   await nothingSerious(ana);
   const rows = dialog.locator("tbody tr");
   // The two that are put back are all that helps: without one of them there is no way, and it says so.
-  await rows.first().getByRole("button", { name: "Not this one" }).click();
-  await expect(dialog.getByText(/Even if all promises that may be put back were/)).toBeVisible();
+  await rows.first().getByRole("button", { name: "Exclude" }).click();
+  await expect(dialog.getByText(/Even if all promises that may be postponed were/)).toBeVisible();
   await dialog.getByRole("button", { name: "All may" }).click();
   await expect(rows.first().getByRole("button")).toBeVisible();
   // By hand one is not enough, and it says what is lacking.
@@ -137,7 +137,7 @@ test("a school wants 144 bags by Tuesday week: room is made among the promises o
   await expect(dialog.getByText(/still lacking|This is enough/).first()).toBeVisible();
   await dialog.getByRole("radio", { name: /Least harm/ }).click();
   const order = (await rows.first().innerText()).match(/SO-\d+/)?.[0] ?? "";
-  await dialog.getByRole("button", { name: /^Put \d+ lines? back/ }).click();
+  await dialog.getByRole("button", { name: /^Postpone \d+ lines?/ }).click();
   await expect(toast(ana, /144 of CB-110 can be promised to Aldersyke College/)).toBeVisible();
   await expect(ways.getByRole("button").first()).toContainText("144 of 144");
 
@@ -176,11 +176,11 @@ test("room is made and the order of who asks is entered in the same step", async
   await expect(ana.getByRole("group", { name: "Ways to promise it" }).getByRole("button").first()).toContainText("of 15");
   await ana.keyboard.press("m");
   const dialog = ana.getByRole("dialog");
-  await expect(dialog.getByText("Proved: no way does less.")).toBeVisible();
+  await expect(dialog.getByText("Proven minimum.")).toBeVisible();
   await expect(dialog.getByRole("row", { name: /SO-9701/ })).toBeVisible();
   await nothingSerious(ana);
-  await dialog.getByRole("button", { name: "Put back and enter the order" }).click();
-  const told = toast(ana, /^Put back the promises of 1 order\. Entered SO-/);
+  await dialog.getByRole("button", { name: "Postpone and enter the order" }).click();
+  const told = toast(ana, /^Postponed the promises of 1 order\. Entered SO-/);
   await expect(told).toContainText("15 of ZX-1 promised for");
   // The order is before her, to be read back to the customer.
   await expect(ana).toHaveURL(/\/orders\/SO-/);
@@ -213,7 +213,7 @@ test("two coordinators apply at once: one is refused with a sentence, and sees t
   await ana.getByRole("button", { name: "Apply all of it" }).click();
   await expect(toast(ana, /^Imported/)).toBeVisible();
 
-  const ask = "/run?order=SO-9501,SO-9502";
+  const ask = "/allocation?order=SO-9501,SO-9502";
   for (const page of [ana, max]) {
     await page.goto(ask);
     await expect(page.getByText("2 chosen orders", { exact: false })).toBeVisible();
@@ -237,7 +237,7 @@ test("two coordinators apply at once: one is refused with a sentence, and sees t
   // It stands among what was run, from where it can be taken back, and the way on is shown.
   const run = ana.getByRole("row", { name: /allocated 10 units on 2 lines/ });
   await expect(run).toContainText("Ana Ruiz");
-  await expect(run.getByRole("button", { name: "Take it back" })).toBeEnabled();
+  await expect(run.getByRole("button", { name: "Undo" })).toBeEnabled();
   await expect(ana.getByRole("link", { name: "release it" })).toBeVisible();
 
   // What Max sees is out of date; he applies, is refused, and has the new plan before him.
@@ -249,7 +249,7 @@ test("two coordinators apply at once: one is refused with a sentence, and sees t
   // Why is kept with the line.
   await max.goto("/orders/SO-9501");
   await expect(aside(max).getByText(/6 of 8: SO-9502 line 1 \(tier 1.* came first by tier/)).toBeVisible();
-  await aside(max).getByRole("button", { name: "In full" }).click();
+  await aside(max).getByRole("button", { name: "Details" }).click();
   await expect(max.getByRole("dialog")).toContainText("By tier and date, run by Ana Ruiz");
   await expect(max.getByRole("dialog")).toContainText("took 8, first by tier");
   await nothingSerious(max);
@@ -259,7 +259,7 @@ test("what more stock or a higher tier would change for the whole book is asked 
   browser,
 }) => {
   const ana = await signIn(browser, "coordinator");
-  await ana.goto("/contested?sku=GL-2040-1&warehouse=HL");
+  await ana.goto("/shortages?sku=GL-2040-1&warehouse=HL");
   await expect(ana.getByRole("heading", { name: /^GL-2040-1/ })).toBeVisible();
   await ana.keyboard.press("ArrowDown");
   await ana.keyboard.press("w");
@@ -282,7 +282,7 @@ test("a manager composes a policy, compares it with another, and it is dropped a
   const max = await signIn(browser, "manager");
   const ana = await signIn(browser, "coordinator");
   await ana.goto("/policies");
-  await expect(ana.getByRole("button", { name: /^Compose a policy/ })).toBeDisabled();
+  await expect(ana.getByRole("button", { name: /^New policy/ })).toBeDisabled();
 
   await max.goto("/policies");
   await expect(max.getByRole("row", { name: /By tier and date/ })).toContainText("the default");
@@ -291,10 +291,10 @@ test("a manager composes a policy, compares it with another, and it is dropped a
   await max.getByLabel("Add a key").selectOption("value");
   await max.getByRole("button", { name: "Value, greatest first earlier" }).click();
   await max.getByLabel("Lines that are equal in all of them").selectOption("fair");
-  await max.getByRole("button", { name: "Keep a part" }).click();
+  await max.getByRole("button", { name: "Reserve stock" }).click();
   await max.getByLabel("Percent").fill("25");
   await nothingSerious(max);
-  await max.getByRole("button", { name: "Keep the policy" }).click();
+  await max.getByRole("button", { name: "Save" }).click();
   await expect(toast(max, "Made the policy The dear first.")).toBeVisible();
   const row = max.getByRole("row", { name: /The dear first/ });
   await expect(row).toContainText(
@@ -304,7 +304,7 @@ test("a manager composes a policy, compares it with another, and it is dropped a
   await expect(ana.getByRole("row", { name: /The dear first/ })).toBeVisible();
 
   await row.getByRole("link", { name: "Rehearse" }).click();
-  await max.getByLabel("beside").selectOption("Most orders complete");
+  await max.getByLabel("Compare with").selectOption("Most orders complete");
   await max.keyboard.press("Tab");
   await max.getByRole("button", { name: /^Rehearse/ }).click();
   await expect(max.getByRole("radio", { name: "Most orders complete" })).toBeVisible();
@@ -317,8 +317,8 @@ test("a manager composes a policy, compares it with another, and it is dropped a
   await expect(tray(max)).toHaveCount(0);
 
   await max.goto("/policies");
-  await row.getByRole("button", { name: "Drop" }).click();
-  await expect(toast(max, "Dropped the policy The dear first.")).toBeVisible();
+  await row.getByRole("button", { name: "Delete" }).click();
+  await expect(toast(max, "Deleted the policy The dear first.")).toBeVisible();
   await expect(row).toHaveCount(0);
 });
 

@@ -51,7 +51,7 @@ test("an order of five lines is entered without the mouse, the answer beside eac
   await expect(row(tom, 0)).toContainText("1,080.00"); // 120 at 10.00 less 10 %
   await expect(row(tom, 0)).not.toContainText("late");
   await expect(row(tom, 1)).toContainText(/8 in time, 12 late: /);
-  await expect(row(tom, 2)).toContainText("no day in sight");
+  await expect(row(tom, 2)).toContainText("no supply due");
   await expect(row(tom, 4)).toContainText("No price");
   const tray = tom.getByRole("region", { name: "Tray" });
   await expect(tray).toContainText("3 lines in time, 2 late");
@@ -210,7 +210,7 @@ test("a quote is approved by a manager and accepted in part; the rest can still 
   await tom.keyboard.type("10");
   await expect(row(tom, 1)).toContainText("279.00");
   await tom.keyboard.press("Control+Shift+Enter");
-  await expect(toast(tom, /^Q-\d+ for Customer QD stands until .+ A manager has to approve it/)).toBeVisible();
+  await expect(toast(tom, /^Q-\d+ for Customer QD is valid until .+ A manager has to approve it/)).toBeVisible();
   const heading = tom.getByRole("heading", { level: 1, name: /^Quote Q-/ });
   await expect(heading).toBeVisible();
   const number = (await heading.innerText()).replace("Quote ", "");
@@ -274,7 +274,7 @@ test("an order is changed: what is on a pick list stays, and the trail tells", a
   await ana.keyboard.press("Control+Enter");
   await expect(toast(ana, /^Changed SO-/)).toBeVisible();
   await expect(ana.getByRole("img", { name: "Line 1: promised 12, released 30" })).toBeVisible();
-  await expect(ana.getByLabel("Trail").getByText("changed their number from nothing to QE/7: They rang")).toBeVisible();
+  await expect(ana.getByLabel("Trail").getByText("changed the customer's order number from nothing to QE/7: They rang")).toBeVisible();
 });
 
 test("the answer on the telephone becomes an order in one step", async ({ browser }) => {
@@ -294,7 +294,7 @@ test("the answer on the telephone becomes an order in one step", async ({ browse
   await tom.goto("/promise?sku=QF-1&qty=5&customer=QF");
   await expect(ways.getByRole("button").first()).toContainText("5 of 5");
   await tom.keyboard.press("q");
-  await expect(toast(tom, /^Q-\d+ for Customer QF stands until/)).toBeVisible();
+  await expect(toast(tom, /^Q-\d+ for Customer QF is valid until/)).toBeVisible();
 });
 
 test("more is requested to be bought, and counts once it was ordered", async ({ browser }) => {

@@ -50,9 +50,9 @@ test("an order travels from five files to the door in two parts, and a second br
   await expect(max.getByRole("img", { name: "Line 1: open 32, allocated 68" })).toBeVisible();
   await expect(max.getByLabel("Trail").getByText("allocated 68 of ZG-2040, line 1")).toBeVisible();
 
-  // Take it back, and do it again.
+  // Undo, and do it again.
   await ana.keyboard.press("u");
-  await expect(toast(ana, /Taken back/)).toBeVisible();
+  await expect(toast(ana, /Undone/)).toBeVisible();
   await expect(max.getByRole("img", { name: "Line 1: open 100" })).toBeVisible();
   await ana.getByRole("button", { name: "Allocate what is free" }).click();
   await expect(ana.getByRole("img", { name: "Line 1: open 32, allocated 68" })).toBeVisible();
@@ -74,12 +74,12 @@ test("an order travels from five files to the door in two parts, and a second br
   await flo.getByRole("link", { name: list ?? "" }).click();
   const bins = flo.locator("tbody tr td:nth-child(2)");
   await expect(bins).toHaveText(["C-14-2", "C-14-9", "T-03-4"]);
-  await flo.getByLabel("Found in row 2").fill("10");
+  await flo.getByLabel("Picked of line 2").fill("10");
   await flo.keyboard.press("Enter");
   await expect(flo.getByRole("dialog", { name: "Fewer were found: why?" })).toBeVisible();
   await flo.getByRole("button", { name: /^Missing/ }).click();
   await expect(toast(flo, "Picked 10; 2 were not found and are open again.")).toBeVisible();
-  await flo.getByRole("button", { name: /^Confirm all 2 rows/ }).click();
+  await flo.getByRole("button", { name: /^Confirm all 2 lines/ }).click();
   await expect(flo.getByRole("link", { name: "All picked: go and pack" })).toBeVisible();
   await expect(max.getByRole("img", { name: "Line 1: open 34, picked 66" })).toBeVisible();
 
@@ -140,7 +140,7 @@ test("an order travels from five files to the door in two parts, and a second br
   ).toBeVisible();
   const second = await toast(ana, /^Released 32/).getByRole("link", { name: /^PL-/ }).innerText();
   await ana.getByLabel("Trail").getByRole("link", { name: second }).first().click();
-  await expect(ana.getByRole("button", { name: /^Confirm all 1 row/ })).toBeVisible();
+  await expect(ana.getByRole("button", { name: /^Confirm all 1 line/ })).toBeVisible();
   await ana.keyboard.press("Shift+C");
   await ana.getByRole("link", { name: "All picked: go and pack" }).click();
   await ana.getByRole("row", { name: /SO-1001/ }).click();
@@ -152,7 +152,7 @@ test("an order travels from five files to the door in two parts, and a second br
     .click();
   await ana.getByRole("button", { name: /^Dispatch/ }).click();
   await expect(toast(ana, /^Asking the carrier to take SH-/)).toBeVisible();
-  await ana.getByRole("button", { name: /^It has arrived/ }).click();
+  await ana.getByRole("button", { name: /^Mark delivered/ }).click();
   await expect(toast(ana, /^Delivered: /)).toBeVisible();
   await ana.goto("/orders/SO-1001");
   await expect(ana.getByText("· finished")).toBeVisible();

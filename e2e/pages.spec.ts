@@ -6,7 +6,7 @@ import { signIn, test, toast } from "./help";
 const pages: [string, RegExp][] = [
   ["/", /^\w{3} \d+ \w{3}$/],
   ["/orders", /^Orders$/],
-  ["/contested", /^Contested$/],
+  ["/shortages", /^Shortages$/],
   ["/policies", /^Policies$/],
   ["/open", /^Open$/],
   ["/promise", /^Promises that stand$/],
@@ -85,7 +85,7 @@ test("everything is found and reached by the keyboard", async ({ browser }) => {
   await ana.keyboard.press("Enter");
   await expect(ana.getByRole("heading", { name: /^GL-2040-1 · Celadon glaze/ })).toBeVisible();
   await ana.keyboard.press("?");
-  await expect(ana.getByRole("dialog", { name: "What the keys do here" })).toContainText("Go to the dock");
+  await expect(ana.getByRole("dialog", { name: "Keyboard shortcuts" })).toContainText("Go to");
   await ana.keyboard.press("Escape");
   await ana.keyboard.press("g");
   await ana.keyboard.press("r");

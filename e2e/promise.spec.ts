@@ -14,7 +14,7 @@ test("a school telephones for 144 bags: 96 can be there in time, and what is pro
   await expect(tom.getByRole("option", { name: /^CB-110 / })).toBeVisible();
   await tom.keyboard.press("Enter");
   await tom.getByLabel("Quantity").fill("144");
-  await tom.getByLabel("Wished day").fill(inDays(6));
+  await tom.getByLabel("Requested date").fill(inDays(6));
   const ways = tom.getByRole("group", { name: "Ways to promise it" });
   await expect(ways.getByRole("button").first()).toContainText("96 of 144");
   await expect(ways.getByRole("button").first()).toContainText("The other 48 arrive");
@@ -43,6 +43,23 @@ test("a school telephones for 144 bags: 96 can be there in time, and what is pro
   await expect(ana.getByLabel("Trail").getByText(/promised \d+ for .+; it was \d+ for /)).toBeVisible();
 });
 
+test("an item that was typed and left at once is found all the same, however slow the server is", async ({ browser }) => {
+  const tom = await signIn(browser, "sales");
+  await tom.goto("/promise");
+  await tom.route("**/api/search*", async (route) => {
+    await new Promise((done) => setTimeout(done, 1500));
+    await route.continue();
+  });
+  await expect(tom.getByLabel("Item", { exact: true })).toBeFocused();
+  await tom.keyboard.type("stoneware clay");
+  await tom.keyboard.press("Enter");
+  await tom.getByLabel("Quantity").fill("144");
+  await tom.getByLabel("Requested date").fill(inDays(6));
+  await expect(tom.getByLabel("Item", { exact: true })).toHaveValue(/^CB-110 · /);
+  await expect(tom.getByRole("group", { name: "Ways to promise it" }).getByRole("button").first()).toContainText("of 144");
+  await expect(tom).toHaveURL(/sku=CB-110.*qty=144|qty=144.*sku=CB-110/);
+});
+
 test("the rest of an order is promised with one key, and allocating keeps the promise", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await importFiles(ana, {
@@ -65,7 +82,7 @@ test("the rest of an order is promised with one key, and allocating keeps the pr
   // More than there will be is refused, with what could be.
   await ana.goto("/promise?sku=ZP-1&qty=8");
   const first = ana.getByRole("group", { name: "Ways to promise it" }).getByRole("button").first();
-  await expect(first).toContainText("For 3 there is no day in sight");
+  await expect(first).toContainText("For 3 there is no supply due");
 });
 
 test("an arrival is moved, and the promises that slip are seen before it is done", async ({ browser }) => {
@@ -91,7 +108,7 @@ test("an arrival is moved, and the promises that slip are seen before it is done
   await expect(dialog.getByText("1 line could not be kept as promised:")).toBeVisible();
   await expect(dialog.getByRole("table", { name: "What slips" }).getByRole("row").nth(1)).toContainText("SO-9200");
   // Nothing has happened yet.
-  await dialog.getByRole("button", { name: "Leave it" }).click();
+  await dialog.getByRole("button", { name: "Cancel" }).click();
   await expect(ana.getByRole("row", { name: /PZ-910/ })).toBeVisible();
 
   await ana.keyboard.press("e");
@@ -110,7 +127,7 @@ test("two fields that are filled before either is drawn both count", async ({ br
   await tom.evaluate(() => {
     for (const [label, value] of [
       ["Quantity", "12"],
-      ["Wished day", "2099-03-02"],
+      ["Requested date", "2099-03-02"],
     ]) {
       const field = document.querySelector(`[aria-label="${label}"]`);
       Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value")?.set?.call(field, value);
@@ -118,6 +135,6 @@ test("two fields that are filled before either is drawn both count", async ({ br
     }
   });
   await expect(tom.getByLabel("Quantity")).toHaveValue("12");
-  await expect(tom.getByLabel("Wished day")).toHaveValue("2099-03-02");
+  await expect(tom.getByLabel("Requested date")).toHaveValue("2099-03-02");
   await expect(tom).toHaveURL(/sku=CB-110/);
 });

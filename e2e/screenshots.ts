@@ -24,7 +24,7 @@ test("pictures of each main view", async ({ browser, page }) => {
     await go(path);
     await ana.screenshot({ path: shot(name) });
   }
-  await go("/contested?sku=GL-2040-1&warehouse=HL");
+  await go("/shortages?sku=GL-2040-1&warehouse=HL");
   for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowDown");
   await ana.keyboard.press("Shift+ArrowLeft");
   for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowUp");
@@ -32,7 +32,7 @@ test("pictures of each main view", async ({ browser, page }) => {
   await ana.keyboard.press("Shift+ArrowRight");
   await expect(ana.getByText(/SO-\d+ becomes whole/)).toBeVisible();
   await ana.screenshot({ path: shot("contested") });
-  await go("/run?compare=First+come");
+  await go("/allocation?compare=First+come");
   await ana.keyboard.press("e");
   await expect(ana.getByRole("button", { name: /^Differ/ })).toBeVisible();
   await ana.waitForTimeout(500);
@@ -41,7 +41,7 @@ test("pictures of each main view", async ({ browser, page }) => {
   await max.goto("/policies");
   await max.getByRole("row", { name: /Fair shares/ }).click();
   await max.keyboard.press("Enter");
-  await max.getByRole("button", { name: "Keep a part" }).click();
+  await max.getByRole("button", { name: "Reserve stock" }).click();
   await max.waitForTimeout(300);
   await max.screenshot({ path: shot("policies") });
   await go("/floor");
@@ -57,7 +57,7 @@ test("pictures of each main view", async ({ browser, page }) => {
   await ana.screenshot({ path: shot("promise") });
   await go(`/promise?sku=CB-110&qty=144&wished=${wished}&customer=C106`);
   await ana.keyboard.press("m");
-  await expect(ana.getByText("Proved: no way does less.")).toBeVisible();
+  await expect(ana.getByText("Proven minimum.")).toBeVisible();
   await ana.screenshot({ path: shot("makeroom") });
   await go("/entry?customer=C106");
   for (const [item, qty] of [

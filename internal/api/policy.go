@@ -60,7 +60,7 @@ func (s *Server) policyRoutes(a huma.API) {
 		})
 	question(s, a, "contest", "/api/contest", "One contested item, with what is tried on it", d.Allocation.Contest)
 	question(s, a, "what-if", "/api/what-if", "What a run over the whole book would do otherwise if one thing were", d.Allocation.WhatIf)
-	question(s, a, "room", "/api/room", "Which promises could be put back so that a demand fits", d.Promising.MakeRoomFor)
+	question(s, a, "room", "/api/room", "Which promises could be postponed so that a demand fits", d.Promising.MakeRoomFor)
 	get(s, a, "standing", "/api/customers/{number}/standing", "What a customer is worth and how well they were served",
 		func(c ctx, _ actor, in *numberIn) (promising.StandingView, error) {
 			return d.Promising.Standing(c, in.Number)

@@ -107,7 +107,7 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 	if addresses["Emberly Pottery Shop yard"] != 1 || addresses["Emberly Pottery Shop"] < 3 {
 		t.Errorf("at the dock for Emberly: %v", addresses)
 	}
-	// 7. Sent long ago and never reported delivered; and nothing in sight.
+	// 7. Sent long ago and never reported delivered; and no supply due.
 	if !slices.ContainsFunc(shipments.UnderWay, func(s query.ShipmentView) bool { return s.Late }) {
 		t.Error("no shipment is overdue")
 	}

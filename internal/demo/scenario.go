@@ -353,7 +353,7 @@ func (s *scenario) dockStories() {
 		s.take(o, "TL-041", 4, 4)
 		o.hold, o.holdNote = "late coordinator", "The customer has cancelled: stop it before it leaves."
 	}
-	// 7. Sent in full long ago and never reported delivered; and a line with nothing in sight.
+	// 7. Sent in full long ago and never reported delivered; and a line with no supply due.
 	o := s.add(s.order(&s.custs[33], shipped, back(s.today, 14)))
 	o.moved = back(s.today, 12)
 	s.take(o, "SG-230", 3, 3)

@@ -327,7 +327,7 @@ type StripStation struct {
 	Station string `json:"station"`
 	Units   int64  `json:"units"`
 	Lines   int64  `json:"lines"`
-	Waiting int64  `json:"waiting" doc:"What waits for a person there"`
+	Waiting int64  `json:"waiting" doc:"What is to be done there"`
 	For     string `json:"for" doc:"What it waits for"`
 }
 

@@ -73,7 +73,7 @@ type OrderChange struct {
 // orderColumns are the columns of an order that may be changed, by the name of the field.
 var orderColumns = map[string]string{
 	"wanted": "wanted", "service": "service", "terms": "terms", "ship rule": "ship_rule", "urgency": "urgency",
-	"their number": "customer_ref", "note": "note", "channel": "channel",
+	"the customer's order number": "customer_ref", "their number": "customer_ref", "note": "note", "channel": "channel",
 }
 
 // changeNote is an OrderChange as it is kept.

@@ -62,7 +62,7 @@ type Claim struct {
 	OpenLines    int      `json:"open_lines"`
 	Whole        bool     `json:"whole" doc:"Nothing of its order is open, as it is tried"`
 	WasWhole     bool     `json:"was_whole"`
-	Leaves       string   `json:"leaves,omitempty" format:"date" doc:"When its last unit can leave, as tried; absent if nothing is in sight"`
+	Leaves       string   `json:"leaves,omitempty" format:"date" doc:"When its last unit can leave, as tried; absent if no supply is due"`
 	Left         string   `json:"left,omitempty" format:"date" doc:"The same as it is"`
 	Late         bool     `json:"late"`
 	WasLate      bool     `json:"was_late"`
@@ -423,9 +423,9 @@ func (c *contesting) effect(out *ContestView) {
 		switch {
 		case k.Gets == k.Has && k.Leaves == k.Left:
 		case k.Late && !k.WasLate && k.Leaves == "":
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: late, nothing is in sight for %d", k.Customer, k.Order, k.Lacks))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: late, no supply is due for %d", k.Customer, k.Order, k.Lacks))
 		case k.Leaves == "" && k.Left != "":
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: nothing is in sight for %d", k.Customer, k.Order, k.Lacks))
+			e.Says = append(e.Says, fmt.Sprintf("%s, %s: no supply is due for %d", k.Customer, k.Order, k.Lacks))
 		case k.Left == "" && k.Leaves != "":
 			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s", k.Customer, k.Order, words.DayOf(k.Leaves)))
 		case k.Leaves > k.Left && k.Late && !k.WasLate:

@@ -286,7 +286,7 @@ func (d *Desk) DropPolicy(ctx context.Context, call command.Call, ask PolicySeen
 		if p.Default {
 			return command.Conflict("%s is the default. Make another one the default first.", p.Name)
 		}
-		w.Say("Dropped the policy %s.", p.Name)
+		w.Say("Deleted the policy %s.", p.Name)
 		return cmp.Or(w.Tx.DropPolicy(p.ID), notePolicy(w, p.Name, &p.Rules, nil))
 	})
 }

@@ -43,7 +43,7 @@ type TierEffect struct {
 	Lines      int   `json:"lines"`
 	Units      int64 `json:"units" doc:"Allocated"`
 	ValueMinor int64 `json:"value_minor" doc:"Of these, in the currency of the run"`
-	LateLines  int   `json:"late_lines" doc:"Lines that leave after their ship-by day, or for which nothing is in sight"`
+	LateLines  int   `json:"late_lines" doc:"Lines that leave after their ship-by day, or for which no supply is due"`
 	LateDays   int64 `json:"late_days" doc:"By which they do, together"`
 }
 
@@ -95,7 +95,7 @@ type RunLine struct {
 type LineInPlan struct {
 	Takes  int64  `json:"takes"`
 	From   string `json:"from,omitempty" doc:"The warehouses, if another than its own is among them"`
-	Leaves string `json:"leaves,omitempty" format:"date" doc:"The day on which its last unit can leave; absent if none is in sight"`
+	Leaves string `json:"leaves,omitempty" format:"date" doc:"The day on which its last unit can leave; absent if no supply is due"`
 	Late   bool   `json:"late"`
 	Why    string `json:"why"`
 }

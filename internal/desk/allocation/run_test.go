@@ -94,7 +94,7 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 		who command.Actor
 		why [2]string
 	}{
-		{o.Ana, [2]string{"Somebody else did that; only they or a manager can take it back.", ""}},
+		{o.Ana, [2]string{"Somebody else did that; only they or a manager can undo it.", ""}},
 		{o.Max, [2]string{"", ""}},
 		{o.Flo, [2]string{"Somebody else", "Somebody else"}},
 	} {
@@ -105,7 +105,7 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 		last, first := v.Runs[0], v.Runs[1]
 		if last.Sentence != "First come: allocated 23 units on 3 lines of 2 orders." || last.Who != "Max Orme" || last.Back != "" ||
 			first.Command != out.Command ||
-			first.Policy != "By tier and date" || !strings.HasPrefix(first.Back, "taken back by Ana Ruiz at ") {
+			first.Policy != "By tier and date" || !strings.HasPrefix(first.Back, "undone by Ana Ruiz at ") {
 			t.Errorf("%+v", v.Runs)
 		}
 		if !strings.HasPrefix(last.Why, c.why[0]) || !strings.HasPrefix(first.Why, c.why[1]) || (last.Why == "") != (c.why[0] == "") {

@@ -43,7 +43,7 @@ func TestARunOverThousandsOfLinesIsAppliedAndTakenBackAsSets(t *testing.T) {
 		}
 	}
 	back, err := o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: out.Command})
-	if err != nil || back.Units != out.Units || !strings.HasPrefix(back.Sentence, "Taken back: ") {
+	if err != nil || back.Units != out.Units || !strings.HasPrefix(back.Sentence, "Undone: ") {
 		t.Fatalf("%d units were allocated, %+v %v", out.Units, back, err)
 	}
 	o.Audited()

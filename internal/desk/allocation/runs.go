@@ -30,7 +30,7 @@ func (d *Desk) Runs(ctx context.Context, actor command.Actor) (RunsView, error) 
 	for i, x := range rows {
 		out.Runs[i] = PastRun{Command: x.CommandID, Policy: x.Policy, Who: x.Who, At: x.At.UTC().Format(time.RFC3339), Sentence: x.Sentence}
 		if x.UndoneAt != nil {
-			out.Runs[i].Back = "taken back by " + x.UndoneBy + " " + d.Clock(*x.UndoneAt)
+			out.Runs[i].Back = "undone by " + x.UndoneBy + " " + d.Clock(*x.UndoneAt)
 		}
 		if err := command.MayTakeBack(actor, x.ActorID, command.VerbRun); err != nil {
 			out.Runs[i].Why = err.Error()

@@ -143,7 +143,7 @@ func (v Verb) Long() bool {
 	return false
 }
 
-// Undoable says whether a command of that verb may be taken back while nothing else has happened to its lines.
+// Undoable says whether a command of that verb may be undone while nothing else has happened to its lines.
 func (v Verb) Undoable() bool {
 	switch v {
 	case VerbAllocate, VerbGiveBack, VerbRelease, VerbDrop, VerbReopen, VerbPromise, VerbRun, VerbMove, VerbMakeRoom:
@@ -158,7 +158,7 @@ func MayTakeBack(actor Actor, user int64, verb Verb) error {
 		return err
 	}
 	if user != actor.ID && actor.Role != Manager {
-		return Forbidden("Somebody else did that; only they or a manager can take it back.")
+		return Forbidden("Somebody else did that; only they or a manager can undo it.")
 	}
 	return verb.Allowed(actor)
 }

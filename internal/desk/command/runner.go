@@ -107,7 +107,7 @@ type Outcome struct {
 	Lines     int        `json:"lines" doc:"Order lines that were touched"`
 	Units     int64      `json:"units" doc:"Units that moved"`
 	Documents []Document `json:"documents,omitempty" doc:"What was made or changed"`
-	Undoable  bool       `json:"undoable" doc:"Whether it can be taken back while nothing else has happened"`
+	Undoable  bool       `json:"undoable" doc:"Whether it can be undone while nothing else has happened"`
 }
 
 // Document is something with a number that a person can open.
@@ -162,7 +162,7 @@ func (d *Runner) Run(ctx context.Context, call Call, verb Verb, asked any, fn fu
 	case errors.As(err, &again):
 		return answered(again)
 	case postgres.Check(err) == "command_undoes_key":
-		return Outcome{}, Conflict("This was taken back already.")
+		return Outcome{}, Conflict("This was undone already.")
 	case err != nil && ctx.Err() != nil: // whoever asked does not wait any more
 		return Outcome{}, err
 	case err != nil:

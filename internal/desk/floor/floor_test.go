@@ -62,7 +62,7 @@ func TestWhatNobodyHasPickedIsRecalled(t *testing.T) {
 	desktest.Refused(t, err, command.KindForbidden, "coordinator or manager")
 	// A recall is not taken back: the paper is on the floor.
 	_, err = o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: out.Command})
-	desktest.Refused(t, err, command.KindInvalid, "cannot be taken back")
+	desktest.Refused(t, err, command.KindInvalid, "cannot be undone")
 	o.Sound()
 }
 

@@ -64,10 +64,10 @@ func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 	l, missing := w.Lines[t.LineID], t.Due-f.Qty
 	switch {
 	case f.Qty < 0 || missing < 0:
-		return command.Invalid("Row %d of %s asks for %d; %d cannot be picked.", t.Seq, t.List, t.Due, f.Qty)
+		return command.Invalid("Line %d of %s asks for %d; %d cannot be picked.", t.Seq, t.List, t.Due, f.Qty)
 	case missing > 0 && f.Cause == "":
 		return command.Invalid(
-			"Row %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due,
+			"Line %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due,
 			f.Qty,
 		)
 	}

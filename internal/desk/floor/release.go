@@ -384,7 +384,7 @@ func lockTasks(w *command.UnitOfWork, ids store.IDs) ([]store.TaskRow, error) {
 }
 
 func taskChanged(w *command.UnitOfWork, t store.TaskRow) error {
-	return command.Conflict("Row %d of %s has changed since you saw it: of %d, %d are picked, %d were short, %d were recalled. "+
+	return command.Conflict("Line %d of %s has changed since you saw it: of %d, %d are picked, %d were short, %d were recalled. "+
 		"Nothing was done; look at the list as it is now.",
 		t.Seq, t.List, t.Qty, t.Picked, t.Short, t.Recalled)
 }

@@ -36,7 +36,7 @@ type RoomAsk struct {
 	Qty       int64      `json:"qty" minimum:"1" maximum:"1000000000"`
 	By        string     `json:"by" format:"date" doc:"The day on which it has to leave"`
 	Customer  string     `json:"customer,omitempty" maxLength:"40" doc:"Code of who asks"`
-	Fixed     []int64    `json:"fixed,omitempty" maxItems:"500" doc:"Lines that are not put back"`
+	Fixed     []int64    `json:"fixed,omitempty" maxItems:"500" doc:"Lines that are not postponed"`
 	Chosen    []RoomMove `json:"chosen,omitempty" maxItems:"500" doc:"Promises chosen by hand"`
 }
 
@@ -64,10 +64,10 @@ type RoomEntry struct {
 	Code     string   `json:"code"`
 	Tier     int      `json:"tier"`
 	ShipBy   string   `json:"ship_by" format:"date"`
-	Days     int      `json:"days" doc:"By which it is put back"`
+	Days     int      `json:"days" doc:"By which it is postponed"`
 	WasLate  bool     `json:"was_late"`
 	Late     bool     `json:"late" doc:"Later than the line is to be shipped"`
-	With     bool     `json:"with" doc:"Put back because its order goes only whole"`
+	With     bool     `json:"with" doc:"Postponed because its order goes only whole"`
 	ToDays   []string `json:"to_days" doc:"The days to which it is worth putting it back"`
 }
 
@@ -82,7 +82,7 @@ type RoomWay struct {
 	Lacking   int64       `json:"lacking" doc:"Units that would still be lacking"`
 	Lines     int         `json:"lines"`
 	Customers int         `json:"customers"`
-	Days      int         `json:"days" doc:"Calendar days by which promises are put back, together"`
+	Days      int         `json:"days" doc:"Calendar days by which promises are postponed, together"`
 	MakesLate int         `json:"makes_late" doc:"Lines that become late"`
 	Moves     []RoomEntry `json:"moves"`
 }
@@ -287,7 +287,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 	}
 	if !out.Possible {
 		out.Why = fmt.Sprintf(
-			"Even if all promises that may be put back were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, words.Day(x.ask.By),
+			"Even if all promises that may be postponed were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, words.Day(x.ask.By),
 		)
 		return out, nil
 	}
@@ -381,10 +381,10 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 		switch {
 		case !stands:
 			return nil, command.Conflict(
-				"A promise of %s that was to be put back is no longer what it was. Look at it as it is now.", words.Day(from),
+				"A promise of %s that was to be postponed is no longer what it was. Look at it as it is now.", words.Day(from),
 			)
 		case to <= from:
-			return nil, command.Invalid("A promise is put back to a later day than %s.", words.Day(from))
+			return nil, command.Invalid("A promise is postponed to a later day than %s.", words.Day(from))
 		case !x.b.CalendarOf(x.ask.Cell).Works(to):
 			return nil, command.Invalid(
 				"Nothing leaves on %s; the next day is %s.", words.Day(to), words.Day(x.b.CalendarOf(x.ask.Cell).Next(to)),
@@ -395,7 +395,7 @@ func (x *rooming) moves(chosen []RoomMove) ([]makeroom.Move, error) {
 	out = makeroom.Together(x.b.Book, out)
 	for _, m := range out {
 		if m.To <= m.From {
-			return nil, command.Invalid("%s goes only whole, and something of it is promised for %s: it is put back to a later day than that.",
+			return nil, command.Invalid("%s goes only whole, and something of it is promised for %s: it is postponed to a later day than that.",
 				x.b.Rows[m.Line].Number, words.Day(m.From))
 		}
 	}
@@ -427,7 +427,7 @@ type Enter func(*command.UnitOfWork, *supply.Supply, Room) (sentence string, err
 // of them is not as it was seen, or if the demand still does not fit.
 func (d *Desk) PutBack(ctx context.Context, call command.Call, ask RoomApply, enter Enter) (command.Outcome, error) {
 	if len(ask.Chosen) == 0 {
-		return command.Outcome{}, command.Invalid("Choose which promises are put back.")
+		return command.Outcome{}, command.Invalid("Choose which promises are postponed.")
 	}
 	verb := command.VerbMakeRoom
 	if enter != nil {
@@ -530,7 +530,7 @@ func (d *Desk) enoughRoom(w *command.UnitOfWork, ask RoomApply, item int64) (*ro
 	}
 	if ok, lacking := makeroom.Enough(x.b.Book, x.ask, moves); !ok {
 		return nil, nil, command.Conflict(
-			"With these promises put back %d are still lacking. Nothing was done; choose more of them.", lacking,
+			"With these promises postponed %d are still short. Nothing was done; choose more of them.", lacking,
 		)
 	}
 	return x, moves, nil
@@ -561,7 +561,7 @@ func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry
 	for _, e := range es {
 		l := w.Lines[e.Line]
 		if l == nil {
-			return command.Conflict("Another line of a whole order would be put back by now. Nothing was done; look again.")
+			return command.Conflict("Another line of a complete order would be postponed by now. Nothing was done; look again.")
 		}
 		if _, known := now[e.Line]; !known {
 			now[e.Line] = slices.Clone(s.Standing[e.Line])
@@ -597,7 +597,7 @@ func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry
 		return err
 	}
 	orders := len(w.Orders)
-	text := fmt.Sprintf("Put back the promises of %s.", words.Count(int64(orders), "order"))
+	text := fmt.Sprintf("Postponed the promises of %s.", words.Count(int64(orders), "order"))
 	switch {
 	case enter != nil:
 		for _, id := range order {

@@ -92,7 +92,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 		t.Errorf("by hand: %+v", w)
 	}
 	_, err = o.Sales.MakeRoom(ctx, o.By(o.Ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
-	desktest.Refused(t, err, command.KindConflict, "10 are still lacking")
+	desktest.Refused(t, err, command.KindConflict, "10 are still short")
 
 	ask.Chosen = nil
 	for _, m := range least.Moves {
@@ -103,7 +103,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	_, err = o.Sales.MakeRoom(ctx, o.By(o.Tom), promising.RoomApply{RoomAsk: ask, Seen: l.Version})
 	desktest.Refused(t, err, command.KindForbidden, "coordinator")
 	out := ok(o.Sales.MakeRoom(ctx, o.By(o.Ana), promising.RoomApply{RoomAsk: ask, Seen: l.Version}))
-	if !strings.HasPrefix(out.Sentence, "Put back the promises of 2 orders. Promised 40 of ZC-1 on SO-8004 line 1 for Wed 3 Mar.") {
+	if !strings.HasPrefix(out.Sentence, "Postponed the promises of 2 orders. Promised 40 of ZC-1 on SO-8004 line 1 for Wed 3 Mar.") {
 		t.Error(out.Sentence)
 	}
 	for n, want := range map[string]string{
@@ -230,7 +230,7 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 
 	out := ok(o.Sales.MakeRoom(ctx, o.By(o.Ana), promising.RoomApply{RoomAsk: ask, Order: order}))
 	if len(out.Documents) != 1 || out.Undoable || !strings.HasPrefix(
-		out.Sentence, "Put back the promises of 2 orders. Entered "+out.Documents[0].Number+" for ",
+		out.Sentence, "Postponed the promises of 2 orders. Entered "+out.Documents[0].Number+" for ",
 	) ||
 		!strings.HasSuffix(out.Sentence, ": 30 of ZC-1 promised for Wed 3 Mar. It is there in time.") {
 		t.Fatalf("%+v", out)

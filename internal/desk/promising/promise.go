@@ -187,7 +187,7 @@ func (d *Desk) promiseOrders(w *command.UnitOfWork, asked []command.OrderSeen) e
 	}
 	text := promisedSentence(w)
 	if short > 0 {
-		text += fmt.Sprintf(" For %s there is no day in sight.", words.Count(short, "unit"))
+		text += fmt.Sprintf(" For %s there is no supply due.", words.Count(short, "unit"))
 	}
 	w.Say("%s", text)
 	return nil

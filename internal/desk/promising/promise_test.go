@@ -57,7 +57,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	o.Sound()
 	back := ok(o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: alloc.Command}))
 	if l := o.Line("SO-1001", 1); desktest.Promises(l) != "03-02 HL 68, 03-10 HL 32" || l.At.Promised != 100 ||
-		back.Sentence != "Taken back: 40 of GL-2040-1 for SO-1001." {
+		back.Sentence != "Undone: 40 of GL-2040-1 for SO-1001." {
 		t.Errorf("taken back: %q, %s", desktest.Promises(l), back.Sentence)
 	}
 	o.Sound()
@@ -325,7 +325,7 @@ func TestAPromiseThatIsTakenBackSaysHowMuch(t *testing.T) {
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
 	out := ok(o.Promising.Promise(ctx, o.By(o.Tom), o.Promise("SO-1001")))
 	back := ok(o.Undo.TakeBack(ctx, o.By(o.Tom), undo.UndoAsk{Command: out.Command}))
-	if out.Units != 110 || back.Units != 110 || back.Sentence != "Taken back: 110 units of 2 items for SO-1001." {
+	if out.Units != 110 || back.Units != 110 || back.Sentence != "Undone: 110 units of 2 items for SO-1001." {
 		t.Errorf("%d were promised; %+v", out.Units, back)
 	}
 	o.Sound()

@@ -317,7 +317,7 @@ func (c *changing) head() (err error) {
 	c.note(0, "terms", h.Terms, now.terms)
 	c.note(0, "ship rule", h.ShipRule, string(now.shipRule))
 	c.note(0, "urgency", fmt.Sprint(h.Urgency), fmt.Sprint(now.urgency))
-	c.note(0, "their number", h.CustomerRef, c.dr.ask.CustomerRef)
+	c.note(0, "the customer's order number", h.CustomerRef, c.dr.ask.CustomerRef)
 	c.note(0, "note", h.Note, strings.TrimSpace(c.dr.ask.Note))
 	if c.to, err = shipToKey(c.w, c.dr); err != nil || c.to == h.ShipToID {
 		return err

@@ -75,8 +75,8 @@ func TestHowALineIsPromised(t *testing.T) {
 		{"as it comes", "any", [2]string{}, [2]string{"68 HL 03-02, 12 HL 03-10", "2 DQ 03-02, 1 DQ 03-22"}, [2]int64{}},
 		{"in one piece", "any", [2]string{"whole", "split"}, [2]string{"80 HL 03-10", "2 DQ 03-02, 1 DQ 03-22"}, [2]int64{}},
 		{"not at all", "any", [2]string{"none", "whole"}, [2]string{"", "3 DQ 03-22"}, [2]int64{}},
-		{"whole lines only", "lines", [2]string{}, [2]string{"80 HL 03-10", "3 DQ 03-22"}, [2]int64{}},
-		{"whole order only", "whole", [2]string{}, [2]string{"80 HL 03-22", "3 DQ 03-22"}, [2]int64{}},
+		{"complete lines", "lines", [2]string{}, [2]string{"80 HL 03-10", "3 DQ 03-22"}, [2]int64{}},
+		{"complete order", "whole", [2]string{}, [2]string{"80 HL 03-22", "3 DQ 03-22"}, [2]int64{}},
 		{"whole order, not at all", "whole", [2]string{"", "none"}, [2]string{"", ""}, [2]int64{}},
 	} {
 		t.Run(c.name, func(t *testing.T) {

@@ -382,7 +382,7 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		w.AddDocument("quote", q.Number)
 		w.Outcome.Lines = len(q.Lines)
 		w.Say(
-			"%s for %s stands until %s: %s.%s", q.Number, dr.cust.Name, words.Day(expires), words.Money(dr.total.value, dr.currency),
+			"%s for %s is valid until %s: %s.%s", q.Number, dr.cust.Name, words.Day(expires), words.Money(dr.total.value, dr.currency),
 			approval,
 		)
 		return nil

@@ -35,7 +35,7 @@ func (d *Desk) TakeBack(ctx context.Context, call command.Call, ask UndoAsk) (co
 		return command.Outcome{}, command.NotFound("There is nothing to take back under number %d.", ask.Command)
 	}
 	if !command.Verb(cmd.Verb).Undoable() {
-		return command.Outcome{}, command.Invalid("To %s cannot be taken back: goods have moved. Correct it by a new step.", cmd.Verb)
+		return command.Outcome{}, command.Invalid("To %s cannot be undone: goods have moved. Correct it by a new step.", cmd.Verb)
 	}
 	if err := command.MayTakeBack(call.Actor, cmd.ActorID, command.Verb(cmd.Verb)); err != nil {
 		return command.Outcome{}, err
@@ -68,7 +68,7 @@ func (d *Desk) TakeBack(ctx context.Context, call command.Call, ask UndoAsk) (co
 			return err
 		}
 		if _, undone, err := w.Tx.UndoneBy(ask.Command); err != nil || undone {
-			return cmp.Or(err, command.Conflict("This was taken back already."))
+			return cmp.Or(err, command.Conflict("This was undone already."))
 		}
 		for id, seen := range last {
 			if err := w.CheckVersion(w.Lines[id], seen); err != nil {
@@ -79,10 +79,10 @@ func (d *Desk) TakeBack(ctx context.Context, call command.Call, ask UndoAsk) (co
 		for _, e := range done {
 			back, ok := e.Move.Inverse()
 			if !ok {
-				return command.Invalid("A %s cannot be taken back.", e.Move.Kind)
+				return command.Invalid("A %s cannot be undone.", e.Move.Kind)
 			}
 			if back.Kind == journey.Release {
-				return command.Invalid("To recall cannot be taken back: release the units again, on a new pick list.")
+				return command.Invalid("To recall cannot be undone: release the units again, on a new pick list.")
 			}
 			if err := w.Move(w.Lines[e.Line], e.Warehouse, back, command.Refs{Bin: e.Bin, Task: e.Task, Package: e.Package}); err != nil {
 				return err
@@ -95,7 +95,7 @@ func (d *Desk) TakeBack(ctx context.Context, call command.Call, ask UndoAsk) (co
 		if len(done) == 0 { // else promises come back with moves of the same units
 			w.Outcome.Units = units
 		}
-		w.Describe("Taken back:")
+		w.Describe("Undone:")
 		return nil
 	})
 }
@@ -137,7 +137,7 @@ func (d *Desk) restorePromises(w *command.UnitOfWork, verb command.Verb, changes
 			for _, g := range now {
 				if s.Outlook(l.ItemID, g.Warehouse).ATP(g.Day) < g.Qty {
 					return 0, command.Conflict(
-						"This cannot be taken back: what was promised on %s line %d for %s has been promised to others since.",
+						"This cannot be undone: what was promised on %s line %d for %s has been promised to others since.",
 						l.OrderNumber, l.LineNo, words.Day(g.Day),
 					)
 				}

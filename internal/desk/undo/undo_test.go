@@ -23,7 +23,7 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	desktest.Refused(t, err, command.KindForbidden, "Somebody else")
 	ok(o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: rel.Command}))
 	_, err = o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: rel.Command})
-	desktest.Refused(t, err, command.KindConflict, "taken back already")
+	desktest.Refused(t, err, command.KindConflict, "undone already")
 	list, err := o.Query.PickList(ctx, rel.Documents[0].Number)
 	if err != nil || list.Due != 0 || list.Tasks[0].Recalled == 0 {
 		t.Errorf("the pick list still asks for %d (%v)", list.Due, err)

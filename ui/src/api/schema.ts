@@ -1205,7 +1205,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Which promises could be put back so that a demand fits */
+        /** Which promises could be postponed so that a demand fits */
         post: operations["room"];
         delete?: never;
         options?: never;
@@ -1831,7 +1831,7 @@ export interface components {
             late: boolean;
             /**
              * Format: date
-             * @description When its last unit can leave, as tried; absent if nothing is in sight
+             * @description When its last unit can leave, as tried; absent if no supply is due
              */
             leaves?: string;
             /**
@@ -2942,7 +2942,7 @@ export interface components {
             late: boolean;
             /**
              * Format: date
-             * @description The day on which its last unit can leave; absent if none is in sight
+             * @description The day on which its last unit can leave; absent if no supply is due
              */
             leaves?: string;
             /** Format: int64 */
@@ -3288,7 +3288,7 @@ export interface components {
             lines: number;
             /** @description What was done, for a person */
             sentence: string;
-            /** @description Whether it can be taken back while nothing else has happened */
+            /** @description Whether it can be undone while nothing else has happened */
             undoable: boolean;
             /**
              * Format: int64
@@ -3998,7 +3998,7 @@ export interface components {
             chosen?: components["schemas"]["RoomMove"][];
             /** @description Code of who asks */
             customer?: string;
-            /** @description Lines that are not put back */
+            /** @description Lines that are not postponed */
             fixed?: number[];
             /**
              * Format: int64
@@ -4027,7 +4027,7 @@ export interface components {
             chosen?: components["schemas"]["RoomMove"][];
             /** @description Code of who asks */
             customer?: string;
-            /** @description Lines that are not put back */
+            /** @description Lines that are not postponed */
             fixed?: number[];
             /**
              * Format: int64
@@ -4044,7 +4044,7 @@ export interface components {
             customer: string;
             /**
              * Format: int64
-             * @description By which it is put back
+             * @description By which it is postponed
              */
             days: number;
             /**
@@ -4078,7 +4078,7 @@ export interface components {
             /** @description The days to which it is worth putting it back */
             to_days: string[];
             was_late: boolean;
-            /** @description Put back because its order goes only whole */
+            /** @description Postponed because its order goes only whole */
             with: boolean;
         };
         RoomMove: {
@@ -4149,7 +4149,7 @@ export interface components {
             customers: number;
             /**
              * Format: int64
-             * @description Calendar days by which promises are put back, together
+             * @description Calendar days by which promises are postponed, together
              */
             days: number;
             /** @description The demand fits then */
@@ -4566,7 +4566,7 @@ export interface components {
             units: number;
             /**
              * Format: int64
-             * @description What waits for a person there
+             * @description What is to be done there
              */
             waiting: number;
         };
@@ -4628,7 +4628,7 @@ export interface components {
             late_days: number;
             /**
              * Format: int64
-             * @description Lines that leave after their ship-by day, or for which nothing is in sight
+             * @description Lines that leave after their ship-by day, or for which no supply is due
              */
             late_lines: number;
             /** Format: int64 */

@@ -1,21 +1,23 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { Link, Outlet, useNavigate } from '@tanstack/react-router';
+import { Link, Outlet, useLocation, useNavigate } from '@tanstack/react-router';
 import { Moon, Plus, Search, Sun } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { client } from '../api/call';
 import { Dialog } from '../parts/Dialog';
 import { Key } from '../parts/bits';
-import { useKey, useKnownKeys } from './keys';
+import { show as showKeys } from '../base/keys/binding';
+import { pageLayer } from '../base/keys/dispatcher';
+import { useKey, useKnownKeys } from '../base/keys/useKey';
 import { useLive } from './live';
 import { Palette } from './palette';
-import { useSigned } from './session';
+import { useSigned } from '../base/session';
 import { Strip } from './strip';
 import { useTheme } from './theme';
 
 const quiet = [
   { to: '/', text: 'Today' },
-  { to: '/contested', text: 'Contested' },
-  { to: '/run', text: 'Run' },
+  { to: '/shortages', text: 'Shortages' },
+  { to: '/allocation', text: 'Allocation' },
   { to: '/orders', text: 'Orders' },
   { to: '/quotes', text: 'Quotes' },
   { to: '/items', text: 'Items' },
@@ -31,27 +33,30 @@ export function Frame() {
   const [help, setHelp] = useState(false);
   const up = useLive();
   const go = useNavigate();
-  useKey('mod+k', 'Find anything, go anywhere', () => setPalette(true), { typing: true });
-  useKey('/', 'Find anything', () => setPalette(true));
-  useKey('?', 'What the keys do here', () => setHelp(true));
-  useKey('n', 'New order or quote', () => void go({ to: '/entry' }));
+  useArrival();
+  useKey('mod+k, /', 'Find anything, go anywhere', () => setPalette(true), { ...everywhere, typing: true });
+  useKey('?', 'Keyboard shortcuts', () => setHelp(true), everywhere);
+  useKey('n', 'New order or quote', () => void go({ to: '/entry' }), everywhere);
   const goes: [string, string, () => void][] = [
-    ['g>t', 'Go to Today', () => void go({ to: '/' })],
-    ['g>o', 'Go to Orders', () => void go({ to: '/orders' })],
-    ['g>q', 'Go to Quotes', () => void go({ to: '/quotes' })],
-    ['g>b', 'Go to what is to be bought', () => void go({ to: '/buying' })],
-    ['g>c', 'Go to what is contested', () => void go({ to: '/contested' })],
-    ['g>u', 'Go to running a policy', () => void go({ to: '/run' })],
-    ['g>w', 'Go to what waits for stock (open)', () => void go({ to: '/open' })],
-    ['g>a', 'Go to what can be promised', () => void go({ to: '/promise' })],
-    ['g>r', 'Go to Release', () => void go({ to: '/release' })],
-    ['g>f', 'Go to the floor', () => void go({ to: '/floor' })],
-    ['g>p', 'Go to packing', () => void go({ to: '/packing' })],
-    ['g>d', 'Go to the dock', () => void go({ to: '/dock' })],
-    ['g>i', 'Go to Inbound', () => void go({ to: '/inbound' })],
+    ['g t', 'Today', () => void go({ to: '/' })],
+    ['g o', 'Orders', () => void go({ to: '/orders' })],
+    ['g q', 'Quotes', () => void go({ to: '/quotes' })],
+    ['g b', 'Requests to buy', () => void go({ to: '/buying' })],
+    ['g c', 'Shortages', () => void go({ to: '/shortages' })],
+    ['g u', 'Allocation', () => void go({ to: '/allocation' })],
+    ['g w', 'Open lines', () => void go({ to: '/open' })],
+    ['g a', 'Promise', () => void go({ to: '/promise' })],
+    ['g r', 'Release', () => void go({ to: '/release' })],
+    ['g f', 'Floor', () => void go({ to: '/floor' })],
+    ['g p', 'Packing', () => void go({ to: '/packing' })],
+    ['g d', 'Dock', () => void go({ to: '/dock' })],
+    ['g i', 'Inbound', () => void go({ to: '/inbound' })],
   ];
   return (
     <div className="grid h-full min-w-[1120px] grid-rows-[auto_auto_1fr]">
+      <a href="#page" className="skip" onClick={(e) => (e.preventDefault(), focusPage())}>
+        Skip to the page
+      </a>
       {goes.map(([k, does, fn]) => (
         <GoKey key={k} k={k} does={does} fn={fn} />
       ))}
@@ -96,7 +101,7 @@ export function Frame() {
           <Search size={14} aria-hidden /> Find a number or name <span className="ml-auto" />
           <Key>Ctrl K</Key>
         </button>
-        <button className="cursor-pointer" aria-label="What the keys do" onClick={() => setHelp(true)}>
+        <button className="cursor-pointer" aria-label="Keyboard shortcuts" onClick={() => setHelp(true)}>
           <Key>?</Key>
         </button>
       </div>
@@ -110,7 +115,7 @@ export function Frame() {
 }
 
 function GoKey({ k, does, fn }: { k: string; does: string; fn: () => void }) {
-  useKey(k, does, fn);
+  useKey(k, does, fn, { group: 'Go to' });
   return null;
 }
 
@@ -158,19 +163,27 @@ function Who() {
 }
 
 function KeysHelp({ close }: { close: () => void }) {
-  const known = useKnownKeys();
+  const known = useKnownKeys().filter((k) => k.layer === pageLayer);
+  const groups = [...new Set(known.map((k) => k.group))].sort((a, b) => order.indexOf(a) - order.indexOf(b));
   return (
-    <Dialog title="What the keys do here" close={close} wide>
-      <div className="grid max-h-[60vh] grid-cols-2 gap-x-8 gap-y-1.5 overflow-y-auto">
-        {known.map((k) => (
-          <div key={k.keys + k.does} className="flex items-center justify-between gap-3">
-            <span>{k.does}</span>
-            <span className="flex gap-1">
-              {k.keys.split(',').map((one) => (
-                <Key key={one}>{keyName(one.trim())}</Key>
+    <Dialog title="Keyboard shortcuts" close={close} wide="more">
+      <div className="max-h-[60vh] columns-3 gap-x-8 overflow-y-auto">
+        {groups.map((g) => (
+          <section key={g} className="mb-4 break-inside-avoid">
+            <h3 className="mb-1.5 text-mute">{g}</h3>
+            {known
+              .filter((k) => k.group === g)
+              .map((k) => (
+                <div key={k.does} className="flex items-start justify-between gap-3 py-0.5">
+                  <span>{k.does}</span>
+                  <span className="flex shrink-0 gap-1">
+                    {k.keys.map((one) => (
+                      <Key key={showKeys(one)}>{showKeys(one)}</Key>
+                    ))}
+                  </span>
+                </div>
               ))}
-            </span>
-          </div>
+          </section>
         ))}
       </div>
       <div className="mt-4 text-right">
@@ -182,33 +195,18 @@ function KeysHelp({ close }: { close: () => void }) {
   );
 }
 
-function keyName(k: string): string {
-  const names: Record<string, string> = { ArrowDown: '↓', ArrowUp: '↑', space: 'Space', enter: 'Enter', esc: 'Esc' };
-  return names[k] ?? k.replace('mod+', 'Ctrl ').replace('shift+', '⇧ ').replace('>', ' then ').toUpperCase();
-}
+const order = ['On this page', 'In the list', 'Everywhere', 'Go to'];
+const everywhere = { group: 'Everywhere' };
 
-/** A page: the working list in the middle, the lookaside at the right, the tray beneath. */
-export function Page({ children, aside, tray }: { children: ReactNode; aside?: ReactNode; tray?: ReactNode }) {
-  return (
-    <div
-      className={`grid h-full grid-rows-[minmax(0,1fr)_auto] ${aside === undefined ? 'grid-cols-1' : 'grid-cols-[minmax(0,1fr)_316px]'}`}
-    >
-      <main className="min-w-0 overflow-auto px-5 pt-3 pb-4" tabIndex={-1}>
-        {children}
-      </main>
-      {aside !== undefined && (
-        <aside aria-label="Lookaside" className="overflow-y-auto border-l border-line bg-card px-4 py-3">
-          {aside}
-        </aside>
-      )}
-      {tray && (
-        <section
-          aria-label="Tray"
-          className="col-span-full flex h-[52px] items-center gap-6 bg-neutral px-5 text-neutral-content"
-        >
-          {tray}
-        </section>
-      )}
-    </div>
-  );
+const focusPage = () => document.getElementById('page')?.focus({ preventScroll: true });
+
+/** On another page the focus goes to it, unless one of its fields has taken it. */
+function useArrival() {
+  const path = useLocation({ select: (l) => l.pathname });
+  const before = useRef(path);
+  useEffect(() => {
+    if (before.current === path) return;
+    before.current = path;
+    if (!document.activeElement?.closest('#page, dialog')) focusPage();
+  }, [path]);
 }

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
-import { useSigned } from './session';
-import { useToasts } from './toasts';
+import { useSigned } from '../base/session';
+import { useToasts } from '../base/toasts';
 
 interface Change {
   command?: number;

@@ -7,10 +7,10 @@ import { Dialog } from '../parts/Dialog';
 
 const pages: [string, string][] = [
   ['/', 'Today'],
-  ['/contested', 'Contested: who gets the stock'],
-  ['/run', 'Run a policy over the book'],
+  ['/shortages', 'Shortages: who gets the stock'],
+  ['/allocation', 'Allocation: run a policy'],
   ['/policies', 'Policies'],
-  ['/open', 'Open: lines that wait for stock'],
+  ['/open', 'Open lines'],
   ['/release', 'Allocated: release to the floor'],
   ['/floor', 'Released: pick lists'],
   ['/packing', 'Picked: packing'],

@@ -1,6 +1,5 @@
 import { Frame } from './frame';
-import { Keys } from './keys';
-import { Signed, useMe } from './session';
+import { Signed, useMe } from '../base/session';
 import { Toasts } from './toasts';
 import { SignIn } from '../pages/signin/SignIn';
 import { Failed } from '../parts/states';
@@ -19,11 +18,9 @@ export function Root() {
   if (me.data === null) return <SignIn />;
   return (
     <Signed value={me.data}>
-      <Keys>
-        <Toasts>
-          <Frame />
-        </Toasts>
-      </Keys>
+      <Toasts>
+        <Frame />
+      </Toasts>
     </Signed>
   );
 }

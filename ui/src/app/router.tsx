@@ -1,5 +1,6 @@
-import { createRootRoute, createRoute, createRouter, Link, type SearchSchemaInput } from '@tanstack/react-router';
-import { Page } from './frame';
+import { createRootRoute, createRoute, createRouter, Link } from '@tanstack/react-router';
+import { listSearch } from '../base/search';
+import { Page } from '../parts/Page';
 import { Root } from './root';
 import { Empty, Failed } from '../parts/states';
 import { CustomerPage } from '../pages/customer/CustomerPage';
@@ -29,70 +30,6 @@ import { RunPage } from '../pages/run/RunPage';
 import { SettingsPage } from '../pages/settings/SettingsPage';
 import { ShipmentPage } from '../pages/shipment/ShipmentPage';
 import { TodayPage } from '../pages/today/TodayPage';
-
-/** What a list page keeps in its address: filters, sorting, page. All texts; absent when empty. */
-export interface ListSearch {
-  q?: string;
-  sort?: string;
-  down?: boolean;
-  exact?: boolean;
-  page?: number;
-  station?: string;
-  state?: string;
-  channel?: string;
-  customer?: string;
-  tier?: string;
-  wanted?: string;
-  group?: string;
-  until?: string;
-  warehouse?: string;
-  show?: string;
-  sku?: string;
-  qty?: string;
-  wished?: string;
-  service?: string;
-  line?: string;
-  order?: string;
-  quote?: string;
-  policy?: string;
-  compare?: string;
-  listed?: string;
-}
-
-function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch {
-  const out: ListSearch = {};
-  for (const k of [
-    'q',
-    'sort',
-    'station',
-    'state',
-    'channel',
-    'customer',
-    'tier',
-    'wanted',
-    'group',
-    'until',
-    'warehouse',
-    'show',
-    'sku',
-    'qty',
-    'wished',
-    'service',
-    'line',
-    'order',
-    'quote',
-    'policy',
-    'compare',
-    'listed',
-  ] as const) {
-    if (typeof s[k] === 'string' && s[k]) out[k] = s[k];
-    else if (typeof s[k] === 'number') out[k] = String(s[k]);
-  }
-  if (s.down === true) out.down = true;
-  if (s.exact === true) out.exact = true;
-  if (typeof s.page === 'number' && s.page > 1) out.page = s.page;
-  return out;
-}
 
 const root = createRootRoute({
   component: Root,
@@ -125,8 +62,8 @@ const tree = root.addChildren([
   page('/buying', BuyingPage),
   page('/settings', SettingsPage),
   page('/people', PeoplePage),
-  page('/contested', ContestedPage),
-  page('/run', RunPage),
+  page('/shortages', ContestedPage),
+  page('/allocation', RunPage),
   page('/policies', PoliciesPage),
   page('/open', OpenPage),
   page('/promise', PromisePage),

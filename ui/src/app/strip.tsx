@@ -1,7 +1,7 @@
-import { useQuery } from '@tanstack/react-query';
 import { Link, useLocation } from '@tanstack/react-router';
-import { ask, client, type Schemas } from '../api/call';
-import { showNum } from '../parts/format';
+import type { Schemas } from '../api/call';
+import { showNum } from '../base/format';
+import { useStrip } from '../parts/useStrip';
 import { stationClass, stationStyle, type Station } from '../parts/JourneyBar';
 
 const places: Record<string, { to: string; search?: Record<string, string>; at: string[] }> = {
@@ -14,10 +14,6 @@ const places: Record<string, { to: string; search?: Record<string, string>; at: 
   shipped: { to: '/dock', search: { show: 'under way' }, at: [] },
   delivered: { to: '/dock', search: { show: 'delivered' }, at: [] },
 };
-
-export function useStrip() {
-  return useQuery({ queryKey: ['strip'], queryFn: () => ask(client.GET('/api/strip')) });
-}
 
 /** The journey bar of the whole book, which is also the menu: each station leads to its work. */
 export function Strip() {

@@ -1,30 +1,12 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { RotateCcw, X } from 'lucide-react';
-import { createContext, useCallback, useContext, useMemo, useRef, useState, type ReactNode } from 'react';
-import { command, keyFor, wasStopped, type AskOf, type CommandPath, type Outcome } from '../api/call';
+import { useCallback, useMemo, useRef, useState, type ReactNode } from 'react';
+import { command, keyFor, wasStopped, type AskOf, type CommandPath } from '../api/call';
+import { Telling, type Toast } from '../base/toasts';
 import { DocumentLink, Key } from '../parts/bits';
-import { showNum } from '../parts/format';
+import { showNum } from '../base/format';
 import { useProgress } from '../parts/useProgress';
-import { useKey } from './keys';
-
-interface Toast {
-  id: number;
-  text: string;
-  bad?: boolean;
-  stale?: boolean;
-  documents?: Outcome['documents'];
-  undo?: number;
-  working?: { key: string; stop: () => void };
-}
-
-interface Telling {
-  tell: (t: Omit<Toast, 'id'>) => void;
-  /** Carries out a command; while it takes longer than one is used to, that is shown, with the way to cancel it. */
-  carryOut: <P extends CommandPath>(path: P, ask: AskOf<P>, reason?: string) => Promise<Outcome>;
-}
-
-const Context = createContext<Telling>({ tell: () => {}, carryOut: (path, ask, reason) => command(path, ask, reason) });
-export const useToasts = () => useContext(Context);
+import { useKey } from '../base/keys/useKey';
 
 /** Those that stay when another comes: what is under way, and of the others the last two. */
 const lately = (ts: Toast[]) => {
@@ -45,7 +27,7 @@ export function Toasts({ children }: { children: ReactNode }) {
     (t: Omit<Toast, 'id'>) => {
       const id = next.current++;
       setToasts((ts) => [...lately(ts), { ...t, id }]);
-      setTimeout(() => close(id), t.bad ? 20_000 : 10_000);
+      setTimeout(() => close(id), t.undo !== undefined ? 60_000 : t.bad ? 20_000 : 10_000);
     },
     [close],
   );
@@ -81,10 +63,10 @@ export function Toasts({ children }: { children: ReactNode }) {
     void queries.invalidateQueries();
   };
   const last = toasts.findLast((t) => t.undo !== undefined);
-  useKey('u', 'Take back what was just done', () => last && void undo(last), { enabled: last !== undefined });
+  useKey('u', 'Undo the last action', () => last && void undo(last), { enabled: last !== undefined });
   const value = useMemo(() => ({ tell, carryOut }), [tell, carryOut]);
   return (
-    <Context.Provider value={value}>
+    <Telling value={value}>
       {children}
       <div className="pointer-events-none fixed right-4 bottom-16 z-40 flex w-[380px] flex-col gap-2" aria-live="polite">
         {toasts.map((t) => (
@@ -95,7 +77,7 @@ export function Toasts({ children }: { children: ReactNode }) {
           >
             <div className="flex items-start gap-2">
               <p className="flex-1">
-                {t.bad && <span className="late">{t.stale ? 'Refused. ' : 'Not done. '}</span>}
+                {t.bad && <span className="late">{t.stale ? 'Refused. ' : 'Failed. '}</span>}
                 {t.working ? <StepOf progress={t.working.key} otherwise={t.text} /> : t.text}{' '}
                 {t.documents?.map((d) => (
                   <span key={d.number} className="mr-2 inline-block">
@@ -112,13 +94,13 @@ export function Toasts({ children }: { children: ReactNode }) {
             {t.working && <Working of={t.working} />}
             {t.undo !== undefined && (
               <button className="act mt-2" onClick={() => void undo(t)}>
-                <RotateCcw size={13} aria-hidden /> Take it back {t.id === last?.id && <Key>U</Key>}
+                <RotateCcw size={13} aria-hidden /> Undo {t.id === last?.id && <Key>U</Key>}
               </button>
             )}
           </div>
         ))}
       </div>
-    </Context.Provider>
+    </Telling>
   );
 }
 

@@ -1,4 +1,4 @@
-import { plural, showTime } from './format';
+import { plural, showTime } from '../base/format';
 
 interface Asked {
   asked?: string;

@@ -1,14 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
-import {
-  useEffect,
-  useId,
-  useRef,
-  useState,
-  type ClipboardEvent,
-  type KeyboardEvent,
-  type ReactNode,
-  type RefObject,
-} from 'react';
+import { useId, useRef, useState, type ClipboardEvent, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
+import { useSought } from './useSought';
 
 /**
  * A field in which something is found by part of a number or name. Shows what was chosen;
@@ -60,7 +52,7 @@ export function Combo<T>({
   const id = useId();
   const own = useRef<HTMLInputElement>(null);
   const ref = input ?? own;
-  const waits = useRef(false); // Enter was pressed before the hits were there
+  const [sought, setSought] = useState<string>(); // Enter was pressed before the hits were there, and the typing may go on elsewhere
   const q = (typed ?? '').trim();
   const found = useQuery({
     queryKey: ['search', findKey, q],
@@ -76,12 +68,11 @@ export function Combo<T>({
     choose(number);
     if (!stay) ref.current?.blur();
   };
-  useEffect(() => {
-    if (!waits.current || q === '' || (!fresh && !found.isError)) return;
-    waits.current = false;
-    const [first] = hits;
-    // Not within this effect: the caller renders at once, to take the cursor on.
-    if (fresh && first !== undefined) queueMicrotask(() => pick(idOf(first)));
+  useSought(sought, findKey, find, (first) => {
+    setSought(undefined);
+    if (first === undefined) setTyped(sought);
+    // Not within the effect: the caller renders at once, to take the cursor on.
+    else queueMicrotask(() => choose(idOf(first)));
   });
   return (
     <span className={`relative ${width ? 'inline-block' : 'block'}`}>
@@ -100,8 +91,8 @@ export function Combo<T>({
         className={className}
         style={width ? { width } : undefined}
         placeholder={placeholder}
-        value={typed ?? chosen}
-        title={typed === undefined ? chosen : undefined}
+        value={typed ?? sought ?? chosen}
+        title={typed ?? sought ?? chosen}
         onFocus={(e) => {
           const field = e.target;
           field.select();
@@ -109,13 +100,12 @@ export function Combo<T>({
         }}
         onPaste={paste}
         onChange={(e) => {
-          waits.current = false;
+          setSought(undefined);
           setTyped(e.target.value);
           setAt(0);
         }}
         onBlur={() => {
           if (q === '' && typed !== undefined) choose('');
-          waits.current = false;
           setTyped(undefined);
         }}
         onKeyDown={(e) => {
@@ -128,10 +118,12 @@ export function Combo<T>({
           if (e.key === 'ArrowDown') setAt((n) => Math.min(hits.length - 1, n + 1));
           else if (e.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
           else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && at === 0 && (!fresh || hit === undefined)) {
-            if (seek) {
-              setTyped(undefined);
-              seek(q);
-            } else waits.current = true;
+            setTyped(undefined);
+            if (seek) seek(q);
+            else {
+              setSought(q);
+              if (!stay) ref.current?.blur();
+            }
           } else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && hit !== undefined) pick(idOf(hit));
           else if (e.key === 'Escape') setTyped(undefined);
           else return;

@@ -1,4 +1,5 @@
 import { useEffect, useRef, type ReactNode } from 'react';
+import { KeyLayer } from '../base/keys/useKey';
 
 /** A question that stands before everything else until it is answered or closed. */
 export function Dialog({
@@ -15,12 +16,16 @@ export function Dialog({
   const ref = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     const d = ref.current;
+    const before = document.activeElement;
     if (d && !d.open) {
       d.showModal();
       // The browser would focus whatever can be focused first; a person wants the first field.
       d.querySelector<HTMLElement>('input, select, textarea, button')?.focus();
     }
-    return () => d?.close();
+    return () => {
+      d?.close();
+      if (before instanceof HTMLElement && before.isConnected) before.focus({ preventScroll: true });
+    };
   }, []);
   return (
     <dialog
@@ -36,10 +41,12 @@ export function Dialog({
         (wide === 'more' ? 'w-[880px]' : wide ? 'w-[640px]' : 'w-[440px]')
       }
     >
-      <div className="p-5">
-        <h2 className="mb-3 text-[16px]">{title}</h2>
-        {children}
-      </div>
+      <KeyLayer>
+        <div className="p-5">
+          <h2 className="mb-3 text-[16px]">{title}</h2>
+          {children}
+        </div>
+      </KeyLayer>
     </dialog>
   );
 }
@@ -81,7 +88,7 @@ export function ReasonDialog({
         </datalist>
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="act" onClick={close}>
-            Leave it
+            Cancel
           </button>
           <button type="submit" className="act act-main">
             {verb}

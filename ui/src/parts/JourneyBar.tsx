@@ -1,5 +1,5 @@
 import type { Counts } from '../api/call';
-import { showNum } from './format';
+import { showNum } from '../base/format';
 
 export const stations = ['open', 'allocated', 'released', 'picked', 'packed', 'shipped', 'delivered', 'dropped'] as const;
 export type Station = (typeof stations)[number];

@@ -1,10 +1,10 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { ask, client, type Outcome, type Schemas } from '../api/call';
-import { useSigned } from '../app/session';
+import { useSigned } from '../base/session';
 import { OrderLink, Tier } from './bits';
 import { Dialog } from './Dialog';
-import { plural, showDay, showNum } from './format';
+import { plural, showDay, showNum } from '../base/format';
 import { StandingFacts } from './StandingOf';
 import { useCommand } from './useCommand';
 
@@ -88,7 +88,7 @@ export function MakeRoom({
                 {v.order && `, ${v.order}`}: {v.there.unlimited ? 'any number' : showNum(v.there.units)} can be promised for that
                 day as it is.
               </p>
-              {v.fits && <p className="mt-3 font-semibold">It fits: nothing has to be put back.</p>}
+              {v.fits && <p className="mt-3 font-semibold">It fits: nothing has to be postponed.</p>}
               {!v.possible && <p className="late mt-3">{v.why}</p>}
               {!v.fits && v.possible && (
                 <div className="mt-3 flex flex-wrap gap-2" role="radiogroup" aria-label="How">
@@ -140,7 +140,7 @@ export function MakeRoom({
           )}
           {fixed.length > 0 && (
             <p className="mt-2 text-mute">
-              {plural(fixed.length, 'line')} may not be put back.{' '}
+              {plural(fixed.length, 'line')} may not be postponed.{' '}
               <button type="button" className="underline" onClick={() => setFixed([])}>
                 All may
               </button>
@@ -154,22 +154,22 @@ export function MakeRoom({
                     ? 'This is enough.'
                     : `${showNum(way.lacking)} still lacking.`
                   : way.proved
-                    ? 'Proved: no way does less.'
+                    ? 'Proven minimum.'
                     : `The best that was found; none does less than ${showNum(way.bound)}.`}
               </span>
             )}
             <button type="button" className="act" onClick={close}>
-              {v.fits || !v.possible ? 'Close' : 'Leave it'}
+              {v.fits || !v.possible ? 'Close' : 'Cancel'}
             </button>
             {!v.fits && v.possible && (
               <>
                 {enters && (
                   <button type="button" className="act" disabled={!can} onClick={() => run(false)}>
-                    Put {plural(way?.lines ?? 0, 'line')} back
+                    Postpone {plural(way?.lines ?? 0, 'line')}
                   </button>
                 )}
                 <button className="act act-main" disabled={!can} title={may('make room') ? undefined : 'For a coordinator'}>
-                  {enters ? 'Put back and enter the order' : `Put ${plural(way?.lines ?? 0, 'line')} back`}
+                  {enters ? 'Postpone and enter the order' : `Postpone ${plural(way?.lines ?? 0, 'line')}`}
                 </button>
               </>
             )}
@@ -205,10 +205,10 @@ function Moves({ way, fix }: { way: Way; fix: (line: number) => void }) {
       <thead>
         <tr>
           <th>Tier</th>
-          <th>Who is put back</th>
+          <th>Postponed</th>
           <th className="num">Units</th>
           <th>Promised</th>
-          <th>Then</th>
+          <th>New date</th>
           <th>Ship by</th>
           <th aria-label="Keep" />
         </tr>
@@ -227,7 +227,7 @@ function Moves({ way, fix }: { way: Way; fix: (line: number) => void }) {
                 <span className="text-mute">goes with its order</span>
               ) : (
                 <button type="button" className="pill" onClick={() => fix(m.line)}>
-                  Not this one
+                  Exclude
                 </button>
               )}
             </td>
@@ -253,16 +253,16 @@ function Candidates({
 }) {
   return (
     <>
-      {lacking !== undefined && <p className="late">With these, {showNum(lacking)} are still lacking.</p>}
+      {lacking !== undefined && <p className="late">With these, {showNum(lacking)} are still short.</p>}
       <table className="grid-table">
         <thead>
           <tr>
-            <th aria-label="Put back" />
+            <th aria-label="Postpone" />
             <th>Tier</th>
-            <th>Who could be put back</th>
+            <th>Could be postponed</th>
             <th className="num">Units</th>
             <th>Promised</th>
-            <th>To</th>
+            <th>New date</th>
             <th>Ship by</th>
           </tr>
         </thead>
@@ -278,7 +278,7 @@ function Candidates({
                     <input
                       type="checkbox"
                       className="checkbox checkbox-xs"
-                      aria-label={`Put ${r.order} back`}
+                      aria-label={`Postpone ${r.order}`}
                       checked={to !== ''}
                       onChange={(e) => set({ ...hand, [k]: e.target.checked ? (r.to_days.at(-1) ?? '') : '' })}
                     />

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { ask, client, type Schemas } from '../api/call';
 import { OrderLink, Tier } from './bits';
 import { Dialog } from './Dialog';
-import { plural, showDay, showNum, showTime } from './format';
+import { plural, showDay, showNum, showTime } from '../base/format';
 import { useCommand } from './useCommand';
 
 type Inbound = Schemas['InboundView'];
@@ -62,7 +62,7 @@ export function MoveArrival({ n, close }: { n: Inbound; close: () => void }) {
         </div>
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="act" onClick={close}>
-            Leave it
+            Cancel
           </button>
           <button className="act act-main" disabled={!known || move.busy}>
             {known && known.slips.length > 0 && anew

@@ -1,7 +1,7 @@
 import type { Schemas } from '../api/call';
-import { useKey } from '../app/keys';
+import { useKey } from '../base/keys/useKey';
 import { Key } from './bits';
-import { showDay, showNum } from './format';
+import { showDay, showNum } from '../base/format';
 
 type House = Schemas['HouseOutlook'];
 type Day = Schemas['OutlookDay'];
@@ -12,7 +12,7 @@ const height = 172; // of the bars
 const events = 62; // beneath them
 const axis = 34; // at the left
 
-/** The outlook of a house, day by day: what can be promised, what is there but spoken for, arrivals and promises. */
+/** The outlook of a house, day by day: what can be promised, what is available but promised, arrivals and promises. */
 export function OutlookChart({
   house,
   qty,

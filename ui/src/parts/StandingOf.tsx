@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../api/call';
 import { Facts } from './bits';
-import { showMoney, showNum } from './format';
+import { showMoney, showNum } from '../base/format';
 
 export function useStanding(code: string) {
   return useQuery({
@@ -30,16 +30,16 @@ export function StandingOf({ code }: { code: string }) {
 export function StandingFacts({ s }: { s: Schemas['StandingView'] }) {
   const trend =
     s.trend_bp === undefined || s.trend_bp === null
-      ? 'nothing before'
+      ? 'no earlier orders'
       : `${s.trend_bp >= 0 ? 'up' : 'down'} ${showNum(Math.abs(Math.round(s.trend_bp / 100)))} %`;
   return (
     <Facts
       rows={[
         ['Tier', String(s.tier)],
         ['Orders, 12 months', showMoney(s.value_minor, s.currency)],
-        ['Last 6 against 6 before', trend],
+        ['Last 6 months vs previous 6', trend],
         ['Rank by value', `${showNum(s.rank)} of ${showNum(s.of)}`],
-        ['Lines sent in time', `${showNum(s.in_time)} of ${showNum(s.sent)}`],
+        ['Lines on time', `${showNum(s.in_time)} of ${showNum(s.sent)}`],
         ...(s.late_lines > 0
           ? ([
               [

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { ask, client, type Schemas } from '../api/call';
 import { OrderLink, Tier } from './bits';
 import { Dialog } from './Dialog';
-import { showDay, showNum, showTime } from './format';
+import { showDay, showNum, showTime } from '../base/format';
 
 export function useWhy(line: number) {
   return useQuery({
@@ -24,7 +24,7 @@ export function WhyAside({ line }: { line: number }) {
       {why.data.run && <p className="mt-1 text-mute">{why.data.run}</p>}
       {(why.data.reasons.length > 0 || why.data.holders.length > 0) && (
         <button className="act mt-2" onClick={() => setFull(true)}>
-          In full
+          Details
         </button>
       )}
       {full && <WhyDialog w={why.data} close={() => setFull(false)} />}

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { ask, client, type LineView, type Schemas } from '../api/call';
 import { Day, Facts, Fault, Holds, ItemLink, OrderLink, Tier } from './bits';
-import { showDay, showNum } from './format';
+import { showDay, showNum } from '../base/format';
 import { JourneyBar } from './JourneyBar';
 
 /** The item's stock where the line looks for it, elsewhere, and what is coming. */
@@ -87,15 +87,18 @@ export function OrderAside({ number, except }: { number: string; except?: number
           <Fault>{o.data_fault}</Fault>
         </p>
       )}
-      <LineBars lines={others} title={except === undefined ? undefined : others.length ? 'Its other lines' : undefined} />
+      <LineBars
+        lines={others}
+        title={except === undefined ? undefined : others.length ? 'Other lines of this order' : undefined}
+      />
     </section>
   );
 }
 
 export const shipRules: Record<string, string> = {
-  any: 'sends what there is',
-  lines: 'whole lines only',
-  whole: 'whole order only',
+  any: 'partial shipments',
+  lines: 'complete lines',
+  whole: 'complete order',
 };
 
 export function LineBars({ lines, title }: { lines: LineView[]; title?: string }) {

@@ -1,7 +1,7 @@
 import { Link } from '@tanstack/react-router';
 import { AlertTriangle, PauseCircle } from 'lucide-react';
-import type { ReactNode } from 'react';
-import { showDay } from './format';
+import { useEffect, useRef, type ReactNode } from 'react';
+import { showDay } from '../base/format';
 
 export function Tier({ n }: { n: number }) {
   return (
@@ -108,9 +108,15 @@ export function DocumentLink({ kind, number }: { kind: string; number: string })
 }
 
 export function PageHead({ title, sub, children }: { title: ReactNode; sub?: ReactNode; children?: ReactNode }) {
+  const heading = useRef<HTMLHeadingElement>(null);
+  useEffect(() => {
+    document.title = `${heading.current?.textContent ?? ''} · Journeyman`;
+  });
   return (
     <div className="flex min-h-[46px] flex-wrap items-center gap-x-3 gap-y-2 pb-2">
-      <h1 className="text-[18px]">{title}</h1>
+      <h1 ref={heading} id="page-title" className="text-[18px]">
+        {title}
+      </h1>
       {sub && <div className="text-mute">{sub}</div>}
       <div className="ml-auto flex flex-wrap items-center gap-2">{children}</div>
     </div>

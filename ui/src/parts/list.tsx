@@ -1,9 +1,9 @@
 import { useNavigate, useSearch } from '@tanstack/react-router';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { useRef, useState, type ReactNode } from 'react';
-import { useKey } from '../app/keys';
-import type { ListSearch } from '../app/router';
-import { plural, showNum } from './format';
+import { useKey } from '../base/keys/useKey';
+import type { ListSearch } from '../base/search';
+import { plural, showNum } from '../base/format';
 import { Key } from './bits';
 
 /** What the list shows, kept in the address of the page. Changing anything but the page goes back to the first. */
@@ -105,7 +105,7 @@ export function Pager({
   return (
     <div className="flex items-center gap-3 py-3 text-mute">
       <button className="act" disabled={page <= 1} onClick={() => set({ page: page - 1 })}>
-        Earlier
+        Previous
       </button>
       <span>
         Page {showNum(page)} of {more && 'more than '}
@@ -113,7 +113,7 @@ export function Pager({
         {showNum(total)} {what}
       </span>
       <button className="act" disabled={page >= pages && !more} onClick={() => set({ page: page + 1 })}>
-        Later
+        Next
       </button>
     </div>
   );

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { useKey } from '../app/keys';
+import { useKey } from '../base/keys/useKey';
 
 /**
  * The row in focus of a list: arrow keys or J and K move it, and it stays with its
@@ -15,13 +15,22 @@ export function useRows<T>(rows: T[], idOf: (row: T) => string) {
     const next = rows[Math.max(0, Math.min(rows.length - 1, index + by))];
     if (next !== undefined) setFocus(idOf(next));
   };
-  useKey('ArrowDown, j', 'Next row', () => move(1));
-  useKey('ArrowUp, k', 'Row before', () => move(-1));
+  const step = (by: number) => {
+    // A button that was pressed before keeps Enter for itself; whoever moves in the list means the row.
+    const main = document.getElementById('page');
+    if (!main?.contains(document.activeElement) || document.activeElement?.closest('button, a'))
+      main?.focus({ preventScroll: true });
+    move(by);
+  };
+  useKey('ArrowDown, j', 'Next row', () => step(1), inList);
+  useKey('ArrowUp, k', 'Previous row', () => step(-1), inList);
   useEffect(() => {
     if (focus) document.querySelector('tr[data-focus="true"]')?.scrollIntoView({ block: 'nearest' });
   }, [focus]);
   return { row, id, index, setFocus, move };
 }
+
+const inList = { repeat: true, group: 'In the list' };
 
 /** Rows that were chosen, by id. */
 export function useChosen() {

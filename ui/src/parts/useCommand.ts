@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Refused, wasStopped, type AskOf, type CommandPath, type Outcome } from '../api/call';
-import { useToasts } from '../app/toasts';
+import { useToasts } from '../base/toasts';
 
 interface Doing<P extends CommandPath> {
   ask: AskOf<P>;

@@ -1,13 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { useSigned } from '../../base/session';
 import { ItemAside } from '../../parts/asides';
 import { ItemLink, Key, PageHead } from '../../parts/bits';
 import { Dialog, ReasonDialog } from '../../parts/Dialog';
-import { plural, showDay, showMoney, showNum, showTime } from '../../parts/format';
+import { plural, showDay, showMoney, showNum, showTime } from '../../base/format';
 import { Find, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
@@ -33,7 +33,7 @@ export function BuyingPage() {
   useKey('w', 'Withdraw the request', () => setAsking('withdraw'), { enabled: settle });
   const waiting = rows.filter((b) => b.state === 'asked').length;
   return (
-    <Page aside={row ? <ItemAside sku={row.sku} warehouse={row.warehouse} /> : <p className="text-mute">Nothing is in focus.</p>}>
+    <Page aside={row ? <ItemAside sku={row.sku} warehouse={row.warehouse} /> : <p className="text-mute">Select a row.</p>}>
       <PageHead title="Requests to buy" sub={requests.data && `${plural(waiting, 'request')} not yet confirmed`}>
         <a className="act" href="/api/buy-requests.csv" download>
           Save as CSV
@@ -54,7 +54,7 @@ export function BuyingPage() {
                   <th>Item</th>
                   <th>For</th>
                   <th className="num">Units</th>
-                  <th>Wanted</th>
+                  <th>Requested</th>
                   <th className="num">Cost</th>
                   <th>Asked by</th>
                   <th>What came of it</th>
@@ -173,7 +173,7 @@ function Confirm({ b, close }: { b: Buy; close: () => void }) {
         ))}
         <div className="flex justify-end gap-2">
           <button type="button" className="act" onClick={close}>
-            Not yet
+            Cancel
           </button>
           <button className="act act-main" disabled={ref.trim() === '' || !due || !(Number(qty) > 0) || confirm.busy}>
             Expect it <Key>Enter</Key>

@@ -1,12 +1,13 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Link, useNavigate } from '@tanstack/react-router';
+import { useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
-import { Day, DocumentLink, Holds, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../parts/format';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { Act } from '../../parts/Act';
+import { useSigned } from '../../base/session';
+import { Day, Holds, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
+import { plural, showDay, showNum } from '../../base/format';
 import { Quantity } from '../../parts/Quantity';
 import { MakeRoom } from '../../parts/MakeRoom';
 import { useRows } from '../../parts/rows';
@@ -53,8 +54,11 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
   const step = v ? Math.max(1, v.multiple) : 1;
   const gets = (c: Claim) => (policy ? c.gets : (tried[c.line] ?? c.has));
   const give = (c: Claim | undefined, by: number) => c && mine && set({ [c.line]: Math.max(0, Math.min(c.wants, gets(c) + by)) });
-  useKey('ArrowRight', 'Give the line a pack more', () => give(row, Math.min(step, v?.left ?? 0)), { enabled: mine });
-  useKey('ArrowLeft', 'Take a pack from the line', () => give(row, -step), { enabled: mine });
+  useKey('ArrowRight', 'Give the line a pack more', () => give(row, Math.min(step, v?.left ?? 0)), {
+    enabled: mine,
+    repeat: true,
+  });
+  useKey('ArrowLeft', 'Take a pack from the line', () => give(row, -step), { enabled: mine, repeat: true });
   useKey('shift+ArrowRight', 'Give the line all that it wants, as far as there is', () => row && set({ [row.line]: row.most }), {
     enabled: mine,
   });
@@ -73,8 +77,6 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
         units: v.claims.filter((c) => c.gets !== c.has).map((c) => ({ line: c.line, allocated: c.gets, seen: c.version })),
       },
     });
-  useKey('a', 'Apply what is tried', () => void apply(), { enabled: can });
-  useKey('esc', 'Drop what is tried', clear, { enabled: changed });
   /** All that the target lacks comes from the source, as far as it has it. */
   const drag = (from: number, to: number) => {
     const a = claims.find((c) => c.line === from);
@@ -93,7 +95,7 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
           <>
             <Supply v={d} />
             <div className="mt-3 mb-1 flex items-center gap-3">
-              <h2 className="text-[14px]">Who wants it</h2>
+              <h2 className="text-[14px]">Demand</h2>
               <label className="ml-auto flex items-center gap-2 text-mute">
                 As policy
                 <select
@@ -243,10 +245,10 @@ function Claims({
           <th>Order</th>
           <th>Ship by</th>
           <th title="Open lines of its order that could go in full now">Ready</th>
-          <th className="w-[32%]">Has and lacks</th>
-          <th className="num">Gets</th>
-          <th className="num">Lacks</th>
-          <th>Can leave</th>
+          <th className="w-[32%]">Allocated / short</th>
+          <th className="num">New quantity</th>
+          <th className="num">Short</th>
+          <th>Ships on</th>
         </tr>
       </thead>
       <tbody>
@@ -322,8 +324,8 @@ function Claims({
 }
 
 function Leaves({ c }: { c: Claim }) {
-  const text = c.leaves ? showDay(c.leaves) : c.holds.length ? 'on hold' : 'nothing in sight';
-  const was = c.left ? showDay(c.left) : 'nothing in sight';
+  const text = c.leaves ? showDay(c.leaves) : c.holds.length ? 'on hold' : 'no supply due';
+  const was = c.left ? showDay(c.left) : 'no supply due';
   return (
     <span className="leading-[15px]">
       <span className={c.late ? 'late' : ''}>
@@ -422,17 +424,17 @@ function Tray({
         </>
       )}
       <span className="ml-auto flex items-center gap-2">
-        <button className="act act-quiet" onClick={clear}>
-          Drop it <Key>Esc</Key>
-        </button>
+        <Act keys="esc" does="Discard the trial" look="quiet" run={clear}>
+          Discard
+        </Act>
         {!last && (
           <button className="act act-quiet" onClick={next} title="What is tried here is dropped">
             Next item <Key>]</Key>
           </button>
         )}
-        <button className="act" disabled={!can} onClick={apply} title={mine ? e.not : 'For a coordinator'}>
-          Apply {plural(e.changes, 'change')} <Key>A</Key>
-        </button>
+        <Act keys="a" does="Apply the trial" why={mine ? '' : 'Moving units is for a coordinator.'} off={!can} run={apply}>
+          Apply {plural(e.changes, 'change')}
+        </Act>
       </span>
     </>
   );
@@ -443,28 +445,5 @@ function Shift({ what, was, is }: { what: string; was: number; is: number }) {
     <span>
       {what} <b>{was === is ? showNum(is) : `${showNum(was)} → ${showNum(is)}`}</b>
     </span>
-  );
-}
-
-export function ListsOf({ c }: { c: Claim }) {
-  return (
-    <p className="mt-2">
-      {showNum(c.fixed)} on the floor, not to be moved:{' '}
-      {c.lists.length > 0 ? (
-        <>
-          recall it first on{' '}
-          {c.lists.map((n) => (
-            <DocumentLink key={n} kind="pick list" number={n} />
-          ))}
-        </>
-      ) : (
-        <>
-          picked or packed already; unpack it{' '}
-          <Link to="/packing" className="ref">
-            at packing
-          </Link>
-        </>
-      )}
-    </p>
   );
 }

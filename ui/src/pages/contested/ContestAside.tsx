@@ -1,12 +1,12 @@
 import { type Schemas } from '../../api/call';
-import { useSigned } from '../../app/session';
+import { useSigned } from '../../base/session';
 import { shipRules } from '../../parts/asides';
 import { ItemLink, Key, OrderLink } from '../../parts/bits';
-import { showDay, showMoney, showNum } from '../../parts/format';
+import { showDay, showMoney, showNum } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { StandingOf } from '../../parts/StandingOf';
 import { WhyAside } from '../../parts/Why';
-import { ListsOf } from './Contest';
+import { ListsOf } from './ListsOf';
 import { WhatIf } from './WhatIf';
 
 /** What applying would do, and everything else about the claim in focus. */

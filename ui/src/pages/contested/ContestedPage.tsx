@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
 import { Key } from '../../parts/bits';
-import { plural, showDay, showMoney, showNum } from '../../parts/format';
+import { plural, showDay, showMoney, showNum } from '../../base/format';
 import { Find, useList } from '../../parts/list';
 import { Empty, Load } from '../../parts/states';
 import { Contest } from './Contest';
@@ -28,16 +28,16 @@ export function ContestedPage() {
   const at = rows.findIndex((r) => shown && keyOf(r) === keyOf(shown));
   const open = (r: Row | undefined) => r && set({ sku: r.sku, warehouse: r.warehouse });
   const next = () => open(rows[Math.min(rows.length - 1, at + 1)]);
-  useKey(']', 'Next item', next, { enabled: at < rows.length - 1 });
-  useKey('[', 'Item before', () => open(rows[Math.max(0, at - 1)]), { enabled: at > 0 });
+  useKey(']', 'Next item', next, { enabled: at < rows.length - 1, repeat: true });
+  useKey('[', 'Previous item', () => open(rows[Math.max(0, at - 1)]), { enabled: at > 0, repeat: true });
   useEffect(() => {
     document.querySelector('[data-contested][aria-current="true"]')?.scrollIntoView({ block: 'nearest' });
   }, [at]);
   return (
     <div className="grid h-full grid-cols-[226px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)]">
-      <nav aria-label="Contested items" className="flex min-h-0 flex-col border-r border-line">
+      <nav aria-label="Shortages" className="flex min-h-0 flex-col border-r border-line">
         <div className="px-4 pt-3 pb-2">
-          <h1 className="text-[18px]">Contested</h1>
+          <h1 className="text-[18px]">Shortages</h1>
           {list.data && (
             <p className="mb-2 text-mute">
               {plural(list.data.total, 'item')} · {showMoney(list.data.value_minor, list.data.currency)} short
@@ -67,7 +67,7 @@ export function ContestedPage() {
               title={
                 s.q
                   ? `Nothing contested has “${s.q}”.`
-                  : 'Nothing is contested: of every item there is as much free as is wanted now.'
+                  : 'Nothing is short: of every item there is as much free as is wanted now.'
               }
             >
               {s.q

@@ -1,9 +1,9 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { useKey } from '../../app/keys';
+import { useKey } from '../../base/keys/useKey';
 import { Key, OrderLink } from '../../parts/bits';
-import { plural, showNum } from '../../parts/format';
+import { plural, showNum } from '../../base/format';
 
 type Ask = Schemas['WhatIfAsk'];
 type Claim = Schemas['Claim'];
@@ -123,7 +123,7 @@ function Answer({ v }: { v: Schemas['WhatIfView'] }) {
             <tr>
               <th className="text-left font-normal">Line</th>
               <th className="text-right font-normal">Now</th>
-              <th className="text-right font-normal">Then</th>
+              <th className="text-right font-normal">With it</th>
             </tr>
           </thead>
           <tbody>

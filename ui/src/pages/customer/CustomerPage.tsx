@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from '@tanstack/react-router';
 import { ask, client } from '../../api/call';
-import { Page } from '../../app/frame';
+import { Page } from '../../parts/Page';
 import { shipRules } from '../../parts/asides';
 import { Day, Facts, Holds, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showMoney } from '../../parts/format';
+import { plural, showMoney } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { StandingFacts, useStanding } from '../../parts/StandingOf';
 import { Load } from '../../parts/states';
@@ -85,11 +85,11 @@ export function CustomerPage() {
                       <table className="grid-table">
                         <thead>
                           <tr>
-                            <th>Wanted</th>
+                            <th>Requested</th>
                             <th>Order</th>
                             <th className="num">Value</th>
                             <th className="num">Ready</th>
-                            <th>Where its units are</th>
+                            <th>Progress</th>
                           </tr>
                         </thead>
                         <tbody>

@@ -1,11 +1,11 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { ask, client } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
 import { shipRules } from '../../parts/asides';
 import { PageHead, Tier } from '../../parts/bits';
-import { plural, showMoney, showNum } from '../../parts/format';
+import { plural, showMoney, showNum } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { Find, Pager, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
@@ -44,11 +44,11 @@ export function CustomersPage() {
                     <th>Name</th>
                     <th>Ship rule</th>
                     <th>Service</th>
-                    <th>From</th>
+                    <th>Warehouse</th>
                     <th className="num">Orders</th>
                     <th className="num">Unfinished</th>
                     <th className="num">Value</th>
-                    <th>Where its units are</th>
+                    <th>Progress</th>
                   </tr>
                 </thead>
                 <tbody>

@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { Act } from '../../parts/Act';
+import { useSigned } from '../../base/session';
 import { Day, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showKg, showNum, showTime } from '../../parts/format';
+import { plural, showDay, showKg, showNum, showTime } from '../../base/format';
 import { Asking } from '../../parts/Asking';
 import { Choice, useList } from '../../parts/list';
 import { useChosen, useRows } from '../../parts/rows';
@@ -39,9 +40,6 @@ export function DockPage() {
     () => focus.row && show !== 'delivered' && (picked.toggle(focus.row.number), focus.move(1)),
   );
   useKey('esc', 'Choose none', picked.clear, { enabled: chosen.length > 0 });
-  useKey(leaving ? 'd' : 'n', leaving ? 'Dispatch what is chosen' : 'Have the news of delivery now', run, {
-    enabled: chosen.length > 0 && may(verb) && !busy,
-  });
   useKey(
     'enter',
     'Open the shipment',
@@ -80,14 +78,15 @@ export function DockPage() {
               <button className="cursor-pointer px-2" onClick={picked.clear}>
                 Choose none <Key>Esc</Key>
               </button>
-              <button
-                className="act"
-                disabled={!may(verb) || busy}
-                title={may(verb) ? undefined : 'for the floor or a coordinator'}
-                onClick={run}
+              <Act
+                keys={leaving ? 'd' : 'm'}
+                does={leaving ? 'Dispatch the chosen shipments' : 'Mark the chosen shipments delivered'}
+                why={may(verb) ? '' : 'This is for the floor or a coordinator.'}
+                off={busy}
+                run={run}
               >
-                {leaving ? `Dispatch ${plural(chosen.length, 'shipment')}` : 'They have arrived'} <Key>{leaving ? 'D' : 'N'}</Key>
-              </button>
+                {leaving ? `Dispatch ${plural(chosen.length, 'shipment')}` : 'Mark delivered'}
+              </Act>
             </span>
           </>
         )
@@ -116,7 +115,7 @@ export function DockPage() {
       {show === 'under way' && (
         <p className="pb-2 text-mute">
           The carrier here is a stand-in: it delivers by itself a while after it took a shipment, or at once if you choose
-          shipments and press <Key>N</Key>.
+          shipments and press <Key>M</Key>.
           {dock.data && dock.data.under_way_total > dock.data.under_way.length && (
             <>
               {' '}
@@ -159,9 +158,9 @@ export function DockPage() {
                   <th>Shipment</th>
                   <th>{leaving ? 'Ship by' : 'Expected'}</th>
                   <th>Customer</th>
-                  <th>Goes to</th>
+                  <th>Ship to</th>
                   <th>Service</th>
-                  <th>From</th>
+                  <th>Warehouse</th>
                   <th>Orders</th>
                   <th className="num">Packages</th>
                   <th className="num">Weight</th>

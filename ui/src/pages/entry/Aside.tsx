@@ -1,6 +1,6 @@
-import { useKey } from '../../app/keys';
+import { useKey } from '../../base/keys/useKey';
 import { ItemLink, Key } from '../../parts/bits';
-import { showDay, showMoney, showNum } from '../../parts/format';
+import { showDay, showMoney, showNum } from '../../base/format';
 import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
 import type { Line, LineView } from './draft';
 
@@ -95,7 +95,7 @@ export function LineAside({
               <b>{showNum(p.qty)}</b> leaves {p.warehouse} {showDay(p.day)}, there {showDay(v.arrives[i] ?? '')}
             </p>
           ))}
-          {v.short > 0 && <p className="late">For {showNum(v.short)} there is no day in sight.</p>}
+          {v.short > 0 && <p className="late">For {showNum(v.short)} there is no supply due.</p>}
           {v.late && v.earliest && (
             <p className="text-mute">
               All of it can be there {showDay(v.earliest)}. {v.parts.length > 0 && 'Taken so, the late day is on record.'}
@@ -124,7 +124,7 @@ export function LineAside({
       )}
       {v.instead.length > 0 && line.line === undefined && line.quote_line === undefined && (
         <section className="border-t border-line py-3">
-          <h2 className="mb-1 text-[14px]">Free in its place</h2>
+          <h2 className="mb-1 text-[14px]">Substitute available</h2>
           {v.instead.map((x, i) => (
             <Take
               key={x.sku}

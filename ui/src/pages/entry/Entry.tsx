@@ -1,19 +1,29 @@
 import { useNavigate } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
 import type { Outcome } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
-import { useToasts } from '../../app/toasts';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { useSigned } from '../../base/session';
+import { useToasts } from '../../base/toasts';
 import { Fault, Key, PageHead } from '../../parts/bits';
-import { plural, showDay, showMoney } from '../../parts/format';
+import { plural, showDay, showMoney } from '../../base/format';
 import { useCommand } from '../../parts/useCommand';
 import { LineAside } from './Aside';
-import { asked, isBlank, isFilled, keepDraft, newLine, useAnswer, type Draft, type Sought, type Typed, type View } from './draft';
+import {
+  asked,
+  isBlank,
+  isFilled,
+  keepDraft,
+  newLine,
+  useAnswer,
+  type Draft,
+  type Sought,
+  type Typed,
+  type View,
+  type Mode,
+} from './draft';
 import { Grid } from './Grid';
 import { Head } from './Head';
-
-export type Mode = { kind: 'new' } | { kind: 'order' | 'quote' | 'accept'; number: string };
 
 const titles: Record<Mode['kind'], (number: string) => string> = {
   new: () => 'New order or quote',
@@ -104,11 +114,11 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
         )}
         {(mode.kind === 'new' || mode.kind === 'quote') && (
           <label className="flex items-center gap-1.5 text-mute">
-            as a quote, it stands until
+            as a quote, it is valid until
             <input
               className="field"
               type="date"
-              aria-label="The quote stands until"
+              aria-label="The quote is valid until"
               value={expires || (view?.expires ?? '')}
               onChange={(e) => setExpires(e.target.value)}
             />
@@ -257,7 +267,7 @@ function Tray({
               : undefined
           }
         >
-          Keep as a quote <Key>Ctrl ⇧ Enter</Key>
+          Save as quote <Key>Ctrl ⇧ Enter</Key>
         </button>
       )}
       <button className="act" disabled={!can || !fresh} onClick={acts[mode.kind]}>

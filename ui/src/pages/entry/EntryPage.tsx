@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { ask, client } from '../../api/call';
-import { Page } from '../../app/frame';
+import { Page } from '../../parts/Page';
 import { useList } from '../../parts/list';
 import { Load } from '../../parts/states';
 import { keptDraft, type Draft } from './draft';
-import { Entry, type Mode } from './Entry';
+import type { Mode } from './draft';
+import { Entry } from './Entry';
 
 /** A new order or quote; or one that is changed, or a quote that is accepted, in the same rows. */
 export function EntryPage() {

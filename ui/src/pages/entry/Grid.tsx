@@ -1,14 +1,14 @@
 import { flushSync } from 'react-dom';
 import type { Dispatch, KeyboardEvent, RefObject, SetStateAction } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { useToasts } from '../../app/toasts';
+import { useToasts } from '../../base/toasts';
 import { Fault } from '../../parts/bits';
 import { Combo } from '../../parts/Combo';
-import { showAmount, showDate, showDay, showNum } from '../../parts/format';
+import { showAmount, showDate, showDay, showNum } from '../../base/format';
 import { useSought } from '../../parts/useSought';
 import { Cell } from './Cell';
 import { isBlank, isFilled, newLine, readDecimal, showDecimal, unfound, type LineView, type Typed, type View } from './draft';
-import type { Mode } from './Entry';
+import type { Mode } from './draft';
 
 type Hit = Schemas['ItemHit'];
 
@@ -87,13 +87,13 @@ export function Grid({
           <th className="w-[28px]" aria-label="Line" />
           <th>Item</th>
           <th className="num w-[50px]">Units</th>
-          <th className="w-[46px]">From</th>
+          <th className="w-[76px]">Warehouse</th>
           <th className="num w-[74px]">Price</th>
-          <th className="num w-[48px]">Less %</th>
+          <th className="num w-[48px]">Discount %</th>
           <th className="num w-[80px]">Value</th>
           <th className="num w-[100px]">Free</th>
           <th className="w-[84px]">Next arrival</th>
-          <th className="w-[184px]">There</th>
+          <th className="w-[184px]">Arrives</th>
         </tr>
       </thead>
       <tbody>
@@ -365,7 +365,7 @@ function There({ v, wanted }: { v: LineView; wanted: string }) {
       return <span className={v.late ? 'late' : 'text-mute'}>could be {showDay(v.earliest)}</span>;
     }
     return v.short > 0 || !v.earliest ? (
-      <span className="late">no day in sight</span>
+      <span className="late">no supply due</span>
     ) : (
       <span className="text-mute">{showDay(v.earliest)}</span>
     );
@@ -376,7 +376,7 @@ function There({ v, wanted }: { v: LineView; wanted: string }) {
   const words = parts.map((p) => `${showNum(p.qty)} on ${showDay(p.day)}`).join(', ');
   if (!v.late && only) return <span title={words}>{showDay(parts[0]?.day ?? '')}</span>;
   return (
-    <span title={v.short > 0 ? `${words}; for ${showNum(v.short)} no day is in sight` : words}>
+    <span title={v.short > 0 ? `${words}; for ${showNum(v.short)} no supply is due` : words}>
       {v.in_time > 0 && `${showNum(v.in_time)} in time`}
       {v.in_time > 0 && v.late && ', '}
       {v.late && (

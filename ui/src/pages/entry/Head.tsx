@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Finder, findKind } from '../../parts/Finder';
 import { shipRules } from '../../parts/asides';
-import { showDay } from '../../parts/format';
+import { showDay } from '../../base/format';
 import { useSought } from '../../parts/useSought';
 import { unfound, type Draft, type Sought, type View } from './draft';
 
@@ -108,11 +108,11 @@ export function Head({
             </option>
           ))}
         </select>
-        <span>to be there</span>
+        <span>requested by</span>
         <input
           className="word"
           type="date"
-          aria-label="Wanted day"
+          aria-label="Requested date"
           style={{ width: 132 }}
           value={head.wanted ?? view?.wanted ?? ''}
           onChange={(e) => set({ wanted: e.target.value || undefined })}

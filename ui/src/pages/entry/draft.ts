@@ -84,3 +84,6 @@ export function readDecimal(text: string, digits: number): number | undefined {
 }
 
 export const showDecimal = (n: number, digits: number) => (n / 10 ** digits).toFixed(digits);
+
+/** What is entered: something new, or a change of an order or quote, or a quote that becomes an order. */
+export type Mode = { kind: 'new' } | { kind: 'order' | 'quote' | 'accept'; number: string };

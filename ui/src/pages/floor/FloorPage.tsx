@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
 import { PageHead } from '../../parts/bits';
-import { plural, showDay, showNum, showTime } from '../../parts/format';
+import { plural, showDay, showNum, showTime } from '../../base/format';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 
@@ -37,7 +37,7 @@ export function FloorPage() {
             )}
             {d.done.length > 0 && (
               <>
-                <h2 className="mt-6 mb-1 text-[14px]">Picked lately</h2>
+                <h2 className="mt-6 mb-1 text-[14px]">Recently picked</h2>
                 <Table lists={d.done} focus="" set={() => {}} />
               </>
             )}

@@ -1,11 +1,11 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { command, keyFor, Refused, type Schemas, wasStopped } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useSigned } from '../../app/session';
-import { useToasts } from '../../app/toasts';
+import { Page } from '../../parts/Page';
+import { useSigned } from '../../base/session';
+import { useToasts } from '../../base/toasts';
 import { ItemLink, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../parts/format';
+import { plural, showDay, showNum } from '../../base/format';
 import { useProgress } from '../../parts/useProgress';
 
 type Report = Schemas['ImportReport'];
@@ -223,7 +223,7 @@ function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean; apply:
             </button>
           )}
           <button className="act" disabled={busy} onClick={drop}>
-            Drop it
+            Discard
           </button>
         </div>
       )}

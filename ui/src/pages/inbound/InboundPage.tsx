@@ -2,13 +2,13 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { useSigned } from '../../base/session';
 import { ItemAside } from '../../parts/asides';
 import { ItemLink, Key, PageHead } from '../../parts/bits';
 import { Dialog } from '../../parts/Dialog';
-import { plural, showDay, showNum } from '../../parts/format';
+import { plural, showDay, showNum } from '../../base/format';
 import { Choice, Find, Pager, useList } from '../../parts/list';
 import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
@@ -38,11 +38,7 @@ export function InboundPage() {
   return (
     <Page
       aside={
-        focus.row ? (
-          <ItemAside sku={focus.row.sku} warehouse={focus.row.warehouse} />
-        ) : (
-          <p className="text-mute">Nothing is in focus.</p>
-        )
+        focus.row ? <ItemAside sku={focus.row.sku} warehouse={focus.row.warehouse} /> : <p className="text-mute">Select a row.</p>
       }
     >
       <PageHead
@@ -76,7 +72,7 @@ export function InboundPage() {
                     <th>Due</th>
                     <th>Reference</th>
                     <th>Item</th>
-                    <th>To</th>
+                    <th>Warehouse</th>
                     <th>Supplier</th>
                     <th className="num">Expected</th>
                     <th className="num" title="Open units of the item at that warehouse">
@@ -112,7 +108,7 @@ export function InboundPage() {
                             title={may('move an arrival') ? undefined : 'for a coordinator'}
                             onClick={() => setMoving(n)}
                           >
-                            Another day <Key>E</Key>
+                            Reschedule <Key>E</Key>
                           </button>
                         )}
                         {n.left > 0 && (
@@ -175,7 +171,7 @@ function Receive({ n, close }: { n: Inbound; close: () => void }) {
         <p className="mt-2 text-mute">{qty < n.left ? `${plural(n.left - qty, 'unit')} stay expected.` : 'That is all of it.'}</p>
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="act" onClick={close}>
-            Not now
+            Cancel
           </button>
           <button className="act act-main" disabled={qty === 0 || receive.busy}>
             Receive {showNum(qty)}

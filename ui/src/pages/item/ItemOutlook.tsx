@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client } from '../../api/call';
-import { showDay, showNum } from '../../parts/format';
+import { showDay, showNum } from '../../base/format';
 import { OutlookChart, OutlookChoice, OutlookTable } from '../../parts/OutlookChart';
 
 /** What can be promised of the item from each warehouse, day by day, and what a day rests on. */
@@ -43,7 +43,7 @@ export function ItemOutlook({ sku }: { sku: string }) {
         (table ? <OutlookTable house={shown} /> : <OutlookChart house={shown} qty={0} shipBy="" focus={day} setFocus={setDay} />)}
       {focus && (
         <p>
-          <b>{showDay(focus.day)}</b>: {showNum(focus.left)} left after all promises
+          <b>{showDay(focus.day)}</b>: {showNum(focus.left)} projected
           {focus.receipts.map((r) => (
             <span key={r.ref}>
               , {r.ref} brings {showNum(r.qty)}

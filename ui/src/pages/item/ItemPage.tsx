@@ -2,14 +2,14 @@ import { useQuery } from '@tanstack/react-query';
 import { useParams } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { useSigned } from '../../base/session';
 import { ItemOutlook } from './ItemOutlook';
 import { RequestBuy } from './RequestBuy';
 import { OrderAside } from '../../parts/asides';
 import { Day, DocumentLink, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showKg, showMoney, showNum, showTime } from '../../parts/format';
+import { plural, showDay, showKg, showMoney, showNum, showTime } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { MoveArrival } from '../../parts/MoveArrival';
 import { useRows } from '../../parts/rows';
@@ -91,7 +91,7 @@ export function ItemPage() {
               </table>
             )}
             <ItemOutlook sku={it.sku} />
-            <h2 className="mt-5 mb-1 text-[14px]">Who wants it or has it: {plural(it.lines.length, 'unfinished line')}</h2>
+            <h2 className="mt-5 mb-1 text-[14px]">Demand: {plural(it.lines.length, 'unfinished line')}</h2>
             {it.lines.length > 0 && (
               <table className="grid-table">
                 <thead>
@@ -100,10 +100,10 @@ export function ItemPage() {
                     <th>Ship by</th>
                     <th>Order</th>
                     <th>Customer</th>
-                    <th>From</th>
+                    <th>Warehouse</th>
                     <th className="num">Ordered</th>
                     <th className="num">Open</th>
-                    <th>Where its units are</th>
+                    <th>Progress</th>
                   </tr>
                 </thead>
                 <tbody>
@@ -146,7 +146,7 @@ export function ItemPage() {
                       title={may('move an arrival') ? 'What that would do to promises is shown first' : 'for a coordinator'}
                       onClick={() => setMoving(n)}
                     >
-                      Another day…
+                      Reschedule…
                     </button>
                   </p>
                 ))}
@@ -157,7 +157,7 @@ export function ItemPage() {
                     {showDay(b.wanted)} <span className="text-mute">requested, not yet ordered</span>
                   </p>
                 ))}
-                <h2 className="mt-4 mb-1 text-[14px]">Free in its place</h2>
+                <h2 className="mt-4 mb-1 text-[14px]">Substitute available</h2>
                 {it.instead.length === 0 && <p className="text-mute">No substitute of it is free.</p>}
                 {it.instead.map((x) => (
                   <p key={x.sku} className="flex justify-between gap-2">

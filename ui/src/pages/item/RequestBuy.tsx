@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { ask, client } from '../../api/call';
 import { Key } from '../../parts/bits';
 import { Dialog } from '../../parts/Dialog';
-import { showNum } from '../../parts/format';
+import { showNum } from '../../base/format';
 import { useCommand } from '../../parts/useCommand';
 
 /** Asks for more to be bought; the quantity and the day that cover what is lacking are proposed. */
@@ -57,7 +57,7 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
           </select>
         </label>
         <label className="flex items-center justify-between gap-3">
-          Wanted there
+          Requested by
           <input className="field w-[150px]" type="date" value={day} onChange={(e) => setWanted(e.target.value)} />
         </label>
         <label className="flex items-center justify-between gap-3">
@@ -73,7 +73,7 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
         )}
         <div className="flex justify-end gap-2">
           <button type="button" className="act" onClick={close}>
-            Leave it
+            Cancel
           </button>
           <button className="act act-main" disabled={!(Number(units) > 0) || !day || request.busy}>
             Request it <Key>Enter</Key>

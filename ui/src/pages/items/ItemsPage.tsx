@@ -1,11 +1,11 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { ask, client } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
 import { ItemAside } from '../../parts/asides';
 import { ItemLink, PageHead } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../parts/format';
+import { plural, showDay, showNum } from '../../base/format';
 import { Choice, Find, Pager, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
@@ -21,7 +21,7 @@ export function ItemsPage() {
   const go = useNavigate();
   useKey('enter', 'Open the item', () => focus.row && void go({ to: '/items/$number', params: { number: focus.row.sku } }));
   return (
-    <Page aside={focus.row ? <ItemAside sku={focus.row.sku} /> : <p className="text-mute">Nothing is in focus.</p>}>
+    <Page aside={focus.row ? <ItemAside sku={focus.row.sku} /> : <p className="text-mute">Select a row.</p>}>
       <PageHead title="Items" sub={items.data && plural(items.data.total, 'item')}>
         <Choice
           name="sort"

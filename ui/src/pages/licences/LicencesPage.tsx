@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
-import { Page } from '../../app/frame';
+import { Page } from '../../parts/Page';
 import { PageHead } from '../../parts/bits';
-import { plural } from '../../parts/format';
+import { plural } from '../../base/format';
 import { Find, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';

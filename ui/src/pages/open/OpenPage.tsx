@@ -1,12 +1,12 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { ask, client } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { useSigned } from '../../base/session';
 import { can, ItemAside, OrderAside } from '../../parts/asides';
 import { Day, Holds, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { showDay, showNum } from '../../parts/format';
+import { showDay, showNum } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { Find, found, Pager, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
@@ -42,7 +42,7 @@ export function OpenPage() {
             <OrderAside number={row.order} except={row.id} />
           </>
         ) : (
-          <p className="text-mute">Nothing is in focus.</p>
+          <p className="text-mute">Select a row.</p>
         )
       }
     >
@@ -117,7 +117,7 @@ export function OpenPage() {
                               {l.next.overdue && ' · overdue'}
                             </span>
                           ) : (
-                            l.at.open > l.free && <span className="text-mute">nothing in sight</span>
+                            l.at.open > l.free && <span className="text-mute">no supply due</span>
                           )}
                         </td>
                         <td>

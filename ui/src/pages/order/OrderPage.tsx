@@ -2,14 +2,14 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
 import { ask, client, type LineView, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
-import { useToasts } from '../../app/toasts';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { useSigned } from '../../base/session';
+import { useToasts } from '../../base/toasts';
 import { can, ItemAside, shipRules } from '../../parts/asides';
 import { Day, DocumentLink, Fault, Holds, ItemLink, Key, PageHead, Tier } from '../../parts/bits';
 import { ReasonDialog } from '../../parts/Dialog';
-import { showDay, showMoney, showNum, showTime } from '../../parts/format';
+import { showDay, showMoney, showNum, showTime } from '../../base/format';
 import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
 import { MakeRoom } from '../../parts/MakeRoom';
 import { Quantity } from '../../parts/Quantity';
@@ -56,7 +56,7 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
             <Link to="/customers/$number" params={{ number: o.customer_code }} className="ref text-ink">
               {o.customer}
             </Link>
-            <Tier n={o.tier} /> wanted <Day iso={o.wanted} late={o.late} />
+            <Tier n={o.tier} /> requested <Day iso={o.wanted} late={o.late} />
             {o.finished && <span className="font-semibold text-ink">· finished</span>}
           </span>
         }
@@ -76,7 +76,7 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
       <Lines o={o} focus={focus} />
       <div className="mt-5 grid grid-cols-[1fr_1fr] gap-8">
         <section>
-          <h2 className="mb-1 text-[14px]">Goes to</h2>
+          <h2 className="mb-1 text-[14px]">Ship to</h2>
           <p>
             {o.ship_to.name}, {o.ship_to.street}, {o.ship_to.city} {o.ship_to.postcode}, {o.ship_to.country}
           </p>
@@ -85,7 +85,7 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
             {o.terms && `${o.terms} · `}
             {shipRules[o.ship_rule]}
             {o.channel && ` · ${o.channel}`}
-            {o.customer_ref && ` · their number ${o.customer_ref}`}
+            {o.customer_ref && ` · customer’s order number ${o.customer_ref}`}
           </p>
           {o.note && <p className="mt-2">“{o.note}”</p>}
           {o.messages.length > 0 && <h2 className="mt-4 mb-1 text-[14px]">Ready to be sent</h2>}
@@ -297,12 +297,12 @@ function Lines({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVi
           <th className="num">Line</th>
           <th>Ship by</th>
           <th>Item</th>
-          <th>From</th>
+          <th>Warehouse</th>
           <th className="num">Ordered</th>
           <th className="num">Price</th>
           <th className="num">Free</th>
           <th>Next arrival</th>
-          <th>Where its units are</th>
+          <th>Progress</th>
           <th aria-label="What can be done" />
         </tr>
       </thead>
@@ -359,7 +359,7 @@ function LineRow({
               {l.next.overdue ? <span className="late">{showDay(l.next.due)} · overdue</span> : showDay(l.next.due)}
             </>
           ) : (
-            <span className="text-mute">{l.at.open > 0 ? 'nothing in sight' : ''}</span>
+            <span className="text-mute">{l.at.open > 0 ? 'no supply due' : ''}</span>
           )}
         </td>
         <td>
@@ -471,7 +471,7 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
             search={{ sku: l.sku, qty: String(l.at.open), line: String(l.id), customer, warehouse: l.warehouse } as never}
             className="ref"
           >
-            {l.promises.length > 0 ? 'Promise it anew' : 'What can be promised?'}
+            {l.promises.length > 0 ? 'Re-promise' : 'What can be promised?'}
           </Link>
           {may('make room') && (l.promises.some((p) => p.late) || l.at.open > l.at.promised) && (
             <>
@@ -484,7 +484,7 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
           {can(l, 'allocate').qty < l.at.open && (
             <>
               <span className="text-mute"> · </span>
-              <Link to="/contested" search={{ sku: l.sku, warehouse: l.warehouse }} className="ref">
+              <Link to="/shortages" search={{ sku: l.sku, warehouse: l.warehouse }} className="ref">
                 Who else wants it?
               </Link>
             </>

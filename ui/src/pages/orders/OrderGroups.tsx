@@ -1,9 +1,9 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
 import { Facts, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showMoney, showNum } from '../../parts/format';
+import { plural, showDay, showMoney, showNum } from '../../base/format';
 import { JourneyBar, stations } from '../../parts/JourneyBar';
 import { Find, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';

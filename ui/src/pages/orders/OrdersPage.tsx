@@ -1,12 +1,13 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { Act } from '../../parts/Act';
+import { useSigned } from '../../base/session';
 import { OrderAside } from '../../parts/asides';
 import { Day, Fault, Holds, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showMoney, showNum } from '../../parts/format';
+import { plural, showMoney, showNum } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { Find, found, Pager, Sortable, useList } from '../../parts/list';
 import { useChosen, useRows } from '../../parts/rows';
@@ -43,7 +44,7 @@ function OrderList() {
   const chosen = rows.filter((o) => picked.has(o.number));
   return (
     <Page
-      aside={focus.row ? <OrderAside number={focus.row.number} /> : <p className="text-mute">Nothing is in focus.</p>}
+      aside={focus.row ? <OrderAside number={focus.row.number} /> : <p className="text-mute">Select a row.</p>}
       tray={chosen.length > 0 && <OrdersTray chosen={chosen} clear={picked.clear} />}
     >
       <PageHead
@@ -86,7 +87,7 @@ function OrderList() {
                   <tr>
                     <th aria-label="Chosen" />
                     <Sortable by="tier">Tier</Sortable>
-                    <Sortable by="wanted">Wanted</Sortable>
+                    <Sortable by="wanted">Requested</Sortable>
                     <Sortable by="number">Order</Sortable>
                     <Sortable by="customer">Customer</Sortable>
                     <Sortable by="channel">Channel</Sortable>
@@ -99,7 +100,7 @@ function OrderList() {
                     <th className="num" title="Open lines that could go in full now, of its open lines">
                       Ready
                     </th>
-                    <th>Where its units are</th>
+                    <th>Progress</th>
                   </tr>
                 </thead>
                 <tbody>
@@ -188,14 +189,9 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
   const sum = (of: (o: Schemas['OrderRow']) => number) => chosen.reduce((n, o) => n + of(o), 0);
   const open = sum((o) => o.at.open);
   const allocated = sum((o) => o.at.allocated);
-  useKey('a', 'Allocate what is free, in the order listed', () => allocate.run({ ask: { orders } }), {
-    enabled: may('allocate') && open > 0,
-  });
   const go = useNavigate();
-  const run = () => void go({ to: '/run', search: { order: chosen.map((o) => o.number).join(','), listed: 'yes' } as never });
-  useKey('u', 'Run a policy on them', run, { enabled: may('run a policy') });
-  useKey('b', 'Give back what is allocated', () => back.run({ ask: { orders } }), { enabled: may('give back') && allocated > 0 });
-  useKey('r', 'Release what is allocated', () => release.run({ ask: { orders } }), { enabled: may('release') && allocated > 0 });
+  const run = () =>
+    void go({ to: '/allocation', search: { order: chosen.map((o) => o.number).join(','), listed: 'yes' } as never });
   return (
     <>
       <span>
@@ -212,31 +208,33 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
           Choose none <Key>Esc</Key>
         </button>
         {may('give back') && allocated > 0 && (
-          <button className="act act-quiet" disabled={back.busy} onClick={() => back.run({ ask: { orders } })}>
-            Give back <Key>B</Key>
-          </button>
+          <Act keys="b" does="Give back what is allocated" look="quiet" off={back.busy} run={() => back.run({ ask: { orders } })}>
+            Give back
+          </Act>
         )}
         {may('run a policy') && open > 0 && (
-          <button className="act act-quiet" onClick={run}>
-            Run a policy <Key>U</Key>
-          </button>
+          <Act keys="p" does="Run a policy on the chosen orders" look="quiet" run={run}>
+            Run a policy
+          </Act>
         )}
-        <button
-          className="act"
-          disabled={!may('allocate') || open === 0 || allocate.busy}
-          title={may('allocate') ? undefined : 'for a coordinator'}
-          onClick={() => allocate.run({ ask: { orders } })}
+        <Act
+          keys="a"
+          does="Allocate what is free, in the order listed"
+          why={may('allocate') ? '' : 'Allocating is for a coordinator.'}
+          off={open === 0 || allocate.busy}
+          run={() => allocate.run({ ask: { orders } })}
         >
-          Allocate what is free <Key>A</Key>
-        </button>
-        <button
-          className="act"
-          disabled={!may('release') || allocated === 0 || release.busy}
-          title={may('release') ? undefined : 'for a coordinator'}
-          onClick={() => release.run({ ask: { orders } })}
+          Allocate what is free
+        </Act>
+        <Act
+          keys="r"
+          does="Release what is allocated"
+          why={may('release') ? '' : 'Releasing is for a coordinator.'}
+          off={allocated === 0 || release.busy}
+          run={() => release.run({ ask: { orders } })}
         >
-          Release <Key>R</Key>
-        </button>
+          Release
+        </Act>
       </span>
     </>
   );

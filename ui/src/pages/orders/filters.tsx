@@ -1,6 +1,6 @@
 import type { paths } from '../../api/schema';
-import type { ListSearch } from '../../app/router';
-import { showDay } from '../../parts/format';
+import type { ListSearch } from '../../base/search';
+import { showDay } from '../../base/format';
 import { Choice, useList } from '../../parts/list';
 
 export type Grouping = paths['/api/order-groups']['get']['parameters']['query']['by'];
@@ -40,7 +40,7 @@ export function Narrowed() {
     ['station', s.station && `with units ${s.station}`],
     ['customer', s.customer && `customer ${s.customer}`],
     ['tier', s.tier && `tier ${s.tier}`],
-    ['wanted', s.wanted && `wanted ${showDay(s.wanted)}`],
+    ['wanted', s.wanted && `requested ${showDay(s.wanted)}`],
   ] as const;
   if (by.every(([, text]) => !text)) return null;
   return (
@@ -61,7 +61,7 @@ export const groupings: [Grouping, string, string][] = [
   ['customer', 'By customer', 'Customer'],
   ['channel', 'By channel', 'Channel'],
   ['tier', 'By tier', 'Tier'],
-  ['wanted', 'By day wanted', 'Wanted'],
+  ['wanted', 'By requested date', 'Requested'],
 ];
 
 /** What the orders are grouped by, if by anything. */

@@ -1,12 +1,12 @@
+import { Act } from '../../parts/Act';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
-import { Day, Facts, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showKg, showNum } from '../../parts/format';
+import { Page } from '../../parts/Page';
+import { useSigned } from '../../base/session';
+import { Day, Facts, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showKg, showNum } from '../../base/format';
 import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
@@ -125,7 +125,6 @@ function Bench({ job }: { job: Job }) {
         })),
       },
     });
-  useKey('p', 'Pack as shown', run, { enabled: ready });
   return (
     <section aria-label={`Packing ${job.order}`} className="sticky top-0 rounded-box border border-line bg-card p-4">
       <h2 className="text-[15px]">
@@ -202,14 +201,16 @@ function Bench({ job }: { job: Job }) {
         <div className="ml-auto w-[150px]">
           <Facts rows={[['Not in a package', showNum(unpacked)]]} />
         </div>
-        <button
-          className="act act-main"
-          disabled={!ready}
-          title={may('pack') ? undefined : 'for the floor or a coordinator'}
-          onClick={run}
+        <Act
+          keys="p"
+          does="Pack as shown"
+          look="main"
+          why={may('pack') ? '' : 'Packing is for the floor or a coordinator.'}
+          off={!ready}
+          run={run}
         >
-          Pack {plural(filled.length, 'package')} <Key>P</Key>
-        </button>
+          Pack {plural(filled.length, 'package')}
+        </Act>
       </div>
     </section>
   );

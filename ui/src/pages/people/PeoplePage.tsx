@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useSigned } from '../../base/session';
 import { PageHead } from '../../parts/bits';
-import { plural, showTime } from '../../parts/format';
+import { plural, showTime } from '../../base/format';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 

@@ -2,12 +2,12 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { useSigned } from '../../base/session';
 import { Day, Fault, ItemLink, Key, OrderLink, PageHead } from '../../parts/bits';
 import { Dialog } from '../../parts/Dialog';
-import { plural, showNum, showTime } from '../../parts/format';
+import { plural, showNum, showTime } from '../../base/format';
 import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
 import { Load } from '../../parts/states';
@@ -52,13 +52,13 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
     pick.run({ ask: tasks.map((t) => ({ task: t.id, qty: qty(t), cause: qty(t) < t.due ? cause : undefined, seen: t.due })) });
   };
   const ok = may('pick') && !pick.busy;
-  useKey('c', 'Confirm the row', () => focus.row && confirm([focus.row]), { enabled: ok && due.length > 0 });
-  useKey('shift+c', 'Confirm every row', () => confirm(due), { enabled: ok && due.length > 0 });
+  useKey('c', 'Confirm the line', () => focus.row && confirm([focus.row]), { enabled: ok && due.length > 0 });
+  useKey('shift+c', 'Confirm all lines', () => confirm(due), { enabled: ok && due.length > 0 });
   return (
     <>
       <PageHead
         title={l.number}
-        sub={`${l.warehouse} · ${plural(l.rows, 'row')} of ${plural(l.orders, 'order')} · released by ${l.who}, ${showTime(l.at)}`}
+        sub={`${l.warehouse} · ${plural(l.rows, 'line')} of ${plural(l.orders, 'order')} · released by ${l.who}, ${showTime(l.at)}`}
       >
         {due.length > 0 ? (
           <button
@@ -67,7 +67,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
             title={may('pick') ? undefined : 'for the floor or a coordinator'}
             onClick={() => confirm(due)}
           >
-            Confirm all {plural(due.length, 'row')} <Key>⇧ C</Key>
+            Confirm all {plural(due.length, 'line')} <Key>⇧ C</Key>
           </button>
         ) : (
           <Link to="/packing" className="act">
@@ -78,11 +78,11 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
       <table className="grid-table text-[14px]">
         <thead>
           <tr>
-            <th className="num">Row</th>
+            <th className="num">Line</th>
             <th>Bin</th>
             <th>Item</th>
-            <th className="num">Take</th>
-            <th className="num">Found</th>
+            <th className="num">To pick</th>
+            <th className="num">Picked</th>
             <th>For</th>
             <th>Ship by</th>
             <th aria-label="What can be done" />
@@ -108,7 +108,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
               <td className="num">
                 {t.due > 0 ? (
                   <Quantity
-                    label={`Found in row ${t.row}`}
+                    label={`Picked of line ${t.row}`}
                     value={qty(t)}
                     most={t.due}
                     set={(n) => setFound((was) => ({ ...was, [t.id]: n }))}
@@ -132,7 +132,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
                     <button
                       className="pill"
                       disabled={!may('recall') || recall.busy}
-                      title={may('recall') ? 'Take this row off the list' : 'for a coordinator'}
+                      title={may('recall') ? 'Take this line off the list' : 'for a coordinator'}
                       onClick={() => recall.run({ ask: [{ task: t.id, seen: t.due }] })}
                     >
                       Recall
@@ -183,7 +183,7 @@ function ShortDialog({
     <Dialog title="Fewer were found: why?" close={close}>
       {tasks.map((t) => (
         <p key={t.id}>
-          Row {t.row}, {t.sku}: {showNum(qty(t))} of {showNum(t.due)} in bin {t.bin || 'not set'}.
+          Line {t.row}, {t.sku}: {showNum(qty(t))} of {showNum(t.due)} in bin {t.bin || 'not set'}.
         </p>
       ))}
       <p className="mt-1 text-mute">What is not found is open on its order again, and the coordinator sees it.</p>
@@ -202,7 +202,7 @@ function ShortDialog({
       </div>
       <div className="mt-3 text-right">
         <button className="act" onClick={close}>
-          Look again
+          Cancel
         </button>
       </div>
     </Dialog>

@@ -2,7 +2,7 @@ import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react';
 import { useState } from 'react';
 import { type Schemas } from '../../api/call';
 import { Key } from '../../parts/bits';
-import { useKey } from '../../app/keys';
+import { useKey } from '../../base/keys/useKey';
 import { useCommand } from '../../parts/useCommand';
 
 type Rules = Schemas['PolicyRules'];
@@ -235,16 +235,16 @@ export function Compose({
             className="pill mt-2"
             onClick={() => set({ reserves: [...r.reserves, { percent: 20, tier: 1 }] })}
           >
-            <Plus size={13} aria-hidden /> Keep a part
+            <Plus size={13} aria-hidden /> Reserve stock
           </button>
         </div>
       </div>
       <div className="mt-4 flex justify-end gap-2">
         <button type="button" className="act" onClick={close}>
-          Leave it <Key>Esc</Key>
+          Cancel <Key>Esc</Key>
         </button>
         <button className="act act-main" disabled={save.busy}>
-          {from.id ? 'Change the policy' : 'Keep the policy'}
+          {from.id ? 'Save changes' : 'Save'}
         </button>
       </div>
     </form>

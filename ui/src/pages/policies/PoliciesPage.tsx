@@ -2,11 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { useSigned } from '../../base/session';
 import { Key, PageHead } from '../../parts/bits';
-import { showTime } from '../../parts/format';
+import { showTime } from '../../base/format';
 import { useRows } from '../../parts/rows';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
@@ -36,7 +36,7 @@ export function PoliciesPage() {
   const drop = useCommand('/api/drop-policy');
   const edit = (p: Policy) => setEditing({ id: p.id, seen: p.version, name: p.name, rules: p.rules });
   const row = focus.row;
-  useKey('c', 'Compose a policy', () => setEditing({ name: '', rules: fresh }), { enabled: mine && !editing });
+  useKey('c', 'New policy', () => setEditing({ name: '', rules: fresh }), { enabled: mine && !editing });
   useKey('enter', 'Change the policy', () => row && edit(row), { enabled: mine && !editing });
   const note = mine ? undefined : 'A manager composes policies';
   return (
@@ -56,11 +56,11 @@ export function PoliciesPage() {
       }
     >
       <PageHead title="Policies" sub="By which rules a book is served">
-        <Link to="/run" className="act">
+        <Link to="/allocation" className="act">
           Run one
         </Link>
         <button className="act act-main" disabled={!mine} title={note} onClick={() => setEditing({ name: '', rules: fresh })}>
-          Compose a policy <Key>C</Key>
+          New policy <Key>C</Key>
         </button>
       </PageHead>
       {editing && (
@@ -90,7 +90,7 @@ export function PoliciesPage() {
                   <td className="py-1.5 whitespace-normal!">{p.words}</td>
                   <td className="text-right">
                     <span className="inline-flex gap-1.5">
-                      <Link to="/run" search={{ policy: p.name } as never} className="pill">
+                      <Link to="/allocation" search={{ policy: p.name } as never} className="pill">
                         Rehearse
                       </Link>
                       <button className="pill" disabled={!mine} title={note} onClick={() => edit(p)}>
@@ -104,7 +104,7 @@ export function PoliciesPage() {
                             title={note}
                             onClick={() => standard.run({ ask: { id: p.id, seen: p.version } })}
                           >
-                            Make it the default
+                            Set as default
                           </button>
                           <button
                             className="pill"
@@ -112,7 +112,7 @@ export function PoliciesPage() {
                             title={note}
                             onClick={() => drop.run({ ask: { id: p.id, seen: p.version } })}
                           >
-                            Drop
+                            Delete
                           </button>
                         </>
                       )}

@@ -2,12 +2,13 @@ import type { UseQueryResult } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
 import type { LineView, Outcome, Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { Act } from '../../parts/Act';
+import { useSigned } from '../../base/session';
 import { can } from '../../parts/asides';
 import { Day, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../parts/format';
+import { plural, showDay, showNum } from '../../base/format';
 import { useList } from '../../parts/list';
 import { MakeRoom } from '../../parts/MakeRoom';
 import { inWords, OutlookChart, OutlookChoice, OutlookTable } from '../../parts/OutlookChart';
@@ -39,8 +40,8 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
   };
   const tight = !!a?.ways.find((w) => w.kind === 'by' && w.by_wish < a.qty);
   useKey('m', 'Make room among the promises', () => setRoom(true), { enabled: tight && may('make room') });
-  useKey('ArrowRight, l', 'Next day of the picture', () => move(1));
-  useKey('ArrowLeft, h', 'Day before', () => move(-1));
+  useKey('ArrowRight, l', 'Next day of the picture', () => move(1), { repeat: true });
+  useKey('ArrowLeft, h', 'Previous day of the picture', () => move(-1), { repeat: true });
   return (
     <Page
       aside={a && shown && focus ? <DayAside a={a} house={shown} day={focus} line={asked.line} /> : <span />}
@@ -66,7 +67,7 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
                   Make room <Key>M</Key>
                 </button>
                 <span className="text-mute">
-                  Not good enough? See which promises to others could be put back, at the least harm.
+                  Not good enough? See which promises to others could be postponed, at the least harm.
                 </span>
               </p>
             )}
@@ -122,10 +123,10 @@ function Legend({ words, qty }: { words: string; qty: number }) {
           <span className="h-2.5 w-3.5 bg-(--st-allocated)" /> can be promised
         </span>
         <span className="flex items-center gap-1.5">
-          <span className="hatch h-2.5 w-3.5 bg-(--st-promised)" /> there, but spoken for later
+          <span className="hatch h-2.5 w-3.5 bg-(--st-promised)" /> available, but promised later
         </span>
         <span className="flex items-center gap-1.5">
-          <span className="h-[2px] w-4 bg-ink" /> left after all promises
+          <span className="h-[2px] w-4 bg-ink" /> projected
         </span>
         <span className="flex items-center gap-1.5">
           <span className="w-4 border-t-2 border-dashed border-focus" /> asked: {showNum(qty)}
@@ -185,7 +186,7 @@ function WayCard({ a, w, k, on, choose }: { a: A; w: Way; k: string; on: boolean
         {w.kind === 'whole' && (w.late_days > 0 ? `${plural(w.late_days, 'working day')} later than wished` : 'in time')}
         {w.kind === 'houses' &&
           `${w.parts.map((p) => `${showNum(p.qty)} from ${p.warehouse}`).join(', ')}; ${plural(rest.length + 1, 'shipment')}`}
-        {w.short > 0 && <span className="late"> For {showNum(w.short)} there is no day in sight.</span>}
+        {w.short > 0 && <span className="late"> For {showNum(w.short)} there is no supply due.</span>}
       </span>
     </button>
   );
@@ -319,10 +320,7 @@ function Tray({ a, way, line }: { a: A; way: Way; line?: number }) {
           ? `${l.order} line ${l.line} has only ${showNum(l.at.open)} open`
           : '';
   const go = () => l && promise.run({ ask: { lines: [{ line: l.id, seen: l.version, parts: way.parts }] } });
-  useKey('enter', 'Promise it on the chosen line', go, { enabled: why === '' && !promise.busy });
   const make = useMake(a, way);
-  useKey('o', 'Make a new order of it', make.order, { enabled: make.can });
-  useKey('q', 'Make a quote of it', make.quote, { enabled: make.can });
   return (
     <>
       <span className="font-semibold">
@@ -336,16 +334,29 @@ function Tray({ a, way, line }: { a: A; way: Way; line?: number }) {
         {way.parts.length === 0 && 'Nothing can be promised'}
       </span>
       {way.arrives.length > 0 && <span className="opacity-80">there {way.arrives.map((d) => showDay(d)).join(' and ')}</span>}
-      <span className="ml-auto truncate opacity-80">{l ? why : ''}</span>
-      <button className="act act-quiet" disabled={!make.can} onClick={make.order} title={make.title}>
-        New order <Key>O</Key>
-      </button>
-      <button className="act act-quiet" disabled={!make.can} onClick={make.quote} title={make.title}>
-        Quote <Key>Q</Key>
-      </button>
-      <button className="act" disabled={why !== '' || promise.busy} onClick={go} title={why || undefined}>
-        Promise on {l ? `${l.order} line ${l.line}` : 'a line'} <Key>Enter</Key>
-      </button>
+      <span className="ml-auto" />
+      <Act
+        keys="o"
+        does={a.customer ? `New order for ${a.name ?? a.customer}, as shown` : 'Begin a new order'}
+        look="quiet"
+        why={make.why}
+        off={!make.can}
+        run={make.order}
+      >
+        New order
+      </Act>
+      <Act
+        keys="q"
+        does={a.customer ? `Quote for ${a.name ?? a.customer}, as shown` : 'Begin a quote'}
+        look="quiet"
+        off={!make.can}
+        run={make.quote}
+      >
+        Quote
+      </Act>
+      <Act keys="enter" does="Promise it on the chosen line" why={why} off={promise.busy} run={go}>
+        Promise on {l ? `${l.order} line ${l.line}` : 'a line'}
+      </Act>
     </>
   );
 }
@@ -380,11 +391,7 @@ function useMake(a: A, way: Way) {
   const busy = enter.busy || quote.busy;
   return {
     can: may('enter an order') && !busy,
-    title: may('enter an order')
-      ? a.customer
-        ? `For ${a.name ?? a.customer}, as it is shown`
-        : 'Begins it; the customer is asked for'
-      : 'Orders are entered by sales and coordinators',
+    why: may('enter an order') ? '' : 'Entering orders is for sales and coordinators.',
     order: () => (a.customer ? enter.run({ ask: draft }) : begin()),
     quote: () => (a.customer ? quote.run({ ask: { draft } }) : begin()),
   };

@@ -45,7 +45,7 @@ export function Sentence({ a }: { a?: Schemas['PromiseAnswer'] }) {
       <input
         className="word"
         type="date"
-        aria-label="Wished day"
+        aria-label="Requested date"
         style={{ width: 132 }}
         value={search.wished ?? a?.wished ?? ''}
         onChange={(e) => set({ wished: e.target.value || undefined })}

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { ask, client } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
 import { ItemAside, OrderAside } from '../../parts/asides';
 import { ItemLink, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../parts/format';
+import { plural, showDay, showNum } from '../../base/format';
 import { Find, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
@@ -38,7 +38,7 @@ export function Standing() {
             <OrderAside number={row.order} except={row.line_id} />
           </>
         ) : (
-          <p className="text-mute">Nothing is in focus.</p>
+          <p className="text-mute">Select a row.</p>
         )
       }
     >
@@ -75,7 +75,7 @@ export function Standing() {
                   <th>Customer</th>
                   <th>Item</th>
                   <th className="num">Promised</th>
-                  <th>From</th>
+                  <th>Warehouse</th>
                   <th>Rests on</th>
                 </tr>
               </thead>

@@ -1,18 +1,18 @@
+import { Act } from '../../parts/Act';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useSigned } from '../../base/session';
 import { can, shipRules } from '../../parts/asides';
-import { DocumentLink, Facts, Fault, ItemLink, Key, PageHead, Tier } from '../../parts/bits';
+import { DocumentLink, Facts, Fault, ItemLink, PageHead, Tier } from '../../parts/bits';
 import { ReasonDialog } from '../../parts/Dialog';
-import { showDay, showMoney, showNum, showTime } from '../../parts/format';
+import { showDay, showMoney, showNum, showTime } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
-import { QuoteState } from '../quotes/QuotesPage';
+import { QuoteState } from '../../parts/QuoteState';
 
 type Q = Schemas['QuoteView'];
 
@@ -39,7 +39,7 @@ function Body({ q }: { q: Q }) {
             <Link to="/customers/$number" params={{ number: q.customer_code }} className="ref text-ink">
               {q.customer}
             </Link>
-            <Tier n={q.tier} /> wanted {showDay(q.wanted)} · stands until {showDay(q.expires)} · <QuoteState q={q} />
+            <Tier n={q.tier} /> requested {showDay(q.wanted)} · valid until {showDay(q.expires)} · <QuoteState q={q} />
           </span>
         }
       >
@@ -55,14 +55,14 @@ function Body({ q }: { q: Q }) {
           <tr>
             <th className="num">Line</th>
             <th>Item</th>
-            <th>From</th>
+            <th>Warehouse</th>
             <th className="num">Quoted</th>
             <th className="num">Accepted</th>
             <th className="num">List price</th>
             <th className="num">Less</th>
             <th className="num">Price</th>
             <th className="num">Value</th>
-            <th>Told</th>
+            <th>Quoted date</th>
           </tr>
         </thead>
         <tbody>
@@ -86,7 +86,7 @@ function Body({ q }: { q: Q }) {
       </table>
       <div className="mt-5 grid grid-cols-2 gap-8">
         <section>
-          <h2 className="mb-1 text-[14px]">It became</h2>
+          <h2 className="mb-1 text-[14px]">Orders</h2>
           {q.orders.length === 0 && (
             <p className="text-mute">Nothing yet. What can be promised is computed again when it is accepted.</p>
           )}
@@ -113,14 +113,14 @@ function Body({ q }: { q: Q }) {
 function About({ q }: { q: Q }) {
   return (
     <>
-      <h2 className="mb-1 text-[14px]">Goes to</h2>
+      <h2 className="mb-1 text-[14px]">Ship to</h2>
       <p>
         {q.ship_to.name}, {q.ship_to.street}, {q.ship_to.city} {q.ship_to.postcode}, {q.ship_to.country}
       </p>
       <p className="mb-3 text-mute">
         {q.service}
         {q.terms && ` · ${q.terms}`} · {shipRules[q.ship_rule]}
-        {q.customer_ref && ` · their number ${q.customer_ref}`}
+        {q.customer_ref && ` · customer’s order number ${q.customer_ref}`}
       </p>
       {q.note && <p className="mb-3">“{q.note}”</p>}
       <Facts
@@ -173,14 +173,21 @@ function Tray({ q }: { q: Q }) {
             : 'It can be accepted, whole or in part'}
       </span>
       <span className="ml-auto" />
-      {acts.map((a) => (
-        <QuoteAct
-          key={a.verb}
-          {...a}
-          why={a.role ? can(q, a.verb).why : 'Your role may not do this'}
-          on={a.role && can(q, a.verb).qty > 0}
-        />
-      ))}
+      {acts
+        .filter((a) => a.role || (a.verb === 'approve' && can(q, 'approve').qty > 0))
+        .map((a) => (
+          <Act
+            key={a.verb}
+            keys={a.k}
+            does={`${a.text} the quote`}
+            look={a.main ? undefined : 'quiet'}
+            why={!a.role ? 'Approving is for a manager.' : can(q, a.verb).why === why ? '' : can(q, a.verb).why}
+            off={can(q, a.verb).qty === 0}
+            run={a.go}
+          >
+            {a.text}
+          </Act>
+        ))}
       {asking && (
         <ReasonDialog
           title={`Withdraw ${q.number}?`}
@@ -195,28 +202,5 @@ function Tray({ q }: { q: Q }) {
         />
       )}
     </>
-  );
-}
-
-function QuoteAct({
-  text,
-  k,
-  go,
-  on,
-  why,
-  main,
-}: {
-  text: string;
-  k: string;
-  go: () => void;
-  on: boolean;
-  why?: string;
-  main?: boolean;
-}) {
-  useKey(k, text, go, { enabled: on });
-  return (
-    <button className={`act ${main ? '' : 'act-quiet'}`} disabled={!on} title={why} onClick={go}>
-      {text} <Key>{k.toUpperCase()}</Key>
-    </button>
   );
 }

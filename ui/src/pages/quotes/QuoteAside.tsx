@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { ask, client } from '../../api/call';
 import { DocumentLink, Tier } from '../../parts/bits';
-import { showDay, showMoney, showNum, showTime } from '../../parts/format';
+import { showDay, showMoney, showNum, showTime } from '../../base/format';
 
 /** What is on a quote and what became of it. */
 export function QuoteAside({ number }: { number: string }) {
@@ -38,7 +38,7 @@ export function QuoteAside({ number }: { number: string }) {
       </div>
       {q.orders.length > 0 && (
         <section className="mt-3 border-t border-line py-3">
-          <h2 className="text-[14px]">It became</h2>
+          <h2 className="text-[14px]">Orders</h2>
           {q.orders.map((o) => (
             <p key={o.number} className="flex justify-between">
               <DocumentLink kind="order" number={o.number} /> {showMoney(o.value_minor, o.currency)}

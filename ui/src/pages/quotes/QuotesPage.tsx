@@ -1,37 +1,31 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
 import { DocumentLink, Fault, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showMoney } from '../../parts/format';
+import { plural, showDay, showMoney } from '../../base/format';
 import { Choice, Find, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
+import { QuoteState } from '../../parts/QuoteState';
 import { QuoteAside } from './QuoteAside';
-
-type State = Schemas['QuoteRow']['state'];
-
-export const stateWords: Record<State, string> = {
-  open: 'can be accepted',
-  'to approve': 'waits for a manager',
-  expired: 'expired',
-  accepted: 'accepted',
-  withdrawn: 'withdrawn',
-};
 
 export function QuotesPage() {
   const [s] = useList();
   const quotes = useQuery({
     queryKey: ['quotes', s.q, s.state],
-    queryFn: () => ask(client.GET('/api/quotes', { params: { query: { q: s.q, state: s.state as State | undefined } } })),
+    queryFn: () =>
+      ask(
+        client.GET('/api/quotes', { params: { query: { q: s.q, state: s.state as Schemas['QuoteRow']['state'] | undefined } } }),
+      ),
   });
   const rows = quotes.data ?? [];
   const focus = useRows(rows, (q) => q.number);
   const go = useNavigate();
   useKey('enter', 'Open the quote', () => focus.row && void go({ to: '/quotes/$number', params: { number: focus.row.number } }));
   return (
-    <Page aside={focus.row ? <QuoteAside number={focus.row.number} /> : <p className="text-mute">Nothing is in focus.</p>}>
+    <Page aside={focus.row ? <QuoteAside number={focus.row.number} /> : <p className="text-mute">Select a row.</p>}>
       <PageHead title="Quotes" sub={quotes.data && plural(rows.length, 'quote')}>
         <Choice
           name="state"
@@ -61,8 +55,8 @@ export function QuotesPage() {
                   <th>Quote</th>
                   <th>Tier</th>
                   <th>Customer</th>
-                  <th>Wanted</th>
-                  <th>Stands until</th>
+                  <th>Requested</th>
+                  <th>Valid until</th>
                   <th className="num">Lines</th>
                   <th className="num">Value</th>
                   <th className="num">Accepted</th>
@@ -101,15 +95,5 @@ export function QuotesPage() {
         }
       </Load>
     </Page>
-  );
-}
-
-export function QuoteState({ q }: { q: Schemas['QuoteRow'] }) {
-  const waits = q.state === 'to approve' || q.state === 'expired';
-  return (
-    <span className={waits ? 'late' : undefined}>
-      {stateWords[q.state]}
-      {q.part && ', part is'}
-    </span>
   );
 }

@@ -2,12 +2,13 @@ import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { useEffect } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { Act } from '../../parts/Act';
+import { useSigned } from '../../base/session';
 import { ItemAside, OrderAside } from '../../parts/asides';
 import { Day, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showKg, showNum } from '../../parts/format';
+import { plural, showDay, showKg, showNum } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { Find, found, useList } from '../../parts/list';
 import { Quantity } from '../../parts/Quantity';
@@ -22,7 +23,6 @@ type Line = Schemas['ReleaseLine'];
 /** Everything that could go to the floor, across all orders, and what could not, and why. */
 export function ReleasePage() {
   const [s, set] = useList();
-  const { may } = useSigned();
   const due = { q: s.q, until: s.until, warehouse: s.warehouse };
   const pages = useInfiniteQuery({
     queryKey: ['release', due],
@@ -58,7 +58,6 @@ export function ReleasePage() {
   );
   useKey('shift+a', 'Choose all that could go', chosen.everything, { enabled: lines.length > 0 });
   useKey('esc', 'Choose none', chosen.none, { enabled: chosen.sum.lines > 0 });
-  useKey('r', 'Release what is chosen', run, { enabled: chosen.sum.lines > 0 && may('release') && !busy });
   useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
   return (
     <Page
@@ -70,7 +69,7 @@ export function ReleasePage() {
             <OrderAside number={row.order} except={row.id} />
           </>
         ) : (
-          <p className="text-mute">Nothing is in focus.</p>
+          <p className="text-mute">Select a row.</p>
         )
       }
       tray={chosen.sum.lines > 0 && <ReleaseTray of={chosen} run={run} busy={busy} />}
@@ -123,7 +122,7 @@ export function ReleasePage() {
                     <th className="num">Allocated</th>
                     <th className="num">Release</th>
                     <th className="num">Ready</th>
-                    <th>Where its units are</th>
+                    <th>Progress</th>
                   </tr>
                 </thead>
                 <tbody>
@@ -240,14 +239,15 @@ function ReleaseTray({
         <button className="cursor-pointer px-2" onClick={none}>
           Choose none <Key>Esc</Key>
         </button>
-        <button
-          className="act"
-          disabled={!may('release') || busy}
-          title={may('release') ? undefined : 'for a coordinator'}
-          onClick={run}
+        <Act
+          keys="r"
+          does="Release the chosen lines"
+          why={may('release') ? '' : 'Releasing is for a coordinator.'}
+          off={busy}
+          run={run}
         >
-          Release {sum.more ? `the ${showNum(sum.lines)} most urgent` : lines} <Key>R</Key>
-        </button>
+          Release {sum.more ? `the ${showNum(sum.lines)} most urgent` : lines}
+        </Act>
       </span>
     </>
   );

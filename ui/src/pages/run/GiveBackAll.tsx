@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { type Schemas } from '../../api/call';
 import { Dialog } from '../../parts/Dialog';
-import { plural } from '../../parts/format';
+import { plural } from '../../base/format';
 import { useCommand } from '../../parts/useCommand';
 
 /** Returns all that is allocated to free stock, everywhere or at one warehouse. */
@@ -14,7 +14,7 @@ export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; c
     <Dialog title="Give back everything that is allocated?" close={close}>
       <p>
         Such as before a stock count is loaded, or at the turn of a season. What is on a pick list or further on stays. It can be
-        taken back as long as nothing else has happened to the lines.
+        undone as long as nothing else has happened to the lines.
       </p>
       <label className="mt-3 block">
         <span className="text-mute">From</span>
@@ -28,7 +28,7 @@ export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; c
       </label>
       <div className="mt-4 flex justify-end gap-2">
         <button className="act" onClick={close}>
-          Leave it
+          Cancel
         </button>
         <button
           className="act act-main"

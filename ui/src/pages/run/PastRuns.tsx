@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { ask, client } from '../../api/call';
-import { showTime } from '../../parts/format';
+import { showTime } from '../../base/format';
 import { useCommand } from '../../parts/useCommand';
 
 /** What was run lately, by whom, and what became of it. */
@@ -38,7 +38,7 @@ export function PastRuns() {
                     title={r.why}
                     onClick={() => undo.run({ ask: { command: r.command } })}
                   >
-                    Take it back
+                    Undo
                   </button>
                 )}
               </td>

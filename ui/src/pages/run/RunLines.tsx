@@ -1,6 +1,6 @@
 import { type Schemas } from '../../api/call';
 import { ItemLink, OrderLink, Tier } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../parts/format';
+import { plural, showDay, showNum } from '../../base/format';
 import { type useRows } from '../../parts/rows';
 
 export type Shown = 'all' | 'differ' | 'lack' | 'take';
@@ -50,13 +50,13 @@ export function RunLines({
             <th>Customer</th>
             <th>Item</th>
             <th>Ship by</th>
-            <th className="num">Wants</th>
+            <th className="num">Wanted</th>
             {v.plans.map((x, i) => (
               <th key={x.key} className="num" title={x.policy}>
-                {two ? `Gets ${i + 1}` : 'Gets'}
+                {two ? `Plan ${i + 1}` : 'New quantity'}
               </th>
             ))}
-            <th>Can leave</th>
+            <th>Ships on</th>
             {!two && <th>Why no more</th>}
           </tr>
         </thead>
@@ -90,7 +90,7 @@ export function RunLines({
                   </td>
                 ))}
                 <td className={x.late ? 'late' : ''}>
-                  {x.leaves ? showDay(x.leaves) : 'nothing in sight'}
+                  {x.leaves ? showDay(x.leaves) : 'no supply due'}
                   {x.late && x.leaves && ' · late'}
                 </td>
                 {!two && (

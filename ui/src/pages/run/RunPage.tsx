@@ -2,13 +2,14 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
 import { ask, client, command, keyFor, Refused, type Schemas, wasStopped } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
-import { useToasts } from '../../app/toasts';
+import { Page } from '../../parts/Page';
+import { useKey } from '../../base/keys/useKey';
+import { Act } from '../../parts/Act';
+import { useSigned } from '../../base/session';
+import { useToasts } from '../../base/toasts';
 import { ItemAside, OrderAside } from '../../parts/asides';
 import { Key, PageHead } from '../../parts/bits';
-import { plural, showNum } from '../../parts/format';
+import { plural, showNum } from '../../base/format';
 import { useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty } from '../../parts/states';
@@ -102,8 +103,6 @@ export function RunPage() {
   const focus = useRows(lines, (l) => String(l.line));
   const can = !!view && mine && !running && (view.plans[plan]?.takes ?? 0) > 0;
   useKey('e', 'Rehearse', () => void rehearse(), { enabled: mine && !running });
-  useKey('a', 'Apply the plan', () => void apply(), { enabled: can });
-  useKey('esc', 'Drop the plan', () => setView(undefined), { enabled: !!view && !running });
   useKey('1, 2', 'Which plan is applied', (e) => setPlan(Math.min(Number(e.key), view?.plans.length ?? 1) - 1), {
     enabled: (view?.plans.length ?? 0) > 1,
   });
@@ -148,23 +147,24 @@ export function RunPage() {
               </b>
             </span>
             <span className="ml-auto flex items-center gap-2">
-              <button className="act act-quiet" onClick={() => setView(undefined)}>
-                Drop it <Key>Esc</Key>
-              </button>
-              <button
-                className="act"
-                disabled={!can}
-                onClick={() => void apply()}
-                title={chosen.takes === 0 ? 'It allocates nothing' : undefined}
+              <Act keys="esc" does="Discard the plan" look="quiet" off={!!running} run={() => setView(undefined)}>
+                Discard
+              </Act>
+              <Act
+                keys="a"
+                does="Apply the plan"
+                why={chosen.takes === 0 ? 'It allocates nothing.' : ''}
+                off={!can}
+                run={() => void apply()}
               >
-                Apply {view.plans.length > 1 ? chosen.policy : ''} <Key>A</Key>
-              </button>
+                Apply {view.plans.length > 1 ? chosen.policy : ''}
+              </Act>
             </span>
           </>
         )
       }
     >
-      <PageHead title="Run" sub="Serve open lines from free stock by a policy">
+      <PageHead title="Allocation" sub="Allocate free stock to open lines by a policy">
         <Link to="/policies" className="act">
           Policies
         </Link>
@@ -182,7 +182,7 @@ export function RunPage() {
         }}
       >
         <label className="flex items-center gap-1.5">
-          Serve by
+          Policy
           <select className="word" value={policy} onChange={(e) => set({ policy: e.target.value })}>
             {all.map((p) => (
               <option key={p.id} title={p.words}>
@@ -192,9 +192,9 @@ export function RunPage() {
           </select>
         </label>
         <label className="flex items-center gap-1.5">
-          beside
+          Compare with
           <select className="word" value={s.compare ?? ''} onChange={(e) => set({ compare: e.target.value || undefined })}>
-            <option value="">nothing else</option>
+            <option value="">no other</option>
             {all
               .filter((p) => p.name !== policy)
               .map((p) => (
@@ -206,7 +206,7 @@ export function RunPage() {
         </label>
         {orders.length > 0 ? (
           <span className="flex items-center gap-2">
-            for {plural(orders.length, 'chosen order')}
+            Scope: {plural(orders.length, 'chosen order')}
             <label className="flex items-center gap-1">
               <input
                 type="checkbox"
@@ -217,14 +217,14 @@ export function RunPage() {
               in the order listed
             </label>
             <button type="button" className="pill" onClick={() => set({ order: undefined, listed: undefined })}>
-              The whole book instead
+              All open lines instead
             </button>
           </span>
         ) : (
           <label className="flex items-center gap-1.5">
-            for
+            Scope
             <select className="word" value={s.channel ?? ''} onChange={(e) => set({ channel: e.target.value || undefined })}>
-              <option value="">the whole book</option>
+              <option value="">all open lines</option>
               {(policies.data?.channels ?? []).map((c) => (
                 <option key={c} value={c}>
                   channel {c}
@@ -280,15 +280,15 @@ export function RunPage() {
                 <Link to="/release" className="ref">
                   release it
                 </Link>
-                . What lacks is still{' '}
-                <Link to="/contested" className="ref">
-                  contested
+                . What is short is listed under{' '}
+                <Link to="/shortages" className="ref">
+                  Shortages
                 </Link>
                 .
               </Empty>
             ) : (
               <Empty title="Nothing is rehearsed yet, and nothing is changed by rehearsing.">
-                {all.find((p) => p.name === policy)?.words} Choose a second policy beside it to compare them on the same book.
+                {all.find((p) => p.name === policy)?.words} Choose a second policy to compare them on the same book.
               </Empty>
             )}
             <PastRuns />

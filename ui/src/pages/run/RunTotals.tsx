@@ -1,6 +1,6 @@
 import { type Schemas } from '../../api/call';
 import { OrderLink } from '../../parts/bits';
-import { plural, showDay, showMoney, showNum } from '../../parts/format';
+import { plural, showDay, showMoney, showNum } from '../../base/format';
 
 type View = Schemas['RunView'];
 type Effect = Schemas['TierEffect'];
@@ -58,7 +58,7 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
               <th
                 key={`${p.key}l`}
                 className="num"
-                title="Lines that leave after their ship-by day, or for which nothing is in sight; days late together"
+                title="Lines that leave after their ship-by day, or for which no supply is due; days late together"
               >
                 Late lines · days
               </th>,
@@ -97,7 +97,7 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
       </table>
       <p className="mt-1.5 text-mute">
         Without a run {plural(v.before.late_lines, 'line')} would be late, by {plural(v.before.late_days, 'day')} together.
-        {two && ` The better number of each pair is in violet; the plans differ on ${plural(v.differ, 'line')}.`}
+        {two && ` The better number of each pair is in blue; the plans differ on ${plural(v.differ, 'line')}.`}
         {v.others > 0 &&
           ` ${plural(v.others, 'line')} sold in other currencies than ${v.currency} ${v.others === 1 ? 'counts' : 'count'} for nothing ` +
             'where values are compared or added up.'}

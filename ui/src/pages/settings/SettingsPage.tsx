@@ -2,10 +2,10 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useRef, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useSigned } from '../../base/session';
 import { PageHead } from '../../parts/bits';
-import { showDay, showMoney } from '../../parts/format';
+import { showDay, showMoney } from '../../base/format';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 

@@ -1,12 +1,12 @@
+import { Act } from '../../parts/Act';
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useKey } from '../../app/keys';
-import { useSigned } from '../../app/session';
+import { Page } from '../../parts/Page';
+import { useSigned } from '../../base/session';
 import { Asking } from '../../parts/Asking';
-import { Day, Facts, Holds, ItemLink, Key, OrderLink, PageHead } from '../../parts/bits';
-import { showDay, showKg, showNum, showTime } from '../../parts/format';
+import { Day, Facts, Holds, ItemLink, OrderLink, PageHead } from '../../parts/bits';
+import { showDay, showKg, showNum, showTime } from '../../base/format';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 
@@ -31,28 +31,33 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
   const unpack = useCommand('/api/unpack');
   const ask = [{ number: s.number, seen: s.units }];
   const packed = s.state === 'packed';
-  useKey('d', 'Dispatch it', () => dispatch.run({ ask }), { enabled: packed && may('dispatch') });
-  useKey('a', 'Have the news of delivery now', () => deliver.run({ ask }), {
-    enabled: s.state === 'under way' && may('deliver'),
-  });
   return (
     <>
       <PageHead title={s.number} sub={`${s.customer} · ${s.state === 'asking' ? 'packed' : s.state}`}>
         {s.state === 'asking' && <Asking of={s} />}
         {packed && (
-          <button className="act act-main" disabled={!may('dispatch') || dispatch.busy} onClick={() => dispatch.run({ ask })}>
-            Dispatch <Key>D</Key>
-          </button>
+          <Act
+            keys="d"
+            does="Dispatch the shipment"
+            look="main"
+            why={may('dispatch') ? '' : 'Dispatching is for the floor or a coordinator.'}
+            off={dispatch.busy}
+            run={() => dispatch.run({ ask })}
+          >
+            Dispatch
+          </Act>
         )}
         {s.state === 'under way' && (
-          <button
-            className="act act-main"
-            disabled={!may('deliver') || deliver.busy}
-            onClick={() => deliver.run({ ask })}
-            title="The carrier is a stand-in: this is its news of delivery, now"
+          <Act
+            keys="m"
+            does="Mark the shipment delivered"
+            look="main"
+            why={may('deliver') ? '' : 'This is for the floor or a coordinator.'}
+            off={deliver.busy}
+            run={() => deliver.run({ ask })}
           >
-            It has arrived <Key>A</Key>
-          </button>
+            Mark delivered
+          </Act>
         )}
       </PageHead>
       {s.holds.length > 0 && (
@@ -107,7 +112,7 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
           ))}
         </div>
         <section className="rounded-box border border-line bg-card p-4">
-          <h2 className="text-[14px]">Goes to</h2>
+          <h2 className="text-[14px]">Ship to</h2>
           <p className="mb-3">
             {s.ship_to.name}
             <br />

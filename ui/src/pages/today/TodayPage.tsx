@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { ask, client } from '../../api/call';
-import { Page } from '../../app/frame';
-import { useStrip } from '../../app/strip';
+import { Page } from '../../parts/Page';
+import { useStrip } from '../../parts/useStrip';
 import { Day, Holds, ItemLink, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../parts/format';
+import { plural, showDay, showNum } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { Load } from '../../parts/states';
 
@@ -47,7 +47,7 @@ export function TodayPage() {
           const waits = s.stations.filter((x) => x.waiting > 0);
           return (
             <>
-              <PageHead title={showDay(s.today)} sub={waits.length ? 'What waits for a person' : 'Nothing waits for a person.'} />
+              <PageHead title={showDay(s.today)} sub={waits.length ? 'To do' : 'Nothing is left to do.'} />
               <div className="grid auto-cols-fr grid-flow-col gap-3">
                 {waits.map((x) => {
                   const step = steps[x.station];
@@ -78,7 +78,7 @@ export function TodayPage() {
           <Load of={late}>
             {(d) =>
               d.orders.length === 0 ? (
-                <p className="text-mute">No unfinished order was wanted before today.</p>
+                <p className="text-mute">No unfinished order was requested for an earlier day.</p>
               ) : (
                 <>
                   <table className="grid-table">

@@ -1,0 +1,21 @@
+import { createContext, useContext } from 'react';
+import { command, type AskOf, type CommandPath, type Outcome } from '../api/call';
+
+export interface Toast {
+  id: number;
+  text: string;
+  bad?: boolean;
+  stale?: boolean;
+  documents?: Outcome['documents'];
+  undo?: number;
+  working?: { key: string; stop: () => void };
+}
+
+interface Tells {
+  tell: (t: Omit<Toast, 'id'>) => void;
+  /** Carries out a command; while it takes longer than one is used to, that is shown, with the way to cancel it. */
+  carryOut: <P extends CommandPath>(path: P, ask: AskOf<P>, reason?: string) => Promise<Outcome>;
+}
+
+export const Telling = createContext<Tells>({ tell: () => {}, carryOut: (path, ask, reason) => command(path, ask, reason) });
+export const useToasts = () => useContext(Telling);

@@ -1,0 +1,21 @@
+import type { Schemas } from '../api/call';
+
+type State = Schemas['QuoteRow']['state'];
+
+const stateWords: Record<State, string> = {
+  open: 'can be accepted',
+  'to approve': 'waits for a manager',
+  expired: 'expired',
+  accepted: 'accepted',
+  withdrawn: 'withdrawn',
+};
+
+export function QuoteState({ q }: { q: Schemas['QuoteRow'] }) {
+  const waits = q.state === 'to approve' || q.state === 'expired';
+  return (
+    <span className={waits ? 'late' : undefined}>
+      {stateWords[q.state]}
+      {q.part && ', part is'}
+    </span>
+  );
+}
