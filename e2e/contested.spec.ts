@@ -45,7 +45,7 @@ test("a glaze that six orders compete for: units go by keys to the school, who b
   await ana.keyboard.press("Shift+ArrowRight");
   await expect(school.getByRole("img")).toHaveAccessibleName("24 allocated, 36 more");
   await expect(aside(ana).getByText(/Aldersyke College, SO-\d+: in time/)).toBeVisible();
-  await expect(aside(ana).getByText(/SO-\d+ becomes whole/)).toBeVisible();
+  await expect(aside(ana).getByText(/SO-\d+ becomes complete/)).toBeVisible();
   await expect(aside(ana).getByText(/Brackenfield.*: waits for/)).toBeVisible();
   await expect(tray(ana)).toContainText("Late lines 6 → 5");
   await nothingSerious(ana);
@@ -91,8 +91,8 @@ test("a whole order that waits for one line of five is helped by dragging from a
   await from.dragTo(to);
   await expect(to.getByRole("img")).toHaveAccessibleName("3 allocated, 5 more");
   await expect(from.getByRole("img")).toHaveAccessibleName(/5 fewer/);
-  await expect(aside(ana).getByText(/becomes whole/)).toBeVisible();
-  await expect(tray(ana)).toContainText("Whole orders 0 → 1");
+  await expect(aside(ana).getByText(/becomes complete/)).toBeVisible();
+  await expect(tray(ana)).toContainText("Complete orders 0 → 1");
   await tray(ana)
     .getByRole("button", { name: /^Apply 2 changes/ })
     .click();

@@ -269,7 +269,7 @@ test("an order is changed: what is on a pick list stays, and the trail tells", a
   await ana.keyboard.press("Enter");
   await ana.keyboard.type("2");
   await ana.getByLabel("Why it is changed").fill("They rang");
-  await ana.getByLabel("Their order number").fill("QE/7");
+  await ana.getByLabel("Customer’s order number").fill("QE/7");
   await nothingSerious(ana);
   await ana.keyboard.press("Control+Enter");
   await expect(toast(ana, /^Changed SO-/)).toBeVisible();

@@ -30,13 +30,13 @@ test("pictures of each main view", async ({ browser, page }) => {
   for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowUp");
   await ana.waitForTimeout(400);
   await ana.keyboard.press("Shift+ArrowRight");
-  await expect(ana.getByText(/SO-\d+ becomes whole/)).toBeVisible();
-  await ana.screenshot({ path: shot("contested") });
+  await expect(ana.getByText(/SO-\d+ becomes complete/)).toBeVisible();
+  await ana.screenshot({ path: shot("shortages") });
   await go("/allocation?compare=First+come");
   await ana.keyboard.press("e");
   await expect(ana.getByRole("button", { name: /^Differ/ })).toBeVisible();
   await ana.waitForTimeout(500);
-  await ana.screenshot({ path: shot("run") });
+  await ana.screenshot({ path: shot("allocation") });
   const max = await signIn(browser, "manager");
   await max.goto("/policies");
   await max.getByRole("row", { name: /Fair shares/ }).click();

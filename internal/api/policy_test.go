@@ -70,7 +70,7 @@ func TestAPolicyIsComposedRehearsedAndAppliedOverHTTP(t *testing.T) {
 
 	v := rehearsed(t, ana, allocation.RunAsk{Policy: "Of the test", Compare: "First come"})
 	if len(v.Plans) != 2 || v.Plans[0].Policy != "Of the test" || len(v.Plans[0].Goal) == 0 || v.Plans[1].Takes == 0 || v.Count == 0 ||
-		v.Scope != "the whole book" {
+		v.Scope != "all open lines" {
 		t.Fatalf("%+v", v)
 	}
 	if code, body := tom.send("POST", "/api/rehearse-run", "", jsonOf(allocation.RunAsk{})); code != http.StatusUnprocessableEntity &&

@@ -447,7 +447,7 @@ func (c *contesting) effect(out *ContestView) {
 			)
 		}
 		if k.Whole && !k.WasWhole {
-			e.Says = append(e.Says, fmt.Sprintf("%s becomes whole", k.Order))
+			e.Says = append(e.Says, fmt.Sprintf("%s becomes complete", k.Order))
 		}
 		if k.WasWhole && !k.Whole {
 			e.Says = append(e.Says, fmt.Sprintf("%s is no longer whole", k.Order))

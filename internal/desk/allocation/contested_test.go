@@ -69,7 +69,7 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 		t.Errorf("tried: %+v and %+v", a2, b2)
 	}
 	want := []string{
-		"Saltpan Ceramics, SO-6002: in time, Mon 1 Mar in place of Wed 10 Mar", "SO-6002 becomes whole",
+		"Saltpan Ceramics, SO-6002: in time, Mon 1 Mar in place of Wed 10 Mar", "SO-6002 becomes complete",
 		"Saltpan Ceramics, SO-6001: becomes late, Wed 10 Mar in place of Mon 1 Mar", "SO-6001 is no longer whole",
 	}
 	for i := range want {

@@ -289,7 +289,7 @@ func (s RunScope) words() string {
 	case s.Customer != "":
 		return "orders of customer " + s.Customer
 	}
-	return "the whole book"
+	return "all open lines"
 }
 
 func tierEffect(tier int, e plan.Effect) TierEffect {

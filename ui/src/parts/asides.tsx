@@ -69,7 +69,7 @@ export function OrderAside({ number, except }: { number: string; except?: number
         <OrderLink number={o.number} /> {o.customer}
       </h2>
       <p className="mt-1 flex items-center gap-2">
-        <Tier n={o.tier} /> <span className="text-mute">wanted</span> <Day iso={o.wanted} late={o.late} />
+        <Tier n={o.tier} /> <span className="text-mute">requested</span> <Day iso={o.wanted} late={o.late} />
       </p>
       <p className="text-mute">{shipRules[o.ship_rule] ?? o.ship_rule}</p>
       {o.holds.length > 0 && (

@@ -245,8 +245,8 @@ function Claims({
           <th>Order</th>
           <th>Ship by</th>
           <th title="Open lines of its order that could go in full now">Ready</th>
-          <th className="w-[32%]">Allocated / short</th>
-          <th className="num">New quantity</th>
+          <th className="w-[27%]">Allocated / short</th>
+          <th className="num wrap">New quantity</th>
           <th className="num">Short</th>
           <th>Ships on</th>
         </tr>
@@ -420,7 +420,7 @@ function Tray({
         <>
           <Shift what="Late lines" was={e.was_late} is={e.late} />
           <Shift what="Days late" was={e.was_days_late} is={e.days_late} />
-          <Shift what="Whole orders" was={e.was_whole} is={e.whole} />
+          <Shift what="Complete orders" was={e.was_whole} is={e.whole} />
         </>
       )}
       <span className="ml-auto flex items-center gap-2">

@@ -86,14 +86,14 @@ export function Grid({
         <tr>
           <th className="w-[28px]" aria-label="Line" />
           <th>Item</th>
-          <th className="num w-[50px]">Units</th>
-          <th className="w-[76px]">Warehouse</th>
-          <th className="num w-[74px]">Price</th>
-          <th className="num w-[48px]">Discount %</th>
-          <th className="num w-[80px]">Value</th>
+          <th className="num w-[46px]">Units</th>
+          <th className="w-[70px]">Warehouse</th>
+          <th className="num w-[75px]">Price</th>
+          <th className="num wrap w-[60px]">Discount %</th>
+          <th className="num w-[78px]">Value</th>
           <th className="num w-[100px]">Free</th>
-          <th className="w-[84px]">Next arrival</th>
-          <th className="w-[184px]">Arrives</th>
+          <th className="w-[82px]">Next arrival</th>
+          <th className="w-[180px]">Arrives</th>
         </tr>
       </thead>
       <tbody>

@@ -160,9 +160,9 @@ export function Head({
           </select>
         </label>
         <input
-          className="field w-[150px]"
-          aria-label="Their order number"
-          placeholder="Their order number"
+          className="field w-[184px]"
+          aria-label="Customer’s order number"
+          placeholder="Customer’s order number"
           maxLength={60}
           value={head.customer_ref ?? ''}
           onChange={(e) => set({ customer_ref: e.target.value || undefined })}

@@ -183,7 +183,7 @@ function WayCard({ a, w, k, on, choose }: { a: A; w: Way; k: string; on: boolean
             <b>{showDay(last)}</b>
           </>
         )}
-        {w.kind === 'whole' && (w.late_days > 0 ? `${plural(w.late_days, 'working day')} later than wished` : 'in time')}
+        {w.kind === 'whole' && (w.late_days > 0 ? `${plural(w.late_days, 'working day')} later than requested` : 'in time')}
         {w.kind === 'houses' &&
           `${w.parts.map((p) => `${showNum(p.qty)} from ${p.warehouse}`).join(', ')}; ${plural(rest.length + 1, 'shipment')}`}
         {w.short > 0 && <span className="late"> For {showNum(w.short)} there is no supply due.</span>}
@@ -259,7 +259,7 @@ function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook'
       <LinesToPromise lines={a.lines} line={line} sku={a.sku} />
       {a.instead.length > 0 && (
         <section className="border-t border-line py-3">
-          <h2 className="text-[14px]">Free now in its place</h2>
+          <h2 className="text-[14px]">Substitute available</h2>
           {a.instead.map((i) => (
             <p key={i.sku} className="flex justify-between gap-2">
               <span className="truncate" title={`another ${i.kind}`}>

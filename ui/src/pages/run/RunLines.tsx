@@ -27,8 +27,8 @@ export function RunLines({
   const kinds: [Shown, string][] = [
     ['all', `All · ${showNum(v.count)}`],
     ...(two ? ([['differ', `Differ · ${showNum(v.differ)}`]] as [Shown, string][]) : []),
-    ['lack', `Lack · ${showNum(p.lacks)}`],
-    ['take', `Take · ${showNum(p.takes)}`],
+    ['lack', `Short · ${showNum(p.lacks)}`],
+    ['take', `Allocated · ${showNum(p.takes)}`],
   ];
   return (
     <>

@@ -47,7 +47,7 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
                 className="num border-l border-line"
                 title="Orders whose open units are all allocated, of those with open units"
               >
-                Whole orders
+                Complete orders
               </th>,
               <th key={`${p.key}u`} className="num">
                 Units
