@@ -57,7 +57,7 @@ test("an item that was typed and left at once is found all the same, however slo
   await tom.getByLabel("Requested date").fill(inDays(6));
   await expect(tom.getByLabel("Item", { exact: true })).toHaveValue(/^CB-110 · /);
   await expect(tom.getByRole("group", { name: "Ways to promise it" }).getByRole("button").first()).toContainText("of 144");
-  await expect(tom).toHaveURL(/sku=CB-110.*qty=144|qty=144.*sku=CB-110/);
+  await expect(tom).toHaveURL(/qty=%22144%22.*sku=CB-110/);
 });
 
 test("the rest of an order is promised with one key, and allocating keeps the promise", async ({ browser }) => {
@@ -99,7 +99,7 @@ test("an arrival is moved, and the promises that slip are seen before it is done
   await expect(toast(ana, /^Promised on SO-9200/)).toBeVisible();
 
   await ana.goto("/inbound?q=PZ-910");
-  await expect(ana.getByRole("button", { name: /^Another day/ })).toBeVisible();
+  await expect(ana.getByRole("button", { name: /^Reschedule/ })).toBeVisible();
   await ana.keyboard.press("e");
   const dialog = ana.getByRole("dialog", {
     name: "Expect PZ-910 on another day",
