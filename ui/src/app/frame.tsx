@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { Link, Outlet, useLocation, useNavigate } from '@tanstack/react-router';
+import { Link, Outlet, useNavigate, useRouterState } from '@tanstack/react-router';
 import { Moon, Plus, Search, Sun } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { client } from '../api/call';
@@ -202,11 +202,12 @@ const focusPage = () => document.getElementById('page')?.focus({ preventScroll: 
 
 /** On another page the focus goes to it, unless one of its fields has taken it. */
 function useArrival() {
-  const path = useLocation({ select: (l) => l.pathname });
+  const path = useRouterState({ select: (s) => s.resolvedLocation?.pathname }); // of the page that is drawn already
   const before = useRef(path);
   useEffect(() => {
-    if (before.current === path) return;
+    const from = before.current;
     before.current = path;
+    if (from === undefined || from === path) return;
     if (!document.activeElement?.closest('#page, dialog')) focusPage();
   }, [path]);
 }

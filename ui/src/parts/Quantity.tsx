@@ -1,6 +1,6 @@
-import { useState } from 'react';
+import { Whole } from './Whole';
 
-/** A quantity that is changed where it is shown. Empty counts as 0; anything above `most` is cut to it. */
+/** A quantity that is changed where it is shown. Empty counts as 0, and so does what cannot be taken. */
 export function Quantity({
   value,
   most,
@@ -16,26 +16,17 @@ export function Quantity({
   enter?: () => void;
   disabled?: boolean;
 }) {
-  const [draft, setDraft] = useState<string>(); // what is being typed, which may be nothing yet
   return (
-    <input
+    <Whole
       className="qty"
-      inputMode="numeric"
-      aria-label={label}
-      title={`At most ${most}`}
-      data-set={value > 0}
-      value={draft ?? String(value)}
+      label={label}
+      value={value}
+      most={most}
+      set={(n) => set(n ?? 0)}
+      marked={value > 0}
       disabled={disabled}
-      onFocus={(e) => e.target.select()}
-      onChange={(e) => {
-        const t = e.target.value.replace(/\D/g, '').slice(0, 9);
-        const n = Math.min(most, Number(t || 0));
-        setDraft(t === '' ? '' : String(n));
-        set(n);
-      }}
-      onBlur={() => setDraft(undefined)}
       onKeyDown={(e) => {
-        if (e.key === 'Enter' && enter) {
+        if (e.key === 'Enter' && enter && e.currentTarget.getAttribute('aria-invalid') !== 'true') {
           e.preventDefault();
           enter();
         }

@@ -11,6 +11,7 @@ import { plural, showDay, showMoney, showNum, showTime } from '../../base/format
 import { Find, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
+import { Whole } from '../../parts/Whole';
 import { useCommand } from '../../parts/useCommand';
 
 type Buy = Schemas['BuyView'];
@@ -143,9 +144,9 @@ function Confirm({ b, close }: { b: Buy; close: () => void }) {
   const confirm = useCommand('/api/confirm-buy', close);
   const [ref, setRef] = useState('');
   const [due, setDue] = useState(b.wanted);
-  const [qty, setQty] = useState(String(b.qty));
+  const [qty, setQty] = useState<number | undefined>(b.qty);
   const [supplier, setSupplier] = useState('');
-  const go = () => confirm.run({ ask: { number: b.number, ref, due, qty: Number(qty), supplier: supplier || undefined } });
+  const go = () => confirm.run({ ask: { number: b.number, ref, due, qty: qty ?? 0, supplier: supplier || undefined } });
   return (
     <Dialog title={`${b.number} was ordered`} close={close}>
       <form
@@ -162,7 +163,6 @@ function Confirm({ b, close }: { b: Buy; close: () => void }) {
           [
             ['Reference of the purchase', ref, setRef, 'text'],
             ['Due', due, setDue, 'date'],
-            ['Units', qty, setQty, 'text'],
             ['Supplier', supplier, setSupplier, 'text'],
           ] as const
         ).map(([label, value, set, type]) => (
@@ -171,11 +171,15 @@ function Confirm({ b, close }: { b: Buy; close: () => void }) {
             <input className="field w-[220px]" type={type} value={value} onChange={(e) => set(e.target.value)} />
           </label>
         ))}
+        <label className="flex items-center justify-between gap-3">
+          Units
+          <Whole className="field w-[220px]" label="Units" value={qty} set={setQty} />
+        </label>
         <div className="flex justify-end gap-2">
           <button type="button" className="act" onClick={close}>
             Cancel
           </button>
-          <button className="act act-main" disabled={ref.trim() === '' || !due || !(Number(qty) > 0) || confirm.busy}>
+          <button className="act act-main" disabled={ref.trim() === '' || !due || !qty || confirm.busy}>
             Expect it <Key>Enter</Key>
           </button>
         </div>

@@ -6,11 +6,22 @@ import { Fault } from '../../parts/bits';
 import { Combo } from '../../parts/Combo';
 import { showAmount, showDate, showDay, showNum } from '../../base/format';
 import { useSought } from '../../parts/useSought';
+import { readWhole } from '../../base/whole';
 import { Cell } from './Cell';
 import { isBlank, isFilled, newLine, readDecimal, showDecimal, unfound, type LineView, type Typed, type View } from './draft';
 import type { Mode } from './draft';
 
 type Hit = Schemas['ItemHit'];
+
+function readPrice(text: string) {
+  const n = readDecimal(text, 2);
+  return n === undefined ? { why: `“${text.trim()}” is not a price: digits, and at most two after the point.` } : { n };
+}
+
+function readDiscount(text: string) {
+  const n = readDecimal(text, 2);
+  return n === undefined || n > 10_000 ? { why: `“${text.trim()}” is not a discount: type 0 to 100 per cent.` } : { n };
+}
 
 /** Takes the cursor to a field of the rows: at once, so that no key that follows is lost. */
 function jump(row: number, column: string) {
@@ -180,7 +191,7 @@ function Row({
           label={`Quantity, line ${i + 1}`}
           at={`${i}-qty`}
           value={l.qty || (blank ? undefined : 0)}
-          read={(t) => (/^\d{1,9}$/.test(t.trim()) ? Number(t) : undefined)}
+          read={(t) => readWhole(t)}
           show={String}
           set={(n) => patch({ qty: n ?? 0 })}
           keys={keys('qty')}
@@ -209,7 +220,7 @@ function Row({
             label={`Price, line ${i + 1}`}
             at={`${i}-price`}
             value={l.list_minor ?? v?.list_minor}
-            read={(t) => readDecimal(t, 2)}
+            read={readPrice}
             show={(n) => showDecimal(n, 2)}
             set={(n) => patch({ list_minor: n })}
             keys={keys('price')}
@@ -224,10 +235,7 @@ function Row({
             label={`Discount in per cent, line ${i + 1}`}
             at={`${i}-less`}
             value={l.discount_bp ?? v?.discount_bp}
-            read={(t) => {
-              const n = readDecimal(t, 2);
-              return n !== undefined && n <= 10_000 ? n : undefined;
-            }}
+            read={readDiscount}
             show={(n) => String(n / 100)}
             set={(n) => patch({ discount_bp: n })}
             keys={keys('less')}

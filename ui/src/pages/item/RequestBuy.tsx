@@ -4,13 +4,14 @@ import { ask, client } from '../../api/call';
 import { Key } from '../../parts/bits';
 import { Dialog } from '../../parts/Dialog';
 import { showNum } from '../../base/format';
+import { Whole } from '../../parts/Whole';
 import { useCommand } from '../../parts/useCommand';
 
 /** Asks for more to be bought; the quantity and the day that cover what is lacking are proposed. */
 export function RequestBuy({ sku, houses, close }: { sku: string; houses: string[]; close: () => void }) {
   const request = useCommand('/api/request-buy', close);
   const [house, setHouse] = useState(houses[0] ?? '');
-  const [qty, setQty] = useState<string>();
+  const [qty, setQty] = useState<number>();
   const [wanted, setWanted] = useState<string>();
   const [note, setNote] = useState('');
   const proposal = useQuery({
@@ -19,7 +20,7 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
     enabled: house !== '',
   });
   const p = proposal.data;
-  const units = qty ?? (p && p.qty > 0 ? String(p.qty) : '');
+  const units = qty ?? (p && p.qty > 0 ? p.qty : undefined);
   const day = wanted ?? p?.wanted ?? '';
   return (
     <Dialog title={`Request to buy ${sku}`} close={close}>
@@ -27,18 +28,12 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
         className="space-y-3"
         onSubmit={(e) => {
           e.preventDefault();
-          request.run({ ask: { sku, warehouse: house, qty: Number(units), wanted: day, note: note || undefined } });
+          request.run({ ask: { sku, warehouse: house, qty: units ?? 0, wanted: day, note: note || undefined } });
         }}
       >
         <label className="flex items-center justify-between gap-3">
           Units
-          <input
-            className="field w-[120px] text-right"
-            inputMode="numeric"
-            value={units}
-            onFocus={(e) => e.target.select()}
-            onChange={(e) => setQty(e.target.value.replace(/\D/g, '').slice(0, 9))}
-          />
+          <Whole className="field w-[120px] text-right" label="Units" value={units} set={(n) => setQty(n ?? 0)} />
         </label>
         <label className="flex items-center justify-between gap-3">
           For
@@ -75,7 +70,7 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
           <button type="button" className="act" onClick={close}>
             Cancel
           </button>
-          <button className="act act-main" disabled={!(Number(units) > 0) || !day || request.busy}>
+          <button className="act act-main" disabled={!units || !day || request.busy}>
             Request it <Key>Enter</Key>
           </button>
         </div>

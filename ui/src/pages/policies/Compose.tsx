@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { type Schemas } from '../../api/call';
 import { Key } from '../../parts/bits';
 import { useKey } from '../../base/keys/useKey';
+import { Whole } from '../../parts/Whole';
 import { useCommand } from '../../parts/useCommand';
 
 type Rules = Schemas['PolicyRules'];
@@ -147,14 +148,12 @@ export function Compose({
           />
           <label className="block">
             <span className="text-mute">Ships within so many days (empty: all)</span>
-            <input
+            <Whole
               className="field mt-1 block w-24"
-              inputMode="numeric"
-              value={r.window ?? ''}
-              onChange={(e) => {
-                const t = e.target.value.replace(/\D/g, '').slice(0, 4);
-                set({ window: t === '' ? undefined : Number(t) });
-              }}
+              label="Days"
+              most={3650}
+              value={r.window ?? undefined}
+              set={(n, why) => why === undefined && set({ window: n })}
             />
           </label>
         </div>
@@ -180,12 +179,12 @@ export function Compose({
           <p className="mt-4 text-mute">Parts of what is free are kept</p>
           {r.reserves.map((x, i) => (
             <div key={i} className="mt-1 flex flex-wrap items-center gap-1.5">
-              <input
+              <Whole
                 className="field w-12 text-right"
-                inputMode="numeric"
-                aria-label="Percent"
+                label="Percent"
+                most={100}
                 value={x.percent}
-                onChange={(e) => reserve(i, { percent: Math.min(100, Number(e.target.value.replace(/\D/g, '') || 0)) })}
+                set={(n) => reserve(i, { percent: n ?? 0 })}
               />
               % of
               <input

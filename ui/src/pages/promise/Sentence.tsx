@@ -1,6 +1,7 @@
 import type { Schemas } from '../../api/call';
 import { Finder } from '../../parts/Finder';
 import { useList } from '../../parts/list';
+import { Whole } from '../../parts/Whole';
 
 /** The question is a sentence whose words are fields. */
 export function Sentence({ a }: { a?: Schemas['PromiseAnswer'] }) {
@@ -12,15 +13,13 @@ export function Sentence({ a }: { a?: Schemas['PromiseAnswer'] }) {
       className="flex flex-wrap items-baseline gap-x-1.5 gap-y-2 pb-3 font-head text-[15.5px]"
       onSubmit={(e) => e.preventDefault()}
     >
-      <input
+      <Whole
         className="word"
-        aria-label="Quantity"
-        inputMode="numeric"
+        label="Quantity"
         style={{ width: search.qty ? 62 : 88 }}
         placeholder="How many"
-        value={search.qty ?? ''}
-        onFocus={(e) => e.target.select()}
-        onChange={(e) => set({ qty: e.target.value.replace(/\D/g, '').slice(0, 9) || undefined })}
+        value={search.qty ? Number(search.qty) : undefined}
+        set={(n, why) => why === undefined && set({ qty: n ? String(n) : undefined })}
       />
       <span>{a?.unit && a.unit !== 'each' ? `${a.unit}s of` : 'of'}</span>
       <Finder

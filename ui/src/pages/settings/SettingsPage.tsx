@@ -7,6 +7,7 @@ import { useSigned } from '../../base/session';
 import { PageHead } from '../../parts/bits';
 import { showDay, showMoney } from '../../base/format';
 import { Load } from '../../parts/states';
+import { Whole } from '../../parts/Whole';
 import { useCommand } from '../../parts/useCommand';
 
 type House = Schemas['HouseView'];
@@ -52,10 +53,10 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
   const save = useCommand('/api/set-house');
   const [days, setDays] = useState(h.workdays);
   const [cut, setCut] = useState(h.cut_off);
-  const [handling, setHandling] = useState(String(h.handling_days));
+  const [handling, setHandling] = useState<number | undefined>(h.handling_days);
   const [zone, setZone] = useState(h.timezone);
   const changed =
-    days.join() !== h.workdays.join() || cut !== h.cut_off || handling !== String(h.handling_days) || zone.trim() !== h.timezone;
+    days.join() !== h.workdays.join() || cut !== h.cut_off || handling !== h.handling_days || zone.trim() !== h.timezone;
   return (
     <section aria-label={h.name} className="border-b border-line pb-4">
       <div className="mb-2 flex items-baseline gap-3">
@@ -83,13 +84,7 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
         </label>
         <label className="flex items-center gap-1.5">
           <span className="text-mute">handling</span>
-          <input
-            className="qty"
-            inputMode="numeric"
-            disabled={!mine}
-            value={handling}
-            onChange={(e) => setHandling(e.target.value.replace(/\D/g, '').slice(0, 2))}
-          />
+          <Whole className="qty" label="Handling, working days" most={30} disabled={!mine} value={handling} set={setHandling} />
           <span className="text-mute">working days</span>
         </label>
         {(mine || h.timezone) && (
@@ -116,7 +111,7 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
                   warehouse: h.code,
                   workdays: days,
                   cut_off: cut,
-                  handling_days: Number(handling || 0),
+                  handling_days: handling ?? 0,
                   timezone: zone.trim(),
                 },
               })
