@@ -26,7 +26,7 @@ type Reserve struct {
 
 // PolicyRules is by which rules a whole book is served.
 type PolicyRules struct {
-	Keys      []string  `json:"keys" minItems:"1" maxItems:"6" doc:"What lines are compared by" enum:"tier,urgency,ship_by,entered,value,order"`
+	Keys      []string  `json:"keys" minItems:"1" maxItems:"6" doc:"Sort by" enum:"tier,urgency,ship_by,entered,value,order"`
 	Sharing   string    `json:"sharing" enum:"in-turn,fair,equal" doc:"How lines are served that are equal in all keys"`
 	Goal      string    `json:"goal" enum:"keys,orders,value" doc:"What is made as great as can be before lines are served in turn"`
 	Window    *int      `json:"window,omitempty" minimum:"0" maximum:"3650" doc:"Only lines to be shipped within so many days are served"`

@@ -53,7 +53,7 @@ type PromiseAnswer struct {
 
 // PromiseWay is one way to promise the quantity.
 type PromiseWay struct {
-	Kind    string               `json:"kind" enum:"by,whole,houses" doc:"As much as can be in time and the rest later; all together; with other warehouses"`
+	Kind    string               `json:"kind" enum:"by,whole,houses" doc:"In time and the rest later; all together; other warehouses help"`
 	Parts   []supply.PromisePart `json:"parts"`
 	Arrives []string             `json:"arrives" doc:"The day on which each part is there"`
 	From    []WayFrom            `json:"from" doc:"How many leave from each warehouse"`

@@ -47,7 +47,7 @@ type StandingView struct {
 	Tier       int    `json:"tier"`
 	ValueMinor int64  `json:"value_minor" doc:"Of the orders of the last 12 months in that currency"`
 	Currency   string `json:"currency"`
-	TrendBP    *int64 `json:"trend_bp,omitempty" doc:"The last 6 months over the 6 before, in hundredths of a per cent; absent if nothing came before"`
+	TrendBP    *int64 `json:"trend_bp,omitempty" doc:"Last 6 months over previous 6, hundredths of a per cent; absent without any"`
 	Rank       int64  `json:"rank" doc:"By value, 1 is the first"`
 	Of         int64  `json:"of" doc:"Customers"`
 	Sent       int64  `json:"sent" doc:"Lines that were sent in full in the last 12 months"`

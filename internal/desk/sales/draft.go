@@ -36,8 +36,8 @@ type DraftLine struct {
 	SKU        string               `json:"sku" maxLength:"60"`
 	Qty        int64                `json:"qty" minimum:"0" maximum:"1000000000"`
 	Warehouse  string               `json:"warehouse,omitempty" maxLength:"12"`
-	ListMinor  *int64               `json:"list_minor,omitempty" minimum:"0" maximum:"100000000000" doc:"Of a unit before the discount; the item's if absent"`
-	DiscountBP *int                 `json:"discount_bp,omitempty" minimum:"0" maximum:"10000" doc:"In hundredths of a per cent; the customer's if absent"`
+	ListMinor  *int64               `json:"list_minor,omitempty" minimum:"0" maximum:"100000000000" doc:"Undiscounted; the item's if absent"`
+	DiscountBP *int                 `json:"discount_bp,omitempty" minimum:"0" maximum:"10000" doc:"Hundredths of a per cent; the customer's if absent"`
 	How        string               `json:"how,omitempty" enum:"split,whole,none" doc:"How it is promised: as it comes, whole, not at all"`
 	Shown      []supply.PromisePart `json:"shown,omitempty" maxItems:"60" doc:"The promises that were seen: others by now are refused"`
 }
@@ -120,7 +120,7 @@ type DraftLineView struct {
 	At         *supply.Counts       `json:"at,omitempty" doc:"Where its units stand, if the order has it already"`
 	Least      int64                `json:"least" doc:"It cannot be made fewer than this"`
 	Most       int64                `json:"most,omitempty" doc:"It cannot be made more than this; 0 for no limit"`
-	Told       string               `json:"told,omitempty" format:"date" doc:"The day on which it would be there, as the quote told the customer"`
+	Told       string               `json:"told,omitempty" format:"date" doc:"The day of arrival that the quote told the customer"`
 	Changed    bool                 `json:"changed" doc:"Whether it differs from what the order has"`
 }
 

@@ -2358,7 +2358,7 @@ export interface components {
         DraftLine: {
             /**
              * Format: int64
-             * @description In hundredths of a per cent; the customer's if absent
+             * @description Hundredths of a per cent; the customer's if absent
              */
             discount_bp?: number;
             /**
@@ -2373,7 +2373,7 @@ export interface components {
             line?: number;
             /**
              * Format: int64
-             * @description Of a unit before the discount; the item's if absent
+             * @description Undiscounted; the item's if absent
              */
             list_minor?: number;
             /** Format: int64 */
@@ -2477,7 +2477,7 @@ export interface components {
             spoken: number;
             /**
              * Format: date
-             * @description The day on which it would be there, as the quote told the customer
+             * @description The day of arrival that the quote told the customer
              */
             told?: string;
             unit: string;
@@ -3524,7 +3524,7 @@ export interface components {
              * @enum {string}
              */
             goal: "keys" | "orders" | "value";
-            /** @description What lines are compared by */
+            /** @description Sort by */
             keys: ("tier" | "urgency" | "ship_by" | "entered" | "value" | "order")[];
             /** @description What is promised to others is not taken */
             protect: boolean;
@@ -3638,7 +3638,7 @@ export interface components {
             /** @description How many leave from each warehouse */
             from: components["schemas"]["WayFrom"][];
             /**
-             * @description As much as can be in time and the rest later; all together; with other warehouses
+             * @description In time and the rest later; all together; other warehouses help
              * @enum {string}
              */
             kind: "by" | "whole" | "houses";
@@ -4498,7 +4498,7 @@ export interface components {
             tier: number;
             /**
              * Format: int64
-             * @description The last 6 months over the 6 before, in hundredths of a per cent; absent if nothing came before
+             * @description Last 6 months over previous 6, hundredths of a per cent; absent without any
              */
             trend_bp?: number;
             /**

@@ -4,7 +4,10 @@ import { showNum } from '../base/format';
 export const stations = ['open', 'allocated', 'released', 'picked', 'packed', 'shipped', 'delivered', 'dropped'] as const;
 export type Station = (typeof stations)[number];
 
-/** How the segment of a station is drawn: one hue growing deeper, hatched where there is no unit yet. Its outline can be seen whatever its fill. */
+/**
+ * How the segment of a station is drawn: one hue growing deeper, hatched where there is no unit yet. Its outline can be seen
+ * whatever its fill.
+ */
 export function stationClass(s: Station | 'promised'): string {
   if (s === 'open' || s === 'promised') return 'hatch border border-(--st-edge)';
   if (s === 'dropped') return 'crossed border border-(--st-edge)';

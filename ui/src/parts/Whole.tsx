@@ -1,4 +1,5 @@
 import { useId, useState, type CSSProperties, type KeyboardEvent } from 'react';
+import { Refusal } from './Refusal';
 import { mostUnits, readWhole } from '../base/whole';
 
 /** A field for a whole number. What is none, or too much, is said beside it and counts as nothing until it is put right. */
@@ -56,11 +57,7 @@ export function Whole({
         onBlur={() => setTyped(why === undefined ? undefined : typed)}
         onKeyDown={onKeyDown}
       />
-      {why && (
-        <span id={id} role="alert" className="why">
-          {why}
-        </span>
-      )}
+      <Refusal id={id} why={why} />
     </span>
   );
 }

@@ -45,5 +45,5 @@ export function useKey(
   }, [keys, does, enabled, typing, repeat, group, layer]);
 }
 
-/** What the keys do now. */
+/** All actions that have a key now. */
 export const useKnownKeys = () => useSyncExternalStore(dispatcher.subscribe, dispatcher.list);

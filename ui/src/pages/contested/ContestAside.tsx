@@ -9,7 +9,7 @@ import { WhyAside } from '../../parts/Why';
 import { ListsOf } from './ListsOf';
 import { WhatIf } from './WhatIf';
 
-/** What applying would do, and everything else about the claim in focus. */
+/** What applying would do, and everything else about the claim that is selected. */
 export function ContestAside({
   v,
   claim: c,
@@ -36,7 +36,7 @@ export function ContestAside({
           <p className="mt-1 text-mute">
             {v.effect.changes > 0
               ? 'Nobody leaves on another day.'
-              : 'Nothing is tried. Give a line more or less with the arrows, type a number, drag a line onto another, or take a policy.'}
+              : 'No change yet. Give a line more or less with the arrows, type a number, drag a line onto another, or take a policy.'}
           </p>
         )}
         {v.effect.changes === 0 && (

@@ -1,4 +1,5 @@
 import { useId, useState, type KeyboardEvent } from 'react';
+import { Refusal } from '../../parts/Refusal';
 
 /** A number in a row that is typed over where it stands. Text that is none counts as nothing, and why is said until it is put right. */
 export function Cell({
@@ -47,11 +48,7 @@ export function Cell({
         onBlur={() => setTyped(why === undefined ? undefined : typed)}
         onKeyDown={keys}
       />
-      {why && (
-        <span id={id} role="alert" className="why">
-          {why}
-        </span>
-      )}
+      <Refusal id={id} why={why} />
     </span>
   );
 }

@@ -173,7 +173,7 @@ function Actions({ o }: { o: Order }) {
         const c = can(o, a.verb);
         if ((a.verb === 'reopen' || a.verb === 'give back' || a.verb === 'promise') && c.qty === 0) return null;
         return (
-          <Act
+          <OrderAct
             key={a.verb}
             text={a.text}
             k={a.k}
@@ -187,10 +187,10 @@ function Actions({ o }: { o: Order }) {
         );
       })}
       {may('change an order') && (
-        <Act text="Change" k="c" go={() => void go({ to: '/entry', search: { order: o.number } as never })} on={!busy} />
+        <OrderAct text="Change" k="c" go={() => void go({ to: '/entry', search: { order: o.number } as never })} on={!busy} />
       )}
       {!o.finished && !o.holds.includes('coordinator') && may('hold') && (
-        <Act text="Hold" k="h" go={() => setDialog('hold')} on={!busy} />
+        <OrderAct text="Hold" k="h" go={() => setDialog('hold')} on={!busy} />
       )}
       {dialog === 'drop' && (
         <ReasonDialog
@@ -222,7 +222,7 @@ function Actions({ o }: { o: Order }) {
   );
 }
 
-function Act({
+function OrderAct({
   text,
   k,
   go,

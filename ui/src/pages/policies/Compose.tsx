@@ -64,7 +64,7 @@ export function Compose({
             />
           </label>
           <p className="mt-3 text-mute" id="keys-of">
-            Lines are compared by, the first decides
+            Sort by (first key decides)
           </p>
           <ol aria-labelledby="keys-of" className="mt-1 space-y-1">
             {r.keys.map((k, i) => (
@@ -176,7 +176,7 @@ export function Compose({
             />
             Lines may draw on other warehouses
           </label>
-          <p className="mt-4 text-mute">Parts of what is free are kept</p>
+          <p className="mt-4 text-mute">Reserved stock</p>
           {r.reserves.map((x, i) => (
             <div key={i} className="mt-1 flex flex-wrap items-center gap-1.5">
               <Whole
