@@ -53,7 +53,7 @@ test("a page whose stream of news is refused says so, and follows colleagues aga
   });
   await max.getByRole("button", { name: "Apply all of it" }).click();
   await expect(toast(max, /^Imported/)).toBeVisible();
-  await expect(ana.getByRole("cell", { name: "A thing that is new" })).toBeVisible();
+  await expect(ana.getByRole("gridcell", { name: "A thing that is new" })).toBeVisible();
 });
 
 test("a command whose answer is lost is done once, and the screen shows what became of it", async ({ browser }) => {

@@ -333,7 +333,7 @@ type loadLine struct {
 // an order on hold and lifts that.
 func (w *loadWorker) coordinate() error {
 	var open struct{ Lines []loadLine }
-	if err := errors.Join(w.read("/api/strip", nil), w.read(fmt.Sprintf("/api/open?page=%d", 1+w.r.IntN(200)), &open)); err != nil {
+	if err := errors.Join(w.read("/api/strip", nil), w.read(fmt.Sprintf("/api/open?only=item%%3DX-%05d", w.r.IntN(3000)), &open)); err != nil {
 		return err
 	}
 	if len(open.Lines) == 0 {

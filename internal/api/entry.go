@@ -13,6 +13,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
+	"journeyman/internal/exchange"
 	"journeyman/internal/query"
 )
 
@@ -130,13 +131,13 @@ func (s *Server) buyFile(a huma.API) {
 			return nil, s.answer(ctx, err)
 		}
 		var b strings.Builder
-		w := csv.NewWriter(&b)
+		w, plain := csv.NewWriter(&b), exchange.PlainCell
 		records := [][]string{{"request", "sku", "name", "warehouse", "qty", "unit", "wanted", "note", "asked_by", "asked"}}
 		for _, x := range rows {
 			if x.State == "asked" {
 				records = append(records, []string{
-					plainCell(x.Number), plainCell(x.SKU), plainCell(x.Item), plainCell(x.Warehouse), strconv.FormatInt(x.Qty, 10),
-					plainCell(x.Unit), x.Wanted, plainCell(x.Note), plainCell(x.Who), x.At,
+					plain(x.Number), plain(x.SKU), plain(x.Item), plain(x.Warehouse), strconv.FormatInt(x.Qty, 10),
+					plain(x.Unit), x.Wanted, plain(x.Note), plain(x.Who), x.At,
 				})
 			}
 		}
@@ -145,13 +146,4 @@ func (s *Server) buyFile(a huma.API) {
 		}
 		return &csvOut{"text/csv; charset=utf-8", `attachment; filename="requests-to-buy.csv"`, []byte(b.String())}, nil
 	})
-}
-
-// plainCell is a text as a cell of a table that people open in a spreadsheet: one that a spreadsheet would work out is made a text by an
-// apostrophe before it.
-func plainCell(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
 }

@@ -121,12 +121,9 @@ type numberIn struct {
 	Number string `path:"number" maxLength:"60"`
 }
 
-// QueryIn is what a list is asked. It is exported because the API's reader passes over what is
-// embedded and not.
+// QueryIn is what is looked for.
 type QueryIn struct {
 	Query string `query:"q" maxLength:"200"`
-	Sort  string `query:"sort" maxLength:"20"`
-	Page  int    `query:"page" minimum:"0" maximum:"100000"`
 }
 
 // routes are those of people who are signed in.
@@ -134,6 +131,7 @@ func (s *Server) routes(a huma.API) {
 	s.demoRoutes(a)
 	s.sessionRoutes(a)
 	s.reads(a)
+	s.listRoutes(a)
 	s.commands(a)
 	s.importRoutes(a)
 	s.entryRoutes(a)
@@ -153,46 +151,13 @@ type (
 	actor = command.Actor
 )
 
-// OrdersIn chooses orders.
-type OrdersIn struct {
-	QueryIn
-	Station  string `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped"`
-	State    string `query:"state" enum:"open,done,late,held"`
-	Channel  string `query:"channel" maxLength:"40"`
-	Customer string `query:"customer" maxLength:"40"`
-	Tier     int    `query:"tier" minimum:"0" maximum:"5" doc:"0: all"`
-	Wanted   string `query:"wanted" maxLength:"10" doc:"Only what is wanted on that day"`
-}
-
-func (in *OrdersIn) ask() query.OrdersAsk {
-	return query.OrdersAsk{
-		Query: in.Query, Station: in.Station, State: in.State, Channel: in.Channel, Customer: in.Customer, Tier: in.Tier, Wanted: in.Wanted,
-	}
-}
-
 // orderReads answers about orders and their lines.
 func (s *Server) orderReads(a huma.API) {
 	get(
 		s, a, "strip", "/api/strip", "The journey bar of the whole book",
 		func(c ctx, _ actor, _ *struct{}) (query.StripView, error) { return s.Desk.Query.Strip(c) },
 	)
-	get(s, a, "orders", "/api/orders", "A page of orders", func(c ctx, _ actor, in *struct {
-		OrdersIn
-		Down  bool `query:"down"`
-		Exact bool `query:"exact" doc:"Count all that are found; else up to 10,000 are"`
-	},
-	) (query.OrdersPage, error) {
-		q := in.ask()
-		q.Sort, q.Down, q.Page, q.Exact = in.Sort, in.Down, in.Page, in.Exact
-		return s.Desk.Query.Orders(c, q)
-	})
-	get(s, a, "order-groups", "/api/order-groups", "Orders in groups, with what each comes to", func(c ctx, _ actor, in *struct {
-		OrdersIn
-		By string `query:"by" required:"true" enum:"customer,channel,tier,wanted"`
-	},
-	) (query.OrderGroupsPage, error) {
-		return s.Desk.Query.OrderGroups(c, in.ask(), in.By)
-	})
+	list(s, a, "orders", "/api/orders", "A page of orders", s.Desk.Query.Orders)
 	get(
 		s, a, "order", "/api/orders/{number}", "One order",
 		func(c ctx, _ actor, in *numberIn) (query.OrderView, error) { return s.Desk.Query.Order(c, in.Number) },
@@ -201,9 +166,7 @@ func (s *Server) orderReads(a huma.API) {
 		func(c ctx, _ actor, in *numberIn) ([]supply.TrailEntry, error) {
 			return s.Desk.Query.Trail(c, in.Number)
 		})
-	get(s, a, "open-lines", "/api/open", "Lines with open units", func(c ctx, _ actor, in *QueryIn) (query.OpenPage, error) {
-		return s.Desk.Query.Open(c, in.Query, in.Page)
-	})
+	list(s, a, "open-lines", "/api/open", "A page of lines with open units", s.Desk.Query.Open)
 	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one",
 		func(c ctx, _ actor, in *QueryIn) (query.PromisedPage, error) {
 			return s.Desk.Query.Promised(c, in.Query)
@@ -249,21 +212,12 @@ func (s *Server) floorReads(a huma.API) {
 
 // stockReads answers about items, what is expected of them, and what can be promised.
 func (s *Server) stockReads(a huma.API) {
-	get(s, a, "items", "/api/items", "A page of items", func(c ctx, _ actor, in *QueryIn) (query.ItemsPage, error) {
-		return s.Desk.Query.Items(c, in.Query, in.Sort, in.Page)
-	})
+	list(s, a, "items", "/api/items", "A page of items", s.Desk.Query.Items)
 	get(
 		s, a, "item", "/api/items/{number}", "One item",
 		func(c ctx, _ actor, in *numberIn) (query.ItemPage, error) { return s.Desk.Query.Item(c, in.Number) },
 	)
-	get(s, a, "inbound", "/api/inbound", "Expected receipts, the earliest first", func(c ctx, _ actor, in *struct {
-		Query string `query:"q" maxLength:"200"`
-		All   bool   `query:"all"`
-		Page  int    `query:"page" minimum:"0" maximum:"100000"`
-	},
-	) (query.InboundPage, error) {
-		return s.Desk.Query.Inbound(c, query.InboundAsk{Query: in.Query, All: in.All, Page: in.Page})
-	})
+	list(s, a, "inbound", "/api/inbound", "A page of expected receipts", s.Desk.Query.Inbound)
 	get(s, a, "arrival-moved", "/api/inbound/{inbound}/moved", "What giving a receipt another day would do to promises", func(c ctx,
 		_ actor, in *struct {
 			Inbound int64  `path:"inbound"`
@@ -291,9 +245,7 @@ func (s *Server) stockReads(a huma.API) {
 
 // customerReads answers about customers.
 func (s *Server) customerReads(a huma.API) {
-	get(s, a, "customers", "/api/customers", "A page of customers", func(c ctx, _ actor, in *QueryIn) (query.CustomersPage, error) {
-		return s.Desk.Query.Customers(c, in.Query, in.Page)
-	})
+	list(s, a, "customers", "/api/customers", "A page of customers", s.Desk.Query.Customers)
 	get(s, a, "customer", "/api/customers/{number}", "One customer", func(c ctx, _ actor, in *numberIn) (query.CustomerPage, error) {
 		return s.Desk.Query.Customer(c, in.Number)
 	})

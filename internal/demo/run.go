@@ -171,7 +171,7 @@ func (p *player) releasedOn(o *order) days.Day {
 }
 
 func (p *player) receive(n inbound) error {
-	page, err := p.d.Query.Inbound(p.ctx, query.InboundAsk{Query: n.ref})
+	page, err := p.d.Query.Inbound(p.ctx, query.Ask{Query: n.ref})
 	if err != nil {
 		return err
 	}

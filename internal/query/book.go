@@ -27,26 +27,32 @@ type ItemRow struct {
 	Incoming int64  `json:"incoming"`
 	NextDue  string `json:"next_due,omitempty" format:"date"`
 	Overdue  bool   `json:"overdue" doc:"The next arrival is overdue"`
+
+	PriceMinor int64  `json:"price_minor"`
+	Currency   string `json:"currency"`
+	LeadDays   int    `json:"lead_days"`
 }
 
 // ItemsPage is a page of items.
 type ItemsPage struct {
 	Items []ItemRow `json:"items"`
-	Total int64     `json:"total"`
-	Page  int       `json:"page"`
-	Pages int       `json:"pages"`
+	Next
 }
 
 // Items returns a page of items.
-func (d *Desk) Items(ctx context.Context, query, sort string, page int) (ItemsPage, error) {
-	page = max(1, page)
-	rows, total, err := d.Store.Read(ctx).Items(strings.Fields(query), sort, PageSize, (page-1)*PageSize)
-	out := ItemsPage{Items: make([]ItemRow, len(rows)), Total: total, Page: page, Pages: pages(total)}
+func (d *Desk) Items(ctx context.Context, ask Ask) (ItemsPage, error) {
+	r := d.Store.Read(ctx)
+	ids, next, err := d.keys(r, store.Items, ask)
+	if err != nil {
+		return ItemsPage{}, err
+	}
+	rows, err := r.ItemHeads(ids)
+	out := ItemsPage{Items: make([]ItemRow, len(rows)), Next: next}
 	today := d.Today().String()
 	for i, x := range rows {
 		out.Items[i] = ItemRow{
 			x.SKU, x.Name, x.Unit, x.OnHand, x.Free, x.Open, max(0, x.Open-x.Free), x.Incoming, x.NextDue,
-			x.NextDue != "" && x.NextDue < today,
+			x.NextDue != "" && x.NextDue < today, x.PriceMinor, x.Currency, x.LeadDays,
 		}
 	}
 	return out, err
@@ -143,7 +149,7 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 	for _, l := range lines {
 		out.At = supply.AddCounts(out.At, l.StationCounts)
 	}
-	in, err := r.Inbound(store.InboundQuery{Item: it.ID, Limit: 100})
+	in, err := r.ReceiptsOfItem(it.ID)
 	if err != nil {
 		return out, err
 	}
@@ -210,41 +216,21 @@ type InboundView struct {
 	Bin       string `json:"bin" doc:"Where the item usually lies"`
 }
 
-// InboundAsk chooses expected receipts.
-type InboundAsk struct {
-	Query string
-	All   bool // also those that came in full
-	Page  int
-}
-
 // InboundPage is a page of expected receipts.
 type InboundPage struct {
-	Inbound  []InboundView `json:"inbound"`
-	Total    int64         `json:"total"`
-	Expected int64         `json:"expected" doc:"Of these, those that have not come in full"`
-	Overdue  int64         `json:"overdue" doc:"Of these, those whose day has passed"`
-	Page     int           `json:"page"`
-	Pages    int           `json:"pages"`
+	Inbound []InboundView `json:"inbound"`
+	Next
 }
 
-// inboundPage is how many receipts a page has.
-const inboundPage = 200
-
-// Inbound returns a page of expected receipts, the earliest first.
-func (d *Desk) Inbound(ctx context.Context, ask InboundAsk) (InboundPage, error) {
-	r, page := d.Store.Read(ctx), max(1, ask.Page)
-	q := store.InboundQuery{
-		Words: strings.Fields(ask.Query), All: ask.All, Today: d.Today().String(), Limit: inboundPage, Offset: (page - 1) * inboundPage,
-	}
-	sum, err := r.CountInbound(q)
+// Inbound returns a page of expected receipts.
+func (d *Desk) Inbound(ctx context.Context, ask Ask) (InboundPage, error) {
+	r := d.Store.Read(ctx)
+	ids, next, err := d.keys(r, store.Receipts, ask)
 	if err != nil {
 		return InboundPage{}, err
 	}
-	rows, err := r.Inbound(q)
-	return InboundPage{
-		Inbound: d.inboundViews(rows), Total: sum.N, Expected: sum.Expected, Overdue: sum.Overdue, Page: page,
-		Pages: max(1, int((sum.N+inboundPage-1)/inboundPage)),
-	}, err
+	rows, err := r.ReceiptRows(ids)
+	return InboundPage{d.inboundViews(rows), next}, err
 }
 
 func (d *Desk) inboundViews(rows []store.InboundList) []InboundView {
@@ -286,16 +272,18 @@ func customerRow(c store.CustomerHead) CustomerRow {
 // CustomersPage is a page of customers.
 type CustomersPage struct {
 	Customers []CustomerRow `json:"customers"`
-	Total     int64         `json:"total"`
-	Page      int           `json:"page"`
-	Pages     int           `json:"pages"`
+	Next
 }
 
 // Customers returns a page of customers.
-func (d *Desk) Customers(ctx context.Context, query string, page int) (CustomersPage, error) {
-	page = max(1, page)
-	rows, total, err := d.Store.Read(ctx).Customers(strings.Fields(query), PageSize, (page-1)*PageSize)
-	out := CustomersPage{Customers: make([]CustomerRow, len(rows)), Total: total, Page: page, Pages: pages(total)}
+func (d *Desk) Customers(ctx context.Context, ask Ask) (CustomersPage, error) {
+	r := d.Store.Read(ctx)
+	ids, next, err := d.keys(r, store.Customers, ask)
+	if err != nil {
+		return CustomersPage{}, err
+	}
+	rows, err := r.CustomerHeads(ids)
+	out := CustomersPage{Customers: make([]CustomerRow, len(rows)), Next: next}
 	for i, c := range rows {
 		out.Customers[i] = customerRow(c)
 	}

@@ -14,25 +14,25 @@ import (
 	"journeyman/internal/store"
 )
 
-// OpenPage is the lines with open units.
+// OpenPage is a page of lines with open units.
 type OpenPage struct {
 	Lines []supply.LineView `json:"lines"`
-	Total int64             `json:"total"`
-	More  bool              `json:"more" doc:"There are more than total"`
-	Page  int               `json:"page"`
-	Pages int               `json:"pages"`
+	Next
 }
 
-// Open returns a page of lines with open units, those that free stock can help first.
-func (d *Desk) Open(ctx context.Context, query string, page int) (OpenPage, error) {
+// Open returns a page of lines with open units.
+func (d *Desk) Open(ctx context.Context, ask Ask) (OpenPage, error) {
 	r := d.Store.Read(ctx)
-	page = max(1, page)
-	rows, total, more, err := r.OpenLines(strings.Fields(query), PageSize, (page-1)*PageSize)
+	ids, next, err := d.keys(r, store.OpenLines, ask)
+	if err != nil {
+		return OpenPage{}, err
+	}
+	rows, err := r.LinesInOrder(ids)
 	if err != nil {
 		return OpenPage{}, err
 	}
 	views, err := d.supply.LineViews(r, rows)
-	return OpenPage{views, total, more, page, pages(total)}, err
+	return OpenPage{views, next}, err
 }
 
 // ListView is a pick list in the list of pick lists.

@@ -6,59 +6,27 @@ import (
 	"strings"
 	"time"
 
-	"journeyman/core/days"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
 )
 
-// OrdersAsk chooses orders.
-type OrdersAsk struct {
-	Query    string
-	Station  string
-	State    string
-	Channel  string
-	Customer string
-	Tier     int    // 0 for all
-	Wanted   string // YYYY-MM-DD; empty for any day
-	Sort     string
-	Down     bool
-	Page     int
-	Exact    bool // count all, however many there are
-}
-
 // OrdersPage is a page of orders.
 type OrdersPage struct {
-	Orders     []supply.OrderRow `json:"orders"`
-	Total      int64             `json:"total"`
-	More       bool              `json:"more" doc:"There are more than total: ask for exact to have them counted, and valued"`
-	ValueMinor int64             `json:"value_minor" doc:"Value of all orders that were found in that currency"`
-	Currency   string            `json:"currency"`
-	Others     int64             `json:"others" doc:"How many of them are in other currencies, which the value leaves out"`
-	Page       int               `json:"page"`
-	Pages      int               `json:"pages"`
-	Channels   []string          `json:"channels"`
+	Orders []supply.OrderRow `json:"orders"`
+	Next
 }
 
-// PageSize is how many rows a page of a list has.
-const PageSize = 50
-
 // Orders returns a page of the orders that were asked for.
-func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
+func (d *Desk) Orders(ctx context.Context, ask Ask) (OrdersPage, error) {
 	r := d.Store.Read(ctx)
-	page := max(1, ask.Page)
-	q, err := d.orderQuery(ask)
+	ids, next, err := d.keys(r, store.Orders, ask)
 	if err != nil {
 		return OrdersPage{}, err
 	}
-	q.Limit, q.Offset = PageSize, (page-1)*PageSize
-	heads, sum, err := r.Orders(q)
+	heads, err := r.OrderHeads(ids)
 	if err != nil {
 		return OrdersPage{}, err
-	}
-	ids := make(store.IDs, len(heads))
-	for i, h := range heads {
-		ids[i] = h.ID
 	}
 	lines, err := r.WantsOfOrders(ids)
 	if err != nil {
@@ -68,69 +36,12 @@ func (d *Desk) Orders(ctx context.Context, ask OrdersAsk) (OrdersPage, error) {
 	for _, l := range lines {
 		byOrder[l.OrderID] = append(byOrder[l.OrderID], l)
 	}
-	channels, err := r.Channels()
-	if err != nil {
-		return OrdersPage{}, err
-	}
-	out := OrdersPage{
-		Orders: make([]supply.OrderRow, len(heads)), Total: sum.N, More: sum.More, ValueMinor: sum.Value, Currency: store.FirmCurrency,
-		Others: sum.Others, Page: page, Pages: pages(sum.N), Channels: channels,
-	}
+	out := OrdersPage{Orders: make([]supply.OrderRow, len(heads)), Next: next}
 	for i, h := range heads {
 		out.Orders[i] = d.supply.MakeOrderRow(h, byOrder[h.ID])
 	}
 	return out, nil
 }
-
-// orderQuery is what was asked for as the store knows it.
-func (d *Desk) orderQuery(ask OrdersAsk) (store.OrderQuery, error) {
-	if ask.Wanted != "" {
-		if _, err := days.Parse(ask.Wanted); err != nil {
-			return store.OrderQuery{}, command.Invalid("The day is not a date: use YYYY-MM-DD.")
-		}
-	}
-	return store.OrderQuery{
-		Words: strings.Fields(ask.Query), Station: ask.Station, State: ask.State, Channel: ask.Channel, Customer: ask.Customer,
-		Tier: ask.Tier, Wanted: ask.Wanted, Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Exact: ask.Exact,
-	}, nil
-}
-
-// OrderGroup is orders that are alike in something, with what they come to.
-type OrderGroup struct {
-	Key        string        `json:"key" doc:"The customer's code, the channel, the tier or the day"`
-	Name       string        `json:"name,omitempty" doc:"Of the customer"`
-	Orders     int64         `json:"orders"`
-	ValueMinor int64         `json:"value_minor" doc:"Of those in the firm's currency"`
-	Others     int64         `json:"others" doc:"How many are in other currencies, which the value leaves out"`
-	At         supply.Counts `json:"at"`
-}
-
-// OrderGroupsPage is orders in groups.
-type OrderGroupsPage struct {
-	Groups   []OrderGroup `json:"groups"`
-	Total    int64        `json:"total" doc:"How many groups there are"`
-	Currency string       `json:"currency"`
-}
-
-// mostGroups is how many groups are listed at once.
-const mostGroups = 200
-
-// OrderGroups returns the orders that were asked for in groups, by customer, channel, tier or the day on which they are wanted.
-func (d *Desk) OrderGroups(ctx context.Context, ask OrdersAsk, by string) (OrderGroupsPage, error) {
-	out := OrderGroupsPage{Groups: []OrderGroup{}, Currency: store.FirmCurrency}
-	q, err := d.orderQuery(ask)
-	if err != nil {
-		return out, err
-	}
-	groups, total, err := d.Store.Read(ctx).GroupOrders(q, by, mostGroups)
-	for _, g := range groups {
-		out.Groups = append(out.Groups, OrderGroup{g.Key, g.Name, g.Orders, g.Value, g.Others, supply.Counts(g.StationCounts)})
-	}
-	out.Total = total
-	return out, err
-}
-
-func pages(total int64) int { return max(1, int((total+PageSize-1)/PageSize)) }
 
 // HoldView is a standing hold.
 type HoldView struct {

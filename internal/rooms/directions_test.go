@@ -22,7 +22,7 @@ var directions = []string{
 
 // narrow are rooms that import fewer of those below them than they could.
 var narrow = map[string][]string{
-	"query": {"desk/supply", "desk/command", "desk/words", "store"}, // what is only read needs no room that carries something out
+	"query": {"desk/supply", "desk/command", "desk/words", "exchange", "store"}, // what is only read needs no room that carries something out
 	"store": {"store/postgres"},
 }
 

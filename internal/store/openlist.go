@@ -2,82 +2,54 @@ package store
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 )
 
 // helped says of a line whether free stock at its warehouse can help it.
-const helped = "EXISTS (SELECT 1 FROM stock_cell s WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id AND s.free > 0)"
+const helped = "EXISTS (SELECT 1 FROM stock_cell WHERE item_id = n.item_id AND warehouse_id = n.warehouse_id AND free > 0)"
 
-// OpenLines returns lines with open units: those that free stock can help first, then by tier and day. It also says how many there are in
-// all, with words up to MostCounted; then more says whether there are more.
-func (r *Reader) OpenLines(words []string, limit, offset int) (rows []LineRow, total int64, more bool, err error) {
-	conds, args, err := r.lineWords("n", words)
-	if err != nil {
-		return nil, 0, false, err
-	}
-	conds = append(conds, "n.open > 0", live)
-	if len(words) > 0 {
-		found, err := r.openFound(conds, args)
-		if err != nil {
-			return nil, 0, false, err
-		}
-		if len(found) <= MostCounted {
-			from := min(offset, len(found))
-			rows, err = r.linesInOrder(found[from:min(from+limit, len(found))])
-			return rows, int64(len(found)), false, err
-		}
-	}
-	// How many of all open lines free stock can help is kept.
-	type counts struct{ First, Total int64 }
-	sum, _, err := one[counts](r, `SELECT coalesce(sum(w.lines) FILTER (WHERE s.free > 0), 0) AS first,
-		coalesce(sum(w.lines), 0) AS total
-		FROM wanting w LEFT JOIN stock_cell s USING (item_id, warehouse_id)`)
-	if err != nil {
-		return nil, 0, false, err
-	}
-	if more = len(words) > 0; more {
-		sum.Total = MostCounted
-	}
-	var ids IDs
-	for _, part := range []struct {
-		cond   string
-		before int64 // rows of the list before this part
-		count  int64
-	}{{helped, 0, sum.First}, {"NOT " + helped, sum.First, sum.Total - sum.First}} {
-		skip := max(0, int64(offset)-part.before)
-		if len(ids) == limit || skip >= part.count && !more {
-			continue
-		}
-		some, err := all[struct{ ID int64 }](r, fmt.Sprintf(`SELECT n.line_id AS id FROM line_count n WHERE %s
-			ORDER BY n.tier, n.ship_by, n.line_id LIMIT %d OFFSET %d`,
-			strings.Join(append([]string{part.cond}, conds...), " AND "), limit-len(ids), skip), args)
-		if err != nil {
-			return nil, 0, false, err
-		}
-		ids = append(ids, idsOf(some)...)
-	}
-	rows, err = r.linesInOrder(ids)
-	return rows, sum.Total, more, err
+// OpenLines is the list of lines with open units: those that free stock can help first, then by tier and day.
+var OpenLines = &List{
+	Name: "open", First: "helped", tie: part{"n.line_id", Number}, key: "n.line_id", begin: beginOpen,
+	name: "n.line_id::text", version: "n.version",
+	Columns: []Column{
+		{
+			Name: "helped", Title: "Can be helped", Kind: Number, By: "CASE WHEN " + helped + " THEN 0 ELSE 1 END",
+			Parts: []string{helped, "NOT " + helped}, Then: []part{{"n.tier", Number}, {"n.ship_by", Day}},
+		},
+		{Name: "tier", Title: "Tier", Kind: Number, By: "n.tier", Then: []part{{"n.ship_by", Day}}, Group: true},
+		{Name: "ship_by", Title: "Ship by", Kind: Day, By: "n.ship_by", Group: true},
+		{Name: "order", Title: "Order", Kind: Text, By: "oc.number", Group: true},
+		{Name: "customer", Title: "Customer", Kind: Text, By: "c.name", Names: customersNamed, Key: "oc.customer_id", Group: true},
+		{Name: "item", Title: "Item", Kind: Text, By: "i.sku", Names: itemsNamed, Key: "n.item_id", Group: true},
+		{Name: "warehouse", Title: "Warehouse", Kind: Text, By: "w.code", Names: warehousesNamed, Key: "n.warehouse_id", Group: true},
+		{Name: "channel", Title: "Channel", Kind: Text, By: "oc.channel", Group: true},
+		{Name: "wanted", Title: "Requested", Kind: Day, By: "oc.wanted", Group: true},
+		{Name: "ordered", Title: "Ordered", Kind: Number, By: "n.ordered", Sum: "n.ordered"},
+		{Name: "open", Title: "Open", Kind: Number, By: "n.open", Sum: "n.open"},
+		{Name: "promised", Title: "Promised", Kind: Number, By: "n.promised", Sum: "n.promised"},
+		{Name: "free", Title: "Free", Kind: Number, By: "coalesce(s.free, 0)"},
+	},
 }
 
-// openFound returns the lines that the conditions choose in the order of the list; of more than are counted, some.
-func (r *Reader) openFound(conds []string, args map[string]any) (IDs, error) {
-	found, err := all[struct{ ID int64 }](r, fmt.Sprintf(`SELECT id FROM (
-			SELECT n.line_id AS id, %s AS helped, n.tier, n.ship_by FROM line_count n WHERE %s LIMIT %d) x
-		ORDER BY helped DESC, tier, ship_by, id`, helped, strings.Join(conds, " AND "), MostCounted+1), args)
-	return idsOf(found), err
+func beginOpen(r *Reader, ask ListAsk, _ bool) (*rows, error) {
+	conds, args, err := r.lineWords("n", ask.Words)
+	return &rows{conds: append(conds, "n.open > 0", live), args: args, from: func(shows string) string {
+		return "line_count n" + joins(
+			shows,
+			join{"oc", "order_count oc ON oc.order_id = n.order_id"},
+			join{"c", "customer c ON c.id = oc.customer_id"},
+			join{"i", "item i ON i.id = n.item_id"},
+			join{"w", "warehouse w ON w.id = n.warehouse_id"},
+			join{"s", "stock_cell s ON s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id"},
+		)
+	}}, err
 }
 
-// linesInOrder returns the lines of those keys, in their order.
-func (r *Reader) linesInOrder(ids IDs) ([]LineRow, error) {
-	rows, err := r.LinesByID(ids)
-	at := make(map[int64]int, len(ids))
-	for i, id := range ids {
-		at[id] = i
-	}
-	slices.SortFunc(rows, func(a, b LineRow) int { return at[a.ID] - at[b.ID] })
-	return rows, err
+// LinesInOrder returns the lines of those keys, in their order.
+func (r *Reader) LinesInOrder(ids IDs) ([]LineRow, error) {
+	found, err := r.LinesByID(ids)
+	return inKeyOrder(ids, found, func(l LineRow) int64 { return l.ID }), err
 }
 
 // ItemsNamed returns the items with the word in their number or name.

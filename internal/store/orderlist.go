@@ -2,102 +2,98 @@ package store
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 )
 
-// OrderQuery chooses orders for a list.
-type OrderQuery struct {
-	Words    []string // each must be found in a number, customer, reference or item
-	Station  string   // orders with units there
-	State    string   // "open" for unfinished, "done" for finished, "late", "held"
-	Channel  string
-	Customer string // code
-	Tier     int    // 0 for all
-	Wanted   string // day
-	Today    string
-	Sort     string
-	Down     bool
-	Limit    int
-	Offset   int
-	Exact    bool // count all that are found, however many there are
-}
-
 // MostCounted is up to how many rows of a list are counted unless somebody asks for more.
 const MostCounted = 10_000
 
-// orderSorts are the columns by which orders can be sorted, each with its index. Ties end with the number.
-var orderSorts = map[string]string{
-	"number": "", "customer": "c.name", "channel": "x.channel", "tier": "x.tier", "wanted": "x.wanted", "entered": "o.entered_at",
-	"value":  "n.value_minor",
-	"margin": "(CASE WHEN n.value_minor = 0 THEN 1 ELSE (n.value_minor - n.cost_minor)::numeric / n.value_minor END)",
+// inFirm is an amount of an order if it is in the firm's currency; sums are of those.
+const inFirm = "CASE WHEN n.currency = '" + FirmCurrency + "' THEN n.value_minor ELSE 0 END"
+
+// marginShare is which part of an order's value is not its cost. There is an index on it.
+const marginShare = "(CASE WHEN n.value_minor = 0 THEN 1 ELSE (n.value_minor - n.cost_minor)::numeric / n.value_minor END)"
+
+// Orders is the list of orders. Its scopes are "station", one that has units of the order, and "state": open for unfinished ones, done,
+// late or held.
+var Orders = &List{
+	Name: "orders", First: "wanted", tie: part{"x.number", Text}, key: "x.id", name: "x.number", version: "n.version", begin: beginOrders,
+	Columns: append([]Column{
+		{Name: "tier", Title: "Tier", Kind: Number, By: "x.tier", Group: true},
+		{Name: "wanted", Title: "Requested", Kind: Day, By: "x.wanted", Group: true},
+		{Name: "number", Title: "Order", Kind: Text, By: "x.number"},
+		{Name: "customer", Title: "Customer", Kind: Text, By: "c.name", Names: customersNamed, Key: "x.customer_id", Group: true},
+		{Name: "channel", Title: "Channel", Kind: Text, By: "x.channel", Group: true},
+		{Name: "value", Title: "Value", Kind: Money, By: "n.value_minor", Sum: inFirm},
+		// of its sum: how many are in other currencies, which the value leaves out
+		{
+			Name: "currency", Title: "Currency", Kind: Text, By: "n.currency", Group: true,
+			Sum: "CASE WHEN n.currency = '" + FirmCurrency + "' THEN 0 ELSE 1 END",
+		},
+		{Name: "margin", Title: "Margin", Kind: Share, By: marginShare, Costs: true},
+		{Name: "rule", Title: "Ship rule", Kind: Text, By: "n.ship_rule", Group: true},
+		{Name: "service", Title: "Service", Kind: Text, By: "o.service", Group: true},
+		{Name: "ref", Title: "Customer's number", Kind: Text, By: "o.customer_ref"},
+		{Name: "entered", Title: "Entered", Kind: Moment, By: "o.entered_at"},
+	}, stationColumns("n")...),
+}
+
+// stationColumns are the units of a row by where they stand.
+func stationColumns(alias string) []Column {
+	out := make([]Column, 0, 10)
+	for _, name := range []string{
+		"ordered", "open", "promised", "allocated", "released", "picked", "packed", "shipped", "delivered", "dropped",
+	} {
+		by := alias + "." + name
+		title := strings.ToUpper(name[:1]) + name[1:]
+		out = append(out, Column{Name: name, Title: title, Kind: Number, By: by, Sum: by})
+	}
+	return out
 }
 
 var stationNames = map[string]bool{
 	"open": true, "allocated": true, "released": true, "picked": true, "packed": true, "shipped": true, "delivered": true, "dropped": true,
 }
 
-// orderList is a query as it is put to the database. It reads orders (x) from their counts if just unfinished
+// orderRows are the orders that are looked for. They are read (x) from their counts if just unfinished
 // ones are looked for, which one index has, and else in the order of an index.
-type orderList struct {
-	OrderQuery
+type orderRows struct {
 	args  map[string]any
-	conds []string
 	live  bool // just unfinished orders
 	every bool // all orders that are found are read, not just some
-	by    string
 }
 
-func (r *Reader) orderList(q OrderQuery, every bool) (*orderList, error) {
-	l := &orderList{
-		OrderQuery: q, args: map[string]any{"today": q.Today, "channel": q.Channel, "customer": q.Customer}, conds: []string{"true"},
-		every: every || q.Exact,
+func beginOrders(r *Reader, ask ListAsk, every bool) (*rows, error) {
+	l := &orderRows{args: map[string]any{"today": ask.Today}, every: every}
+	p := &rows{args: l.args, from: l.from}
+	if station := ask.Scope["station"]; stationNames[station] {
+		p.conds = append(p.conds, "n."+station+" > 0")
+		l.live = station != "delivered" && station != "dropped"
 	}
-	by, known := orderSorts[q.Sort]
-	if l.by = by; !known {
-		l.by = orderSorts["wanted"]
-	}
-	unfinished := "n.delivered + n.dropped < n.ordered"
-	if stationNames[q.Station] {
-		l.conds = append(l.conds, "n."+q.Station+" > 0")
-		l.live = q.Station != "delivered" && q.Station != "dropped"
-	}
-	switch q.State {
+	switch ask.Scope["state"] {
 	case "open":
 		l.live = true
 	case "done":
-		l.conds = append(l.conds, "n.delivered + n.dropped = n.ordered")
+		p.conds = append(p.conds, "n.delivered + n.dropped = n.ordered")
 	case "late":
 		l.live = true
-		l.conds = append(l.conds, "x.wanted < CAST(@today AS date)")
+		p.conds = append(p.conds, "x.wanted < CAST(@today AS date)")
 	case "held":
-		l.conds = append(l.conds, "x.id IN (SELECT order_id FROM hold WHERE lifted_by IS NULL)")
+		p.conds = append(p.conds, "x.id IN (SELECT order_id FROM hold WHERE lifted_by IS NULL)")
 	}
 	if l.live {
-		l.conds = append(l.conds, unfinished)
+		p.conds = append(p.conds, "n.delivered + n.dropped < n.ordered")
 	}
-	if q.Channel != "" {
-		l.conds = append(l.conds, "x.channel = @channel")
-	}
-	if q.Customer != "" {
-		l.conds = append(l.conds, "x.customer_id = (SELECT id FROM customer WHERE code = @customer)")
-	}
-	if q.Tier != 0 {
-		l.args["tier"] = q.Tier
-		l.conds = append(l.conds, "x.tier = @tier")
-	}
-	if q.Wanted != "" {
-		l.args["wanted"] = q.Wanted
-		l.conds = append(l.conds, "x.wanted = CAST(@wanted AS date)")
-	}
-	for i, w := range q.Words {
+	for i, w := range ask.Words {
 		cond, err := l.word(r, fmt.Sprintf("w%d", i), w)
 		if err != nil {
 			return nil, err
 		}
-		l.conds = append(l.conds, cond)
+		p.conds = append(p.conds, cond)
 	}
-	return l, nil
+	return p, nil
 }
 
 // fewMatches is up to how many customers or items that match a word the orders are looked up from these; of more it is asked of each
@@ -122,7 +118,7 @@ func findable(word string) bool {
 }
 
 // foundBy is the column with an order's number and reference.
-func (l *orderList) foundBy() string {
+func (l *orderRows) foundBy() string {
 	if l.live || l.every {
 		return "o.found_by" // which is not kept beside the counts
 	}
@@ -130,7 +126,7 @@ func (l *orderList) foundBy() string {
 }
 
 // word is the condition that a word is found in an order's number, reference, customer or items.
-func (l *orderList) word(r *Reader, name, word string) (string, error) {
+func (l *orderRows) word(r *Reader, name, word string) (string, error) {
 	part := "%" + likeEscape(word) + "%"
 	args := l.args
 	args[name] = part
@@ -192,60 +188,24 @@ func (l *orderList) word(r *Reader, name, word string) (string, error) {
 	return "(" + strings.Join(or, " OR ") + ")", nil
 }
 
-// from is what a query reads that shows an expression. All that is shown or chooses is read, and nothing else.
-func (l *orderList) from(shows string) string {
+// from is what a query reads that shows an expression.
+func (l *orderRows) from(shows string) string {
 	var b strings.Builder
-	uses := func(alias string) bool {
-		return strings.Contains(shows, alias+".") || strings.Contains(strings.Join(l.conds, " "), alias+".")
-	}
 	if l.live || l.every {
 		b.WriteString("(SELECT order_id AS id, * FROM order_count) x JOIN LATERAL (SELECT x.*) n ON true")
 	} else {
 		b.WriteString("sales_order x")
-		if uses("n") {
+		if uses(shows, "n") {
 			b.WriteString(" JOIN order_count n ON n.order_id = x.id")
 		}
 	}
-	if uses("o") {
+	if uses(shows, "o") {
 		b.WriteString(" JOIN sales_order o ON o.id = x.id")
 	}
-	if uses("c") {
+	if uses(shows, "c") {
 		b.WriteString(" JOIN customer c ON c.id = x.customer_id")
 	}
-	return b.String() + " WHERE " + strings.Join(l.conds, " AND ")
-}
-
-// OrderSum is how many orders were found. If there are more than are counted, More says so; else Value is what those in the firm's
-// currency are worth, and Others how many are in other ones.
-type OrderSum struct {
-	N, Value, Others int64
-	More             bool
-}
-
-// orderSum says what the orders that are found come to. Where words are looked for, those that have them are found once: if they are few
-// enough to be counted, what follows is asked of them.
-func (r *Reader) orderSum(l *orderList) (sum OrderSum, err error) {
-	most := ""
-	if !l.Exact {
-		most = fmt.Sprintf(" LIMIT %d", MostCounted+1)
-	}
-	if len(l.Words) > 0 && !l.Exact {
-		found, err := all[struct{ ID int64 }](r, "SELECT x.id FROM "+l.from("x.id")+most, l.args)
-		if err != nil {
-			return sum, err
-		}
-		if len(found) > MostCounted {
-			return OrderSum{N: MostCounted, More: true}, nil
-		}
-		l.conds, l.args["found"] = []string{"x.id = ANY(@found)"}, idsOf(found)
-	}
-	sum, _, err = one[OrderSum](r, `SELECT count(*) AS n, shown(sum(value_minor) FILTER (WHERE currency = '`+FirmCurrency+`')) AS value,
-			count(*) FILTER (WHERE currency <> '`+FirmCurrency+`') AS others
-		FROM (SELECT n.value_minor, n.currency FROM `+l.from("n.value_minor")+most+`) f`, l.args)
-	if !l.Exact && sum.N > MostCounted {
-		sum = OrderSum{N: MostCounted, More: true}
-	}
-	return sum, err
+	return b.String()
 }
 
 func idsOf(rows []struct{ ID int64 }) IDs {
@@ -256,38 +216,18 @@ func idsOf(rows []struct{ ID int64 }) IDs {
 	return out
 }
 
-// Orders returns a page of orders, and what all of them come to.
-func (r *Reader) Orders(q OrderQuery) (page []OrderHead, sum OrderSum, err error) {
-	l, err := r.orderList(q, false)
-	if err != nil {
-		return nil, sum, err
+// inKeyOrder returns found rows in the order of their keys.
+func inKeyOrder[T any](keys IDs, found []T, keyOf func(T) int64) []T {
+	at := make(map[int64]int, len(keys))
+	for i, id := range keys {
+		at[id] = i
 	}
-	if sum, err = r.orderSum(l); err != nil {
-		return nil, sum, err
-	}
-	dir := ""
-	if q.Down {
-		dir = " DESC"
-	}
-	order := "x.number" + dir
-	if l.by != "" {
-		order = l.by + dir + ", x.number" + dir
-	}
-	ids, err := all[struct{ ID int64 }](
-		r, fmt.Sprintf(`SELECT x.id FROM %s ORDER BY %s LIMIT %d OFFSET %d`, l.from(l.by), order, q.Limit, q.Offset), l.args,
-	)
-	if err != nil {
-		return nil, sum, err
-	}
-	keys := make(IDs, len(ids))
-	at := make(map[int64]int, len(ids))
-	for i, x := range ids {
-		keys[i], at[x.ID] = x.ID, i
-	}
+	slices.SortFunc(found, func(a, b T) int { return at[keyOf(a)] - at[keyOf(b)] })
+	return found
+}
+
+// OrderHeads returns the orders of those keys, in their order.
+func (r *Reader) OrderHeads(keys IDs) ([]OrderHead, error) {
 	heads, err := all[OrderHead](r, orderHead+` WHERE o.id = ANY(?)`, keys)
-	page = make([]OrderHead, len(heads))
-	for _, h := range heads {
-		page[at[h.ID]] = h
-	}
-	return page, sum, err
+	return inKeyOrder(keys, heads, func(h OrderHead) int64 { return h.ID }), err
 }

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"fmt"
 	"strings"
 	"time"
 )
@@ -237,50 +236,6 @@ func (r *Reader) ItemBySKU(sku string) (Item, bool, error) {
 	return one[Item](r, `SELECT * FROM item WHERE sku = ?`, sku)
 }
 
-// ItemHead is an item as the list shows it.
-type ItemHead struct {
-	Item
-	OnHand   int64
-	Free     int64
-	Open     int64
-	Incoming int64
-	NextDue  string
-}
-
-const itemHead = `
-	SELECT i.*, coalesce(s.on_hand, 0) AS on_hand, coalesce(s.free, 0) AS free,
-		coalesce(o.open, 0) AS open,
-		coalesce(b.incoming, 0) AS incoming, coalesce(b.next_due::text, '') AS next_due
-	FROM item i
-		LEFT JOIN (SELECT item_id, sum(on_hand) AS on_hand, sum(free) AS free FROM stock_cell GROUP BY item_id) s ON s.item_id = i.id
-		LEFT JOIN (SELECT item_id, sum(units) AS open FROM wanting_part GROUP BY item_id) o ON o.item_id = i.id
-		LEFT JOIN (SELECT item_id, sum(qty - received) AS incoming, min(due) AS next_due FROM inbound WHERE received < qty
-		GROUP BY item_id) b ON b.item_id = i.id`
-
-// Items returns a page of items whose number or name has all the words.
-func (r *Reader) Items(words []string, sort string, limit, offset int) ([]ItemHead, int64, error) {
-	args := map[string]any{}
-	conds := []string{"true"}
-	for i, w := range words {
-		k := fmt.Sprintf("w%d", i)
-		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, fmt.Sprintf("i.found_by LIKE lower(@%s)", k))
-	}
-	where := strings.Join(conds, " AND ")
-	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM item i WHERE `+where, args)
-	if err != nil {
-		return nil, 0, err
-	}
-	order := map[string]string{"short": "open - free DESC, sku", "free": "free DESC, sku"}[sort]
-	if order == "" {
-		order = "sku"
-	}
-	rows, err := all[ItemHead](
-		r, fmt.Sprintf(`SELECT * FROM (%s WHERE %s) x ORDER BY %s LIMIT %d OFFSET %d`, itemHead, where, order, limit, offset), args,
-	)
-	return rows, total.N, err
-}
-
 // BinRow is what lies in a bin of a warehouse.
 type BinRow struct {
 	Warehouse string
@@ -321,83 +276,6 @@ func (r *Reader) StockTrail(item int64, limit int) ([]StockEntry, error) {
 		ORDER BY j.id DESC LIMIT ?`, item, limit)
 }
 
-// InboundList is an expected receipt as lists show it.
-type InboundList struct {
-	ID        int64
-	Ref       string
-	SKU       string `gorm:"column:sku"`
-	ItemName  string
-	Unit      string
-	Warehouse string
-	Kind      string
-	Supplier  string
-	Due       string
-	Qty       int64
-	Received  int64
-	Waiting   int64 // open units of the item at the warehouse
-	Bin       string
-}
-
-// InboundQuery chooses expected receipts.
-type InboundQuery struct {
-	Words  []string
-	All    bool  // also those that came in full
-	Item   int64 // 0 for every item
-	Today  string
-	Limit  int
-	Offset int
-}
-
-// InboundSum is how many receipts were chosen, up to MostCounted, and of these how many are still expected and how many are overdue.
-type InboundSum struct{ N, Expected, Overdue int64 }
-
-// where chooses receipts n of items i.
-func (q InboundQuery) where() (string, map[string]any) {
-	args := map[string]any{"item": q.Item, "today": q.Today}
-	conds := []string{"true"}
-	for i, w := range q.Words {
-		k := fmt.Sprintf("w%d", i)
-		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(
-			conds,
-			fmt.Sprintf(
-				"(lower(n.ref) LIKE lower(@%s) OR i.found_by LIKE lower(@%s) OR lower(n.supplier) LIKE lower(@%s))", k, k, k,
-			),
-		)
-	}
-	if !q.All {
-		conds = append(conds, "n.received < n.qty")
-	}
-	if q.Item != 0 {
-		conds = append(conds, "n.item_id = @item")
-	}
-	return strings.Join(conds, " AND "), args
-}
-
-// CountInbound counts expected receipts.
-func (r *Reader) CountInbound(q InboundQuery) (InboundSum, error) {
-	where, args := q.where()
-	sum, _, err := one[InboundSum](r, fmt.Sprintf(`SELECT count(*) AS n, count(*) FILTER (WHERE received < qty) AS expected,
-			count(*) FILTER (WHERE received < qty AND due < CAST(@today AS date)) AS overdue
-		FROM (SELECT n.due, n.received, n.qty FROM inbound n JOIN item i ON i.id = n.item_id WHERE %s LIMIT %d) x`, where, MostCounted), args)
-	return sum, err
-}
-
-// Inbound returns expected receipts, the earliest first.
-func (r *Reader) Inbound(q InboundQuery) ([]InboundList, error) {
-	where, args := q.where()
-	return all[InboundList](r, fmt.Sprintf(`
-		SELECT n.id, n.ref, i.sku, i.name AS item_name, i.unit, w.code AS warehouse, n.kind, n.supplier, n.due::text AS due, n.qty,
-			n.received,
-			coalesce((SELECT sum(x.units) FROM wanting_part x WHERE x.item_id = n.item_id AND x.warehouse_id = n.warehouse_id),
-			0) AS waiting,
-			coalesce((SELECT b.code FROM bin_stock s JOIN bin b ON b.id = s.bin_id
-			WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id
-				AND b.code <> '' ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin
-		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id
-		WHERE %s ORDER BY n.due, n.ref, i.sku LIMIT %d OFFSET %d`, where, q.Limit, q.Offset), args)
-}
-
 // CustomerHead is a customer as lists and pages show it.
 type CustomerHead struct {
 	ID         int64
@@ -425,27 +303,6 @@ const customerHead = `
 		shown(sum(n.promised)) AS promised
 	FROM customer c LEFT JOIN warehouse w ON w.id = c.warehouse_id LEFT JOIN sales_order o ON o.customer_id = c.id
 		LEFT JOIN order_count n ON n.order_id = o.id`
-
-// Customers returns a page of customers whose code or name has all the words.
-func (r *Reader) Customers(words []string, limit, offset int) ([]CustomerHead, int64, error) {
-	args := map[string]any{}
-	conds := []string{"true"}
-	for i, w := range words {
-		k := fmt.Sprintf("w%d", i)
-		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, fmt.Sprintf("c.found_by LIKE lower(@%s)", k))
-	}
-	where := strings.Join(conds, " AND ")
-	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n FROM customer c WHERE `+where, args)
-	if err != nil {
-		return nil, 0, err
-	}
-	// Whose orders are added up are just those that are shown.
-	rows, err := all[CustomerHead](r, fmt.Sprintf(`%s WHERE c.id = ANY(ARRAY(SELECT c.id FROM customer c WHERE %s
-		ORDER BY c.tier, c.name LIMIT %d OFFSET %d))
-		GROUP BY c.id, w.code ORDER BY c.tier, c.name`, customerHead, where, limit, offset), args)
-	return rows, total.N, err
-}
 
 // CustomerByCode returns the customer of that code.
 func (r *Reader) CustomerByCode(code string) (CustomerHead, bool, error) {

@@ -56,6 +56,7 @@ const (
 	VerbStop     Verb = "stop a command"
 	VerbPeople   Verb = "manage people"
 	VerbPassword Verb = "change one's own sign-in"
+	VerbView     Verb = "keep a view"
 )
 
 // Verbs of the server's own: nobody can ask for them. They record what the outside says, in the name of the person whom it concerns.
@@ -101,6 +102,7 @@ var who = map[Verb][]Role{
 	VerbStop:     {Coordinator, Sales, Floor},
 	VerbPeople:   {},
 	VerbPassword: {Coordinator, Sales, Floor},
+	VerbView:     {Coordinator, Sales, Floor},
 }
 
 // May says whether the role may do the verb.

@@ -221,7 +221,7 @@ func (o *Office) Cell(sku, house string) query.CellView {
 
 func (o *Office) Inbound(ref string) query.InboundView {
 	o.T.Helper()
-	page, err := o.Query.Inbound(context.Background(), query.InboundAsk{All: true})
+	page, err := o.Query.Inbound(context.Background(), query.Ask{Scope: map[string]string{"state": "all"}, Only: []string{"ref=" + ref}})
 	if err != nil {
 		o.T.Fatal(err)
 	}

@@ -11,6 +11,7 @@ import (
 	"journeyman/internal/desk/desktest"
 	"journeyman/internal/desk/importing"
 	"journeyman/internal/exchange"
+	"journeyman/internal/query"
 )
 
 func TestTheSameFilesTwiceChangeNothing(t *testing.T) {
@@ -103,7 +104,7 @@ func TestAFaultNamesFileRowAndColumnAndNothingIsChanged(t *testing.T) {
 	if o.Entries() != before {
 		t.Error("a file with faults changed something")
 	}
-	if page, err := o.Query.Items(ctx, "NEW-1", "", 1); err != nil || page.Total != 0 {
+	if page, err := o.Query.Items(ctx, query.Ask{Query: "NEW-1"}); err != nil || len(page.Items) != 0 {
 		t.Errorf("the sound file beside a faulty one was applied: %+v %v", page, err)
 	}
 }

@@ -112,7 +112,7 @@ func TestAnImportedOrderHasTheCurrencyOfItsItems(t *testing.T) {
 	o, ctx := desktest.New(t), context.Background()
 	o.Load("items.csv", "sku,name,price,cost,currency\nZE-1,A thing in euro,2.00,1.00,EUR\n")
 	o.Load("orders.csv", "order,customer,wanted,line,sku,warehouse,qty\nSO-8400,SPC,2027-03-24,1,ZE-1,HL,1\n")
-	page, err := o.Query.Orders(ctx, query.OrdersAsk{Query: "SO-8400"})
+	page, err := o.Query.Orders(ctx, query.Ask{Query: "SO-8400"})
 	if err != nil || len(page.Orders) != 1 || page.Orders[0].Currency != "EUR" {
 		t.Errorf("%+v %v", page, err)
 	}

@@ -31,7 +31,7 @@ func arriving(t *testing.T) (*desktest.Office, int64) {
 	for _, n := range []string{"SO-5001", "SO-5002", "SO-5003"} {
 		ok(o.Promising.Promise(ctx, o.By(o.Tom), o.Promise(n)))
 	}
-	page, err := o.Query.Inbound(ctx, query.InboundAsk{Query: "PA-1"})
+	page, err := o.Query.Inbound(ctx, query.Ask{Query: "PA-1"})
 	in := page.Inbound
 	if err != nil || len(in) != 1 {
 		t.Fatal(in, err)

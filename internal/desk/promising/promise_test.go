@@ -39,7 +39,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	if c, err := o.Query.Customer(ctx, "ALD"); err != nil || c.At.Promised != 110 {
 		t.Errorf("the customer's bar has %d promised: %v", c.At.Promised, err)
 	}
-	if list, err := o.Query.Orders(ctx, query.OrdersAsk{Query: "SO-1001"}); err != nil || list.Orders[0].At.Promised != 110 {
+	if list, err := o.Query.Orders(ctx, query.Ask{Query: "SO-1001"}); err != nil || list.Orders[0].At.Promised != 110 {
 		t.Errorf("the list's bar has %+v: %v", list.Orders, err)
 	}
 	o.Sound()

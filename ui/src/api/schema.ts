@@ -412,6 +412,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drop-view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a view away */
+        post: operations["drop-view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/end-session": {
         parameters: {
             query?: never;
@@ -555,7 +572,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Expected receipts, the earliest first */
+        /** A page of expected receipts */
         get: operations["inbound"];
         put?: never;
         post?: never;
@@ -633,6 +650,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keep-view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep how a list is shown under a name */
+        post: operations["keep-view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lift": {
         parameters: {
             query?: never;
@@ -659,6 +693,91 @@ export interface paths {
         };
         /** Why a line has what it has */
         get: operations["why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lists/{list}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The columns of a list */
+        get: operations["list-columns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lists/{list}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All rows of a list that are found, as CSV or as a workbook */
+        get: operations["list-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lists/{list}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A list in groups, with what each comes to */
+        get: operations["list-groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lists/{list}/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All rows of a list that are found, to choose them */
+        get: operations["list-keys"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lists/{list}/sum": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many rows a list has, and what they come to */
+        get: operations["list-sum"];
         put?: never;
         post?: never;
         delete?: never;
@@ -759,25 +878,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lines with open units */
+        /** A page of lines with open units */
         get: operations["open-lines"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/order-groups": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Orders in groups, with what each comes to */
-        get: operations["order-groups"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1468,6 +1570,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The views of a list: one's own, then those for all */
+        get: operations["views"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/what-if": {
         parameters: {
             query?: never;
@@ -2044,6 +2163,14 @@ export interface components {
             ask: components["schemas"]["UndoAsk"];
             reason?: string;
         };
+        CommandInViewAskBody: {
+            ask: components["schemas"]["ViewAsk"];
+            reason?: string;
+        };
+        CommandInViewSeenBody: {
+            ask: components["schemas"]["ViewSeen"];
+            reason?: string;
+        };
         Commitment: {
             customer: string;
             /** Format: int64 */
@@ -2270,12 +2397,8 @@ export interface components {
         };
         CustomersPage: {
             customers: components["schemas"]["CustomerRow"][];
-            /** Format: int64 */
-            page: number;
-            /** Format: int64 */
-            pages: number;
-            /** Format: int64 */
-            total: number;
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
         };
         DemoPerson: {
             does: string;
@@ -2788,23 +2911,9 @@ export interface components {
             key: string;
         };
         InboundPage: {
-            /**
-             * Format: int64
-             * @description Of these, those that have not come in full
-             */
-            expected: number;
             inbound: components["schemas"]["InboundView"][];
-            /**
-             * Format: int64
-             * @description Of these, those whose day has passed
-             */
-            overdue: number;
-            /** Format: int64 */
-            page: number;
-            /** Format: int64 */
-            pages: number;
-            /** Format: int64 */
-            total: number;
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
         };
         InboundView: {
             /** @description Where the item usually lies */
@@ -2894,10 +3003,13 @@ export interface components {
             weight_g: number;
         };
         ItemRow: {
+            currency: string;
             /** Format: int64 */
             free: number;
             /** Format: int64 */
             incoming: number;
+            /** Format: int64 */
+            lead_days: number;
             name: string;
             /** Format: date */
             next_due?: string;
@@ -2910,6 +3022,8 @@ export interface components {
             open: number;
             /** @description The next arrival is overdue */
             overdue: boolean;
+            /** Format: int64 */
+            price_minor: number;
             sku: string;
             unit: string;
             /**
@@ -2920,12 +3034,8 @@ export interface components {
         };
         ItemsPage: {
             items: components["schemas"]["ItemRow"][];
-            /** Format: int64 */
-            page: number;
-            /** Format: int64 */
-            pages: number;
-            /** Format: int64 */
-            total: number;
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
         };
         Limit: {
             /** Format: int64 */
@@ -3046,6 +3156,58 @@ export interface components {
             version: number;
             warehouse: string;
         };
+        ListColumn: {
+            /** @description The list can be grouped by it */
+            groups: boolean;
+            /** @enum {string} */
+            kind: "text" | "number" | "money" | "share" | "date" | "moment";
+            name: string;
+            /** @description It is added up */
+            sums: boolean;
+            title: string;
+        };
+        ListGroup: {
+            /** @description Of the customer, item or warehouse whose code the value is */
+            name?: string;
+            /** Format: int64 */
+            rows: number;
+            /** @description By column; amounts are of those in the firm's currency, in minor units */
+            sums: {
+                [key: string]: number;
+            };
+            /** @description As a condition takes it */
+            value: string;
+        };
+        ListGroups: {
+            groups: components["schemas"]["ListGroup"][];
+            /**
+             * Format: int64
+             * @description How many groups there are
+             */
+            total: number;
+        };
+        ListKeys: {
+            /** @description Numbers of orders, keys of lines */
+            keys: string[];
+            /** @description There are more than a command takes */
+            more: boolean;
+            /** @description The versions of the rows */
+            seen: number[];
+            /** @description What the rows come to, by column */
+            sums: {
+                [key: string]: number;
+            };
+        };
+        ListSum: {
+            /** @description There are more than rows: ask for exact to have them counted, and added up */
+            more: boolean;
+            /** Format: int64 */
+            rows: number;
+            /** @description By column; amounts are of those in the firm's currency, in minor units */
+            sums: {
+                [key: string]: number;
+            };
+        };
         ListView: {
             /** Format: date-time */
             at: string;
@@ -3111,42 +3273,8 @@ export interface components {
         };
         OpenPage: {
             lines: components["schemas"]["LineView"][];
-            /** @description There are more than total */
-            more: boolean;
-            /** Format: int64 */
-            page: number;
-            /** Format: int64 */
-            pages: number;
-            /** Format: int64 */
-            total: number;
-        };
-        OrderGroup: {
-            at: components["schemas"]["StationCounts"];
-            /** @description The customer's code, the channel, the tier or the day */
-            key: string;
-            /** @description Of the customer */
-            name?: string;
-            /** Format: int64 */
-            orders: number;
-            /**
-             * Format: int64
-             * @description How many are in other currencies, which the value leaves out
-             */
-            others: number;
-            /**
-             * Format: int64
-             * @description Of those in the firm's currency
-             */
-            value_minor: number;
-        };
-        OrderGroupsPage: {
-            currency: string;
-            groups: components["schemas"]["OrderGroup"][];
-            /**
-             * Format: int64
-             * @description How many groups there are
-             */
-            total: number;
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
         };
         OrderRow: {
             at: components["schemas"]["StationCounts"];
@@ -3251,27 +3379,9 @@ export interface components {
             wanted: string;
         };
         OrdersPage: {
-            channels: string[];
-            currency: string;
-            /** @description There are more than total: ask for exact to have them counted, and valued */
-            more: boolean;
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
             orders: components["schemas"]["OrderRow"][];
-            /**
-             * Format: int64
-             * @description How many of them are in other currencies, which the value leaves out
-             */
-            others: number;
-            /** Format: int64 */
-            page: number;
-            /** Format: int64 */
-            pages: number;
-            /** Format: int64 */
-            total: number;
-            /**
-             * Format: int64
-             * @description Value of all orders that were found in that currency
-             */
-            value_minor: number;
         };
         Outcome: {
             /**
@@ -4678,6 +4788,38 @@ export interface components {
              */
             seen?: number;
         };
+        View: {
+            for_all: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @description One may change it and take it away */
+            may: boolean;
+            name: string;
+            /** @description The list opens with it; one's own before that for all */
+            opens: boolean;
+            /** @description What the page's address says of the list */
+            search: {
+                [key: string]: unknown;
+            };
+            /** @description Who kept it */
+            who: string;
+        };
+        ViewAsk: {
+            for_all?: boolean;
+            /** @enum {string} */
+            list: "orders" | "open" | "items" | "customers" | "inbound";
+            name: string;
+            /** @description Let the list open with it */
+            opens?: boolean;
+            /** @description What the page's address says of the list */
+            search: {
+                [key: string]: unknown;
+            };
+        };
+        ViewSeen: {
+            /** Format: int64 */
+            id: number;
+        };
         WayFrom: {
             /** Format: int64 */
             qty: number;
@@ -5229,8 +5371,6 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                sort?: string;
-                page?: number;
                 sku?: string;
             };
             header?: never;
@@ -5597,8 +5737,6 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                sort?: string;
-                page?: number;
             };
             header?: never;
             path?: never;
@@ -5630,8 +5768,20 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
                 sort?: string;
-                page?: number;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
             };
             header?: never;
             path?: never;
@@ -6278,6 +6428,87 @@ export interface operations {
             };
         };
     };
+    "drop-view": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInViewSeenBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "end-session": {
         parameters: {
             query?: never;
@@ -6829,8 +7060,20 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                all?: boolean;
-                page?: number;
+                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
             };
             header?: never;
             path?: never;
@@ -6895,8 +7138,20 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
                 sort?: string;
-                page?: number;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
             };
             header?: never;
             path?: never;
@@ -6979,6 +7234,87 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-view": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInViewAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7087,6 +7423,212 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhyView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list: "orders" | "open" | "items" | "customers" | "inbound";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListColumn"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-file": {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                form?: "csv" | "xlsx";
+                /** @description In that order; all if none is named */
+                columns?: string[];
+            };
+            header?: never;
+            path: {
+                list: "orders" | "open" | "items" | "customers" | "inbound";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-groups": {
+        parameters: {
+            query: {
+                q?: string;
+                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                by: string;
+            };
+            header?: never;
+            path: {
+                list: "orders" | "open" | "items" | "customers" | "inbound";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListGroups"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-keys": {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+            };
+            header?: never;
+            path: {
+                list: "orders" | "open" | "items" | "customers" | "inbound";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListKeys"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-sum": {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description Count all that are found; else up to 10,000 are */
+                exact?: boolean;
+            };
+            header?: never;
+            path: {
+                list: "orders" | "open" | "items" | "customers" | "inbound";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListSum"];
                 };
             };
             /** @description Error */
@@ -7457,8 +7999,20 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
                 sort?: string;
-                page?: number;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
             };
             header?: never;
             path?: never;
@@ -7486,65 +8040,24 @@ export interface operations {
             };
         };
     };
-    "order-groups": {
-        parameters: {
-            query: {
-                q?: string;
-                sort?: string;
-                page?: number;
-                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
-                state?: "open" | "done" | "late" | "held";
-                channel?: string;
-                customer?: string;
-                /** @description 0: all */
-                tier?: number;
-                /** @description Only what is wanted on that day */
-                wanted?: string;
-                by: "customer" | "channel" | "tier" | "wanted";
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OrderGroupsPage"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
     orders: {
         parameters: {
             query?: {
                 q?: string;
-                sort?: string;
-                page?: number;
+                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
-                state?: "open" | "done" | "late" | "held";
-                channel?: string;
-                customer?: string;
-                /** @description 0: all */
-                tier?: number;
-                /** @description Only what is wanted on that day */
-                wanted?: string;
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
                 down?: boolean;
-                /** @description Count all that are found; else up to 10,000 are */
-                exact?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
             };
             header?: never;
             path?: never;
@@ -8189,8 +8702,6 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                sort?: string;
-                page?: number;
             };
             header?: never;
             path?: never;
@@ -8222,8 +8733,6 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                sort?: string;
-                page?: number;
                 state?: "open" | "to approve" | "expired" | "accepted" | "withdrawn";
             };
             header?: never;
@@ -8978,8 +9487,6 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                sort?: string;
-                page?: number;
             };
             header?: never;
             path?: never;
@@ -9797,6 +10304,37 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    views: {
+        parameters: {
+            query: {
+                list: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -23,11 +23,12 @@ export function Day({ iso, late }: { iso: string; late?: boolean }) {
   return late ? <span className="late">{showDay(iso)} · late</span> : <span>{showDay(iso)}</span>;
 }
 
-export function Holds({ of }: { of: string[] }) {
+export function Holds({ of, brief }: { of: string[]; brief?: boolean }) {
   if (!of.length) return null;
   return (
     <span className="late inline-flex items-center gap-1" title={`On hold: ${of.join(', ')}`}>
-      <PauseCircle size={13} aria-hidden /> {of.join(', ')} hold
+      <PauseCircle size={13} aria-hidden /> {of.join(', ')}
+      {!brief && ' hold'}
     </span>
   );
 }

@@ -7,7 +7,7 @@ import { plural, showNum } from '../base/format';
 import { Key } from './bits';
 
 /** What the list shows, kept in the address of the page. Changing anything but the page goes back to the first. */
-export function useList(): [ListSearch, (patch: Partial<ListSearch>) => void] {
+export function useList(): [ListSearch, (patch: Partial<ListSearch>) => void, (all: ListSearch) => void] {
   const search: ListSearch = useSearch({ strict: false });
   const go = useNavigate();
   return [
@@ -15,6 +15,7 @@ export function useList(): [ListSearch, (patch: Partial<ListSearch>) => void] {
     // Onto what the address says now, not what was drawn last: two fields may be filled before either is drawn.
     (patch) =>
       void go({ to: '.', search: ((now: ListSearch) => ({ ...now, page: undefined, ...patch })) as never, replace: true }),
+    (all) => void go({ to: '.', search: all as never, replace: true }),
   ];
 }
 

@@ -1,86 +1,103 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
-import { ask, client } from '../../api/call';
+import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
-import { useKey } from '../../base/keys/useKey';
 import { shipRules } from '../../parts/asides';
 import { PageHead, Tier } from '../../parts/bits';
-import { plural, showMoney, showNum } from '../../base/format';
-import { JourneyBar } from '../../parts/JourneyBar';
-import { Find, Pager, useList } from '../../parts/list';
-import { useRows } from '../../parts/rows';
-import { Empty, Load } from '../../parts/states';
+import { showMoney, showNum } from '../../base/format';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
+import { useGrid } from '../../parts/grid/useGrid';
+import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
+import { Find } from '../../parts/list';
+import { Empty } from '../../parts/states';
+
+type Customer = Schemas['CustomerRow'];
+
+const columns: GridColumn<Customer>[] = [
+  { name: 'tier', title: 'Tier', kind: 'number', group: true, text: (c) => String(c.tier), cell: (c) => <Tier n={c.tier} /> },
+  {
+    name: 'code',
+    title: 'Code',
+    kind: 'text',
+    text: (c) => c.code,
+    beside: 8,
+    cell: (c) => (
+      <Link to="/customers/$number" params={{ number: c.code }} className="ref">
+        {c.code}
+      </Link>
+    ),
+  },
+  { name: 'name', title: 'Name', kind: 'text', cut: true, text: (c) => c.name },
+  {
+    name: 'rule',
+    title: 'Ship rule',
+    kind: 'text',
+    group: true,
+    text: (c) => shipRules[c.ship_rule] ?? c.ship_rule,
+    cell: (c) => <span className="text-mute">{shipRules[c.ship_rule]}</span>,
+  },
+  { name: 'service', title: 'Service', kind: 'text', group: true, text: (c) => c.service },
+  { name: 'warehouse', title: 'Warehouse', kind: 'text', group: true, text: (c) => c.warehouse },
+  { name: 'terms', title: 'Freight terms', kind: 'text', group: true, aside: true, text: (c) => c.terms },
+  { name: 'orders', title: 'Orders', kind: 'number', num: true, text: (c) => showNum(c.orders), sum: showNum },
+  {
+    name: 'unfinished',
+    title: 'Unfinished',
+    kind: 'number',
+    num: true,
+    text: (c) => (c.open_orders > 0 ? showNum(c.open_orders) : ''),
+    sum: showNum,
+  },
+  {
+    name: 'value',
+    title: 'Value',
+    kind: 'money',
+    num: true,
+    text: (c) => showMoney(c.value_minor, c.currency),
+    sum: (n) => showMoney(n, 'GBP'),
+  },
+  {
+    name: 'progress',
+    title: 'Progress',
+    width: 120,
+    grows: true,
+    text: (c) => tellCounts(c.at),
+    cell: (c) => <JourneyBar at={c.at} width="100%" of={c.name} />,
+    file: ['ordered', 'open', 'promised', 'allocated', 'released', 'picked', 'packed', 'shipped', 'delivered', 'dropped'],
+  },
+];
+
+const codeOf = (c: Customer) => c.code;
 
 export function CustomersPage() {
-  const [s] = useList();
-  const customers = useQuery({
-    queryKey: ['customers', s],
-    queryFn: () => ask(client.GET('/api/customers', { params: { query: { q: s.q, page: s.page } } })),
-    placeholderData: keepPreviousData,
+  const grid = useGrid<Customer>({
+    list: 'customers',
+    one: 'customer',
+    fetch: async (q, signal) => {
+      const d = await ask(client.GET('/api/customers', { params: { query: q }, signal }));
+      return { rows: d.customers, next: d.next };
+    },
+    columns,
+    idOf: codeOf,
   });
-  const focus = useRows(customers.data?.customers ?? [], (c) => c.code);
   const go = useNavigate();
-  useKey(
-    'enter',
-    'Open the customer',
-    () => focus.row && void go({ to: '/customers/$number', params: { number: focus.row.code } }),
-  );
   return (
-    <Page>
-      <PageHead title="Customers" sub={customers.data && plural(customers.data.total, 'customer')}>
+    <Page fill>
+      <PageHead title="Customers" sub={<Found grid={grid} />}>
+        <GroupBy grid={grid} />
         <Find label="Part of a code or name…" />
+        <More grid={grid} />
       </PageHead>
-      <Load of={customers}>
-        {(d) =>
-          d.customers.length === 0 ? (
-            <Empty title="No customer fits this.">Look for part of a code or part of a name.</Empty>
-          ) : (
-            <>
-              <table className="grid-table">
-                <thead>
-                  <tr>
-                    <th>Tier</th>
-                    <th>Code</th>
-                    <th>Name</th>
-                    <th>Ship rule</th>
-                    <th>Service</th>
-                    <th>Warehouse</th>
-                    <th className="num">Orders</th>
-                    <th className="num">Unfinished</th>
-                    <th className="num">Value</th>
-                    <th>Progress</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {d.customers.map((c) => (
-                    <tr key={c.code} data-row data-focus={focus.id === c.code} onClick={() => focus.setFocus(c.code)}>
-                      <td>
-                        <Tier n={c.tier} />
-                      </td>
-                      <td>
-                        <Link to="/customers/$number" params={{ number: c.code }} className="ref">
-                          {c.code}
-                        </Link>
-                      </td>
-                      <td>{c.name}</td>
-                      <td className="text-mute">{shipRules[c.ship_rule]}</td>
-                      <td>{c.service}</td>
-                      <td>{c.warehouse}</td>
-                      <td className="num">{showNum(c.orders)}</td>
-                      <td className="num">{c.open_orders > 0 ? showNum(c.open_orders) : ''}</td>
-                      <td className="num">{showMoney(c.value_minor, c.currency)}</td>
-                      <td>
-                        <JourneyBar at={c.at} width={160} of={c.name} />
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-              <Pager page={d.page} pages={d.pages} total={d.total} what="customers" />
-            </>
-          )
-        }
-      </Load>
+      <Chips grid={grid} />
+      <DataGrid
+        grid={grid}
+        label="Customers"
+        open={(c) => void go({ to: '/customers/$number', params: { number: c.code } })}
+        opens="Open the customer"
+        groupName={(by, g) => (by === 'tier' ? <Tier n={Number(g.value)} /> : by === 'rule' ? shipRules[g.value] : g.value)}
+        empty={<Empty title="No customer fits this.">Look for part of a code or part of a name.</Empty>}
+      />
     </Page>
   );
 }

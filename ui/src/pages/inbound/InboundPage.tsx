@@ -1,7 +1,7 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
+import { Act } from '../../parts/Act';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
@@ -9,132 +9,180 @@ import { ItemAside } from '../../parts/asides';
 import { ItemLink, Key, PageHead } from '../../parts/bits';
 import { Dialog } from '../../parts/Dialog';
 import { plural, showDay, showNum } from '../../base/format';
-import { Choice, Find, Pager, useList } from '../../parts/list';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
+import { useGrid } from '../../parts/grid/useGrid';
+import { Choice, Find, useList } from '../../parts/list';
 import { Quantity } from '../../parts/Quantity';
-import { useRows } from '../../parts/rows';
-import { Empty, Load } from '../../parts/states';
+import { Empty } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { MoveArrival } from '../../parts/MoveArrival';
 
 type Inbound = Schemas['InboundView'];
 
+const facts: GridColumn<Inbound>[] = [
+  {
+    name: 'due',
+    title: 'Due',
+    kind: 'date',
+    group: true,
+    text: (n) => showDay(n.due) + (n.overdue ? ' · overdue' : ''),
+    cell: (n) => (n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)),
+    beside: 6,
+  },
+  {
+    name: 'ref',
+    title: 'Reference',
+    kind: 'text',
+    group: true,
+    cut: true,
+    text: (n) => n.ref,
+    cell: (n) => <b className="font-semibold">{n.ref}</b>,
+    beside: 6,
+  },
+  {
+    name: 'item',
+    title: 'Item',
+    kind: 'text',
+    group: true,
+    cut: true,
+    text: (n) => `${n.sku} ${n.item}`,
+    cell: (n) => (
+      <>
+        <ItemLink sku={n.sku} /> <span className="text-mute">{n.item}</span>
+      </>
+    ),
+    beside: 8,
+  },
+  { name: 'warehouse', title: 'Warehouse', kind: 'text', group: true, text: (n) => n.warehouse },
+  {
+    name: 'supplier',
+    title: 'Supplier',
+    kind: 'text',
+    group: true,
+    cut: true,
+    text: (n) => n.supplier,
+    cell: (n) => <span className="text-mute">{n.supplier}</span>,
+  },
+  {
+    name: 'qty',
+    title: 'Expected',
+    kind: 'number',
+    num: true,
+    text: (n) => (n.received > 0 ? `${showNum(n.received)} came of ` : '') + showNum(n.qty),
+    cell: (n) => (
+      <>
+        {n.received > 0 && <span className="text-mute">{showNum(n.received)} came of </span>}
+        {showNum(n.qty)}
+      </>
+    ),
+    sum: showNum,
+    file: ['qty', 'received', 'left'],
+  },
+  {
+    name: 'waiting',
+    title: 'Wanted',
+    kind: 'number',
+    num: true,
+    hint: 'Open units of the item at that warehouse',
+    text: (n) => (n.waiting > 0 ? showNum(n.waiting) : ''),
+  },
+  { name: 'kind', title: 'Kind', kind: 'text', group: true, aside: true, text: (n) => n.kind },
+  { name: 'left', title: 'Still expected', kind: 'number', num: true, aside: true, text: (n) => showNum(n.left), sum: showNum },
+];
+
+const idOf = (n: Inbound) => String(n.id);
+
 /** What is expected, the earliest first; what is overdue is marked. */
 export function InboundPage() {
-  const [s] = useList();
   const { may } = useSigned();
-  const all = s.state === 'all';
-  const inbound = useQuery({
-    queryKey: ['inbound', s.q, all, s.page],
-    queryFn: () => ask(client.GET('/api/inbound', { params: { query: { q: s.q, all, page: s.page } } })),
-    placeholderData: keepPreviousData,
-  });
-  const focus = useRows(inbound.data?.inbound ?? [], (n) => String(n.id));
   const [receiving, setReceiving] = useState<Inbound>();
   const [moving, setMoving] = useState<Inbound>();
-  useKey('v', 'Receive it', () => setReceiving(focus.row), { enabled: may('receive') && (focus.row?.left ?? 0) > 0 });
-  useKey('e', 'Expect it on another day', () => setMoving(focus.row), {
-    enabled: may('move an arrival') && (focus.row?.left ?? 0) > 0,
+  const columns: GridColumn<Inbound>[] = [
+    ...facts,
+    {
+      name: 'does',
+      title: '',
+      hint: 'What can be done',
+      width: 112,
+      text: () => '',
+      cell: (n, focused) =>
+        n.left > 0 && (
+          <button className="pill" disabled={!may('receive')} onClick={() => setReceiving(n)}>
+            Receive {focused && <Key>V</Key>}
+          </button>
+        ),
+    },
+  ];
+  const grid = useGrid<Inbound>({
+    list: 'inbound',
+    one: 'receipt',
+    fetch: async (q, signal) => {
+      const d = await ask(client.GET('/api/inbound', { params: { query: q }, signal }));
+      return { rows: d.inbound, next: d.next };
+    },
+    columns,
+    idOf,
+    scope: { state: useList()[0].state },
   });
+  const row = grid.row;
+  const left = row !== undefined && row.left > 0;
+  useKey('v', 'Receive it', () => setReceiving(row), { enabled: may('receive') && left });
   return (
     <Page
+      fill
       aside={
-        focus.row ? <ItemAside sku={focus.row.sku} warehouse={focus.row.warehouse} /> : <p className="text-mute">Select a row.</p>
+        row ? (
+          <>
+            {left && (
+              <p className="mb-3">
+                <Act
+                  keys="e"
+                  does="Expect it on another day"
+                  why={may('move an arrival') ? '' : 'Giving it another day is for a coordinator.'}
+                  run={() => setMoving(row)}
+                >
+                  Reschedule {row.ref}
+                </Act>
+              </p>
+            )}
+            <ItemAside sku={row.sku} warehouse={row.warehouse} />
+          </>
+        ) : (
+          <p className="text-mute">Select a row.</p>
+        )
       }
     >
-      <PageHead
-        title="Inbound"
-        sub={inbound.data && `${plural(inbound.data.expected, 'receipt')} expected, ${showNum(inbound.data.overdue)} overdue`}
-      >
+      <PageHead title="Inbound" sub={<Found grid={grid} />}>
         <Choice
           name="state"
           options={[
             ['', 'Expected'],
+            ['overdue', 'Overdue'],
             ['all', 'All'],
           ]}
         />
+        <GroupBy grid={grid} />
         <Find label="Reference, item, supplier…" />
+        <More grid={grid} />
       </PageHead>
-      <Load of={inbound}>
-        {(d) =>
-          d.inbound.length === 0 ? (
-            <Empty title="Nothing is expected.">
-              Expected receipts come in with an{' '}
-              <Link to="/import" className="ref">
-                import
-              </Link>
-              .
-            </Empty>
-          ) : (
-            <>
-              <table className="grid-table">
-                <thead>
-                  <tr>
-                    <th>Due</th>
-                    <th>Reference</th>
-                    <th>Item</th>
-                    <th>Warehouse</th>
-                    <th>Supplier</th>
-                    <th className="num">Expected</th>
-                    <th className="num" title="Open units of the item at that warehouse">
-                      Wanted
-                    </th>
-                    <th aria-label="What can be done" />
-                  </tr>
-                </thead>
-                <tbody>
-                  {d.inbound.map((n) => (
-                    <tr key={n.id} data-row data-focus={focus.id === String(n.id)} onClick={() => focus.setFocus(String(n.id))}>
-                      <td>{n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}</td>
-                      <td className="max-w-[104px] truncate font-semibold" title={n.ref}>
-                        {n.ref}
-                      </td>
-                      <td className="max-w-[164px] truncate" title={n.item}>
-                        <ItemLink sku={n.sku} /> <span className="text-mute">{n.item}</span>
-                      </td>
-                      <td>{n.warehouse}</td>
-                      <td className="max-w-[104px] truncate text-mute" title={n.supplier}>
-                        {n.supplier}
-                      </td>
-                      <td className="num">
-                        {n.received > 0 && <span className="text-mute">{showNum(n.received)} came of </span>}
-                        {showNum(n.qty)}
-                      </td>
-                      <td className="num">{n.waiting > 0 ? showNum(n.waiting) : ''}</td>
-                      <td className="text-right">
-                        {n.left > 0 && focus.id === String(n.id) && (
-                          <button
-                            className="pill mr-2"
-                            disabled={!may('move an arrival')}
-                            title={may('move an arrival') ? undefined : 'for a coordinator'}
-                            onClick={() => setMoving(n)}
-                          >
-                            Reschedule <Key>E</Key>
-                          </button>
-                        )}
-                        {n.left > 0 && (
-                          <button
-                            className="pill"
-                            disabled={!may('receive')}
-                            title={may('receive') ? undefined : 'for the floor or a coordinator'}
-                            onClick={(e) => {
-                              e.stopPropagation();
-                              focus.setFocus(String(n.id));
-                              setReceiving(n);
-                            }}
-                          >
-                            Receive {focus.id === String(n.id) && <Key>V</Key>}
-                          </button>
-                        )}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-              <Pager page={d.page} pages={d.pages} total={d.total} what="receipts" />
-            </>
-          )
+      <Chips grid={grid} />
+      <DataGrid
+        grid={grid}
+        label="Expected receipts"
+        open={(n) => setReceiving(n)}
+        opens="Receive it"
+        empty={
+          <Empty title="Nothing is expected.">
+            Expected receipts come in with an{' '}
+            <Link to="/import" className="ref">
+              import
+            </Link>
+            .
+          </Empty>
         }
-      </Load>
+      />
       {moving && <MoveArrival n={moving} close={() => setMoving(undefined)} />}
       {receiving && <Receive n={receiving} close={() => setReceiving(undefined)} />}
     </Page>

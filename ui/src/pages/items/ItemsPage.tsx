@@ -1,84 +1,113 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
-import { ask, client } from '../../api/call';
+import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
-import { useKey } from '../../base/keys/useKey';
 import { ItemAside } from '../../parts/asides';
 import { ItemLink, PageHead } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../base/format';
-import { Choice, Find, Pager, useList } from '../../parts/list';
-import { useRows } from '../../parts/rows';
-import { Empty, Load } from '../../parts/states';
+import { showDay, showMoney, showNum } from '../../base/format';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
+import { useGrid } from '../../parts/grid/useGrid';
+import { Find } from '../../parts/list';
+import { Empty } from '../../parts/states';
+
+type Item = Schemas['ItemRow'];
+
+const some = (n: number) => (n > 0 ? showNum(n) : '');
+const units = (name: 'on_hand' | 'free' | 'open' | 'incoming', title: string): GridColumn<Item> => ({
+  name,
+  title,
+  kind: 'number',
+  num: true,
+  text: (i) => (name === 'on_hand' || name === 'free' ? showNum(i[name]) : some(i[name])),
+  sum: showNum,
+});
+
+const columns: GridColumn<Item>[] = [
+  { name: 'sku', title: 'Item', kind: 'text', text: (i) => i.sku, cell: (i) => <ItemLink sku={i.sku} />, beside: 8 },
+  { name: 'name', title: 'Name', kind: 'text', cut: true, text: (i) => i.name },
+  {
+    name: 'unit',
+    title: 'Unit',
+    kind: 'text',
+    group: true,
+    text: (i) => i.unit,
+    cell: (i) => <span className="text-mute">{i.unit}</span>,
+  },
+  units('on_hand', 'On hand'),
+  units('free', 'Free'),
+  units('open', 'Open'),
+  {
+    name: 'wanting',
+    title: 'Wanting',
+    kind: 'number',
+    num: true,
+    text: (i) => (i.wanting > 0 ? `${showNum(i.wanting)} short` : ''),
+    cell: (i) => i.wanting > 0 && <span className="late">{showNum(i.wanting)} short</span>,
+    sum: showNum,
+    hint: 'By how much the open units exceed what is free',
+    beside: 6,
+  },
+  units('incoming', 'On its way'),
+  {
+    name: 'next_due',
+    title: 'Next arrival',
+    kind: 'date',
+    text: (i) => (i.next_due ? showDay(i.next_due) + (i.overdue ? ' · overdue' : '') : ''),
+    cell: (i) => i.next_due && (i.overdue ? <span className="late">{showDay(i.next_due)} · overdue</span> : showDay(i.next_due)),
+    beside: 6,
+  },
+  { name: 'price', title: 'Price', kind: 'money', num: true, aside: true, text: (i) => showMoney(i.price_minor, i.currency) },
+  { name: 'currency', title: 'Currency', kind: 'text', group: true, aside: true, text: (i) => i.currency },
+  {
+    name: 'lead_days',
+    title: 'Lead days',
+    kind: 'number',
+    group: true,
+    num: true,
+    aside: true,
+    text: (i) => showNum(i.lead_days),
+  },
+];
+
+const skuOf = (i: Item) => i.sku;
 
 export function ItemsPage() {
-  const [s] = useList();
-  const items = useQuery({
-    queryKey: ['items', s],
-    queryFn: () => ask(client.GET('/api/items', { params: { query: { q: s.q, sort: s.sort, page: s.page } } })),
-    placeholderData: keepPreviousData,
+  const grid = useGrid<Item>({
+    list: 'items',
+    one: 'item',
+    fetch: async (q, signal) => {
+      const d = await ask(client.GET('/api/items', { params: { query: q }, signal }));
+      return { rows: d.items, next: d.next };
+    },
+    columns,
+    idOf: skuOf,
   });
-  const focus = useRows(items.data?.items ?? [], (i) => i.sku);
   const go = useNavigate();
-  useKey('enter', 'Open the item', () => focus.row && void go({ to: '/items/$number', params: { number: focus.row.sku } }));
   return (
-    <Page aside={focus.row ? <ItemAside sku={focus.row.sku} /> : <p className="text-mute">Select a row.</p>}>
-      <PageHead title="Items" sub={items.data && plural(items.data.total, 'item')}>
-        <Choice
-          name="sort"
-          options={[
-            ['', 'By number'],
-            ['short', 'Most wanting first'],
-            ['free', 'Most free first'],
-          ]}
-        />
+    <Page fill aside={grid.row ? <ItemAside sku={grid.row.sku} /> : <p className="text-mute">Select a row.</p>}>
+      <PageHead title="Items" sub={<Found grid={grid} />}>
+        <button
+          className="pill"
+          aria-pressed={grid.search.sort === 'wanting'}
+          onClick={() =>
+            grid.set(grid.search.sort === 'wanting' ? { sort: undefined, down: undefined } : { sort: 'wanting', down: true })
+          }
+        >
+          Most wanting first
+        </button>
+        <GroupBy grid={grid} />
         <Find label="Part of a number or name…" />
+        <More grid={grid} />
       </PageHead>
-      <Load of={items}>
-        {(d) =>
-          d.items.length === 0 ? (
-            <Empty title="No item fits this.">Look for part of a number or part of a name.</Empty>
-          ) : (
-            <>
-              <table className="grid-table">
-                <thead>
-                  <tr>
-                    <th>Item</th>
-                    <th>Name</th>
-                    <th>Unit</th>
-                    <th className="num">On hand</th>
-                    <th className="num">Free</th>
-                    <th className="num">Open</th>
-                    <th className="num">Wanting</th>
-                    <th className="num">On its way</th>
-                    <th>Next arrival</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {d.items.map((i) => (
-                    <tr key={i.sku} data-row data-focus={focus.id === i.sku} onClick={() => focus.setFocus(i.sku)}>
-                      <td>
-                        <ItemLink sku={i.sku} />
-                      </td>
-                      <td className="max-w-[260px] truncate">{i.name}</td>
-                      <td className="text-mute">{i.unit}</td>
-                      <td className="num">{showNum(i.on_hand)}</td>
-                      <td className="num">{showNum(i.free)}</td>
-                      <td className="num">{i.open > 0 ? showNum(i.open) : ''}</td>
-                      <td className="num">{i.wanting > 0 && <span className="late">{showNum(i.wanting)} short</span>}</td>
-                      <td className="num">{i.incoming > 0 ? showNum(i.incoming) : ''}</td>
-                      <td>
-                        {i.next_due &&
-                          (i.overdue ? <span className="late">{showDay(i.next_due)} · overdue</span> : showDay(i.next_due))}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-              <Pager page={d.page} pages={d.pages} total={d.total} what="items" />
-            </>
-          )
-        }
-      </Load>
+      <Chips grid={grid} />
+      <DataGrid
+        grid={grid}
+        label="Items"
+        open={(i) => void go({ to: '/items/$number', params: { number: i.sku } })}
+        opens="Open the item"
+        empty={<Empty title="No item fits this.">Look for part of a number or part of a name.</Empty>}
+      />
     </Page>
   );
 }

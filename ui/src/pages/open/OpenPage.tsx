@@ -1,42 +1,158 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
-import { ask, client } from '../../api/call';
+import { ask, client, type LineView } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
 import { can, ItemAside, OrderAside } from '../../parts/asides';
-import { Day, Holds, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { Day, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { showDay, showNum } from '../../base/format';
-import { JourneyBar } from '../../parts/JourneyBar';
-import { Find, found, Pager, useList } from '../../parts/list';
-import { useRows } from '../../parts/rows';
-import { Empty, Load } from '../../parts/states';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips, GroupBy, More } from '../../parts/grid/GridTools';
+import { useGrid } from '../../parts/grid/useGrid';
+import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
+import { Find, found } from '../../parts/list';
+import { Empty } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
 
+const facts: GridColumn<LineView>[] = [
+  { name: 'tier', title: 'Tier', kind: 'number', group: true, text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
+  {
+    name: 'ship_by',
+    title: 'Ship by',
+    kind: 'date',
+    group: true,
+    text: (l) => showDay(l.ship_by) + (l.late ? ' · late' : ''),
+    cell: (l) => <Day iso={l.ship_by} late={l.late} />,
+    beside: 6,
+  },
+  {
+    name: 'order',
+    title: 'Order',
+    kind: 'text',
+    group: true,
+    text: (l) => l.order,
+    cell: (l) => <OrderLink number={l.order} />,
+    beside: 8,
+  },
+  { name: 'customer', title: 'Customer', kind: 'text', group: true, cut: true, text: (l) => l.customer },
+  {
+    name: 'item',
+    title: 'Item',
+    kind: 'text',
+    group: true,
+    cut: true,
+    text: (l) => `${l.sku} ${l.item}`,
+    cell: (l) => (
+      <>
+        <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
+      </>
+    ),
+    beside: 8,
+  },
+  { name: 'open', title: 'Open', kind: 'number', num: true, text: (l) => showNum(l.at.open), sum: showNum },
+  {
+    name: 'free',
+    title: 'Free at',
+    kind: 'number',
+    num: true,
+    text: (l) => `${showNum(l.free)} ${l.warehouse}${l.elsewhere > 0 ? ` +${showNum(l.elsewhere)}` : ''}`,
+    cell: (l) => (
+      <>
+        {showNum(l.free)} <span className="text-mute">{l.warehouse}</span>
+        {l.elsewhere > 0 && (
+          <span className="text-mute" title="free in other warehouses">
+            {' '}
+            +{showNum(l.elsewhere)}
+          </span>
+        )}
+      </>
+    ),
+    hint: 'Free at the line’s warehouse, and in others',
+    file: ['free', 'warehouse'],
+  },
+  {
+    name: 'next',
+    title: 'Next arrival',
+    cut: true,
+    text: (l) =>
+      l.next ? showDay(l.next.due) + (l.next.overdue ? ' · overdue' : '') : l.at.open > l.free ? 'no supply due' : '',
+    cell: (l) =>
+      l.next ? (
+        <span className={l.next.overdue ? 'late' : ''}>
+          {showDay(l.next.due)}
+          {l.next.overdue && ' · overdue'}
+        </span>
+      ) : (
+        l.at.open > l.free && <span className="text-mute">no supply due</span>
+      ),
+  },
+  {
+    name: 'units',
+    title: 'Units',
+    width: 56,
+    grows: true,
+    text: (l) => tellCounts(l.at),
+    cell: (l) => <JourneyBar at={l.at} width="100%" of={`${l.order} line ${l.line}`} />,
+    file: ['ordered', 'open', 'promised'],
+  },
+  { name: 'warehouse', title: 'Warehouse', kind: 'text', group: true, aside: true, text: (l) => l.warehouse },
+];
+
+const idOf = (l: LineView) => String(l.id);
+
 /** Lines with open units: what free stock can help first, then what waits for an arrival. */
 export function OpenPage() {
-  const [s] = useList();
   const { may } = useSigned();
-  const open = useQuery({
-    queryKey: ['open', s],
-    queryFn: () => ask(client.GET('/api/open', { params: { query: { q: s.q, page: s.page } } })),
-    placeholderData: keepPreviousData,
-  });
-  const focus = useRows(open.data?.lines ?? [], (l) => String(l.id));
   const allocate = useCommand('/api/allocate');
+  const run = (l: LineView) => allocate.run({ ask: { lines: [{ line: l.id, qty: can(l, 'allocate').qty, seen: l.version }] } });
+  const columns: GridColumn<LineView>[] = [
+    ...facts,
+    {
+      name: 'give',
+      title: '',
+      width: 122,
+      text: () => '',
+      hint: 'Allocate',
+      cell: (l, focused) => {
+        const { qty } = can(l, 'allocate');
+        return (
+          qty > 0 && (
+            <button className="pill" disabled={!may('allocate') || allocate.busy} onClick={() => run(l)}>
+              Allocate {showNum(qty)} {focused && <Key>A</Key>}
+            </button>
+          )
+        );
+      },
+    },
+  ];
+  const grid = useGrid<LineView>({
+    list: 'open',
+    one: 'line',
+    fetch: async (q, signal) => {
+      const d = await ask(client.GET('/api/open', { params: { query: q }, signal }));
+      return { rows: d.lines, next: d.next };
+    },
+    columns,
+    idOf,
+  });
   const go = useNavigate();
-  const row = focus.row;
-  const give = row ? can(row, 'allocate').qty : 0;
-  const run = (l: typeof row) =>
-    l && allocate.run({ ask: { lines: [{ line: l.id, qty: can(l, 'allocate').qty, seen: l.version }] } });
-  useKey('a', 'Allocate what is free to the line', () => run(row), { enabled: may('allocate') && give > 0 });
-  useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
+  useKey('a', 'Allocate what is free to the line', () => grid.row && run(grid.row), {
+    enabled: may('allocate') && grid.row !== undefined && can(grid.row, 'allocate').qty > 0,
+  });
+  const row = grid.row;
+  const s = grid.search;
+  const sum = grid.sum.data;
   return (
     <Page
+      fill
       aside={
         row ? (
           <>
+            {!may('allocate') && can(row, 'allocate').qty > 0 && (
+              <p className="mb-3 text-mute">Free stock could help this line; allocating is for a coordinator.</p>
+            )}
             <ItemAside sku={row.sku} warehouse={row.warehouse} />
             <WhyAside line={row.id} />
             <OrderAside number={row.order} except={row.id} />
@@ -48,109 +164,30 @@ export function OpenPage() {
     >
       <PageHead
         title="Open"
-        sub={open.data && `${found(open.data, 'line')} still want stock; those that can be helped now come first`}
-      >
-        <Find label="Order, customer, item…" />
-      </PageHead>
-      <Load of={open}>
-        {(d) =>
-          d.lines.length === 0 ? (
-            <Empty
-              title={
-                s.q ? `No open line has “${s.q}”.` : 'No line is open: everything that was ordered is allocated or further on.'
-              }
-            >
-              New lines appear here as orders come in.
-            </Empty>
-          ) : (
-            <>
-              <table className="grid-table">
-                <thead>
-                  <tr>
-                    <th>Tier</th>
-                    <th>Ship by</th>
-                    <th>Order</th>
-                    <th>Customer</th>
-                    <th>Item</th>
-                    <th className="num">Open</th>
-                    <th className="num">Free at</th>
-                    <th>Next arrival</th>
-                    <th>Units</th>
-                    <th aria-label="Allocate" />
-                  </tr>
-                </thead>
-                <tbody>
-                  {d.lines.map((l) => {
-                    const c = can(l, 'allocate');
-                    const focused = focus.id === String(l.id);
-                    return (
-                      <tr key={l.id} data-row data-focus={focused} onClick={() => focus.setFocus(String(l.id))}>
-                        <td>
-                          <Tier n={l.tier} />
-                        </td>
-                        <td>
-                          <Day iso={l.ship_by} late={l.late} />
-                        </td>
-                        <td>
-                          <OrderLink number={l.order} />
-                        </td>
-                        <td className="max-w-[92px] truncate" title={l.customer}>
-                          {l.customer}
-                        </td>
-                        <td className="max-w-[138px] truncate" title={l.item}>
-                          <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
-                        </td>
-                        <td className="num">{showNum(l.at.open)}</td>
-                        <td className="num">
-                          {showNum(l.free)} <span className="text-mute">{l.warehouse}</span>
-                          {l.elsewhere > 0 && (
-                            <span className="text-mute" title="free in other warehouses">
-                              {' '}
-                              +{showNum(l.elsewhere)}
-                            </span>
-                          )}
-                        </td>
-                        <td>
-                          {l.next ? (
-                            <span className={l.next.overdue ? 'late' : ''}>
-                              {showDay(l.next.due)}
-                              {l.next.overdue && ' · overdue'}
-                            </span>
-                          ) : (
-                            l.at.open > l.free && <span className="text-mute">no supply due</span>
-                          )}
-                        </td>
-                        <td>
-                          <span className="flex items-center gap-2">
-                            <JourneyBar at={l.at} width={48} of={`${l.order} line ${l.line}`} />
-                            <Holds of={l.holds} />
-                          </span>
-                        </td>
-                        <td className="text-right">
-                          {c.qty > 0 && (
-                            <button
-                              className="pill"
-                              disabled={!may('allocate') || allocate.busy}
-                              title={may('allocate') ? undefined : 'for a coordinator'}
-                              onClick={(e) => {
-                                e.stopPropagation();
-                                run(l);
-                              }}
-                            >
-                              Allocate {showNum(c.qty)} {focused && <Key>A</Key>}
-                            </button>
-                          )}
-                        </td>
-                      </tr>
-                    );
-                  })}
-                </tbody>
-              </table>
-              <Pager page={d.page} pages={d.pages} total={d.total} more={d.more} what="lines" />
-            </>
-          )
+        sub={
+          sum && `${found({ total: sum.rows, more: sum.more }, 'line')} still want stock; those that can be helped now come first`
         }
-      </Load>
+      >
+        <GroupBy grid={grid} />
+        <Find label="Order, customer, item…" />
+        <More grid={grid} />
+      </PageHead>
+      <Chips grid={grid} />
+      <DataGrid
+        grid={grid}
+        label="Open lines"
+        open={(l) => void go({ to: '/orders/$number', params: { number: l.order } })}
+        opens="Open the order"
+        empty={
+          <Empty
+            title={
+              s.q ? `No open line has “${s.q}”.` : 'No line is open: everything that was ordered is allocated or further on.'
+            }
+          >
+            New lines appear here as orders come in.
+          </Empty>
+        }
+      />
     </Page>
   );
 }

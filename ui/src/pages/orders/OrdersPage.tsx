@@ -1,158 +1,216 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
-import { useKey } from '../../base/keys/useKey';
 import { Act } from '../../parts/Act';
 import { useSigned } from '../../base/session';
 import { OrderAside } from '../../parts/asides';
-import { Day, Fault, Holds, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showMoney, showNum } from '../../base/format';
-import { JourneyBar } from '../../parts/JourneyBar';
-import { Find, found, Pager, Sortable, useList } from '../../parts/list';
-import { useChosen, useRows } from '../../parts/rows';
-import { Empty, Load } from '../../parts/states';
+import { Day, Facts, Fault, Holds, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showDay, showMoney, showNum } from '../../base/format';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
+import { useGrid, type Grid, type Group } from '../../parts/grid/useGrid';
+import { tellCounts, JourneyBar, stations } from '../../parts/JourneyBar';
+import { Find, useList } from '../../parts/list';
+import { Empty } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
-import { asked, GroupBy, groupings, Narrowed, States } from './filters';
-import { OrderGroups } from './OrderGroups';
+import { narrowed, narrowOf, scopeOf, States } from './filters';
+
+type Order = Schemas['OrderRow'];
+
+const firm = 'GBP';
+const money = (n: number) => showMoney(n, firm);
+const at = (name: keyof Order['at'], title: string): GridColumn<Order> => ({
+  name,
+  title,
+  kind: 'number',
+  num: true,
+  aside: true,
+  text: (o) => showNum(o.at[name]),
+  sum: showNum,
+});
+
+const columns: GridColumn<Order>[] = [
+  { name: 'tier', title: 'Tier', kind: 'number', group: true, text: (o) => String(o.tier), cell: (o) => <Tier n={o.tier} /> },
+  {
+    name: 'wanted',
+    title: 'Requested',
+    kind: 'date',
+    group: true,
+    text: (o) => showDay(o.wanted) + (o.late ? ' · late' : ''),
+    cell: (o) => <Day iso={o.wanted} late={o.late} />,
+    beside: 6,
+  },
+  {
+    name: 'number',
+    title: 'Order',
+    kind: 'text',
+    text: (o) => o.number,
+    cell: (o) => <OrderLink number={o.number} />,
+    beside: 8,
+  },
+  { name: 'customer', title: 'Customer', kind: 'text', group: true, cut: true, text: (o) => o.customer },
+  {
+    name: 'channel',
+    title: 'Channel',
+    kind: 'text',
+    group: true,
+    text: (o) => o.channel,
+    cell: (o) => <span className="text-mute">{o.channel}</span>,
+  },
+  { name: 'value', title: 'Value', kind: 'money', num: true, text: (o) => showMoney(o.value_minor, o.currency), sum: money },
+  {
+    name: 'margin',
+    title: 'Margin',
+    kind: 'share',
+    num: true,
+    text: (o) => (o.margin_bp === undefined ? '–' : `${Math.round(o.margin_bp / 100)} %`),
+    cell: (o) => <Margin of={o} />,
+    beside: (o) => (o.data_fault ? 20 : 0),
+  },
+  {
+    name: 'ready',
+    title: 'Ready',
+    num: true,
+    text: (o) => (o.open_lines > 0 ? `${o.ready}/${o.open_lines}` : ''),
+    hint: 'Open lines that could go in full now, of its open lines',
+  },
+  {
+    name: 'progress',
+    title: 'Progress',
+    text: (o) => tellCounts(o.at),
+    width: 98,
+    grows: true,
+    cell: (o) => <JourneyBar at={o.at} width="100%" of={o.number} />,
+    file: ['ordered', 'open', 'promised', 'allocated', 'released', 'picked', 'packed', 'shipped', 'delivered', 'dropped'],
+  },
+  {
+    name: 'holds',
+    title: 'Hold',
+    text: (o) => o.holds.join(', '),
+    cell: (o) => <Holds of={o.holds} brief />,
+    beside: (o) => (o.holds.length ? 24 : 0),
+  },
+  { name: 'rule', title: 'Ship rule', kind: 'text', group: true, aside: true, text: (o) => o.ship_rule },
+  { name: 'currency', title: 'Currency', kind: 'text', group: true, aside: true, text: (o) => o.currency },
+  { name: 'ref', title: 'Customer’s number', kind: 'text', aside: true, cut: true, text: (o) => o.customer_ref },
+  at('ordered', 'Ordered'),
+  at('open', 'Open'),
+  at('promised', 'Promised'),
+  at('allocated', 'Allocated'),
+  at('released', 'Released'),
+  at('picked', 'Picked'),
+  at('packed', 'Packed'),
+  at('shipped', 'Shipped'),
+  at('delivered', 'Delivered'),
+  at('dropped', 'Dropped'),
+];
+
+const numberOf = (o: Order) => o.number;
+const versionOf = (o: Order) => o.version;
 
 export function OrdersPage() {
-  const [s] = useList();
-  const by = groupings.find(([name]) => name === s.group)?.[0];
-  return by ? <OrderGroups by={by} /> : <OrderList />;
-}
-
-function OrderList() {
   const [s, set] = useList();
-  const orders = useQuery({
-    queryKey: ['orders', s],
-    queryFn: () =>
-      ask(
-        client.GET('/api/orders', {
-          params: { query: { ...asked(s), sort: s.sort, down: s.down, page: s.page, exact: s.exact } },
-        }),
-      ),
-    placeholderData: keepPreviousData,
+  const grid = useGrid<Order>({
+    list: 'orders',
+    one: 'order',
+    fetch: async (q, signal) => {
+      const d = await ask(client.GET('/api/orders', { params: { query: q }, signal }));
+      return { rows: d.orders, next: d.next };
+    },
+    columns,
+    idOf: numberOf,
+    versionOf,
+    scope: scopeOf(s),
+    narrow: narrowOf(s),
   });
-  const rows = orders.data?.orders ?? [];
-  const focus = useRows(rows, (o) => o.number);
-  const picked = useChosen();
   const go = useNavigate();
-  useKey('enter', 'Open the order', () => focus.row && void go({ to: '/orders/$number', params: { number: focus.row.number } }));
-  useKey('space, x', 'Choose the order', () => focus.row && picked.toggle(focus.row.number));
-  useKey('esc', 'Choose none', () => picked.clear(), { enabled: picked.chosen.size > 0 });
-  const chosen = rows.filter((o) => picked.has(o.number));
   return (
     <Page
-      aside={focus.row ? <OrderAside number={focus.row.number} /> : <p className="text-mute">Select a row.</p>}
-      tray={chosen.length > 0 && <OrdersTray chosen={chosen} clear={picked.clear} />}
+      fill
+      aside={
+        grid.row ? (
+          <OrderAside number={grid.row.number} />
+        ) : grid.group ? (
+          <GroupAside by={grid.by?.name ?? ''} of={grid.group} />
+        ) : (
+          <p className="text-mute">Select a row.</p>
+        )
+      }
+      tray={grid.choice.size > 0 && <OrdersTray grid={grid} />}
     >
       <PageHead
         title="Orders"
         sub={
-          orders.data &&
-          (orders.data.more
-            ? found(orders.data, 'order')
-            : `${found(orders.data, 'order')} · ${showMoney(orders.data.value_minor, orders.data.currency)}` +
-              (orders.data.others > 0 ? `, ${plural(orders.data.others, 'order')} in other currencies left out` : ''))
+          <Found
+            grid={grid}
+            also={(sums) =>
+              ` · ${money(sums.value ?? 0)}` +
+              (sums.currency ? `, ${plural(sums.currency, 'order')} in other currencies left out` : '')
+            }
+          />
         }
       >
         <States />
-        {orders.data?.more && (
-          <button className="pill" onClick={() => set({ exact: true })}>
-            Count them all
-          </button>
-        )}
-        <GroupBy />
-        <Channel options={orders.data?.channels ?? []} />
+        <GroupBy grid={grid} />
         <Find label="Number, customer, item…" />
+        <More grid={grid} />
       </PageHead>
-      <Narrowed />
-      <Load of={orders}>
-        {(d) =>
-          d.orders.length === 0 ? (
-            <Empty title={s.state === 'all' ? 'No order fits this.' : 'No order of this kind fits.'}>
-              {s.state === 'all' ? (
-                'Take a filter away, or look for part of a number, a customer or an item.'
-              ) : (
-                <button className="act" onClick={() => set({ state: 'all' })}>
-                  Look in all orders
-                </button>
-              )}
-            </Empty>
-          ) : (
-            <>
-              <table className="grid-table">
-                <thead>
-                  <tr>
-                    <th aria-label="Chosen" />
-                    <Sortable by="tier">Tier</Sortable>
-                    <Sortable by="wanted">Requested</Sortable>
-                    <Sortable by="number">Order</Sortable>
-                    <Sortable by="customer">Customer</Sortable>
-                    <Sortable by="channel">Channel</Sortable>
-                    <Sortable by="value" num>
-                      Value
-                    </Sortable>
-                    <Sortable by="margin" num>
-                      Margin
-                    </Sortable>
-                    <th className="num" title="Open lines that could go in full now, of its open lines">
-                      Ready
-                    </th>
-                    <th>Progress</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {d.orders.map((o) => (
-                    <tr key={o.number} data-row data-focus={focus.id === o.number} onClick={() => focus.setFocus(o.number)}>
-                      <td>
-                        <input
-                          type="checkbox"
-                          className="checkbox checkbox-xs"
-                          aria-label={`Choose ${o.number}`}
-                          checked={picked.has(o.number)}
-                          onChange={() => picked.toggle(o.number)}
-                        />
-                      </td>
-                      <td>
-                        <Tier n={o.tier} />
-                      </td>
-                      <td>
-                        <Day iso={o.wanted} late={o.late} />
-                      </td>
-                      <td>
-                        <OrderLink number={o.number} />
-                      </td>
-                      <td className="max-w-[132px] truncate" title={o.customer}>
-                        {o.customer}
-                      </td>
-                      <td className="text-mute">{o.channel}</td>
-                      <td className="num">{showMoney(o.value_minor, o.currency)}</td>
-                      <td className="num">
-                        <Margin of={o} />
-                      </td>
-                      <td className="num">{o.open_lines > 0 ? `${o.ready}/${o.open_lines}` : ''}</td>
-                      <td>
-                        <span className="flex items-center gap-2">
-                          <JourneyBar at={o.at} width={104} of={o.number} />
-                          <Holds of={o.holds} />
-                        </span>
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-              <Pager page={d.page} pages={d.pages} total={d.total} more={d.more} what="orders" />
-            </>
-          )
+      <Chips grid={grid}>{narrowed(s, set)}</Chips>
+      <DataGrid
+        grid={grid}
+        label="Orders"
+        open={(o) => void go({ to: '/orders/$number', params: { number: o.number } })}
+        opens="Open the order"
+        groupName={(by, g) => <GroupName by={by} of={g} />}
+        groupBar={(g) => <JourneyBar at={countsIn(g)} width={160} of={g.name ?? g.value} />}
+        empty={
+          <Empty title={s.state === 'all' ? 'No order fits this.' : 'No order of this kind fits.'}>
+            {s.state === 'all' ? (
+              'Take a filter away, or look for part of a number, a customer or an item.'
+            ) : (
+              <button className="act" onClick={() => set({ state: 'all' })}>
+                Look in all orders
+              </button>
+            )}
+          </Empty>
         }
-      </Load>
+      />
     </Page>
   );
 }
 
-function Margin({ of }: { of: Schemas['OrderRow'] }) {
+function GroupName({ by, of: g }: { by: string; of: Group }) {
+  if (by === 'tier') return <Tier n={Number(g.value)} />;
+  if (by === 'wanted') return showDay(g.value);
+  return g.name || g.value || `no ${by}`;
+}
+
+/** What the orders of a group come to, by station. */
+const countsIn = (g: Group) => g.sums as unknown as Order['at'];
+
+function GroupAside({ by, of: g }: { by: string; of: Group }) {
+  const counts = countsIn(g);
+  return (
+    <section>
+      <h2 className="mb-1 text-[14px]">
+        <GroupName by={by} of={g} />
+      </h2>
+      <p className="mb-2 text-mute">{plural(g.rows, 'order')}</p>
+      <Facts
+        rows={[
+          ['Ordered', showNum(counts.ordered)],
+          ...stations
+            .filter((st) => counts[st] > 0)
+            .map((st): [string, string] => [st[0]?.toUpperCase() + st.slice(1), showNum(counts[st])]),
+          ['Of the open units promised', showNum(counts.promised)],
+        ]}
+      />
+    </section>
+  );
+}
+
+function Margin({ of }: { of: Order }) {
   const percent = of.margin_bp === undefined ? '–' : `${Math.round(of.margin_bp / 100)} %`;
   return of.data_fault ? (
     <span title={of.data_fault}>
@@ -163,39 +221,22 @@ function Margin({ of }: { of: Schemas['OrderRow'] }) {
   );
 }
 
-function Channel({ options }: { options: string[] }) {
-  const [s, set] = useList();
-  return (
-    <select
-      aria-label="Channel"
-      className="field"
-      value={s.channel ?? ''}
-      onChange={(e) => set({ channel: e.target.value || undefined })}
-    >
-      <option value="">Every channel</option>
-      {options.map((o) => (
-        <option key={o}>{o}</option>
-      ))}
-    </select>
-  );
-}
-
-function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: () => void }) {
+function OrdersTray({ grid }: { grid: Grid<Order> }) {
+  const { choice, changed } = grid;
+  const clear = choice.clear;
   const { may } = useSigned();
   const allocate = useCommand('/api/allocate', clear);
   const release = useCommand('/api/release', clear);
   const back = useCommand('/api/give-back', clear);
-  const orders = chosen.map((o) => ({ number: o.number, seen: o.version }));
-  const sum = (of: (o: Schemas['OrderRow']) => number) => chosen.reduce((n, o) => n + of(o), 0);
-  const open = sum((o) => o.at.open);
-  const allocated = sum((o) => o.at.allocated);
+  const orders = [...choice.ids].map(([number, c]) => ({ number, seen: c.seen }));
+  const open = choice.sum('open', (o) => o.at.open);
+  const allocated = choice.sum('allocated', (o) => o.at.allocated);
   const go = useNavigate();
-  const run = () =>
-    void go({ to: '/allocation', search: { order: chosen.map((o) => o.number).join(','), listed: 'yes' } as never });
+  const run = () => void go({ to: '/allocation', search: { order: [...choice.ids.keys()].join(','), listed: 'yes' } as never });
   return (
     <>
       <span>
-        <b>{plural(chosen.length, 'order')}</b> in the order listed
+        <b>{plural(choice.size, 'order')}</b> in the order listed
       </span>
       <span>
         <b>{showNum(open)}</b> open
@@ -203,12 +244,26 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
       <span>
         <b>{showNum(allocated)}</b> allocated
       </span>
+      {changed.length > 0 && (
+        <span className="flex items-center gap-2">
+          <b>{plural(changed.length, 'order')}</b> changed since you chose
+          <Act keys="y" does="Take the changed rows as they are now" look="quiet" run={() => choice.take(changed)}>
+            Take as they are
+          </Act>
+        </span>
+      )}
       <span className="ml-auto flex items-center gap-2">
         <button className="cursor-pointer px-2" onClick={clear}>
           Choose none <Key>Esc</Key>
         </button>
         {may('give back') && allocated > 0 && (
-          <Act keys="b" does="Give back what is allocated" look="quiet" off={back.busy} run={() => back.run({ ask: { orders } })}>
+          <Act
+            keys="b"
+            does="Give back what is allocated"
+            look="quiet"
+            off={back.busy || changed.length > 0}
+            run={() => back.run({ ask: { orders } })}
+          >
             Give back
           </Act>
         )}
@@ -221,7 +276,7 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
           keys="a"
           does="Allocate what is free, in the order listed"
           why={may('allocate') ? '' : 'Allocating is for a coordinator.'}
-          off={open === 0 || allocate.busy}
+          off={open === 0 || allocate.busy || changed.length > 0}
           run={() => allocate.run({ ask: { orders } })}
         >
           Allocate what is free
@@ -230,7 +285,7 @@ function OrdersTray({ chosen, clear }: { chosen: Schemas['OrderRow'][]; clear: (
           keys="r"
           does="Release what is allocated"
           why={may('release') ? '' : 'Releasing is for a coordinator.'}
-          off={allocated === 0 || release.busy}
+          off={allocated === 0 || release.busy || changed.length > 0}
           run={() => release.run({ ask: { orders } })}
         >
           Release

@@ -32,6 +32,8 @@ export function TodayPage() {
     queryKey: ['orders', 'late'],
     queryFn: () => ask(client.GET('/api/orders', { params: { query: { state: 'late', sort: 'wanted' } } as never })),
   });
+  const lateSum = useSum('late');
+  const heldSum = useSum('held');
   const held = useQuery({
     queryKey: ['orders', 'held'],
     queryFn: () => ask(client.GET('/api/orders', { params: { query: { state: 'held' } } as never })),
@@ -74,7 +76,7 @@ export function TodayPage() {
       </Load>
       <div className="mt-6 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-10">
         <section>
-          <h2 className="mb-1 text-[15px]">Late orders{late.data && `, ${showNum(late.data.total)}`}</h2>
+          <h2 className="mb-1 text-[15px]">Late orders{lateSum.data && `, ${showNum(lateSum.data.rows)}`}</h2>
           <Load of={late}>
             {(d) =>
               d.orders.length === 0 ? (
@@ -102,9 +104,9 @@ export function TodayPage() {
                       ))}
                     </tbody>
                   </table>
-                  {d.total > 12 && (
+                  {d.orders.length > 12 && (
                     <Link to="/orders" search={{ state: 'late', sort: 'wanted' }} className="ref mt-2 inline-block">
-                      All {showNum(d.total)} late orders
+                      All late orders
                     </Link>
                   )}
                 </>
@@ -114,7 +116,7 @@ export function TodayPage() {
         </section>
         <div className="space-y-6">
           <section>
-            <h2 className="mb-1 text-[15px]">On hold{held.data && `, ${showNum(held.data.total)}`}</h2>
+            <h2 className="mb-1 text-[15px]">On hold{heldSum.data && `, ${showNum(heldSum.data.rows)}`}</h2>
             <Load of={held}>
               {(d) =>
                 d.orders.length === 0 ? (
@@ -177,3 +179,9 @@ export function TodayPage() {
     </Page>
   );
 }
+
+const useSum = (state: string) =>
+  useQuery({
+    queryKey: ['orders', 'sum', { state }],
+    queryFn: () => ask(client.GET('/api/lists/{list}/sum', { params: { path: { list: 'orders' }, query: { state } } })),
+  });

@@ -1,0 +1,203 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { ChevronDown } from 'lucide-react';
+import { useRef, useState } from 'react';
+import { Dialog, Popover } from 'react-aria-components';
+import { ask, client } from '../../api/call';
+import { showDay, showNum } from '../../base/format';
+import { KeyLayer } from '../../base/keys/useKey';
+import { least, readFilter, writeFilter, type GridColumn } from './column';
+import type { Grid } from './useGrid';
+
+/** What can be done with a column: sort, filter and group by it, and where and how wide it stands. */
+export function ColumnMenu<T>({
+  grid,
+  column: c,
+  at,
+  close,
+}: {
+  grid: Grid<T>;
+  column: GridColumn<T>;
+  at: number;
+  close: () => void;
+}) {
+  const anchor = useRef<HTMLButtonElement>(null);
+  const { set, shown, setShown } = grid;
+  const does = (what: () => void) => () => {
+    close();
+    what();
+  };
+  const move = (by: number) => {
+    const next = [...shown];
+    const [one] = next.splice(at, 1);
+    if (one) next.splice(at + by, 0, one);
+    setShown(next);
+  };
+  const resize = (by: number, el: HTMLElement | null) => {
+    const now = shown[at]?.width ?? el?.closest('th')?.offsetWidth ?? 100;
+    setShown(shown.map((s, i) => (i === at ? { ...s, width: Math.max(least, now + by) } : s)));
+  };
+  return (
+    <>
+      <button ref={anchor} aria-label={`${c.title}: filter, group, arrange`} aria-expanded="true" className="head-menu">
+        <ChevronDown size={12} aria-hidden />
+      </button>
+      <Popover
+        triggerRef={anchor}
+        isOpen
+        onOpenChange={(open) => !open && close()}
+        placement="bottom start"
+        className="w-[270px] rounded-box border border-line bg-card p-2 text-[13px] font-normal text-ink shadow-lg"
+      >
+        <Dialog aria-label={c.title} className="outline-none">
+          <KeyLayer>
+            <Item run={does(() => set({ sort: c.name, down: undefined }))}>Sort, the least first</Item>
+            <Item run={does(() => set({ sort: c.name, down: true }))}>Sort, the greatest first</Item>
+            {c.group && grid.search.group !== c.name && (
+              <Item run={does(() => set({ group: c.name, unfolded: undefined, row: undefined }))}>Group by this</Item>
+            )}
+            <FilterBy grid={grid} column={c} close={close} />
+            <div className="mt-1 grid grid-cols-2 border-t border-line pt-1">
+              <Item off={at === 0} run={() => move(-1)}>
+                Move left
+              </Item>
+              <Item off={at === shown.length - 1} run={() => move(1)}>
+                Move right
+              </Item>
+              <Item run={() => resize(24, anchor.current)}>Wider</Item>
+              <Item run={() => resize(-24, anchor.current)}>Narrower</Item>
+            </div>
+            <Item off={shown.length === 1} run={does(() => setShown(shown.filter((_, i) => i !== at)))}>
+              Hide the column
+            </Item>
+          </KeyLayer>
+        </Dialog>
+      </Popover>
+    </>
+  );
+}
+
+function Item({ run, off, children }: { run: () => void; off?: boolean; children: string }) {
+  return (
+    <button type="button" className="menu-row" disabled={off} onClick={run}>
+      {children}
+    </button>
+  );
+}
+
+/** Filters by a column: by values that it has, by a part of it, or from one value to another. */
+function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridColumn<T>; close: () => void }) {
+  const { set, search } = grid;
+  const mine = (search.only ?? []).map(readFilter).filter((f) => f?.column === c.name);
+  const others = (search.only ?? []).filter((f) => readFilter(f)?.column !== c.name);
+  const value = (op: string) => mine.find((f) => f?.op === op)?.value ?? '';
+  const [typed, setTyped] = useState({ has: value('~'), from: value('>='), to: value('<=') });
+  const put = (filters: string[]) => {
+    const only = [...others, ...filters];
+    set({ only: only.length ? only : undefined });
+  };
+  const listed = useQuery({
+    queryKey: [grid.list, 'groups', { ...grid.found, only: others }, c.name, 'rows'],
+    queryFn: ({ signal }) =>
+      ask(
+        client.GET('/api/lists/{list}/groups', {
+          params: {
+            path: { list: grid.list },
+            query: { ...grid.found, only: (grid.found.only ?? []).filter((f) => readFilter(f)?.column !== c.name), by: c.name },
+          },
+          signal,
+        }),
+      ),
+    enabled: c.group === true,
+    placeholderData: keepPreviousData,
+  });
+  const chosen = mine.flatMap((f) => (f?.op === '=' ? [f.value] : []));
+  const ranged = c.kind !== 'text';
+  const submit = () => {
+    const out = ranged
+      ? [typed.from && writeFilter({ column: c.name, op: '>=', value: typed.from.trim() })].concat(
+          typed.to && writeFilter({ column: c.name, op: '<=', value: typed.to.trim() }),
+        )
+      : [typed.has && writeFilter({ column: c.name, op: '~', value: typed.has.trim() })];
+    put([...chosen.map((v) => `${c.name}=${v}`), ...out.filter((f) => f !== '')]);
+    close();
+  };
+  const day = c.kind === 'date' || c.kind === 'moment';
+  const hint = c.kind === 'share' ? 'per cent' : c.kind === 'money' ? 'amount' : 'number';
+  return (
+    <form
+      className="mt-1 border-t border-line px-2 pt-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        submit();
+      }}
+    >
+      {ranged ? (
+        <div className="flex items-center gap-2">
+          {(['from', 'to'] as const).map((end) => (
+            <label key={end} className="min-w-0 flex-1">
+              <span className="text-mute">{end === 'from' ? (day ? 'From' : 'At least') : day ? 'To' : 'At most'}</span>
+              <input
+                className="field w-full"
+                type={day ? 'date' : 'text'}
+                inputMode={day ? undefined : 'decimal'}
+                placeholder={day ? undefined : hint}
+                value={typed[end]}
+                onChange={(e) => setTyped((was) => ({ ...was, [end]: e.target.value }))}
+              />
+            </label>
+          ))}
+        </div>
+      ) : (
+        <label>
+          <span className="text-mute">Has</span>
+          <input
+            className="field w-full"
+            value={typed.has}
+            onChange={(e) => setTyped((was) => ({ ...was, has: e.target.value }))}
+            placeholder="part of a name or number"
+          />
+        </label>
+      )}
+      {c.group && listed.data && listed.data.groups.length > 0 && (
+        <fieldset className="mt-2 max-h-[180px] overflow-y-auto">
+          <legend className="text-mute">Only</legend>
+          {listed.data.groups.slice(0, 40).map((g) => (
+            <label key={g.value} className="flex items-center gap-2 py-0.5">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={chosen.includes(g.value)}
+                onChange={(e) => {
+                  const next = e.target.checked ? [...chosen, g.value] : chosen.filter((v) => v !== g.value);
+                  put([
+                    ...next.map((v) => `${c.name}=${v}`),
+                    ...mine.flatMap((f) => (f && f.op !== '=' ? [writeFilter(f)] : [])),
+                  ]);
+                }}
+              />
+              <span className="truncate">{g.name || (day ? showDay(g.value) : g.value) || 'none'}</span>
+              <span className="ml-auto text-mute">{showNum(g.rows)}</span>
+            </label>
+          ))}
+        </fieldset>
+      )}
+      <div className="flex justify-end gap-2 py-2">
+        {mine.length > 0 && (
+          <button
+            type="button"
+            className="act"
+            onClick={() => {
+              put([]);
+              close();
+            }}
+          >
+            Take away
+          </button>
+        )}
+        <button type="submit" className="act act-main">
+          Filter
+        </button>
+      </div>
+    </form>
+  );
+}

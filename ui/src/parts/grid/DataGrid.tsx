@@ -1,0 +1,452 @@
+import { useQueries, useQueryClient } from '@tanstack/react-query';
+import {
+  columnOrderingFeature,
+  columnResizingFeature,
+  columnSizingFeature,
+  columnVisibilityFeature,
+  tableFeatures,
+  useTable,
+} from '@tanstack/react-table';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { ChevronDown, ChevronRight } from 'lucide-react';
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent, type ReactNode } from 'react';
+import { plural } from '../../base/format';
+import { useKey } from '../../base/keys/useKey';
+import { useToasts } from '../../base/toasts';
+import { Failed } from '../states';
+import { tabbed, type GridColumn, type Shown } from './column';
+import { Head } from './Head';
+import { groupId, indexOf, layOut, lengthOf, near, pageQuery, stretchAt, type Section, type Stretch } from './pages';
+import { chooseAll } from './chooseAll';
+import { useWidths } from './useWidths';
+import type { Grid, Group } from './useGrid';
+
+const features = tableFeatures({ columnOrderingFeature, columnVisibilityFeature, columnSizingFeature, columnResizingFeature });
+const rowHeight = 30;
+const chooserWidth = 34;
+const whole: Section[] = [{ key: '', only: [] }];
+
+interface Props<T> {
+  grid: Grid<T>;
+  label: string;
+  /** What is said if nothing is found. */
+  empty: ReactNode;
+  /** How the value of a group is written. */
+  groupName?: (by: string, g: Group) => ReactNode;
+  /** What stands at the end of a group's head, as a bar. */
+  groupBar?: (g: Group) => ReactNode;
+  /** What Enter does with the row in focus, and how that is listed. */
+  open: (row: T) => void;
+  opens: string;
+}
+
+/**
+ * Rows of a list: fetched page by page as they come onto the screen, sorted, filtered and grouped by the server. Arrow keys move the row in
+ * focus, Space chooses it.
+ */
+export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, opens }: Props<T>) {
+  const { source, idOf, at, setAt, by, choice } = grid;
+  const client = useQueryClient();
+  const box = useRef<HTMLDivElement>(null);
+  const { tell } = useToasts();
+  const sections = useSections(grid);
+  // What was looked for before stays until the first rows of what is looked for now have come.
+  const first = sections?.[0];
+  const first0 = by ? undefined : client.getQueryState(pageQuery(client, source, grid.query, whole[0]!, '').queryKey);
+  const ready = by ? sections !== undefined : first0?.data !== undefined;
+  const asked = { query: grid.query, sections: sections ?? [] };
+  const [before, setBefore] = useState(asked);
+  if (ready && (before.query !== asked.query || before.sections !== asked.sections)) setBefore(asked);
+  const shows = ready ? asked : before;
+  const stretches: Stretch<T>[] = layOut(client, source.list, shows.query, shows.sections);
+  const count = lengthOf(stretches);
+  // eslint-disable-next-line react-hooks/incompatible-library -- what it returns is not kept
+  const virtual = useVirtualizer({
+    count,
+    getScrollElement: () => box.current,
+    estimateSize: () => rowHeight,
+    overscan: 8,
+    // Of the head of the table, which stays.
+    scrollPaddingStart: rowHeight,
+  });
+  const items = virtual.getVirtualItems();
+  const wanted = near(stretches, items[0]?.index ?? 0, items.at(-1)?.index ?? 40);
+  const pages = useQueries({
+    queries: [
+      ...wanted.map((s) => pageQuery(client, source, shows.query, s.section, s.start ?? '')),
+      ...(ready || by || !first || before.query === grid.query ? [] : [pageQuery(client, source, grid.query, first, '')]),
+    ],
+  });
+  const failed = pages.find((p) => p.error && !p.data) ?? (grid.groups.error && !grid.groups.data ? grid.groups : undefined);
+
+  const top = useMemo(() => stretches.find((s) => s.rows)?.rows ?? [], [stretches.find((s) => s.rows)?.rows]); // eslint-disable-line react-hooks/exhaustive-deps
+  const widths = useWidths(grid.shown, top, box, grid.chooses ? chooserWidth : 0, grid.query.sort);
+
+  const index = at.id ? indexOf(stretches, at.id, idOf, at.index) : -1;
+  const focused = index >= 0 ? index : count ? 0 : -1;
+  const put = (i: number) => {
+    const s = stretchAt(stretches, i);
+    if (!s) return;
+    const row = s.rows?.[i - s.at];
+    if (s.start === undefined) setAt({ id: groupId(s.section), group: groupOf(grid, s.section), index: i });
+    else if (row !== undefined) setAt({ id: idOf(row), row, index: i });
+  };
+  // The row in focus follows what is fetched: the page beside the list shows it as it is now.
+  const here = focused >= 0 ? stretchAt(stretches, focused) : undefined;
+  const now = here?.rows?.[focused - here.at];
+  const head = here && here.start === undefined ? groupOf(grid, here.section) : undefined;
+  useEffect(() => {
+    if (now !== undefined) {
+      if (at.row !== now || at.index !== focused) setAt({ id: idOf(now), row: now, index: focused });
+    } else if (head !== undefined) {
+      if (at.group !== head) setAt({ id: `group ${head.value}`, group: head, index: focused });
+    } else if (count === 0 && ready && (at.row !== undefined || at.group !== undefined)) setAt({ id: '', index: 0 });
+  }, [now, head, at, focused, count, ready, idOf, setAt]);
+  useKept(grid, at.id);
+
+  // Rows that were chosen and have changed since.
+  const changed = choice.size
+    ? stretches.flatMap((s) =>
+        (s.rows ?? []).filter((r) => {
+          const c = choice.ids.get(idOf(r));
+          return c !== undefined && c.seen !== grid.versionOf(r);
+        }),
+      )
+    : [];
+  const changes = changed.map((r) => `${idOf(r)} ${grid.versionOf(r)}`).join();
+  useEffect(() => grid.setChanged(changed), [changes]); // eslint-disable-line react-hooks/exhaustive-deps
+
+  const move = (to: number) => {
+    const i = Math.max(0, Math.min(count - 1, to));
+    // A button that was pressed before keeps Enter for itself; whoever moves in the list means the row.
+    virtual.scrollToIndex(i, { align: 'auto' });
+    put(i);
+    takes.current = true;
+  };
+  // The row takes the focus of the page when keys move it, or when it was clicked.
+  const takes = useRef(false);
+  useLayoutEffect(() => {
+    if (!takes.current) return;
+    const row = box.current?.querySelector<HTMLElement>('tr[data-focus="true"]');
+    if (!row) return;
+    takes.current = false;
+    row.focus({ preventScroll: true });
+  });
+  const page = () => Math.max(1, Math.floor((box.current?.clientHeight ?? 300) / rowHeight) - 2);
+  useKey('ArrowDown, j', 'Next row', () => move(focused + 1), inList);
+  useKey('ArrowUp, k', 'Previous row', () => move(focused - 1), inList);
+  useKey('PageDown', 'A screen further', () => move(focused + page()), inList);
+  useKey('PageUp', 'A screen back', () => move(focused - page()), inList);
+  useKey('Home', 'First row', () => move(0), inList);
+  useKey('End', 'Last row that has come', () => move(count - 1), inList);
+  useKey('enter', head ? 'Open or fold the group' : opens, () => {
+    if (head && here) fold(grid, here.section);
+    else if (now !== undefined) open(now);
+  });
+  useKey('ArrowRight', 'Open the group', () => here && !here.section.group?.open && fold(grid, here.section), {
+    ...inList,
+    enabled: head !== undefined,
+  });
+  useKey('ArrowLeft', 'Fold the group', () => here?.section.group?.open && fold(grid, here.section), {
+    ...inList,
+    enabled: by !== undefined,
+  });
+  useKey('space, x', 'Choose the row', () => now !== undefined && choice.toggle(now), { ...inList, enabled: grid.chooses });
+  useKey('mod+a', 'Choose all that are found', () => void chooseAll(grid, tell), { ...inList, enabled: grid.chooses });
+  useKey('esc', 'Choose none', choice.clear, { ...inList, enabled: choice.size > 0 });
+  useKey(
+    'mod+c',
+    'Copy the chosen rows, or those that have come, for a spreadsheet',
+    () => {
+      if (String(getSelection())) return void navigator.clipboard.writeText(String(getSelection()));
+      const all = stretches.flatMap((s) => s.rows ?? []);
+      const rows = choice.size ? all.filter((r) => choice.has(idOf(r))) : all;
+      void navigator.clipboard.writeText(tabbed(rows, grid.shown));
+      tell({ text: `${plural(rows.length, grid.one)} copied, with a tab between values.` });
+    },
+    inList,
+  );
+
+  const resizers = useResizers(grid, widths);
+  const click = useRef<(i: number, e: MouseEvent) => void>(() => {});
+  const pick = useRef<(i: number) => void>(() => {});
+  useEffect(() => {
+    click.current = (i, e) => {
+      if (e.target instanceof Element && e.target.closest('a, button, input, select')) return put(i);
+      takes.current = true;
+      put(i);
+      const s = stretchAt(stretches, i);
+      if (s && s.start === undefined) fold(grid, s.section);
+    };
+    pick.current = (i) => {
+      const s = stretchAt(stretches, i);
+      const row = s?.rows?.[i - s.at];
+      if (row !== undefined) choice.toggle(row);
+    };
+  });
+
+  if (failed?.error) return <Failed error={failed.error} again={() => void failed.refetch()} />;
+  if (count === 0 && ready) return <>{empty}</>;
+  const last = items.at(-1);
+  const total = grid.sum.data;
+  return (
+    <div ref={box} className="min-h-0 flex-1 overflow-auto" aria-busy={!ready}>
+      <table
+        role={by ? 'treegrid' : 'grid'}
+        aria-label={label}
+        aria-rowcount={total && !total.more && !by ? total.rows + 1 : -1}
+        aria-multiselectable={grid.chooses || undefined}
+        className="grid-table table-fixed"
+        style={{ width: widths.reduce((n, w) => n + w, grid.chooses ? chooserWidth : 0), opacity: ready ? 1 : 0.6 }}
+      >
+        <colgroup>
+          {grid.chooses && <col style={{ width: chooserWidth }} />}
+          {grid.shown.map((s, i) => (
+            <col key={s.column.name} style={{ width: widths[i] }} />
+          ))}
+        </colgroup>
+        <Head grid={grid} resizers={resizers} tell={tell} />
+        <tbody>
+          {items[0] && items[0].start > 0 && <tr aria-hidden style={{ height: items[0].start }} />}
+          {items.map((v) => {
+            const s = stretchAt(stretches, v.index);
+            if (!s) return null;
+            if (s.start === undefined) {
+              return (
+                <GroupHead
+                  key={groupId(s.section)}
+                  grid={grid}
+                  section={s.section}
+                  index={v.index}
+                  focused={v.index === focused}
+                  click={click}
+                  name={groupName}
+                  bar={groupBar}
+                />
+              );
+            }
+            const row = s.rows?.[v.index - s.at];
+            if (row === undefined) {
+              return (
+                <tr key={`await ${v.index}`} aria-hidden>
+                  <td colSpan={grid.shown.length + (grid.chooses ? 1 : 0)}>
+                    <span className="block h-3 w-2/3 rounded bg-line/60" />
+                  </td>
+                </tr>
+              );
+            }
+            const id = idOf(row);
+            const chosen = choice.ids.get(id);
+            return (
+              <Row
+                key={id}
+                id={id}
+                row={row}
+                index={v.index}
+                shown={grid.shown}
+                focused={v.index === focused}
+                chosen={grid.chooses ? chosen !== undefined : undefined}
+                changed={chosen !== undefined && chosen.seen !== grid.versionOf(row)}
+                level={by ? 2 : undefined}
+                click={click}
+                pick={pick}
+              />
+            );
+          })}
+          {last && virtual.getTotalSize() > last.end && <tr aria-hidden style={{ height: virtual.getTotalSize() - last.end }} />}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+const inList = { repeat: true, group: 'In the list' };
+
+const groupOf = <T,>(grid: Grid<T>, s: Section): Group | undefined => grid.groups.data?.groups.find((g) => g.value === s.key);
+
+/** The whole list, or its groups, of which some are open. */
+function useSections<T>(grid: Grid<T>): Section[] | undefined {
+  const { by, groups, search } = grid;
+  const unfolded = (search.unfolded ?? []).join('\n');
+  return useMemo(() => {
+    if (!by) return whole;
+    const open = unfolded.split('\n');
+    return groups.data?.groups.map((g) => ({
+      key: g.value,
+      only: [`${by.name}=${g.value}`],
+      group: { open: open.includes(g.value), rows: g.rows },
+    }));
+  }, [by, groups.data, unfolded]);
+}
+
+function fold<T>(grid: Grid<T>, s: Section) {
+  const open = grid.search.unfolded ?? [];
+  const next = s.group?.open ? open.filter((k) => k !== s.key) : [...open, s.key];
+  grid.set({ unfolded: next.length ? next : undefined });
+}
+
+/** The row in focus stands in the address, so that one comes back to it. */
+function useKept<T>(grid: Grid<T>, id: string) {
+  const { search, set } = grid;
+  useEffect(() => {
+    if (!id || (search.row ?? '') === id) return;
+    const timer = setTimeout(() => set({ row: id }), 300);
+    return () => clearTimeout(timer);
+  }, [id]); // eslint-disable-line react-hooks/exhaustive-deps
+}
+
+/** What makes each column wider when its edge is drawn. */
+function useResizers<T>(grid: Grid<T>, widths: number[]) {
+  const columns = useMemo(() => grid.columns.map((c) => ({ id: c.name, header: c.title })), [grid.columns]);
+  const sizing = Object.fromEntries(grid.shown.map((s, i) => [s.column.name, widths[i] ?? 0]));
+  const table = useTable({
+    features,
+    columns,
+    data: none,
+    columnResizeMode: 'onEnd' as const,
+    state: {
+      columnSizing: sizing,
+      columnOrder: grid.shown.map((s) => s.column.name),
+      columnVisibility: Object.fromEntries(grid.columns.map((c) => [c.name, grid.shown.some((s) => s.column === c)])),
+    },
+    onColumnSizingChange: (next) => {
+      const sizes = typeof next === 'function' ? next(sizing) : next;
+      grid.setShown(
+        grid.shown.map((s) => {
+          const width = sizes[s.column.name];
+          return width !== undefined && width !== sizing[s.column.name] ? { ...s, width } : s;
+        }),
+      );
+    },
+  });
+  return new Map(table.getLeafHeaders().map((h) => [h.column.id, h.getResizeHandler()]));
+}
+
+const none: object[] = [];
+
+interface RowProps<T> {
+  id: string;
+  row: T;
+  index: number;
+  shown: Shown<T>[];
+  focused: boolean;
+  /** Absent where nothing is chosen. */
+  chosen?: boolean;
+  changed: boolean;
+  /** Beneath the head of a group. */
+  level?: number;
+  click: { current: (i: number, e: MouseEvent) => void };
+  pick: { current: (i: number) => void };
+}
+
+/** Links and buttons of rows without the focus are passed over by Tab. */
+function useTabs(focused: boolean) {
+  const ref = useRef<HTMLTableRowElement>(null);
+  useLayoutEffect(() => {
+    for (const el of ref.current?.querySelectorAll<HTMLElement>('a, button, input, select') ?? []) el.tabIndex = focused ? 0 : -1;
+  });
+  return ref;
+}
+
+const Row = memo(function Row<T>({ id, row, index, shown, focused, chosen, changed, level, click, pick }: RowProps<T>) {
+  const ref = useTabs(focused);
+  return (
+    <tr
+      ref={ref}
+      data-row
+      data-focus={focused}
+      aria-rowindex={index + 2}
+      aria-selected={chosen}
+      aria-level={level}
+      tabIndex={focused ? 0 : -1}
+      className="outline-none"
+      onClick={(e) => click.current(index, e)}
+    >
+      {chosen !== undefined && (
+        <td>
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            aria-label={`Choose ${id}`}
+            checked={chosen}
+            onChange={() => pick.current(index)}
+          />
+          {changed && (
+            <span className="late absolute" title="It has changed since you chose it" role="img" aria-label="changed">
+              !
+            </span>
+          )}
+        </td>
+      )}
+      {shown.map(({ column }) => (
+        <Cell key={column.name} column={column} row={row} focused={focused} />
+      ))}
+    </tr>
+  );
+}) as <T>(p: RowProps<T>) => ReactNode;
+
+function Cell<T>({ column, row, focused }: { column: GridColumn<T>; row: T; focused: boolean }) {
+  const text = column.text(row);
+  return (
+    <td className={(column.num ? 'num ' : '') + (column.cut ? 'cut' : '')} title={column.cut ? text : undefined}>
+      {column.cut ? <span>{column.cell?.(row, focused) ?? text}</span> : (column.cell?.(row, focused) ?? text)}
+    </td>
+  );
+}
+
+function GroupHead<T>({
+  grid,
+  section,
+  index,
+  focused,
+  click,
+  name,
+  bar,
+}: {
+  grid: Grid<T>;
+  section: Section;
+  index: number;
+  focused: boolean;
+  click: { current: (i: number, e: MouseEvent) => void };
+  name?: (by: string, g: Group) => ReactNode;
+  bar?: (g: Group) => ReactNode;
+}) {
+  const g = groupOf(grid, section);
+  const ref = useTabs(focused);
+  if (!g || !grid.by) return null;
+  const open = section.group?.open ?? false;
+  const sums = grid.shown.flatMap(({ column }) => {
+    const n = g.sums[column.name];
+    return column.sum && n !== undefined ? [[column, column.sum(n)] as const] : [];
+  });
+  return (
+    <tr
+      ref={ref}
+      data-row
+      data-group
+      data-focus={focused}
+      aria-rowindex={index + 2}
+      aria-level={1}
+      aria-expanded={open}
+      tabIndex={focused ? 0 : -1}
+      className="outline-none"
+      onClick={(e) => click.current(index, e)}
+    >
+      <td colSpan={grid.shown.length + (grid.chooses ? 1 : 0)}>
+        <span className="flex items-center gap-4">
+          <span className="flex w-[300px] items-center gap-1.5 font-semibold">
+            {open ? <ChevronDown size={14} aria-hidden /> : <ChevronRight size={14} aria-hidden />}
+            <span className="truncate">{name?.(grid.by.name, g) ?? (g.name || g.value || 'none')}</span>
+          </span>
+          <span className="w-[90px] text-right text-mute">{plural(g.rows, grid.one)}</span>
+          {sums.map(([column, text]) => (
+            <span key={column.name} className="min-w-[110px] text-right">
+              {text} <span className="text-mute">{column.title.toLowerCase()}</span>
+            </span>
+          ))}
+          {bar && <span className="ml-auto">{bar(g)}</span>}
+        </span>
+      </td>
+    </tr>
+  );
+}

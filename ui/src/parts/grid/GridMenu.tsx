@@ -1,0 +1,174 @@
+import { Star, Trash2 } from 'lucide-react';
+import { useRef, useState } from 'react';
+import { Dialog, Popover } from 'react-aria-components';
+import { useSigned } from '../../base/session';
+import { viewOf, type ListSearch } from '../../base/search';
+import { KeyLayer } from '../../base/keys/useKey';
+import { useCommand } from '../useCommand';
+import type { Grid } from './useGrid';
+
+/** The views of a list, its columns, and files to take along. */
+export function GridMenu<T>({ grid, close }: { grid: Grid<T>; close: () => void }) {
+  const anchor = useRef<HTMLButtonElement>(null);
+  return (
+    <>
+      <button ref={anchor} className="act" aria-expanded="true">
+        View
+      </button>
+      <Popover
+        triggerRef={anchor}
+        isOpen
+        onOpenChange={(open) => !open && close()}
+        placement="bottom end"
+        className="w-[560px] rounded-box border border-line bg-card p-4 text-ink shadow-lg"
+      >
+        <Dialog aria-label="View" className="grid grid-cols-2 gap-6 outline-none">
+          <KeyLayer>
+            <div>
+              <Views grid={grid} close={close} />
+              <Files grid={grid} />
+            </div>
+            <Columns grid={grid} />
+          </KeyLayer>
+        </Dialog>
+      </Popover>
+    </>
+  );
+}
+
+function Views<T>({ grid, close }: { grid: Grid<T>; close: () => void }) {
+  const { views, search, replace } = grid;
+  const { me } = useSigned();
+  const keep = useCommand('/api/keep-view');
+  const drop = useCommand('/api/drop-view');
+  const now = views.data?.find((v) => v.id === search.view);
+  const [name, setName] = useState(now?.name ?? '');
+  const [all, setAll] = useState(now?.for_all ?? false);
+  const [opens, setOpens] = useState(now?.opens ?? false);
+  const mayAll = me.role === 'coordinator' || me.role === 'manager';
+  const go = (to: ListSearch) => {
+    replace(to);
+    close();
+  };
+  return (
+    <section className="mb-4">
+      <h3 className="mb-1">Views</h3>
+      <button type="button" className="menu-row" aria-pressed={!now} onClick={() => go({ view: 0 })}>
+        Plain list
+      </button>
+      {views.data?.map((v) => (
+        <div key={v.id} className="flex items-center">
+          <button
+            type="button"
+            className="menu-row min-w-0 flex-1"
+            aria-pressed={v.id === search.view}
+            onClick={() => go({ ...(v.search as ListSearch), view: v.id })}
+          >
+            <span className="truncate">{v.name}</span>
+            {v.opens && <Star size={12} aria-label="the list opens with it" />}
+            {v.for_all && <span className="ml-auto text-mute">for all</span>}
+          </button>
+          {v.may && (
+            <button
+              type="button"
+              className="cursor-pointer p-1 text-mute hover:text-ink"
+              aria-label={`Take away the view ${v.name}`}
+              disabled={drop.busy}
+              onClick={() => drop.run({ ask: { id: v.id } })}
+            >
+              <Trash2 size={13} aria-hidden />
+            </button>
+          )}
+        </div>
+      ))}
+      <form
+        className="mt-2 border-t border-line pt-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (name.trim()) keep.run({ ask: { list: grid.list, name: name.trim(), for_all: all, opens, search: viewOf(search) } });
+        }}
+      >
+        <label className="block">
+          <span className="text-mute">Keep what is shown as</span>
+          <input
+            className="field w-full"
+            value={name}
+            maxLength={60}
+            onChange={(e) => setName(e.target.value)}
+            placeholder="a name for the view"
+          />
+        </label>
+        {mayAll && (
+          <label className="mt-1.5 flex items-center gap-2">
+            <input type="checkbox" className="checkbox checkbox-xs" checked={all} onChange={(e) => setAll(e.target.checked)} />
+            for all
+          </label>
+        )}
+        <label className="mt-1.5 flex items-center gap-2">
+          <input type="checkbox" className="checkbox checkbox-xs" checked={opens} onChange={(e) => setOpens(e.target.checked)} />
+          the list opens with it
+        </label>
+        <button type="submit" className="act mt-2" disabled={!name.trim() || keep.busy}>
+          Keep view
+        </button>
+      </form>
+    </section>
+  );
+}
+
+function Columns<T>({ grid }: { grid: Grid<T> }) {
+  const { columns, shown, setShown } = grid;
+  return (
+    <section>
+      <h3 className="mb-1">Columns</h3>
+      {columns.map((c) => {
+        const on = shown.some((s) => s.column === c);
+        return (
+          <label key={c.name} className="flex items-center gap-2 py-0.5">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={on}
+              disabled={on && shown.length === 1}
+              onChange={() => setShown(on ? shown.filter((s) => s.column !== c) : [...shown, { column: c }])}
+            />
+            {c.title || c.hint}
+          </label>
+        );
+      })}
+      <button
+        type="button"
+        className="act mt-2"
+        onClick={() => setShown(columns.filter((c) => !c.aside).map((column) => ({ column })))}
+      >
+        As it was
+      </button>
+    </section>
+  );
+}
+
+/** The list as it is shown, as a file. */
+function Files<T>({ grid }: { grid: Grid<T> }) {
+  const at = (form: string) => {
+    const q = new URLSearchParams({ form });
+    for (const [k, v] of Object.entries({ ...grid.found, sort: grid.query.sort, down: grid.query.down })) {
+      for (const one of Array.isArray(v) ? v : [v]) if (one !== undefined) q.append(k, String(one));
+    }
+    q.set('columns', grid.shown.flatMap((s) => s.column.file ?? (s.column.kind ? [s.column.name] : [])).join(','));
+    return `/api/lists/${grid.list}/file?${q.toString()}`;
+  };
+  return (
+    <section>
+      <h3 className="mb-1">Take along</h3>
+      <div className="flex gap-2">
+        <a className="act" href={at('csv')} download>
+          CSV
+        </a>
+        <a className="act" href={at('xlsx')} download>
+          XLSX
+        </a>
+      </div>
+      <p className="mt-1 text-mute">All rows that are found, in the columns that are shown.</p>
+    </section>
+  );
+}

@@ -1,0 +1,101 @@
+import { lazy, Suspense, useState, type ReactNode } from 'react';
+import { plural, showDay, showNum } from '../../base/format';
+import { readFilter } from './column';
+import type { GridMenu as Menu } from './GridMenu';
+import type { Grid } from './useGrid';
+
+const GridMenu = lazy(() => import('./GridMenu').then((m) => ({ default: m.GridMenu }))) as unknown as typeof Menu;
+
+/** How many rows were found, and the means to count very many of them. */
+export function Found<T>({ grid, also }: { grid: Grid<T>; also?: (sums: Record<string, number>) => ReactNode }) {
+  const d = grid.sum.data;
+  if (!d) return null;
+  if (!d.more) {
+    return (
+      <>
+        {plural(d.rows, grid.one)}
+        {also?.(d.sums)}
+      </>
+    );
+  }
+  return (
+    <span className="inline-flex items-center gap-2">
+      more than {showNum(d.rows)} {grid.one}s
+      <button className="pill" onClick={() => grid.set({ exact: true })}>
+        Count them all
+      </button>
+    </span>
+  );
+}
+
+/** Filters that stand, each of which can be taken away. */
+export function Chips<T>({ grid, children }: { grid: Grid<T>; children?: ReactNode }) {
+  const only = grid.search.only ?? [];
+  if (!only.length && !children) return null;
+  return (
+    <p className="flex flex-wrap gap-2 pb-2">
+      {children}
+      {only.map((text) => {
+        const f = readFilter(text);
+        const c = grid.columns.find((x) => x.name === f?.column);
+        if (!f || !c) return null;
+        const value = c.kind === 'date' || c.kind === 'moment' ? showDay(f.value) : c.kind === 'share' ? `${f.value} %` : f.value;
+        return (
+          <button
+            key={text}
+            className="pill"
+            aria-pressed
+            aria-label={`Take away: ${c.title} ${opNames[f.op]} ${value}`}
+            onClick={() => {
+              const rest = only.filter((x) => x !== text);
+              grid.set({ only: rest.length ? rest : undefined });
+            }}
+          >
+            {c.title} {opNames[f.op]} {value || 'none'} ×
+          </button>
+        );
+      })}
+    </p>
+  );
+}
+
+const opNames: Record<string, string> = { '=': 'is', '!=': 'is not', '~': 'has', '>=': 'from', '<=': 'to' };
+
+/** What the rows are grouped by, if by anything. */
+export function GroupBy<T>({ grid }: { grid: Grid<T> }) {
+  const { columns, search, set } = grid;
+  return (
+    <select
+      aria-label="Group the rows"
+      className="field"
+      value={grid.by?.name ?? ''}
+      onChange={(e) => set({ group: e.target.value || undefined, unfolded: undefined, row: undefined, sort: search.sort })}
+    >
+      <option value="">No groups</option>
+      {columns
+        .filter((c) => c.group)
+        .map((c) => (
+          <option key={c.name} value={c.name}>
+            By {c.title.toLowerCase()}
+          </option>
+        ))}
+    </select>
+  );
+}
+
+/** Views, columns and files of the list. */
+export function More<T>({ grid }: { grid: Grid<T> }) {
+  const [open, setOpen] = useState(false);
+  if (!open) {
+    return (
+      <button className="act" aria-haspopup="dialog" onClick={() => setOpen(true)}>
+        View
+      </button>
+    );
+  }
+  return (
+    <Suspense fallback={<button className="act">View</button>}>
+      <GridMenu grid={grid} close={() => setOpen(false)} />
+    </Suspense>
+  );
+}
