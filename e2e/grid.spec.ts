@@ -13,6 +13,7 @@ test("orders are grouped with sub-totals, unfolded, filtered by a column, and fo
   const groups = ana.locator("tr[data-group]");
   await expect(groups.first()).toBeVisible();
   // The groups have all orders, and come to what all of them come to.
+  await expect(ana.locator("#page-title + div")).toContainText("orders");
   const said = await ana.locator("#page-title + div").innerText();
   const texts = await groups.allInnerTexts();
   const sum = (of: RegExp) => texts.reduce((n, t) => n + Number((of.exec(t)?.[1] ?? "0").replaceAll(",", "")), 0);
@@ -99,7 +100,9 @@ test("all that are found are chosen, also those not on the screen; and what has 
   const ana = await signIn(browser, "coordinator");
   await ana.goto("/orders?state=all");
   await expect(ana.locator(rows).first()).toBeVisible();
-  const found = Number(/^([\d,]+) orders/.exec(await ana.locator("#page-title + div").innerText())?.[1]?.replaceAll(",", ""));
+  const said = ana.locator("#page-title + div");
+  await expect(said).toContainText("orders");
+  const found = Number(/^([\d,]+) orders/.exec(await said.innerText())?.[1]?.replaceAll(",", ""));
   expect(found).toBeGreaterThan(300);
   expect(await ana.locator(rows).count()).toBeLessThan(100);
   await ana.keyboard.press("Control+a");

@@ -122,3 +122,19 @@ test("a held shipment may not leave, and says why", async ({ browser }) => {
   await flo.keyboard.press("d");
   await expect(toast(flo, /is on coordinator hold: The customer has cancelled/)).toBeVisible();
 });
+
+test("the first page needs at most 170 kB of script, whatever it needs", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/");
+  await expect(ana.locator("#page-title")).toBeVisible();
+  await expect(ana.getByRole("navigation", { name: "Stations" })).toBeVisible();
+  // What came before the page was there; the code of other pages follows later, when there is nothing else to do.
+  const bytes = await ana.evaluate(() => {
+    const there = performance.getEntriesByType("navigation")[0] as PerformanceNavigationTiming;
+    return (performance.getEntriesByType("resource") as PerformanceResourceTiming[])
+      .filter((r) => r.name.endsWith(".js") && r.startTime < there.loadEventEnd + 1000)
+      .reduce((n, r) => n + r.encodedBodySize, 0);
+  });
+  expect(bytes).toBeGreaterThan(50_000);
+  expect(bytes).toBeLessThan(170_000);
+});

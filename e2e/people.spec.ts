@@ -1,3 +1,4 @@
+import { connect, createServer, type AddressInfo, type Socket } from "node:net";
 import { expect } from "@playwright/test";
 import { importFiles, newPage, nothingSerious, signIn, test, toast, watch } from "./help";
 
@@ -54,6 +55,65 @@ test("a page whose stream of news is refused says so, and follows colleagues aga
   await max.getByRole("button", { name: "Apply all of it" }).click();
   await expect(toast(max, /^Imported/)).toBeVisible();
   await expect(ana.getByRole("gridcell", { name: "A thing that is new" })).toBeVisible();
+});
+
+test("a page whose server is gone says since when its numbers are old, and catches up when it is back", async ({ browser, baseURL }) => {
+  const to = new URL(baseURL ?? "");
+  const open = new Set<Socket>();
+  const between = createServer((from) => {
+    const server = connect(Number(to.port), to.hostname);
+    for (const s of [from, server]) {
+      open.add(s);
+      s.on("error", () => {});
+      s.on("close", () => (open.delete(s), from.destroy(), server.destroy()));
+    }
+    from.pipe(server).pipe(from);
+  });
+  const listen = (port: number) => new Promise<void>((done) => between.listen(port, "127.0.0.1", done));
+  await listen(0);
+  const { port } = between.address() as AddressInfo;
+  try {
+    const ana = await newPage(browser);
+    await ana.goto(`http://127.0.0.1:${port}/`);
+    await ana.getByRole("button", { name: /^coordinator/i }).click();
+    await ana.goto(`http://127.0.0.1:${port}/orders?station=allocated`);
+    const row = ana.locator("tr[data-row]").first();
+    await expect(row).toBeVisible();
+    const number = await row.locator("a").first().innerText();
+    await ana.goto(`http://127.0.0.1:${port}/orders/${number}`);
+    await expect(ana.getByRole("button", { name: /^Release/ }).first()).toBeVisible();
+    // The server is gone: what is open breaks, and nobody answers.
+    between.close();
+    for (const s of open) s.destroy();
+    const old = ana.getByRole("status").filter({ hasText: /Connection lost, trying again\. What you see is as it was at \d\d:\d\d\./ });
+    await expect(old).toBeVisible();
+    const max = await signIn(browser, "manager");
+    await max.goto(`/orders?q=${number}`);
+    await expect(max.locator("tr[data-row]")).toHaveCount(1);
+    await max.keyboard.press("Space");
+    await max.keyboard.press("b");
+    await expect(toast(max, /back/i)).toBeVisible();
+    await listen(port);
+    await expect(old).toBeHidden({ timeout: 40_000 });
+    await expect(ana.getByText(/gave back/i).first()).toBeVisible();
+  } finally {
+    between.close();
+    for (const s of open) s.destroy();
+  }
+});
+
+test("what was rehearsed is there when one comes back to the page", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/allocation");
+  await expect(ana.getByRole("button", { name: /^Rehearse/ }).first()).toBeEnabled();
+  await ana.keyboard.press("e");
+  const tray = ana.getByRole("region", { name: "Tray" });
+  await expect(tray).toContainText("Rehearsed");
+  const said = await tray.innerText();
+  await ana.getByRole("navigation", { name: "Pages" }).getByRole("link", { name: "Items" }).click();
+  await expect(ana.getByRole("heading", { level: 1, name: "Items" })).toBeVisible();
+  await ana.goBack();
+  await expect(tray).toHaveText(said.replace(/\s+/g, " "), { useInnerText: true });
 });
 
 test("a command whose answer is lost is done once, and the screen shows what became of it", async ({ browser }) => {

@@ -97,16 +97,16 @@ test("all that could go is released at once, listed or not, but for what is held
 
   await ana.goto("/release?q=ZA-1&until=2099-12-31");
   await expect(ana.getByText("60 lines could go")).toBeVisible();
-  const rows = ana.locator("tbody tr");
-  await expect(rows).toHaveCount(50);
+  const rows = ana.locator("tr[data-row]");
+  await expect(rows.first()).toBeVisible();
   await ana.keyboard.press("Shift+A");
   const tray = ana.getByRole("region", { name: "Tray" });
   await expect(tray).toContainText("60 lines, all that could go");
   await ana.keyboard.press("Space");
   await expect(tray).toContainText("59 lines, all that could go but 1");
   // The list goes on as the focus comes near its end.
-  for (let i = 0; i < 49; i++) await ana.keyboard.press("ArrowDown");
-  await expect(rows).toHaveCount(60);
+  for (let i = 0; i < 8; i++) await ana.keyboard.press("PageDown");
+  await expect(ana.locator('tr[data-focus="true"]')).toHaveAttribute("aria-rowindex", "61");
   await expect(tray).toContainText("59 units");
   await nothingSerious(ana);
   await ana.keyboard.press("r");

@@ -28,6 +28,7 @@ func replaceAll(text string, values map[string]int) string {
 
 // listPages are the lists and searches that pages ask for, each in every order that its page offers.
 var listPages = func() []string {
+	const added = "&sums=value&sums=open&sums=allocated"
 	out := []string{"/api/strip"}
 	for _, sort := range []string{"wanted", "number", "customer", "channel", "tier", "value", "margin"} {
 		for _, down := range []string{"false", "true"} {
@@ -35,10 +36,11 @@ var listPages = func() []string {
 		}
 	}
 	return append(out,
-		"/api/lists/orders/groups?by=customer", "/api/lists/orders/groups?by=wanted", "/api/lists/orders/groups?state=open&by=customer",
-		"/api/lists/orders/groups?state=open&by=channel", "/api/lists/orders/groups?state=open&by=tier",
-		"/api/lists/orders/groups?q=Glaze&by=customer", "/api/lists/open/groups?by=item", "/api/lists/open/groups?by=customer",
-		"/api/lists/orders/sum", "/api/lists/orders/sum?state=open", "/api/lists/orders/sum?q=Glaze", "/api/lists/open/sum",
+		"/api/lists/orders/groups?by=customer"+added, "/api/lists/orders/groups?by=wanted"+added,
+		"/api/lists/orders/groups?state=open&by=customer"+added, "/api/lists/orders/groups?state=open&by=channel"+added,
+		"/api/lists/orders/groups?state=open&by=tier"+added, "/api/lists/orders/groups?q=Glaze&by=customer"+added,
+		"/api/lists/open/groups?by=item&sums=open", "/api/lists/open/groups?by=customer&sums=open",
+		"/api/lists/orders/sum?sums=value&sums=currency", "/api/lists/orders/sum?sums=value&sums=currency&state=open", "/api/lists/orders/sum?sums=value&sums=currency&q=Glaze", "/api/lists/open/sum",
 		"/api/lists/open/sum?q=Glaze", "/api/lists/items/sum", "/api/lists/customers/sum",
 		"/api/orders?only=value%3E%3D1000", "/api/orders?state=open&only=margin%3C%3D20&sort=value",
 		"/api/orders?q=PO%20777", "/api/orders?q=Saltpan", "/api/orders?q=no.%2077",

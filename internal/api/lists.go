@@ -24,6 +24,11 @@ func (in *ChosenIn) ask(who actor) query.Ask {
 	return query.Ask{Query: in.Query, Only: in.Only, Scope: map[string]string{"state": in.State, "station": in.Station}, Who: who}
 }
 
+// SummedIn is which columns are added up.
+type SummedIn struct {
+	Sums []string `query:"sums,explode" maxItems:"60" doc:"Columns that are added up"`
+}
+
 // SortedIn is by what rows are sorted.
 type SortedIn struct {
 	Sort string `query:"sort" maxLength:"20" doc:"A column; the list's own order if empty"`
@@ -60,32 +65,35 @@ func (s *Server) listRoutes(a huma.API) {
 	get(s, a, "list-sum", "/api/lists/{list}/sum", "How many rows a list has, and what they come to", func(c ctx, who actor, in *struct {
 		NamedIn
 		ChosenIn
+		SummedIn
 		Exact bool `query:"exact" doc:"Count all that are found; else up to 10,000 are"`
 	},
 	) (query.ListSum, error) {
 		q := in.ask(who)
-		q.Exact = in.Exact
+		q.Exact, q.Sums = in.Exact, in.Sums
 		return s.Desk.Query.Sum(c, in.List, q)
 	})
 	get(s, a, "list-groups", "/api/lists/{list}/groups", "A list in groups, with what each comes to", func(c ctx, who actor, in *struct {
 		NamedIn
 		ChosenIn
 		SortedIn
+		SummedIn
 		By string `query:"by" required:"true" maxLength:"20"`
 	},
 	) (query.ListGroups, error) {
 		q := in.ask(who)
-		q.Sort, q.Down = in.Sort, in.Down
+		q.Sort, q.Down, q.Sums = in.Sort, in.Down, in.Sums
 		return s.Desk.Query.Groups(c, in.List, in.By, q)
 	})
 	get(s, a, "list-keys", "/api/lists/{list}/keys", "All rows of a list that are found, to choose them", func(c ctx, who actor, in *struct {
 		NamedIn
 		ChosenIn
 		SortedIn
+		SummedIn
 	},
 	) (query.ListKeys, error) {
 		q := in.ask(who)
-		q.Sort, q.Down = in.Sort, in.Down
+		q.Sort, q.Down, q.Sums = in.Sort, in.Down, in.Sums
 		return s.Desk.Query.Keys(c, in.List, q)
 	})
 	s.listFile(a)

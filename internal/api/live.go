@@ -205,7 +205,7 @@ func (l *Live) watch(session, user int64) (w *watcher, leave func(), err error) 
 }
 
 const (
-	beatEvery   = 20 * time.Second // a stream says that it is there, and looks whether its session is
+	beatEvery   = 15 * time.Second // a stream says that it is there, and looks whether its session is
 	writeWithin = 10 * time.Second // whoever does not read for so long is let go
 )
 
@@ -242,14 +242,14 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) {
 		select {
 		case <-r.Context().Done():
 			return
-		case <-beat.C:
+		case <-beat.C: // which a browser hears, and misses if the connection is dead
 			ctx, cancel := context.WithTimeout(r.Context(), lookWithin)
 			lives, err := s.Desk.Store.SessionLives(ctx, v.session.ID)
 			cancel()
 			if err == nil && !lives {
 				return
 			}
-			text = []byte(": still here\n\n")
+			text = []byte("event: beat\ndata: \n\n")
 		case p, ok := <-watching.changes:
 			if !ok {
 				return

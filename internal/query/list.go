@@ -23,9 +23,10 @@ type Ask struct {
 	Scope map[string]string // conditions of the list's own
 	Sort  string            // a column; empty for the list's own order
 	Down  bool
-	After string // where the page before it ended; empty for the first
-	UpTo  string // where the page ended when it was asked for before; empty for as many rows as a page has
-	Exact bool   // count all, however many there are
+	After string   // where the page before it ended; empty for the first
+	UpTo  string   // where the page ended when it was asked for before; empty for as many rows as a page has
+	Exact bool     // count all, however many there are
+	Sums  []string // columns that are added up
 	Who   command.Actor
 }
 
@@ -56,11 +57,16 @@ func ListNamed(name string) (*store.List, error) {
 func (d *Desk) read(l *store.List, ask Ask) (store.ListAsk, error) {
 	out := store.ListAsk{
 		Words: strings.Fields(ask.Query), Scope: ask.Scope, Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Exact: ask.Exact,
-		Limit: PageSize,
+		Limit: PageSize, Sums: ask.Sums,
 	}
 	columns := seen(l, ask.Who)
 	if ask.Sort != "" && !slices.ContainsFunc(columns, named(ask.Sort)) {
 		return out, command.Invalid("The list has no column “%s” to sort by.", ask.Sort)
+	}
+	for _, name := range ask.Sums {
+		if i := slices.IndexFunc(columns, named(name)); i < 0 || columns[i].Sum == "" {
+			return out, command.Invalid("The list has no column “%s” that is added up.", name)
+		}
 	}
 	for _, text := range ask.Only {
 		f, err := readFilter(columns, text)

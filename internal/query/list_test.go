@@ -101,6 +101,11 @@ func TestGroupsOfEveryListAddUp(t *testing.T) {
 	o, ctx := stockedOffice(t), context.Background()
 	for _, l := range store.Lists {
 		for _, ask := range []query.Ask{{}, {Query: "tl-014"}, {Query: "s"}} {
+			for _, c := range l.Columns {
+				if c.Sum != "" {
+					ask.Sums = append(ask.Sums, c.Name)
+				}
+			}
 			all, err := o.Query.Sum(ctx, l.Name, ask)
 			if err != nil {
 				t.Fatal(err)
@@ -177,6 +182,8 @@ func TestListsAreFilteredByTheirColumns(t *testing.T) {
 	desktest.Refused(t, err, command.KindInvalid, "first page")
 	_, err = o.Query.Orders(ctx, query.Ask{After: store.Mark{"1", "2", "3", "4"}.String()})
 	desktest.Refused(t, err, command.KindInvalid, "first page")
+	_, err = o.Query.Sum(ctx, "orders", query.Ask{Sums: []string{"margin"}})
+	desktest.Refused(t, err, command.KindInvalid, "added up")
 	_, err = o.Query.Groups(ctx, "orders", "number", query.Ask{})
 	desktest.Refused(t, err, command.KindInvalid, "not grouped")
 	_, err = o.Query.Sum(ctx, "wishes", query.Ask{})
@@ -204,7 +211,7 @@ func values(t *testing.T, o *desktest.Office, is func(int64) bool) string {
 func TestVeryManyRowsAreCountedWhenAskedFor(t *testing.T) {
 	t.Parallel()
 	o, ctx := desktest.New(t), context.Background()
-	before, err := o.Query.Sum(ctx, "orders", query.Ask{})
+	before, err := o.Query.Sum(ctx, "orders", query.Ask{Sums: []string{"value"}})
 	if err != nil || before.More {
 		t.Fatalf("%+v, %v", before, err)
 	}
@@ -213,7 +220,7 @@ func TestVeryManyRowsAreCountedWhenAskedFor(t *testing.T) {
 			FROM generate_series(1, 10000) n`)
 	sum := func(words string, exact bool) query.ListSum {
 		t.Helper()
-		s, err := o.Query.Sum(ctx, "orders", query.Ask{Query: words, Exact: exact})
+		s, err := o.Query.Sum(ctx, "orders", query.Ask{Query: words, Exact: exact, Sums: []string{"value"}})
 		if err != nil {
 			t.Fatal(err)
 		}

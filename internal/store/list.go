@@ -127,7 +127,8 @@ type ListAsk struct {
 	After Mark // the place before the first row
 	UpTo  Mark // the place of the last one
 	Limit int
-	Exact bool // count all that are found, however many there are
+	Exact bool     // count all that are found, however many there are
+	Sums  []string // columns that are added up
 }
 
 // rows are the rows of a list that were asked for, as the database is asked for them.
@@ -337,16 +338,19 @@ func (p *rows) page(r *Reader, by Column, down bool, after, upTo Mark, limit int
 	if down {
 		dir = " DESC"
 	}
-	var shown, sort []string
-	for _, o := range order {
-		shown, sort = append(shown, "("+o.by+")::text"), append(sort, o.by+dir)
+	var shown, sort, texts, again []string
+	for i, o := range order {
+		name := fmt.Sprintf("o%d", i)
+		shown, sort = append(shown, o.by+" AS "+name), append(sort, o.by+dir)
+		texts, again = append(texts, "s."+name+"::text"), append(again, "s."+name+dir)
 	}
 	shows := strings.Join(shown, ", ")
 	found, err := all[struct {
 		ID    int64
 		Place string
-	}](r, fmt.Sprintf("SELECT %s AS id, json_build_array(%s)::text AS place FROM %s ORDER BY %s LIMIT %d",
-		p.list.key, shows, p.of(p.list.key+" "+shows), strings.Join(sort, ", "), limit+1), p.args)
+	}](r, fmt.Sprintf(`SELECT s.id, json_build_array(%s)::text AS place
+		FROM (SELECT %s AS id, %s FROM %s ORDER BY %s LIMIT %d) s ORDER BY %s`, strings.Join(texts, ", "), p.list.key, shows,
+		p.of(p.list.key+" "+shows), strings.Join(sort, ", "), limit+1, strings.Join(again, ", ")), p.args)
 	p.conds = conds
 	if err != nil {
 		return nil, nil, false, err
@@ -375,11 +379,11 @@ type ListSum struct {
 // counted is the key under which a sum of rows says how many there are.
 const counted = "rows"
 
-// sums are aggregates of what the list's columns add up to, in one JSON object, over rows that show what returns.
-func (l *List) sums() (shows, object string) {
+// sums are aggregates of what those columns of the list add up to, in one JSON object, over rows that show what is returned.
+func (l *List) sums(names []string) (shows, object string) {
 	var show, of []string
 	for i, c := range l.Columns {
-		if c.Sum != "" {
+		if c.Sum != "" && slices.Contains(names, c.Name) {
 			show = append(show, fmt.Sprintf("%s AS s%d", c.Sum, i))
 			of = append(of, fmt.Sprintf("'%s', shown(sum(s%d))", c.Name, i))
 		}
@@ -410,7 +414,7 @@ func (r *Reader) Sum(l *List, ask ListAsk) (ListSum, error) {
 		}
 		p.conds, p.args["found"] = []string{l.key + " = ANY(@found)"}, idsOf(found)
 	}
-	shows, object := l.sums()
+	shows, object := l.sums(ask.Sums)
 	row, _, err := one[struct{ Sums string }](
 		r, fmt.Sprintf("SELECT %s AS sums FROM (SELECT %s FROM %s%s) f", object, shows, p.of(shows), most), p.args,
 	)
@@ -458,10 +462,10 @@ func (r *Reader) GroupOf(l *List, ask ListAsk, by string, limit int) (groups []L
 	if c.Kind == Text {
 		order = "grouped.n DESC, grouped.value"
 	}
-	if s, known := l.Column(ask.Sort); known && s.Sum != "" {
+	if s, known := l.Column(ask.Sort); known && slices.Contains(ask.Sums, s.Name) {
 		order = fmt.Sprintf("(grouped.sums::json ->> '%s')::bigint DESC, grouped.value", s.Name)
 	}
-	shows, object := l.sums()
+	shows, object := l.sums(ask.Sums)
 	found, err := all[struct {
 		Value, Sums string
 		N, Groups   int64
@@ -540,7 +544,7 @@ func (s *Store) Choose(ctx context.Context, l *List, ask ListAsk, most int) (row
 			return err
 		}
 		rows = inKeyOrder(ids, rows, func(c ChosenRow) int64 { return c.ID })
-		shows, object := l.sums()
+		shows, object := l.sums(ask.Sums)
 		row, _, err := one[struct{ Sums string }](
 			r, fmt.Sprintf("SELECT %s AS sums FROM (SELECT %s FROM %s) f", object, shows, p.of(shows)), p.args,
 		)

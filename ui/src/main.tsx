@@ -3,11 +3,12 @@ import { RouterProvider } from '@tanstack/react-router';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Refused } from './api/call';
-import { router } from './app/router';
+import { fetchPages, router } from './app/router';
 import { applyTheme } from './app/theme';
 import './style.css';
 
 applyTheme();
+fetchPages();
 
 // A session that has ended leads to the sign-in page, wherever it is noticed.
 const noticed = (e: unknown) => {

@@ -249,7 +249,7 @@ func (d *Desk) SetPerson(ctx context.Context, call command.Call, ask PersonAsk) 
 	})
 	if err == nil {
 		d.Log.InfoContext(ctx, "person changed", "login", ask.Login, "role", ask.Role, "active", ask.Active, "by", call.Actor.Login)
-		d.Announce(command.Change{All: true, EndUser: ended})
+		d.Announce(command.Change{All: true, Touches: command.VerbPeople.Touches(), EndUser: ended})
 	}
 	return out, err
 }
@@ -317,7 +317,7 @@ func (d *Desk) SetPassword(ctx context.Context, call command.Call, ask PasswordA
 	})
 	if err == nil {
 		d.Log.InfoContext(ctx, "password changed", "login", login, "by", call.Actor.Login)
-		d.Announce(command.Change{All: true, EndUser: ended, But: call.Actor.Session})
+		d.Announce(command.Change{All: true, Touches: command.VerbPeople.Touches(), EndUser: ended, But: call.Actor.Session})
 	}
 	return out, err
 }
@@ -349,7 +349,7 @@ func (d *Desk) EndSession(ctx context.Context, call command.Call, ask SessionAsk
 		return nil
 	})
 	if err == nil {
-		d.Announce(command.Change{All: true, EndSession: ask.Session})
+		d.Announce(command.Change{All: true, Touches: command.VerbPeople.Touches(), EndSession: ask.Session})
 	}
 	return out, err
 }

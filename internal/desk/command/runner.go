@@ -88,12 +88,13 @@ type Call struct {
 
 // Change is what a commit touched, for those who watch.
 type Change struct {
-	Command int64    `json:"command,omitempty"`
-	Who     string   `json:"who,omitempty"`
-	Orders  []string `json:"orders,omitempty"`
-	Skus    []string `json:"skus,omitempty"`
-	All     bool     `json:"all,omitempty"`  // too much to list
-	News    string   `json:"news,omitempty"` // what came of what they asked for before, for their own screen
+	Command int64     `json:"command,omitempty"`
+	Who     string    `json:"who,omitempty"`
+	Orders  []string  `json:"orders,omitempty"`
+	Skus    []string  `json:"skus,omitempty"`
+	All     bool      `json:"all,omitempty"`     // more orders and items than can be listed
+	Touches []Touched `json:"touches,omitempty"` // what kinds of things it changed; any if empty
+	News    string    `json:"news,omitempty"`    // what came of what they asked for before, for their own screen
 
 	// Streams that end, of a session, or of all of a person's sessions but one: for the servers, not for browsers.
 	EndSession, EndUser, But int64 `json:"-"`

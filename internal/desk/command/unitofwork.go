@@ -242,7 +242,7 @@ func (w *UnitOfWork) commit() error {
 }
 
 func (w *UnitOfWork) change() Change {
-	c := Change{Command: w.ID, Who: w.Call.Actor.Name}
+	c := Change{Command: w.ID, Who: w.Call.Actor.Name, Touches: Verb(w.Outcome.Verb).Touches()}
 	if v := Verb(w.Outcome.Verb); v == VerbDepart || v == VerbNotTaken {
 		c.News = w.Outcome.Sentence
 	}

@@ -230,6 +230,6 @@ func (d *Desk) noteTrouble(ctx context.Context, job BookShipment, trouble error)
 		note = "the carrier has not answered in time"
 	}
 	err := d.Store.InTx(ctx, func(tx *store.Tx) error { return tx.NoteTrouble(job.Shipment, job.Asked, note) })
-	d.Announce(command.Change{All: true})
+	d.Announce(command.Change{All: true, Touches: []command.Touched{command.TouchedShipments}})
 	return err
 }

@@ -7528,6 +7528,8 @@ export interface operations {
                 sort?: string;
                 /** @description The greatest first */
                 down?: boolean;
+                /** @description Columns that are added up */
+                sums?: string[];
                 by: string;
             };
             header?: never;
@@ -7572,6 +7574,8 @@ export interface operations {
                 sort?: string;
                 /** @description The greatest first */
                 down?: boolean;
+                /** @description Columns that are added up */
+                sums?: string[];
             };
             header?: never;
             path: {
@@ -7611,6 +7615,8 @@ export interface operations {
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description Columns that are added up */
+                sums?: string[];
                 /** @description Count all that are found; else up to 10,000 are */
                 exact?: boolean;
             };

@@ -5,9 +5,11 @@ import { useEffect, useRef, useState } from 'react';
 import { client } from '../api/call';
 import { Dialog } from '../parts/Dialog';
 import { Key } from '../parts/bits';
+import { showClock } from '../base/format';
 import { show as showKeys } from '../base/keys/binding';
 import { pageLayer } from '../base/keys/dispatcher';
 import { useKey, useKnownKeys } from '../base/keys/useKey';
+import { useFailed } from './useFailed';
 import { useLive } from './live';
 import { Palette } from './palette';
 import { useSigned } from '../base/session';
@@ -31,7 +33,7 @@ const quiet = [
 export function Frame() {
   const [palette, setPalette] = useState(false);
   const [help, setHelp] = useState(false);
-  const up = useLive();
+  const since = useLive();
   const go = useNavigate();
   useArrival();
   useKey('mod+k, /', 'Find anything, go anywhere', () => setPalette(true), { ...everywhere, typing: true });
@@ -89,11 +91,7 @@ export function Frame() {
             </Link>
           ))}
         </nav>
-        {!up && (
-          <span className="late" role="status">
-            Connection lost, trying again. What you see may be old.
-          </span>
-        )}
+        <Old since={since} />
         <Link to="/entry" className="act ml-auto">
           <Plus size={14} aria-hidden /> New order <Key>N</Key>
         </Link>
@@ -111,6 +109,28 @@ export function Frame() {
       {palette && <Palette close={() => setPalette(false)} />}
       {help && <KeysHelp close={() => setHelp(false)} />}
     </div>
+  );
+}
+
+/** Since when what is shown may be old: colleagues are not heard, or some of it could not be asked for again. */
+function Old({ since }: { since: number | undefined }) {
+  const queries = useQueryClient();
+  const failed = useFailed();
+  const at = since ?? failed;
+  if (at === undefined) return null;
+  return (
+    <span className="late" role="status">
+      {since === undefined ? 'Not all could be asked for again.' : 'Connection lost, trying again.'} What you see is as it was at{' '}
+      {showClock(at)}.
+      {since === undefined && (
+        <button
+          className="act ml-2"
+          onClick={() => void queries.refetchQueries({ type: 'active', predicate: (q) => q.state.status === 'error' })}
+        >
+          Ask again
+        </button>
+      )}
+    </span>
   );
 }
 

@@ -1,28 +1,62 @@
-import { useQueryClient } from '@tanstack/react-query';
+import { useQueryClient, type Query, type QueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
+import { concerns, type Change } from '../base/concerns';
 import { useSigned } from '../base/session';
+import { follow } from '../base/stream';
 import { useToasts } from '../base/toasts';
 
-interface Change {
-  command?: number;
-  who?: string;
-  orders?: string[];
-  skus?: string[];
-  all?: boolean;
-  /** What came of what they asked for before. */
-  news?: string;
-}
-
-/** Lists that any change may touch; pages of one thing are refreshed only when it is theirs. */
-const single: Record<string, 'orders' | 'skus'> = { order: 'orders', trail: 'orders', item: 'skus' };
+/** For how many milliseconds changes are gathered before what is shown is asked for again. */
+const gather = 150;
 
 /**
- * Follows what colleagues do and fetches again what is shown and touched. Returns
- * whether the stream is up.
+ * Asks for what changes concern. A question that is under way is not broken off, since it would never be answered while others work fast:
+ * it is asked once more when its answer has come.
  */
-export function useLive() {
+export class Renewing {
+  private gathered: Change[] = [];
+  private timer?: ReturnType<typeof setTimeout>;
+  private readonly again = new Set<string>();
+
+  constructor(private readonly queries: QueryClient) {}
+
+  take(changes: Change[]) {
+    this.gathered.push(...changes);
+    this.timer ??= setTimeout(() => this.run(), gather);
+  }
+
+  end() {
+    clearTimeout(this.timer);
+  }
+
+  private run() {
+    this.timer = undefined;
+    const changes = this.gathered;
+    this.gathered = [];
+    for (const q of this.queries.getQueryCache().getAll()) {
+      const lines = (q.state.data as { lines?: unknown } | undefined)?.lines;
+      const skus = Array.isArray(lines) ? lines.map((l: { sku?: string }) => l.sku ?? '') : [];
+      if (changes.some((c) => concerns(c, q.queryKey, skus))) this.renew(q);
+    }
+  }
+
+  private renew(q: Query) {
+    const go = () => void this.queries.invalidateQueries({ queryKey: q.queryKey, exact: true });
+    if (q.state.fetchStatus !== 'fetching') return go();
+    if (this.again.has(q.queryHash)) return;
+    this.again.add(q.queryHash);
+    void Promise.resolve(q.promise)
+      .catch(() => {})
+      .finally(() => {
+        this.again.delete(q.queryHash);
+        go();
+      });
+  }
+}
+
+/** Follows what colleagues do and asks again for what it concerns. Returns until when all of it was heard, if the stream is down. */
+export function useLive(): number | undefined {
   const queries = useQueryClient();
-  const [up, setUp] = useState(true);
+  const [since, setSince] = useState<number>();
   const { me } = useSigned();
   const { tell } = useToasts();
   const hear = useRef<(c: Change) => void>(() => {});
@@ -32,58 +66,24 @@ export function useLive() {
     };
   });
   useEffect(() => {
-    let gathered: Change[] = [];
-    let timer: ReturnType<typeof setTimeout> | undefined;
-    let wasDown = false;
-    const refresh = () => {
-      timer = undefined;
-      const changes = gathered;
-      gathered = [];
-      const all = changes.some((c) => c.all);
-      void queries.invalidateQueries({
-        predicate: (q) => {
-          const [name, key] = q.queryKey as [string, string | undefined];
-          if (name === 'me' || name === 'search') return false;
-          const of = single[name];
-          if (all || !of) return true;
-          // An order is touched, too, when the stock of one of its items is.
-          const skus = (q.state.data as { lines?: { sku: string }[] } | undefined)?.lines?.map((l) => l.sku) ?? [];
-          return changes.some((c) => c[of]?.includes(key ?? '') || (name === 'order' && c.skus?.some((s) => skus.includes(s))));
-        },
-      });
-    };
-    let source: EventSource;
-    let tries = 0;
-    let again: ReturnType<typeof setTimeout> | undefined;
-    const open = () => {
-      source = new EventSource('/api/live');
-      source.onopen = () => {
-        setUp(true);
-        tries = 0;
-        if (wasDown) void queries.invalidateQueries();
-        wasDown = false;
-      };
-      source.onerror = () => {
-        wasDown = true;
-        setUp(false);
-        // A connection that broke is tried again by the browser itself; one that was refused is not.
-        if (source.readyState !== EventSource.CLOSED) return;
-        void queries.invalidateQueries({ queryKey: ['me'] });
-        again = setTimeout(open, Math.min(30_000, 1000 * 2 ** tries++));
-      };
-      source.onmessage = (m) => {
-        const changes = JSON.parse(String(m.data)) as Change[];
-        changes.forEach((c) => hear.current(c));
-        gathered.push(...changes);
-        timer ??= setTimeout(refresh, 120);
-      };
-    };
-    open();
+    const renewing = new Renewing(queries);
+    const stream = follow('/api/live', {
+      changes: (cs) => {
+        cs.forEach((c) => hear.current(c));
+        renewing.take(cs);
+      },
+      back: () => renewing.take([{ all: true }]),
+      state: setSince,
+      refused: () => void queries.invalidateQueries({ queryKey: ['me'] }),
+    });
+    const look = () => document.visibilityState === 'visible' && stream.check();
+    const events = ['visibilitychange', 'pageshow', 'online', 'focus'] as const;
+    events.forEach((e) => addEventListener(e, look));
     return () => {
-      clearTimeout(timer);
-      clearTimeout(again);
-      source.close();
+      events.forEach((e) => removeEventListener(e, look));
+      renewing.end();
+      stream.stop();
     };
   }, [queries]);
-  return up;
+  return since;
 }

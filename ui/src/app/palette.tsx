@@ -2,7 +2,8 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { Command } from 'cmdk';
 import { useEffect, useRef, useState } from 'react';
-import { ask, client, type Schemas } from '../api/call';
+import { questions } from '../base/questions';
+import { type Schemas } from '../api/call';
 import { Dialog } from '../parts/Dialog';
 
 const pages: [string, string][] = [
@@ -43,10 +44,8 @@ export function Palette({ close }: { close: () => void }) {
   const [words, setWords] = useState('');
   const go = useNavigate();
   const hits = useQuery({
-    queryKey: ['search', words],
-    queryFn: () => ask(client.GET('/api/search', { params: { query: { q: words } } })),
+    ...questions.search(words),
     placeholderData: keepPreviousData,
-    staleTime: 5000,
   });
   const wanted = words.trim().toLowerCase();
   const shown = pages.filter(([, text]) => text.toLowerCase().includes(wanted));

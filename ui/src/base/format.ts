@@ -26,6 +26,11 @@ export function showTime(iso: string): string {
   return iso ? clock.format(new Date(iso)).replace(/,/g, '') : '';
 }
 
+const hours = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
+
+/** The time of the day, as 14:32. */
+export const showClock = (at: number) => hours.format(new Date(at));
+
 export function showNum(n: number): string {
   return units.format(n);
 }

@@ -36,7 +36,7 @@ export function MakeRoom({
   const body: Ask = { ...demand, fixed };
   const plain = useQuery({
     queryKey: ['room', body],
-    queryFn: () => ask(client.POST('/api/room', { body })),
+    queryFn: ({ signal }) => ask(client.POST('/api/room', { body, signal })),
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -46,7 +46,7 @@ export function MakeRoom({
     .map((c) => ({ line: c.line, from: c.from, qty: c.qty, seen: c.seen, to: hand[entryKey(c)] ?? '' }));
   const byHand = useQuery({
     queryKey: ['room', body, chosen],
-    queryFn: () => ask(client.POST('/api/room', { body: { ...body, chosen } })),
+    queryFn: ({ signal }) => ask(client.POST('/api/room', { body: { ...body, chosen }, signal })),
     enabled: kind === 'chosen' && chosen.length > 0,
     placeholderData: keepPreviousData,
     retry: false,

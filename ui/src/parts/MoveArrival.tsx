@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ask, client, type Schemas } from '../api/call';
+import { questions } from '../base/questions';
+import { type Schemas } from '../api/call';
 import { OrderLink, Tier } from './bits';
 import { Dialog } from './Dialog';
 import { plural, showDay, showNum, showTime } from '../base/format';
@@ -16,8 +17,7 @@ export function MoveArrival({ n, close }: { n: Inbound; close: () => void }) {
   const [why, setWhy] = useState('');
   const move = useCommand('/api/move-arrival', close);
   const effect = useQuery({
-    queryKey: ['arrival-moved', n.id, due],
-    queryFn: () => ask(client.GET('/api/inbound/{inbound}/moved', { params: { path: { inbound: n.id }, query: { due } } })),
+    ...questions.arrivalMoved(n.id, due),
     enabled: due !== '' && due !== n.due,
     placeholderData: keepPreviousData,
     retry: false,

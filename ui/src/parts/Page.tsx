@@ -1,4 +1,7 @@
+import { ChevronLeft, ChevronRight } from 'lucide-react';
 import type { ReactNode } from 'react';
+import { useFolded } from '../base/folded';
+import { useKey } from '../base/keys/useKey';
 
 /** A page: the working list in the middle, the lookaside at the right, the tray beneath. */
 export function Page({
@@ -13,10 +16,12 @@ export function Page({
   /** The list takes the height that there is, and scrolls by itself. */
   fill?: boolean;
 }) {
+  const [folded, flip] = useFolded();
+  useKey('.', folded ? 'Open the lookaside' : 'Fold the lookaside away', flip, { enabled: aside !== undefined });
+  const columns =
+    aside === undefined ? 'grid-cols-1' : folded ? 'grid-cols-[minmax(0,1fr)_26px]' : 'grid-cols-[minmax(0,1fr)_316px]';
   return (
-    <div
-      className={`grid h-full grid-rows-[minmax(0,1fr)_auto] ${aside === undefined ? 'grid-cols-1' : 'grid-cols-[minmax(0,1fr)_316px]'}`}
-    >
+    <div className={`grid h-full grid-rows-[minmax(0,1fr)_auto] ${columns}`}>
       <main
         id="page"
         aria-labelledby="page-title"
@@ -26,8 +31,21 @@ export function Page({
         {children}
       </main>
       {aside !== undefined && (
-        <aside aria-label="Lookaside" className="overflow-y-auto border-l border-line bg-card px-4 py-3">
-          {aside}
+        <aside
+          aria-label="Lookaside"
+          className={`relative border-l border-line bg-card ${folded ? '' : 'overflow-y-auto px-4 py-3'}`}
+        >
+          <button
+            className="absolute top-2 right-1 cursor-pointer p-0.5 text-mute hover:text-ink"
+            aria-label={folded ? 'Open the lookaside' : 'Fold the lookaside away'}
+            aria-expanded={!folded}
+            aria-keyshortcuts="."
+            title={`${folded ? 'Open' : 'Fold away'} (.)`}
+            onClick={flip}
+          >
+            {folded ? <ChevronLeft size={15} aria-hidden /> : <ChevronRight size={15} aria-hidden />}
+          </button>
+          {!folded && aside}
         </aside>
       )}
       {tray && (

@@ -1,13 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
-import { ask, client, type Schemas } from '../api/call';
+import { questions } from '../base/questions';
+import { type Schemas } from '../api/call';
 import { Facts } from './bits';
 import { showMoney, showNum } from '../base/format';
 
 export function useStanding(code: string) {
   return useQuery({
-    queryKey: ['standing', code],
-    queryFn: () => ask(client.GET('/api/customers/{number}/standing', { params: { path: { number: code } } })),
+    ...questions.standing(code),
   });
 }
 

@@ -1,14 +1,14 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ask, client, type Schemas } from '../api/call';
+import { questions } from '../base/questions';
+import { type Schemas } from '../api/call';
 import { OrderLink, Tier } from './bits';
 import { Dialog } from './Dialog';
 import { showDay, showNum, showTime } from '../base/format';
 
 export function useWhy(line: number) {
   return useQuery({
-    queryKey: ['why', line],
-    queryFn: () => ask(client.GET('/api/lines/{line}/why', { params: { path: { line } } })),
+    ...questions.why(line),
   });
 }
 

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
-import { ask, client, type LineView, type Schemas } from '../api/call';
+import { questions } from '../base/questions';
+import { type LineView, type Schemas } from '../api/call';
 import { Day, Facts, Fault, Holds, ItemLink, OrderLink, Tier } from './bits';
 import { showDay, showNum } from '../base/format';
 import { JourneyBar } from './JourneyBar';
@@ -7,8 +8,7 @@ import { JourneyBar } from './JourneyBar';
 /** The item's stock where the line looks for it, elsewhere, and what is coming. */
 export function ItemAside({ sku, warehouse }: { sku: string; warehouse?: string }) {
   const item = useQuery({
-    queryKey: ['item', sku],
-    queryFn: () => ask(client.GET('/api/items/{number}', { params: { path: { number: sku } } })),
+    ...questions.item(sku),
   });
   if (!item.data) return <p className="text-mute">{item.error ? item.error.message : '…'}</p>;
   const it = item.data;
@@ -57,8 +57,7 @@ export function ItemAside({ sku, warehouse }: { sku: string; warehouse?: string 
 /** The other lines of the order to which the row in focus belongs. */
 export function OrderAside({ number, except }: { number: string; except?: number }) {
   const order = useQuery({
-    queryKey: ['order', number],
-    queryFn: () => ask(client.GET('/api/orders/{number}', { params: { path: { number } } })),
+    ...questions.order(number),
   });
   if (!order.data) return <p className="text-mute">{order.error ? order.error.message : '…'}</p>;
   const o = order.data;

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
-import { ask, client } from '../api/call';
+import { questions } from '../base/questions';
 
 /** The journey bar of the whole book. */
 export function useStrip() {
-  return useQuery({ queryKey: ['strip'], queryFn: () => ask(client.GET('/api/strip')) });
+  return useQuery(questions.strip());
 }

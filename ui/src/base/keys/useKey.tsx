@@ -1,4 +1,4 @@
-import { createContext, useContext, useEffect, useId, useRef, useSyncExternalStore, type ReactNode } from 'react';
+import { createContext, useContext, useId, useLayoutEffect, useRef, useSyncExternalStore, type ReactNode } from 'react';
 import { bindingOf, Dispatcher, pageLayer } from './dispatcher';
 
 /** The one dispatcher of the window. In development two actions with one key stop the page; else that is said in the console. */
@@ -13,7 +13,7 @@ const Layer = createContext(pageLayer);
 /** Keys of what stands in it, a dialog, instead of those of the page. */
 export function KeyLayer({ children }: { children: ReactNode }) {
   const id = useId();
-  useEffect(() => dispatcher.open(id), [id]);
+  useLayoutEffect(() => dispatcher.open(id), [id]);
   return <Layer value={id}>{children}</Layer>;
 }
 
@@ -36,10 +36,11 @@ export function useKey(
 ) {
   const layer = useContext(Layer);
   const last = useRef(fn);
-  useEffect(() => {
+  // As soon as it is drawn: a key that is pressed in the same moment is not lost.
+  useLayoutEffect(() => {
     last.current = fn;
   });
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!enabled) return;
     return dispatcher.add(bindingOf(keys, { does, group, layer, typing, repeat, run: (e) => last.current(e) }));
   }, [keys, does, enabled, typing, repeat, group, layer]);

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
@@ -20,8 +21,7 @@ type Buy = Schemas['BuyView'];
 export function BuyingPage() {
   const [s] = useList();
   const requests = useQuery({
-    queryKey: ['buy-requests', s.q],
-    queryFn: () => ask(client.GET('/api/buy-requests', { params: { query: { q: s.q } } })),
+    ...questions.buyRequests(s.q),
   });
   const rows = requests.data ?? [];
   const focus = useRows(rows, (b) => b.number);

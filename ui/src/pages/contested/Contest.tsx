@@ -28,7 +28,7 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
   const body = { sku, warehouse, units: policy ? undefined : units, policy: policy || undefined };
   const view = useQuery({
     queryKey: ['contest', body],
-    queryFn: () => ask(client.POST('/api/contest', { body })),
+    queryFn: ({ signal }) => ask(client.POST('/api/contest', { body, signal })),
     placeholderData: keepPreviousData,
     retry: false,
   });

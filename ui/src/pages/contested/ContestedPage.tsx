@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { Key } from '../../parts/bits';
@@ -17,8 +18,7 @@ const keyOf = (r: { sku?: string; warehouse?: string }) => `${r.sku ?? ''} ${r.w
 export function ContestedPage() {
   const [s, set] = useList();
   const list = useQuery({
-    queryKey: ['contested', s.q],
-    queryFn: () => ask(client.GET('/api/contested', { params: { query: { q: s.q } } })),
+    ...questions.shortages(s.q),
     placeholderData: (before) => before,
   });
   const rows = list.data?.items ?? [];

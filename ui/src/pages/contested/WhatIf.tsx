@@ -19,7 +19,7 @@ export function WhatIf({ sku, warehouse, claim }: { sku: string; warehouse: stri
   useKey('w', 'Ask what would be otherwise', () => setOpen(true));
   const answer = useQuery({
     queryKey: ['what if', asked],
-    queryFn: () => ask(client.POST('/api/what-if', { body: asked! })),
+    queryFn: ({ signal }) => ask(client.POST('/api/what-if', { body: asked!, signal })),
     enabled: !!asked,
     placeholderData: keepPreviousData,
     gcTime: 0,

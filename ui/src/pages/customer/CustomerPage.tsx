@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from '@tanstack/react-router';
-import { ask, client } from '../../api/call';
+import { questions } from '../../base/questions';
 import { Page } from '../../parts/Page';
 import { shipRules } from '../../parts/asides';
 import { Day, Facts, Holds, OrderLink, PageHead, Tier } from '../../parts/bits';
@@ -23,12 +23,10 @@ function StandingHere({ code }: { code: string }) {
 export function CustomerPage() {
   const number: string = useParams({ strict: false }).number ?? '';
   const customer = useQuery({
-    queryKey: ['customer', number],
-    queryFn: () => ask(client.GET('/api/customers/{number}', { params: { path: { number } } })),
+    ...questions.customer(number),
   });
   const orders = useQuery({
-    queryKey: ['orders', 'of', number],
-    queryFn: () => ask(client.GET('/api/orders', { params: { query: { customer: number, state: 'open' } } as never })),
+    ...questions.orders({ only: [`customer=${number}`], state: 'open' }),
   });
   return (
     <Page>

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { Act } from '../../parts/Act';
@@ -19,7 +20,7 @@ type Shipment = Schemas['ShipmentView'];
 export function DockPage() {
   const [s] = useList();
   const { may } = useSigned();
-  const dock = useQuery({ queryKey: ['dock'], queryFn: () => ask(client.GET('/api/dock')) });
+  const dock = useQuery(questions.dock());
   const show = s.show ?? 'packed';
   const rows =
     (dock.data && { packed: dock.data.waiting, 'under way': dock.data.under_way, delivered: dock.data.delivered }[show]) ?? [];

@@ -68,7 +68,7 @@ export function useAnswer(draft: Draft) {
   }, [text]);
   const answer = useQuery({
     queryKey: ['draft', settled],
-    queryFn: () => ask(client.POST('/api/draft', { body: JSON.parse(settled) as Draft })),
+    queryFn: ({ signal }) => ask(client.POST('/api/draft', { body: JSON.parse(settled) as Draft, signal })),
     placeholderData: (before) => before,
   });
   // An answer that could not be had anew stands: the server refuses what it no longer fits.

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { PageHead } from '../../parts/bits';
@@ -10,7 +11,7 @@ import { Empty, Load } from '../../parts/states';
 
 /** The pick lists on the floor, oldest first, and the latest that are done. */
 export function FloorPage() {
-  const lists = useQuery({ queryKey: ['floor'], queryFn: () => ask(client.GET('/api/pick-lists')) });
+  const lists = useQuery(questions.pickLists());
   const focus = useRows(lists.data?.open ?? [], (l) => l.number);
   const go = useNavigate();
   useKey(

@@ -1,7 +1,6 @@
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { Act } from '../../parts/Act';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
@@ -129,6 +128,7 @@ export function InboundPage() {
   const row = grid.row;
   const left = row !== undefined && row.left > 0;
   useKey('v', 'Receive it', () => setReceiving(row), { enabled: may('receive') && left });
+  useKey('e', 'Expect it on another day', () => setMoving(row), { enabled: may('move an arrival') && left });
   return (
     <Page
       fill
@@ -137,14 +137,10 @@ export function InboundPage() {
           <>
             {left && (
               <p className="mb-3">
-                <Act
-                  keys="e"
-                  does="Expect it on another day"
-                  why={may('move an arrival') ? '' : 'Giving it another day is for a coordinator.'}
-                  run={() => setMoving(row)}
-                >
-                  Reschedule {row.ref}
-                </Act>
+                <button className="act" aria-keyshortcuts="E" disabled={!may('move an arrival')} onClick={() => setMoving(row)}>
+                  Reschedule {row.ref} <Key>E</Key>
+                </button>
+                {!may('move an arrival') && <span className="ml-2 text-mute">This is for a coordinator.</span>}
               </p>
             )}
             <ItemAside sku={row.sku} warehouse={row.warehouse} />

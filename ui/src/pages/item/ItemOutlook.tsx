@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
-import { ask, client } from '../../api/call';
+import { questions } from '../../base/questions';
 import { showDay, showNum } from '../../base/format';
 import { OutlookChart, OutlookChoice, OutlookTable } from '../../parts/OutlookChart';
 
@@ -11,8 +11,7 @@ export function ItemOutlook({ sku }: { sku: string }) {
   const [day, setDay] = useState('');
   const [table, setTable] = useState(false);
   const outlook = useQuery({
-    queryKey: ['can-promise', sku],
-    queryFn: () => ask(client.GET('/api/promise', { params: { query: { sku } } })),
+    ...questions.canPromise({ sku }),
     retry: false,
   });
   const shown = outlook.data?.houses.find((h) => h.warehouse === house) ?? outlook.data?.houses[0];

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from '@tanstack/react-router';
 import { useState } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
@@ -18,8 +19,7 @@ import { Empty, Load } from '../../parts/states';
 export function ItemPage() {
   const number: string = useParams({ strict: false }).number ?? '';
   const item = useQuery({
-    queryKey: ['item', number],
-    queryFn: () => ask(client.GET('/api/items/{number}', { params: { path: { number } } })),
+    ...questions.item(number),
   });
   const focus = useRows(item.data?.lines ?? [], (l) => String(l.id));
   const { may } = useSigned();

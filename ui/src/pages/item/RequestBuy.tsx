@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ask, client } from '../../api/call';
+import { questions } from '../../base/questions';
 import { Key } from '../../parts/bits';
 import { Dialog } from '../../parts/Dialog';
 import { showNum } from '../../base/format';
@@ -15,8 +15,7 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
   const [wanted, setWanted] = useState<string>();
   const [note, setNote] = useState('');
   const proposal = useQuery({
-    queryKey: ['propose-buy', sku, house],
-    queryFn: () => ask(client.GET('/api/items/{number}/buy', { params: { path: { number: sku }, query: { warehouse: house } } })),
+    ...questions.proposal(sku, house),
     enabled: house !== '',
   });
   const p = proposal.data;

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
-import { ask, client, type LineView, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type LineView, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
@@ -23,8 +24,7 @@ type Order = Schemas['OrderView'];
 export function OrderPage() {
   const number: string = useParams({ strict: false }).number ?? '';
   const order = useQuery({
-    queryKey: ['order', number],
-    queryFn: () => ask(client.GET('/api/orders/{number}', { params: { path: { number } } })),
+    ...questions.order(number),
   });
   const lines = order.data?.lines ?? [];
   const focus = useRows(lines, (l) => String(l.id));
@@ -555,8 +555,7 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
 
 function Trail({ number }: { number: string }) {
   const trail = useQuery({
-    queryKey: ['trail', number],
-    queryFn: () => ask(client.GET('/api/orders/{number}/trail', { params: { path: { number } } })),
+    ...questions.trail(number),
   });
   return (
     <section aria-label="Trail">

@@ -106,6 +106,9 @@ const columns: GridColumn<Order>[] = [
   at('dropped', 'Dropped'),
 ];
 
+const totals = ['value', 'currency'];
+const adds = ['open', 'allocated'];
+
 const numberOf = (o: Order) => o.number;
 const versionOf = (o: Order) => o.version;
 
@@ -123,6 +126,8 @@ export function OrdersPage() {
     versionOf,
     scope: scopeOf(s),
     narrow: narrowOf(s),
+    totals,
+    adds,
   });
   const go = useNavigate();
   return (
@@ -187,7 +192,8 @@ function GroupName({ by, of: g }: { by: string; of: Group }) {
 }
 
 /** What the orders of a group come to, by station. */
-const countsIn = (g: Group) => g.sums as unknown as Order['at'];
+const countsIn = (g: Group): Order['at'] =>
+  ({ promised: 0, ordered: 0, ...Object.fromEntries(stations.map((st) => [st, 0])), ...g.sums }) as Order['at'];
 
 function GroupAside({ by, of: g }: { by: string; of: Group }) {
   const counts = countsIn(g);

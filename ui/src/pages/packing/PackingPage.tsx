@@ -2,7 +2,8 @@ import { Act } from '../../parts/Act';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useSigned } from '../../base/session';
 import { Day, Facts, OrderLink, PageHead, Tier } from '../../parts/bits';
@@ -17,7 +18,7 @@ type Job = Schemas['PackingJob'];
 
 /** Orders with picked units, and the bench on which the one in focus is packed. */
 export function PackingPage() {
-  const jobs = useQuery({ queryKey: ['packing'], queryFn: () => ask(client.GET('/api/packing')) });
+  const jobs = useQuery(questions.packing());
   const focus = useRows(jobs.data ?? [], (j) => `${j.order} ${j.warehouse}`);
   return (
     <Page>

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useSigned } from '../../base/session';
 import { PageHead } from '../../parts/bits';
@@ -13,7 +14,7 @@ const roles = ['coordinator', 'sales', 'floor', 'manager'] as const;
 
 /** Who may sign in, as what, and where they are. A manager sees and changes everybody; anybody else, oneself. */
 export function PeoplePage() {
-  const people = useQuery({ queryKey: ['people'], queryFn: () => ask(client.GET('/api/people')) });
+  const people = useQuery(questions.people());
   const { may } = useSigned();
   const mine = may('manage people');
   const [chosen, setChosen] = useState<string>();

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
@@ -26,8 +27,7 @@ const causes: [Cause, string, string][] = [
 export function PickListPage() {
   const number: string = useParams({ strict: false }).number ?? '';
   const list = useQuery({
-    queryKey: ['pick list', number],
-    queryFn: () => ask(client.GET('/api/pick-lists/{number}', { params: { path: { number } } })),
+    ...questions.pickList(number),
   });
   return (
     <Page>

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
@@ -27,7 +28,7 @@ const fresh: Schemas['PolicyRules'] = {
 /** By which rules a whole book is served: composed by a manager, one of them the default. */
 export function PoliciesPage() {
   const { may } = useSigned();
-  const policies = useQuery({ queryKey: ['policies'], queryFn: () => ask(client.GET('/api/policies')) });
+  const policies = useQuery(questions.policies());
   const rows = policies.data?.policies ?? [];
   const focus = useRows(rows, (p) => String(p.id));
   const [editing, setEditing] = useState<{ id?: number; seen?: number; name: string; rules: Schemas['PolicyRules'] }>();

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { ask, client } from '../../api/call';
+import { questions } from '../../base/questions';
 import { useList } from '../../parts/list';
 import { Answer } from './Answer';
 import { Standing } from './Standing';
@@ -17,8 +17,7 @@ export function PromisePage() {
     line: Number(search.line) || undefined,
   };
   const answer = useQuery({
-    queryKey: ['can-promise', query],
-    queryFn: () => ask(client.GET('/api/promise', { params: { query } })),
+    ...questions.canPromise(query),
     enabled: query.sku !== '',
     placeholderData: (before) => (before?.sku === query.sku ? before : undefined),
   });

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
-import { ask, client } from '../../api/call';
+import { questions } from '../../base/questions';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { ItemAside, OrderAside } from '../../parts/asides';
@@ -17,8 +17,7 @@ export function Standing() {
   const go = useNavigate();
   const q = search.q ?? '';
   const page = useQuery({
-    queryKey: ['promised', q],
-    queryFn: () => ask(client.GET('/api/promised', { params: { query: { q } } })),
+    ...questions.promised(q),
   });
   const rows = page.data?.promises ?? [];
   const focus = useRows(rows, (p) => `${p.line_id} ${p.day} ${p.warehouse}`);

@@ -2,7 +2,8 @@ import { Act } from '../../parts/Act';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useSigned } from '../../base/session';
 import { can, shipRules } from '../../parts/asides';
@@ -19,8 +20,7 @@ type Q = Schemas['QuoteView'];
 export function QuotePage() {
   const number: string = useParams({ strict: false }).number ?? '';
   const quote = useQuery({
-    queryKey: ['quote', number],
-    queryFn: () => ask(client.GET('/api/quotes/{number}', { params: { path: { number } } })),
+    ...questions.quote(number),
   });
   return (
     <Page aside={quote.data ? <About q={quote.data} /> : <span />} tray={quote.data && <Tray q={quote.data} />}>

@@ -1,13 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
-import { ask, client } from '../../api/call';
+import { questions } from '../../base/questions';
 import { DocumentLink, Tier } from '../../parts/bits';
 import { showDay, showMoney, showNum, showTime } from '../../base/format';
 
 /** What is on a quote and what became of it. */
 export function QuoteAside({ number }: { number: string }) {
   const quote = useQuery({
-    queryKey: ['quote', number],
-    queryFn: () => ask(client.GET('/api/quotes/{number}', { params: { path: { number } } })),
+    ...questions.quote(number),
   });
   const q = quote.data;
   if (!q) return <p className="text-mute">{quote.error ? quote.error.message : '…'}</p>;

@@ -1,6 +1,6 @@
-import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
-import { useEffect } from 'react';
+import { useMemo } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
@@ -9,58 +9,137 @@ import { useSigned } from '../../base/session';
 import { ItemAside, OrderAside } from '../../parts/asides';
 import { Day, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showDay, showKg, showNum } from '../../base/format';
-import { JourneyBar } from '../../parts/JourneyBar';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { pageQuery, whole, type PageOf } from '../../parts/grid/pages';
+import { useGrid, type GridOptions } from '../../parts/grid/useGrid';
+import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
 import { Find, found, useList } from '../../parts/list';
 import { Quantity } from '../../parts/Quantity';
-import { useRows } from '../../parts/rows';
-import { Empty, Load } from '../../parts/states';
+import { Empty } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
-import { useReleasing } from './useReleasing';
+import { sumOf, useReleasing, type Head, type Line, type Releasing } from './useReleasing';
 
-type Line = Schemas['ReleaseLine'];
+const facts: GridColumn<Line>[] = [
+  { name: 'tier', title: 'Tier', text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
+  {
+    name: 'ship_by',
+    title: 'Ship by',
+    text: (l) => showDay(l.ship_by) + (l.late ? ' · late' : ''),
+    cell: (l) => <Day iso={l.ship_by} late={l.late} />,
+    beside: (l) => (l.late ? 8 : 0),
+  },
+  { name: 'order', title: 'Order', text: (l) => l.order, cell: (l) => <OrderLink number={l.order} />, beside: 8 },
+  { name: 'customer', title: 'Customer', cut: true, text: (l) => l.customer },
+  {
+    name: 'item',
+    title: 'Item',
+    cut: true,
+    text: (l) => `${l.sku} ${l.item}`,
+    cell: (l) => (
+      <>
+        <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
+      </>
+    ),
+    beside: 8,
+  },
+  { name: 'allocated', title: 'Allocated', num: true, text: (l) => showNum(l.at.allocated) },
+];
+const progress: GridColumn<Line>[] = [
+  { name: 'ready', title: 'Ready', num: true, text: (l) => `${l.ready}/${l.open_lines}` },
+  {
+    name: 'progress',
+    title: 'Progress',
+    width: 84,
+    grows: true,
+    text: (l) => tellCounts(l.at),
+    cell: (l) => <JourneyBar at={l.at} width="100%" of={`${l.order} line ${l.line}`} />,
+  },
+];
+
+const idOf = (l: Line) => String(l.id);
+
+const fetchPage: GridOptions<Line>['fetch'] = async ({ after, ...q }, signal) => {
+  const { q: words, until, warehouse } = q as { q?: string; until?: string; warehouse?: string };
+  const { lines, next, ...head } = await ask(
+    client.GET('/api/release', { params: { query: { q: words, until, warehouse, after } }, signal }),
+  );
+  return { rows: lines, next, head };
+};
 
 /** Everything that could go to the floor, across all orders, and what could not, and why. */
 export function ReleasePage() {
   const [s, set] = useList();
   const due = { q: s.q, until: s.until, warehouse: s.warehouse };
-  const pages = useInfiniteQuery({
-    queryKey: ['release', due],
-    queryFn: ({ pageParam: after }) => ask(client.GET('/api/release', { params: { query: { ...due, after } } })),
-    initialPageParam: undefined as string | undefined,
-    getNextPageParam: (p) => p.next,
-    placeholderData: keepPreviousData,
+  const releasing = useReleasing(JSON.stringify(due));
+  const columns = useMemo<GridColumn<Line>[]>(
+    () => [
+      ...facts,
+      {
+        name: 'release',
+        title: 'Release',
+        num: true,
+        width: 112,
+        text: (l) => showNum(releasing.qty(l)),
+        cell: (l) => (
+          <span className="inline-flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              aria-label={`Choose ${l.order} line ${l.line}`}
+              checked={releasing.qty(l) > 0}
+              onChange={() => releasing.toggle(l)}
+            />
+            <Quantity
+              label={`Units of ${l.order} line ${l.line} to release`}
+              value={releasing.qty(l)}
+              most={l.at.allocated}
+              set={(n) => releasing.set(l, n)}
+            />
+          </span>
+        ),
+      },
+      ...progress,
+    ],
+    [releasing],
+  );
+  const grid = useGrid<Line>({
+    list: 'release',
+    one: 'line',
+    fetch: fetchPage,
+    asked: { until: s.until, warehouse: s.warehouse },
+    columns,
+    idOf,
+    knows: true,
   });
-  const head = pages.data?.pages[0];
-  const lines = pages.data?.pages.flatMap((p) => p.lines) ?? [];
-  const focus = useRows(lines, (l) => String(l.id));
-  const { fetchNextPage, hasNextPage, isFetching } = pages;
-  const nearEnd = lines.length > 0 && focus.index >= lines.length - 3;
-  useEffect(() => {
-    if (nearEnd && hasNextPage && !isFetching) void fetchNextPage();
-  }, [nearEnd, hasNextPage, isFetching, fetchNextPage]);
-  const chosen = useReleasing(lines, head, JSON.stringify(due));
-  const release = useCommand('/api/release', chosen.none);
-  const releaseDue = useCommand('/api/release-due', chosen.none);
+  const queries = useQueryClient();
+  const first = useQuery(pageQuery(queries, grid.source, grid.query, whole, ''));
+  const head = (first.data as PageOf<Line, Head> | undefined)?.head;
+  const lines = grid.loaded;
+  const sum = sumOf(releasing, lines, head);
+  const release = useCommand('/api/release', releasing.none);
+  const releaseDue = useCommand('/api/release-due', releasing.none);
   const busy = release.busy || releaseDue.busy;
   const go = useNavigate();
-  const toggle = (l: Line) => chosen.set(l, chosen.qty(l) > 0 ? 0 : l.at.allocated);
   const run = () => {
-    if (chosen.all) releaseDue.run({ ask: { ...due, until: head?.until, but: chosen.otherwise() } });
-    else release.run({ ask: { lines: chosen.otherwise() } });
+    const otherwise = releasing.otherwise(lines).map((l) => ({ line: l.id, qty: releasing.qty(l), seen: l.version }));
+    if (releasing.all) releaseDue.run({ ask: { ...due, until: head?.until, but: otherwise } });
+    else release.run({ ask: { lines: otherwise } });
   };
-  const row = focus.row;
-  useKey('space, x', 'Choose the line', () => row && (toggle(row), focus.move(1)));
+  const row = grid.row;
+  useKey('space, x', 'Choose the line', () => row && (releasing.toggle(row), grid.step.current(1)), inList);
   useKey(
     'o',
     'Choose its whole order',
-    () => row && lines.filter((l) => l.order === row.order).forEach((l) => chosen.set(l, l.at.allocated)),
+    () => row && lines.filter((l) => l.order === row.order).forEach((l) => releasing.set(l, l.at.allocated)),
+    inList,
   );
-  useKey('shift+a', 'Choose all that could go', chosen.everything, { enabled: lines.length > 0 });
-  useKey('esc', 'Choose none', chosen.none, { enabled: chosen.sum.lines > 0 });
-  useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
+  useKey('shift+a', 'Choose all that could go', releasing.everything, { enabled: (head?.offered ?? 0) > 0 });
+  useKey('esc', 'Choose none', releasing.none, { enabled: sum.lines > 0 });
   return (
     <Page
+      fill
       aside={
         row ? (
           <>
@@ -72,11 +151,11 @@ export function ReleasePage() {
           <p className="text-mute">Select a row.</p>
         )
       }
-      tray={chosen.sum.lines > 0 && <ReleaseTray of={chosen} run={run} busy={busy} />}
+      tray={sum.lines > 0 && <ReleaseTray of={releasing} sum={sum} run={run} busy={busy} />}
     >
       <PageHead title="Release to the floor" sub={head && `${found({ total: head.offered, more: head.more }, 'line')} could go`}>
-        {lines.length > 0 && (
-          <button className="pill" aria-pressed={chosen.all} onClick={chosen.all ? chosen.none : chosen.everything}>
+        {(head?.offered ?? 0) > 0 && (
+          <button className="pill" aria-pressed={releasing.all} onClick={releasing.all ? releasing.none : releasing.everything}>
             Choose all <Key>⇧A</Key>
           </button>
         )}
@@ -103,88 +182,23 @@ export function ReleasePage() {
         </select>
         <Find label="Order, customer, item…" />
       </PageHead>
-      <Load of={{ data: head, error: pages.error, refetch: pages.refetch }}>
-        {(d) => (
-          <>
-            {d.lines.length === 0 ? (
-              <Empty title="Nothing can be released with these settings.">
-                Below is what stands in the way, with counts. Choose a later day to see work that is due later.
-              </Empty>
-            ) : (
-              <table className="grid-table">
-                <thead>
-                  <tr>
-                    <th>Tier</th>
-                    <th>Ship by</th>
-                    <th>Order</th>
-                    <th>Customer</th>
-                    <th>Item</th>
-                    <th className="num">Allocated</th>
-                    <th className="num">Release</th>
-                    <th className="num">Ready</th>
-                    <th>Progress</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {lines.map((l) => (
-                    <tr key={l.id} data-row data-focus={focus.id === String(l.id)} onClick={() => focus.setFocus(String(l.id))}>
-                      <td>
-                        <Tier n={l.tier} />
-                      </td>
-                      <td>
-                        <Day iso={l.ship_by} late={l.late} />
-                      </td>
-                      <td>
-                        <OrderLink number={l.order} />
-                      </td>
-                      <td className="max-w-[128px] truncate" title={l.customer}>
-                        {l.customer}
-                      </td>
-                      <td className="max-w-[196px] truncate" title={l.item}>
-                        <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
-                      </td>
-                      <td className="num">{showNum(l.at.allocated)}</td>
-                      <td className="num">
-                        <span className="inline-flex items-center gap-2">
-                          <input
-                            type="checkbox"
-                            className="checkbox checkbox-xs"
-                            aria-label={`Choose ${l.order} line ${l.line}`}
-                            checked={chosen.qty(l) > 0}
-                            onChange={() => toggle(l)}
-                          />
-                          <Quantity
-                            label={`Units of ${l.order} line ${l.line} to release`}
-                            value={chosen.qty(l)}
-                            most={l.at.allocated}
-                            set={(n) => chosen.set(l, n)}
-                          />
-                        </span>
-                      </td>
-                      <td className="num">{`${l.ready}/${l.open_lines}`}</td>
-                      <td>
-                        <JourneyBar at={l.at} width={84} of={`${l.order} line ${l.line}`} />
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-            {hasNextPage && (
-              <p className="mt-2 text-mute">
-                The {showNum(lines.length)} most urgent lines are listed.{' '}
-                <button className="act" disabled={isFetching} onClick={() => void fetchNextPage()}>
-                  List more
-                </button>
-              </p>
-            )}
-            <NotOffered of={d.not_offered} />
-          </>
-        )}
-      </Load>
+      <DataGrid
+        grid={grid}
+        label="Lines that could go"
+        open={(l) => void go({ to: '/orders/$number', params: { number: l.order } })}
+        opens="Open the order"
+        empty={
+          <Empty title="Nothing can be released with these settings.">
+            Below is what stands in the way, with counts. Choose a later day to see work that is due later.
+          </Empty>
+        }
+      />
+      {head && <NotOffered of={head.not_offered} />}
     </Page>
   );
 }
+
+const inList = { group: 'In the list' };
 
 function NotOffered({ of }: { of: Schemas['NotOffered'][] }) {
   const total = of.reduce((n, x) => n + x.lines, 0);
@@ -208,11 +222,13 @@ function NotOffered({ of }: { of: Schemas['NotOffered'][] }) {
 }
 
 function ReleaseTray({
-  of: { sum, all, none },
+  of: { all, none },
+  sum,
   run,
   busy,
 }: {
-  of: ReturnType<typeof useReleasing>;
+  of: Releasing;
+  sum: ReturnType<typeof sumOf>;
   run: () => void;
   busy: boolean;
 }) {

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
-import { ask, client } from '../../api/call';
+import { questions } from '../../base/questions';
 import { showTime } from '../../base/format';
 import { useCommand } from '../../parts/useCommand';
 
 /** What was run lately, by whom, and what became of it. */
 export function PastRuns() {
-  const runs = useQuery({ queryKey: ['runs'], queryFn: () => ask(client.GET('/api/runs')) });
+  const runs = useQuery(questions.runs());
   const undo = useCommand('/api/undo');
   const list = runs.data?.runs ?? [];
   if (list.length === 0) return null;

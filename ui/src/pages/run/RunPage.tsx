@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
+import { questions } from '../../base/questions';
 import { ask, client, command, keyFor, Refused, type Schemas, wasStopped } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
@@ -21,25 +22,40 @@ import { RunTotals } from './RunTotals';
 
 type View = Schemas['RunView'];
 
+interface Running {
+  key: string;
+  what: string;
+  stop: AbortController;
+}
+
+/** Something of the page that is kept while one is elsewhere. */
+function useKept<T>(...key: [string, string]): [T | undefined, (to: T | undefined) => void] {
+  const queries = useQueryClient();
+  const kept = useQuery<T | null>({ queryKey: key, enabled: false, staleTime: Infinity, gcTime: Infinity });
+  return [kept.data ?? undefined, (to) => void queries.setQueryData<T | null>(key, to ?? null)];
+}
+
 /** A policy run over the book: rehearsed, compared with another, and applied exactly as shown. */
 export function RunPage() {
   const [s, set] = useList();
   const { may } = useSigned();
   const { tell } = useToasts();
   const queries = useQueryClient();
-  const policies = useQuery({ queryKey: ['policies'], queryFn: () => ask(client.GET('/api/policies')) });
-  const [view, setView] = useState<View>();
-  const [running, setRunning] = useState<{ key: string; what: string; stop: AbortController }>();
+  const policies = useQuery(questions.policies());
   const [why, setWhy] = useState('');
   const [done, setDone] = useState(''); // what was applied just now
   const [plan, setPlan] = useState(0); // which of the plans is applied
   const [show, setShow] = useState<Shown>('all');
   const [back, setBack] = useState(false);
-  const progress = useProgress(running?.key);
   const all = policies.data?.policies ?? [];
   const policy = s.policy ?? all.find((p) => p.default)?.name ?? '';
   const orders = s.order ? s.order.split(',').filter(Boolean) : [];
   const mine = may('run a policy');
+  // What was rehearsed is there when one comes back to the page, and what is being rehearsed goes on while one is away.
+  const shown = `${s.policy ?? ''} ${s.compare ?? ''} ${s.order ?? ''} ${s.channel ?? ''} ${s.customer ?? ''} ${s.listed ?? ''}`;
+  const [view, setView] = useKept<View>('rehearsal', shown);
+  const [running, setRunning] = useKept<Running>('rehearsal', 'running');
+  const progress = useProgress(running?.key);
 
   const rehearse = async (because = '') => {
     const key = crypto.randomUUID();
@@ -89,12 +105,10 @@ export function RunPage() {
     }
     void queries.invalidateQueries();
   };
-  const shown = `${s.policy ?? ''} ${s.compare ?? ''} ${s.order ?? ''} ${s.channel ?? ''} ${s.customer ?? ''} ${s.listed ?? ''}`;
   const before = useRef(shown);
   useEffect(() => {
     if (before.current !== shown) {
       before.current = shown;
-      setView(undefined); // it was of another question
       setDone('');
       setWhy('');
     }

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useRef, useState } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useSigned } from '../../base/session';
 import { PageHead } from '../../parts/bits';
@@ -16,7 +17,7 @@ const week = [1, 2, 3, 4, 5, 6, 0];
 
 /** When each warehouse works, how long services take, and what needs approval. */
 export function SettingsPage() {
-  const settings = useQuery({ queryKey: ['settings'], queryFn: () => ask(client.GET('/api/settings')) });
+  const settings = useQuery(questions.settings());
   const { may } = useSigned();
   const mine = may('change the settings');
   return (

@@ -1,7 +1,8 @@
 import { Act } from '../../parts/Act';
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from '@tanstack/react-router';
-import { ask, client, type Schemas } from '../../api/call';
+import { questions } from '../../base/questions';
+import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useSigned } from '../../base/session';
 import { Asking } from '../../parts/Asking';
@@ -14,8 +15,7 @@ import { useCommand } from '../../parts/useCommand';
 export function ShipmentPage() {
   const number: string = useParams({ strict: false }).number ?? '';
   const shipment = useQuery({
-    queryKey: ['shipment', number],
-    queryFn: () => ask(client.GET('/api/shipments/{number}', { params: { path: { number } } })),
+    ...questions.shipment(number),
   });
   return (
     <Page>

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
-import { ask, client } from '../../api/call';
+import { questions } from '../../base/questions';
 import { Page } from '../../parts/Page';
 import { useStrip } from '../../parts/useStrip';
 import { Day, Holds, ItemLink, OrderLink, PageHead, Tier } from '../../parts/bits';
@@ -29,18 +29,15 @@ const nouns: Record<string, [string, string?]> = {
 export function TodayPage() {
   const strip = useStrip();
   const late = useQuery({
-    queryKey: ['orders', 'late'],
-    queryFn: () => ask(client.GET('/api/orders', { params: { query: { state: 'late', sort: 'wanted' } } as never })),
+    ...questions.orders({ state: 'late', sort: 'wanted' }),
   });
   const lateSum = useSum('late');
   const heldSum = useSum('held');
   const held = useQuery({
-    queryKey: ['orders', 'held'],
-    queryFn: () => ask(client.GET('/api/orders', { params: { query: { state: 'held' } } as never })),
+    ...questions.orders({ state: 'held' }),
   });
   const inbound = useQuery({
-    queryKey: ['inbound', undefined, false],
-    queryFn: () => ask(client.GET('/api/inbound', { params: { query: {} } })),
+    ...questions.receipts(),
   });
   return (
     <Page>
@@ -180,8 +177,4 @@ export function TodayPage() {
   );
 }
 
-const useSum = (state: string) =>
-  useQuery({
-    queryKey: ['orders', 'sum', { state }],
-    queryFn: () => ask(client.GET('/api/lists/{list}/sum', { params: { path: { list: 'orders' }, query: { state } } })),
-  });
+const useSum = (state: string) => useQuery(questions.orderSum(state));

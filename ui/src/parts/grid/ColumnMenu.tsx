@@ -96,18 +96,18 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
     set({ only: only.length ? only : undefined });
   };
   const listed = useQuery({
-    queryKey: [grid.list, 'groups', { ...grid.found, only: others }, c.name, 'rows'],
+    queryKey: [grid.name, 'groups', { ...grid.found, only: others }, c.name, 'rows'],
     queryFn: ({ signal }) =>
       ask(
         client.GET('/api/lists/{list}/groups', {
           params: {
-            path: { list: grid.list },
+            path: { list: grid.list ?? 'orders' },
             query: { ...grid.found, only: (grid.found.only ?? []).filter((f) => readFilter(f)?.column !== c.name), by: c.name },
           },
           signal,
         }),
       ),
-    enabled: c.group === true,
+    enabled: c.group === true && grid.list !== undefined,
     placeholderData: keepPreviousData,
   });
   const chosen = mine.flatMap((f) => (f?.op === '=' ? [f.value] : []));

@@ -16,7 +16,7 @@ import { useToasts } from '../../base/toasts';
 import { Failed } from '../states';
 import { tabbed, type GridColumn, type Shown } from './column';
 import { Head } from './Head';
-import { groupId, indexOf, layOut, lengthOf, near, pageQuery, stretchAt, type Section, type Stretch } from './pages';
+import { groupId, indexOf, layOut, lengthOf, near, pageQuery, stretchAt, whole, type Section, type Stretch } from './pages';
 import { chooseAll } from './chooseAll';
 import { useWidths } from './useWidths';
 import type { Grid, Group } from './useGrid';
@@ -24,7 +24,7 @@ import type { Grid, Group } from './useGrid';
 const features = tableFeatures({ columnOrderingFeature, columnVisibilityFeature, columnSizingFeature, columnResizingFeature });
 const rowHeight = 30;
 const chooserWidth = 34;
-const whole: Section[] = [{ key: '', only: [] }];
+const all: Section[] = [whole];
 
 interface Props<T> {
   grid: Grid<T>;
@@ -52,13 +52,16 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   const sections = useSections(grid);
   // What was looked for before stays until the first rows of what is looked for now have come.
   const first = sections?.[0];
-  const first0 = by ? undefined : client.getQueryState(pageQuery(client, source, grid.query, whole[0]!, '').queryKey);
-  const ready = by ? sections !== undefined : first0?.data !== undefined;
+  const first0 = by ? undefined : client.getQueryState(pageQuery(client, source, grid.query, whole, '').queryKey);
+  const ready = grid.local !== undefined || (by ? sections !== undefined : first0?.data !== undefined);
   const asked = { query: grid.query, sections: sections ?? [] };
   const [before, setBefore] = useState(asked);
   if (ready && (before.query !== asked.query || before.sections !== asked.sections)) setBefore(asked);
   const shows = ready ? asked : before;
-  const stretches: Stretch<T>[] = layOut(client, source.list, shows.query, shows.sections);
+  const { local } = grid;
+  const stretches: Stretch<T>[] = local
+    ? [{ at: 0, length: local.length, section: whole, start: '', rows: local }]
+    : layOut(client, source.list, shows.query, shows.sections);
   const count = lengthOf(stretches);
   // eslint-disable-next-line react-hooks/incompatible-library -- what it returns is not kept
   const virtual = useVirtualizer({
@@ -70,7 +73,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     scrollPaddingStart: rowHeight,
   });
   const items = virtual.getVirtualItems();
-  const wanted = near(stretches, items[0]?.index ?? 0, items.at(-1)?.index ?? 40);
+  const wanted = local ? [] : near(stretches, items[0]?.index ?? 0, items.at(-1)?.index ?? 40);
   const pages = useQueries({
     queries: [
       ...wanted.map((s) => pageQuery(client, source, shows.query, s.section, s.start ?? '')),
@@ -116,6 +119,8 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   const changes = changed.map((r) => `${idOf(r)} ${grid.versionOf(r)}`).join();
   useEffect(() => grid.setChanged(changed), [changes]); // eslint-disable-line react-hooks/exhaustive-deps
 
+  useLoaded(grid, stretches);
+
   const move = (to: number) => {
     const i = Math.max(0, Math.min(count - 1, to));
     // A button that was pressed before keeps Enter for itself; whoever moves in the list means the row.
@@ -123,6 +128,9 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     put(i);
     takes.current = true;
   };
+  useEffect(() => {
+    grid.step.current = (by) => move(focused + by);
+  });
   // The row takes the focus of the page when keys move it, or when it was clicked.
   const takes = useRef(false);
   useLayoutEffect(() => {
@@ -269,7 +277,7 @@ function useSections<T>(grid: Grid<T>): Section[] | undefined {
   const { by, groups, search } = grid;
   const unfolded = (search.unfolded ?? []).join('\n');
   return useMemo(() => {
-    if (!by) return whole;
+    if (!by) return all;
     const open = unfolded.split('\n');
     return groups.data?.groups.map((g) => ({
       key: g.value,
@@ -283,6 +291,19 @@ function fold<T>(grid: Grid<T>, s: Section) {
   const open = grid.search.unfolded ?? [];
   const next = s.group?.open ? open.filter((k) => k !== s.key) : [...open, s.key];
   grid.set({ unfolded: next.length ? next : undefined });
+}
+
+/** Tells the page which rows have come, if it has to know. */
+function useLoaded<T>(grid: Grid<T>, stretches: Stretch<T>[]) {
+  const was = useRef<(T[] | undefined)[]>([]);
+  const { setLoaded } = grid;
+  useEffect(() => {
+    if (!setLoaded) return;
+    const pages = stretches.map((s) => s.rows);
+    if (pages.length === was.current.length && pages.every((p, i) => p === was.current[i])) return;
+    was.current = pages;
+    setLoaded(pages.flatMap((p) => p ?? []));
+  });
 }
 
 /** The row in focus stands in the address, so that one comes back to it. */

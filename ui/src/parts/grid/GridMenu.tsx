@@ -5,7 +5,7 @@ import { useSigned } from '../../base/session';
 import { viewOf, type ListSearch } from '../../base/search';
 import { KeyLayer } from '../../base/keys/useKey';
 import { useCommand } from '../useCommand';
-import type { Grid } from './useGrid';
+import type { Grid, ListName } from './useGrid';
 
 /** The views of a list, its columns, and files to take along. */
 export function GridMenu<T>({ grid, close }: { grid: Grid<T>; close: () => void }) {
@@ -20,14 +20,16 @@ export function GridMenu<T>({ grid, close }: { grid: Grid<T>; close: () => void 
         isOpen
         onOpenChange={(open) => !open && close()}
         placement="bottom end"
-        className="w-[560px] rounded-box border border-line bg-card p-4 text-ink shadow-lg"
+        className="max-h-[80vh] max-w-[560px] overflow-y-auto rounded-box border border-line bg-card p-4 text-ink shadow-lg"
       >
-        <Dialog aria-label="View" className="grid grid-cols-2 gap-6 outline-none">
+        <Dialog aria-label="View" className="flex gap-8 outline-none *:min-w-[230px]">
           <KeyLayer>
-            <div>
-              <Views grid={grid} close={close} />
-              <Files grid={grid} />
-            </div>
+            {grid.list && (
+              <div>
+                <Views grid={grid} list={grid.list} close={close} />
+                <Files grid={grid} list={grid.list} />
+              </div>
+            )}
             <Columns grid={grid} />
           </KeyLayer>
         </Dialog>
@@ -36,7 +38,7 @@ export function GridMenu<T>({ grid, close }: { grid: Grid<T>; close: () => void 
   );
 }
 
-function Views<T>({ grid, close }: { grid: Grid<T>; close: () => void }) {
+function Views<T>({ grid, list, close }: { grid: Grid<T>; list: ListName; close: () => void }) {
   const { views, search, replace } = grid;
   const { me } = useSigned();
   const keep = useCommand('/api/keep-view');
@@ -85,7 +87,7 @@ function Views<T>({ grid, close }: { grid: Grid<T>; close: () => void }) {
         className="mt-2 border-t border-line pt-2"
         onSubmit={(e) => {
           e.preventDefault();
-          if (name.trim()) keep.run({ ask: { list: grid.list, name: name.trim(), for_all: all, opens, search: viewOf(search) } });
+          if (name.trim()) keep.run({ ask: { list, name: name.trim(), for_all: all, opens, search: viewOf(search) } });
         }}
       >
         <label className="block">
@@ -148,14 +150,14 @@ function Columns<T>({ grid }: { grid: Grid<T> }) {
 }
 
 /** The list as it is shown, as a file. */
-function Files<T>({ grid }: { grid: Grid<T> }) {
+function Files<T>({ grid, list }: { grid: Grid<T>; list: ListName }) {
   const at = (form: string) => {
     const q = new URLSearchParams({ form });
     for (const [k, v] of Object.entries({ ...grid.found, sort: grid.query.sort, down: grid.query.down })) {
       for (const one of Array.isArray(v) ? v : [v]) if (one !== undefined) q.append(k, String(one));
     }
     q.set('columns', grid.shown.flatMap((s) => s.column.file ?? (s.column.kind ? [s.column.name] : [])).join(','));
-    return `/api/lists/${grid.list}/file?${q.toString()}`;
+    return `/api/lists/${list}/file?${q.toString()}`;
   };
   return (
     <section>

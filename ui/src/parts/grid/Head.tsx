@@ -62,7 +62,7 @@ function HeadCell<T>({
   const [menu, setMenu] = useState(false);
   const on = search.sort === c.name;
   const filtered = (search.only ?? []).some((f) => readFilter(f)?.column === c.name);
-  if (!c.kind) {
+  if (!c.kind && !c.by) {
     return (
       <th className={c.num ? 'num' : undefined} title={c.hint}>
         <span className="truncate">{c.title}</span>
@@ -88,7 +88,7 @@ function HeadCell<T>({
           {on && (search.down ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
           {filtered && <FilterIcon size={11} aria-label="filtered" className="text-focus" />}
         </button>
-        {menu ? (
+        {!c.kind ? null : menu ? (
           <Suspense fallback={<ChevronDown size={12} aria-hidden />}>
             <ColumnMenu grid={grid} column={c} at={at} close={() => setMenu(false)} />
           </Suspense>

@@ -6,10 +6,14 @@ import type { Grid } from './useGrid';
 
 /** Chooses all rows that are found, also those that have not come; each as it is now. */
 export async function chooseAll<T>(grid: Grid<T>, tell: (t: Omit<Toast, 'id'>) => void) {
+  if (!grid.list) return;
   try {
     const all = await ask(
       client.GET('/api/lists/{list}/keys', {
-        params: { path: { list: grid.list }, query: { ...grid.found, sort: grid.query.sort, down: grid.query.down } },
+        params: {
+          path: { list: grid.list },
+          query: { ...grid.found, sort: grid.query.sort, down: grid.query.down, sums: grid.adds },
+        },
       }),
     );
     const ids = new Map<string, Chosen<T>>(all.keys.map((k, i) => [k, { seen: all.seen[i] ?? 0 }]));

@@ -22,6 +22,8 @@ export interface GridColumn<T> {
   cut?: boolean;
   /** Set if the server can sort and filter by it. */
   kind?: Kind;
+  /** By which rows that are all there are sorted. */
+  by?: (row: T) => string | number;
   /** The rows can be grouped by it. */
   group?: boolean;
   /** How what it adds up to is written. */

@@ -11,8 +11,10 @@ export interface ListQuery {
   down?: boolean;
 }
 
-export interface PageOf<T> {
+export interface PageOf<T, H = unknown> {
   rows: T[];
+  /** What the server says of the whole list with its first page. */
+  head?: H;
   /** After which the next page begins; absent on the last one. */
   next?: string;
 }
@@ -120,6 +122,9 @@ export function lengthOf<T>(all: Stretch<T>[]): number {
   const last = all.at(-1);
   return last ? last.at + last.length : 0;
 }
+
+/** The first page of the whole list. */
+export const whole: Section = { key: '', only: [] };
 
 /** At which row that of an id stands: first where it stood before, then anywhere. */
 export function indexOf<T>(all: Stretch<T>[], id: string, idOf: (row: T) => string, hint: number): number {

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { untouched, type ListSearch } from '../../base/search';
 import { useList } from '../list';
@@ -10,30 +10,50 @@ import { useChoice } from './useChoice';
 export type ListName = 'orders' | 'open' | 'items' | 'customers' | 'inbound';
 export type Group = Schemas['ListGroup'];
 
+/** Lists that have been asked for as a whole, or that come in an order of their own. */
+type PlainName = 'release' | 'quotes' | 'packing' | 'pick lists' | 'promises' | 'run lines';
+
 export interface GridOptions<T> {
-  list: ListName;
+  list: ListName | PlainName;
   /** What a row is called, for its number: “order”. */
   one: string;
-  fetch: Source<T>['fetch'];
+  /** Asks for a page of the list. */
+  fetch?: Source<T>['fetch'];
+  /** All rows of the list, if it does not come by pages. */
+  rows?: T[];
+  /** What else a page that comes in an order of its own is asked for by. */
+  asked?: Record<string, string | undefined>;
   columns: GridColumn<T>[];
   idOf: (row: T) => string;
   /** Of what can be chosen: by which it is told whether it has changed since. */
   versionOf?: (row: T) => number;
   /** What is looked for besides what the address says of any list. */
   scope?: Pick<ListQuery, 'state' | 'station'>;
+  /** Columns that are added up over all that is found. */
+  totals?: string[];
+  /** Columns that chosen rows add up. */
+  adds?: string[];
+  /** The page has to know all rows that have come. */
+  knows?: boolean;
   /** Filters that stand in the address under names of their own. */
   narrow?: string[];
 }
 
 const noVersion = () => 0;
+const lists: Record<ListName, true> = { orders: true, open: true, items: true, customers: true, inbound: true };
+const never = () => Promise.reject(new Error('this list does not come by pages'));
 
 /** What a page knows of its grid: what is looked for, the row in focus, what is chosen. */
-export function useGrid<T>({ list, one, fetch, columns, idOf, versionOf = noVersion, scope, narrow }: GridOptions<T>) {
+export function useGrid<T>(options: GridOptions<T>) {
+  const { list, one, fetch, rows, asked, columns, idOf, versionOf = noVersion, scope, narrow, totals } = options;
+  const known = list in lists ? (list as ListName) : undefined;
   const [search, set, replace] = useList();
   const { state, station } = scope ?? {};
   const only = [...(narrow ?? []), ...(search.only ?? [])].join('\n');
+  const more = JSON.stringify(asked ?? {});
   const query = useMemo<ListQuery>(
     () => ({
+      ...(JSON.parse(more) as Record<string, string>),
       q: search.q,
       only: only ? only.split('\n') : undefined,
       state,
@@ -41,47 +61,62 @@ export function useGrid<T>({ list, one, fetch, columns, idOf, versionOf = noVers
       sort: search.sort,
       down: search.down,
     }),
-    [search.q, only, state, station, search.sort, search.down],
+    [more, search.q, only, state, station, search.sort, search.down],
   );
   const found = { q: query.q, only: query.only, state, station };
   const sum = useQuery({
     queryKey: [list, 'sum', found, search.exact],
     queryFn: ({ signal }) =>
-      ask(client.GET('/api/lists/{list}/sum', { params: { path: { list }, query: { ...found, exact: search.exact } }, signal })),
-    placeholderData: keepPreviousData,
-  });
-  const by = columns.find((c) => c.group && c.name === search.group);
-  const groups = useQuery({
-    queryKey: [list, 'groups', found, by?.name, search.sort],
-    queryFn: ({ signal }) =>
       ask(
-        client.GET('/api/lists/{list}/groups', {
-          params: { path: { list }, query: { ...found, by: by?.name ?? '', sort: search.sort } },
+        client.GET('/api/lists/{list}/sum', {
+          params: { path: { list: known ?? 'orders' }, query: { ...found, exact: search.exact, sums: totals } },
           signal,
         }),
       ),
-    enabled: by !== undefined,
+    enabled: known !== undefined,
+    placeholderData: keepPreviousData,
+  });
+  const shown = useMemo(() => readColumns(search.cols, columns), [search.cols, columns]);
+  const by = columns.find((c) => c.group && c.name === search.group);
+  // A group comes to what its shown columns add up to, and to what a picture shows.
+  const added = shown.flatMap(({ column: c }) => (c.sum ? [c.name] : c.grows ? (c.file ?? []) : []));
+  const groups = useQuery({
+    queryKey: [list, 'groups', found, by?.name, search.sort, added],
+    queryFn: ({ signal }) =>
+      ask(
+        client.GET('/api/lists/{list}/groups', {
+          params: { path: { list: known ?? 'orders' }, query: { ...found, by: by?.name ?? '', sort: search.sort, sums: added } },
+          signal,
+        }),
+      ),
+    enabled: by !== undefined && known !== undefined,
     placeholderData: (was, before) => (before?.queryKey[3] === by?.name ? was : undefined),
   });
   const views = useQuery({
     queryKey: ['views', list],
     queryFn: ({ signal }) => ask(client.GET('/api/views', { params: { query: { list } }, signal })),
     staleTime: 60_000,
+    enabled: known !== undefined,
   });
   // Whoever comes with nothing in the address gets the view with which the list opens, if there is one.
   const opening = untouched(search) ? views.data?.find((v) => v.opens) : undefined;
   useEffect(() => {
     if (opening) replace({ ...(opening.search as ListSearch), view: opening.id });
   }, [opening]); // eslint-disable-line react-hooks/exhaustive-deps
-  const shown = useMemo(() => readColumns(search.cols, columns), [search.cols, columns]);
   const choice = useChoice(idOf, versionOf);
   const [at, setAt] = useState<{ id: string; row?: T; group?: Group; index: number }>({ id: search.row ?? '', index: 0 });
   const [changed, setChanged] = useState<T[]>([]);
-  const source = useMemo<Source<T>>(() => ({ list, fetch }), [list, fetch]);
+  const [loaded, setLoaded] = useState<T[]>([]);
+  const step = useRef<(by: number) => void>(() => {});
+  const source = useMemo<Source<T>>(() => ({ list, fetch: fetch ?? never }), [list, fetch]);
+  const local = useMemo(() => rows && sorted(rows, columns, search.sort, search.down), [rows, columns, search.sort, search.down]);
   return {
-    list,
+    /** Its name at the server, if it can be sorted, filtered and grouped there. */
+    list: known,
+    name: list,
     one,
     source,
+    local,
     columns,
     shown,
     setShown: (next: Shown<T>[]) => set({ cols: writeColumns(next, columns) }),
@@ -106,7 +141,24 @@ export function useGrid<T>({ list, one, fetch, columns, idOf, versionOf = noVers
     /** Chosen rows that are no longer as they were when they were chosen. */
     changed,
     setChanged,
+    adds: options.adds,
+    /** Moves the focus so many rows. */
+    step,
+    /** All rows that have come, if the page has to know. */
+    loaded,
+    setLoaded: options.knows ? setLoaded : undefined,
   };
+}
+
+/** Rows that are all there, by a column. */
+function sorted<T>(rows: T[], columns: GridColumn<T>[], sort: string | undefined, down: boolean | undefined): T[] {
+  const by = columns.find((c) => c.name === sort)?.by;
+  if (!by) return rows;
+  const way = down ? -1 : 1;
+  return [...rows].sort((a, b) => {
+    const [x, y] = [by(a), by(b)];
+    return x < y ? -way : x > y ? way : 0;
+  });
 }
 
 export type Grid<T> = ReturnType<typeof useGrid<T>>;

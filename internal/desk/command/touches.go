@@ -1,0 +1,57 @@
+package command
+
+// Touched is a kind of thing that a command changes: pages that show it look at it again.
+type Touched string
+
+// What commands change.
+const (
+	TouchedOrders    Touched = "orders" // and their lines, promises and holds
+	TouchedStock     Touched = "stock"
+	TouchedLists     Touched = "pick lists"
+	TouchedShipments Touched = "shipments"
+	TouchedInbound   Touched = "inbound"
+	TouchedQuotes    Touched = "quotes"
+	TouchedBuying    Touched = "requests to buy"
+	TouchedPolicies  Touched = "policies"
+	TouchedPeople    Touched = "people"
+	TouchedViews     Touched = "views"
+)
+
+// touches are what commands change, by verb. A verb that is not here changes anything: an import, and what takes another command back.
+var touches = map[Verb][]Touched{
+	VerbAllocate:  {TouchedOrders, TouchedStock},
+	VerbGiveBack:  {TouchedOrders, TouchedStock},
+	VerbRun:       {TouchedOrders, TouchedStock, TouchedPolicies},
+	VerbMove:      {TouchedOrders, TouchedStock},
+	VerbMakeRoom:  {TouchedOrders, TouchedStock},
+	VerbRelease:   {TouchedOrders, TouchedStock, TouchedLists},
+	VerbRecall:    {TouchedOrders, TouchedStock, TouchedLists},
+	VerbPick:      {TouchedOrders, TouchedStock, TouchedLists},
+	VerbPack:      {TouchedOrders, TouchedStock, TouchedShipments},
+	VerbUnpack:    {TouchedOrders, TouchedStock, TouchedShipments},
+	VerbDispatch:  {TouchedOrders, TouchedStock, TouchedShipments},
+	VerbDepart:    {TouchedOrders, TouchedStock, TouchedShipments},
+	VerbNotTaken:  {TouchedOrders, TouchedShipments},
+	VerbException: {TouchedOrders, TouchedShipments},
+	VerbDeliver:   {TouchedOrders, TouchedShipments},
+	VerbReceive:   {TouchedStock, TouchedInbound},
+	VerbMoveDue:   {TouchedOrders, TouchedStock, TouchedInbound},
+	VerbDrop:      {TouchedOrders, TouchedStock},
+	VerbReopen:    {TouchedOrders, TouchedStock},
+	VerbHold:      {TouchedOrders},
+	VerbLift:      {TouchedOrders},
+	VerbPromise:   {TouchedOrders, TouchedStock},
+	VerbEnter:     {TouchedOrders, TouchedStock, TouchedQuotes},
+	VerbChange:    {TouchedOrders, TouchedStock},
+	VerbQuote:     {TouchedQuotes},
+	VerbApprove:   {TouchedQuotes},
+	VerbBuy:       {TouchedBuying},
+	VerbSettle:    {TouchedBuying, TouchedInbound, TouchedStock},
+	VerbPolicy:    {TouchedPolicies},
+	VerbPeople:    {TouchedPeople},
+	VerbPassword:  {TouchedPeople},
+	VerbView:      {TouchedViews},
+}
+
+// Touches is what a command of that verb changes; nothing said is anything.
+func (v Verb) Touches() []Touched { return touches[v] }

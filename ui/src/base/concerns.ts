@@ -1,0 +1,95 @@
+/** What a command changes, as the server says it. */
+export const kinds = [
+  'orders',
+  'stock',
+  'pick lists',
+  'shipments',
+  'inbound',
+  'quotes',
+  'requests to buy',
+  'policies',
+  'people',
+  'views',
+] as const;
+export type Kind = (typeof kinds)[number];
+
+/**
+ * What each question rests on, by the name with which its key begins. When that changes it is asked again. What people type and look for
+ * themselves is not.
+ */
+export const restsOn: Record<string, readonly Kind[]> = {
+  me: [],
+  search: [],
+  progress: [],
+  notices: [],
+  'demo people': [],
+  'draft-of': [],
+  rehearsal: [],
+  strip: ['orders', 'stock', 'pick lists', 'shipments', 'inbound'],
+  orders: ['orders', 'stock'],
+  order: ['orders', 'stock', 'pick lists', 'shipments', 'inbound'],
+  trail: ['orders'],
+  open: ['orders', 'stock', 'inbound'],
+  release: ['orders', 'stock'],
+  items: ['orders', 'stock', 'inbound'],
+  item: ['orders', 'stock', 'inbound', 'requests to buy'],
+  customers: ['orders'],
+  customer: ['orders'],
+  standing: ['orders', 'stock'],
+  inbound: ['inbound', 'orders'],
+  'arrival-moved': ['inbound', 'orders', 'stock'],
+  'can-promise': ['orders', 'stock', 'inbound'],
+  promised: ['orders', 'stock', 'inbound'],
+  why: ['orders', 'stock', 'inbound', 'policies'],
+  room: ['orders', 'stock', 'inbound'],
+  contested: ['orders', 'stock', 'inbound'],
+  contest: ['orders', 'stock', 'inbound'],
+  'what if': ['orders', 'stock', 'inbound'],
+  draft: ['orders', 'stock', 'inbound', 'quotes'],
+  quotes: ['quotes'],
+  quote: ['quotes', 'orders'],
+  'buy-requests': ['requests to buy'],
+  'propose-buy': ['orders', 'stock', 'inbound', 'requests to buy'],
+  floor: ['pick lists'],
+  'pick list': ['pick lists', 'orders'],
+  packing: ['orders', 'shipments'],
+  dock: ['shipments', 'orders'],
+  shipment: ['shipments', 'orders'],
+  policies: ['policies'],
+  runs: ['policies', 'orders'],
+  settings: [],
+  people: ['people'],
+  views: ['views'],
+};
+
+/** What was changed: of one command, or of several that were gathered. */
+export interface Change {
+  command?: number;
+  who?: string;
+  orders?: string[];
+  skus?: string[];
+  /** More orders and items than can be listed. */
+  all?: boolean;
+  /** The kinds of things; any if absent. */
+  touches?: string[];
+  /** What came of what they asked for before. */
+  news?: string;
+}
+
+/** Questions of one order or item are asked again only if it is theirs. */
+const ofOne: Record<string, 'orders' | 'skus'> = { order: 'orders', trail: 'orders', item: 'skus' };
+
+/** Whether a question has to be asked again after a change; `skus` are the items that its answer shows. */
+export function concerns(change: Change, key: readonly unknown[], skus: readonly string[] = []): boolean {
+  const name = String(key[0]);
+  const on = restsOn[name];
+  if (on?.length === 0) return name === 'settings' && change.touches === undefined;
+  if (on && change.touches && !change.touches.some((t) => on.includes(t as Kind))) return false;
+  const one = ofOne[name];
+  if (!one || change.all) return true;
+  // An order is touched, too, when the stock of one of its items is.
+  return (
+    (change[one]?.includes(String(key[1])) ?? false) ||
+    (name === 'order' && (change.skus?.some((s) => skus.includes(s)) ?? false))
+  );
+}
