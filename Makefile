@@ -96,6 +96,10 @@ bench: build ## measure: allocations against single-row updates, pages, imports
 	@go test ./core/makeroom -run '^$$' -bench 300 -benchtime 200x
 	@$(BIN) bench
 
+.PHONY: bench-ui
+bench-ui: build ## measure: keys and navigation on lists of 70,000 rows, from the trace of the browser, beside a bare table
+	@$(BIN) bench --only screens
+
 .PHONY: load
 load: build ## coordinators and pickers at work at once, on one server and on two, for a minute each
 	@$(BIN) bench --only load

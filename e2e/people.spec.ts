@@ -76,6 +76,7 @@ test("a page whose server is gone says since when its numbers are old, and catch
     const ana = await newPage(browser);
     await ana.goto(`http://127.0.0.1:${port}/`);
     await ana.getByRole("button", { name: /^coordinator/i }).click();
+    await expect(ana.getByRole("navigation", { name: "Stations" })).toBeVisible();
     await ana.goto(`http://127.0.0.1:${port}/orders?station=allocated`);
     const row = ana.locator("tr[data-row]").first();
     await expect(row).toBeVisible();

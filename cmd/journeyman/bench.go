@@ -13,6 +13,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -76,12 +77,12 @@ func benchCommand(cfg *config) *cobra.Command {
 			}()
 			parts := map[string]func() error{
 				"computation": b.computation, "allocations": b.allocations, "pages": b.pages, "imports": b.imports,
-				"large": b.large, "lists": b.lists, "load": b.load,
+				"large": b.large, "lists": b.lists, "load": b.load, "screens": b.screens,
 			}
 			for _, name := range b.parts {
 				part, known := parts[name]
 				if !known {
-					return fmt.Errorf("there is nothing to measure called %q: choose of %s", name, strings.Join(benchParts, ", "))
+					return fmt.Errorf("there is nothing to measure called %q: choose of %s", name, strings.Join(slices.Sorted(maps.Keys(parts)), ", "))
 				}
 				if err := part(); err != nil {
 					return err

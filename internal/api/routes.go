@@ -163,9 +163,13 @@ func (s *Server) orderReads(a huma.API) {
 		func(c ctx, _ actor, in *numberIn) (query.OrderView, error) { return s.Desk.Query.Order(c, in.Number) },
 	)
 	get(s, a, "trail", "/api/orders/{number}/trail", "What happened to an order, oldest first",
-		func(c ctx, _ actor, in *numberIn) ([]supply.TrailEntry, error) {
-			return s.Desk.Query.Trail(c, in.Number)
+		func(c ctx, who actor, in *numberIn) ([]supply.TrailEntry, error) {
+			return s.Desk.Query.Trail(c, in.Number, who)
 		})
+	get(
+		s, a, "actions", "/api/actions", "What one did last, and what of it can be taken back",
+		func(c ctx, who actor, _ *struct{}) ([]query.Action, error) { return s.Desk.Query.Actions(c, who) },
+	)
 	list(s, a, "open-lines", "/api/open", "A page of lines with open units", s.Desk.Query.Open)
 	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one",
 		func(c ctx, _ actor, in *QueryIn) (query.PromisedPage, error) {

@@ -132,7 +132,7 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 }
 
 // Trail returns everything that happened to an order, oldest first.
-func (d *Desk) Trail(ctx context.Context, number string) ([]supply.TrailEntry, error) {
+func (d *Desk) Trail(ctx context.Context, number string, who command.Actor) ([]supply.TrailEntry, error) {
 	r := d.Store.Read(ctx)
 	h, found, err := r.OrderByNumber(number)
 	if err != nil {
@@ -152,7 +152,7 @@ func (d *Desk) Trail(ctx context.Context, number string) ([]supply.TrailEntry, e
 	out := make([]supply.TrailEntry, 0, len(happened)+len(promised))
 	for _, x := range happened {
 		out = append(out, supply.TrailEntry{
-			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.EventText(x), Kind: x.Kind, Document: x.Document,
+			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.EventText(x), Kind: x.Kind, Document: x.Document, DocumentKind: x.DocumentKind,
 			Command: x.Command, Undone: x.Undone,
 		})
 	}
@@ -181,5 +181,58 @@ func (d *Desk) Trail(ctx context.Context, number string) ([]supply.TrailEntry, e
 		)
 	}
 	slices.SortStableFunc(out, func(a, b supply.TrailEntry) int { return strings.Compare(a.At, b.At) })
-	return out, nil
+	verbs := map[int64]store.Event{}
+	for _, x := range happened {
+		verbs[x.Command] = x
+	}
+	mine := store.IDs{}
+	for id, x := range verbs {
+		if !x.Undone && mayTakeBack(who, x.ActorID, x.Verb) {
+			mine = append(mine, id)
+		}
+	}
+	stands, err := r.Standing(mine)
+	for i := range out {
+		out[i].Undo = stands[out[i].Command]
+	}
+	return out, err
+}
+
+// mayTakeBack says whether somebody may take back what a person did, as long as it stands.
+func mayTakeBack(who command.Actor, person int64, verb string) bool {
+	v := command.Verb(verb)
+	return v.Undoable() && command.MayTakeBack(who, person, v) == nil
+}
+
+// Action is something that a person did.
+type Action struct {
+	Command int64  `json:"command"`
+	At      string `json:"at" format:"date-time"`
+	Text    string `json:"text"`
+	Undone  bool   `json:"undone"`
+	Undo    bool   `json:"undo" doc:"It can be taken back: nothing else has happened to its lines"`
+}
+
+// mostActions is how many of a person's actions are listed.
+const mostActions = 40
+
+// Actions returns what somebody did last, the newest first.
+func (d *Desk) Actions(ctx context.Context, who command.Actor) ([]Action, error) {
+	r := d.Store.Read(ctx)
+	rows, err := r.ActionsOf(who.ID, mostActions)
+	if err != nil {
+		return nil, err
+	}
+	mine := store.IDs{}
+	for _, a := range rows {
+		if !a.Undone && mayTakeBack(who, who.ID, a.Verb) {
+			mine = append(mine, a.ID)
+		}
+	}
+	stands, err := r.Standing(mine)
+	out := make([]Action, len(rows))
+	for i, a := range rows {
+		out[i] = Action{a.ID, a.At.UTC().Format(time.RFC3339), a.Sentence, a.Undone, stands[a.ID]}
+	}
+	return out, err
 }

@@ -112,7 +112,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	if !v.Finished || v.At.Delivered != 108 || v.At.Dropped != 2 {
 		t.Fatalf("at the end: %+v", v.At)
 	}
-	trail, err := o.Query.Trail(ctx, "SO-1001")
+	trail, err := o.Query.Trail(ctx, "SO-1001", o.Ana)
 	if err != nil {
 		t.Fatal(err)
 	}

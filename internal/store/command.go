@@ -1,6 +1,9 @@
 package store
 
-import "time"
+import (
+	"fmt"
+	"time"
+)
 
 // CommandByID returns the command, if there is one.
 func (r *Reader) CommandByID(id int64) (Command, bool, error) {
@@ -15,6 +18,7 @@ func (r *Reader) UndoneBy(id int64) (Command, bool, error) {
 // Event is what one command did to a line or an order, in sum.
 type Event struct {
 	Command  int64
+	ActorID  int64
 	Verb     string
 	Kind     string
 	Cause    string
@@ -26,6 +30,8 @@ type Event struct {
 	LineNo   int
 	Undone   bool
 	Document string
+
+	DocumentKind string
 }
 
 // ChangesOfLine returns what happened to the line after its journal entry `seen`, oldest first.
@@ -63,9 +69,10 @@ func (r *Reader) changes(lines IDs, seen int64) ([]Event, error) {
 func (r *Reader) TrailOfOrder(order int64) ([]Event, error) {
 	return all[Event](r, `
 		SELECT * FROM (
-			SELECT c.id AS command, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty, i.sku, l.line_no,
+			SELECT c.id AS command, c.actor_id, c.verb, j.kind, j.cause, u.name AS who, c.at, c.reason, sum(j.qty) AS qty, i.sku, l.line_no,
 				EXISTS (SELECT 1 FROM command x WHERE x.undoes = c.id) AS undone,
-				coalesce(min(pl.number), min(s.number), '') AS document
+				coalesce(min(pl.number), min(s.number), '') AS document,
+				CASE WHEN min(pl.number) IS NOT NULL THEN 'pick list' WHEN min(s.number) IS NOT NULL THEN 'shipment' ELSE '' END AS document_kind
 			FROM journal j JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
 				JOIN order_line l ON l.id = j.line_id JOIN item i ON i.id = j.item_id
 				LEFT JOIN pick_task t ON t.id = j.task_id LEFT JOIN pick_list pl ON pl.id = t.pick_list_id
@@ -73,10 +80,50 @@ func (r *Reader) TrailOfOrder(order int64) ([]Event, error) {
 			WHERE j.line_id = ANY(ARRAY(SELECT id FROM order_line WHERE order_id = @order))
 			GROUP BY c.id, u.name, j.kind, j.cause, i.sku, l.line_no
 			UNION ALL
-			SELECT c.id, c.verb, 'hold', h.kind, u.name, c.at, h.note, 0, '', 0, false, ''
+			SELECT c.id, c.actor_id, c.verb, 'hold', h.kind, u.name, c.at, h.note, 0, '', 0, false, '', ''
 			FROM hold h JOIN command c ON c.id = h.placed_by JOIN app_user u ON u.id = c.actor_id WHERE h.order_id = @order
 			UNION ALL
-			SELECT c.id, c.verb, 'lift', h.kind, u.name, c.at, c.reason, 0, '', 0, false, ''
+			SELECT c.id, c.actor_id, c.verb, 'lift', h.kind, u.name, c.at, c.reason, 0, '', 0, false, '', ''
 			FROM hold h JOIN command c ON c.id = h.lifted_by JOIN app_user u ON u.id = c.actor_id WHERE h.order_id = @order
 		) t ORDER BY at, command, line_no`, map[string]any{"order": order})
+}
+
+// mostLooked is of how many lines a command may have been for it to be looked at whether it stands: of more, it is found out when it is
+// taken back.
+const mostLooked = 2000
+
+// Standing returns those of the commands that were not taken back and since which nothing else has happened to the lines that they
+// touched.
+func (r *Reader) Standing(commands IDs) (map[int64]bool, error) {
+	found, err := all[struct{ ID int64 }](r, fmt.Sprintf(`
+		SELECT c.id FROM command c
+		WHERE c.id = ANY(?) AND NOT EXISTS (SELECT 1 FROM command x WHERE x.undoes = c.id)
+			AND ((c.outcome ->> 'lines')::bigint > %d OR NOT EXISTS (
+				SELECT 1 FROM (
+					SELECT line_id, max(id) AS last FROM (
+						SELECT line_id, id FROM journal WHERE command_id = c.id AND line_id IS NOT NULL
+						UNION ALL SELECT line_id, id FROM promise_entry WHERE command_id = c.id) e
+					GROUP BY line_id) m
+				JOIN line_count n ON n.line_id = m.line_id WHERE n.version <> m.last))`, mostLooked), commands)
+	out := make(map[int64]bool, len(found))
+	for _, x := range found {
+		out[x.ID] = true
+	}
+	return out, err
+}
+
+// Action is a command of a person's own.
+type Action struct {
+	ID       int64
+	Verb     string
+	At       time.Time
+	Sentence string
+	Undone   bool
+}
+
+// ActionsOf returns the last commands of a person, the newest first.
+func (r *Reader) ActionsOf(person int64, limit int) ([]Action, error) {
+	return all[Action](r, `SELECT c.id, c.verb, c.at, coalesce(c.outcome ->> 'sentence', '') AS sentence,
+			EXISTS (SELECT 1 FROM command x WHERE x.undoes = c.id) AS undone
+		FROM command c WHERE c.actor_id = ? ORDER BY c.id DESC LIMIT ?`, person, limit)
 }

@@ -86,7 +86,7 @@ func TestMovingAnArrivalShowsWhatSlipsBeforeItIsDone(t *testing.T) {
 	if e := see("2027-03-12"); len(e.History) != 1 || e.History[0].Reason != call.Reason || e.History[0].Who != "Ana Ruiz" {
 		t.Errorf("its history is %+v", e.History)
 	}
-	trail, err := o.Query.Trail(ctx, "SO-5002")
+	trail, err := o.Query.Trail(ctx, "SO-5002", o.Ana)
 	if err != nil || trail[len(
 		trail,
 	)-1].Text != "promised 30 for Mon 15 Mar of ZA-1, line 1; it was 30 for Fri 12 Mar: the kiln at the works is down" {

@@ -118,7 +118,7 @@ func TestRoomIsMadeAtTheLeastHarm(t *testing.T) {
 	}
 	o.Sound()
 	// Who was put back has the reason in the trail and a message that is ready.
-	trail, err := o.Query.Trail(ctx, "SO-8003")
+	trail, err := o.Query.Trail(ctx, "SO-8003", o.Ana)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -247,7 +247,7 @@ func TestRoomIsMadeAndTheOrderEnteredInOneStep(t *testing.T) {
 	if ms := o.Order("SO-8003").Messages; len(ms) != 1 {
 		t.Errorf("messages %+v", ms)
 	}
-	trail, err := o.Query.Trail(ctx, "SO-8003")
+	trail, err := o.Query.Trail(ctx, "SO-8003", o.Ana)
 	if err != nil || !strings.Contains(trail[len(trail)-1].Text, "room was made for") {
 		t.Errorf("%v %+v", err, trail)
 	}

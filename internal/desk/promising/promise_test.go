@@ -76,7 +76,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	}
 	o.Sound()
 
-	trail, err := o.Query.Trail(ctx, "SO-1001")
+	trail, err := o.Query.Trail(ctx, "SO-1001", o.Ana)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -187,7 +187,7 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 	if len(l.Promises) != 2 || !l.Promises[1].Late || l.Promises[1].Day != "2027-03-10" || l.ShipBy != "2027-03-02" {
 		t.Errorf("promised %+v, to leave by %s", l.Promises, l.ShipBy)
 	}
-	trail, err := o.Query.Trail(ctx, "SO-20001")
+	trail, err := o.Query.Trail(ctx, "SO-20001", o.Ana)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -267,7 +267,7 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 	if got := o.Order(number).ShipTo; got.Street != "The Barn" {
 		t.Errorf("changed, it goes to %+v", got)
 	}
-	trail, err := o.Query.Trail(context.Background(), number)
+	trail, err := o.Query.Trail(context.Background(), number, o.Ana)
 	if err != nil || slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text, "changed address") }) {
 		t.Errorf("the address was not changed: %+v %v", trail, err)
 	}
@@ -472,7 +472,7 @@ func TestAnotherDayPromisesAnOrderAnew(t *testing.T) {
 	if l.ShipBy != "2027-03-17" || len(l.Promises) != 1 || l.Promises[0].Day != "2027-03-17" || l.Promises[0].Late {
 		t.Errorf("leaves by %s, promised %+v", l.ShipBy, l.Promises)
 	}
-	trail, err := o.Query.Trail(ctx, number)
+	trail, err := o.Query.Trail(ctx, number, o.Ana)
 	if err != nil {
 		t.Fatal(err)
 	}

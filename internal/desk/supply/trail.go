@@ -15,13 +15,15 @@ import (
 
 // TrailEntry is one thing that happened to an order.
 type TrailEntry struct {
-	At       string `json:"at" format:"date-time"`
-	Who      string `json:"who"`
-	Text     string `json:"text"`
-	Kind     string `json:"kind" doc:"The move, or hold and lift"`
-	Document string `json:"document,omitempty"`
-	Command  int64  `json:"command"`
-	Undone   bool   `json:"undone"`
+	At           string `json:"at" format:"date-time"`
+	Who          string `json:"who"`
+	Text         string `json:"text"`
+	Kind         string `json:"kind" doc:"The move, or hold and lift"`
+	Document     string `json:"document,omitempty"`
+	DocumentKind string `json:"document_kind,omitempty"`
+	Command      int64  `json:"command"`
+	Undone       bool   `json:"undone"`
+	Undo         bool   `json:"undo,omitempty" doc:"Whoever asks can take the command back"`
 }
 
 // ChangeText says what a change of a value did.

@@ -14,3 +14,8 @@ CREATE TABLE list_view (
 CREATE UNIQUE INDEX list_view_opens ON list_view (list, owner_id) NULLS NOT DISTINCT WHERE opens;
 CREATE INDEX list_view_owner ON list_view (owner_id);
 GRANT SELECT, INSERT, UPDATE, DELETE ON list_view TO journeyman_app;
+
+-- What a person did last, the newest first.
+CREATE INDEX command_of ON command (actor_id, id);
+-- What a command did to promises, to take it back: entries come in the order of their commands, which this index follows at next to no cost.
+CREATE INDEX promise_entry_command ON promise_entry USING brin (command_id) WITH (pages_per_range = 16, autosummarize = on);

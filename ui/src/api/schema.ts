@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/actions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one did last, and what of it can be taken back */
+        get: operations["actions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/add-person": {
         parameters: {
             query?: never;
@@ -1642,6 +1659,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Action: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            command: number;
+            text: string;
+            /** @description It can be taken back: nothing else has happened to its lines */
+            undo: boolean;
+            undone: boolean;
+        };
         Address: {
             city: string;
             country: string;
@@ -4767,9 +4794,12 @@ export interface components {
             /** Format: int64 */
             command: number;
             document?: string;
+            document_kind?: string;
             /** @description The move, or hold and lift */
             kind: string;
             text: string;
+            /** @description Whoever asks can take the command back */
+            undo?: boolean;
             undone: boolean;
             who: string;
         };
@@ -5034,6 +5064,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    actions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Action"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, Outlet, useNavigate, useRouterState } from '@tanstack/react-router';
-import { Moon, Plus, Search, Sun } from 'lucide-react';
+import { History, Moon, Plus, Search, Sun } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { client } from '../api/call';
 import { Dialog } from '../parts/Dialog';
@@ -9,6 +9,7 @@ import { showClock } from '../base/format';
 import { show as showKeys } from '../base/keys/binding';
 import { pageLayer } from '../base/keys/dispatcher';
 import { useKey, useKnownKeys } from '../base/keys/useKey';
+import { Actions } from './actions';
 import { useFailed } from './useFailed';
 import { useLive } from './live';
 import { Palette } from './palette';
@@ -33,10 +34,12 @@ const quiet = [
 export function Frame() {
   const [palette, setPalette] = useState(false);
   const [help, setHelp] = useState(false);
+  const [actions, setActions] = useState(false);
   const since = useLive();
   const go = useNavigate();
   useArrival();
   useKey('mod+k, /', 'Find anything, go anywhere', () => setPalette(true), { ...everywhere, typing: true });
+  useKey('shift+u', 'What you did last, to undo it', () => setActions(true), everywhere);
   useKey('?', 'Keyboard shortcuts', () => setHelp(true), everywhere);
   useKey('n', 'New order or quote', () => void go({ to: '/entry' }), everywhere);
   const goes: [string, string, () => void][] = [
@@ -99,6 +102,15 @@ export function Frame() {
           <Search size={14} aria-hidden /> Find a number or name <span className="ml-auto" />
           <Key>Ctrl K</Key>
         </button>
+        <button
+          className="cursor-pointer text-mute hover:text-ink"
+          aria-label="What you did last"
+          aria-keyshortcuts="Shift+U"
+          title="What you did last, to undo it (⇧U)"
+          onClick={() => setActions(true)}
+        >
+          <History size={16} aria-hidden />
+        </button>
         <button className="cursor-pointer" aria-label="Keyboard shortcuts" onClick={() => setHelp(true)}>
           <Key>?</Key>
         </button>
@@ -107,6 +119,7 @@ export function Frame() {
         <Outlet />
       </div>
       {palette && <Palette close={() => setPalette(false)} />}
+      {actions && <Actions close={() => setActions(false)} />}
       {help && <KeysHelp close={() => setHelp(false)} />}
     </div>
   );

@@ -29,6 +29,7 @@ export const restsOn: Record<string, readonly Kind[]> = {
   orders: ['orders', 'stock'],
   order: ['orders', 'stock', 'pick lists', 'shipments', 'inbound'],
   trail: ['orders'],
+  actions: ['orders', 'stock'],
   open: ['orders', 'stock', 'inbound'],
   release: ['orders', 'stock'],
   items: ['orders', 'stock', 'inbound'],

@@ -25,6 +25,7 @@ export const questions = {
       queryKey: ['trail', number],
       queryFn: ({ signal }) => ask(client.GET('/api/orders/{number}/trail', { params: { path: { number } }, signal })),
     }),
+  actions: () => queryOptions({ queryKey: ['actions'], queryFn: ({ signal }) => ask(client.GET('/api/actions', { signal })) }),
   orders: (query: Query<'/api/orders'>) =>
     queryOptions({
       queryKey: ['orders', query],

@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, queryOptions, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { ask, client, type Outcome, type Schemas } from '../api/call';
 import { useSigned } from '../base/session';
@@ -11,6 +11,14 @@ import { useCommand } from './useCommand';
 type Ask = Schemas['RoomAsk'];
 type Way = Schemas['RoomWay'];
 type Entry = Schemas['RoomEntry'];
+
+/** Asks which promises to others could be postponed. */
+export const roomFor = (body: Ask) =>
+  queryOptions({
+    queryKey: ['room', body],
+    queryFn: ({ signal }) => ask(client.POST('/api/room', { body, signal })),
+    retry: false,
+  });
 
 const entryKey = (e: { line: number; from: string }) => `${e.line} ${e.from}`;
 
@@ -35,10 +43,8 @@ export function MakeRoom({
   const [kind, setKind] = useState('number');
   const body: Ask = { ...demand, fixed };
   const plain = useQuery({
-    queryKey: ['room', body],
-    queryFn: ({ signal }) => ask(client.POST('/api/room', { body, signal })),
+    ...roomFor(body),
     placeholderData: keepPreviousData,
-    retry: false,
   });
   const v = plain.data;
   const chosen = (v?.candidates ?? [])
@@ -180,7 +186,8 @@ export function MakeRoom({
   );
 }
 
-function summary(w: Way): string {
+/** Who is touched by making room, in few words. */
+export function summary(w: Way): string {
   const late = w.makes_late ? `, ${showNum(w.makes_late)} late` : '';
   return `${plural(w.lines, 'line')} of ${plural(w.customers, 'customer')}, ${plural(w.days, 'day')}${late}`;
 }

@@ -16,6 +16,7 @@ import { MakeRoom } from '../../parts/MakeRoom';
 import { Quantity } from '../../parts/Quantity';
 import { useRows } from '../../parts/rows';
 import { Load } from '../../parts/states';
+import { TakeBack } from '../../parts/TakeBack';
 import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
 
@@ -553,33 +554,75 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
   );
 }
 
+type Entry = Schemas['TrailEntry'];
+
+/** What one command did stands together, the newest first. */
+function gathered(trail: Entry[]): [Entry, ...Entry[]][] {
+  const out: [Entry, ...Entry[]][] = [];
+  for (const e of trail) {
+    const last = out.at(-1);
+    if (last && last[0].command === e.command) last.push(e);
+    else out.push([e]);
+  }
+  return out.reverse();
+}
+
+/** Of what one command did to many lines so many are listed at first. */
+const atFirst = 8;
+
 function Trail({ number }: { number: string }) {
-  const trail = useQuery({
-    ...questions.trail(number),
-  });
+  const trail = useQuery(questions.trail(number));
   return (
     <section aria-label="Trail">
       <h2 className="mb-1 text-[14px]">Trail</h2>
       <Load of={trail}>
         {(t) => (
           <ol className="space-y-1">
-            {[...t].reverse().map((e, i) => (
-              <li key={i} className="flex gap-2">
-                <span className="w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(e.at)}</span>
-                <span className={e.undone ? 'text-mute line-through' : ''}>
-                  <b>{e.who}</b> {e.text}
-                  {e.document && (
-                    <>
-                      {' '}
-                      <DocumentLink kind={e.document.startsWith('PL') ? 'pick list' : 'shipment'} number={e.document} />
-                    </>
-                  )}
-                </span>
-              </li>
-            ))}
+            {gathered(t).map((all) => {
+              const [e] = all;
+              const more = all.slice(atFirst);
+              return (
+                <li key={`${e.command} ${e.kind}`} className="flex gap-2">
+                  <span className="w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(e.at)}</span>
+                  <div className={`min-w-0 flex-1 ${e.undone ? 'text-mute line-through' : ''}`}>
+                    <b>{e.who}</b> <Said of={e} />
+                    {all.slice(1, atFirst).map((x, i) => (
+                      <p key={i}>
+                        <Said of={x} />
+                      </p>
+                    ))}
+                    {more.length > 0 && (
+                      <details>
+                        <summary className="cursor-pointer text-mute">and {showNum(more.length)} more</summary>
+                        {more.map((x, i) => (
+                          <p key={i}>
+                            <Said of={x} />
+                          </p>
+                        ))}
+                      </details>
+                    )}
+                  </div>
+                  {e.undo && <TakeBack command={e.command} what={e.text} />}
+                </li>
+              );
+            })}
           </ol>
         )}
       </Load>
     </section>
+  );
+}
+
+function Said({ of: e }: { of: Entry }) {
+  return (
+    <>
+      {e.text}
+      {e.document && (
+        <>
+          {' '}
+          <DocumentLink kind={e.document_kind ?? ''} number={e.document} />
+        </>
+      )}
+    </>
   );
 }

@@ -7,14 +7,15 @@ import { useKey } from '../../base/keys/useKey';
 import { Act } from '../../parts/Act';
 import { useSigned } from '../../base/session';
 import { can } from '../../parts/asides';
-import { Day, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../base/format';
+import { Day, OrderLink, Tier } from '../../parts/bits';
+import { showDay, showNum } from '../../base/format';
 import { useList } from '../../parts/list';
 import { MakeRoom } from '../../parts/MakeRoom';
 import { inWords, OutlookChart, OutlookChoice, OutlookTable } from '../../parts/OutlookChart';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { Sentence } from './Sentence';
+import { Ways } from './Ways';
 
 type A = Schemas['PromiseAnswer'];
 type Way = Schemas['PromiseWay'];
@@ -22,7 +23,7 @@ type Result = UseQueryResult<A, Error>;
 
 export function Answer({ answer, asked }: { answer: Result; asked: { line?: number } }) {
   const a = answer.data;
-  const [kind, setKind] = useState('by');
+  const [kind, setKind] = useState<Way['kind']>('by');
   const [house, setHouse] = useState('');
   const [day, setDay] = useState('');
   const [table, setTable] = useState(false);
@@ -56,21 +57,12 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
                 Nothing that leaves from today on is there by {showDay(a.wished)}: what follows leaves as early as it can.
               </p>
             )}
-            <div className="grid grid-cols-3 gap-3" role="group" aria-label="Ways to promise it">
-              {a.ways.map((w, i) => (
-                <WayCard key={w.kind} a={a} w={w} k={String(i + 1)} on={w === way} choose={() => setKind(w.kind)} />
-              ))}
-            </div>
-            {tight && may('make room') && (
-              <p className="mt-2 flex items-center gap-3">
-                <button className="act" onClick={() => setRoom(true)}>
-                  Make room <Key>M</Key>
-                </button>
-                <span className="text-mute">
-                  Not good enough? See which promises to others could be postponed, at the least harm.
-                </span>
-              </p>
-            )}
+            <Ways
+              a={a}
+              way={way}
+              choose={setKind}
+              room={tight && may('make room') ? { ask: demand(a, asked.line), open: () => setRoom(true) } : undefined}
+            />
             <div className="mt-3 flex items-center gap-3">
               <h2 className="shrink-0 text-[14px]">Outlook at {shown?.name || shown?.warehouse}</h2>
               {shown && (
@@ -92,14 +84,7 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
             {shown && !table && <Legend words={inWords(shown, a.qty)} qty={a.qty} />}
             {room && (
               <MakeRoom
-                ask={{
-                  line: asked.line,
-                  sku: a.sku,
-                  warehouse: a.warehouse,
-                  qty: a.qty,
-                  by: a.ship_by,
-                  customer: a.customer,
-                }}
+                ask={demand(a, asked.line)}
                 order={!asked.line && a.customer ? { wanted: a.wished, service: a.service } : undefined}
                 close={() => setRoom(false)}
                 made={(o) => {
@@ -137,60 +122,15 @@ function Legend({ words, qty }: { words: string; qty: number }) {
   );
 }
 
-const wayTitles: Record<string, (a: A, w: Way) => string> = {
-  by: (a) => `Leaving ${showDay(a.ship_by)}, there by ${showDay(a.wished)}`,
-  whole: (_, w) => `All together, leaving ${showDay(w.parts[0]?.day ?? '')}`,
-  houses: (_, w) =>
-    `With help from ${
-      w.parts
-        .slice(1)
-        .map((p) => p.warehouse)
-        .join(' and ') || 'elsewhere'
-    }`,
-};
-
-function WayCard({ a, w, k, on, choose }: { a: A; w: Way; k: string; on: boolean; choose: () => void }) {
-  useKey(k, `Choose the ${['first', 'second', 'third'][Number(k) - 1] ?? ''} way`, choose);
-  const last = w.arrives[w.arrives.length - 1];
-  const rest = w.parts.slice(1);
-  return (
-    <button
-      aria-pressed={on}
-      onClick={choose}
-      className={
-        'cursor-pointer rounded-[9px] border bg-card px-3.5 py-2.5 text-left ' +
-        (on ? 'border-focus outline-1 outline-focus' : 'border-line')
-      }
-    >
-      <span className="flex justify-between text-mute">
-        {wayTitles[w.kind]?.(a, w)} <Key>{k}</Key>
-      </span>
-      <span className="my-0.5 block font-head text-[22px] font-bold">
-        {w.kind === 'by' ? (
-          <>
-            {showNum(w.by_wish)}
-            <span className="text-[15px] font-semibold"> of {showNum(a.qty)}</span>
-          </>
-        ) : (
-          last && showDay(last)
-        )}
-      </span>
-      <span className="block">
-        {w.kind === 'by' && w.by_wish === a.qty && 'All of it is there in time.'}
-        {w.kind === 'by' && w.by_wish < a.qty && w.short === 0 && last && (
-          <>
-            {w.by_wish > 0 ? `The other ${showNum(w.later)} arrive ` : 'All of it arrives '}
-            <b>{showDay(last)}</b>
-          </>
-        )}
-        {w.kind === 'whole' && (w.late_days > 0 ? `${plural(w.late_days, 'working day')} later than requested` : 'in time')}
-        {w.kind === 'houses' &&
-          `${w.parts.map((p) => `${showNum(p.qty)} from ${p.warehouse}`).join(', ')}; ${plural(rest.length + 1, 'shipment')}`}
-        {w.short > 0 && <span className="late"> For {showNum(w.short)} there is no supply due.</span>}
-      </span>
-    </button>
-  );
-}
+/** What room would be made for. */
+const demand = (a: A, line: number | undefined): Schemas['RoomAsk'] => ({
+  line,
+  sku: a.sku,
+  warehouse: a.warehouse,
+  qty: a.qty,
+  by: a.ship_by,
+  customer: a.customer,
+});
 
 function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook']; day: Schemas['OutlookDay']; line?: number }) {
   const before = house.days.filter((d) => d.day <= day.day);
@@ -257,21 +197,6 @@ function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook'
         </section>
       )}
       <LinesToPromise lines={a.lines} line={line} sku={a.sku} />
-      {a.instead.length > 0 && (
-        <section className="border-t border-line py-3">
-          <h2 className="text-[14px]">Substitute available</h2>
-          {a.instead.map((i) => (
-            <p key={i.sku} className="flex justify-between gap-2">
-              <span className="truncate" title={`another ${i.kind}`}>
-                <ItemLink sku={i.sku} /> <span className="text-mute">{i.name}</span>
-              </span>
-              <span className="shrink-0">
-                <b>{showNum(i.free)}</b> at {i.warehouse}
-              </span>
-            </p>
-          ))}
-        </section>
-      )}
     </>
   );
 }

@@ -1,0 +1,11 @@
+import { useCommand } from './useCommand';
+
+/** Takes back what a command did, for as long as that is possible. */
+export function TakeBack({ command, what, done }: { command: number; what: string; done?: () => void }) {
+  const undo = useCommand('/api/undo', done);
+  return (
+    <button className="pill" aria-label={`Undo: ${what}`} disabled={undo.busy} onClick={() => undo.run({ ask: { command } })}>
+      Undo
+    </button>
+  );
+}
