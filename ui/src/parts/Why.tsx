@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { questions } from '../base/questions';
 import { type Schemas } from '../api/call';
 import { OrderLink, Tier } from './bits';
@@ -13,7 +13,7 @@ export function useWhy(line: number) {
 }
 
 /** Why a line has what it has, in one sentence; in full when it is asked for. */
-export function WhyAside({ line }: { line: number }) {
+export const WhyAside = memo(function WhyAside({ line }: { line: number }) {
   const why = useWhy(line);
   const [full, setFull] = useState(false);
   if (!why.data) return null;
@@ -30,7 +30,7 @@ export function WhyAside({ line }: { line: number }) {
       {full && <WhyDialog w={why.data} close={() => setFull(false)} />}
     </section>
   );
-}
+});
 
 function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
   return (

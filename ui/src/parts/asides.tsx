@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { questions } from '../base/questions';
 import { type LineView, type Schemas } from '../api/call';
@@ -6,7 +7,7 @@ import { showDay, showNum } from '../base/format';
 import { JourneyBar } from './JourneyBar';
 
 /** The item's stock where the line looks for it, elsewhere, and what is coming. */
-export function ItemAside({ sku, warehouse }: { sku: string; warehouse?: string }) {
+export const ItemAside = memo(function ItemAside({ sku, warehouse }: { sku: string; warehouse?: string }) {
   const item = useQuery({
     ...questions.item(sku),
   });
@@ -52,10 +53,10 @@ export function ItemAside({ sku, warehouse }: { sku: string; warehouse?: string 
       </div>
     </section>
   );
-}
+});
 
 /** The other lines of the order to which the row in focus belongs. */
-export function OrderAside({ number, except }: { number: string; except?: number }) {
+export const OrderAside = memo(function OrderAside({ number, except }: { number: string; except?: number }) {
   const order = useQuery({
     ...questions.order(number),
   });
@@ -92,7 +93,7 @@ export function OrderAside({ number, except }: { number: string; except?: number
       />
     </section>
   );
-}
+});
 
 export const shipRules: Record<string, string> = {
   any: 'partial shipments',

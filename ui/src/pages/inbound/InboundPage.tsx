@@ -1,5 +1,5 @@
 import { Link } from '@tanstack/react-router';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
@@ -98,22 +98,26 @@ export function InboundPage() {
   const { may } = useSigned();
   const [receiving, setReceiving] = useState<Inbound>();
   const [moving, setMoving] = useState<Inbound>();
-  const columns: GridColumn<Inbound>[] = [
-    ...facts,
-    {
-      name: 'does',
-      title: '',
-      hint: 'What can be done',
-      width: 112,
-      text: () => '',
-      cell: (n, focused) =>
-        n.left > 0 && (
-          <button className="pill" disabled={!may('receive')} onClick={() => setReceiving(n)}>
-            Receive {focused && <Key>V</Key>}
-          </button>
-        ),
-    },
-  ];
+  const receives = may('receive');
+  const columns = useMemo<GridColumn<Inbound>[]>(
+    () => [
+      ...facts,
+      {
+        name: 'does',
+        title: '',
+        hint: 'What can be done',
+        width: 112,
+        text: () => '',
+        cell: (n, focused) =>
+          n.left > 0 && (
+            <button className="pill" disabled={!receives} onClick={() => setReceiving(n)}>
+              Receive {focused && <Key>V</Key>}
+            </button>
+          ),
+      },
+    ],
+    [receives],
+  );
   const grid = useGrid<Inbound>({
     list: 'inbound',
     one: 'receipt',

@@ -85,7 +85,7 @@ export function ItemsPage() {
   });
   const go = useNavigate();
   return (
-    <Page fill aside={grid.row ? <ItemAside sku={grid.row.sku} /> : <p className="text-mute">Select a row.</p>}>
+    <Page fill aside={grid.beside.row ? <ItemAside sku={grid.beside.row.sku} /> : <p className="text-mute">Select a row.</p>}>
       <PageHead title="Items" sub={<Found grid={grid} />}>
         <button
           className="pill"

@@ -1,3 +1,4 @@
+import { useMemo } from 'react';
 import { useNavigate } from '@tanstack/react-router';
 import { ask, client, type LineView } from '../../api/call';
 import { Page } from '../../parts/Page';
@@ -100,33 +101,39 @@ const facts: GridColumn<LineView>[] = [
   { name: 'warehouse', title: 'Warehouse', kind: 'text', group: true, aside: true, text: (l) => l.warehouse },
 ];
 
+/** All that is free for the line. */
+const give = (l: LineView) => ({ ask: { lines: [{ line: l.id, qty: can(l, 'allocate').qty, seen: l.version }] } });
+
 const idOf = (l: LineView) => String(l.id);
 
 /** Lines with open units: what free stock can help first, then what waits for an arrival. */
 export function OpenPage() {
   const { may } = useSigned();
-  const allocate = useCommand('/api/allocate');
-  const run = (l: LineView) => allocate.run({ ask: { lines: [{ line: l.id, qty: can(l, 'allocate').qty, seen: l.version }] } });
-  const columns: GridColumn<LineView>[] = [
-    ...facts,
-    {
-      name: 'give',
-      title: '',
-      width: 122,
-      text: () => '',
-      hint: 'Allocate',
-      cell: (l, focused) => {
-        const { qty } = can(l, 'allocate');
-        return (
-          qty > 0 && (
-            <button className="pill" disabled={!may('allocate') || allocate.busy} onClick={() => run(l)}>
-              Allocate {showNum(qty)} {focused && <Key>A</Key>}
-            </button>
-          )
-        );
+  const mine = may('allocate');
+  const { run: allocate, busy } = useCommand('/api/allocate');
+  const columns = useMemo<GridColumn<LineView>[]>(
+    () => [
+      ...facts,
+      {
+        name: 'give',
+        title: '',
+        width: 122,
+        text: () => '',
+        hint: 'Allocate',
+        cell: (l, focused) => {
+          const { qty } = can(l, 'allocate');
+          return (
+            qty > 0 && (
+              <button className="pill" disabled={!mine || busy} onClick={() => allocate(give(l))}>
+                Allocate {showNum(qty)} {focused && <Key>A</Key>}
+              </button>
+            )
+          );
+        },
       },
-    },
-  ];
+    ],
+    [mine, busy, allocate],
+  );
   const grid = useGrid<LineView>({
     list: 'open',
     one: 'line',
@@ -138,24 +145,24 @@ export function OpenPage() {
     idOf,
   });
   const go = useNavigate();
-  useKey('a', 'Allocate what is free to the line', () => grid.row && run(grid.row), {
-    enabled: may('allocate') && grid.row !== undefined && can(grid.row, 'allocate').qty > 0,
+  useKey('a', 'Allocate what is free to the line', () => grid.row && allocate(give(grid.row)), {
+    enabled: mine && grid.row !== undefined && can(grid.row, 'allocate').qty > 0,
   });
-  const row = grid.row;
+  const beside = grid.beside.row;
   const s = grid.search;
   const sum = grid.sum.data;
   return (
     <Page
       fill
       aside={
-        row ? (
+        beside ? (
           <>
-            {!may('allocate') && can(row, 'allocate').qty > 0 && (
+            {!mine && can(beside, 'allocate').qty > 0 && (
               <p className="mb-3 text-mute">Free stock could help this line; allocating is for a coordinator.</p>
             )}
-            <ItemAside sku={row.sku} warehouse={row.warehouse} />
-            <WhyAside line={row.id} />
-            <OrderAside number={row.order} except={row.id} />
+            <ItemAside sku={beside.sku} warehouse={beside.warehouse} />
+            <WhyAside line={beside.id} />
+            <OrderAside number={beside.order} except={beside.id} />
           </>
         ) : (
           <p className="text-mute">Select a row.</p>

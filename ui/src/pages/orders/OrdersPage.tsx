@@ -134,10 +134,10 @@ export function OrdersPage() {
     <Page
       fill
       aside={
-        grid.row ? (
-          <OrderAside number={grid.row.number} />
-        ) : grid.group ? (
-          <GroupAside by={grid.by?.name ?? ''} of={grid.group} />
+        grid.beside.row ? (
+          <OrderAside number={grid.beside.row.number} />
+        ) : grid.beside.group ? (
+          <GroupAside by={grid.by?.name ?? ''} of={grid.beside.group} />
         ) : (
           <p className="text-mute">Select a row.</p>
         )

@@ -65,7 +65,10 @@ export function QuotesPage() {
   const grid = useGrid<Quote>({ list: 'quotes', one: 'quote', rows: quotes.data ?? none, columns, idOf: numberOf });
   const go = useNavigate();
   return (
-    <Page fill aside={grid.row ? <QuoteAside number={grid.row.number} /> : <p className="text-mute">Select a row.</p>}>
+    <Page
+      fill
+      aside={grid.beside.row ? <QuoteAside number={grid.beside.row.number} /> : <p className="text-mute">Select a row.</p>}
+    >
       <PageHead title="Quotes" sub={quotes.data && plural(quotes.data.length, 'quote')}>
         <Choice
           name="state"

@@ -128,6 +128,7 @@ export function ReleasePage() {
     else release.run({ ask: { lines: otherwise } });
   };
   const row = grid.row;
+  const beside = grid.beside.row;
   useKey('space, x', 'Choose the line', () => row && (releasing.toggle(row), grid.step.current(1)), inList);
   useKey(
     'o',
@@ -141,11 +142,11 @@ export function ReleasePage() {
     <Page
       fill
       aside={
-        row ? (
+        beside ? (
           <>
-            <ItemAside sku={row.sku} warehouse={row.warehouse} />
-            <WhyAside line={row.id} />
-            <OrderAside number={row.order} except={row.id} />
+            <ItemAside sku={beside.sku} warehouse={beside.warehouse} />
+            <WhyAside line={beside.id} />
+            <OrderAside number={beside.order} except={beside.id} />
           </>
         ) : (
           <p className="text-mute">Select a row.</p>

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { untouched, type ListSearch } from '../../base/search';
 import { useList } from '../list';
@@ -105,6 +105,7 @@ export function useGrid<T>(options: GridOptions<T>) {
   }, [opening]); // eslint-disable-line react-hooks/exhaustive-deps
   const choice = useChoice(idOf, versionOf);
   const [at, setAt] = useState<{ id: string; row?: T; group?: Group; index: number }>({ id: search.row ?? '', index: 0 });
+  const beside = useDeferredValue(at);
   const [changed, setChanged] = useState<T[]>([]);
   const [loaded, setLoaded] = useState<T[]>([]);
   const step = useRef<(by: number) => void>(() => {});
@@ -138,6 +139,8 @@ export function useGrid<T>(options: GridOptions<T>) {
     setAt,
     row: at.row,
     group: at.group,
+    /** The same for what stands beside the list: it may come a moment later than the row gets the focus. */
+    beside,
     /** Chosen rows that are no longer as they were when they were chosen. */
     changed,
     setChanged,
