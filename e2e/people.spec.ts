@@ -117,6 +117,40 @@ test("what was rehearsed is there when one comes back to the page", async ({ bro
   await expect(tray).toHaveText(said.replace(/\s+/g, " "), { useInnerText: true });
 });
 
+test("what one did is listed with the way to undo it, and so is the trail, for as long as nothing else has happened", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  await importFiles(ana, {
+    "items.csv": "sku,name,price,cost\nZU-1,A thing to undo,2.00,1.00\n",
+    "stock.csv": "warehouse,sku,bin,on_hand\nHL,ZU-1,A-1-1,20\n",
+    "orders.csv": "order,customer,wanted,line,sku,warehouse,qty\nSO-9801,WEB,2099-03-01,1,ZU-1,HL,4\nSO-9802,WEB,2099-03-01,1,ZU-1,HL,5\n",
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+  for (const number of ["SO-9801", "SO-9802"]) {
+    await ana.goto(`/orders/${number}`);
+    await ana.getByRole("button", { name: /^Allocate what is free/ }).click();
+    await expect(toast(ana, /^Allocated/)).toBeVisible();
+  }
+  // Long after the messages have gone the first of the two is taken back.
+  await ana.goto("/items");
+  await ana.keyboard.press("Shift+U");
+  const list = ana.getByRole("list", { name: "What you did last" });
+  await expect(list.getByRole("listitem").first()).toContainText("Allocated 5 units on SO-9802");
+  await nothingSerious(ana);
+  const first = list.getByRole("listitem").filter({ hasText: "SO-9801" });
+  await first.getByRole("button", { name: /^Undo: / }).click();
+  await expect(toast(ana, /^Undone:/)).toBeVisible();
+  await expect(first.getByRole("button")).toHaveCount(0);
+  await ana.keyboard.press("Escape");
+  // The other in its trail; after something else has happened it is not on offer any more.
+  await ana.goto("/orders/SO-9802");
+  const trail = ana.getByLabel("Trail");
+  await expect(trail.getByRole("button", { name: /^Undo: / })).toBeVisible();
+  await ana.getByRole("button", { name: /^Release/ }).first().click();
+  await expect(toast(ana, /^Released/)).toBeVisible();
+  await expect(trail.getByRole("listitem").filter({ hasText: "allocated 5" }).getByRole("button", { name: /^Undo/ })).toHaveCount(0);
+});
+
 test("a command whose answer is lost is done once, and the screen shows what became of it", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator", "|503");
   await importFiles(ana, {

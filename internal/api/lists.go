@@ -15,7 +15,7 @@ import (
 // ChosenIn is which rows of a list are wanted. It is exported because the API's reader passes over what is embedded and not.
 type ChosenIn struct {
 	QueryIn
-	Only    []string `query:"only,explode" maxItems:"60" doc:"Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any"`
+	Only    []string `query:"only,explode" maxItems:"60" doc:"Conditions, as channel=web: a column, one of = != ~ >= <=, a value"`
 	State   string   `query:"state" maxLength:"20" doc:"Of orders: open, done, late, held; of receipts: overdue, all; else empty"`
 	Station string   `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped" doc:"Orders with units there"`
 }

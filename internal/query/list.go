@@ -1,6 +1,7 @@
 package query
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -57,7 +58,7 @@ func ListNamed(name string) (*store.List, error) {
 func (d *Desk) read(l *store.List, ask Ask) (store.ListAsk, error) {
 	out := store.ListAsk{
 		Words: strings.Fields(ask.Query), Scope: ask.Scope, Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Exact: ask.Exact,
-		Limit: PageSize, Sums: ask.Sums,
+		Limit: cmp.Or(l.Page, PageSize), Sums: ask.Sums,
 	}
 	columns := seen(l, ask.Who)
 	if ask.Sort != "" && !slices.ContainsFunc(columns, named(ask.Sort)) {

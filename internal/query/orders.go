@@ -152,8 +152,9 @@ func (d *Desk) Trail(ctx context.Context, number string, who command.Actor) ([]s
 	out := make([]supply.TrailEntry, 0, len(happened)+len(promised))
 	for _, x := range happened {
 		out = append(out, supply.TrailEntry{
-			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.EventText(x), Kind: x.Kind, Document: x.Document, DocumentKind: x.DocumentKind,
-			Command: x.Command, Undone: x.Undone,
+			At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: supply.EventText(x), Kind: x.Kind, Document: x.Document,
+			DocumentKind: x.DocumentKind,
+			Command:      x.Command, Undone: x.Undone,
 		})
 	}
 	for _, x := range promised {

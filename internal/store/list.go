@@ -68,10 +68,14 @@ type List struct {
 	Columns []Column
 	First   string // the column by which it is sorted unless another is asked for
 	Down    bool   // the greatest first, then
+	Page    int    // how many rows a page has, if not as many as usual
 	tie     part   // what differs between all rows
 	key     string // the key of a row: a bigint
 	name    string // what a command calls a row, and the row's version; empty if rows are not chosen
 	version string
+	// counts is the alias of a table by whose columns rows are not found through an index that also sorts them. Few may be found by them: all
+	// are read at once, not one after the other in the order of an index.
+	counts string
 	// begin is what the list reads, and the conditions of what was looked for.
 	begin func(r *Reader, ask ListAsk, every bool) (*rows, error)
 }
@@ -167,6 +171,10 @@ func isNamePart(c byte) bool {
 
 // begin starts a query of the list with its filters. If every is set, all rows that are found are read, not just some.
 func (r *Reader) beginList(l *List, ask ListAsk, every bool) (*rows, error) {
+	every = every || slices.ContainsFunc(ask.Only, func(f Filter) bool {
+		c, known := l.Column(f.Column)
+		return known && l.counts != "" && uses(c.By, l.counts)
+	})
 	p, err := l.begin(r, ask, every)
 	if err != nil {
 		return nil, err
@@ -524,7 +532,9 @@ type ChosenRow struct {
 
 // Choose returns the rows that were asked for, at most so many, in the list's order, whether there are more, and what they come to; all of
 // one picture of the database.
-func (s *Store) Choose(ctx context.Context, l *List, ask ListAsk, most int) (rows []ChosenRow, sums map[string]int64, more bool, err error) {
+func (s *Store) Choose(
+	ctx context.Context, l *List, ask ListAsk, most int,
+) (rows []ChosenRow, sums map[string]int64, more bool, err error) {
 	err = s.g.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 		r := &Reader{g}
 		ask.Limit = most
@@ -539,7 +549,9 @@ func (s *Store) Choose(ctx context.Context, l *List, ask ListAsk, most int) (row
 		}
 		p.conds, p.args["ids"] = []string{l.key + " = ANY(@ids)"}, ids
 		of := l.key + " " + l.name + " " + l.version
-		rows, err = all[ChosenRow](r, fmt.Sprintf("SELECT %s AS id, %s AS name, %s AS version FROM %s", l.key, l.name, l.version, p.of(of)), p.args)
+		rows, err = all[ChosenRow](
+			r, fmt.Sprintf("SELECT %s AS id, %s AS name, %s AS version FROM %s", l.key, l.name, l.version, p.of(of)), p.args,
+		)
 		if err != nil {
 			return err
 		}

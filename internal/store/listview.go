@@ -31,7 +31,8 @@ func (t *Tx) KeepListView(v ListView, person int64) error {
 		return err
 	}
 	if v.Opens {
-		if _, err := t.exec(`UPDATE list_view SET opens = false WHERE list = $1 AND coalesce(owner_id, 0) = $2 AND opens`, v.List, v.Owner); err != nil {
+		_, err := t.exec(`UPDATE list_view SET opens = false WHERE list = $1 AND coalesce(owner_id, 0) = $2 AND opens`, v.List, v.Owner)
+		if err != nil {
 			return err
 		}
 	}

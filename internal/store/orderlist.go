@@ -19,7 +19,8 @@ const marginShare = "(CASE WHEN n.value_minor = 0 THEN 1 ELSE (n.value_minor - n
 // Orders is the list of orders. Its scopes are "station", one that has units of the order, and "state": open for unfinished ones, done,
 // late or held.
 var Orders = &List{
-	Name: "orders", First: "wanted", tie: part{"x.number", Text}, key: "x.id", name: "x.number", version: "n.version", begin: beginOrders,
+	Name: "orders", First: "wanted", tie: part{"x.number", Text}, counts: "n", key: "x.id", begin: beginOrders,
+	name: "x.number", version: "n.version",
 	Columns: append([]Column{
 		{Name: "tier", Title: "Tier", Kind: Number, By: "x.tier", Group: true},
 		{Name: "wanted", Title: "Requested", Kind: Day, By: "x.wanted", Group: true},

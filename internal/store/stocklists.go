@@ -67,7 +67,8 @@ var Items = &List{
 const wanting = "greatest(coalesce(o.open, 0) - coalesce(s.free, 0), 0)"
 
 var itemSums = []join{
-	{"s", "(SELECT item_id, sum(on_hand)::bigint AS on_hand, sum(free)::bigint AS free FROM stock_cell GROUP BY item_id) s ON s.item_id = i.id"},
+	{"s", `(SELECT item_id, sum(on_hand)::bigint AS on_hand, sum(free)::bigint AS free FROM stock_cell
+		GROUP BY item_id) s ON s.item_id = i.id`},
 	{"o", "(SELECT item_id, sum(units)::bigint AS open FROM wanting_part GROUP BY item_id) o ON o.item_id = i.id"},
 	{"b", `(SELECT item_id, sum(qty - received)::bigint AS incoming, min(due) AS next_due FROM inbound WHERE received < qty
 		GROUP BY item_id) b ON b.item_id = i.id`},
@@ -99,7 +100,7 @@ func (r *Reader) ItemHeads(keys IDs) ([]ItemHead, error) {
 
 // Customers is the list of customers.
 var Customers = &List{
-	Name: "customers", First: "tier", tie: part{"c.code", Text}, key: "c.id",
+	Name: "customers", First: "tier", Page: 50, tie: part{"c.code", Text}, key: "c.id",
 	Columns: append([]Column{
 		{Name: "tier", Title: "Tier", Kind: Number, By: "c.tier", Then: []part{{"c.name", Text}}, Group: true},
 		{Name: "code", Title: "Code", Kind: Text, By: "c.code"},

@@ -5827,7 +5827,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
                 /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
                 state?: string;
@@ -7119,7 +7119,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
                 /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
                 state?: string;
@@ -7197,7 +7197,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
                 /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
                 state?: string;
@@ -7530,7 +7530,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
                 /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
                 state?: string;
@@ -7577,7 +7577,7 @@ export interface operations {
         parameters: {
             query: {
                 q?: string;
-                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
                 /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
                 state?: string;
@@ -7623,7 +7623,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
                 /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
                 state?: string;
@@ -7668,7 +7668,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
                 /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
                 state?: string;
@@ -8064,7 +8064,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
                 /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
                 state?: string;
@@ -8109,7 +8109,7 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                /** @description Conditions: a column, one of = != ~ >= <=, and a value, as in channel=web; of several values for one column, any */
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
                 /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
                 state?: string;

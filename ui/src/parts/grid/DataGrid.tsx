@@ -82,8 +82,13 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   });
   const failed = pages.find((p) => p.error && !p.data) ?? (grid.groups.error && !grid.groups.data ? grid.groups : undefined);
 
-  const top = useMemo(() => stretches.find((s) => s.rows)?.rows ?? [], [stretches.find((s) => s.rows)?.rows]); // eslint-disable-line react-hooks/exhaustive-deps
-  const widths = useWidths(grid.shown, top, box, grid.chooses ? chooserWidth : 0, grid.query.sort);
+  const widths = useWidths(
+    grid.shown,
+    stretches.find((s) => s.rows)?.rows ?? (none as T[]),
+    box,
+    grid.chooses ? chooserWidth : 0,
+    grid.query.sort,
+  );
 
   const index = at.id ? indexOf(stretches, at.id, idOf, at.index) : -1;
   const focused = index >= 0 ? index : count ? 0 : -1;
