@@ -30,14 +30,15 @@ const pages: [string, string][] = [
   ['/licences', 'Licences of what ships with Journeyman'],
 ];
 
-const paths: Record<string, string> = {
+const paths = {
   order: '/orders/$number',
   item: '/items/$number',
   customer: '/customers/$number',
   quote: '/quotes/$number',
   'pick list': '/floor/$number',
   shipment: '/shipments/$number',
-};
+} as const;
+const isPath = (kind: string): kind is keyof typeof paths => kind in paths;
 
 /** One palette for everything: any number or name, and every page. */
 export function Palette({ close }: { close: () => void }) {
@@ -54,10 +55,9 @@ export function Palette({ close }: { close: () => void }) {
     void fn();
   };
   const open = (h: Schemas['Hit']) =>
-    leave(() => {
-      const to = paths[h.kind];
-      return to ? go({ to, params: { number: h.number } as never }) : go({ to: '/inbound', search: { q: h.number } });
-    });
+    leave(() =>
+      isPath(h.kind) ? go({ to: paths[h.kind], params: { number: h.number } }) : go({ to: '/inbound', search: { q: h.number } }),
+    );
   // Enter may come before what is found, or before the list has marked its first: it takes the first then.
   const waits = useRef(false);
   const list = useRef<HTMLDivElement>(null);

@@ -1,5 +1,5 @@
 import { createRootRoute, createRoute, createRouter, lazyRouteComponent, Link } from '@tanstack/react-router';
-import { listSearch } from '../base/search';
+import { searches } from '../base/search';
 import { Page } from '../parts/Page';
 import { Root } from './root';
 import { Empty, Failed } from '../parts/states';
@@ -26,44 +26,49 @@ const root = createRootRoute({
 const codes: (() => Promise<unknown>)[] = [];
 
 /** A page comes when it is opened, or a little before. */
-const page = <P extends string, N extends string>(path: P, load: () => Promise<Record<N, () => React.ReactNode>>, name: N) => {
+const page = <P extends string, N extends string, S extends (typeof searches)[keyof typeof searches]>(
+  path: P,
+  load: () => Promise<Record<N, () => React.ReactNode>>,
+  name: N,
+  search: S,
+) => {
   codes.push(load);
   return createRoute({
     getParentRoute: () => root,
     path,
     component: lazyRouteComponent(load, name),
-    validateSearch: listSearch,
+    validateSearch: search,
   });
 };
 
 const tree = root.addChildren([
-  page('/', () => import('../pages/today/TodayPage'), 'TodayPage'),
-  page('/orders', () => import('../pages/orders/OrdersPage'), 'OrdersPage'),
-  page('/orders/$number', () => import('../pages/order/OrderPage'), 'OrderPage'),
-  page('/entry', () => import('../pages/entry/EntryPage'), 'EntryPage'),
-  page('/quotes', () => import('../pages/quotes/QuotesPage'), 'QuotesPage'),
-  page('/quotes/$number', () => import('../pages/quote/QuotePage'), 'QuotePage'),
-  page('/buying', () => import('../pages/buying/BuyingPage'), 'BuyingPage'),
-  page('/settings', () => import('../pages/settings/SettingsPage'), 'SettingsPage'),
-  page('/people', () => import('../pages/people/PeoplePage'), 'PeoplePage'),
-  page('/shortages', () => import('../pages/contested/ContestedPage'), 'ContestedPage'),
-  page('/allocation', () => import('../pages/run/RunPage'), 'RunPage'),
-  page('/policies', () => import('../pages/policies/PoliciesPage'), 'PoliciesPage'),
-  page('/open', () => import('../pages/open/OpenPage'), 'OpenPage'),
-  page('/promise', () => import('../pages/promise/PromisePage'), 'PromisePage'),
-  page('/release', () => import('../pages/release/ReleasePage'), 'ReleasePage'),
-  page('/floor', () => import('../pages/floor/FloorPage'), 'FloorPage'),
-  page('/floor/$number', () => import('../pages/picklist/PickListPage'), 'PickListPage'),
-  page('/packing', () => import('../pages/packing/PackingPage'), 'PackingPage'),
-  page('/dock', () => import('../pages/dock/DockPage'), 'DockPage'),
-  page('/shipments/$number', () => import('../pages/shipment/ShipmentPage'), 'ShipmentPage'),
-  page('/inbound', () => import('../pages/inbound/InboundPage'), 'InboundPage'),
-  page('/items', () => import('../pages/items/ItemsPage'), 'ItemsPage'),
-  page('/items/$number', () => import('../pages/item/ItemPage'), 'ItemPage'),
-  page('/customers', () => import('../pages/customers/CustomersPage'), 'CustomersPage'),
-  page('/customers/$number', () => import('../pages/customer/CustomerPage'), 'CustomerPage'),
-  page('/import', () => import('../pages/imports/ImportPage'), 'ImportPage'),
-  page('/licences', () => import('../pages/licences/LicencesPage'), 'LicencesPage'),
+  page('/', () => import('../pages/today/TodayPage'), 'TodayPage', searches.none),
+  page('/orders', () => import('../pages/orders/OrdersPage'), 'OrdersPage', searches.orders),
+  page('/orders/$number', () => import('../pages/order/OrderPage'), 'OrderPage', searches.none),
+  page('/entry', () => import('../pages/entry/EntryPage'), 'EntryPage', searches.entry),
+  page('/quotes', () => import('../pages/quotes/QuotesPage'), 'QuotesPage', searches.quotes),
+  page('/quotes/$number', () => import('../pages/quote/QuotePage'), 'QuotePage', searches.none),
+  page('/buying', () => import('../pages/buying/BuyingPage'), 'BuyingPage', searches.words),
+  page('/settings', () => import('../pages/settings/SettingsPage'), 'SettingsPage', searches.none),
+  page('/people', () => import('../pages/people/PeoplePage'), 'PeoplePage', searches.none),
+  page('/shortages', () => import('../pages/contested/ContestedPage'), 'ContestedPage', searches.shortages),
+  page('/allocation', () => import('../pages/run/RunPage'), 'RunPage', searches.allocation),
+  page('/policies', () => import('../pages/policies/PoliciesPage'), 'PoliciesPage', searches.none),
+  page('/open', () => import('../pages/open/OpenPage'), 'OpenPage', searches.list),
+  page('/promise', () => import('../pages/promise/PromisePage'), 'PromisePage', searches.promise),
+  page('/release', () => import('../pages/release/ReleasePage'), 'ReleasePage', searches.release),
+  page('/floor', () => import('../pages/floor/FloorPage'), 'FloorPage', searches.none),
+  page('/floor/$number', () => import('../pages/picklist/PickListPage'), 'PickListPage', searches.none),
+  page('/packing', () => import('../pages/packing/PackingPage'), 'PackingPage', searches.none),
+  page('/dock', () => import('../pages/dock/DockPage'), 'DockPage', searches.dock),
+  page('/shipments/$number', () => import('../pages/shipment/ShipmentPage'), 'ShipmentPage', searches.none),
+  page('/inbound', () => import('../pages/inbound/InboundPage'), 'InboundPage', searches.inbound),
+  page('/items', () => import('../pages/items/ItemsPage'), 'ItemsPage', searches.list),
+  page('/items/$number', () => import('../pages/item/ItemPage'), 'ItemPage', searches.none),
+  page('/customers', () => import('../pages/customers/CustomersPage'), 'CustomersPage', searches.list),
+  page('/customers/$number', () => import('../pages/customer/CustomerPage'), 'CustomerPage', searches.none),
+  page('/import', () => import('../pages/imports/ImportPage'), 'ImportPage', searches.none),
+  page('/licences', () => import('../pages/licences/LicencesPage'), 'LicencesPage', searches.words),
 ]);
 
 export const router = createRouter({ routeTree: tree, defaultPreload: 'intent', defaultPreloadDelay: 30 });

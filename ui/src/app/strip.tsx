@@ -1,19 +1,20 @@
-import { Link, useLocation } from '@tanstack/react-router';
+import { Link, linkOptions, useLocation } from '@tanstack/react-router';
 import type { Schemas } from '../api/call';
 import { showNum } from '../base/format';
 import { useStrip } from '../parts/useStrip';
 import { stationClass, stationStyle, type Station } from '../parts/JourneyBar';
 
-const places: Record<string, { to: string; search?: Record<string, string>; at: string[] }> = {
-  open: { to: '/open', at: ['/open'] },
-  promised: { to: '/promise', at: ['/promise'] },
-  allocated: { to: '/release', at: ['/release'] },
-  released: { to: '/floor', at: ['/floor'] },
-  picked: { to: '/packing', at: ['/packing'] },
-  packed: { to: '/dock', at: ['/dock', '/shipments'] },
-  shipped: { to: '/dock', search: { show: 'under way' }, at: [] },
-  delivered: { to: '/dock', search: { show: 'delivered' }, at: [] },
+const places = {
+  open: { link: linkOptions({ to: '/open' }), at: ['/open'] },
+  promised: { link: linkOptions({ to: '/promise' }), at: ['/promise'] },
+  allocated: { link: linkOptions({ to: '/release' }), at: ['/release'] },
+  released: { link: linkOptions({ to: '/floor' }), at: ['/floor'] },
+  picked: { link: linkOptions({ to: '/packing' }), at: ['/packing'] },
+  packed: { link: linkOptions({ to: '/dock' }), at: ['/dock', '/shipments'] },
+  shipped: { link: linkOptions({ to: '/dock', search: { show: 'under way' } }), show: 'under way', at: [] },
+  delivered: { link: linkOptions({ to: '/dock', search: { show: 'delivered' } }), show: 'delivered', at: [] },
 };
+const placeOf = (station: string) => Object.entries(places).find(([name]) => name === station)?.[1];
 
 /** The journey bar of the whole book, which is also the menu: each station leads to its work. */
 export function Strip() {
@@ -26,15 +27,15 @@ export function Strip() {
   return (
     <nav aria-label="Stations" className="flex min-w-0 flex-1 gap-2">
       {list.map((s) => {
-        const place = places[s.station];
+        const place = placeOf(s.station);
         if (!place) return null;
-        const onDock = path === '/dock' && show ? place.search?.show === show : place.at.some((p) => path.startsWith(p));
+        const onDock =
+          path === '/dock' && show ? 'show' in place && place.show === show : place.at.some((p) => path.startsWith(p));
         const known = strip.data !== undefined;
         return (
           <Link
             key={s.station}
-            to={place.to}
-            search={(place.search ?? {}) as never}
+            {...place.link}
             aria-current={onDock ? 'page' : undefined}
             title={s.waiting > 0 ? `${showNum(s.waiting)} ${s.for}` : undefined}
             className="group min-w-[84px] min-[1200px]:min-w-[104px] rounded-[6px] px-1 pt-1 pb-1.5 hover:bg-paper"

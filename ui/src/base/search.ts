@@ -1,45 +1,81 @@
-import type { SearchSchemaInput } from '@tanstack/react-router';
+import * as z from 'zod/mini';
 
-/** What a list page keeps in its address: filters, sorting, page. All texts; absent when empty. */
-export interface ListSearch {
-  q?: string;
-  sort?: string;
-  down?: boolean;
-  exact?: boolean;
-  page?: number;
-  station?: string;
-  state?: string;
-  channel?: string;
-  customer?: string;
-  tier?: string;
-  wanted?: string;
-  group?: string;
-  until?: string;
-  warehouse?: string;
-  show?: string;
-  sku?: string;
-  qty?: string;
-  wished?: string;
-  service?: string;
-  line?: string;
-  order?: string;
-  quote?: string;
-  policy?: string;
-  compare?: string;
-  listed?: string;
+/** A text; a number is one, too, since an address does not tell them apart. What is neither is passed over. */
+const text = z.catch(
+  z.optional(
+    z.pipe(
+      z.union([z.string(), z.number()]),
+      z.transform((v) => String(v) || undefined),
+    ),
+  ),
+  undefined,
+);
+const flag = z.catch(z.optional(z.literal(true)), undefined);
+const number = z.catch(z.optional(z.number()), undefined);
+const texts = z.catch(z.optional(z.array(z.string()).check(z.minLength(1))), undefined);
+
+/** What the address says of any list. */
+const list = {
+  /** Words that are looked for. */
+  q: text,
+  sort: text,
+  down: flag,
+  /** Count all, however many there are. */
+  exact: flag,
   /** Filters by columns: “channel=web”, “value>=1000”. */
-  only?: string[];
-  /** Which columns are shown, in which order, and how wide: “tier,customer:180”. */
-  cols?: string;
-  /** The row in focus. */
-  row?: string;
+  only: texts,
+  group: text,
   /** Groups that are open. */
-  unfolded?: string[];
+  unfolded: texts,
+  /** Which columns are shown, in which order, and how wide: “tier,customer:180”. */
+  cols: text,
+  /** The row in focus. */
+  row: text,
   /** The view that was taken; 0 for the plain list. */
-  view?: number;
-}
+  view: number,
+};
 
-const ofTheMoment: (keyof ListSearch)[] = ['row', 'unfolded', 'view', 'page', 'exact'];
+/** What the address of each kind of page may say; all else is passed over. */
+export const searches = {
+  none: z.object({}),
+  list: z.object(list),
+  orders: z.object({ ...list, state: text, station: text, channel: text, customer: text, tier: text, wanted: text }),
+  inbound: z.object({ ...list, state: text }),
+  quotes: z.object({ ...list, state: text }),
+  release: z.object({ ...list, until: text, warehouse: text }),
+  words: z.object({ q: text }),
+  dock: z.object({ show: text }),
+  shortages: z.object({ q: text, sku: text, warehouse: text }),
+  entry: z.object({
+    order: text,
+    quote: text,
+    state: text,
+    customer: text,
+    sku: text,
+    qty: text,
+    wished: text,
+    service: text,
+    warehouse: text,
+  }),
+  promise: z.object({
+    q: text,
+    sku: text,
+    qty: text,
+    wished: text,
+    customer: text,
+    service: text,
+    warehouse: text,
+    line: text,
+  }),
+  allocation: z.object({ policy: text, compare: text, order: text, channel: text, customer: text, listed: text }),
+};
+
+type Said<K extends keyof typeof searches> = Partial<z.infer<(typeof searches)[K]>>;
+
+/** All that the address of some page may say. */
+export type ListSearch = Said<'orders'> & Said<'release'> & Said<'dock'> & Said<'entry'> & Said<'promise'> & Said<'allocation'>;
+
+const ofTheMoment: (keyof ListSearch)[] = ['row', 'unfolded', 'view', 'exact'];
 
 /** What of the address belongs to a view: not the row in focus, and not what is folded. */
 export const viewOf = (s: ListSearch) =>
@@ -47,45 +83,3 @@ export const viewOf = (s: ListSearch) =>
 
 /** Whether the address says nothing of how the list is shown. */
 export const untouched = (s: ListSearch) => s.view === undefined && Object.keys(viewOf(s)).length === 0;
-
-export function listSearch(s: Record<string, unknown> & SearchSchemaInput): ListSearch {
-  const out: ListSearch = {};
-  for (const k of [
-    'q',
-    'sort',
-    'station',
-    'state',
-    'channel',
-    'customer',
-    'tier',
-    'wanted',
-    'group',
-    'until',
-    'warehouse',
-    'show',
-    'sku',
-    'qty',
-    'wished',
-    'service',
-    'line',
-    'order',
-    'quote',
-    'policy',
-    'compare',
-    'listed',
-    'cols',
-    'row',
-  ] as const) {
-    if (typeof s[k] === 'string' && s[k]) out[k] = s[k];
-    else if (typeof s[k] === 'number') out[k] = String(s[k]);
-  }
-  for (const k of ['only', 'unfolded'] as const) {
-    const list = Array.isArray(s[k]) ? s[k].filter((x): x is string => typeof x === 'string') : [];
-    if (list.length) out[k] = list;
-  }
-  if (typeof s.view === 'number') out.view = s.view;
-  if (s.down === true) out.down = true;
-  if (s.exact === true) out.exact = true;
-  if (typeof s.page === 'number' && s.page > 1) out.page = s.page;
-  return out;
-}

@@ -23,7 +23,7 @@ export function ItemOutlook({ sku }: { sku: string }) {
         {shown?.over ? (
           <span className="late">too much is promised from {showDay(shown.over)}</span>
         ) : (
-          <Link to="/promise" search={{ sku } as never} className="ref text-mute">
+          <Link to="/promise" search={{ sku }} className="ref text-mute">
             How many, by when?
           </Link>
         )}

@@ -188,7 +188,7 @@ function Actions({ o }: { o: Order }) {
         );
       })}
       {may('change an order') && (
-        <OrderAct text="Change" k="c" go={() => void go({ to: '/entry', search: { order: o.number } as never })} on={!busy} />
+        <OrderAct text="Change" k="c" go={() => void go({ to: '/entry', search: { order: o.number } })} on={!busy} />
       )}
       {!o.finished && !o.holds.includes('coordinator') && may('hold') && (
         <OrderAct text="Hold" k="h" go={() => setDialog('hold')} on={!busy} />
@@ -469,7 +469,7 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
           )}
           <Link
             to="/promise"
-            search={{ sku: l.sku, qty: String(l.at.open), line: String(l.id), customer, warehouse: l.warehouse } as never}
+            search={{ sku: l.sku, qty: String(l.at.open), line: String(l.id), customer, warehouse: l.warehouse }}
             className="ref"
           >
             {l.promises.length > 0 ? 'Re-promise' : 'What can be promised?'}

@@ -238,7 +238,7 @@ function OrdersTray({ grid }: { grid: Grid<Order> }) {
   const open = choice.sum('open', (o) => o.at.open);
   const allocated = choice.sum('allocated', (o) => o.at.allocated);
   const go = useNavigate();
-  const run = () => void go({ to: '/allocation', search: { order: [...choice.ids.keys()].join(','), listed: 'yes' } as never });
+  const run = () => void go({ to: '/allocation', search: { order: [...choice.ids.keys()].join(','), listed: 'yes' } });
   return (
     <>
       <span>

@@ -91,7 +91,7 @@ export function PoliciesPage() {
                   <td className="py-1.5 whitespace-normal!">{p.words}</td>
                   <td className="text-right">
                     <span className="inline-flex gap-1.5">
-                      <Link to="/allocation" search={{ policy: p.name } as never} className="pill">
+                      <Link to="/allocation" search={{ policy: p.name }} className="pill">
                         Rehearse
                       </Link>
                       <button className="pill" disabled={!mine} title={note} onClick={() => edit(p)}>

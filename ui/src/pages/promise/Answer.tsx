@@ -159,7 +159,7 @@ function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook'
               ...d.receipts.map((r) => (
                 <tr key={`r${r.ref}${d.day}`}>
                   <td>
-                    <Link to="/inbound" search={{ q: r.ref } as never} className="ref">
+                    <Link to="/inbound" search={{ q: r.ref }} className="ref">
                       {r.ref}
                     </Link>
                     , {showDay(d.day)}
@@ -311,7 +311,7 @@ function useMake(a: A, way: Way) {
   const begin = () =>
     void go({
       to: '/entry',
-      search: { sku: a.sku, qty: String(a.qty), wished: a.wished, service: a.service, warehouse: a.warehouse } as never,
+      search: { sku: a.sku, qty: String(a.qty), wished: a.wished, service: a.service, warehouse: a.warehouse },
     });
   const busy = enter.busy || quote.busy;
   return {

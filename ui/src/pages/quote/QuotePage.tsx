@@ -150,7 +150,7 @@ function Tray({ q }: { q: Q }) {
       k: 'a',
       main: true,
       role: may('enter an order'),
-      go: () => void go({ to: '/entry', search: { quote: q.number, state: 'accept' } as never }),
+      go: () => void go({ to: '/entry', search: { quote: q.number, state: 'accept' } }),
     },
     { verb: 'approve', text: 'Approve', k: 'v', role: me.role === 'manager', go: () => approve.run({ ask: named }) },
     {
@@ -158,7 +158,7 @@ function Tray({ q }: { q: Q }) {
       text: 'Change',
       k: 'c',
       role: may('quote'),
-      go: () => void go({ to: '/entry', search: { quote: q.number } as never }),
+      go: () => void go({ to: '/entry', search: { quote: q.number } }),
     },
     { verb: 'withdraw', text: 'Withdraw', k: 'w', role: may('quote'), go: () => setAsking(true) },
   ];

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { Link } from '@tanstack/react-router';
+import { Link, linkOptions } from '@tanstack/react-router';
 import { questions } from '../../base/questions';
 import { Page } from '../../parts/Page';
 import { useStrip } from '../../parts/useStrip';
@@ -8,14 +8,15 @@ import { plural, showDay, showNum } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { Load } from '../../parts/states';
 
-const steps: Record<string, { to: string; text: string; search?: Record<string, string> }> = {
-  open: { to: '/open', text: 'could have stock now' },
-  allocated: { to: '/release', text: 'could go to the floor' },
-  released: { to: '/floor', text: 'to be picked' },
-  picked: { to: '/packing', text: 'to be packed' },
-  packed: { to: '/dock', text: 'to be dispatched' },
-  shipped: { to: '/dock', text: 'should have arrived', search: { show: 'under way' } },
+const steps = {
+  open: { link: linkOptions({ to: '/open' }), text: 'could have stock now' },
+  allocated: { link: linkOptions({ to: '/release' }), text: 'could go to the floor' },
+  released: { link: linkOptions({ to: '/floor' }), text: 'to be picked' },
+  picked: { link: linkOptions({ to: '/packing' }), text: 'to be packed' },
+  packed: { link: linkOptions({ to: '/dock' }), text: 'to be dispatched' },
+  shipped: { link: linkOptions({ to: '/dock', search: { show: 'under way' } }), text: 'should have arrived' },
 };
+const stepOf = (station: string) => Object.entries(steps).find(([name]) => name === station)?.[1];
 const nouns: Record<string, [string, string?]> = {
   open: ['open line'],
   allocated: ['allocated line'],
@@ -49,14 +50,13 @@ export function TodayPage() {
               <PageHead title={showDay(s.today)} sub={waits.length ? 'To do' : 'Nothing is left to do.'} />
               <div className="grid auto-cols-fr grid-flow-col gap-3">
                 {waits.map((x) => {
-                  const step = steps[x.station];
+                  const step = stepOf(x.station);
                   const noun = nouns[x.station] ?? ['line'];
                   if (!step) return null;
                   return (
                     <Link
                       key={x.station}
-                      to={step.to}
-                      search={(step.search ?? {}) as never}
+                      {...step.link}
                       className="rounded-box border border-line bg-card px-4 py-2.5 hover:border-focus"
                     >
                       <span className="font-head text-[20px] font-semibold">{showNum(x.waiting)}</span>

@@ -10,7 +10,7 @@ import {
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent, type ReactNode } from 'react';
-import { plural } from '../../base/format';
+import { plural, showNum } from '../../base/format';
 import { useKey } from '../../base/keys/useKey';
 import { useToasts } from '../../base/toasts';
 import { Failed } from '../states';
@@ -171,10 +171,13 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     'mod+c',
     'Copy the chosen rows, or those that have come, for a spreadsheet',
     () => {
-      if (String(getSelection())) return void navigator.clipboard.writeText(String(getSelection()));
+      const clipboard = navigator.clipboard as Clipboard | undefined; // absent where the page does not come over TLS
+      if (!clipboard)
+        return tell({ text: 'This browser lets nothing be copied here. Take the list along as a file.', bad: true });
+      if (String(getSelection())) return void clipboard.writeText(String(getSelection()));
       const all = stretches.flatMap((s) => s.rows ?? []);
       const rows = choice.size ? all.filter((r) => choice.has(idOf(r))) : all;
-      void navigator.clipboard.writeText(tabbed(rows, grid.shown));
+      void clipboard.writeText(tabbed(rows, grid.shown));
       tell({ text: `${plural(rows.length, grid.one)} copied, with a tab between values.` });
     },
     inList,
@@ -269,7 +272,19 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
           {last && virtual.getTotalSize() > last.end && <tr aria-hidden style={{ height: virtual.getTotalSize() - last.end }} />}
         </tbody>
       </table>
+      <FewGroups grid={grid} />
     </div>
+  );
+}
+
+/** Of very many groups only some are listed. */
+function FewGroups<T>({ grid }: { grid: Grid<T> }) {
+  const d = grid.by && grid.groups.data;
+  if (!d || d.total <= d.groups.length) return null;
+  return (
+    <p className="mt-2 text-mute">
+      The first {showNum(d.groups.length)} of {showNum(d.total)} groups are listed: narrow the list to see others.
+    </p>
   );
 }
 
