@@ -43,15 +43,12 @@ func mayForAll(who command.Actor) bool {
 
 // ViewAsk keeps a view.
 type ViewAsk struct {
-	List   string         `json:"list" enum:"orders,open,items,customers,inbound"`
-	Name   string         `json:"name" minLength:"1" maxLength:"60"`
-	ForAll bool           `json:"for_all,omitempty"`
-	Opens  bool           `json:"opens,omitempty" doc:"Let the list open with it"`
-	Search map[string]any `json:"search" doc:"What the page's address says of the list"`
+	List   string `json:"list" enum:"orders,open,items,customers,inbound"`
+	Name   string `json:"name" minLength:"1" maxLength:"60"`
+	ForAll bool   `json:"for_all,omitempty"`
+	Opens  bool   `json:"opens,omitempty" doc:"Let the list open with it"`
+	Search string `json:"search" maxLength:"4000" doc:"What the page's address says of the list, as a JSON object"`
 }
-
-// mostViewed is how long what an address says of a list may be.
-const mostViewed = 4000
 
 // KeepView keeps how a list is shown under a name, in place of what had that name before.
 //
@@ -68,11 +65,11 @@ func (d *Desk) KeepView(ctx context.Context, call command.Call, ask ViewAsk) (co
 			}
 			v.Owner = 0
 		}
-		search, err := json.Marshal(ask.Search)
-		if err != nil || ask.Search == nil || len(search) > mostViewed {
-			return command.Invalid("This view is too long to be kept: take filters away.")
+		var search map[string]any
+		if err := json.Unmarshal([]byte(ask.Search), &search); err != nil || search == nil || strings.Contains(ask.Search, `\u0000`) {
+			return command.Invalid("A view is kept as a JSON object of what the address says of the list.")
 		}
-		v.Search = string(search)
+		v.Search = ask.Search
 		w.Say("The view “%s” is kept.", v.Name)
 		return w.Tx.KeepListView(v, call.Actor.ID)
 	})

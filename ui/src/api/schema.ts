@@ -4841,10 +4841,8 @@ export interface components {
             name: string;
             /** @description Let the list open with it */
             opens?: boolean;
-            /** @description What the page's address says of the list */
-            search: {
-                [key: string]: unknown;
-            };
+            /** @description What the page's address says of the list, as a JSON object */
+            search: string;
         };
         ViewSeen: {
             /** Format: int64 */

@@ -87,7 +87,8 @@ function Views<T>({ grid, list, close }: { grid: Grid<T>; list: ListName; close:
         className="mt-2 border-t border-line pt-2"
         onSubmit={(e) => {
           e.preventDefault();
-          if (name.trim()) keep.run({ ask: { list, name: name.trim(), for_all: all, opens, search: viewOf(search) } });
+          if (name.trim())
+            keep.run({ ask: { list, name: name.trim(), for_all: all, opens, search: JSON.stringify(viewOf(search)) } });
         }}
       >
         <label className="block">
