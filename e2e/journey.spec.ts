@@ -85,6 +85,7 @@ test("an order travels from five files to the door in two parts, and a second br
 
   // Packed into two packages with their weights.
   await flo.getByRole("link", { name: "All picked: go and pack" }).click();
+  await expect(flo.getByRole("heading", { level: 1, name: /packing/ })).toBeVisible();
   await flo.getByRole("row", { name: /SO-1001/ }).click();
   await flo.getByLabel("ZG-2040 in package 1").fill("40");
   await flo.getByRole("button", { name: "Another package" }).click();

@@ -133,9 +133,10 @@ test("what one did is listed with the way to undo it, and so is the trail, for a
   }
   // Long after the messages have gone the first of the two is taken back.
   await ana.goto("/items");
+  await expect(ana.locator("tr[data-row]").first()).toBeVisible();
   await ana.keyboard.press("Shift+U");
   const list = ana.getByRole("list", { name: "What you did last" });
-  await expect(list.getByRole("listitem").first()).toContainText("Allocated 5 units on SO-9802");
+  await expect(list.getByRole("listitem").first()).toContainText("Allocated 5 of ZU-1 for SO-9802");
   await nothingSerious(ana);
   const first = list.getByRole("listitem").filter({ hasText: "SO-9801" });
   await first.getByRole("button", { name: /^Undo: / }).click();
