@@ -97,7 +97,8 @@ test("bare table", async ({ browser }) => {
   const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
   await page.setContent(`<style>td{border-bottom:1px solid #ccc;height:30px}.on{background:#eaf0fe}</style><table><tbody></tbody></table>`);
   await page.evaluate(() => {
-    const cells = "<td>3</td><td>Fri 27 Nov</td><td>SO-10491</td><td>Sedgemire Studio</td><td>GL-2040-1</td><td>36</td><td>18</td><td>1/2</td>";
+    const texts = ["3", "Fri 27 Nov", "SO-10491", "Sedgemire Studio", "GL-2040-1", "36", "18", "1/2"];
+    const cells = texts.map((t) => `<td>${t}</td>`).join("");
     document.querySelector("tbody")!.innerHTML = `<tr>${cells}</tr>`.repeat(70_000);
     let at = 0;
     const rows = document.querySelectorAll("tr");

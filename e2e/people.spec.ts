@@ -117,7 +117,7 @@ test("what was rehearsed is there when one comes back to the page", async ({ bro
   await expect(tray).toHaveText(said.replace(/\s+/g, " "), { useInnerText: true });
 });
 
-test("what one did is listed with the way to undo it, and so is the trail, for as long as nothing else has happened", async ({ browser }) => {
+test("what one did is listed, and stands in the trail, with the way to undo it while nothing else has happened", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await importFiles(ana, {
     "items.csv": "sku,name,price,cost\nZU-1,A thing to undo,2.00,1.00\n",

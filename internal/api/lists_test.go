@@ -25,7 +25,8 @@ func TestAListIsTakenAlongAsAFile(t *testing.T) {
 		t.Errorf("%v", rows)
 	}
 	first := read[query.OrdersPage](t, tom, "/api/orders?q=SO-1004").Orders[0]
-	if got := strings.ReplaceAll(rows[1][2], ".", ""); got != jsonOf(first.ValueMinor) || rows[1][3] != first.Wanted || rows[1][1] != first.Customer {
+	value := strings.ReplaceAll(rows[1][2], ".", "")
+	if value != jsonOf(first.ValueMinor) || rows[1][3] != first.Wanted || rows[1][1] != first.Customer {
 		t.Errorf("%v is not %+v", rows[1], first)
 	}
 	code, book := tom.send("GET", strings.Replace(asked, "/file?", "/file?form=xlsx&", 1), "", "")

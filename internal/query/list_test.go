@@ -44,8 +44,10 @@ func stockedOffice(t *testing.T) *desktest.Office {
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
 	text := "order,customer,channel,wanted,line,sku,warehouse,qty,price\n"
 	for i := range 40 {
-		text += fmt.Sprintf("SO-6%02d,%s,%s,2099-04-%02d,1,TL-014,HL,%d,%d.00\n", i, []string{"SPC", "ALD"}[i%2], []string{"fair", "web", ""}[i%3],
-			1+i%9, 1+i%4, i%7)
+		text += fmt.Sprintf(
+			"SO-6%02d,%s,%s,2099-04-%02d,1,TL-014,HL,%d,%d.00\n", i, []string{"SPC", "ALD"}[i%2], []string{"fair", "web", ""}[i%3],
+			1+i%9, 1+i%4, i%7,
+		)
 	}
 	o.Load("orders.csv", desktest.Leaving(text))
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1003", 1, 2)))

@@ -37,7 +37,7 @@ type DraftLine struct {
 	Qty        int64                `json:"qty" minimum:"0" maximum:"1000000000"`
 	Warehouse  string               `json:"warehouse,omitempty" maxLength:"12"`
 	ListMinor  *int64               `json:"list_minor,omitempty" minimum:"0" maximum:"100000000000" doc:"Undiscounted; the item's if absent"`
-	DiscountBP *int                 `json:"discount_bp,omitempty" minimum:"0" maximum:"10000" doc:"Hundredths of a per cent; the customer's if absent"`
+	DiscountBP *int                 `json:"discount_bp,omitempty" minimum:"0" maximum:"10000" doc:"Basis points; the customer's if absent"`
 	How        string               `json:"how,omitempty" enum:"split,whole,none" doc:"How it is promised: as it comes, whole, not at all"`
 	Shown      []supply.PromisePart `json:"shown,omitempty" maxItems:"60" doc:"The promises that were seen: others by now are refused"`
 }

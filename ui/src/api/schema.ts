@@ -2508,7 +2508,7 @@ export interface components {
         DraftLine: {
             /**
              * Format: int64
-             * @description Hundredths of a per cent; the customer's if absent
+             * @description Basis points; the customer's if absent
              */
             discount_bp?: number;
             /**

@@ -29,7 +29,7 @@ const list = {
   unfolded: texts,
   /** Which columns are shown, in which order, and how wide: “tier,customer:180”. */
   cols: text,
-  /** The row in focus. */
+  /** The number or key of the row with the focus. */
   row: text,
   /** The view that was taken; 0 for the plain list. */
   view: number,
