@@ -1,5 +1,5 @@
 import AxeBuilder from "@axe-core/playwright";
-import { expect, test as plain, type Browser, type BrowserContext, type Page } from "@playwright/test";
+import { expect, test as plain, type Browser, type BrowserContext, type BrowserContextOptions, type Page } from "@playwright/test";
 import { startServer } from "./server";
 
 const opened: BrowserContext[] = [];
@@ -48,15 +48,20 @@ export const test = plain.extend<{ closing: void }, { server: Server }>({
 });
 
 /** A page in a browser of its own, in which nobody is signed in. */
-export async function newPage(browser: Browser): Promise<Page> {
-  const context = await browser.newContext();
+export async function newPage(browser: Browser, options: BrowserContextOptions = {}): Promise<Page> {
+  const context = await browser.newContext(options);
   opened.push(context);
   return context.newPage();
 }
 
 /** A browser of its own, signed in as one of the demo's people. Errors in its console fail the test. */
-export async function signIn(browser: Browser, role: "coordinator" | "sales" | "floor" | "manager", expected = ""): Promise<Page> {
-  const page = await newPage(browser);
+export async function signIn(
+  browser: Browser,
+  role: "coordinator" | "sales" | "floor" | "manager",
+  expected = "",
+  options: BrowserContextOptions = {},
+): Promise<Page> {
+  const page = await newPage(browser, options);
   watch(page, expected);
   await page.goto("/");
   await page.getByRole("button", { name: new RegExp(`^${role}`, "i") }).click();

@@ -20,8 +20,15 @@ test("Tab and Enter press the button in focus and do nothing else", async ({ bro
   await ana.goto("/orders");
   await expect(ana.locator("tr[data-focus=true]")).toBeVisible();
   await ana.getByRole("navigation", { name: "Pages" }).getByRole("link", { name: "Items" }).focus();
+  // The page comes late: the row that was in focus on the way does not get into its address.
+  await ana.route(/ItemsPage-.*\.js/, async (route) => {
+    await new Promise((r) => setTimeout(r, 900));
+    await route.continue();
+  });
   await ana.keyboard.press("Enter");
-  await expect(ana).toHaveURL(/\/items$/);
+  await expect(ana.getByRole("heading", { level: 1, name: "Items" })).toBeVisible();
+  await expect(ana).toHaveURL(/\/items(\?row=|$)/);
+  expect(ana.url()).not.toMatch(/row=SO-/);
 
   // Who has pressed a filter and moves on in the list means the row.
   await ana.goto("/orders");

@@ -115,6 +115,16 @@ test("what was rehearsed is there when one comes back to the page", async ({ bro
   await expect(ana.getByRole("heading", { level: 1, name: "Items" })).toBeVisible();
   await ana.goBack();
   await expect(tray).toHaveText(said.replace(/\s+/g, " "), { useInnerText: true });
+
+  // Its lines are rows of the grid: sorted by a column, with the order of the row in focus beside them.
+  const grid = ana.getByRole("grid", { name: "Lines of the plan" });
+  await grid.getByRole("columnheader", { name: /Wanted/ }).getByRole("button").first().click();
+  await expect(ana).toHaveURL(/sort=wanted/);
+  const wanted = async () => (await grid.locator("tr[data-row]").all()).length > 3;
+  await expect.poll(wanted).toBe(true);
+  const units = (await grid.locator("tr[data-row] td:nth-child(6)").allInnerTexts()).map((t) => Number(t.replaceAll(",", "")));
+  expect(units).toEqual([...units].sort((a, b) => a - b));
+  await expect(tray).toContainText("Rehearsed");
 });
 
 test("what one did is listed, and stands in the trail, with the way to undo it while nothing else has happened", async ({ browser }) => {

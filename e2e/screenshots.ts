@@ -90,11 +90,12 @@ test("pictures of each main view", async ({ browser, page }) => {
   await ana.waitForTimeout(400);
   await ana.screenshot({ path: shot("order") });
   await importFiles(ana, {
-    "items.csv": 'sku,name,price,cost\nGL-2040-1,"Celadon glaze, 1 L",12.40,6.90\nGL-9000-1,"Kelp green glaze, 1 L",15.00,8.20\n',
-    "orders.csv": "order,customer,wanted,line,sku,qty\nSO-20001,C101,2099-03-01,1,GL-9000-1,24\n",
+    "autumn term.csv":
+      "Order No;Pos;Account;Item Code;Colour;Ordered Qty;Requested Date;Unit Price\n" +
+      "AT-1201;1;C106;CB-110;natural;1.200;13.12.2099;12,40\nAT-1201;2;C106;GL-2040-1;celadon;36;13.12.2099;11,80\n",
   });
-  await expect(ana.getByText(/rows would change something/)).toBeVisible();
-  await ana.getByText("items.csv").click();
+  await expect(ana.getByRole("dialog")).toBeVisible();
+  await ana.waitForTimeout(300);
   await ana.screenshot({ path: shot("import") });
   await ana.evaluate(() => localStorage.setItem("theme", "night"));
   await go("/release");

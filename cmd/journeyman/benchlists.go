@@ -29,7 +29,7 @@ func replaceAll(text string, values map[string]int) string {
 // listPages are the lists and searches that pages ask for, each in every order that its page offers.
 var listPages = func() []string {
 	const added = "&sums=value&sums=open&sums=allocated"
-	out := []string{"/api/strip"}
+	out := []string{"/api/strip", "/api/todo", "/api/todo?show=office"}
 	for _, sort := range []string{"wanted", "number", "customer", "channel", "tier", "value", "margin"} {
 		for _, down := range []string{"false", "true"} {
 			out = append(out, "/api/orders?sort="+sort+"&down="+down, "/api/orders?state=open&sort="+sort+"&down="+down)

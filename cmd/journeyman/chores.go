@@ -157,8 +157,10 @@ func printReport(r importing.ImportReport, sentence string) {
 	for _, f := range r.Faults {
 		fmt.Fprintln(os.Stderr, f.Error())
 	}
-	if r.Faulty > len(r.Faults) {
-		fmt.Fprintf(os.Stderr, "… and %d more faults\n", r.Faulty-len(r.Faults))
+	for _, f := range r.Shapes {
+		if f.Asks != "" {
+			fmt.Fprintf(os.Stderr, "%s: what its columns are is not known; say it once in the browser (Import)\n", f.File)
+		}
 	}
 	switch {
 	case r.Faulty > 0:

@@ -95,3 +95,6 @@ func HowOf(rule journey.ShipRule, asked How, held, refused bool) How {
 	}
 	return asked
 }
+
+// ManagerLifts says whether a hold of that kind is lifted by a manager only: all but the coordinator's own. Common practice, no source.
+func ManagerLifts(kind string) bool { return kind != "coordinator" }

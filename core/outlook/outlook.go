@@ -62,6 +62,12 @@ func Lead(cal days.Calendar, today days.Day, leadDays int, buyable bool) days.Da
 	return cal.Add(cal.Next(today), leadDays)
 }
 
+// OrderBy returns the last working day on which an item that is bought in so many working days can be ordered to be there on the day:
+// Lead from it is not after the day.
+func OrderBy(cal days.Calendar, day days.Day, leadDays int) days.Day {
+	return cal.Add(cal.Prev(day), -leadDays)
+}
+
 // Counts returns the day from which on a receipt that is due counts: its due day, or
 // the next one worked. A receipt whose day has passed does not count until it is given
 // a new one: then ok is false.

@@ -41,6 +41,9 @@ func (s *Server) entryRoutes(a huma.API) {
 	type ctx = context.Context
 	type actor = command.Actor
 	d := s.Desk
+	question(s, a, "rehearse-release", "/api/rehearse-release", "What releasing some lines, or all that could go, would come to",
+		d.Floor.RehearseRelease)
+	question(s, a, "rehearse-pack", "/api/rehearse-pack", "What putting picked units into packages would come to", d.Floor.RehearsePack)
 	question(s, a, "draft", "/api/draft", "What an order comes to while it is being entered", d.Sales.Draft)
 	question(s, a, "paste", "/api/paste", "Rows of pasted text as lines of an order", func(c ctx, in struct {
 		Text string `json:"text" maxLength:"200000"`
@@ -105,6 +108,7 @@ func (s *Server) entryRoutes(a huma.API) {
 	post(s, a, command.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.Promising.WithdrawBuy)
 	post(s, a, command.VerbSettings, "set-house", "/api/set-house", "Say when a warehouse works", d.Admin.SetHouse)
 	post(s, a, command.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.Admin.CloseDays)
+	post(s, a, command.VerbSettings, "set-prefixes", "/api/set-prefixes", "Say what numbers of documents begin with", d.Admin.SetPrefixes)
 	post(
 		s, a, command.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval",
 		d.Admin.SetQuoteLimit,

@@ -14,6 +14,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
+	"journeyman/examples"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/importing"
 	"journeyman/internal/exchange"
@@ -32,7 +33,7 @@ const (
 func (s *Server) importRoutes(a huma.API) {
 	// The files come through a door of their own (upload): they are read as they come. Here it is only described.
 	op := huma.Operation{
-		OperationID: "check-import", Method: http.MethodPost, Path: "/api/imports", Summary: "See row by row what CSV files would do",
+		OperationID: "check-import", Method: http.MethodPost, Path: "/api/imports", Summary: "See row by row what CSV and XLSX files would do",
 		Parameters: []*huma.Param{{
 			Name: "Idempotency-Key", In: "header", Required: true, Schema: &huma.Schema{Type: "string", Format: "uuid"},
 			Description: "Names this import; use it again to follow its progress and to apply it",
@@ -55,6 +56,16 @@ func (s *Server) importRoutes(a huma.API) {
 		) (command.Outcome, error) {
 			return s.Desk.Importing.ApplyImport(ctx, call, ask.Import, ask.Anew)
 		})
+	post(s, a, command.VerbImport, "keep-import-shape", "/api/imports/shapes", "Say how files with such columns are read",
+		func(ctx context.Context, call command.Call, ask importing.ShapeAsk) (command.Outcome, error) {
+			return s.Desk.Importing.KeepShape(ctx, call, ask)
+		})
+	get(s, a, "import-columns", "/api/imports/columns", "The kinds of files that can be imported, with their columns",
+		func(context.Context, command.Actor, *struct{}) ([]exchange.KindHelp, error) {
+			return exchange.Help, nil
+		})
+	get(s, a, "samples", "/api/imports/samples", "Sample files, to begin with",
+		func(context.Context, command.Actor, *struct{}) ([]SampleFile, error) { return sampleFiles() })
 	get(s, a, "progress", "/api/progress/{key}", "How far a long command is; all zero if it does not run", func(ctx context.Context,
 		_ command.Actor, in *struct {
 			Key string `path:"key" format:"uuid"`
@@ -63,6 +74,24 @@ func (s *Server) importRoutes(a huma.API) {
 		p, _, err := s.Desk.Query.ProgressOf(ctx, in.Key)
 		return p, err
 	})
+}
+
+// SampleFile is a file to begin with.
+type SampleFile struct {
+	Name string `json:"name"`
+	Text string `json:"text"`
+}
+
+func sampleFiles() ([]SampleFile, error) {
+	var out []SampleFile
+	for _, name := range []string{"items.csv", "stock.csv", "customers.csv", "inbound.csv", "orders.csv"} {
+		text, err := examples.Files.ReadFile(name)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, SampleFile{name, string(text)})
+	}
+	return out, nil
 }
 
 // upload reads the files of an import as they come, keeping nothing of them in memory, and answers what applying them would do. Who
@@ -97,7 +126,7 @@ func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 	body := &http.Request{Method: r.Method, Header: r.Header, Body: http.MaxBytesReader(w, &patient{r.Body, rc}, mostImport)}
 	parts, err := body.MultipartReader()
 	if err != nil {
-		problem(w, http.StatusUnprocessableEntity, "Hand the CSV files over as the parts of a form (multipart/form-data).")
+		problem(w, http.StatusUnprocessableEntity, "Hand the files over as the parts of a form (multipart/form-data).")
 		return
 	}
 	ctx, cancel := context.WithTimeout(ctx, longWithin)

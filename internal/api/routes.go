@@ -157,6 +157,15 @@ func (s *Server) orderReads(a huma.API) {
 		s, a, "strip", "/api/strip", "The journey bar of the whole book",
 		func(c ctx, _ actor, _ *struct{}) (query.StripView, error) { return s.Desk.Query.Strip(c) },
 	)
+	get(
+		s, a, "todo", "/api/todo", "What waits for a person, the most urgent first",
+		func(c ctx, who actor, in *struct {
+			Show string `query:"show" enum:"office,floor" doc:"Only what the office, or the floor, does; all if absent"`
+		},
+		) (query.TodoPage, error) {
+			return s.Desk.Query.Todo(c, who, query.TodoShow(in.Show))
+		},
+	)
 	list(s, a, "orders", "/api/orders", "A page of orders", s.Desk.Query.Orders)
 	get(
 		s, a, "order", "/api/orders/{number}", "One order",

@@ -110,6 +110,8 @@ type Me struct {
 	Role string   `json:"role"`
 	May  []string `json:"may" doc:"Verbs this person may use"`
 	Demo bool     `json:"demo"`
+	Zone string   `json:"zone,omitempty" doc:"Time zone in which the firm's times are written, by its IANA name"`
+	Sums string   `json:"sums,omitempty" doc:"Currency of sums, the firm's"`
 }
 
 // DemoPerson is somebody the demo offers to be.
@@ -222,7 +224,7 @@ func (s *Server) end(ctx context.Context, session int64) error {
 }
 
 func (s *Server) me(who command.Actor) Me {
-	return Me{true, who.Name, string(who.Role), who.Role.Verbs(), s.Demo}
+	return Me{true, who.Name, string(who.Role), who.Role.Verbs(), s.Demo, s.Desk.Query.Zone.String(), store.FirmCurrency}
 }
 
 const notSignedIn = "You are not signed in, or your session has ended. Sign in."

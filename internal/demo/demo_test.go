@@ -172,7 +172,7 @@ func TestTheScenarioIsTheSameEveryTime(t *testing.T) {
 
 func TestBulkFilesHaveNoFault(t *testing.T) {
 	t.Parallel()
-	b, rows := exchange.Scan(slices.Values(Bulk(3000)), func(int) {})
+	b, rows := exchange.Scan(slices.Values(Bulk(3000)), exchange.Reading{}, func(int) {})
 	for range rows {
 	}
 	if b.Faulty != 0 || b.Rows[exchange.Orders] != 3000 || b.Rows[exchange.Items] != 1000 {

@@ -3,6 +3,7 @@ package exchange
 import (
 	"bytes"
 	"errors"
+	"fmt"
 	"io"
 	"runtime"
 	"slices"
@@ -26,7 +27,11 @@ func read(files ...string) batch {
 }
 
 func readFiles(files ...File) batch {
-	found, rows := Scan(slices.Values(files), func(int) {})
+	return readAs(Reading{}, files...)
+}
+
+func readAs(how Reading, files ...File) batch {
+	found, rows := Scan(slices.Values(files), how, func(int) {})
 	b := batch{found, map[Kind][]Staged{}}
 	for r := range rows {
 		b.rows[r.Kind] = append(b.rows[r.Kind], r)
@@ -71,18 +76,35 @@ func TestADecimalCommaIsReadWhereFieldsAreParted(t *testing.T) {
 	if b := read("sku;name;price\nA;B;4,20\n"); b.Faulty != 0 || *b.item(0).PriceMinor != 420 {
 		t.Errorf("%+v", b)
 	}
-	if b := read("sku,name,price\nA,B,\"4,20\"\n"); b.Faulty != 1 {
-		t.Error("a comma was read as a point in a file parted by commas")
+	if b := read("sku,name,price\nA,B,\"4,20\"\n"); b.Faulty != 0 || *b.item(0).PriceMinor != 420 {
+		t.Errorf("%+v", b)
+	}
+	if b := read("sku,name,price\nA,B,4.20\nC,D,\"4,20\"\n"); b.Faulty != 1 || b.Faults[0].Row != 3 || b.Faults[0].Mend == "" {
+		t.Errorf("a comma and a point before the fraction in one file: %+v", b.Faults)
 	}
 }
 
 func TestManyFaultsAreCountedAndSomeListed(t *testing.T) {
 	b := read("sku,name,price\n" + strings.Repeat("A,B,x\n", 1700))
-	if b.Faulty != 1700 || len(b.Faults) != MostFaults {
-		t.Errorf("%d faults, %d listed", b.Faulty, len(b.Faults))
+	if b.Faulty != 1700 || len(b.Faults) != 1 || b.Faults[0].Times != 1700 || !slices.Equal(b.Faults[0].Rows, []int{2, 3, 4, 5, 6}) {
+		t.Errorf("%d faults, %+v", b.Faulty, b.Faults)
 	}
-	if got := b.Faults[0].Error(); !strings.HasPrefix(got, `a.csv, row 2, column price: "x", expected a number`) {
+	if got := b.Faults[0].Error(); !strings.HasPrefix(got, `a.csv, row 2, column price: "x", expected a number`) ||
+		!strings.HasSuffix(got, "(so in 1700 rows)") {
 		t.Error(got)
+	}
+	var many Found
+	for i := range 300 {
+		many.Fault(Fault{File: "a.csv", Row: i, Column: strings.Repeat("c", i), Expected: "the same as in row " + fmt.Sprint(i)})
+	}
+	if many.Faulty != 300 || len(many.Faults) != MostFaults {
+		t.Errorf("%d faults, %d listed", many.Faulty, len(many.Faults))
+	}
+	// What is added to a copy does not come back.
+	copied := many.Clone()
+	copied.Fault(Fault{File: "a.csv", Row: 999, Expected: "the same as in row 7"})
+	if many.Faults[0].Times != 1 || copied.Faults[0].Times != 2 {
+		t.Errorf("%+v, %+v", many.Faults[0], copied.Faults[0])
 	}
 }
 

@@ -1,6 +1,7 @@
 package query
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -8,6 +9,7 @@ import (
 	"time"
 
 	"journeyman/core/journey"
+	"journeyman/core/outlook"
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
@@ -68,7 +70,12 @@ type CellView struct {
 	Released  int64     `json:"released"`
 	Picked    int64     `json:"picked"`
 	Packed    int64     `json:"packed"`
+	Floor     int64     `json:"floor" doc:"Released, picked and packed"`
 	Free      int64     `json:"free"`
+	Wanted    int64     `json:"wanted" doc:"Open units of its lines"`
+	Short     int64     `json:"short" doc:"By how much those exceed what is free"`
+	Over      string    `json:"over,omitempty" format:"date" doc:"From here on more is promised than there will be"`
+	Overdue   int64     `json:"overdue" doc:"Units that should have come"`
 	Bins      []BinView `json:"bins"`
 }
 
@@ -93,7 +100,7 @@ type ItemPage struct {
 	CostMinor  int64             `json:"cost_minor,omitempty" not:"floor"`
 	Currency   string            `json:"currency"`
 	At         supply.Counts     `json:"at" doc:"Units of its unfinished lines, by station"`
-	Cells      []CellView        `json:"cells"`
+	Cells      []CellView        `json:"cells" doc:"Where something is wrong first, the worst first; else where there is most"`
 	Inbound    []InboundView     `json:"inbound"`
 	Lines      []supply.LineView `json:"lines" doc:"Unfinished lines, by day"`
 	Trail      []StockMove       `json:"trail" doc:"What changed its stock, newest first"`
@@ -122,23 +129,6 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 		SKU: it.SKU, Name: it.Name, Unit: it.Unit, Multiple: it.Multiple, LeadDays: it.LeadDays, Buyable: it.Buyable, WeightG: it.WeightG,
 		PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency, Cells: []CellView{}, Trail: []StockMove{},
 	}
-	cells, err := r.CellsOf(it.ID)
-	if err != nil {
-		return out, err
-	}
-	bins, err := r.BinsOfItem(it.ID)
-	if err != nil {
-		return out, err
-	}
-	for _, c := range cells {
-		v := CellView{c.Warehouse, c.WarehouseName, c.OnHand, c.Held, c.Allocated, c.Released, c.Picked, c.Packed, c.Free, []BinView{}}
-		for _, b := range bins {
-			if b.Warehouse == c.Warehouse {
-				v.Bins = append(v.Bins, BinView{b.Bin, b.Zone, b.Qty, b.Held})
-			}
-		}
-		out.Cells = append(out.Cells, v)
-	}
 	lines, err := r.LinesOfItem(it.ID)
 	if err != nil {
 		return out, err
@@ -148,6 +138,9 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 	}
 	for _, l := range lines {
 		out.At = supply.AddCounts(out.At, l.StationCounts)
+	}
+	if out.Cells, err = d.cells(r, it.ID); err != nil {
+		return out, err
 	}
 	in, err := r.ReceiptsOfItem(it.ID)
 	if err != nil {
@@ -166,13 +159,77 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 		return out, err
 	}
 	first := ""
-	if len(cells) > 0 {
-		first = cells[0].Warehouse
+	if len(out.Cells) > 0 {
+		first = out.Cells[0].Warehouse
 	}
 	out.Instead = supply.SubstitutesOf(instead, it.ID, first, 6)
 	buying, err := d.BuyRequests(ctx, "", sku)
 	out.Buying = slices.DeleteFunc(buying, func(b BuyView) bool { return b.State != "asked" })
 	return out, err
+}
+
+// cells is the stock of an item in every warehouse that has it, wants it or expects it: where something is wrong first (core/outlook),
+// else where there is most.
+func (d *Desk) cells(r *store.Reader, item int64) ([]CellView, error) {
+	rows, err := r.CellsOf(item)
+	if err != nil {
+		return nil, err
+	}
+	bins, err := r.BinsOfItem(item)
+	if err != nil {
+		return nil, err
+	}
+	wanted, err := r.WantedOf(item)
+	if err != nil {
+		return nil, err
+	}
+	s, err := d.supply.ReadSupply(r, store.IDs{item})
+	if err != nil {
+		return nil, err
+	}
+	out, known := []CellView{}, map[string]bool{}
+	for _, c := range rows {
+		known[c.Warehouse] = true
+		out = append(out, CellView{
+			Warehouse: c.Warehouse, Name: c.WarehouseName, OnHand: c.OnHand, Held: c.Held, Allocated: c.Allocated, Released: c.Released,
+			Picked: c.Picked, Packed: c.Packed, Floor: c.Released + c.Picked + c.Packed, Free: c.Free,
+		})
+	}
+	houses, err := r.Warehouses()
+	if err != nil {
+		return nil, err
+	}
+	for _, h := range houses {
+		if _, expects := s.Receipts[command.CellKey{Item: item, Warehouse: h.ID}]; !known[h.Code] && (wanted[h.ID] > 0 || expects) {
+			out = append(out, CellView{Warehouse: h.Code, Name: h.Name})
+		}
+	}
+	trouble := map[string]outlook.Trouble{}
+	for i := range out {
+		c, house := &out[i], s.WarehouseID[out[i].Warehouse]
+		c.Bins = []BinView{}
+		for _, b := range bins {
+			if b.Warehouse == c.Warehouse {
+				c.Bins = append(c.Bins, BinView{b.Bin, b.Zone, b.Qty, b.Held})
+			}
+		}
+		c.Wanted = wanted[house]
+		c.Short = max(0, c.Wanted-c.Free)
+		for _, x := range s.Coming {
+			if x.WarehouseID == house && x.Due < d.Today().String() {
+				c.Overdue += x.Qty
+			}
+		}
+		t := outlook.Trouble{Over: outlook.Never, Short: c.Short, Overdue: c.Overdue}
+		if day, over := s.Outlook(item, house).Over(); over {
+			t.Over, c.Over = day, day.String()
+		}
+		trouble[c.Warehouse] = t
+	}
+	slices.SortStableFunc(out, func(x, y CellView) int {
+		return cmp.Or(trouble[x.Warehouse].Compare(trouble[y.Warehouse]), cmp.Compare(y.OnHand, x.OnHand))
+	})
+	return out, nil
 }
 
 func stockText(e store.StockEntry) string {

@@ -152,6 +152,8 @@ type PackingJob struct {
 	ShipBy      string        `json:"ship_by" format:"date"`
 	Units       int64         `json:"units"`
 	WeightG     int64         `json:"weight_g" doc:"Weight of the goods, by their items"`
+	ValueMinor  int64         `json:"value_minor"`
+	Currency    string        `json:"currency"`
 	StillComing int64         `json:"still_coming" doc:"Units of the order that are still being picked here"`
 	Late        bool          `json:"late"`
 	Holds       []string      `json:"holds"`
@@ -161,7 +163,11 @@ type PackingJob struct {
 
 // Packable returns what waits to be packed, the earliest to be shipped first.
 func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
-	rows, err := d.Store.Read(ctx).PickedRows()
+	return d.packable(d.Store.Read(ctx))
+}
+
+func (d *Desk) packable(r *store.Reader) ([]PackingJob, error) {
+	rows, err := r.PickedRows()
 	if err != nil {
 		return nil, err
 	}
@@ -178,12 +184,13 @@ func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
 				Order: x.OrderNumber, Customer: x.CustomerName, ShipTo: x.ShipToName + ", " + x.City, Tier: x.Tier, Service: x.Service,
 				ShipRule:  x.ShipRule,
 				Warehouse: x.Warehouse, ShipBy: x.ShipBy, StillComing: x.StillComing, Joins: x.OpenShipment,
-				Late: x.ShipBy < today, Holds: strings.Fields(x.Holds),
+				Late: x.ShipBy < today, Holds: strings.Fields(x.Holds), Currency: x.Currency,
 			})
 		}
 		out[i].Lines = append(out[i].Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG})
 		out[i].Units += x.Picked
 		out[i].WeightG = capped.Plus(out[i].WeightG, capped.Times(x.Picked, x.WeightG))
+		out[i].ValueMinor = capped.Plus(out[i].ValueMinor, capped.Times(x.Picked, x.PriceMinor))
 	}
 	return out, nil
 }

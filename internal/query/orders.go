@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/core/order"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
@@ -49,6 +50,8 @@ type HoldView struct {
 	Note string `json:"note"`
 	Who  string `json:"who"`
 	At   string `json:"at" format:"date-time"`
+
+	Manager bool `json:"manager" doc:"Only a manager lifts it"`
 }
 
 // OrderView is the page of one order.
@@ -115,7 +118,7 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 		Messages: []MessageView{},
 	}
 	for _, x := range holds {
-		out.HoldNotes = append(out.HoldNotes, HoldView{x.Kind, x.Note, x.Who, x.At.UTC().Format(time.RFC3339)})
+		out.HoldNotes = append(out.HoldNotes, HoldView{x.Kind, x.Note, x.Who, x.At.UTC().Format(time.RFC3339), order.ManagerLifts(x.Kind)})
 	}
 	for _, x := range docs {
 		out.Documents = append(out.Documents, DocumentView{x.Kind, x.Number, x.State})

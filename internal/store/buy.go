@@ -14,6 +14,7 @@ type BuyRow struct {
 	SKU         string `gorm:"column:sku"`
 	Name        string
 	Unit        string
+	LeadDays    int
 	WarehouseID int64
 	Warehouse   string
 	Qty         int64
@@ -31,7 +32,8 @@ type BuyRow struct {
 }
 
 const buyRow = `
-	SELECT b.id, b.number, b.item_id, i.sku, i.name, i.unit, b.warehouse_id, w.code AS warehouse, b.qty, b.wanted::text AS wanted, b.note,
+	SELECT b.id, b.number, b.item_id, i.sku, i.name, i.unit, i.lead_days, b.warehouse_id,
+		w.code AS warehouse, b.qty, b.wanted::text AS wanted, b.note,
 		i.cost_minor, i.currency,
 		u.name AS who, c.at, coalesce(n.ref, '') AS ref, coalesce(n.due::text, '') AS due, b.settled_by IS NOT NULL AS settled,
 		coalesce(su.name, '') AS settled_by, coalesce(s.reason, '') AS why
@@ -73,7 +75,7 @@ func (t *Tx) LockBuyRequest(number string) (BuyRow, bool, error) {
 
 // AddBuyRequest adds a request under the next number.
 func (t *Tx) AddBuyRequest(item, warehouse, qty int64, wanted, note string, command int64) (string, error) {
-	number, err := t.number("buy_request_number", "buy_request", "BR")
+	number, err := t.NextNumber(NumberedBuys)
 	if err != nil {
 		return "", err
 	}

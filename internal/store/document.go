@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"fmt"
 	"time"
 
 	"gorm.io/gorm"
@@ -11,12 +10,6 @@ import (
 
 // Create inserts a record or a slice of records.
 func (t *Tx) Create(record any) error { return t.g.Create(record).Error }
-
-// NextNumber draws the next number of a sequence, with its prefix: PL-2001.
-func (t *Tx) NextNumber(prefix, sequence string) (string, error) {
-	row, _, err := one[struct{ N int64 }](&t.Reader, `SELECT nextval(?::regclass) AS n`, sequence)
-	return fmt.Sprintf("%s-%d", prefix, row.N), err
-}
 
 // WarehouseByCode returns the warehouse of that code.
 func (r *Reader) WarehouseByCode(code string) (Warehouse, bool, error) {

@@ -7,24 +7,10 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// number takes the next number of a sequence that nothing in the table has.
-func (t *Tx) number(sequence, table, prefix string) (string, error) {
-	for {
-		number, err := t.NextNumber(prefix, sequence)
-		if err != nil {
-			return "", err
-		}
-		var taken int64
-		if err := t.g.Table(table).Where("number = ?", number).Count(&taken).Error; err != nil || taken == 0 {
-			return number, err
-		}
-	}
-}
-
 // AddOrder adds an order with its lines under the next number, and notes the keys in it. The units of its lines are entered by the
 // journal.
 func (t *Tx) AddOrder(o *Order) (err error) {
-	if o.Number, err = t.number("order_number", "sales_order", "SO"); err != nil {
+	if o.Number, err = t.NextNumber(NumberedOrders); err != nil {
 		return err
 	}
 	if err := t.g.Omit(clause.Associations).Create(o).Error; err != nil {
@@ -40,10 +26,12 @@ func (t *Tx) AddOrder(o *Order) (err error) {
 func (t *Tx) AddLines(lines []OrderLine) error { return t.g.Create(&lines).Error }
 
 // AddShipToOnce adds an address of a customer for one order only, and notes its key.
-func (t *Tx) AddShipToOnce(s *ShipTo) (err error) {
-	if s.Code, err = t.NextNumber("~", "command_id_seq"); err != nil {
+func (t *Tx) AddShipToOnce(s *ShipTo) error {
+	row, _, err := one[struct{ Code string }](&t.Reader, `SELECT '~-' || nextval('command_id_seq') AS code`)
+	if err != nil {
 		return err
 	}
+	s.Code = row.Code
 	s.Once = true
 	return t.g.Create(s).Error
 }

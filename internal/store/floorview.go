@@ -16,16 +16,33 @@ type ListHead struct {
 	Short     int64
 	Orders    int64
 	FirstShip string
+	Stake
 }
 
-const listHead = `
+// Stake is what is at stake in something, and for whom.
+type Stake struct {
+	Tier       int    // the first of those concerned
+	Customers  int64  // how many
+	Customer   string // one of them
+	ValueMinor int64
+	Currency   string // empty if there are several
+}
+
+// stake is the columns of a Stake over some units of lines (l) of orders (o) and their customers (cu).
+func stake(units string) string {
+	return `min(o.tier) AS tier, count(DISTINCT cu.id) AS customers, min(cu.name) AS customer, shown(sum(` + units +
+		`::numeric * l.price_minor)) AS value_minor, CASE WHEN count(DISTINCT o.currency) = 1 THEN min(o.currency) ELSE '' END AS currency`
+}
+
+var listHead = `
 	SELECT p.id, p.number, w.code AS warehouse, c.at, u.name AS who, count(t.id) AS tasks, count(t.id)
 		FILTER (WHERE t.due > 0) AS tasks_due,
 		shown(sum(t.qty - t.recalled)) AS units, shown(sum(t.due)) AS due, shown(sum(t.short)) AS short,
 		count(DISTINCT l.order_id) AS orders,
-		min(l.ship_by)::text AS first_ship
+		min(l.ship_by)::text AS first_ship, ` + stake("t.due") + `
 	FROM pick_list p JOIN warehouse w ON w.id = p.warehouse_id JOIN command c ON c.id = p.command_id JOIN app_user u ON u.id = c.actor_id
-		JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id`
+		JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id
+		JOIN sales_order o ON o.id = l.order_id JOIN customer cu ON cu.id = o.customer_id`
 
 // OpenLists returns the pick lists with something left to pick, oldest first.
 func (r *Reader) OpenLists() ([]ListHead, error) {
@@ -94,6 +111,8 @@ type PickedRow struct {
 	ItemName     string
 	Unit         string
 	WeightG      int64
+	PriceMinor   int64
+	Currency     string
 	ShipBy       string
 	Picked       int64
 	StillComing  int64 // of the order, in this warehouse, released and not yet picked
@@ -103,10 +122,19 @@ type PickedRow struct {
 
 // PickedRows returns what waits to be packed, by order and warehouse.
 func (r *Reader) PickedRows() ([]PickedRow, error) {
-	return all[PickedRow](r, `
+	return all[PickedRow](r, pickedRow+` ORDER BY l.ship_by, o.tier, o.number, w.code, l.line_no LIMIT 2000`)
+}
+
+// PickedOf returns what waits to be packed of an order in a warehouse.
+func (r *Reader) PickedOf(order, house string) ([]PickedRow, error) {
+	return all[PickedRow](r, pickedRow+` AND o.number = ? AND w.code = ? ORDER BY l.line_no`, order, house)
+}
+
+const pickedRow = `
 		SELECT o.number AS order_number, c.name AS customer_name, s.name AS ship_to_name, s.city, o.tier, o.service, o.ship_rule,
 			w.code AS warehouse,
-			l.id AS line_id, l.line_no, i.sku, i.name AS item_name, i.unit, i.weight_g, l.ship_by::text AS ship_by, p.picked,
+			l.id AS line_id, l.line_no, i.sku, i.name AS item_name, i.unit, i.weight_g, l.price_minor, o.currency,
+			l.ship_by::text AS ship_by, p.picked,
 			(SELECT coalesce(sum(q.released), 0) FROM line_at q JOIN order_line m ON m.id = q.line_id
 			WHERE m.order_id = o.id AND q.warehouse_id = p.warehouse_id) AS still_coming,
 			coalesce((SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
@@ -115,8 +143,7 @@ func (r *Reader) PickedRows() ([]PickedRow, error) {
 				AND x.dispatched_at IS NULL AND x.asked_at IS NULL AND y.qty > 0), '') AS open_shipment
 		FROM line_at p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
 			JOIN ship_to s ON s.id = o.ship_to_id JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = p.warehouse_id
-		WHERE p.picked > 0 ORDER BY l.ship_by, o.tier, o.number, w.code, l.line_no LIMIT 2000`)
-}
+		WHERE p.picked > 0`
 
 // ShipmentHead is a shipment as lists and pages show it.
 type ShipmentHead struct {
@@ -137,6 +164,8 @@ type ShipmentHead struct {
 	WeightG      int64
 	Units        int64
 	Tier         int
+	ValueMinor   int64
+	Currency     string // empty if there are several
 	ShipBy       string
 	DispatchedAt *time.Time
 	Expected     string
@@ -153,7 +182,8 @@ type ShipmentHead struct {
 const shipmentHead = `
 	SELECT s.id, s.number, w.code AS warehouse, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
 		s.service, s.carrier, s.tracking,
-		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.ship_by, x.left_behind,
+		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.value_minor, x.currency,
+		x.ship_by, x.left_behind,
 		x.holds, s.asked_at, s.asked_times, s.asked_note, s.refused,
 		coalesce((SELECT e.note FROM shipment_event e WHERE e.shipment_id = s.id AND e.kind = 'exception' ORDER BY e.at DESC LIMIT 1),
 		'') AS exception,
@@ -164,7 +194,8 @@ const shipmentHead = `
 	FROM shipment s JOIN warehouse w ON w.id = s.warehouse_id JOIN customer c ON c.id = s.customer_id JOIN ship_to t ON t.id = s.ship_to_id
 		JOIN LATERAL (
 			SELECT string_agg(DISTINCT o.number, ' ') AS orders, shown(sum(y.qty)) AS units, min(o.tier) AS tier,
-				min(l.ship_by)::text AS ship_by,
+				min(l.ship_by)::text AS ship_by, shown(sum(y.qty::numeric * l.price_minor)) AS value_minor,
+				CASE WHEN count(DISTINCT o.currency) = 1 THEN min(o.currency) ELSE '' END AS currency,
 				jsonb_agg(DISTINCT jsonb_build_object('rule', o.ship_rule, 'line', m.open + m.allocated + m.released + m.picked,
 					'order', n.open + n.allocated + n.released + n.picked))::text AS left_behind,
 				coalesce(string_agg(DISTINCT (SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL),

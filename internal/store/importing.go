@@ -20,6 +20,19 @@ func (t *Tx) LockImports() error {
 	return err
 }
 
+// ImportShape returns how files of the shape are read, as JSON, if that was said.
+func (r *Reader) ImportShape(shape string) (mapping string, found bool, err error) {
+	row, found, err := one[struct{ Mapping string }](r, `SELECT mapping::text AS mapping FROM import_shape WHERE shape = ?`, shape)
+	return row.Mapping, found, err
+}
+
+// KeepImportShape keeps how files of the shape are read, in place of what was said before.
+func (t *Tx) KeepImportShape(shape, mapping string, person int64) error {
+	_, err := t.exec(`INSERT INTO import_shape (shape, mapping, said_by) VALUES ($1, $2::jsonb, $3)
+		ON CONFLICT (shape) DO UPDATE SET mapping = excluded.mapping, said_by = excluded.said_by`, shape, mapping, person)
+	return err
+}
+
 // ItemsBySKU returns the items of those numbers.
 func (r *Reader) ItemsBySKU(skus Texts) ([]Item, error) {
 	return all[Item](r, `SELECT * FROM item WHERE sku = ANY(?)`, skus)

@@ -231,7 +231,20 @@ type PromiseLine struct {
 	SKU      string `gorm:"column:sku"`
 	ItemName string
 	ShipBy   string
+
+	PriceMinor   int64
+	Currency     string
+	CustomerCode string
+	Open         int64 // of the line
 }
+
+const (
+	promiseFrom = ` FROM promise p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = p.order_id
+		JOIN customer c ON c.id = o.customer_id JOIN item i ON i.id = p.item_id JOIN warehouse w ON w.id = p.warehouse_id`
+	promiseLine = `SELECT p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty, w.code AS warehouse,
+		o.number AS order_number, l.line_no, c.name AS customer_name, o.tier, i.sku, i.name AS item_name, l.ship_by::text AS ship_by,
+		l.price_minor, o.currency, c.code AS customer_code, (SELECT n.open FROM line_count n WHERE n.line_id = p.line_id) AS open` + promiseFrom
+)
 
 // PromisesByDay returns the promises that stand on lines that have all the words, the
 // earliest first, and how many there are.
@@ -241,16 +254,11 @@ func (r *Reader) PromisesByDay(words []string, limit int) ([]PromiseLine, int64,
 		return nil, 0, err
 	}
 	where := strings.Join(append(conds, "true"), " AND ")
-	from := ` FROM promise p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = p.order_id
-		JOIN customer c ON c.id = o.customer_id
-		JOIN item i ON i.id = p.item_id JOIN warehouse w ON w.id = p.warehouse_id WHERE ` + where
-	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n`+from, args)
+	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n`+promiseFrom+` WHERE `+where, args)
 	if err != nil {
 		return nil, 0, err
 	}
-	rows, err := all[PromiseLine](r, `SELECT p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty,
-		w.code AS warehouse, o.number AS order_number,
-		l.line_no, c.name AS customer_name, o.tier, i.sku, i.name AS item_name, l.ship_by::text AS ship_by`+from+
+	rows, err := all[PromiseLine](r, promiseLine+` WHERE `+where+
 		fmt.Sprintf(` ORDER BY p.day, o.tier, o.number, l.line_no LIMIT %d`, limit), args)
 	return rows, total.N, err
 }

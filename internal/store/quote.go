@@ -12,7 +12,7 @@ import (
 
 // AddQuote adds a quote with its lines under the next number, and notes both in it.
 func (t *Tx) AddQuote(q *Quote) (err error) {
-	if q.Number, err = t.number("quote_number", "quote", "Q"); err != nil {
+	if q.Number, err = t.NextNumber(NumberedQuotes); err != nil {
 		return err
 	}
 	if err := t.g.Omit(clause.Associations).Create(q).Error; err != nil {

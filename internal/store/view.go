@@ -95,6 +95,7 @@ type LineRow struct {
 	ShipBy       string
 	Wanted       string
 	ShipRule     string
+	Currency     string
 	PriceMinor   int64
 	CostMinor    int64
 	ListMinor    int64 // the price before the discount
@@ -117,7 +118,7 @@ const lineRow = `
 		l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
 		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse,
 		l.ship_by::text AS ship_by,
-		o.wanted::text AS wanted, o.ship_rule, l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open,
+		o.wanted::text AS wanted, o.ship_rule, o.currency, l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open,
 		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 		coalesce(s.free, 0) AS free, coalesce(s.on_hand, 0) AS on_hand,
 		coalesce((SELECT sum(x.free) FROM stock_cell x WHERE x.item_id = l.item_id AND x.warehouse_id <> l.warehouse_id), 0) AS elsewhere,
@@ -213,6 +214,7 @@ func (r *Reader) DocumentsOfOrder(order int64) ([]DocumentRow, error) {
 
 // CellRow is the stock of an item in a warehouse.
 type CellRow struct {
+	WarehouseID   int64
 	Warehouse     string
 	WarehouseName string
 	OnHand        int64
@@ -229,6 +231,17 @@ func (r *Reader) CellsOf(item int64) ([]CellRow, error) {
 	return all[CellRow](r, `SELECT c.*, w.code AS warehouse, w.name AS warehouse_name FROM stock_cell c
 		JOIN warehouse w ON w.id = c.warehouse_id
 		WHERE c.item_id = ? ORDER BY w.id`, item)
+}
+
+// WantedOf returns how many units of an item are open, by warehouse.
+func (r *Reader) WantedOf(item int64) (map[int64]int64, error) {
+	rows, err := all[struct{ WarehouseID, Units int64 }](r,
+		`SELECT warehouse_id, shown(sum(units)) AS units FROM wanting_part WHERE item_id = ? GROUP BY 1`, item)
+	out := map[int64]int64{}
+	for _, x := range rows {
+		out[x.WarehouseID] = x.Units
+	}
+	return out, err
 }
 
 // ItemBySKU returns the item of that number.

@@ -2,6 +2,7 @@ package admin_test
 
 import (
 	"context"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -297,5 +298,51 @@ func TestTheFirstAddressOfAFileIsTheDefault(t *testing.T) {
 		if v := o.Draft(sales.Draft{Customer: c, Lines: []sales.DraftLine{{SKU: "TL-014", Qty: 1}}}); v.ShipTo != c+"YARD" {
 			t.Errorf("%s goes to %s", c, v.ShipTo)
 		}
+	}
+}
+
+// New numbers begin as was said, what has a number keeps it, and no number is given twice.
+func TestNumbersBeginAsTheHouseWants(t *testing.T) {
+	t.Parallel()
+	o := desktest.New(t)
+	ctx := context.Background()
+	set := func(who command.Actor, prefixes ...admin.PrefixView) error {
+		_, err := o.Admin.SetPrefixes(ctx, o.By(who), admin.PrefixAsk{Prefixes: prefixes})
+		return err
+	}
+	order := sales.Draft{Customer: "SPC", Wanted: "2027-03-05", Lines: []sales.DraftLine{{SKU: "GL-2040-1", Qty: 1}}}
+	before := o.Enter(order)
+	if !strings.HasPrefix(before, "SO-") {
+		t.Errorf("before it is %s", before)
+	}
+	desktest.Refused(t, set(o.Ana, admin.PrefixView{Kind: "order", Prefix: "A-"}), command.KindForbidden)
+	for _, wrong := range []string{"", "a-", "-A", "ABCDEFG-", "A B", "A'", "Ä-"} {
+		desktest.Refused(t, set(o.Max, admin.PrefixView{Kind: "order", Prefix: wrong}), command.KindInvalid, "cannot begin a number")
+	}
+	desktest.Refused(t, set(o.Max, admin.PrefixView{Kind: "order", Prefix: "Q-"}), command.KindInvalid, "both begin with Q-")
+	desktest.Refused(t, set(o.Max, admin.PrefixView{Kind: "lorry", Prefix: "L-"}), command.KindInvalid, "no number from here")
+	// Two may change places at once.
+	if err := set(o.Max, admin.PrefixView{Kind: "order", Prefix: "Q-"}, admin.PrefixView{Kind: "quote", Prefix: "SO-"}); err != nil {
+		t.Fatal(err)
+	}
+	after := o.Enter(order)
+	if !strings.HasPrefix(after, "Q-") || o.Order(before).Number != before {
+		t.Errorf("after it is %s", after)
+	}
+	if q := o.Quoted(o.Tom); !strings.HasPrefix(q, "SO-") {
+		t.Errorf("a quote is %s", q)
+	}
+	// A number that a file brought already is passed over.
+	n := 0
+	if _, err := fmt.Sscanf(after, "Q-%d", &n); err != nil {
+		t.Fatal(err)
+	}
+	o.Load("orders.csv", fmt.Sprintf("order,customer,wanted,line,sku,qty\nQ-%d,SPC,2027-03-05,1,GL-2040-1,1\n", n+1))
+	if next := o.Enter(order); next != fmt.Sprintf("Q-%d", n+2) {
+		t.Errorf("after %s and the one of the file comes %s", after, next)
+	}
+	s, err := o.Admin.Settings(ctx)
+	if err != nil || len(s.Prefixes) != 6 || s.Prefixes[0].Prefix != "Q-" || s.Prefixes[3].Prefix != "PL-" {
+		t.Errorf("%+v, %v", s.Prefixes, err)
 	}
 }

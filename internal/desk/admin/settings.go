@@ -3,6 +3,7 @@ package admin
 import (
 	"context"
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -48,6 +49,13 @@ type SettingsView struct {
 	Zones      []ZoneView           `json:"zones"`
 	QuoteLimit int64                `json:"quote_limit_minor" doc:"A quote worth more needs a manager's approval"`
 	Currency   string               `json:"currency"`
+	Prefixes   []PrefixView         `json:"prefixes" doc:"What numbers of documents begin with"`
+}
+
+// PrefixView is what the numbers of a kind of document begin with.
+type PrefixView struct {
+	Kind   string `json:"kind" enum:"order,quote,request to buy,pick list,shipment,package"`
+	Prefix string `json:"prefix" maxLength:"8"`
 }
 
 // Settings returns the rules of the house.
@@ -108,6 +116,13 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 				out.Zones[i].Transit[x.Service] = x.Days
 			}
 		}
+	}
+	for _, n := range store.AllNumbered {
+		prefix, err := r.PrefixOf(n)
+		if err != nil {
+			return out, err
+		}
+		out.Prefixes = append(out.Prefixes, PrefixView{n.Kind, prefix})
 	}
 	out.QuoteLimit, err = r.QuoteLimit()
 	return out, err
@@ -250,5 +265,52 @@ func (d *Desk) SetQuoteLimit(ctx context.Context, call command.Call, ask LimitAs
 		}
 		w.Say("Quotes above %s need a manager's approval from now on.", words.Money(ask.Minor, store.FirmCurrency))
 		return w.Tx.Remember("quote_limit_minor", strconv.FormatInt(ask.Minor, 10))
+	})
+}
+
+// PrefixAsk sets what the numbers of some kinds of documents begin with.
+type PrefixAsk struct {
+	Prefixes []PrefixView `json:"prefixes" minItems:"1" maxItems:"20"`
+}
+
+var prefixed = regexp.MustCompile(`^[A-Z][A-Z0-9]{0,5}[-/]?$`)
+
+// SetPrefixes sets what numbers of documents begin with from now on; what has a number keeps it.
+//
+// It locks nothing: the last one counts. It refuses what is no prefix, and one that two kinds would have.
+func (d *Desk) SetPrefixes(ctx context.Context, call command.Call, ask PrefixAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbSettings, ask, func(w *command.UnitOfWork) error {
+		said := map[string]string{}
+		for _, p := range ask.Prefixes {
+			if !prefixed.MatchString(p.Prefix) {
+				return command.Invalid("“%s” cannot begin a number: type up to 6 capital letters and digits, and a hyphen, such as SO-.", p.Prefix)
+			}
+			said[p.Kind] = p.Prefix
+		}
+		has := map[string]string{}
+		for _, n := range store.AllNumbered {
+			prefix, err := w.Tx.PrefixOf(n)
+			if err != nil {
+				return err
+			}
+			if set, changed := said[n.Kind]; changed {
+				prefix = set
+				if err := w.Tx.SetPrefix(n, set); err != nil {
+					return err
+				}
+				delete(said, n.Kind)
+			}
+			if other, twice := has[prefix]; twice {
+				return command.Invalid("Numbers of the %s and of the %s would both begin with %s. Give each its own.", other, n.Kind, prefix)
+			}
+			has[prefix] = n.Kind
+		}
+		for _, p := range ask.Prefixes {
+			if _, unknown := said[p.Kind]; unknown {
+				return command.Invalid("A %s has no number from here.", p.Kind)
+			}
+		}
+		w.Say("New numbers begin as you said; those that are given stay.")
+		return nil
 	})
 }

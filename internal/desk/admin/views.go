@@ -38,7 +38,7 @@ func (d *Desk) Views(ctx context.Context, list string, who command.Actor) ([]Vie
 
 // mayForAll says whether somebody may keep views for all.
 func mayForAll(who command.Actor) bool {
-	return who.Role == command.Coordinator || who.Role == command.Manager
+	return who.Role.May(command.VerbViewAll)
 }
 
 // ViewAsk keeps a view.

@@ -31,6 +31,14 @@ type ContestAsk struct {
 	Warehouse string    `json:"warehouse" maxLength:"12"`
 	Units     []UnitsOf `json:"units,omitempty" maxItems:"500" doc:"Lines that are to have other units than they have"`
 	Policy    string    `json:"policy,omitempty" maxLength:"60" doc:"Propose what this policy would do with all of it; in place of units"`
+	Step      *Step     `json:"step,omitempty" doc:"What is tried besides, from there"`
+}
+
+// Step is one step with what is tried.
+type Step struct {
+	Do   string `json:"do" enum:"more,less,most,none,over" doc:"A pack more or less, all, nothing; or what it lacks from another"`
+	Line int64  `json:"line"`
+	From int64  `json:"from,omitempty" doc:"The other line"`
 }
 
 // Claim is a line that wants units of a contested item.
@@ -150,6 +158,9 @@ func (d *Desk) Contest(ctx context.Context, ask ContestAsk) (ContestView, error)
 	} else {
 		err = c.try(ask.Units)
 	}
+	if err == nil && ask.Step != nil {
+		err = c.step(*ask.Step, it.Multiple)
+	}
 	if err != nil {
 		return ContestView{}, err
 	}
@@ -210,6 +221,62 @@ func (c *contesting) try(units []UnitsOf) error {
 		}
 		c.set[u.Line] = l.Allocated - c.has[u.Line] + u.Allocated
 	}
+	return nil
+}
+
+// gets is how many units of the cell the line would have allocated, as it is tried.
+func (c *contesting) gets(line int64) int64 {
+	if units, changed := c.set[line]; changed {
+		return c.has[line] + units - c.row[line].Allocated
+	}
+	return c.has[line]
+}
+
+// give tries so many units of the cell for the line.
+func (c *contesting) give(line, units int64) {
+	c.set[line] = c.row[line].Allocated - c.has[line] + units
+}
+
+// step takes one step from what is tried (core/plan).
+func (c *contesting) step(s Step, multiple int64) error {
+	for _, line := range []int64{s.Line, s.From} {
+		if line != 0 && c.row[line] == nil {
+			return command.NotFound("A line that was tried wants nothing of this any more. Load the page again.")
+		}
+	}
+	if s.Line == 0 || s.Do == "over" && (s.From == 0 || s.From == s.Line) {
+		return command.Invalid("Name the line, and for units of another line that one.")
+	}
+	cells, err := c.r.CellsOf(c.item)
+	if err != nil {
+		return err
+	}
+	left := int64(0)
+	for _, x := range cells {
+		if x.WarehouseID == c.house {
+			left = x.Free
+		}
+	}
+	for id, units := range c.set {
+		left += c.row[id].Allocated - units
+	}
+	gets, m := c.gets(s.Line), journey.Qty(multiple)
+	wants := c.row[s.Line].Open + c.has[s.Line]
+	switch s.Do {
+	case "more":
+		gets = int64(plan.More(journey.Qty(gets), journey.Qty(wants), journey.Qty(left), m))
+	case "less":
+		gets = int64(plan.Less(journey.Qty(gets), m))
+	case "most":
+		gets += int64(plan.Take(journey.Qty(wants-gets), journey.Qty(left), m))
+	case "none":
+		gets = 0
+	case "over":
+		n := int64(plan.Over(journey.Qty(c.gets(s.From)), journey.Qty(wants-gets), m))
+		c.give(s.From, c.gets(s.From)-n)
+		gets += n
+	}
+	c.give(s.Line, gets)
 	return nil
 }
 
@@ -346,10 +413,7 @@ func (d *Desk) defaultKeys(r *store.Reader) ([]policy.Key, error) {
 // claim is what a line wants, has and would get, beside the other lines of its order. What cannot be is noted as the effect.
 func (c *contesting) claim(out *ContestView, l store.LineRow, order []store.LineRow) Claim {
 	x := c.row[l.ID]
-	gets := c.has[l.ID]
-	if units, changed := c.set[l.ID]; changed {
-		gets += units - x.Allocated
-	}
+	gets := c.gets(l.ID)
 	wants := x.Open + c.has[l.ID]
 	if gets > wants && out.Effect.Not == "" {
 		out.Effect.Not = fmt.Sprintf("%s line %d wants %d; it cannot have %d.", l.OrderNumber, l.LineNo, wants, gets)

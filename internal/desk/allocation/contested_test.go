@@ -141,3 +141,39 @@ func TestEverythingIsGivenBackAtOnce(t *testing.T) {
 	ok(o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: out.Command}))
 	o.Sound()
 }
+
+// The steps of a trial are those of the packs and of what is left, from what is tried already.
+func TestATrialIsSteppedByThePack(t *testing.T) {
+	t.Parallel()
+	o := desktest.Shortage(t)
+	ctx := context.Background()
+	a, b := o.Line("SO-6002", 1).ID, o.Line("SO-6001", 1).ID
+	gets := func(v allocation.ContestView, line int64) int64 {
+		for _, c := range v.Claims {
+			if c.Line == line {
+				return c.Gets
+			}
+		}
+		return -1
+	}
+	v := o.Contest(allocation.ContestAsk{Step: &allocation.Step{Do: "most", Line: a}})
+	if gets(v, a) != 15 || v.Left != 5 {
+		t.Fatalf("%d, %d left", gets(v, a), v.Left)
+	}
+	tried := []allocation.UnitsOf{{Line: a, Allocated: 15}}
+	for do, want := range map[string][2]int64{"more": {15, 1}, "most": {15, 5}, "none": {15, 0}, "less": {15, 0}} {
+		v = o.Contest(allocation.ContestAsk{Units: tried, Step: &allocation.Step{Do: do, Line: b}})
+		if gets(v, a) != want[0] || gets(v, b) != want[1] {
+			t.Errorf("%s: %d and %d", do, gets(v, a), gets(v, b))
+		}
+	}
+	v = o.Contest(allocation.ContestAsk{Units: tried, Step: &allocation.Step{Do: "over", Line: b, From: a}})
+	if gets(v, a) != 3 || gets(v, b) != 12 || v.Left != 5 {
+		t.Errorf("over: %d and %d, %d left", gets(v, a), gets(v, b), v.Left)
+	}
+	for _, s := range []allocation.Step{{Do: "more", Line: 1 << 40}, {Do: "over", Line: a}, {Do: "over", Line: a, From: a}, {Do: "more"}} {
+		if _, err := o.Allocation.Contest(ctx, allocation.ContestAsk{SKU: "ZB-1", Warehouse: "HL", Step: &s}); err == nil {
+			t.Errorf("%+v is taken", s)
+		}
+	}
+}

@@ -57,6 +57,8 @@ const (
 	VerbPeople   Verb = "manage people"
 	VerbPassword Verb = "change one's own sign-in"
 	VerbView     Verb = "keep a view"
+	VerbViewAll  Verb = "keep a view for all"
+	VerbLiftAll  Verb = "lift any hold"
 )
 
 // Verbs of the server's own: nobody can ask for them. They record what the outside says, in the name of the person whom it concerns.
@@ -103,6 +105,8 @@ var who = map[Verb][]Role{
 	VerbPeople:   {},
 	VerbPassword: {Coordinator, Sales, Floor},
 	VerbView:     {Coordinator, Sales, Floor},
+	VerbViewAll:  {Coordinator},
+	VerbLiftAll:  {},
 }
 
 // May says whether the role may do the verb.

@@ -40,6 +40,7 @@ var touches = map[Verb][]Touched{
 	VerbReopen:    {TouchedOrders, TouchedStock},
 	VerbHold:      {TouchedOrders},
 	VerbLift:      {TouchedOrders},
+	VerbLiftAll:   {TouchedOrders},
 	VerbPromise:   {TouchedOrders, TouchedStock},
 	VerbEnter:     {TouchedOrders, TouchedStock, TouchedQuotes},
 	VerbChange:    {TouchedOrders, TouchedStock},
@@ -51,6 +52,7 @@ var touches = map[Verb][]Touched{
 	VerbPeople:    {TouchedPeople},
 	VerbPassword:  {TouchedPeople},
 	VerbView:      {TouchedViews},
+	VerbViewAll:   {TouchedViews},
 }
 
 // Touches is what a command of that verb changes; nothing said is anything.

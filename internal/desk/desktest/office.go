@@ -176,32 +176,9 @@ func Refused(t testing.TB, err error, kind command.Kind, words ...string) {
 // Finish takes everything that is allocated on the order to the customer.
 func (o *Office) Finish(number, house string) {
 	o.T.Helper()
-	ctx, ok := context.Background(), Done(o.T)
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
-	for _, d := range out.Documents {
-		list, err := o.Query.PickList(ctx, d.Number)
-		if err != nil {
-			o.T.Fatal(err)
-		}
-		var found []floor.Found
-		for _, task := range list.Tasks {
-			found = append(found, floor.Found{Task: task.ID, Qty: task.Due})
-		}
-		ok(o.Floor.Pick(ctx, o.By(o.Flo), found))
-	}
-	var in []floor.Content
-	for _, l := range o.Order(number).Lines {
-		if l.At.Picked > 0 {
-			in = append(in, floor.Content{Line: l.ID, Qty: l.At.Picked})
-		}
-	}
-	out = ok(o.Floor.Pack(
-		ctx, o.By(o.Flo),
-		floor.Packing{Order: number, Warehouse: house, Packages: []floor.PackageToBe{{Kind: "carton", WeightG: 1000, Contents: in}}},
-	))
-	ships := []dock.ShipmentSeen{{Number: out.Documents[0].Number}}
+	ships := []dock.ShipmentSeen{{Number: o.Pack(number, house)}}
 	o.Leave(ships...)
-	ok(o.Dock.Deliver(ctx, o.By(o.Flo), ships))
+	Done(o.T)(o.Dock.Deliver(context.Background(), o.By(o.Flo), ships))
 }
 
 func (o *Office) Cell(sku, house string) query.CellView {
@@ -372,9 +349,17 @@ func (o *Office) CanQuote(number, verb string) supply.Can {
 // Pack takes what is allocated on the order up to a packed shipment.
 func (o *Office) Pack(number, house string) string {
 	o.T.Helper()
-	ctx, ok := context.Background(), Done(o.T)
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
-	list, err := o.Query.PickList(ctx, out.Documents[0].Number)
+	out := Done(o.T)(o.Floor.Release(
+		context.Background(), o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}},
+	))
+	o.PickAll(out.Documents[0].Number)
+	return o.PackPicked(number, house)
+}
+
+// PickAll finds everything on a pick list.
+func (o *Office) PickAll(number string) {
+	o.T.Helper()
+	list, err := o.Query.PickList(context.Background(), number)
 	if err != nil {
 		o.T.Fatal(err)
 	}
@@ -382,14 +367,21 @@ func (o *Office) Pack(number, house string) string {
 	for _, task := range list.Tasks {
 		found = append(found, floor.Found{Task: task.ID, Qty: task.Due, Seen: task.Due})
 	}
-	ok(o.Floor.Pick(ctx, o.By(o.Flo), found))
+	Done(o.T)(o.Floor.Pick(context.Background(), o.By(o.Flo), found))
+}
+
+// PackPicked packs what is picked of the order into one carton, and returns its shipment.
+func (o *Office) PackPicked(number, house string) string {
+	o.T.Helper()
 	pack := floor.PackageToBe{Kind: "carton", WeightG: 5000}
 	for _, l := range o.Order(number).Lines {
 		if l.At.Picked > 0 {
 			pack.Contents = append(pack.Contents, floor.Content{Line: l.ID, Qty: l.At.Picked})
 		}
 	}
-	out = ok(o.Floor.Pack(ctx, o.By(o.Flo), floor.Packing{Order: number, Warehouse: house, Packages: []floor.PackageToBe{pack}}))
+	out := Done(o.T)(o.Floor.Pack(
+		context.Background(), o.By(o.Flo), floor.Packing{Order: number, Warehouse: house, Packages: []floor.PackageToBe{pack}},
+	))
 	return out.Documents[0].Number
 }
 

@@ -143,7 +143,7 @@ func offered(r *store.Reader, ask DueAsk, until days.Day, from store.ReleaseAt, 
 			return nil, false, err
 		}
 		for i, x := range rows {
-			if release.Check(candidate(x), until) != release.Offered {
+			if release.Check(supply.ReleasingCandidate(x, until), until) != release.Offered {
 				continue
 			}
 			going = append(going, x)
@@ -156,18 +156,6 @@ func offered(r *store.Reader, ask DueAsk, until days.Day, from store.ReleaseAt, 
 		}
 		q.After = rows[len(rows)-1].ReleaseAt
 	}
-}
-
-// candidate is a line as core/release asks about it.
-func candidate(x store.Releasing) release.Candidate {
-	c := release.Candidate{
-		Allocated: journey.Qty(x.Allocated), Open: journey.Qty(x.Open), OrderOpen: journey.Qty(x.OrderOpen),
-		Rule: journey.ShipRule(x.ShipRule), HasBin: x.HasBin,
-	}
-	if x.Held {
-		c.Holds = 1
-	}
-	return c // it was looked for by its day
 }
 
 // position is where a line stands in the list, as a page names it.

@@ -59,7 +59,7 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 			if len(p.Contents) == 0 {
 				return command.Invalid("Package %d is empty. Take it away, or say what is in it.", i+1)
 			}
-			number, err := w.Tx.NextNumber("PK", "package_number")
+			number, err := w.Tx.NextNumber(store.NumberedPackages)
 			if err != nil {
 				return err
 			}
@@ -103,7 +103,7 @@ func openShipment(w *command.UnitOfWork, l *command.Line, house int64) (store.Sh
 	if err != nil || found {
 		return s, err
 	}
-	number, err := w.Tx.NextNumber("SH", "shipment_number")
+	number, err := w.Tx.NextNumber(store.NumberedShipments)
 	if err != nil {
 		return s, err
 	}

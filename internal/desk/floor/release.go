@@ -288,7 +288,7 @@ func writeLists(w *command.UnitOfWork, tasks []task) error {
 	for _, h := range houses {
 		ts := byHouse[h]
 		release.Walk(ts, func(t task) release.Stop { return release.Stop{Zone: t.zone, Bin: t.code} })
-		number, err := w.Tx.NextNumber("PL", "pick_list_number")
+		number, err := w.Tx.NextNumber(store.NumberedPickLists)
 		if err != nil {
 			return err
 		}

@@ -41,7 +41,7 @@ const mostOfOne = 20_000
 // comes in the same import.
 func (c *comparing) compare() error {
 	c.house = map[string]bool{}
-	c.found.Faults = slices.Clone(c.found.Faults)
+	c.found = c.found.Clone()
 	houses, err := c.tx.Warehouses()
 	if err != nil {
 		return err
@@ -133,7 +133,7 @@ func eachOf[T any](c *comparing, kind exchange.Kind, compare func(*FileReport, [
 }
 
 func (c *comparing) report(key string) ImportReport {
-	r := ImportReport{Key: key, Files: c.files, Faults: c.found.Faults, Faulty: c.found.Faulty}
+	r := ImportReport{Key: key, Files: c.files, Faults: c.found.Faults, Faulty: c.found.Faulty, Shapes: c.found.Shapes}
 	if r.Files == nil {
 		r.Files = []FileReport{}
 	}
@@ -143,6 +143,9 @@ func (c *comparing) report(key string) ImportReport {
 	if r.Faults == nil {
 		r.Faults = []exchange.Fault{}
 	}
+	if r.Shapes == nil {
+		r.Shapes = []exchange.Shape{}
+	}
 	for _, f := range c.files {
 		r.Does += f.New + f.Changed
 	}
@@ -151,6 +154,14 @@ func (c *comparing) report(key string) ImportReport {
 
 func (c *comparing) fault(f *FileReport, row int, column, got, expected string, args ...any) {
 	c.found.Fault(exchange.Fault{File: f.File, Row: row, Column: column, Got: got, Expected: fmt.Sprintf(expected, args...)})
+}
+
+// unknown is the fault that what a row names is not here, and in none of the files.
+func (c *comparing) unknown(f *FileReport, row int, column, got, what, file string) {
+	c.found.Fault(exchange.Fault{
+		File: f.File, Row: row, Column: column, Got: got, Expected: fmt.Sprintf("%s that exists or is in the %s file", what, file),
+		Mend: fmt.Sprintf("Choose the %s file together with this one, or correct what stands here.", file),
+	})
 }
 
 // note counts a row and keeps it for the report, those that change something first.

@@ -98,7 +98,7 @@ func (c *comparing) compareCustomers(f *FileReport, rows []exchange.Row[exchange
 			continue
 		}
 		if v.Warehouse != "" && !c.house[v.Warehouse] {
-			c.fault(f, r.N, "warehouse", v.Warehouse, "a warehouse that exists or is in the stock file")
+			c.unknown(f, r.N, "warehouse", v.Warehouse, "a warehouse", "stock")
 			continue
 		}
 		old := customer[v.Customer]

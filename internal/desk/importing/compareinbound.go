@@ -39,10 +39,10 @@ func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.I
 		k := key{v.Ref, v.SKU, v.Warehouse}
 		switch {
 		case items[v.SKU] == nil:
-			c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
+			c.unknown(f, r.N, "sku", v.SKU, "an item", "items")
 			continue
 		case !c.house[v.Warehouse]:
-			c.fault(f, r.N, "warehouse", v.Warehouse, "a warehouse that exists or is in the stock file")
+			c.unknown(f, r.N, "warehouse", v.Warehouse, "a warehouse", "stock")
 			continue
 		case !first(c, f, row, k, r.N, "ref", v.Ref, "each item of an inbound for a warehouse"):
 			continue

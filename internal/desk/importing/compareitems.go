@@ -112,10 +112,10 @@ func (c *comparing) compareSubstitutes(f *FileReport, rows []exchange.Row[exchan
 		k := [2]string{v.SKU, v.Substitute}
 		switch {
 		case items[v.SKU] == nil:
-			c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
+			c.unknown(f, r.N, "sku", v.SKU, "an item", "items")
 			continue
 		case items[v.Substitute] == nil:
-			c.fault(f, r.N, "substitute", v.Substitute, "an item that exists or is in the items file")
+			c.unknown(f, r.N, "substitute", v.Substitute, "an item", "items")
 			continue
 		case v.SKU == v.Substitute:
 			c.fault(f, r.N, "substitute", v.Substitute, "another item")

@@ -82,7 +82,10 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 		one, again := heads[v.Order]
 		if again {
 			if column, same := one.V.SameOrder(v); !same {
-				c.fault(f, r.N, column, "", "the same as in row %d, which is of the same order", one.N)
+				c.found.Fault(exchange.Fault{
+					File: f.File, Row: r.N, Column: column, Expected: fmt.Sprintf("the same as in row %d, which is of the same order", one.N),
+					Mend: "Say it alike in every row of an order, or leave the column out.",
+				})
 				continue
 			}
 		} else {
@@ -181,12 +184,12 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], ab
 	v := r.V
 	cust := about.customer[v.Customer]
 	if cust == nil {
-		c.fault(f, r.N, "customer", v.Customer, "a customer that exists or is in the customers file")
+		c.unknown(f, r.N, "customer", v.Customer, "a customer", "customers")
 		return store.OrderRecord{}, store.LineRecord{}, false
 	}
 	it := about.item[v.SKU]
 	if it == nil {
-		c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
+		c.unknown(f, r.N, "sku", v.SKU, "an item", "items")
 		return store.OrderRecord{}, store.LineRecord{}, false
 	}
 	ship := cmp.Or(v.ShipTo, about.firstShip[v.Customer])

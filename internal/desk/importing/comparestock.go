@@ -58,7 +58,7 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 			continue
 		}
 		if items[v.SKU] == nil {
-			c.fault(f, r.N, "sku", v.SKU, "an item that exists or is in the items file")
+			c.unknown(f, r.N, "sku", v.SKU, "an item", "items")
 			continue
 		}
 		if !c.house[v.Warehouse] {

@@ -1,6 +1,7 @@
 package importing
 
 import (
+	"bytes"
 	"cmp"
 	"context"
 	"encoding/hex"
@@ -42,7 +43,8 @@ type ImportReport struct {
 	Key    string           `json:"key" doc:"Names this import when it is applied"`
 	Files  []FileReport     `json:"files"`
 	Faults []exchange.Fault `json:"faults" doc:"What is wrong; with any fault nothing can be applied"`
-	Faulty int              `json:"faulty" doc:"Number of faults, of which at most 1,000 are listed"`
+	Faulty int              `json:"faulty" doc:"In how many places something is wrong; of what is alike one is listed, and at most 200"`
+	Shapes []exchange.Shape `json:"shapes" doc:"How each file was read; where something is asked, nothing was compared yet"`
 	Does   int              `json:"does" doc:"Rows that would change something"`
 	Breaks []StockBreak     `json:"breaks" doc:"Items of which the count leaves fewer than are allocated; some have to be given back"`
 }
@@ -69,7 +71,8 @@ func (d *Desk) CheckFiles(ctx context.Context, call command.Call, files iter.Seq
 		return ImportReport{}, d.Explain(err)
 	}
 	report, err := d.checkRows(ctx, call.Key, files)
-	if err != nil || report.Faulty > 0 {
+	asks := slices.ContainsFunc(report.Shapes, func(s exchange.Shape) bool { return s.Asks != "" })
+	if err != nil || report.Faulty > 0 || asks {
 		if e := d.Store.ForgetImport(context.WithoutCancel(ctx), call.Key); e != nil && err == nil {
 			err = e
 		}
@@ -80,12 +83,16 @@ func (d *Desk) CheckFiles(ctx context.Context, call command.Call, files iter.Seq
 func (d *Desk) checkRows(ctx context.Context, key string, files iter.Seq[exchange.File]) (ImportReport, error) {
 	p := d.NewProgress(ctx, key)
 	defer p.End()
-	found, err := d.stage(ctx, key, files, p)
+	found, err := d.stage(ctx, key, files, true, p)
 	if err != nil {
 		return ImportReport{}, err
 	}
-	if len(found.Names) == 0 && found.Faulty == 0 {
-		return ImportReport{}, command.Invalid("Choose at least one CSV file.")
+	if found.Asks() {
+		c := &comparing{key: key, found: *found}
+		return c.report(key), nil
+	}
+	if len(found.Shapes) == 0 && found.Faulty == 0 {
+		return ImportReport{}, command.Invalid("Choose at least one CSV or XLSX file.")
 	}
 	var report ImportReport
 	err = d.Store.InLongTx(ctx, func(tx *store.Tx) error {
@@ -112,10 +119,21 @@ type keptReport struct {
 	Houses []exchange.House
 }
 
-// stage reads files and keeps their rows, one by one.
-func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.File], p *command.Progress) (*exchange.Found, error) {
+// stage reads files and keeps their rows, one by one. What cannot be known of a file is asked, or a fault.
+func (d *Desk) stage(
+	ctx context.Context, key string, files iter.Seq[exchange.File], ask bool, p *command.Progress,
+) (*exchange.Found, error) {
 	p.Begin("Reading", 0)
-	found, rows := exchange.Scan(files, p.At)
+	var unread error
+	kept := func(shape string) (m exchange.Mapping, known bool) {
+		text, known, err := d.Store.Read(ctx).ImportShape(shape)
+		if err == nil && known {
+			err = json.Unmarshal([]byte(text), &m)
+		}
+		unread = cmp.Or(unread, err)
+		return m, known && err == nil
+	}
+	found, rows := exchange.Scan(files, exchange.Reading{Kept: kept, Ask: ask}, p.At)
 	next, stop := iter.Pull(rows)
 	defer stop()
 	var failed error
@@ -131,7 +149,33 @@ func (d *Desk) stage(ctx context.Context, key string, files iter.Seq[exchange.Fi
 		}
 		return store.StagedRow{Kind: string(x.Kind), A: x.A, B: x.B, N: x.N, V: string(text)}, true
 	})
-	return found, cmp.Or(err, failed, found.Err)
+	return found, cmp.Or(err, failed, unread, found.Err)
+}
+
+// ShapeAsk says how files of a shape are read.
+type ShapeAsk struct {
+	Header  []string         `json:"header" minItems:"1" maxItems:"200" doc:"The columns of the file"`
+	Mapping exchange.Mapping `json:"mapping"`
+}
+
+// KeepShape keeps how files with such columns are read, in place of what was said before.
+//
+// It locks nothing. It refuses a mapping by which no file can be read.
+func (d *Desk) KeepShape(ctx context.Context, call command.Call, ask ShapeAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbImport, ask, func(w *command.UnitOfWork) error {
+		if err := ask.Mapping.Check(); err != nil {
+			return command.Invalid("It cannot be read so: %s.", err)
+		}
+		kept, err := json.Marshal(ask.Mapping)
+		if err != nil {
+			return err
+		}
+		if bytes.Contains(kept, []byte(`\u0000`)) {
+			return command.Invalid("Names of columns have no control characters.")
+		}
+		w.Say("Files with these columns are read as %s from now on.", ask.Mapping.Kind)
+		return w.Tx.KeepImportShape(exchange.ShapeOf(ask.Header), string(kept), call.Actor.ID)
+	})
 }
 
 // ApplyImport does what the report of that key said, all of it or nothing. Where a count breaks
@@ -187,7 +231,7 @@ func (d *Desk) Import(ctx context.Context, call command.Call, files []exchange.F
 	p := d.NewProgress(ctx, call.Key)
 	defer p.End()
 	staged := command.NewKey()
-	found, err := d.stage(ctx, staged, slices.Values(files), p)
+	found, err := d.stage(ctx, staged, slices.Values(files), false, p)
 	if err != nil {
 		return command.Outcome{}, ImportReport{}, d.Explain(err)
 	}

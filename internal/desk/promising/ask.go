@@ -156,8 +156,13 @@ func (d *Desk) CanPromise(ctx context.Context, ask PromiseQuestion) (PromiseAnsw
 	out.Wished, out.ShipBy, out.Warehouse = wished.String(), from.String(), s.WarehouseCode[main]
 	q := question{s: s, item: it, qty: out.Qty, from: from, wished: wished, service: service}
 	out.Ways = q.ways(main)
-	for _, house := range q.houses(main) {
-		out.Houses = append(out.Houses, q.house(house))
+	houses := q.houses(main)
+	until := from
+	for _, house := range houses {
+		until = max(until, q.until(house))
+	}
+	for _, house := range houses {
+		out.Houses = append(out.Houses, q.house(house, until))
 	}
 	for _, x := range s.Coming {
 		if due, err := days.Parse(x.Due); err == nil && due < s.Today {
@@ -288,9 +293,28 @@ const (
 	mostDays  = 44
 )
 
-// house is the outlook of one warehouse: every working day from today until all of it can
-// leave and everything that is known has happened, as far as a picture can show.
-func (q *question) house(house int64) HouseOutlook {
+// until is the day by which all of it can leave from the warehouse, if it ever can, and everything that is known has happened there.
+func (q *question) until(house int64) days.Day {
+	s, until := q.s, q.from
+	if day, ok := s.Outlook(q.item.ID, house).Earliest(q.qty, q.from); ok {
+		until = max(until, day)
+	}
+	for _, x := range s.Coming {
+		due, err := days.Parse(x.Due)
+		if on, counts := outlook.Counts(s.Docks[house].Calendar, s.Today, due); err == nil && counts && x.WarehouseID == house {
+			until = max(until, on)
+		}
+	}
+	for _, p := range s.Promised {
+		if day, err := days.Parse(p.Day); err == nil && p.WarehouseID == house {
+			until = max(until, day)
+		}
+	}
+	return until
+}
+
+// house is the outlook of one warehouse: every working day from today until that day, as far as a picture can show.
+func (q *question) house(house int64, until days.Day) HouseOutlook {
 	s, k := q.s, command.CellKey{Item: q.item.ID, Warehouse: house}
 	c, o, lead := s.Cells[k], s.Outlook(q.item.ID, house), s.Lead(q.item.ID)
 	v := HouseOutlook{
@@ -303,10 +327,8 @@ func (q *question) house(house int64) HouseOutlook {
 	if day, ok := o.Over(); ok {
 		v.Over = day.String()
 	}
-	until := q.from
 	if day, ok := o.Earliest(q.qty, q.from); ok {
 		v.Earliest = day.String()
-		until = max(until, day)
 	}
 	receipts, commitments := map[days.Day][]supply.Arrival{}, map[days.Day][]Commitment{}
 	var events []outlook.Event
@@ -314,7 +336,6 @@ func (q *question) house(house int64) HouseOutlook {
 		due, err := days.Parse(x.Due)
 		if on, counts := outlook.Counts(s.Docks[house].Calendar, s.Today, due); err == nil && counts && x.WarehouseID == house {
 			receipts[on] = append(receipts[on], supply.Arrival{Ref: x.Ref, Due: x.Due, Qty: x.Qty})
-			until = max(until, on)
 		}
 	}
 	for _, p := range s.Promised {
@@ -326,7 +347,6 @@ func (q *question) house(house int64) HouseOutlook {
 		events = append(events, outlook.Event{Day: day, Qty: p.Qty})
 		day = max(day, s.Today)
 		commitments[day] = append(commitments[day], Commitment{p.OrderNumber, p.LineNo, p.CustomerName, p.Tier, p.Qty})
-		until = max(until, day)
 	}
 	rows := outlook.Picture(s.Today, lead, c.Free, s.Receipts[k], events)
 	left := c.Free

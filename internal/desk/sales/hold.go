@@ -4,6 +4,7 @@ import (
 	"context"
 	"strings"
 
+	"journeyman/core/order"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
@@ -46,7 +47,7 @@ func (d *Desk) Hold(ctx context.Context, call command.Call, ask HoldAsk) (comman
 // It locks the lines of the order. It refuses a hold that there is not.
 func (d *Desk) Lift(ctx context.Context, call command.Call, ask HoldAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbLift, ask, func(w *command.UnitOfWork) error {
-		if ask.Kind != "coordinator" && call.Actor.Role != command.Manager {
+		if order.ManagerLifts(ask.Kind) && !call.Actor.Role.May(command.VerbLiftAll) {
 			return command.Forbidden(
 				"You are signed in as %s; a hold for %s is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind,
 			)

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/order"
 	"journeyman/core/price"
@@ -67,6 +68,7 @@ type QuoteLineView struct {
 	ListMinor  int64  `json:"list_minor"`
 	DiscountBP int    `json:"discount_bp"`
 	PriceMinor int64  `json:"price_minor"`
+	ValueMinor int64  `json:"value_minor"`
 	Told       string `json:"told,omitempty" format:"date" doc:"The day on which all of it would be there, as the customer was told"`
 	DataFault  string `json:"data_fault,omitempty"`
 }
@@ -120,7 +122,7 @@ func (d *Desk) quoteRow(q store.QuoteHead, limit int64) QuoteRow {
 	if q.Zero {
 		v.DataFault = "A line has no price or no cost, so the margin is not to be trusted."
 	}
-	v.State = string(quoteOf(q, limit).State(d.Today()))
+	v.State = string(supply.QuoteOf(q, limit).State(d.Today()))
 	return v
 }
 
@@ -180,7 +182,7 @@ func (out *QuoteView) readLines(r *store.Reader, quote int64) error {
 	for _, l := range lines {
 		v := QuoteLineView{
 			Line: l.LineNo, SKU: l.SKU, Item: l.Name, Unit: l.Unit, Warehouse: l.Warehouse, Qty: l.Qty, Accepted: l.Accepted,
-			ListMinor: l.ListMinor, DiscountBP: l.DiscountBP, PriceMinor: l.PriceMinor, Told: l.Told,
+			ListMinor: l.ListMinor, DiscountBP: l.DiscountBP, PriceMinor: l.PriceMinor, ValueMinor: capped.Times(l.Qty, l.PriceMinor), Told: l.Told,
 		}
 		switch {
 		case l.PriceMinor == 0:
@@ -230,25 +232,11 @@ func (d *Desk) ordersOf(r *store.Reader, quote int64) ([]supply.OrderRow, error)
 	return out, err
 }
 
-// never is a day after every other.
-const never = days.Day(1<<31 - 1)
-
-// quoteOf is a quote as the core knows it.
-func quoteOf(q store.QuoteHead, limit int64) order.Quote {
-	expires, err := days.Parse(q.Expires)
-	if err != nil {
-		expires = never // the column is a date
-	}
-	return order.Quote{
-		Qty: q.Qty, Accepted: q.Accepted, Value: q.ValueMinor, Limit: limit, Expires: expires, Approved: q.Approved, Withdrawn: q.Withdrawn,
-	}
-}
-
 // whyNotQuote says why a step cannot be taken with a quote.
 func (d *Desk) whyNotQuote(q store.QuoteHead, limit int64, why order.QuoteReason) string {
 	switch why {
 	case order.QuoteEnded:
-		return "it is " + string(quoteOf(q, limit).State(d.Today()))
+		return "it is " + string(supply.QuoteOf(q, limit).State(d.Today()))
 	case order.QuoteHasExpired:
 		return "it has expired; change it to give it another day"
 	case order.QuoteNeedsApproval:
@@ -265,7 +253,7 @@ func (d *Desk) whyNotQuote(q store.QuoteHead, limit int64, why order.QuoteReason
 func (d *Desk) canDo(q store.QuoteHead, limit int64) (out []supply.Can) {
 	for _, step := range []order.QuoteStep{order.AcceptQuote, order.ApproveQuote, order.ChangeQuote, order.WithdrawQuote} {
 		c := supply.Can{Verb: string(step)}
-		if why := quoteOf(q, limit).May(step, d.Today()); why != order.QuoteMay {
+		if why := supply.QuoteOf(q, limit).May(step, d.Today()); why != order.QuoteMay {
 			c.Why = d.whyNotQuote(q, limit, why)
 		} else if c.Qty = 1; step == order.AcceptQuote {
 			c.Qty = q.Qty - q.Accepted
@@ -281,7 +269,7 @@ func (d *Desk) mayQuote(r *store.Reader, q store.QuoteHead, step order.QuoteStep
 	if err != nil {
 		return err
 	}
-	why := quoteOf(q, limit).May(step, d.Today())
+	why := supply.QuoteOf(q, limit).May(step, d.Today())
 	if why == order.QuoteMay {
 		return nil
 	}

@@ -162,6 +162,18 @@ func ReleaseCandidate(l store.LineRow) release.Candidate {
 	}
 }
 
+// ReleasingCandidate is an allocated line that is due by the day as core/release asks about it.
+func ReleasingCandidate(x store.Releasing, until days.Day) release.Candidate {
+	c := release.Candidate{
+		Allocated: journey.Qty(x.Allocated), Open: journey.Qty(x.Open), OrderOpen: journey.Qty(x.OrderOpen),
+		ShipBy: until, Rule: journey.ShipRule(x.ShipRule), HasBin: x.HasBin,
+	}
+	if x.Held {
+		c.Holds = 1
+	}
+	return c
+}
+
 // GroupCandidate is a line of a group as core/release asks about it, where the group says whether it is due by the day.
 func GroupCandidate(g store.ReleaseGroup, until days.Day) release.Candidate {
 	c := release.Candidate{

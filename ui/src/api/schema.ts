@@ -557,7 +557,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** See row by row what CSV files would do */
+        /** See row by row what CSV and XLSX files would do */
         post: operations["check-import"];
         delete?: never;
         options?: never;
@@ -576,6 +576,57 @@ export interface paths {
         put?: never;
         /** Do what a checked import would do, all of it or nothing */
         post: operations["apply-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The kinds of files that can be imported, with their columns */
+        get: operations["import-columns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sample files, to begin with */
+        get: operations["samples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/shapes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say how files with such columns are read */
+        post: operations["keep-import-shape"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1229,6 +1280,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rehearse-pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What putting picked units into packages would come to */
+        post: operations["rehearse-pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearse-release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What releasing some lines, or all that could go, would come to */
+        post: operations["rehearse-release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearse-run": {
         parameters: {
             query?: never;
@@ -1434,6 +1519,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/set-prefixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what numbers of documents begin with */
+        post: operations["set-prefixes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/set-quote-limit": {
         parameters: {
             query?: never;
@@ -1545,6 +1647,23 @@ export interface paths {
         };
         /** The journey bar of the whole book */
         get: operations["strip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/todo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What waits for a person, the most urgent first */
+        get: operations["todo"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1755,6 +1874,14 @@ export interface components {
              */
             import: string;
         };
+        Begun: {
+            /** @description There is an item */
+            items: boolean;
+            /** @description A shipment has left */
+            left: boolean;
+            /** @description There is an order */
+            orders: boolean;
+        };
         Beside: {
             at: components["schemas"]["StationCounts"];
             /**
@@ -1923,6 +2050,11 @@ export interface components {
             /** Format: int64 */
             allocated: number;
             bins: components["schemas"]["BinView"][];
+            /**
+             * Format: int64
+             * @description Released, picked and packed
+             */
+            floor: number;
             /** Format: int64 */
             free: number;
             /** Format: int64 */
@@ -1930,12 +2062,32 @@ export interface components {
             name: string;
             /** Format: int64 */
             on_hand: number;
+            /**
+             * Format: date
+             * @description From here on more is promised than there will be
+             */
+            over?: string;
+            /**
+             * Format: int64
+             * @description Units that should have come
+             */
+            overdue: number;
             /** Format: int64 */
             packed: number;
             /** Format: int64 */
             picked: number;
             /** Format: int64 */
             released: number;
+            /**
+             * Format: int64
+             * @description By how much those exceed what is free
+             */
+            short: number;
+            /**
+             * Format: int64
+             * @description Open units of its lines
+             */
+            wanted: number;
             warehouse: string;
         };
         Claim: {
@@ -2062,6 +2214,16 @@ export interface components {
             day: string;
             name: string;
         };
+        ColumnHelp: {
+            name: string;
+            required: boolean;
+        };
+        ColumnUse: {
+            /** @description The column that it is; ignored if empty */
+            as: string;
+            /** @description Its name in the file */
+            column: string;
+        };
         CommandInApplyAskBody: {
             ask: components["schemas"]["ApplyAsk"];
             reason?: string;
@@ -2142,6 +2304,10 @@ export interface components {
             ask: components["schemas"]["PolicySeen"];
             reason?: string;
         };
+        CommandInPrefixAskBody: {
+            ask: components["schemas"]["PrefixAsk"];
+            reason?: string;
+        };
         CommandInPromiseAskBody: {
             ask: components["schemas"]["PromiseAsk"];
             reason?: string;
@@ -2172,6 +2338,10 @@ export interface components {
         };
         CommandInSessionAskBody: {
             ask: components["schemas"]["SessionAsk"];
+            reason?: string;
+        };
+        CommandInShapeAskBody: {
+            ask: components["schemas"]["ShapeAsk"];
             reason?: string;
         };
         CommandInStopAskBody: {
@@ -2228,6 +2398,8 @@ export interface components {
             /** @description Propose what this policy would do with all of it; in place of units */
             policy?: string;
             sku: string;
+            /** @description What is tried besides, from there */
+            step?: components["schemas"]["Step"];
             /** @description Lines that are to have other units than they have */
             units?: components["schemas"]["UnitsOf"][];
             warehouse: string;
@@ -2762,12 +2934,22 @@ export interface components {
             column: string;
             expected: string;
             file: string;
+            /** @description In that row */
             got: string;
+            /** @description What would mend it, if more can be said than what was expected */
+            mend?: string;
             /**
              * Format: int64
-             * @description Line in the file, the header being 1; 0 if the whole file is meant
+             * @description Line in the file, the header being 1; 0 if the whole file is meant; of several rows the first
              */
             row: number;
+            /** @description The first of them */
+            rows: number[];
+            /**
+             * Format: int64
+             * @description In how many rows it is so
+             */
+            times: number;
         };
         FileReport: {
             /** Format: int64 */
@@ -2787,6 +2969,10 @@ export interface components {
             rows: number;
             /** Format: int64 */
             unchanged: number;
+        };
+        FixedValue: {
+            column: string;
+            value: string;
         };
         FloorPage: {
             /** @description The latest that are finished */
@@ -2849,6 +3035,8 @@ export interface components {
             /** Format: date-time */
             at: string;
             kind: string;
+            /** @description Only a manager lifts it */
+            manager: boolean;
             note: string;
             who: string;
         };
@@ -2930,12 +3118,14 @@ export interface components {
             faults: components["schemas"]["Fault"][];
             /**
              * Format: int64
-             * @description Number of faults, of which at most 1,000 are listed
+             * @description In how many places something is wrong; of what is alike one is listed, and at most 200
              */
             faulty: number;
             files: components["schemas"]["FileReport"][];
             /** @description Names this import when it is applied */
             key: string;
+            /** @description How each file was read; where something is asked, nothing was compared yet */
+            shapes: components["schemas"]["Shape"][];
         };
         InboundPage: {
             inbound: components["schemas"]["InboundView"][];
@@ -3006,6 +3196,7 @@ export interface components {
             buyable: boolean;
             /** @description Requests to buy it that wait */
             buying: components["schemas"]["BuyView"][];
+            /** @description Where something is wrong first, the worst first; else where there is most */
             cells: components["schemas"]["CellView"][];
             /** Format: int64 */
             cost_minor?: number;
@@ -3063,6 +3254,10 @@ export interface components {
             items: components["schemas"]["ItemRow"][];
             /** @description After which the next page begins; absent on the last page */
             next?: string;
+        };
+        KindHelp: {
+            columns: components["schemas"]["ColumnHelp"][];
+            kind: string;
         };
         Limit: {
             /** Format: int64 */
@@ -3265,6 +3460,18 @@ export interface components {
             warehouse: string;
             who: string;
         };
+        Mapping: {
+            /** @description Values that every row has, of columns that the file has not */
+            always: components["schemas"]["FixedValue"][];
+            /** @description What each column of the file is; those that are not named are ignored */
+            columns: components["schemas"]["ColumnUse"][];
+            /** @enum {string} */
+            days: "ymd" | "dmy" | "mdy";
+            /** @enum {string} */
+            decimal: "point" | "comma";
+            /** @enum {string} */
+            kind: "items" | "substitutes" | "zones" | "stock" | "customers" | "inbound" | "orders" | "left out";
+        };
         Me: {
             demo: boolean;
             /** @description Verbs this person may use */
@@ -3272,6 +3479,10 @@ export interface components {
             name: string;
             role: string;
             signed_in: boolean;
+            /** @description Currency of sums, the firm's */
+            sums?: string;
+            /** @description Time zone in which the firm's times are written, by its IANA name */
+            zone?: string;
         };
         MessageView: {
             /** Format: date-time */
@@ -3465,6 +3676,22 @@ export interface components {
             ref: string;
             warehouse: string;
         };
+        PackEffect: {
+            /** @description Of each line what would be in no package */
+            left: components["schemas"]["LineUnits"][];
+            packages: components["schemas"]["PackageTried"][];
+            /**
+             * Format: int64
+             * @description The sum of those
+             */
+            units: number;
+        };
+        PackTry: {
+            order: string;
+            /** @description What would be in each */
+            packages: components["schemas"]["Content"][][];
+            warehouse: string;
+        };
         PackageToBe: {
             contents: components["schemas"]["Content"][];
             /** @enum {string} */
@@ -3474,6 +3701,17 @@ export interface components {
              * @description Weight with contents, in grams
              */
             weight_g: number;
+        };
+        PackageTried: {
+            /**
+             * Format: int64
+             * @description Weight of the goods, by their items
+             */
+            goods_g: number;
+            /** @description Of each line what could be in it at most */
+            most: components["schemas"]["LineUnits"][];
+            /** Format: int64 */
+            units: number;
         };
         PackageView: {
             contents: components["schemas"]["ContentView"][];
@@ -3488,6 +3726,7 @@ export interface components {
             warehouse: string;
         };
         PackingJob: {
+            currency: string;
             customer: string;
             holds: string[];
             /** @description The shipment that is being packed already, if there is one */
@@ -3509,6 +3748,8 @@ export interface components {
             tier: number;
             /** Format: int64 */
             units: number;
+            /** Format: int64 */
+            value_minor: number;
             warehouse: string;
             /**
              * Format: int64
@@ -3695,6 +3936,14 @@ export interface components {
             version: number;
             /** @description What it does, in a sentence */
             words: string;
+        };
+        PrefixAsk: {
+            prefixes: components["schemas"]["PrefixView"][];
+        };
+        PrefixView: {
+            /** @enum {string} */
+            kind: "order" | "quote" | "request to buy" | "pick list" | "shipment" | "package";
+            prefix: string;
         };
         Progress: {
             /** Format: int64 */
@@ -3884,6 +4133,8 @@ export interface components {
              */
             told?: string;
             unit: string;
+            /** Format: int64 */
+            value_minor: number;
             warehouse: string;
         };
         QuoteNamed: {
@@ -4016,6 +4267,31 @@ export interface components {
             /** @description Only what is allocated there */
             warehouse?: string;
         };
+        ReleaseEffect: {
+            /**
+             * Format: int64
+             * @description Lines that could go and stay
+             */
+            but: number;
+            /** Format: int64 */
+            lines: number;
+            /**
+             * Format: int64
+             * @description Pick lists; not of all that could go
+             */
+            lists?: number;
+            /** @description There are more than that */
+            more: boolean;
+            /**
+             * Format: int64
+             * @description Not of all that could go
+             */
+            orders?: number;
+            /** Format: int64 */
+            units: number;
+            /** Format: int64 */
+            weight_g: number;
+        };
         ReleaseLine: {
             at: components["schemas"]["StationCounts"];
             can: components["schemas"]["Can"][];
@@ -4108,6 +4384,20 @@ export interface components {
              * @description The same in weight
              */
             weight_g: number;
+        };
+        ReleaseTry: {
+            all?: boolean;
+            /** @description What of each goes; 0: it stays */
+            lines?: components["schemas"]["LineUnits"][];
+            /** @description Words that are each in the order's number, the customer or the item */
+            q?: string;
+            /**
+             * Format: date
+             * @description Lines to be shipped by this day; two working days ahead if empty
+             */
+            until?: string;
+            /** @description Only what is allocated there */
+            warehouse?: string;
         };
         Reserve: {
             /** @description For this channel */
@@ -4410,6 +4700,10 @@ export interface components {
             /** @description The newest first, at most 8 */
             runs: components["schemas"]["PastRun"][];
         };
+        SampleFile: {
+            name: string;
+            text: string;
+        };
         Selection: {
             lines?: components["schemas"]["LineQty"][];
             orders?: components["schemas"]["OrderSeen"][];
@@ -4442,6 +4736,8 @@ export interface components {
         SettingsView: {
             currency: string;
             houses: components["schemas"]["HouseView"][];
+            /** @description What numbers of documents begin with */
+            prefixes: components["schemas"]["PrefixView"][];
             /**
              * Format: int64
              * @description A quote worth more needs a manager's approval
@@ -4449,6 +4745,26 @@ export interface components {
             quote_limit_minor: number;
             services: components["schemas"]["ServiceView"][];
             zones: components["schemas"]["ZoneView"][];
+        };
+        Shape: {
+            /**
+             * @description What has to be said first: what its columns are, or how days begin
+             * @enum {string}
+             */
+            asks?: "columns" | "days";
+            file: string;
+            header: string[];
+            /** @description It was said before how files of this shape are read */
+            kept: boolean;
+            /** @description How it was read; or a proposal, if something is asked */
+            mapping: components["schemas"]["Mapping"];
+            /** @description Of each column some of what stands in it */
+            samples: string[][];
+        };
+        ShapeAsk: {
+            /** @description The columns of the file */
+            header: string[];
+            mapping: components["schemas"]["Mapping"];
         };
         ShipToView: {
             city: string;
@@ -4669,6 +4985,20 @@ export interface components {
             /** Format: int64 */
             shipped: number;
         };
+        Step: {
+            /**
+             * @description A pack more or less, all, nothing; or what it lacks from another
+             * @enum {string}
+             */
+            do: "more" | "less" | "most" | "none" | "over";
+            /**
+             * Format: int64
+             * @description The other line
+             */
+            from?: number;
+            /** Format: int64 */
+            line: number;
+        };
         StockBreak: {
             /**
              * Format: int64
@@ -4787,6 +5117,115 @@ export interface components {
              * @description Of these, in the currency of the run
              */
             value_minor: number;
+        };
+        Todo: {
+            /**
+             * Format: date-time
+             * @description Until when it has to be done, or something more is lost
+             */
+            by: string;
+            /** @description What can be allocated or released of it at once, as it was seen */
+            chosen: components["schemas"]["LineQty"][];
+            /** @description Absent if there are several */
+            currency?: string;
+            /** @description One of those for whom it is */
+            customer?: string;
+            /**
+             * Format: int64
+             * @description How many they are
+             */
+            customers: number;
+            /** @description That is a cut-off, and not just the end of the day */
+            cut_off: boolean;
+            /**
+             * Format: date
+             * @description By which it was or is to be done
+             */
+            day: string;
+            /**
+             * @description What it is about
+             * @enum {string}
+             */
+            document: "order" | "shipment" | "pick list" | "quote" | "request to buy" | "inbound";
+            /** @enum {string} */
+            kind: "delivery" | "dispatch" | "pack" | "pick" | "release" | "hold" | "allocate" | "keep" | "promise" | "arrival" | "buy" | "quote";
+            /** Format: int64 */
+            lines?: number;
+            /**
+             * Format: int64
+             * @description Working days that are lost already
+             */
+            missed: number;
+            /**
+             * Format: date
+             * @description The day that it becomes if that is missed
+             */
+            next: string;
+            /** @description What is in its way: holds, what a promise lacks, what the carrier said */
+            note?: string;
+            /** @description Of the document */
+            number: string;
+            /**
+             * Format: date
+             * @description The day of that
+             */
+            on: string;
+            /** @description What is to be promised */
+            promise?: components["schemas"]["TodoPromise"];
+            receipt?: components["schemas"]["InboundView"];
+            /** @description If it is about one item */
+            sku?: string;
+            /**
+             * Format: int64
+             * @description Of the first of them
+             */
+            tier: number;
+            /** Format: int64 */
+            units: number;
+            /**
+             * Format: int64
+             * @description What is at stake
+             */
+            value_minor: number;
+            /** @description The command that it takes */
+            verb: string;
+            warehouse?: string;
+            /** @description Time zone of the warehouse, by its IANA name */
+            zone: string;
+        };
+        TodoPage: {
+            begun: components["schemas"]["Begun"];
+            /** @description What is not listed, by kind */
+            more: components["schemas"]["TodoSum"][];
+            /** Format: date */
+            today: string;
+            todos: components["schemas"]["Todo"][];
+            /**
+             * Format: date
+             * @description What is to be shipped by this day counts
+             */
+            until: string;
+        };
+        TodoPromise: {
+            /** @description Code of the customer */
+            customer: string;
+            /**
+             * Format: int64
+             * @description Key of the line
+             */
+            line: number;
+            /**
+             * Format: int64
+             * @description Its open units
+             */
+            qty: number;
+            sku: string;
+            warehouse: string;
+        };
+        TodoSum: {
+            kind: string;
+            /** Format: int64 */
+            n: number;
         };
         TrailEntry: {
             /** Format: date-time */
@@ -7113,6 +7552,145 @@ export interface operations {
             };
         };
     };
+    "import-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindHelp"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    samples: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleFile"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-import-shape": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInShapeAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     inbound: {
         parameters: {
             query?: {
@@ -9017,6 +9595,126 @@ export interface operations {
             };
         };
     };
+    "rehearse-pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackEffect"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "rehearse-release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseEffect"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "rehearse-run": {
         parameters: {
             query?: never;
@@ -9901,6 +10599,87 @@ export interface operations {
             };
         };
     };
+    "set-prefixes": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPrefixAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "set-quote-limit": {
         parameters: {
             query?: never;
@@ -10201,6 +10980,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StripView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    todo: {
+        parameters: {
+            query?: {
+                /** @description Only what the office, or the floor, does; all if absent */
+                show?: "office" | "floor";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodoPage"];
                 };
             };
             /** @description Error */

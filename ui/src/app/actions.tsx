@@ -28,7 +28,7 @@ export function Actions({ close }: { close: () => void }) {
         }
       </Load>
       <div className="mt-4 text-right">
-        <button className="act" onClick={close} autoFocus>
+        <button className="btn btn-sm" onClick={close} autoFocus>
           Close
         </button>
       </div>

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { Link, Outlet, useNavigate, useRouterState } from '@tanstack/react-router';
+import { Link, Outlet, useLocation, useNavigate, useRouterState } from '@tanstack/react-router';
 import { History, Moon, Plus, Search, Sun } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { client } from '../api/call';
@@ -30,12 +30,16 @@ const quiet = [
   { to: '/settings', text: 'Settings' },
 ] as const;
 
+/** Pages that also work on a narrow screen, by touch. */
+const floorPages = ['/floor', '/packing', '/dock', '/shipments', '/inbound'];
+
 /** What stands around every page: the strip, one quiet row, and the page beneath. */
 export function Frame() {
   const [palette, setPalette] = useState(false);
   const [help, setHelp] = useState(false);
   const [actions, setActions] = useState(false);
   const since = useLive();
+  const floor = useLocation({ select: (l) => floorPages.some((p) => l.pathname.startsWith(p)) });
   const go = useNavigate();
   useArrival();
   useKey('mod+k, /', 'Find anything, go anywhere', () => setPalette(true), { ...everywhere, typing: true });
@@ -58,15 +62,18 @@ export function Frame() {
     ['g i', 'Inbound', () => void go({ to: '/inbound' })],
   ];
   return (
-    <div className="grid h-full min-w-[1120px] grid-rows-[auto_auto_1fr]">
+    <div
+      data-floor={floor}
+      className={`grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_1fr] ${floor ? 'min-w-0' : 'min-w-[1120px]'}`}
+    >
       <a href="#page" className="skip" onClick={(e) => (e.preventDefault(), focusPage())}>
         Skip to the page
       </a>
       {goes.map(([k, does, fn]) => (
         <GoKey key={k} k={k} does={does} fn={fn} />
       ))}
-      <header className="flex items-center gap-5 border-b border-line bg-card px-5 py-1.5">
-        <Link to="/" className="flex w-[132px] items-center gap-2 font-head text-[17px] font-bold">
+      <header className="flex items-center gap-5 border-b border-line bg-card px-5 py-1.5 max-[1000px]:gap-2 max-[1000px]:px-3">
+        <Link to="/" className="flex w-[132px] shrink-0 items-center max-[1000px]:w-auto gap-2 font-head text-head font-bold">
           <span aria-hidden className="flex">
             {['allocated', 'released', 'packed', 'delivered'].map((s) => (
               <span
@@ -81,8 +88,8 @@ export function Frame() {
         <Strip />
         <Who />
       </header>
-      <div className="flex h-[44px] items-center gap-5 border-b border-line px-5">
-        <nav aria-label="Pages" className="flex gap-5">
+      <div className="flex min-h-[44px] items-center gap-5 border-b border-line px-5 max-[1000px]:px-3">
+        <nav aria-label="Pages" className="flex gap-5 max-[1119px]:min-w-0 max-[1119px]:flex-1 max-[1119px]:overflow-x-auto">
           {quiet.map((p) => (
             <Link
               key={p.to}
@@ -95,12 +102,24 @@ export function Frame() {
           ))}
         </nav>
         <Old since={since} />
-        <Link to="/entry" className="act ml-auto">
+        <Link to="/entry" className="btn btn-sm ml-auto max-[1000px]:hidden">
           <Plus size={14} aria-hidden /> New order <Key>N</Key>
         </Link>
-        <button className="field flex w-[262px] cursor-pointer items-center gap-2 text-mute" onClick={() => setPalette(true)}>
-          <Search size={14} aria-hidden /> Find a number or name <span className="ml-auto" />
-          <Key>Ctrl K</Key>
+        <button
+          className={
+            'input input-sm flex w-[262px] cursor-pointer items-center gap-2 text-mute ' +
+            'max-[1119px]:w-[190px] max-[1000px]:w-[110px]'
+          }
+          onClick={() => setPalette(true)}
+        >
+          <Search size={14} aria-hidden />
+          <span className="truncate">
+            Find<span className="max-[1000px]:hidden"> a number or name</span>
+          </span>
+          <span className="ml-auto" />
+          <span className="max-[1119px]:hidden">
+            <Key>Ctrl K</Key>
+          </span>
         </button>
         <button
           className="cursor-pointer text-mute hover:text-ink"
@@ -137,7 +156,7 @@ function Old({ since }: { since: number | undefined }) {
       {showClock(at)}.
       {since === undefined && (
         <button
-          className="act ml-2"
+          className="btn btn-sm ml-2"
           onClick={() => void queries.refetchQueries({ type: 'active', predicate: (q) => q.state.status === 'error' })}
         >
           Ask again
@@ -167,31 +186,38 @@ function Who() {
     location.assign('/');
   };
   return (
-    <div className="dropdown dropdown-end">
+    <>
       <button
-        tabIndex={0}
+        popoverTarget="who"
+        aria-haspopup="dialog"
         aria-label={`Signed in as ${me.name}, ${me.role}`}
-        className="h-8 w-8 cursor-pointer rounded-full border-[1.5px] border-ink text-[11px] font-bold"
+        className="h-8 w-8 shrink-0 cursor-pointer rounded-full border-[1.5px] border-ink text-tiny font-bold"
       >
         {initials}
       </button>
-      <div tabIndex={0} className="dropdown-content z-50 mt-2 w-56 rounded-box border border-line bg-card p-3 shadow-lg">
+      <div
+        id="who"
+        popover="auto"
+        role="dialog"
+        aria-label="Signed in"
+        className="fixed top-[58px] right-5 left-auto m-0 w-56 rounded-box border border-line bg-card p-3 text-ink shadow-lg"
+      >
         <p className="font-semibold">{me.name}</p>
         <p className="mb-3 text-mute">
           {me.role}
           {me.demo && ' in the demo'}
         </p>
-        <button className="act mb-2 w-full" onClick={flip}>
+        <button className="btn btn-sm mb-2 w-full" onClick={flip}>
           {theme === 'day' ? <Moon size={14} aria-hidden /> : <Sun size={14} aria-hidden />} {theme === 'day' ? 'Dark' : 'Light'}
         </button>
-        <Link to="/people" className="act mb-2 w-full">
+        <Link to="/people" className="btn btn-sm mb-2 w-full">
           {may('manage people') ? 'People' : 'Your sign-in'}
         </Link>
-        <button className="act w-full" onClick={() => void out()}>
+        <button className="btn btn-sm w-full" onClick={() => void out()}>
           {me.demo ? 'Switch user' : 'Sign out'}
         </button>
       </div>
-    </div>
+    </>
   );
 }
 
@@ -220,7 +246,7 @@ function KeysHelp({ close }: { close: () => void }) {
         ))}
       </div>
       <div className="mt-4 text-right">
-        <button className="act" onClick={close} autoFocus>
+        <button className="btn btn-sm" onClick={close} autoFocus>
           Close
         </button>
       </div>

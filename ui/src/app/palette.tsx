@@ -89,7 +89,7 @@ export function Palette({ close }: { close: () => void }) {
           }}
           autoFocus
           placeholder="Order, item, customer, pick list, shipment, tracking…"
-          className="field w-full"
+          className="input input-sm w-full"
         />
         <Command.List ref={list} className="mt-2 h-[340px] overflow-y-auto">
           <Command.Empty className="py-4 text-mute">{words ? `Nothing has “${words}” in its number or name.` : ''}</Command.Empty>

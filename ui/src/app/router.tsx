@@ -42,7 +42,7 @@ const page = <P extends string, N extends string, S extends (typeof searches)[ke
 };
 
 const tree = root.addChildren([
-  page('/', () => import('../pages/today/TodayPage'), 'TodayPage', searches.none),
+  page('/', () => import('../pages/today/TodayPage'), 'TodayPage', searches.shown),
   page('/orders', () => import('../pages/orders/OrdersPage'), 'OrdersPage', searches.orders),
   page('/orders/$number', () => import('../pages/order/OrderPage'), 'OrderPage', searches.none),
   page('/entry', () => import('../pages/entry/EntryPage'), 'EntryPage', searches.entry),
@@ -59,8 +59,8 @@ const tree = root.addChildren([
   page('/release', () => import('../pages/release/ReleasePage'), 'ReleasePage', searches.release),
   page('/floor', () => import('../pages/floor/FloorPage'), 'FloorPage', searches.none),
   page('/floor/$number', () => import('../pages/picklist/PickListPage'), 'PickListPage', searches.none),
-  page('/packing', () => import('../pages/packing/PackingPage'), 'PackingPage', searches.none),
-  page('/dock', () => import('../pages/dock/DockPage'), 'DockPage', searches.dock),
+  page('/packing', () => import('../pages/packing/PackingPage'), 'PackingPage', searches.row),
+  page('/dock', () => import('../pages/dock/DockPage'), 'DockPage', searches.shown),
   page('/shipments/$number', () => import('../pages/shipment/ShipmentPage'), 'ShipmentPage', searches.none),
   page('/inbound', () => import('../pages/inbound/InboundPage'), 'InboundPage', searches.inbound),
   page('/items', () => import('../pages/items/ItemsPage'), 'ItemsPage', searches.list),

@@ -14,6 +14,8 @@ const places = {
   shipped: { link: linkOptions({ to: '/dock', search: { show: 'under way' } }), show: 'under way', at: [] },
   delivered: { link: linkOptions({ to: '/dock', search: { show: 'delivered' } }), show: 'delivered', at: [] },
 };
+/** What is not the floor's, and gives way on a narrow screen. */
+const office = ['open', 'promised', 'allocated', 'delivered'];
 const placeOf = (station: string) => Object.entries(places).find(([name]) => name === station)?.[1];
 
 /** The journey bar of the whole book, which is also the menu: each station leads to its work. */
@@ -38,21 +40,24 @@ export function Strip() {
             {...place.link}
             aria-current={onDock ? 'page' : undefined}
             title={s.waiting > 0 ? `${showNum(s.waiting)} ${s.for}` : undefined}
-            className="group min-w-[84px] min-[1200px]:min-w-[104px] rounded-[6px] px-1 pt-1 pb-1.5 hover:bg-paper"
+            className={
+              'group min-w-[84px] min-[1200px]:min-w-[104px] rounded-[6px] px-1 pt-1 pb-1.5 hover:bg-paper ' +
+              (office.includes(s.station) ? 'max-[1000px]:hidden' : '')
+            }
             style={{ flexGrow: 1 + (3 * Math.min(s.units, most)) / most, flexBasis: 0 }}
           >
             <span className="flex h-[18px] items-center justify-between gap-1">
-              <span className={`text-[12px] font-semibold capitalize ${onDock ? 'text-focus' : ''}`}>{s.station}</span>
+              <span className={`text-small font-semibold capitalize ${onDock ? 'text-focus' : ''}`}>{s.station}</span>
               {s.waiting > 0 && (
                 <span
-                  className="rounded-full bg-late px-1.5 text-[11px] leading-[17px] font-bold text-card"
+                  className="rounded-full bg-late px-1.5 text-tiny leading-[17px] font-bold text-card"
                   aria-label={`${s.waiting} ${s.for}`}
                 >
                   {showNum(s.waiting)}
                 </span>
               )}
             </span>
-            <span className="block truncate text-[11px] leading-[17px] text-mute">
+            <span className="block truncate text-tiny leading-[17px] text-mute">
               {known ? `${showNum(s.units)} · ${s.station === 'delivered' ? '30 days' : `${showNum(s.lines)} lines`}` : '…'}
             </span>
             <span

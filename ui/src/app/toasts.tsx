@@ -93,7 +93,7 @@ export function Toasts({ children }: { children: ReactNode }) {
             </div>
             {t.working && <Working of={t.working} />}
             {t.undo !== undefined && (
-              <button className="act mt-2" onClick={() => void undo(t)}>
+              <button className="btn btn-sm mt-2" onClick={() => void undo(t)}>
                 <RotateCcw size={13} aria-hidden /> Undo {t.id === last?.id && <Key>U</Key>}
               </button>
             )}
@@ -119,7 +119,7 @@ function Working({ of: { stop } }: { of: NonNullable<Toast['working']> }) {
   return (
     <div className="mt-2 flex items-center gap-3">
       <progress className="progress flex-1" aria-label="Progress" />
-      <button className="act" onClick={stop}>
+      <button className="btn btn-sm" onClick={stop}>
         Cancel
       </button>
     </div>

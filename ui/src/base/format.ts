@@ -1,14 +1,34 @@
-const day = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short', timeZone: 'UTC' });
-const date = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' });
-const dayYear = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
-const clock = new Intl.DateTimeFormat('en-GB', {
-  weekday: 'short',
-  day: 'numeric',
-  month: 'short',
-  hour: '2-digit',
-  minute: '2-digit',
-});
-const units = new Intl.NumberFormat('en-GB');
+import { locale } from './locale';
+
+const day = new Intl.DateTimeFormat(locale, { weekday: 'short', day: 'numeric', month: 'short', timeZone: 'UTC' });
+const date = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', timeZone: 'UTC' });
+const dayYear = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
+/** Ways to write a time, by the time zone in which it is written. */
+const clocks = new Map<string, { full: Intl.DateTimeFormat; hours: Intl.DateTimeFormat }>();
+let home: string | undefined;
+
+/** From now on times are written in the time zone of the firm. */
+export function setZone(zone: string | undefined) {
+  home = zone || undefined;
+}
+
+/** Whether the day has twice twelve hours, of which none is written with a nought before it. */
+const twelve = new Intl.DateTimeFormat(locale, { hour: 'numeric' }).resolvedOptions().hour12;
+
+function clockOf(zone = home) {
+  let found = clocks.get(zone ?? '');
+  if (!found) {
+    const hour = { hour: twelve ? 'numeric' : '2-digit', minute: '2-digit', timeZone: zone } as const;
+    found = {
+      full: new Intl.DateTimeFormat(locale, { weekday: 'short', day: 'numeric', month: 'short', ...hour }),
+      hours: new Intl.DateTimeFormat(locale, hour),
+    };
+    clocks.set(zone ?? '', found);
+  }
+  return found;
+}
+
+const units = new Intl.NumberFormat(locale);
 
 /** 2027-03-02 as Tue 2 Mar, with the year if it is another one. */
 export function showDay(iso: string): string {
@@ -22,27 +42,61 @@ export function showDate(iso: string): string {
   return iso ? date.format(new Date(`${iso}T00:00:00Z`)) : '';
 }
 
+/** A moment, in the time zone of the firm: Tue 2 Mar 14:32. */
 export function showTime(iso: string): string {
-  return iso ? clock.format(new Date(iso)).replace(/,/g, '') : '';
+  return iso ? clockOf().full.format(new Date(iso)).replace(/,/g, '') : '';
 }
 
-const hours = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
-
-/** The time of the day, as 14:32. */
-export const showClock = (at: number) => hours.format(new Date(at));
+/** The time of the day, as 14:32; in the time zone of the firm unless another is named. */
+export const showClock = (at: number, zone?: string) => clockOf(zone).hours.format(new Date(at));
 
 export function showNum(n: number): string {
   return units.format(n);
 }
 
-export function showMoney(minor: number, currency: string): string {
-  return new Intl.NumberFormat('en-GB', { style: 'currency', currency: currency || 'GBP' }).format(minor / 100);
+const money = new Map<string, { of: Intl.NumberFormat; bare: Intl.NumberFormat; minor: number }>();
+
+/** How a currency is written, and how many minor units one of it has (ISO 4217, as Intl knows it). */
+function moneyOf(currency: string) {
+  let found = money.get(currency);
+  if (!found) {
+    const of = new Intl.NumberFormat(locale, { style: 'currency', currency });
+    const places = of.resolvedOptions().maximumFractionDigits ?? 2;
+    const bare = new Intl.NumberFormat(locale, { minimumFractionDigits: places, maximumFractionDigits: places });
+    found = { of, bare, minor: 10 ** places };
+    money.set(currency, found);
+  }
+  return found;
 }
 
-/** An amount whose currency stands elsewhere. */
-export function showAmount(minor: number): string {
-  return (minor / 100).toLocaleString('en-GB', { minimumFractionDigits: 2 });
+/** An amount of minor units with its currency; nothing without one. */
+export function showMoney(minor: number, currency: string): string {
+  if (!currency) return '';
+  const { of, minor: one } = moneyOf(currency);
+  return of.format(minor / one);
 }
+
+let sums = 'GBP';
+
+/** From now on sums are written in the currency of the firm. */
+export function setSums(currency: string | undefined) {
+  if (currency) sums = currency;
+}
+
+/** A sum of minor units in the currency of the firm. */
+export const showSum = (minor: number) => showMoney(minor, sums);
+
+/** An amount whose currency stands elsewhere. */
+export function showAmount(minor: number, currency: string): string {
+  const { bare, minor: one } = moneyOf(currency || sums);
+  return bare.format(minor / one);
+}
+
+/** A share in hundredths of a per cent, to a tenth of one. */
+export function showShare(bp: number): string {
+  return share.format(bp / 10_000);
+}
+const share = new Intl.NumberFormat(locale, { style: 'percent', minimumFractionDigits: 1, maximumFractionDigits: 1 });
 
 export function showKg(g: number): string {
   const kg = g / 1000;

@@ -10,6 +10,11 @@ type Query<P extends keyof paths> = paths[P] extends { get: { parameters: { quer
  */
 export const questions = {
   strip: () => queryOptions({ queryKey: ['strip'], queryFn: ({ signal }) => ask(client.GET('/api/strip', { signal })) }),
+  todo: (show: 'office' | 'floor' | undefined) =>
+    queryOptions({
+      queryKey: ['todo', show],
+      queryFn: ({ signal }) => ask(client.GET('/api/todo', { params: { query: { show } }, signal })),
+    }),
   item: (number: string) =>
     queryOptions({
       queryKey: ['item', number],
@@ -31,14 +36,6 @@ export const questions = {
       queryKey: ['orders', query],
       queryFn: ({ signal }) => ask(client.GET('/api/orders', { params: { query }, signal })),
     }),
-  orderSum: (state: string) =>
-    queryOptions({
-      queryKey: ['orders', 'sum', { state }],
-      queryFn: ({ signal }) =>
-        ask(client.GET('/api/lists/{list}/sum', { params: { path: { list: 'orders' }, query: { state } }, signal })),
-    }),
-  receipts: () =>
-    queryOptions({ queryKey: ['inbound'], queryFn: ({ signal }) => ask(client.GET('/api/inbound', { params: {}, signal })) }),
   customer: (number: string) =>
     queryOptions({
       queryKey: ['customer', number],
@@ -113,6 +110,12 @@ export const questions = {
   runs: () => queryOptions({ queryKey: ['runs'], queryFn: ({ signal }) => ask(client.GET('/api/runs', { signal })) }),
   settings: () => queryOptions({ queryKey: ['settings'], queryFn: ({ signal }) => ask(client.GET('/api/settings', { signal })) }),
   people: () => queryOptions({ queryKey: ['people'], queryFn: ({ signal }) => ask(client.GET('/api/people', { signal })) }),
+  importColumns: () =>
+    queryOptions({
+      queryKey: ['import columns'],
+      queryFn: ({ signal }) => ask(client.GET('/api/imports/columns', { signal })),
+      staleTime: Infinity,
+    }),
   search: (q: string) =>
     queryOptions({
       queryKey: ['search', q],

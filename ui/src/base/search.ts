@@ -44,7 +44,8 @@ export const searches = {
   quotes: z.object({ ...list, state: text }),
   release: z.object({ ...list, until: text, warehouse: text }),
   words: z.object({ q: text }),
-  dock: z.object({ show: text }),
+  shown: z.object({ show: text }),
+  row: z.object({ row: text }),
   shortages: z.object({ q: text, sku: text, warehouse: text }),
   entry: z.object({
     order: text,
@@ -67,13 +68,13 @@ export const searches = {
     warehouse: text,
     line: text,
   }),
-  allocation: z.object({ policy: text, compare: text, order: text, channel: text, customer: text, listed: text }),
+  allocation: z.object({ ...list, policy: text, compare: text, order: text, channel: text, customer: text, listed: text }),
 };
 
 type Said<K extends keyof typeof searches> = Partial<z.infer<(typeof searches)[K]>>;
 
 /** All that the address of some page may say. */
-export type ListSearch = Said<'orders'> & Said<'release'> & Said<'dock'> & Said<'entry'> & Said<'promise'> & Said<'allocation'>;
+export type ListSearch = Said<'orders'> & Said<'release'> & Said<'shown'> & Said<'entry'> & Said<'promise'> & Said<'allocation'>;
 
 const ofTheMoment: (keyof ListSearch)[] = ['row', 'unfolded', 'view', 'exact'];
 

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { createContext, useContext } from 'react';
 import { ask, client, type Schemas } from '../api/call';
+import { setSums, setZone } from './format';
 
 export type Me = Schemas['Me'];
 
@@ -9,6 +10,8 @@ export function useMe() {
     queryKey: ['me'],
     queryFn: async () => {
       const me = await ask(client.GET('/api/me'));
+      setZone(me.zone);
+      setSums(me.sums);
       return me.signed_in ? me : null;
     },
     staleTime: 60_000,

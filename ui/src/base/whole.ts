@@ -1,7 +1,8 @@
+import { locale } from './locale';
+
 /** The greatest number of units that can be typed. */
 export const mostUnits = 999_999_999;
 
-const locale = typeof navigator === 'undefined' ? 'en-GB' : navigator.language;
 const group = new Intl.NumberFormat(locale).formatToParts(1_234_567).find((p) => p.type === 'group')?.value ?? ',';
 const shown = (n: number) => new Intl.NumberFormat(locale).format(n);
 

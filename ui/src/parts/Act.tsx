@@ -28,13 +28,13 @@ export function Act({ keys, does, run, why = '', off = false, look, typing, chil
   return (
     <span className="inline-flex items-center gap-2">
       {why && (
-        <span id={id} className="text-[12px] opacity-80">
+        <span id={id} className="text-small opacity-80">
           {why}
         </span>
       )}
       <button
         type="button"
-        className={`act ${look === 'main' ? 'act-main' : look === 'quiet' ? 'act-quiet' : ''}`}
+        className={`btn btn-sm ${look === 'main' ? 'btn-primary' : look === 'quiet' ? 'btn-quiet' : ''}`}
         aria-keyshortcuts={ariaOf(all)}
         aria-describedby={why ? id : undefined}
         disabled={!can}

@@ -140,7 +140,7 @@ export function Combo<T>({
           style={{ width: listWidth }}
           className={
             'absolute top-full left-0 z-30 mt-1 max-h-[280px] overflow-y-auto rounded-box border border-line bg-card p-1 ' +
-            'text-left font-sans text-[13px] font-normal shadow-lg'
+            'text-left font-sans text-row font-normal shadow-lg'
           }
         >
           {hits.map((h, i) => (

@@ -43,7 +43,7 @@ export function Dialog({
     >
       <KeyLayer>
         <div className="p-5">
-          <h2 className="mb-3 text-[16px]">{title}</h2>
+          <h2 className="mb-3 text-head">{title}</h2>
           {children}
         </div>
       </KeyLayer>
@@ -79,7 +79,7 @@ export function ReasonDialog({
       >
         <label className="block">
           <span className="text-mute">{label}</span>
-          <input ref={ref} className="field mt-1 w-full" list="reasons" required maxLength={500} autoFocus />
+          <input ref={ref} className="input input-sm mt-1 w-full" list="reasons" required maxLength={500} autoFocus />
         </label>
         <datalist id="reasons">
           {suggestions.map((s) => (
@@ -87,10 +87,10 @@ export function ReasonDialog({
           ))}
         </datalist>
         <div className="mt-4 flex justify-end gap-2">
-          <button type="button" className="act" onClick={close}>
+          <button type="button" className="btn btn-sm" onClick={close}>
             Cancel
           </button>
-          <button type="submit" className="act act-main">
+          <button type="submit" className="btn btn-sm btn-primary">
             {verb}
           </button>
         </div>

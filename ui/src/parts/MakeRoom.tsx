@@ -116,7 +116,7 @@ export function MakeRoom({
                         />
                         {w.title}
                       </span>
-                      <span className="block text-[12px] text-mute">{'lines' in w ? summary(w) : 'choose among them'}</span>
+                      <span className="block text-small text-mute">{'lines' in w ? summary(w) : 'choose among them'}</span>
                     </label>
                   ))}
                 </div>
@@ -164,17 +164,18 @@ export function MakeRoom({
                     : `The best that was found; none does less than ${showNum(way.bound)}.`}
               </span>
             )}
-            <button type="button" className="act" onClick={close}>
+            <button type="button" className="btn btn-sm" onClick={close}>
               {v.fits || !v.possible ? 'Close' : 'Cancel'}
             </button>
             {!v.fits && v.possible && (
               <>
                 {enters && (
-                  <button type="button" className="act" disabled={!can} onClick={() => run(false)}>
+                  <button type="button" className="btn btn-sm" disabled={!can} onClick={() => run(false)}>
                     Postpone {plural(way?.lines ?? 0, 'line')}
                   </button>
                 )}
-                <button className="act act-main" disabled={!can} title={may('make room') ? undefined : 'For a coordinator'}>
+                {!may('make room') && <span className="text-mute">Making room is for a coordinator.</span>}
+                <button className="btn btn-sm btn-primary" disabled={!can}>
                   {enters ? 'Postpone and enter the order' : `Postpone ${plural(way?.lines ?? 0, 'line')}`}
                 </button>
               </>
@@ -233,7 +234,7 @@ function Moves({ way, fix }: { way: Way; fix: (line: number) => void }) {
               {m.with ? (
                 <span className="text-mute">goes with its order</span>
               ) : (
-                <button type="button" className="pill" onClick={() => fix(m.line)}>
+                <button type="button" className="btn btn-xs btn-pill" onClick={() => fix(m.line)}>
                   Exclude
                 </button>
               )}
@@ -294,7 +295,7 @@ function Candidates({
                   <td>{showDay(r.from)}</td>
                   <td>
                     <select
-                      className="field"
+                      className="select select-sm"
                       aria-label={`Day for ${r.order}`}
                       value={to}
                       onChange={(e) => set({ ...hand, [k]: e.target.value })}

@@ -1,3 +1,4 @@
+import { DayField } from './DayField';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { questions } from '../base/questions';
@@ -46,13 +47,13 @@ export function MoveArrival({ n, close }: { n: Inbound; close: () => void }) {
           )}
         </p>
         <div className="mt-3 flex items-end gap-4">
-          <label>
+          <div>
             <span className="block text-mute">Expected on</span>
-            <input type="date" className="field" value={due} onChange={(e) => setDue(e.target.value)} required />
-          </label>
+            <DayField label="Expected on" value={due} set={setDue} />
+          </div>
           <label className="flex-1">
             <span className="block text-mute">Why (it stays in the trail)</span>
-            <input className="field w-full" value={why} maxLength={500} onChange={(e) => setWhy(e.target.value)} />
+            <input className="input input-sm w-full" value={why} maxLength={500} onChange={(e) => setWhy(e.target.value)} />
           </label>
         </div>
         <div className="mt-3 min-h-[72px]" aria-live="polite">
@@ -61,10 +62,10 @@ export function MoveArrival({ n, close }: { n: Inbound; close: () => void }) {
           {due === n.due && <p className="text-mute">Choose a day to see what it would do to promises.</p>}
         </div>
         <div className="mt-4 flex justify-end gap-2">
-          <button type="button" className="act" onClick={close}>
+          <button type="button" className="btn btn-sm" onClick={close}>
             Cancel
           </button>
-          <button className="act act-main" disabled={!known || move.busy}>
+          <button className="btn btn-sm btn-primary" disabled={!known || move.busy}>
             {known && known.slips.length > 0 && anew
               ? `Move it and promise ${plural(known.slips.length, 'line')} anew`
               : 'Move it'}

@@ -8,8 +8,7 @@ type Day = Schemas['OutlookDay'];
 
 const width = 908;
 const top = 16;
-const height = 172; // of the bars
-const events = 62; // beneath them
+const most = 62; // of the events beneath them
 const axis = 34; // at the left
 
 /** The outlook of a house, day by day: what can be promised, what is available but promised, arrivals and promises. */
@@ -19,21 +18,24 @@ export function OutlookChart({
   shipBy,
   focus,
   setFocus,
+  height = 172,
 }: {
   house: House;
   qty: number; // what is asked; 0 for nothing
   shipBy: string;
   focus: string;
   setFocus: (day: string) => void;
+  height?: number; // of the bars
 }) {
   const days = house.days;
-  const most = Math.max(qty, 1, ...days.map((d) => Math.max(d.left, d.atp.unlimited ? 0 : d.atp.units)));
+  const greatest = Math.max(qty, 1, ...days.map((d) => Math.max(d.left, d.atp.unlimited ? 0 : d.atp.units)));
   const least = Math.min(0, ...days.map((d) => d.left));
-  const step = niceStep((most - least) / 4);
-  const high = Math.ceil(most / step) * step;
+  const step = niceStep((greatest - least) / (height > 100 ? 4 : 2));
+  const high = Math.ceil(greatest / step) * step;
   const low = Math.floor(least / step) * step;
   const y = (n: number) => top + height - ((n - low) / (high - low)) * height;
   const w = (width - axis) / days.length;
+  const events = days.some((d) => d.arrives > 0) ? most : days.some((d) => d.due > 0) ? most - 18 : 0;
   const x = (i: number) => axis + i * w;
   const lines = [];
   for (let n = low; n <= high; n += step) lines.push(n);
@@ -55,7 +57,7 @@ export function OutlookChart({
       {lines.map((n) => (
         <g key={n}>
           <line x1={axis} x2={width} y1={y(n)} y2={y(n)} stroke="var(--color-line)" strokeWidth={n === 0 ? 1.5 : 1} />
-          <text x={axis - 6} y={y(n) + 4} textAnchor="end" className="fill-mute text-[11px]">
+          <text x={axis - 6} y={y(n) + 4} textAnchor="end" className="fill-mute text-tiny">
             {showNum(n)}
           </text>
         </g>
@@ -67,6 +69,8 @@ export function OutlookChart({
           x={x(i)}
           w={w}
           y={y}
+          foot={top + height}
+          events={events}
           high={high}
           focused={d.day === focus}
           asked={d.day === shipBy}
@@ -95,6 +99,8 @@ function DayBar({
   x,
   w,
   y,
+  foot,
+  events,
   high,
   focused,
   asked,
@@ -106,6 +112,8 @@ function DayBar({
   x: number;
   w: number;
   y: (n: number) => number;
+  foot: number; // where the bars end
+  events: number; // how much room there is beneath them
   high: number;
   focused: boolean;
   asked: boolean;
@@ -115,7 +123,6 @@ function DayBar({
 }) {
   const base = y(0);
   const can = d.atp.unlimited ? high : d.atp.units;
-  const foot = top + height;
   const came = d.arrives;
   const due = d.due;
   // Where something comes and something is due on one day, both are drawn small, one beneath the other.
@@ -127,7 +134,7 @@ function DayBar({
   return (
     <g onClick={choose} className="cursor-pointer" data-day={d.day}>
       <title>{`${showDay(d.day)}: ${d.atp.unlimited ? 'no limit' : `${showNum(d.atp.units)} can be promised`}`}</title>
-      <rect x={x} y={top} width={w} height={height + events} fill={focused ? 'var(--focus-ground)' : 'transparent'} />
+      <rect x={x} y={top} width={w} height={foot - top + events} fill={focused ? 'var(--focus-ground)' : 'transparent'} />
       {(focused || asked) && (
         <rect x={x} y={top - 3} width={w} height={3} fill={focused ? 'var(--color-focus)' : 'var(--st-edge)'} />
       )}
@@ -141,9 +148,9 @@ function DayBar({
       {label && (
         <text
           x={x + w / 2}
-          y={d.left < 0 ? y(d.left) + 12 : Math.min(base - 4, y(can) + 14)}
+          y={d.left < 0 ? y(d.left) + 12 : base - y(can) < 16 ? y(can) - 4 : y(can) + 14}
           textAnchor="middle"
-          className="fill-ink text-[11px] font-semibold"
+          className="fill-ink text-tiny font-semibold"
         >
           {d.left < 0 ? `−${showNum(-d.left)}` : d.atp.unlimited ? '∞' : showNum(d.atp.units)}
         </text>
@@ -151,7 +158,7 @@ function DayBar({
       {came > 0 && (
         <>
           <rect x={x + w / 2 - 7} y={foot + 6} width={14} height={cameSize} rx={2} fill="var(--st-packed)" />
-          <text x={x + w / 2} y={foot + 18 + cameSize} textAnchor="middle" className="fill-ink text-[10.5px]">
+          <text x={x + w / 2} y={foot + 18 + cameSize} textAnchor="middle" className="fill-ink text-tiny">
             +{showNum(came)}
           </text>
         </>
@@ -168,7 +175,7 @@ function DayBar({
             stroke="var(--color-ink)"
             strokeWidth={1.3}
           />
-          <text x={x + w / 2} y={dueAt + dueSize + 11} textAnchor="middle" className="fill-ink text-[10.5px]">
+          <text x={x + w / 2} y={dueAt + dueSize + 11} textAnchor="middle" className="fill-ink text-tiny">
             −{showNum(due)}
           </text>
         </>
@@ -178,7 +185,7 @@ function DayBar({
           x={x + w / 2}
           y={foot + events + 14}
           textAnchor="middle"
-          className={`text-[11px] ${focused ? 'fill-ink font-bold' : 'fill-mute'}`}
+          className={`text-tiny ${focused ? 'fill-ink font-bold' : 'fill-mute'}`}
         >
           {shortDay(d.day)}
         </text>
@@ -201,24 +208,31 @@ export function OutlookChoice({
   table: boolean;
   flip: () => void;
 }) {
-  useKey('t', 'The outlook as a table, or as a picture', flip);
   return (
     <span className="ml-auto flex shrink-0 gap-2">
       {houses.length > 1 &&
         houses.map((h) => (
           <button
             key={h.warehouse}
-            className="pill"
+            className="btn btn-xs btn-pill"
             aria-pressed={h.warehouse === shown?.warehouse}
             onClick={() => choose(h.warehouse)}
           >
             {h.name || h.warehouse}
           </button>
         ))}
-      <button className="pill" aria-pressed={table} onClick={flip}>
-        As a table <Key>T</Key>
-      </button>
+      <AsTable table={table} flip={flip} />
     </span>
+  );
+}
+
+/** The outlook as a table, or as a picture. */
+export function AsTable({ table, flip }: { table: boolean; flip: () => void }) {
+  useKey('t', 'The outlook as a table, or as a picture', flip);
+  return (
+    <button className="btn btn-xs btn-pill" aria-pressed={table} onClick={flip}>
+      As a table <Key>T</Key>
+    </button>
   );
 }
 

@@ -17,7 +17,7 @@ export function StandingOf({ code }: { code: string }) {
   if (!s.data) return null;
   return (
     <section className="border-t border-line py-3">
-      <h2 className="mb-1 text-[14px]">
+      <h2 className="mb-1 text-lead">
         <Link to="/customers/$number" params={{ number: code }} className="ref">
           {s.data.name}
         </Link>

@@ -4,7 +4,12 @@ import { useCommand } from './useCommand';
 export function TakeBack({ command, what, done }: { command: number; what: string; done?: () => void }) {
   const undo = useCommand('/api/undo', done);
   return (
-    <button className="pill" aria-label={`Undo: ${what}`} disabled={undo.busy} onClick={() => undo.run({ ask: { command } })}>
+    <button
+      className="btn btn-xs btn-pill"
+      aria-label={`Undo: ${what}`}
+      disabled={undo.busy}
+      onClick={() => undo.run({ ask: { command } })}
+    >
       Undo
     </button>
   );

@@ -19,11 +19,11 @@ export const WhyAside = memo(function WhyAside({ line }: { line: number }) {
   if (!why.data) return null;
   return (
     <section className="border-t border-line py-3">
-      <h2 className="mb-1 text-[14px]">Why</h2>
+      <h2 className="mb-1 text-lead">Why</h2>
       <p>{why.data.sentence}</p>
       {why.data.run && <p className="mt-1 text-mute">{why.data.run}</p>}
       {(why.data.reasons.length > 0 || why.data.holders.length > 0) && (
-        <button className="act mt-2" onClick={() => setFull(true)}>
+        <button className="btn btn-sm mt-2" onClick={() => setFull(true)}>
           Details
         </button>
       )}
@@ -95,7 +95,7 @@ function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
         )}
       </div>
       <div className="mt-4 text-right">
-        <button className="act" onClick={close} autoFocus>
+        <button className="btn btn-sm" onClick={close} autoFocus>
           Close
         </button>
       </div>

@@ -17,7 +17,7 @@ export const ItemAside = memo(function ItemAside({ sku, warehouse }: { sku: stri
   const coming = it.inbound.filter((n) => !warehouse || n.warehouse === warehouse).slice(0, 3);
   return (
     <section className="pb-3">
-      <h2 className="text-[14px]">
+      <h2 className="text-lead">
         <ItemLink sku={it.sku} /> {it.name}
       </h2>
       {cells.length === 0 && <p className="mt-1 text-mute">No stock has ever been counted or received.</p>}
@@ -33,7 +33,7 @@ export const ItemAside = memo(function ItemAside({ sku, warehouse }: { sku: stri
                 ['On hand', showNum(c.on_hand)],
                 ['Free', showNum(c.free)],
                 ['Allocated', showNum(c.allocated)],
-                ['On the floor', showNum(c.released + c.picked + c.packed)],
+                ['On the floor', showNum(c.floor)],
                 ...(c.held ? ([['Held, unusable', showNum(c.held)]] as [string, string][]) : []),
               ]}
             />
@@ -65,7 +65,7 @@ export const OrderAside = memo(function OrderAside({ number, except }: { number:
   const others = o.lines.filter((l) => l.id !== except);
   return (
     <section className="border-t border-line py-3 first:border-0 first:pt-0">
-      <h2 className="text-[14px]">
+      <h2 className="text-lead">
         <OrderLink number={o.number} /> {o.customer}
       </h2>
       <p className="mt-1 flex items-center gap-2">

@@ -7,7 +7,7 @@ export function Tier({ n }: { n: number }) {
   return (
     <span
       className={
-        'inline-flex h-[19px] w-[19px] items-center justify-center rounded-[4px] border text-[11px] font-bold ' +
+        'inline-flex h-[19px] w-[19px] items-center justify-center rounded-[4px] border text-tiny font-bold ' +
         (n === 1 ? 'border-ink bg-ink text-card' : 'border-ink/60')
       }
       title={`Tier ${n}`}
@@ -42,7 +42,7 @@ export function Fault({ children }: { children: ReactNode }) {
 }
 
 export function Key({ children }: { children: ReactNode }) {
-  return <kbd className="key">{children}</kbd>;
+  return <kbd className="kbd kbd-sm">{children}</kbd>;
 }
 
 export function OrderLink({ number }: { number: string }) {
@@ -115,7 +115,7 @@ export function PageHead({ title, sub, children }: { title: ReactNode; sub?: Rea
   });
   return (
     <div className="flex min-h-[46px] flex-wrap items-center gap-x-3 gap-y-2 pb-2">
-      <h1 ref={heading} id="page-title" className="text-[18px]">
+      <h1 ref={heading} id="page-title" className="text-title">
         {title}
       </h1>
       {sub && <div className="text-mute">{sub}</div>}

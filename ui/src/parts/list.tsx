@@ -8,16 +8,22 @@ import { Key } from './bits';
 /** What the page shows, kept in its address; and what changes some of that, or puts other things in its place. */
 export function useList(): [ListSearch, (patch: Partial<ListSearch>) => void, (all: ListSearch) => void] {
   const search: ListSearch = useSearch({ strict: false });
-  const { history, options } = useRouter();
+  const router = useRouter();
   return useMemo(() => {
-    const put = (next: object) => history.replace(history.location.pathname + options.stringifySearch(next));
+    const { history, options } = router;
+    const put = (next: object) => {
+      // Who is on the way to another page has its address already: what this one remembers late does not belong there.
+      const drawn = router.state.resolvedLocation?.pathname;
+      if (drawn !== undefined && drawn !== history.location.pathname) return;
+      history.replace(history.location.pathname + options.stringifySearch(next));
+    };
     return [
       search,
       // Onto what the address says now, not what was drawn last: two fields may be filled before either is drawn.
       (patch) => put({ ...options.parseSearch(history.location.search), ...patch }),
       put,
     ];
-  }, [search, history, options]);
+  }, [search, router]);
 }
 
 export function Find({ label }: { label: string }) {
@@ -27,14 +33,14 @@ export function Find({ label }: { label: string }) {
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   useKey('f', 'Filter this list', () => ref.current?.focus());
   return (
-    <span className="relative">
+    <span className="relative inline-flex items-center">
       <input
         ref={ref}
         type="search"
         aria-label={label}
         placeholder={label}
         value={typed ?? search.q ?? ''}
-        className="field w-[190px] pr-8"
+        className="input input-sm w-[168px] pr-8"
         onChange={(e) => {
           setTyped(e.target.value);
           clearTimeout(timer.current);
@@ -44,7 +50,7 @@ export function Find({ label }: { label: string }) {
         onBlur={() => setTyped(undefined)}
         onKeyDown={(e) => e.key === 'Escape' && ref.current?.blur()}
       />
-      <span className="pointer-events-none absolute top-[5px] right-1.5">
+      <span className="pointer-events-none absolute right-1.5 flex">
         <Key>F</Key>
       </span>
     </span>
@@ -58,7 +64,7 @@ export function Choice({ name, options }: { name: keyof ListSearch; options: [st
       {options.map(([value, text]) => (
         <button
           key={value}
-          className="pill"
+          className="btn btn-xs btn-pill"
           aria-pressed={(search[name] ?? '') === value}
           onClick={() => set({ [name]: value || undefined })}
         >

@@ -3,10 +3,10 @@ import { useKey } from '../base/keys/useKey';
 
 /**
  * The row in focus of a list: arrow keys or J and K move it, and it stays with its
- * row when the list is fetched again.
+ * row when the list is fetched again. It begins with the row of that id, if there is one.
  */
-export function useRows<T>(rows: T[], idOf: (row: T) => string) {
-  const [focus, setFocus] = useState('');
+export function useRows<T>(rows: T[], idOf: (row: T) => string, first = '') {
+  const [focus, setFocus] = useState(first);
   const found = rows.findIndex((r) => idOf(r) === focus);
   const index = found >= 0 ? found : rows.length ? 0 : -1;
   const row = index >= 0 ? rows[index] : undefined;

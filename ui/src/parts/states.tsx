@@ -4,7 +4,7 @@ import { Refused } from '../api/call';
 /** Why there is nothing, and what to do next. */
 export function Empty({ title, children }: { title: string; children?: ReactNode }) {
   return (
-    <div className="note-box my-4 max-w-[640px]">
+    <div className="alert note-box my-4 max-w-[640px]">
       <p className="font-semibold">{title}</p>
       {children && <div className="mt-1 text-mute">{children}</div>}
     </div>
@@ -13,10 +13,10 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
 
 export function Failed({ error, again }: { error: Error; again: () => void }) {
   return (
-    <div className="note-box my-4 max-w-[640px]" role="alert">
+    <div className="alert note-box my-4 max-w-[640px]" role="alert">
       <p className="late">{error instanceof Refused && error.status === 404 ? 'Not here' : 'This could not be shown'}</p>
       <p className="mt-1">{error.message}</p>
-      <button className="act mt-2" onClick={again}>
+      <button className="btn btn-sm mt-2" onClick={again}>
         Try again
       </button>
     </div>

@@ -1,3 +1,4 @@
+import { DayField } from '../../parts/DayField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { questions } from '../../base/questions';
@@ -36,7 +37,7 @@ export function BuyingPage() {
   return (
     <Page aside={row ? <ItemAside sku={row.sku} warehouse={row.warehouse} /> : <p className="text-mute">Select a row.</p>}>
       <PageHead title="Requests to buy" sub={requests.data && `${plural(waiting, 'request')} not yet confirmed`}>
-        <a className="act" href="/api/buy-requests.csv" download>
+        <a className="btn btn-sm" href="/api/buy-requests.csv" download>
           Save as CSV
         </a>
         <Find label="Number, item, reference…" />
@@ -78,11 +79,9 @@ export function BuyingPage() {
                       <Settled b={b} />
                     </td>
                     <td className="text-right">
-                      {b.state === 'asked' && (
+                      {b.state === 'asked' && may('settle a request to buy') && (
                         <button
-                          className="pill"
-                          disabled={!may('settle a request to buy')}
-                          title={may('settle a request to buy') ? undefined : 'for a coordinator'}
+                          className="btn btn-xs btn-pill"
                           onClick={() => {
                             focus.setFocus(b.number);
                             setAsking('confirm');
@@ -161,25 +160,28 @@ function Confirm({ b, close }: { b: Buy; close: () => void }) {
         </p>
         {(
           [
-            ['Reference of the purchase', ref, setRef, 'text'],
-            ['Due', due, setDue, 'date'],
-            ['Supplier', supplier, setSupplier, 'text'],
+            ['Reference of the purchase', ref, setRef],
+            ['Supplier', supplier, setSupplier],
           ] as const
-        ).map(([label, value, set, type]) => (
+        ).map(([label, value, set]) => (
           <label key={label} className="flex items-center justify-between gap-3">
             {label}
-            <input className="field w-[220px]" type={type} value={value} onChange={(e) => set(e.target.value)} />
+            <input className="input input-sm w-[220px]" value={value} onChange={(e) => set(e.target.value)} />
           </label>
         ))}
+        <div className="flex items-center justify-between gap-3">
+          Due
+          <DayField label="Due" value={due} set={setDue} width={220} />
+        </div>
         <label className="flex items-center justify-between gap-3">
           Units
-          <Whole className="field w-[220px]" label="Units" value={qty} set={setQty} />
+          <Whole className="input input-sm w-[220px]" label="Units" value={qty} set={setQty} />
         </label>
         <div className="flex justify-end gap-2">
-          <button type="button" className="act" onClick={close}>
+          <button type="button" className="btn btn-sm" onClick={close}>
             Cancel
           </button>
-          <button className="act act-main" disabled={ref.trim() === '' || !due || !qty || confirm.busy}>
+          <button className="btn btn-sm btn-primary" disabled={ref.trim() === '' || !due || !qty || confirm.busy}>
             Expect it <Key>Enter</Key>
           </button>
         </div>

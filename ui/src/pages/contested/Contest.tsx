@@ -14,9 +14,11 @@ import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { ContestAside } from './ContestAside';
+import { asked, useSteps } from './useSteps';
 
 type View = Schemas['ContestView'];
 type Claim = Schemas['Claim'];
+type Step = Schemas['Step'];
 
 /** One contested item: what there is, who wants it, and what moving units would do. Nothing is changed until it is applied. */
 export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse: string; next: () => void; last: boolean }) {
@@ -24,8 +26,7 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
   const [tried, setTried] = useState<Record<number, number>>({});
   const [policy, setPolicy] = useState('');
   const [room, setRoom] = useState<Claim>();
-  const units = Object.entries(tried).map(([line, allocated]) => ({ line: Number(line), allocated }));
-  const body = { sku, warehouse, units: policy ? undefined : units, policy: policy || undefined };
+  const body = asked({ sku, warehouse }, policy, tried);
   const view = useQuery({
     queryKey: ['contest', body],
     queryFn: ({ signal }) => ask(client.POST('/api/contest', { body, signal })),
@@ -51,21 +52,19 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
     setPolicy('');
     setTried(now);
   };
-  const step = v ? Math.max(1, v.multiple) : 1;
   const gets = (c: Claim) => (policy ? c.gets : (tried[c.line] ?? c.has));
-  const give = (c: Claim | undefined, by: number) => c && mine && set({ [c.line]: Math.max(0, Math.min(c.wants, gets(c) + by)) });
-  useKey('ArrowRight', 'Give the line a pack more', () => give(row, Math.min(step, v?.left ?? 0)), {
-    enabled: mine,
-    repeat: true,
+  const steps = useSteps({ sku, warehouse }, policy, tried, (now) => {
+    setPolicy('');
+    setTried(now);
   });
-  useKey('ArrowLeft', 'Take a pack from the line', () => give(row, -step), { enabled: mine, repeat: true });
-  useKey('shift+ArrowRight', 'Give the line all that it wants, as far as there is', () => row && set({ [row.line]: row.most }), {
-    enabled: mine,
-  });
-  useKey('shift+ArrowLeft', 'Take all from the line', () => row && set({ [row.line]: 0 }), { enabled: mine });
+  const step = (kind: Step['do']) => row && steps({ do: kind, line: row.line });
+  useKey('ArrowRight', 'Give the line a pack more', () => step('more'), { enabled: mine, repeat: true });
+  useKey('ArrowLeft', 'Take a pack from the line', () => step('less'), { enabled: mine, repeat: true });
+  useKey('shift+ArrowRight', 'Give the line all that it wants, as far as there is', () => step('most'), { enabled: mine });
+  useKey('shift+ArrowLeft', 'Take all from the line', () => step('none'), { enabled: mine });
   useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
   useKey('m', 'Make room for the line among the promises', () => setRoom(row), { enabled: !!row && row.lacks > 0 });
-  const changed = (v?.effect.changes ?? 0) > 0 && (policy !== '' || units.length > 0);
+  const changed = (v?.effect.changes ?? 0) > 0 && (policy !== '' || Object.keys(tried).length > 0);
   const can = changed && mine && !v?.effect.not && !move.busy && !view.isFetching;
   const apply = () =>
     v &&
@@ -79,12 +78,20 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
     });
   /** All that the target lacks comes from the source, as far as it has it. */
   const drag = (from: number, to: number) => {
-    const a = claims.find((c) => c.line === from);
-    const b = claims.find((c) => c.line === to);
-    if (!a || !b || a === b || !mine) return;
-    const n = Math.min(gets(a), b.wants - gets(b));
-    if (n > 0) set({ [a.line]: gets(a) - n, [b.line]: gets(b) + n });
+    if (from !== to && mine) steps({ do: 'over', line: to, from });
   };
+  // The same by keys: the units of one line are taken up, and put down on another.
+  const [lifted, lift] = useState<Claim>();
+  useKey(
+    'x',
+    lifted ? `Give the line the units of ${lifted.order}` : "Take the line's units up, for another line",
+    () => {
+      if (lifted && row) drag(lifted.line, row.line);
+      lift(lifted ? undefined : row);
+    },
+    { enabled: mine && row !== undefined },
+  );
+  useKey('esc', 'Put the units back', () => lift(undefined), { enabled: lifted !== undefined });
   return (
     <Page
       aside={v && <ContestAside v={v} claim={row} room={() => setRoom(row)} />}
@@ -95,11 +102,16 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
           <>
             <Supply v={d} />
             <div className="mt-3 mb-1 flex items-center gap-3">
-              <h2 className="text-[14px]">Demand</h2>
+              <h2 className="text-lead">Demand</h2>
+              {lifted && (
+                <span role="status" className="text-focus">
+                  The units of {lifted.order} are taken up: choose a line and press <Key>X</Key>, or <Key>Esc</Key>.
+                </span>
+              )}
               <label className="ml-auto flex items-center gap-2 text-mute">
                 As policy
                 <select
-                  className="field max-w-[180px]"
+                  className="select select-sm max-w-[180px]"
                   value={policy}
                   disabled={!mine}
                   onChange={(e) => {
@@ -143,7 +155,7 @@ function Supply({ v }: { v: View }) {
   return (
     <section>
       <div className="flex items-baseline gap-3">
-        <h2 className="text-[18px]">
+        <h2 className="text-title">
           <ItemLink sku={v.sku} /> {v.item}
         </h2>
         <span className="text-mute">{v.house}</span>
@@ -207,7 +219,7 @@ function Piece({
 }) {
   return (
     <div role="listitem" className="min-w-[74px]" style={{ width: `${w}%` }}>
-      <p className={`truncate text-[11px] ${late ? 'late' : 'text-mute'}`} title={top}>
+      <p className={`truncate text-tiny ${late ? 'late' : 'text-mute'}`} title={top}>
         {top}
       </p>
       <p className={`h-[22px] truncate rounded-[4px] px-1.5 leading-[22px] font-semibold ${cls}`}>
@@ -291,7 +303,7 @@ function Claims({
                   <OrderLink number={c.order} />
                   <Holds of={c.holds} />
                 </span>
-                <span className="block truncate text-[12px] text-mute">{c.customer}</span>
+                <span className="block truncate text-small text-mute">{c.customer}</span>
               </td>
               <td>
                 <Day iso={c.ship_by} />
@@ -332,7 +344,7 @@ function Leaves({ c }: { c: Claim }) {
         {text}
         {c.late && c.leaves && ' · late'}
       </span>
-      {text !== was && c.left !== c.leaves && <span className="block text-[12px] text-mute line-through">{was}</span>}
+      {text !== was && c.left !== c.leaves && <span className="block text-small text-mute line-through">{was}</span>}
     </span>
   );
 }
@@ -350,7 +362,7 @@ function Bar({ c, v }: { c: Claim; v: View }) {
   ]
     .filter(Boolean)
     .join(', ');
-  const box = 'h-[20px] overflow-hidden rounded-[3px] px-1 text-[11px] leading-[19px] font-semibold whitespace-nowrap';
+  const box = 'h-[20px] overflow-hidden rounded-[3px] px-1 text-tiny leading-[19px] font-semibold whitespace-nowrap';
   return (
     <div role="img" aria-label={says} title={says} className="flex gap-px">
       {c.fixed > 0 && (
@@ -428,7 +440,7 @@ function Tray({
           Discard
         </Act>
         {!last && (
-          <button className="act act-quiet" onClick={next} title="What is tried here is dropped">
+          <button className="btn btn-sm btn-quiet" onClick={next} title="What is tried here is dropped">
             Next item <Key>]</Key>
           </button>
         )}

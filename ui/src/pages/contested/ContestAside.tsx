@@ -23,7 +23,7 @@ export function ContestAside({
   return (
     <>
       <section className="pb-3" aria-live="polite">
-        <h2 className="text-[14px]">If this is applied</h2>
+        <h2 className="text-lead">If this is applied</h2>
         {v.effect.not ? (
           <p className="late mt-1">{v.effect.not}</p>
         ) : v.effect.says.length > 0 ? (
@@ -60,7 +60,7 @@ export function ContestAside({
       {c && (
         <>
           <section className="border-t border-line py-3">
-            <h2 className="text-[14px]">
+            <h2 className="text-lead">
               <OrderLink number={c.order} /> {c.customer}
             </h2>
             <p className="mt-1 text-mute">
@@ -82,7 +82,7 @@ export function ContestAside({
               </div>
             ))}
             {c.lacks > 0 && may('make room') && (
-              <button className="act mt-2 w-full justify-center" onClick={room}>
+              <button className="btn btn-sm mt-2 w-full justify-center" onClick={room}>
                 Make room among promises <Key>M</Key>
               </button>
             )}

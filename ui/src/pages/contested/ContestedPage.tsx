@@ -37,7 +37,7 @@ export function ContestedPage() {
     <div className="grid h-full grid-cols-[226px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)]">
       <nav aria-label="Shortages" className="flex min-h-0 flex-col border-r border-line">
         <div className="px-4 pt-3 pb-2">
-          <h1 className="text-[18px]">Shortages</h1>
+          <h1 className="text-title">Shortages</h1>
           {list.data && (
             <p className="mb-2 text-mute">
               {plural(list.data.total, 'item')} · {showMoney(list.data.value_minor, list.data.currency)} short

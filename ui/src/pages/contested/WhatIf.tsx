@@ -26,21 +26,21 @@ export function WhatIf({ sku, warehouse, claim }: { sku: string; warehouse: stri
   });
   if (!open)
     return (
-      <button className="act mb-3 w-full justify-center" onClick={() => setOpen(true)}>
+      <button className="btn btn-sm mb-3 w-full justify-center" onClick={() => setOpen(true)}>
         What if …? <Key>W</Key>
       </button>
     );
   const number = (text: string) => (/^-?\d{1,9}$/.test(text.trim()) ? Number(text) : 0);
   return (
     <section className="border-t border-line py-3" aria-label="What if">
-      <h2 className="text-[14px]">What if</h2>
+      <h2 className="text-lead">What if</h2>
       <Line
         submit={() => setAsked({ sku, warehouse, more: number(more) })}
         can={number(more) !== 0}
         before={
           <input
             ref={first}
-            className="field w-16 text-right"
+            className="input input-sm w-16 text-right"
             aria-label="Units more on hand"
             value={more}
             onChange={(e) => setMore(e.target.value)}
@@ -58,7 +58,7 @@ export function WhatIf({ sku, warehouse, claim }: { sku: string; warehouse: stri
             can={number(sooner) !== 0}
             before={
               <input
-                className="field w-16 text-right"
+                className="input input-sm w-16 text-right"
                 aria-label="Days sooner"
                 value={sooner}
                 onChange={(e) => setSooner(e.target.value)}
@@ -71,7 +71,7 @@ export function WhatIf({ sku, warehouse, claim }: { sku: string; warehouse: stri
             {[1, 2, 3, 4, 5].map((tier) => (
               <button
                 key={tier}
-                className="act px-2"
+                className="btn btn-sm px-2"
                 disabled={tier === claim.tier}
                 aria-label={`In tier ${tier}`}
                 onClick={() => setAsked({ line: claim.line, tier })}
@@ -101,7 +101,7 @@ function Line({ submit, can, before, text }: { submit: () => void; can: boolean;
     >
       {before}
       <span className="flex-1">{text}</span>
-      <button className="act" disabled={!can}>
+      <button className="btn btn-sm" disabled={!can}>
         Ask
       </button>
     </form>
@@ -118,7 +118,7 @@ function Answer({ v }: { v: Schemas['WhatIfView'] }) {
         ))}
       </ul>
       {v.lines.length > 0 && (
-        <table className="mt-2 w-full text-[12px]" aria-label="Lines that would be allocated otherwise">
+        <table className="mt-2 w-full text-small" aria-label="Lines that would be allocated otherwise">
           <thead className="text-mute">
             <tr>
               <th className="text-left font-normal">Line</th>

@@ -14,7 +14,7 @@ function StandingHere({ code }: { code: string }) {
   if (!s.data) return null;
   return (
     <>
-      <h2 className="mt-4 mb-1 text-[14px]">Standing</h2>
+      <h2 className="mt-4 mb-1 text-lead">Standing</h2>
       <StandingFacts s={s.data} />
     </>
   );
@@ -57,7 +57,7 @@ export function CustomerPage() {
                   ]}
                 />
                 <StandingHere code={c.code} />
-                <h2 className="mt-4 mb-1 text-[14px]">Addresses</h2>
+                <h2 className="mt-4 mb-1 text-lead">Addresses</h2>
                 {c.ship_tos.map((a) => (
                   <p key={a.code} className="mb-2">
                     <b>{a.code}</b> {a.name}
@@ -69,9 +69,9 @@ export function CustomerPage() {
                 ))}
               </section>
               <section>
-                <h2 className="mb-1 flex items-center gap-3 text-[14px]">
+                <h2 className="mb-1 flex items-center gap-3 text-lead">
                   Unfinished orders
-                  <Link to="/orders" search={{ customer: c.code, state: 'all' }} className="ref text-[13px]">
+                  <Link to="/orders" search={{ customer: c.code, state: 'all' }} className="ref text-row">
                     all {plural(c.orders, 'order')}
                   </Link>
                 </h2>

@@ -3,7 +3,7 @@ import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { shipRules } from '../../parts/asides';
 import { PageHead, Tier } from '../../parts/bits';
-import { showMoney, showNum } from '../../base/format';
+import { showMoney, showNum, showSum } from '../../base/format';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
@@ -55,7 +55,7 @@ const columns: GridColumn<Customer>[] = [
     kind: 'money',
     num: true,
     text: (c) => showMoney(c.value_minor, c.currency),
-    sum: (n) => showMoney(n, 'GBP'),
+    sum: showSum,
   },
   {
     name: 'progress',

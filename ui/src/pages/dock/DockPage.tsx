@@ -159,12 +159,12 @@ export function DockPage() {
                   <th>Shipment</th>
                   <th>{leaving ? 'Ship by' : 'Expected'}</th>
                   <th>Customer</th>
-                  <th>Ship to</th>
-                  <th>Service</th>
+                  <th className="max-[1119px]:hidden">Ship to</th>
+                  <th className="max-[1000px]:hidden">Service</th>
                   <th>Warehouse</th>
                   <th>Orders</th>
-                  <th className="num">Packages</th>
-                  <th className="num">Weight</th>
+                  <th className="num max-[1119px]:hidden">Packages</th>
+                  <th className="num max-[1000px]:hidden">Weight</th>
                   <th>{leaving ? '' : 'Tracking'}</th>
                 </tr>
               </thead>
@@ -263,10 +263,10 @@ function Row({
       <td className="max-w-[160px] truncate" title={x.customer}>
         {x.customer}
       </td>
-      <td className="max-w-[170px] truncate" title={x.ship_to.name}>
+      <td className="max-w-[170px] truncate max-[1119px]:hidden" title={x.ship_to.name}>
         {x.ship_to.city} {x.ship_to.postcode}
       </td>
-      <td>{x.service}</td>
+      <td className="max-[1000px]:hidden">{x.service}</td>
       <td>{x.warehouse}</td>
       <td>
         {x.orders.map((o) => (
@@ -275,9 +275,9 @@ function Row({
           </span>
         ))}
       </td>
-      <td className="num">{showNum(x.packages)}</td>
-      <td className="num">{showKg(x.weight_g)}</td>
-      <td>
+      <td className="num max-[1119px]:hidden">{showNum(x.packages)}</td>
+      <td className="num max-[1000px]:hidden">{showKg(x.weight_g)}</td>
+      <td className="max-[1119px]:max-w-[200px] max-[1119px]:whitespace-normal!">
         <How x={x} />
       </td>
     </tr>

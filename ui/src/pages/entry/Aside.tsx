@@ -1,6 +1,6 @@
 import { useKey } from '../../base/keys/useKey';
 import { ItemLink, Key } from '../../parts/bits';
-import { showDay, showMoney, showNum } from '../../base/format';
+import { showDay, showMoney, showNum, showShare } from '../../base/format';
 import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
 import type { Line, LineView } from './draft';
 
@@ -45,7 +45,7 @@ export function LineAside({
   return (
     <>
       <section className="pb-3">
-        <h2 className="text-[14px]">
+        <h2 className="text-lead">
           <ItemLink sku={v.sku} /> {v.item}
         </h2>
         {v.at && (
@@ -89,7 +89,7 @@ export function LineAside({
       </section>
       {v.qty > 0 && (
         <section className="border-t border-line py-3">
-          <h2 className="mb-1 text-[14px]">{v.parts.length > 0 ? 'Will be promised' : 'Nothing will be promised'}</h2>
+          <h2 className="mb-1 text-lead">{v.parts.length > 0 ? 'Will be promised' : 'Nothing will be promised'}</h2>
           {v.parts.map((p, i) => (
             <p key={p.day + p.warehouse}>
               <b>{showNum(p.qty)}</b> leaves {p.warehouse} {showDay(p.day)}, there {showDay(v.arrives[i] ?? '')}
@@ -113,7 +113,7 @@ export function LineAside({
       )}
       {v.better && (
         <section className="border-t border-line py-3">
-          <h2 className="mb-1 text-[14px]">Sooner from elsewhere</h2>
+          <h2 className="mb-1 text-lead">Sooner from elsewhere</h2>
           <Take
             k="alt+h"
             does={`Send it from ${v.better.warehouse}`}
@@ -124,7 +124,7 @@ export function LineAside({
       )}
       {v.instead.length > 0 && line.line === undefined && line.quote_line === undefined && (
         <section className="border-t border-line py-3">
-          <h2 className="mb-1 text-[14px]">Substitute available</h2>
+          <h2 className="mb-1 text-lead">Substitute available</h2>
           {v.instead.map((x, i) => (
             <Take
               key={x.sku}
@@ -142,7 +142,7 @@ export function LineAside({
       <section className="border-t border-line py-3 text-mute">
         {showMoney(v.price_minor, currency)} a {v.unit}
         {v.discount_bp > 0 && ` (${showMoney(v.list_minor, currency)} less ${v.discount_bp / 100} %)`}
-        {v.margin_bp !== undefined && !v.data_fault && `, margin ${(v.margin_bp / 100).toFixed(1)} %`}
+        {v.margin_bp !== undefined && !v.data_fault && `, margin ${showShare(v.margin_bp)}`}
         {v.data_fault && <span className="late"> {v.data_fault}: the margin is not to be trusted</span>}
       </section>
     </>

@@ -1,3 +1,4 @@
+import { DayField } from '../../parts/DayField';
 import { useNavigate } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
 import type { Outcome } from '../../api/call';
@@ -6,7 +7,7 @@ import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
 import { useToasts } from '../../base/toasts';
 import { Fault, Key, PageHead } from '../../parts/bits';
-import { plural, showDay, showMoney } from '../../base/format';
+import { plural, showDay, showMoney, showShare } from '../../base/format';
 import { useCommand } from '../../parts/useCommand';
 import { LineAside } from './Aside';
 import {
@@ -78,7 +79,7 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
           line={filled[at]}
           view={at >= 0 ? view?.lines[at] : undefined}
           whole={view?.ship_rule === 'whole'}
-          currency={view?.currency ?? 'GBP'}
+          currency={view?.currency ?? ''}
           patch={(p) => filled[at] && patch(filled[at].key, p)}
         />
       }
@@ -104,7 +105,7 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
       <PageHead title={titles[mode.kind](number)} sub={error ? <span className="late">{error.message}</span> : undefined}>
         {mode.kind === 'order' && (
           <input
-            className="field w-[240px]"
+            className="input input-sm w-[240px]"
             aria-label="Why it is changed"
             placeholder="Why? It stays in the trail"
             maxLength={500}
@@ -113,16 +114,10 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
           />
         )}
         {(mode.kind === 'new' || mode.kind === 'quote') && (
-          <label className="flex items-center gap-1.5 text-mute">
+          <span className="flex items-center gap-1.5 text-mute">
             as a quote, it is valid until
-            <input
-              className="field"
-              type="date"
-              aria-label="The quote is valid until"
-              value={expires || (view?.expires ?? '')}
-              onChange={(e) => setExpires(e.target.value)}
-            />
-          </label>
+            <DayField label="The quote is valid until" value={expires || (view?.expires ?? '')} set={setExpires} />
+          </span>
         )}
       </PageHead>
       <Head
@@ -237,9 +232,7 @@ function Tray({
       {view?.data_fault ? (
         <Fault>{view.data_fault}</Fault>
       ) : (
-        view?.margin_bp !== undefined && (
-          <span className="whitespace-nowrap opacity-80">margin {(view.margin_bp / 100).toFixed(1)} %</span>
-        )
+        view?.margin_bp !== undefined && <span className="whitespace-nowrap opacity-80">margin {showShare(view.margin_bp)}</span>
       )}
       {view && view.in_time + view.late > 0 && (
         <span className="whitespace-nowrap opacity-80">
@@ -252,13 +245,13 @@ function Tray({
         {finding ? 'Finding what was typed …' : not}
       </span>
       {mode.kind === 'new' && (draft.customer || (draft.lines?.length ?? 0) > 0) && (
-        <button className="act act-quiet" onClick={clear}>
+        <button className="btn btn-sm btn-quiet" onClick={clear}>
           Clear
         </button>
       )}
       {mode.kind === 'new' && (
         <button
-          className="act act-quiet"
+          className="btn btn-sm btn-quiet"
           disabled={!can || !fresh || !may('quote')}
           onClick={asQuote}
           title={
@@ -270,7 +263,7 @@ function Tray({
           Save as quote <Key>Ctrl ⇧ Enter</Key>
         </button>
       )}
-      <button className="act" disabled={!can || !fresh} onClick={acts[mode.kind]}>
+      <button className="btn btn-sm" disabled={!can || !fresh} onClick={acts[mode.kind]}>
         {texts[mode.kind]} <Key>Ctrl Enter</Key>
       </button>
     </>

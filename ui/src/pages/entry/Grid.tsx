@@ -244,7 +244,9 @@ function Row({
           />
         )}
       </td>
-      <td className="read num truncate">{v && (v.data_fault ? <Fault>{v.data_fault}</Fault> : showAmount(v.value_minor))}</td>
+      <td className="read num truncate">
+        {v && (v.data_fault ? <Fault>{v.data_fault}</Fault> : showAmount(v.value_minor, view?.currency ?? ''))}
+      </td>
       <td
         className="read num"
         title={

@@ -1,3 +1,4 @@
+import { DayField } from '../../parts/DayField';
 import { useState } from 'react';
 import { Finder, findKind } from '../../parts/Finder';
 import { shipRules } from '../../parts/asides';
@@ -47,7 +48,7 @@ export function Head({
   const services = view?.services ?? [];
   return (
     <form aria-label="The order" className="space-y-2 pb-2" onSubmit={(e) => e.preventDefault()}>
-      <div className="flex flex-wrap items-baseline gap-x-1.5 gap-y-2 font-head text-[15px]">
+      <div className="flex flex-wrap items-baseline gap-x-1.5 gap-y-2 font-head text-lead">
         <span>For</span>
         {fixed ? (
           <b>{c?.name}</b>
@@ -109,13 +110,11 @@ export function Head({
           ))}
         </select>
         <span>requested by</span>
-        <input
+        <DayField
           className="word"
-          type="date"
-          aria-label="Requested date"
-          style={{ width: 132 }}
+          label="Requested date"
           value={head.wanted ?? view?.wanted ?? ''}
-          onChange={(e) => set({ wanted: e.target.value || undefined })}
+          set={(wanted) => set({ wanted: wanted || undefined })}
         />
         <span>from</span>
         <select
@@ -133,7 +132,7 @@ export function Head({
       {own && head.address && <OwnAddress head={head} set={set} />}
       <div className="flex flex-wrap items-center gap-x-2 gap-y-2 text-mute">
         <select
-          className="field"
+          className="select select-sm"
           aria-label="Ship rule"
           value={view?.ship_rule ?? 'any'}
           onChange={(e) => set({ ship_rule: e.target.value as 'any' })}
@@ -147,7 +146,7 @@ export function Head({
         <label className="flex items-center gap-1.5">
           urgency
           <select
-            className="field"
+            className="select select-sm"
             aria-label="Urgency"
             value={String(view?.urgency ?? 3)}
             onChange={(e) => set({ urgency: Number(e.target.value) })}
@@ -160,7 +159,7 @@ export function Head({
           </select>
         </label>
         <input
-          className="field w-[184px]"
+          className="input input-sm w-[184px]"
           aria-label="Customer’s order number"
           placeholder="Customer’s order number"
           maxLength={60}
@@ -168,7 +167,7 @@ export function Head({
           onChange={(e) => set({ customer_ref: e.target.value || undefined })}
         />
         <input
-          className="field min-w-[200px] flex-1"
+          className="input input-sm min-w-[200px] flex-1"
           aria-label="Note"
           placeholder="Note for whoever packs it"
           maxLength={1000}
@@ -207,7 +206,7 @@ function OwnAddress({ head, set }: { head: Draft; set: (patch: Partial<Draft>) =
       {fields.map(([name, text, width]) => (
         <input
           key={name}
-          className="field"
+          className="input input-sm"
           style={{ width }}
           aria-label={text}
           placeholder={text}

@@ -38,7 +38,7 @@ export function FloorPage() {
             )}
             {d.done.length > 0 && (
               <>
-                <h2 className="mt-6 mb-1 text-[14px]">Recently picked</h2>
+                <h2 className="mt-6 mb-1 text-lead">Recently picked</h2>
                 <Table lists={d.done} focus="" set={() => {}} />
               </>
             )}
@@ -61,7 +61,7 @@ function Table({ lists, focus, set }: { lists: Schemas['ListView'][]; focus: str
           <th className="num">Rows</th>
           <th className="num">Units</th>
           <th>Still to pick</th>
-          <th>Released</th>
+          <th className="max-[1000px]:hidden">Released</th>
         </tr>
       </thead>
       <tbody>
@@ -81,7 +81,7 @@ function Table({ lists, focus, set }: { lists: Schemas['ListView'][]; focus: str
               {l.due > 0 ? `${showNum(l.due)} units in ${plural(l.rows_due, 'row')}` : 'nothing'}
               {l.short > 0 && <span className="late"> · {showNum(l.short)} were short</span>}
             </td>
-            <td className="text-mute">
+            <td className="text-mute max-[1000px]:hidden">
               {l.who}, {showTime(l.at)}
             </td>
           </tr>

@@ -109,8 +109,9 @@ export function InboundPage() {
         width: 112,
         text: () => '',
         cell: (n, focused) =>
-          n.left > 0 && (
-            <button className="pill" disabled={!receives} onClick={() => setReceiving(n)}>
+          n.left > 0 &&
+          receives && (
+            <button className="btn btn-xs btn-pill" onClick={() => setReceiving(n)}>
               Receive {focused && <Key>V</Key>}
             </button>
           ),
@@ -139,14 +140,14 @@ export function InboundPage() {
       aside={
         row ? (
           <>
-            {left && (
+            {left && may('move an arrival') && (
               <p className="mb-3">
-                <button className="act" aria-keyshortcuts="E" disabled={!may('move an arrival')} onClick={() => setMoving(row)}>
+                <button className="btn btn-sm" aria-keyshortcuts="E" onClick={() => setMoving(row)}>
                   Reschedule {row.ref} <Key>E</Key>
                 </button>
-                {!may('move an arrival') && <span className="ml-2 text-mute">This is for a coordinator.</span>}
               </p>
             )}
+            {left && !may('move an arrival') && <p className="mb-3 text-mute">Rescheduling is for a coordinator.</p>}
             <ItemAside sku={row.sku} warehouse={row.warehouse} />
           </>
         ) : (
@@ -213,15 +214,20 @@ function Receive({ n, close }: { n: Inbound; close: () => void }) {
           </label>
           <label>
             <span className="block text-mute">Put into bin</span>
-            <input className="field w-[120px]" value={bin} onChange={(e) => setBin(e.target.value)} placeholder="no bin set" />
+            <input
+              className="input input-sm w-[120px]"
+              value={bin}
+              onChange={(e) => setBin(e.target.value)}
+              placeholder="no bin set"
+            />
           </label>
         </div>
         <p className="mt-2 text-mute">{qty < n.left ? `${plural(n.left - qty, 'unit')} stay expected.` : 'That is all of it.'}</p>
         <div className="mt-4 flex justify-end gap-2">
-          <button type="button" className="act" onClick={close}>
+          <button type="button" className="btn btn-sm" onClick={close}>
             Cancel
           </button>
-          <button className="act act-main" disabled={qty === 0 || receive.busy}>
+          <button className="btn btn-sm btn-primary" disabled={qty === 0 || receive.busy}>
             Receive {showNum(qty)}
           </button>
         </div>

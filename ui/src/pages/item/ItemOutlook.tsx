@@ -1,61 +1,79 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
+import type { Schemas } from '../../api/call';
 import { questions } from '../../base/questions';
 import { showDay, showNum } from '../../base/format';
-import { OutlookChart, OutlookChoice, OutlookTable } from '../../parts/OutlookChart';
+import { AsTable, OutlookChart, OutlookTable } from '../../parts/OutlookChart';
 
-/** What can be promised of the item from each warehouse, day by day, and what a day rests on. */
-export function ItemOutlook({ sku }: { sku: string }) {
-  const [house, setHouse] = useState('');
-  const [day, setDay] = useState('');
+type House = Schemas['HouseOutlook'];
+
+/** What can be promised of the item from each warehouse, one below the other in the order given, day by day, and what a day rests on. */
+export function ItemOutlook({ sku, order }: { sku: string; order: readonly string[] }) {
   const [table, setTable] = useState(false);
+  const [at, setAt] = useState<{ warehouse: string; day: string }>();
   const outlook = useQuery({
     ...questions.canPromise({ sku }),
     retry: false,
   });
-  const shown = outlook.data?.houses.find((h) => h.warehouse === house) ?? outlook.data?.houses[0];
-  const focus = shown?.days.find((d) => d.day === day);
+  const place = (h: House) => (order.includes(h.warehouse) ? order.indexOf(h.warehouse) : order.length);
+  const houses = [...(outlook.data?.houses ?? [])].sort((a, b) => place(a) - place(b));
   return (
     <section aria-label="Outlook" className="mt-4">
       <div className="flex items-center gap-3">
-        <h2 className="shrink-0 text-[14px]">Outlook{shown && ` at ${shown.name || shown.warehouse}`}</h2>
-        {shown?.over ? (
-          <span className="late">too much is promised from {showDay(shown.over)}</span>
-        ) : (
-          <Link to="/promise" search={{ sku }} className="ref text-mute">
-            How many, by when?
-          </Link>
-        )}
-        {outlook.data && (
-          <OutlookChoice
-            houses={outlook.data.houses}
-            shown={shown}
-            choose={setHouse}
-            table={table}
-            flip={() => setTable(!table)}
-          />
-        )}
+        <h2 className="text-lead">Outlook</h2>
+        <Link to="/promise" search={{ sku }} className="ref text-mute">
+          How many, by when?
+        </Link>
+        <span className="ml-auto">
+          <AsTable table={table} flip={() => setTable(!table)} />
+        </span>
       </div>
       {outlook.error && <p className="text-mute">{outlook.error.message}</p>}
-      {shown &&
-        (table ? <OutlookTable house={shown} /> : <OutlookChart house={shown} qty={0} shipBy="" focus={day} setFocus={setDay} />)}
-      {focus && (
-        <p>
-          <b>{showDay(focus.day)}</b>: {showNum(focus.left)} projected
-          {focus.receipts.map((r) => (
-            <span key={r.ref}>
-              , {r.ref} brings {showNum(r.qty)}
-            </span>
-          ))}
-          {focus.commitments.map((c) => (
-            <span key={`${c.order}/${c.line}`}>
-              , {showNum(c.qty)} promised to {c.customer} ({c.order})
-            </span>
-          ))}
-          .
-        </p>
-      )}
+      {houses.map((h, i) => {
+        const focus = at?.warehouse === h.warehouse ? h.days.find((d) => d.day === at.day) : undefined;
+        return (
+          <section key={h.warehouse} aria-label={h.name || h.warehouse} className="mt-2">
+            <h3 className="text-row">
+              {h.name || h.warehouse}
+              {h.over && <span className="late ml-3 font-sans font-normal">too much is promised from {showDay(h.over)}</span>}
+            </h3>
+            {table ? (
+              <OutlookTable house={h} />
+            ) : (
+              <OutlookChart
+                house={h}
+                qty={0}
+                shipBy=""
+                focus={focus?.day ?? ''}
+                setFocus={(day) => setAt({ warehouse: h.warehouse, day })}
+                height={i === 0 ? 150 : 64}
+              />
+            )}
+            {focus && <OfDay d={focus} />}
+          </section>
+        );
+      })}
     </section>
+  );
+}
+
+/** What the projected number of a day rests on. */
+function OfDay({ d }: { d: House['days'][number] }) {
+  return (
+    <p>
+      <b>{showDay(d.day)}</b>: {showNum(d.left)} projected
+      {d.receipts.map((r) => (
+        <span key={r.ref}>
+          , {r.ref} brings {showNum(r.qty)}
+        </span>
+      ))}
+      {d.commitments.map((c) => (
+        <span key={`${c.order}/${c.line}`}>
+          , {showNum(c.qty)} promised to {c.customer} ({c.order})
+        </span>
+      ))}
+      .
+    </p>
   );
 }

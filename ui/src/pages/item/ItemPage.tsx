@@ -48,18 +48,17 @@ export function ItemPage() {
                 showMoney(it.price_minor, it.currency),
               ].join(' · ')}
             >
-              <button
-                className="act"
-                disabled={!buyable}
-                title={it.buyable ? undefined : 'It cannot be bought any more'}
-                onClick={() => setBuying(true)}
-              >
-                Request to buy <Key>B</Key>
-              </button>
+              {buyable ? (
+                <button className="btn btn-sm" onClick={() => setBuying(true)}>
+                  Request to buy <Key>B</Key>
+                </button>
+              ) : (
+                !it.buyable && <span className="text-mute">It cannot be bought any more.</span>
+              )}
               <JourneyBar at={it.at} width={180} of={it.sku} />
             </PageHead>
             {buying && <RequestBuy sku={it.sku} houses={it.cells.map((c) => c.warehouse)} close={() => setBuying(false)} />}
-            <h2 className="mb-1 text-[14px]">Stock</h2>
+            <h2 className="mb-1 text-lead">Stock</h2>
             {it.cells.length === 0 ? (
               <Empty title="No stock has ever been counted or received." />
             ) : (
@@ -72,6 +71,8 @@ export function ItemPage() {
                     <th className="num">Allocated</th>
                     <th className="num">On the floor</th>
                     <th className="num">Free</th>
+                    <th className="num">Wanted</th>
+                    <th>What is wrong</th>
                     <th>Bins</th>
                   </tr>
                 </thead>
@@ -82,16 +83,18 @@ export function ItemPage() {
                       <td className="num">{showNum(c.on_hand)}</td>
                       <td className="num">{c.held > 0 ? showNum(c.held) : ''}</td>
                       <td className="num">{showNum(c.allocated)}</td>
-                      <td className="num">{showNum(c.released + c.picked + c.packed)}</td>
+                      <td className="num">{showNum(c.floor)}</td>
                       <td className="num font-semibold">{showNum(c.free)}</td>
+                      <td className="num">{c.wanted > 0 ? showNum(c.wanted) : ''}</td>
+                      <td className="late !whitespace-normal">{wrongWith(c)}</td>
                       <td className="text-mute">{c.bins.map((b) => `${b.bin || 'no bin set'}: ${showNum(b.qty)}`).join(', ')}</td>
                     </tr>
                   ))}
                 </tbody>
               </table>
             )}
-            <ItemOutlook sku={it.sku} />
-            <h2 className="mt-5 mb-1 text-[14px]">Demand: {plural(it.lines.length, 'unfinished line')}</h2>
+            <ItemOutlook sku={it.sku} order={it.cells.map((c) => c.warehouse)} />
+            <h2 className="mt-5 mb-1 text-lead">Demand: {plural(it.lines.length, 'unfinished line')}</h2>
             {it.lines.length > 0 && (
               <table className="grid-table">
                 <thead>
@@ -132,7 +135,7 @@ export function ItemPage() {
             )}
             <div className="mt-5 grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-8">
               <section>
-                <h2 className="mb-1 text-[14px]">On its way</h2>
+                <h2 className="mb-1 text-lead">On its way</h2>
                 {it.inbound.length === 0 && <p className="text-mute">Nothing is on its way.</p>}
                 {it.inbound.map((n) => (
                   <p key={n.id} className="flex h-7 items-center gap-2" title={n.supplier}>
@@ -140,14 +143,11 @@ export function ItemPage() {
                       <b>{n.ref}</b> {showNum(n.left)} to {n.warehouse} due{' '}
                       {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}
                     </span>
-                    <button
-                      className="pill"
-                      disabled={!may('move an arrival')}
-                      title={may('move an arrival') ? 'What that would do to promises is shown first' : 'for a coordinator'}
-                      onClick={() => setMoving(n)}
-                    >
-                      Reschedule…
-                    </button>
+                    {may('move an arrival') && (
+                      <button className="btn btn-xs btn-pill" onClick={() => setMoving(n)}>
+                        Reschedule…
+                      </button>
+                    )}
                   </p>
                 ))}
                 {moving && <MoveArrival n={moving} close={() => setMoving(undefined)} />}
@@ -157,7 +157,7 @@ export function ItemPage() {
                     {showDay(b.wanted)} <span className="text-mute">requested, not yet ordered</span>
                   </p>
                 ))}
-                <h2 className="mt-4 mb-1 text-[14px]">Substitute available</h2>
+                <h2 className="mt-4 mb-1 text-lead">Substitute available</h2>
                 {it.instead.length === 0 && <p className="text-mute">No substitute of it is free.</p>}
                 {it.instead.map((x) => (
                   <p key={x.sku} className="flex justify-between gap-2">
@@ -171,11 +171,11 @@ export function ItemPage() {
                 ))}
               </section>
               <section>
-                <h2 className="mb-1 text-[14px]">What changed its stock</h2>
+                <h2 className="mb-1 text-lead">What changed its stock</h2>
                 <ol className="space-y-1">
                   {it.trail.slice(0, 7).map((m, i) => (
                     <li key={i} className="flex gap-2">
-                      <span className="w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(m.at)}</span>
+                      <span className="min-w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(m.at)}</span>
                       <span>
                         <b>{m.who}</b> {m.text}
                       </span>
@@ -189,4 +189,15 @@ export function ItemPage() {
       </Load>
     </Page>
   );
+}
+
+/** What is wrong with the item at a warehouse, in words. */
+function wrongWith(c: Schemas['CellView']) {
+  return [
+    c.over && `too much promised from ${showDay(c.over)}`,
+    c.short > 0 && `${showNum(c.short)} short`,
+    c.overdue > 0 && `${showNum(c.overdue)} overdue`,
+  ]
+    .filter(Boolean)
+    .join(', ');
 }

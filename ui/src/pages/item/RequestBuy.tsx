@@ -1,3 +1,4 @@
+import { DayField } from '../../parts/DayField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { questions } from '../../base/questions';
@@ -32,12 +33,12 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
       >
         <label className="flex items-center justify-between gap-3">
           Units
-          <Whole className="field w-[120px] text-right" label="Units" value={units} set={(n) => setQty(n ?? 0)} />
+          <Whole className="input input-sm w-[120px] text-right" label="Units" value={units} set={(n) => setQty(n ?? 0)} />
         </label>
         <label className="flex items-center justify-between gap-3">
           For
           <select
-            className="field w-[120px]"
+            className="select select-sm w-[120px]"
             value={house}
             onChange={(e) => {
               setHouse(e.target.value);
@@ -50,13 +51,13 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
             ))}
           </select>
         </label>
-        <label className="flex items-center justify-between gap-3">
+        <div className="flex items-center justify-between gap-3">
           Requested by
-          <input className="field w-[150px]" type="date" value={day} onChange={(e) => setWanted(e.target.value)} />
-        </label>
+          <DayField label="Requested by" value={day} set={setWanted} />
+        </div>
         <label className="flex items-center justify-between gap-3">
           Note
-          <input className="field w-[260px]" maxLength={500} value={note} onChange={(e) => setNote(e.target.value)} />
+          <input className="input input-sm w-[260px]" maxLength={500} value={note} onChange={(e) => setNote(e.target.value)} />
         </label>
         {p && (
           <p className="text-mute">
@@ -66,10 +67,10 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
           </p>
         )}
         <div className="flex justify-end gap-2">
-          <button type="button" className="act" onClick={close}>
+          <button type="button" className="btn btn-sm" onClick={close}>
             Cancel
           </button>
-          <button className="act act-main" disabled={!units || !day || request.busy}>
+          <button className="btn btn-sm btn-primary" disabled={!units || !day || request.busy}>
             Request it <Key>Enter</Key>
           </button>
         </div>

@@ -88,7 +88,7 @@ export function ItemsPage() {
     <Page fill aside={grid.beside.row ? <ItemAside sku={grid.beside.row.sku} /> : <p className="text-mute">Select a row.</p>}>
       <PageHead title="Items" sub={<Found grid={grid} />}>
         <button
-          className="pill"
+          className="btn btn-xs btn-pill"
           aria-pressed={grid.search.sort === 'wanting'}
           onClick={() =>
             grid.set(grid.search.sort === 'wanting' ? { sort: undefined, down: undefined } : { sort: 'wanting', down: true })

@@ -68,9 +68,9 @@ function Text({ of }: { of: Notice }) {
   return (
     // It can be longer than the screen is high: it takes the focus, so that the keyboard scrolls it.
     <section tabIndex={0} aria-label={`Licence of ${of.name}`}>
-      <h2 className="mb-2 text-[15px] break-words">{of.name}</h2>
+      <h2 className="mb-2 text-lead break-words">{of.name}</h2>
       <p className="mb-3 text-mute">{[of.version, of.licence].filter(Boolean).join(' · ')}</p>
-      <p className="text-[12px] break-words whitespace-pre-line">{flowing(of.text)}</p>
+      <p className="text-small break-words whitespace-pre-line">{flowing(of.text)}</p>
     </section>
   );
 }

@@ -124,7 +124,7 @@ export function OpenPage() {
           const { qty } = can(l, 'allocate');
           return (
             qty > 0 && (
-              <button className="pill" disabled={!mine || busy} onClick={() => allocate(give(l))}>
+              <button className="btn btn-xs btn-pill" disabled={!mine || busy} onClick={() => allocate(give(l))}>
                 Allocate {showNum(qty)} {focused && <Key>A</Key>}
               </button>
             )

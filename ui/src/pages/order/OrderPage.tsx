@@ -77,7 +77,7 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
       <Lines o={o} focus={focus} />
       <div className="mt-5 grid grid-cols-[1fr_1fr] gap-8">
         <section>
-          <h2 className="mb-1 text-[14px]">Ship to</h2>
+          <h2 className="mb-1 text-lead">Ship to</h2>
           <p>
             {o.ship_to.name}, {o.ship_to.street}, {o.ship_to.city} {o.ship_to.postcode}, {o.ship_to.country}
           </p>
@@ -89,11 +89,11 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
             {o.customer_ref && ` · customer’s order number ${o.customer_ref}`}
           </p>
           {o.note && <p className="mt-2">“{o.note}”</p>}
-          {o.messages.length > 0 && <h2 className="mt-4 mb-1 text-[14px]">Ready to be sent</h2>}
+          {o.messages.length > 0 && <h2 className="mt-4 mb-1 text-lead">Ready to be sent</h2>}
           {o.messages.map((m) => (
             <Message key={m.at + m.subject} m={m} />
           ))}
-          <h2 className="mt-4 mb-1 text-[14px]">Documents</h2>
+          <h2 className="mt-4 mb-1 text-lead">Documents</h2>
           {o.documents.length === 0 && (
             <p className="text-mute">None yet. A release makes a pick list, packing makes a shipment.</p>
           )}
@@ -127,11 +127,14 @@ function Message({ m }: { m: Schemas['MessageView'] }) {
       </summary>
       <p className="mt-1 rounded-box border border-line bg-card p-2 whitespace-pre-line">{m.body}</p>
       <p className="mt-1 flex gap-2">
-        <button className="pill" onClick={() => void copy()}>
+        <button className="btn btn-xs btn-pill" onClick={() => void copy()}>
           Copy it
         </button>
         {m.to && (
-          <a className="pill" href={`mailto:${m.to}?subject=${encodeURIComponent(m.subject)}&body=${encodeURIComponent(m.body)}`}>
+          <a
+            className="btn btn-xs btn-pill"
+            href={`mailto:${m.to}?subject=${encodeURIComponent(m.subject)}&body=${encodeURIComponent(m.body)}`}
+          >
             Write to {m.to}
           </a>
         )}
@@ -193,6 +196,14 @@ function Actions({ o }: { o: Order }) {
       {!o.finished && !o.holds.includes('coordinator') && may('hold') && (
         <OrderAct text="Hold" k="h" go={() => setDialog('hold')} on={!busy} />
       )}
+      <Refusals
+        of={acts
+          .filter(
+            (a) =>
+              (a.verb === 'allocate' || a.verb === 'release' || a.verb === 'drop') && (can(o, a.verb).qty === 0 || !may(a.verb)),
+          )
+          .map((a) => [a.text, may(a.verb) ? (can(o, a.verb).why ?? '') : 'your role may not do this'])}
+      />
       {dialog === 'drop' && (
         <ReasonDialog
           title={`Drop the ${showNum(can(o, 'drop').qty)} open units of ${o.number}?`}
@@ -220,6 +231,22 @@ function Actions({ o }: { o: Order }) {
         />
       )}
     </div>
+  );
+}
+
+/** What cannot be done, and why, as text. */
+function Refusals({ of }: { of: [string, string][] }) {
+  const said = of.filter(([, why]) => why !== '');
+  if (said.length === 0) return null;
+  return (
+    <p className="w-full text-small text-mute">
+      {said.map(([what, why], i) => (
+        <span key={what}>
+          {i > 0 && ' · '}
+          {what}: {why}
+        </span>
+      ))}
+    </p>
   );
 }
 
@@ -258,7 +285,12 @@ function OrderAct({
     if (on) go();
   }, [busy, on, go]);
   return (
-    <button className={`act ${main && on ? 'act-main' : ''}`} disabled={!on} onClick={go} title={why}>
+    <button
+      className={`btn btn-sm ${main && on ? 'btn-primary' : ''}`}
+      disabled={!on}
+      onClick={go}
+      aria-description={on ? undefined : why}
+    >
       {text}
       {qty ? ` · ${showNum(qty)}` : ''} <Key>{k.toUpperCase()}</Key>
     </button>
@@ -266,11 +298,12 @@ function OrderAct({
 }
 
 function HoldNote({ order, h }: { order: string; h: Schemas['HoldView'] }) {
-  const { me, may } = useSigned();
+  const { may } = useSigned();
   const lift = useCommand('/api/lift');
-  const mine = may('lift') && (h.kind === 'coordinator' || me.role === 'manager');
+  const why =
+    h.manager && !may('lift any hold') ? `A ${h.kind} hold is lifted by a manager.` : may('lift') ? '' : 'For a coordinator.';
   return (
-    <div className="note-box mb-3 flex items-center gap-3">
+    <div className="alert note-box mb-3 flex items-center gap-3">
       <Holds of={[h.kind]} />
       <span className="flex-1">
         {h.note}{' '}
@@ -278,14 +311,17 @@ function HoldNote({ order, h }: { order: string; h: Schemas['HoldView'] }) {
           {h.who}, {showTime(h.at)}
         </span>
       </span>
-      <button
-        className="act"
-        disabled={!mine || lift.busy}
-        title={mine ? undefined : `A ${h.kind} hold is lifted by a manager`}
-        onClick={() => lift.run({ ask: { order, kind: h.kind as 'credit' } })}
-      >
-        Lift the hold
-      </button>
+      {why ? (
+        <span className="text-mute">{why}</span>
+      ) : (
+        <button
+          className="btn btn-sm"
+          disabled={lift.busy}
+          onClick={() => lift.run({ ask: { order, kind: h.kind as 'credit' } })}
+        >
+          Lift the hold
+        </button>
+      )}
     </div>
   );
 }
@@ -387,12 +423,11 @@ function LineAct({ l }: { l: LineView }) {
   const { may } = useSigned();
   const allocate = useCommand('/api/allocate');
   const c = can(l, 'allocate');
-  if (l.at.open === 0) return null;
+  if (l.at.open === 0 || !may('allocate')) return null;
   return (
     <button
-      className="pill"
-      disabled={c.qty === 0 || !may('allocate') || allocate.busy}
-      title={may('allocate') ? c.why : 'for a coordinator'}
+      className="btn btn-xs btn-pill"
+      disabled={c.qty === 0 || allocate.busy}
       onClick={(e) => {
         e.stopPropagation();
         allocate.run({ ask: { lines: [{ line: l.id, qty: c.qty, seen: l.version }] } });
@@ -499,10 +534,9 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
           return (
             <button
               key={v}
-              className="pill"
+              className="btn btn-xs btn-pill"
               aria-pressed={verb === v}
               disabled={c.qty === 0 || !may(v)}
-              title={may(v) ? c.why : 'Your role may not do this'}
               onClick={() => (setVerb(v), setQty(undefined))}
             >
               {verbNames[v]}
@@ -520,7 +554,7 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
             />
             <span className="text-mute">of {showNum(chosen.qty)}</span>
             <button
-              className="act"
+              className="btn btn-sm"
               disabled={n === 0 || commands[verb].busy}
               onClick={() => (verb === 'drop' ? setAsking(true) : run())}
             >
@@ -530,6 +564,11 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
         ) : (
           <span className="text-mute">{chosen.why}</span>
         )}
+        <Refusals
+          of={lineVerbs
+            .filter((v) => v !== 'reopen' && v !== verb && (can(l, v).qty === 0 || !may(v)))
+            .map((v) => [verbNames[v], may(v) ? (can(l, v).why ?? '') : 'your role may not do this'])}
+        />
       </div>
       {room && (
         <MakeRoom
@@ -574,7 +613,7 @@ function Trail({ number }: { number: string }) {
   const trail = useQuery(questions.trail(number));
   return (
     <section aria-label="Trail">
-      <h2 className="mb-1 text-[14px]">Trail</h2>
+      <h2 className="mb-1 text-lead">Trail</h2>
       <Load of={trail}>
         {(t) => (
           <ol className="space-y-1">
@@ -583,7 +622,7 @@ function Trail({ number }: { number: string }) {
               const more = all.slice(atFirst);
               return (
                 <li key={`${e.command} ${e.kind}`} className="flex gap-2">
-                  <span className="w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(e.at)}</span>
+                  <span className="min-w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(e.at)}</span>
                   <div className={`min-w-0 flex-1 ${e.undone ? 'text-mute line-through' : ''}`}>
                     <b>{e.who}</b> <Said of={e} />
                     {all.slice(1, atFirst).map((x, i) => (

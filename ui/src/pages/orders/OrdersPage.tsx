@@ -5,7 +5,7 @@ import { Act } from '../../parts/Act';
 import { useSigned } from '../../base/session';
 import { OrderAside } from '../../parts/asides';
 import { Day, Facts, Fault, Holds, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showMoney, showNum } from '../../base/format';
+import { plural, showDay, showMoney, showNum, showSum } from '../../base/format';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
@@ -18,8 +18,6 @@ import { narrowed, narrowOf, scopeOf, States } from './filters';
 
 type Order = Schemas['OrderRow'];
 
-const firm = 'GBP';
-const money = (n: number) => showMoney(n, firm);
 const at = (name: keyof Order['at'], title: string): GridColumn<Order> => ({
   name,
   title,
@@ -58,7 +56,7 @@ const columns: GridColumn<Order>[] = [
     text: (o) => o.channel,
     cell: (o) => <span className="text-mute">{o.channel}</span>,
   },
-  { name: 'value', title: 'Value', kind: 'money', num: true, text: (o) => showMoney(o.value_minor, o.currency), sum: money },
+  { name: 'value', title: 'Value', kind: 'money', num: true, text: (o) => showMoney(o.value_minor, o.currency), sum: showSum },
   {
     name: 'margin',
     title: 'Margin',
@@ -150,7 +148,7 @@ export function OrdersPage() {
           <Found
             grid={grid}
             also={(sums) =>
-              ` · ${money(sums.value ?? 0)}` +
+              ` · ${showSum(sums.value ?? 0)}` +
               (sums.currency ? `, ${plural(sums.currency, 'order')} in other currencies left out` : '')
             }
           />
@@ -174,7 +172,7 @@ export function OrdersPage() {
             {s.state === 'all' ? (
               'Take a filter away, or look for part of a number, a customer or an item.'
             ) : (
-              <button className="act" onClick={() => set({ state: 'all' })}>
+              <button className="btn btn-sm" onClick={() => set({ state: 'all' })}>
                 Look in all orders
               </button>
             )}
@@ -199,7 +197,7 @@ function GroupAside({ by, of: g }: { by: string; of: Group }) {
   const counts = countsIn(g);
   return (
     <section>
-      <h2 className="mb-1 text-[14px]">
+      <h2 className="mb-1 text-lead">
         <GroupName by={by} of={g} />
       </h2>
       <p className="mb-2 text-mute">{plural(g.rows, 'order')}</p>

@@ -39,7 +39,7 @@ export function narrowed(s: ListSearch, set: ReturnType<typeof useList>[1]) {
   return by.map(
     ([name, text]) =>
       text && (
-        <button key={name} className="pill" aria-pressed onClick={() => set({ [name]: undefined })}>
+        <button key={name} className="btn btn-xs btn-pill" aria-pressed onClick={() => set({ [name]: undefined })}>
           {text} ×
         </button>
       ),

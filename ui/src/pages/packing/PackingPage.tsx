@@ -1,14 +1,15 @@
 import { Act } from '../../parts/Act';
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { questions } from '../../base/questions';
-import { type Schemas } from '../../api/call';
+import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useSigned } from '../../base/session';
 import { Day, Facts, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showKg, showNum } from '../../base/format';
 import { Quantity } from '../../parts/Quantity';
+import { useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
@@ -19,7 +20,8 @@ type Job = Schemas['PackingJob'];
 /** Orders with picked units, and the bench on which the one in focus is packed. */
 export function PackingPage() {
   const jobs = useQuery(questions.packing());
-  const focus = useRows(jobs.data ?? [], (j) => `${j.order} ${j.warehouse}`);
+  const [s] = useList();
+  const focus = useRows(jobs.data ?? [], (j) => `${j.order} ${j.warehouse}`, s.row);
   return (
     <Page>
       <PageHead title="Picked: packing" sub={jobs.data && `${plural(jobs.data.length, 'order')} to be packed`} />
@@ -34,7 +36,7 @@ export function PackingPage() {
               are confirmed.
             </Empty>
           ) : (
-            <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] items-start gap-6">
+            <div className="grid grid-cols-1 items-start gap-6 min-[1120px]:grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]">
               <table className="grid-table">
                 <thead>
                   <tr>
@@ -105,30 +107,38 @@ function Bench({ job }: { job: Job }) {
   const { may } = useSigned();
   const [boxes, setBoxes] = useState<Box[]>([everything(job)]);
   const pack = useCommand('/api/pack');
-  const left = (line: number, except = -1) =>
-    (job.lines.find((l) => l.id === line)?.picked ?? 0) -
-    boxes.reduce((n, b, i) => (i === except ? n : n + (b.qty[line] ?? 0)), 0);
+  const contents = (b: Box) => job.lines.flatMap((l) => ((b.qty[l.id] ?? 0) > 0 ? [{ line: l.id, qty: b.qty[l.id] ?? 0 }] : []));
+  const body = { order: job.order, warehouse: job.warehouse, packages: boxes.map(contents) };
+  const tried = useQuery({
+    queryKey: ['pack try', body],
+    queryFn: ({ signal }) => ask(client.POST('/api/rehearse-pack', { body, signal })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  }).data;
+  const left = (line: number) => tried?.left.find((l) => l.line === line)?.qty ?? 0;
+  const most = (i: number, l: Job['lines'][number]) => tried?.packages[i]?.most.find((m) => m.line === l.id)?.qty ?? l.picked;
   const set = (i: number, patch: Partial<Box>) => setBoxes((bs) => bs.map((b, j) => (i === j ? { ...b, ...patch } : b)));
-  const goods = (b: Box) => job.lines.reduce((g, l) => g + (b.qty[l.id] ?? 0) * l.weight_g, 0);
-  const weight = (b: Box) => (b.kg ? grams(b.kg) : goods(b) || undefined);
-  const filled = boxes.filter((b) => Object.values(b.qty).some((q) => q > 0));
-  const unpacked = job.lines.reduce((n, l) => n + left(l.id), 0);
-  const ready = filled.length > 0 && filled.every((b) => weight(b) !== undefined) && may('pack') && !pack.busy;
+  const goods = (i: number) => tried?.packages[i]?.goods_g ?? 0;
+  const weight = (b: Box, i: number) => (b.kg ? grams(b.kg) : goods(i) || undefined);
+  const filled = boxes.flatMap((b, i) =>
+    contents(b).length > 0 ? [{ kind: b.kind, weight_g: weight(b, i), contents: contents(b) }] : [],
+  );
+  const ready =
+    tried !== undefined && filled.length > 0 && filled.every((b) => b.weight_g !== undefined) && may('pack') && !pack.busy;
   const run = () =>
     pack.run({
       ask: {
         order: job.order,
         warehouse: job.warehouse,
-        packages: filled.map((b) => ({
-          kind: b.kind,
-          weight_g: weight(b) ?? 0,
-          contents: job.lines.filter((l) => (b.qty[l.id] ?? 0) > 0).map((l) => ({ line: l.id, qty: b.qty[l.id] ?? 0 })),
-        })),
+        packages: filled.map((b) => ({ ...b, weight_g: b.weight_g ?? 0 })),
       },
     });
   return (
-    <section aria-label={`Packing ${job.order}`} className="sticky top-0 rounded-box border border-line bg-card p-4">
-      <h2 className="text-[15px]">
+    <section
+      aria-label={`Packing ${job.order}`}
+      className="top-0 order-first rounded-box border border-line bg-card p-4 min-[1120px]:sticky min-[1120px]:order-none"
+    >
+      <h2 className="text-lead">
         <OrderLink number={job.order} /> {job.customer}
       </h2>
       <p className="mt-0.5 text-mute">
@@ -145,7 +155,7 @@ function Bench({ job }: { job: Job }) {
           <div className="mb-2 flex items-center gap-3">
             <select
               aria-label={`Kind of package ${i + 1}`}
-              className="field"
+              className="select select-sm"
               value={b.kind}
               onChange={(e) => set(i, { kind: e.target.value as Box['kind'] })}
             >
@@ -157,7 +167,7 @@ function Bench({ job }: { job: Job }) {
                 className="qty !w-20"
                 inputMode="decimal"
                 aria-label={`Weight of package ${i + 1} in kg`}
-                placeholder={String(goods(b) / 1000)}
+                placeholder={String(goods(i) / 1000)}
                 value={b.kg}
                 onChange={(e) => set(i, { kg: e.target.value })}
               />
@@ -165,7 +175,7 @@ function Bench({ job }: { job: Job }) {
             </label>
             {b.kg && grams(b.kg) === undefined && <span className="late">Type kilograms, such as 12.5</span>}
             {boxes.length > 1 && (
-              <button className="pill ml-auto" onClick={() => setBoxes((bs) => bs.filter((_, j) => j !== i))}>
+              <button className="btn btn-xs btn-pill ml-auto" onClick={() => setBoxes((bs) => bs.filter((_, j) => j !== i))}>
                 Take away
               </button>
             )}
@@ -175,7 +185,7 @@ function Bench({ job }: { job: Job }) {
               <Quantity
                 label={`${l.sku} in package ${i + 1}`}
                 value={b.qty[l.id] ?? 0}
-                most={left(l.id, i)}
+                most={most(i, l)}
                 set={(n) => set(i, { qty: { ...b.qty, [l.id]: n } })}
                 enter={ready ? run : undefined}
               />
@@ -189,7 +199,7 @@ function Bench({ job }: { job: Job }) {
       ))}
       <div className="mt-3 flex items-center gap-3">
         <button
-          className="act"
+          className="btn btn-sm"
           onClick={() =>
             setBoxes((bs) => [
               ...bs,
@@ -200,7 +210,7 @@ function Bench({ job }: { job: Job }) {
           Another package
         </button>
         <div className="ml-auto w-[150px]">
-          <Facts rows={[['Not in a package', showNum(unpacked)]]} />
+          <Facts rows={[['Not in a package', showNum(tried?.units ?? 0)]]} />
         </div>
         <Act
           keys="p"

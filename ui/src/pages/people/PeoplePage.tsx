@@ -90,7 +90,7 @@ export function PeoplePage() {
 
 function RoleChoice({ role, set }: { role: Person['role']; set: (r: Person['role']) => void }) {
   return (
-    <select className="field" aria-label="Role" value={role} onChange={(e) => set(e.target.value as Person['role'])}>
+    <select className="select select-sm" aria-label="Role" value={role} onChange={(e) => set(e.target.value as Person['role'])}>
       {roles.map((r) => (
         <option key={r}>{r}</option>
       ))}
@@ -120,7 +120,7 @@ function Text({
 }) {
   return (
     <input
-      className="field"
+      className="input input-sm"
       style={{ width }}
       type={secret ? 'password' : 'text'}
       autoComplete={secret ?? 'off'}
@@ -151,7 +151,7 @@ function NewPerson() {
       <Text label="Login" width={110} most={41} value={login} set={(v) => setLogin(v.toLowerCase())} required />
       <RoleChoice role={role} set={setRole} />
       <Text label="Password" width={190} most={200} value={password} set={setPassword} secret="new-password" required />
-      <button className="act" disabled={add.busy}>
+      <button className="btn btn-sm" disabled={add.busy}>
         Add person
       </button>
     </form>
@@ -165,19 +165,19 @@ function Who({ p }: { p: Person }) {
   const changed = name !== p.name || role !== p.role;
   return (
     <section aria-label={p.name}>
-      <h2 className="mb-2 text-[15px]">{p.name}</h2>
+      <h2 className="mb-2 text-lead">{p.name}</h2>
       <div className="flex flex-wrap items-center gap-2">
         <Text label="Name" hint="" width={170} most={100} value={name} set={setName} />
         <RoleChoice role={role} set={setRole} />
         <button
-          className="act"
+          className="btn btn-sm"
           disabled={!changed || !name.trim() || save.busy}
           onClick={() => save.run({ ask: { login: p.login, name, role, active: p.active } })}
         >
           Save
         </button>
         <button
-          className="act"
+          className="btn btn-sm"
           disabled={save.busy}
           onClick={() => save.run({ ask: { login: p.login, name: p.name, role: p.role, active: !p.active } })}
         >
@@ -200,7 +200,7 @@ function Password({ p }: { p: Person }) {
   };
   return (
     <form onSubmit={send} aria-label="Password">
-      <h2 className="mb-2 text-[15px]">{p.you ? 'Your password' : `New password for ${p.name}`}</h2>
+      <h2 className="mb-2 text-lead">{p.you ? 'Your password' : `New password for ${p.name}`}</h2>
       <div className="flex flex-wrap items-center gap-2">
         {p.you && p.password && (
           <Text
@@ -215,7 +215,7 @@ function Password({ p }: { p: Person }) {
           />
         )}
         <Text label="New password" hint="New" width={150} most={200} value={next} set={setNext} secret="new-password" required />
-        <button className="act" disabled={set.busy || !next}>
+        <button className="btn btn-sm" disabled={set.busy || !next}>
           Change password
         </button>
       </div>
@@ -228,7 +228,7 @@ function Sessions({ p }: { p: Person }) {
   const end = useCommand('/api/end-session');
   return (
     <section aria-label="Sessions">
-      <h2 className="mb-2 text-[15px]">Signed in</h2>
+      <h2 className="mb-2 text-lead">Signed in</h2>
       {p.sessions.length === 0 && <p className="text-mute">Nowhere.</p>}
       <ul className="space-y-2">
         {p.sessions.map((s) => (
@@ -245,7 +245,7 @@ function Sessions({ p }: { p: Person }) {
               <span className="text-mute">this one</span>
             ) : (
               <button
-                className="act"
+                className="btn btn-sm"
                 disabled={end.busy}
                 onClick={() => end.run({ ask: { login: p.you ? undefined : p.login, session: s.id } })}
               >

@@ -61,21 +61,20 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
         sub={`${l.warehouse} · ${plural(l.rows, 'line')} of ${plural(l.orders, 'order')} · released by ${l.who}, ${showTime(l.at)}`}
       >
         {due.length > 0 ? (
-          <button
-            className="act act-main"
-            disabled={!ok}
-            title={may('pick') ? undefined : 'for the floor or a coordinator'}
-            onClick={() => confirm(due)}
-          >
-            Confirm all {plural(due.length, 'line')} <Key>⇧ C</Key>
-          </button>
+          may('pick') ? (
+            <button className="btn btn-sm btn-primary" disabled={!ok} onClick={() => confirm(due)}>
+              Confirm all {plural(due.length, 'line')} <Key>⇧ C</Key>
+            </button>
+          ) : (
+            <span className="text-mute">Picking is confirmed by the floor or a coordinator.</span>
+          )
         ) : (
-          <Link to="/packing" className="act">
+          <Link to="/packing" className="btn btn-sm">
             All picked: go and pack
           </Link>
         )}
       </PageHead>
-      <table className="grid-table text-[14px]">
+      <table className="grid-table text-lead">
         <thead>
           <tr>
             <th className="num">Line</th>
@@ -84,7 +83,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
             <th className="num">To pick</th>
             <th className="num">Picked</th>
             <th>For</th>
-            <th>Ship by</th>
+            <th className="max-[1000px]:hidden">Ship by</th>
             <th aria-label="What can be done" />
           </tr>
         </thead>
@@ -99,7 +98,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
             >
               <td className="num">{t.row}</td>
               <td className="font-semibold">{t.bin || <Fault>no bin set: ask</Fault>}</td>
-              <td className="max-w-[260px] truncate" title={t.item}>
+              <td className="max-w-[260px] truncate max-[1119px]:max-w-[190px] max-[1000px]:max-w-[150px]" title={t.item}>
                 <ItemLink sku={t.sku} /> <span className="text-mute">{t.item}</span>
               </td>
               <td className="num font-semibold">
@@ -120,26 +119,29 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
                 )}
               </td>
               <td>
-                <OrderLink number={t.order} /> <span className="text-mute">{t.customer}</span>{' '}
+                <OrderLink number={t.order} /> <span className="text-mute max-[1119px]:hidden">{t.customer}</span>{' '}
                 {t.held && <span className="late">on hold</span>}
               </td>
-              <td>
+              <td className="max-[1000px]:hidden">
                 <Day iso={t.ship_by} />
               </td>
               <td className="text-right">
                 {t.due > 0 ? (
                   <span className="inline-flex gap-2">
-                    <button
-                      className="pill"
-                      disabled={!may('recall') || recall.busy}
-                      title={may('recall') ? 'Take this line off the list' : 'for a coordinator'}
-                      onClick={() => recall.run({ ask: [{ task: t.id, seen: t.due }] })}
-                    >
-                      Recall
-                    </button>
-                    <button className="pill" disabled={!ok} onClick={() => confirm([t])}>
-                      Confirm {showNum(qty(t))} {focus.id === String(t.id) && <Key>C</Key>}
-                    </button>
+                    {may('recall') && (
+                      <button
+                        className="btn btn-xs btn-pill"
+                        disabled={recall.busy}
+                        onClick={() => recall.run({ ask: [{ task: t.id, seen: t.due }] })}
+                      >
+                        Recall
+                      </button>
+                    )}
+                    {may('pick') && (
+                      <button className="btn btn-xs btn-pill" disabled={!ok} onClick={() => confirm([t])}>
+                        Confirm {showNum(qty(t))} {focus.id === String(t.id) && <Key>C</Key>}
+                      </button>
+                    )}
                   </span>
                 ) : (
                   <State t={t} />
@@ -201,7 +203,7 @@ function ShortDialog({
         ))}
       </div>
       <div className="mt-3 text-right">
-        <button className="act" onClick={close}>
+        <button className="btn btn-sm" onClick={close}>
           Cancel
         </button>
       </div>

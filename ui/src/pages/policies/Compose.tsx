@@ -55,7 +55,7 @@ export function Compose({
           <label className="block">
             <span className="text-mute">Name</span>
             <input
-              className="field mt-1 w-full"
+              className="input input-sm mt-1 w-full"
               value={name}
               maxLength={60}
               required
@@ -102,7 +102,7 @@ export function Compose({
           </ol>
           {unused.length > 0 && (
             <select
-              className="field mt-1 w-full"
+              className="select select-sm mt-1 w-full"
               aria-label="Add a key"
               value=""
               onChange={(e) => set({ keys: [...r.keys, e.target.value as KeyName] })}
@@ -149,7 +149,7 @@ export function Compose({
           <label className="block">
             <span className="text-mute">Ships within so many days (empty: all)</span>
             <Whole
-              className="field mt-1 block w-24"
+              className="input input-sm mt-1 block w-24"
               label="Days"
               most={3650}
               value={r.window ?? undefined}
@@ -180,7 +180,7 @@ export function Compose({
           {r.reserves.map((x, i) => (
             <div key={i} className="mt-1 flex flex-wrap items-center gap-1.5">
               <Whole
-                className="field w-12 text-right"
+                className="input input-sm w-12 text-right"
                 label="Percent"
                 most={100}
                 value={x.percent}
@@ -188,7 +188,7 @@ export function Compose({
               />
               % of
               <input
-                className="field min-w-0 flex-1"
+                className="input input-sm min-w-0 flex-1"
                 aria-label="Of which item"
                 placeholder="all items"
                 value={x.sku ?? ''}
@@ -197,7 +197,7 @@ export function Compose({
               <span className="basis-full" />
               for
               <select
-                className="field min-w-[110px] flex-1"
+                className="select select-sm min-w-[110px] flex-1"
                 aria-label="For whom"
                 value={x.tier ? `tier ${x.tier}` : (x.channel ?? '')}
                 onChange={(e) => {
@@ -231,7 +231,7 @@ export function Compose({
           ))}
           <button
             type="button"
-            className="pill mt-2"
+            className="btn btn-xs btn-pill mt-2"
             onClick={() => set({ reserves: [...r.reserves, { percent: 20, tier: 1 }] })}
           >
             <Plus size={13} aria-hidden /> Reserve stock
@@ -239,10 +239,10 @@ export function Compose({
         </div>
       </div>
       <div className="mt-4 flex justify-end gap-2">
-        <button type="button" className="act" onClick={close}>
+        <button type="button" className="btn btn-sm" onClick={close}>
           Cancel <Key>Esc</Key>
         </button>
-        <button className="act act-main" disabled={save.busy}>
+        <button className="btn btn-sm btn-primary" disabled={save.busy}>
           {from.id ? 'Save changes' : 'Save'}
         </button>
       </div>
@@ -264,7 +264,7 @@ function Pick({
   return (
     <label className="block">
       <span className="text-mute">{label}</span>
-      <select className="field mt-1 w-full" value={value} onChange={(e) => set(e.target.value)}>
+      <select className="select select-sm mt-1 w-full" value={value} onChange={(e) => set(e.target.value)}>
         {options.map(([v, text]) => (
           <option key={v} value={v}>
             {text}

@@ -44,7 +44,7 @@ export function PoliciesPage() {
     <Page
       aside={
         <section>
-          <h2 className="mb-1 text-[14px]">What was done to them</h2>
+          <h2 className="mb-1 text-lead">What was done to them</h2>
           {policies.data?.trail.length === 0 && (
             <p className="text-mute">Nothing yet: these are those that Journeyman came with.</p>
           )}
@@ -57,10 +57,15 @@ export function PoliciesPage() {
       }
     >
       <PageHead title="Policies" sub="By which rules a book is served">
-        <Link to="/allocation" className="act">
+        <Link to="/allocation" className="btn btn-sm">
           Run one
         </Link>
-        <button className="act act-main" disabled={!mine} title={note} onClick={() => setEditing({ name: '', rules: fresh })}>
+        <button
+          className="btn btn-sm btn-primary"
+          disabled={!mine}
+          title={note}
+          onClick={() => setEditing({ name: '', rules: fresh })}
+        >
           New policy <Key>C</Key>
         </button>
       </PageHead>
@@ -91,16 +96,16 @@ export function PoliciesPage() {
                   <td className="py-1.5 whitespace-normal!">{p.words}</td>
                   <td className="text-right">
                     <span className="inline-flex gap-1.5">
-                      <Link to="/allocation" search={{ policy: p.name }} className="pill">
+                      <Link to="/allocation" search={{ policy: p.name }} className="btn btn-xs btn-pill">
                         Rehearse
                       </Link>
-                      <button className="pill" disabled={!mine} title={note} onClick={() => edit(p)}>
+                      <button className="btn btn-xs btn-pill" disabled={!mine} title={note} onClick={() => edit(p)}>
                         Change
                       </button>
                       {!p.default && (
                         <>
                           <button
-                            className="pill"
+                            className="btn btn-xs btn-pill"
                             disabled={!mine || standard.busy}
                             title={note}
                             onClick={() => standard.run({ ask: { id: p.id, seen: p.version } })}
@@ -108,7 +113,7 @@ export function PoliciesPage() {
                             Set as default
                           </button>
                           <button
-                            className="pill"
+                            className="btn btn-xs btn-pill"
                             disabled={!mine || drop.busy}
                             title={note}
                             onClick={() => drop.run({ ask: { id: p.id, seen: p.version } })}

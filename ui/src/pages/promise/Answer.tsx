@@ -64,7 +64,7 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
               room={tight && may('make room') ? { ask: demand(a, asked.line), open: () => setRoom(true) } : undefined}
             />
             <div className="mt-3 flex items-center gap-3">
-              <h2 className="shrink-0 text-[14px]">Outlook at {shown?.name || shown?.warehouse}</h2>
+              <h2 className="shrink-0 text-lead">Outlook at {shown?.name || shown?.warehouse}</h2>
               {shown && (
                 <span className="truncate text-mute">
                   on hand {showNum(shown.on_hand)} · free {showNum(shown.free)}
@@ -137,7 +137,7 @@ function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook'
   return (
     <>
       <section className="pb-3">
-        <h2 className="text-[14px]">{showDay(day.day)}</h2>
+        <h2 className="text-lead">{showDay(day.day)}</h2>
         <p className="mb-2 text-mute">
           {day.atp.unlimited
             ? 'More can be bought by then: there is no limit.'
@@ -185,7 +185,7 @@ function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook'
       </section>
       {a.overdue.length > 0 && (
         <section className="border-t border-line py-3">
-          <h2 className="text-[14px]">Late arrival</h2>
+          <h2 className="text-lead">Late arrival</h2>
           {a.overdue.map((o) => (
             <p key={o.ref + o.warehouse}>
               <span className="late">
@@ -206,7 +206,7 @@ function LinesToPromise({ lines, line, sku }: { lines: LineView[]; line?: number
   const [, set] = useList();
   return (
     <section className="border-t border-line py-3">
-      <h2 className="mb-1 text-[14px]">Promise it on</h2>
+      <h2 className="mb-1 text-lead">Promise it on</h2>
       {lines.length === 0 && <p className="text-mute">No open line wants {sku}.</p>}
       {lines.slice(0, 12).map((l) => (
         <label key={l.id} className="flex cursor-pointer items-start gap-2 py-1">

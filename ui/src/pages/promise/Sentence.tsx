@@ -1,3 +1,4 @@
+import { DayField } from '../../parts/DayField';
 import type { Schemas } from '../../api/call';
 import { Finder } from '../../parts/Finder';
 import { useList } from '../../parts/list';
@@ -10,7 +11,7 @@ export function Sentence({ a }: { a?: Schemas['PromiseAnswer'] }) {
   return (
     <form
       aria-label="The question"
-      className="flex flex-wrap items-baseline gap-x-1.5 gap-y-2 pb-3 font-head text-[15.5px]"
+      className="flex flex-wrap items-baseline gap-x-1.5 gap-y-2 pb-3 font-head text-head"
       onSubmit={(e) => e.preventDefault()}
     >
       <Whole
@@ -41,13 +42,11 @@ export function Sentence({ a }: { a?: Schemas['PromiseAnswer'] }) {
         choose={(customer) => set({ customer: customer || undefined, service: undefined, warehouse: undefined, line: undefined })}
       />
       <span>to arrive by</span>
-      <input
+      <DayField
         className="word"
-        type="date"
-        aria-label="Requested date"
-        style={{ width: 132 }}
+        label="Requested date"
         value={search.wished ?? a?.wished ?? ''}
-        onChange={(e) => set({ wished: e.target.value || undefined })}
+        set={(wished) => set({ wished: wished || undefined })}
       />
       {services.length > 0 && (
         <>

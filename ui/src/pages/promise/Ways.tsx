@@ -55,7 +55,7 @@ export function Ways({
         {a.ways.map((w, i) => (
           <Row key={w.kind} k={i + 1} title={titles[w.kind](a, w)} on={w === way} run={() => choose(w.kind)}>
             <td className="num">
-              <b className="font-head text-[16px]">{showNum(w.by_wish)}</b> of {showNum(a.qty)}
+              <b className="font-head text-head">{showNum(w.by_wish)}</b> of {showNum(a.qty)}
             </td>
             <td className="!whitespace-normal">{leaves(a, w)}</td>
             <td>
@@ -77,7 +77,7 @@ export function Ways({
             run={() => set({ sku: x.sku, line: undefined, warehouse: undefined })}
           >
             <td className="num">
-              <b className="font-head text-[16px]">{showNum(Math.min(x.free, a.qty))}</b> of {showNum(a.qty)}
+              <b className="font-head text-head">{showNum(Math.min(x.free, a.qty))}</b> of {showNum(a.qty)}
             </td>
             <td colSpan={4} className="text-mute">
               {x.name}, another {x.kind}: {showNum(x.free)} free at {x.warehouse}
@@ -116,7 +116,7 @@ function RoomRow({ k, ask, open }: { k: number; ask: Schemas['RoomAsk']; open: (
       <td className="num">
         {v && (
           <>
-            <b className="font-head text-[16px]">{showNum(v.possible || v.fits ? v.qty : 0)}</b> of {showNum(v.qty)}
+            <b className="font-head text-head">{showNum(v.possible || v.fits ? v.qty : 0)}</b> of {showNum(v.qty)}
           </>
         )}
       </td>

@@ -9,7 +9,7 @@ import { useSigned } from '../../base/session';
 import { can, shipRules } from '../../parts/asides';
 import { DocumentLink, Facts, Fault, ItemLink, PageHead, Tier } from '../../parts/bits';
 import { ReasonDialog } from '../../parts/Dialog';
-import { showDay, showMoney, showNum, showTime } from '../../base/format';
+import { showDay, showMoney, showNum, showTime, showShare } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
@@ -78,7 +78,7 @@ function Body({ q }: { q: Q }) {
               <td className="num">{showMoney(l.list_minor, q.currency)}</td>
               <td className="num">{l.discount_bp > 0 && `${l.discount_bp / 100} %`}</td>
               <td className="num">{l.data_fault ? <Fault>{l.data_fault}</Fault> : showMoney(l.price_minor, q.currency)}</td>
-              <td className="num">{showMoney(l.price_minor * l.qty, q.currency)}</td>
+              <td className="num">{showMoney(l.value_minor, q.currency)}</td>
               <td>{l.told ? showDay(l.told) : <span className="text-mute">no day</span>}</td>
             </tr>
           ))}
@@ -86,7 +86,7 @@ function Body({ q }: { q: Q }) {
       </table>
       <div className="mt-5 grid grid-cols-2 gap-8">
         <section>
-          <h2 className="mb-1 text-[14px]">Orders</h2>
+          <h2 className="mb-1 text-lead">Orders</h2>
           {q.orders.length === 0 && (
             <p className="text-mute">Nothing yet. What can be promised is computed again when it is accepted.</p>
           )}
@@ -98,7 +98,7 @@ function Body({ q }: { q: Q }) {
           ))}
         </section>
         <section aria-label="Trail">
-          <h2 className="mb-1 text-[14px]">Trail</h2>
+          <h2 className="mb-1 text-lead">Trail</h2>
           {q.trail.map((t) => (
             <p key={t.at + t.text}>
               <span className="text-mute">{showTime(t.at)}</span> {t.who} {t.text}
@@ -113,7 +113,7 @@ function Body({ q }: { q: Q }) {
 function About({ q }: { q: Q }) {
   return (
     <>
-      <h2 className="mb-1 text-[14px]">Ship to</h2>
+      <h2 className="mb-1 text-lead">Ship to</h2>
       <p>
         {q.ship_to.name}, {q.ship_to.street}, {q.ship_to.city} {q.ship_to.postcode}, {q.ship_to.country}
       </p>
@@ -126,7 +126,7 @@ function About({ q }: { q: Q }) {
       <Facts
         rows={[
           ['Value', showMoney(q.value_minor, q.currency)],
-          ['Margin', q.data_fault || q.margin_bp === undefined ? 'not known' : `${(q.margin_bp / 100).toFixed(1)} %`],
+          ['Margin', q.data_fault || q.margin_bp === undefined ? 'not known' : showShare(q.margin_bp)],
           ['Needs approval above', showMoney(q.limit_minor, q.currency)],
           ['Approved by', q.approved_by ?? (q.state === 'to approve' ? 'nobody yet' : 'not needed')],
           ['Made by', q.made_by],
@@ -137,7 +137,7 @@ function About({ q }: { q: Q }) {
 }
 
 function Tray({ q }: { q: Q }) {
-  const { may, me } = useSigned();
+  const { may } = useSigned();
   const go = useNavigate();
   const [asking, setAsking] = useState(false);
   const approve = useCommand('/api/approve-quote');
@@ -152,7 +152,7 @@ function Tray({ q }: { q: Q }) {
       role: may('enter an order'),
       go: () => void go({ to: '/entry', search: { quote: q.number, state: 'accept' } }),
     },
-    { verb: 'approve', text: 'Approve', k: 'v', role: me.role === 'manager', go: () => approve.run({ ask: named }) },
+    { verb: 'approve', text: 'Approve', k: 'v', role: may('approve a quote'), go: () => approve.run({ ask: named }) },
     {
       verb: 'change',
       text: 'Change',

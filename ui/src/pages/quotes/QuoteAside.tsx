@@ -12,7 +12,7 @@ export function QuoteAside({ number }: { number: string }) {
   if (!q) return <p className="text-mute">{quote.error ? quote.error.message : '…'}</p>;
   return (
     <>
-      <h2 className="text-[14px]">
+      <h2 className="text-lead">
         <DocumentLink kind="quote" number={q.number} /> {q.customer}
       </h2>
       <p className="mt-1 flex items-center gap-2">
@@ -37,7 +37,7 @@ export function QuoteAside({ number }: { number: string }) {
       </div>
       {q.orders.length > 0 && (
         <section className="mt-3 border-t border-line py-3">
-          <h2 className="text-[14px]">Orders</h2>
+          <h2 className="text-lead">Orders</h2>
           {q.orders.map((o) => (
             <p key={o.number} className="flex justify-between">
               <DocumentLink kind="order" number={o.number} /> {showMoney(o.value_minor, o.currency)}

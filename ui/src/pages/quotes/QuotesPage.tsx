@@ -4,7 +4,7 @@ import { questions } from '../../base/questions';
 import { type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { DocumentLink, Fault, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showMoney, showNum } from '../../base/format';
+import { plural, showDay, showMoney, showNum, showShare } from '../../base/format';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { More } from '../../parts/grid/GridTools';
@@ -50,8 +50,8 @@ const columns: GridColumn<Quote>[] = [
     title: 'Margin',
     num: true,
     by: (q) => q.margin_bp ?? -1e9,
-    text: (q) => (q.data_fault ? 'no cost' : q.margin_bp === undefined ? '' : `${(q.margin_bp / 100).toFixed(1)} %`),
-    cell: (q) => (q.data_fault ? <Fault>no cost</Fault> : q.margin_bp !== undefined && `${(q.margin_bp / 100).toFixed(1)} %`),
+    text: (q) => (q.data_fault ? 'no cost' : q.margin_bp === undefined ? '' : showShare(q.margin_bp)),
+    cell: (q) => (q.data_fault ? <Fault>no cost</Fault> : q.margin_bp !== undefined && showShare(q.margin_bp)),
     beside: (q) => (q.data_fault ? 24 : 0),
   },
   { name: 'state', title: 'State', by: (q) => q.state, text: (q) => q.state, cell: (q) => <QuoteState q={q} />, beside: 40 },

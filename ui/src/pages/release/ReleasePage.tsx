@@ -1,3 +1,4 @@
+import { DayField } from '../../parts/DayField';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { useMemo } from 'react';
@@ -19,7 +20,7 @@ import { Quantity } from '../../parts/Quantity';
 import { Empty } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
-import { sumOf, useReleasing, type Head, type Line, type Releasing } from './useReleasing';
+import { useEffectOf, useReleasing, type Head, type Line, type Releasing } from './useReleasing';
 
 const facts: GridColumn<Line>[] = [
   { name: 'tier', title: 'Tier', text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
@@ -117,7 +118,7 @@ export function ReleasePage() {
   const first = useQuery(pageQuery(queries, grid.source, grid.query, whole, ''));
   const head = (first.data as PageOf<Line, Head> | undefined)?.head;
   const lines = grid.loaded;
-  const sum = sumOf(releasing, lines, head);
+  const effect = useEffectOf(releasing, lines, due);
   const release = useCommand('/api/release', releasing.none);
   const releaseDue = useCommand('/api/release-due', releasing.none);
   const busy = release.busy || releaseDue.busy;
@@ -137,7 +138,7 @@ export function ReleasePage() {
     inList,
   );
   useKey('shift+a', 'Choose all that could go', releasing.everything, { enabled: (head?.offered ?? 0) > 0 });
-  useKey('esc', 'Choose none', releasing.none, { enabled: sum.lines > 0 });
+  useKey('esc', 'Choose none', releasing.none, { enabled: effect !== undefined });
   return (
     <Page
       fill
@@ -152,27 +153,30 @@ export function ReleasePage() {
           <p className="text-mute">Select a row.</p>
         )
       }
-      tray={sum.lines > 0 && <ReleaseTray of={releasing} sum={sum} run={run} busy={busy} />}
+      tray={effect && <ReleaseTray of={releasing} sum={effect.sum} run={run} busy={busy} />}
     >
       <PageHead title="Release to the floor" sub={head && `${found({ total: head.offered, more: head.more }, 'line')} could go`}>
         {(head?.offered ?? 0) > 0 && (
-          <button className="pill" aria-pressed={releasing.all} onClick={releasing.all ? releasing.none : releasing.everything}>
+          <button
+            className="btn btn-xs btn-pill"
+            aria-pressed={releasing.all}
+            onClick={releasing.all ? releasing.none : releasing.everything}
+          >
             Choose all <Key>⇧A</Key>
           </button>
         )}
-        <label className="pill">
+        <span className="flex items-center gap-1.5 text-mute">
           Due by
-          <input
-            type="date"
-            aria-label="Lines to be shipped by this day"
-            className="bg-transparent text-ink"
+          <DayField
+            label="Lines to be shipped by this day"
+            width={112}
             value={s.until ?? head?.until ?? ''}
-            onChange={(e) => set({ until: e.target.value || undefined })}
+            set={(until) => set({ until: until || undefined })}
           />
-        </label>
+        </span>
         <select
           aria-label="Warehouse"
-          className="field"
+          className="select select-sm"
           value={s.warehouse ?? ''}
           onChange={(e) => set({ warehouse: e.target.value || undefined })}
         >
@@ -205,10 +209,12 @@ function NotOffered({ of }: { of: Schemas['NotOffered'][] }) {
   const total = of.reduce((n, x) => n + x.lines, 0);
   if (total === 0)
     return (
-      <p className="note-box mt-3 text-mute">Nothing is held back: every line with open or allocated units is listed above.</p>
+      <p className="alert note-box mt-3 text-mute">
+        Nothing is held back: every line with open or allocated units is listed above.
+      </p>
     );
   return (
-    <p className="note-box mt-3">
+    <p className="alert note-box mt-3">
       <b>Not offered: {plural(total, 'line')}.</b>{' '}
       {of.map((x, i) => (
         <span key={x.reason} className="text-mute">
@@ -229,27 +235,29 @@ function ReleaseTray({
   busy,
 }: {
   of: Releasing;
-  sum: ReturnType<typeof sumOf>;
+  sum: Schemas['ReleaseEffect'] | undefined;
   run: () => void;
   busy: boolean;
 }) {
   const { may } = useSigned();
-  const lines = found({ total: sum.lines, more: sum.more }, 'line');
+  const lines = sum ? found({ total: sum.lines, more: sum.more }, 'line') : '';
   return (
     <>
       <span>
         <b>{lines}</b>
-        {all ? `, all that could go${sum.left > 0 ? ` but ${showNum(sum.left)}` : ''}` : ` of ${plural(sum.orders, 'order')}`}
+        {all
+          ? `, all that could go${sum && sum.but > 0 ? ` but ${showNum(sum.but)}` : ''}`
+          : sum && ` of ${plural(sum.orders ?? 0, 'order')}`}
       </span>
       <span>
-        <b>{showNum(sum.units)}</b> units
+        <b>{sum && showNum(sum.units)}</b> units
       </span>
       <span>
-        <b>{showKg(sum.weight)}</b>
+        <b>{sum && showKg(sum.weight_g)}</b>
       </span>
       {all || (
         <span>
-          makes <b>{plural(sum.lists, 'pick list')}</b>
+          makes <b>{sum && plural(sum.lists ?? 0, 'pick list')}</b>
         </span>
       )}
       <span className="ml-auto flex items-center gap-2">
@@ -263,7 +271,7 @@ function ReleaseTray({
           off={busy}
           run={run}
         >
-          Release {sum.more ? `the ${showNum(sum.lines)} most urgent` : lines}
+          Release {sum?.more ? `the ${showNum(sum.lines)} most urgent` : lines}
         </Act>
       </span>
     </>

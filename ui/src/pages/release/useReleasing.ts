@@ -1,5 +1,6 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
-import type { Schemas } from '../../api/call';
+import { ask, client, type Schemas } from '../../api/call';
 
 export type Line = Schemas['ReleaseLine'];
 export type Head = Omit<Schemas['ReleasePage'], 'lines' | 'next'>;
@@ -36,31 +37,20 @@ export function useReleasing(list: string) {
 
 export type Releasing = ReturnType<typeof useReleasing>;
 
-/** What that comes to: of all that could go from what the server says of it, else from the lines. */
-export function sumOf(of: Releasing, lines: Line[], head: Head | undefined) {
-  const { qty, all } = of;
+/** What that comes to, as the server says it; undefined while nothing is chosen. */
+export function useEffectOf(of: Releasing, lines: Line[], due: { q?: string; until?: string; warehouse?: string }) {
   const some = of.otherwise(lines);
-  const units = some.reduce((n, l) => n + qty(l), 0);
-  const weight = some.reduce((g, l) => g + (l.weight_g / Math.max(1, l.at.allocated)) * qty(l), 0);
-  if (!all) {
-    return {
-      lines: some.length,
-      left: 0,
-      more: false,
-      units,
-      weight,
-      orders: new Set(some.map((l) => l.order)).size,
-      lists: new Set(some.map((l) => l.warehouse)).size,
-    };
-  }
-  const left = some.filter((l) => qty(l) === 0).length;
-  return {
-    lines: (head?.offered ?? 0) - left,
-    left,
-    more: head?.more ?? false,
-    units: (head?.units ?? 0) - some.reduce((n, l) => n + l.at.allocated, 0) + units,
-    weight: (head?.weight_g ?? 0) - some.reduce((g, l) => g + l.weight_g, 0) + weight,
-    orders: 0,
-    lists: 0,
+  const body = {
+    ...due,
+    all: of.all || undefined,
+    lines: some.map((l) => ({ line: l.id, qty: of.qty(l) })),
   };
+  const chosen = of.all || some.length > 0;
+  const effect = useQuery({
+    queryKey: ['release try', body],
+    queryFn: ({ signal }) => ask(client.POST('/api/rehearse-release', { body, signal })),
+    placeholderData: keepPreviousData,
+    enabled: chosen,
+  });
+  return chosen ? { sum: effect.data } : undefined;
 }

@@ -18,7 +18,7 @@ export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; c
       </p>
       <label className="mt-3 block">
         <span className="text-mute">From</span>
-        <select className="field ml-2" value={house} onChange={(e) => setHouse(e.target.value)}>
+        <select className="select select-sm ml-2" value={house} onChange={(e) => setHouse(e.target.value)}>
           {rows.map((r) => (
             <option key={r.warehouse} value={r.warehouse}>
               {r.warehouse || 'all warehouses'}
@@ -27,11 +27,11 @@ export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; c
         </select>
       </label>
       <div className="mt-4 flex justify-end gap-2">
-        <button className="act" onClick={close}>
+        <button className="btn btn-sm" onClick={close}>
           Cancel
         </button>
         <button
-          className="act act-main"
+          className="btn btn-sm btn-primary"
           disabled={back.busy || units === 0}
           onClick={() => back.run({ ask: { warehouse: house || undefined, units } })}
         >

@@ -11,7 +11,7 @@ export function PastRuns() {
   if (list.length === 0) return null;
   return (
     <section className="mt-6 max-w-[900px]">
-      <h2 className="text-[14px]">Run lately</h2>
+      <h2 className="text-lead">Run lately</h2>
       <table className="grid-table mt-1">
         <thead>
           <tr>
@@ -33,7 +33,7 @@ export function PastRuns() {
               <td className="text-right whitespace-nowrap">
                 {!r.back && (
                   <button
-                    className="act"
+                    className="btn btn-sm"
                     disabled={!!r.why || undo.busy}
                     title={r.why}
                     onClick={() => undo.run({ ask: { command: r.command } })}

@@ -1,10 +1,92 @@
+import { useNavigate } from '@tanstack/react-router';
+import { useEffect, useMemo } from 'react';
 import { type Schemas } from '../../api/call';
 import { ItemLink, OrderLink, Tier } from '../../parts/bits';
 import { plural, showDay, showNum } from '../../base/format';
-import { type useRows } from '../../parts/rows';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { useGrid } from '../../parts/grid/useGrid';
 
 export type Shown = 'all' | 'differ' | 'lack' | 'take';
 type Line = Schemas['RunLine'];
+
+const facts: GridColumn<Line>[] = [
+  { name: 'tier', title: 'Tier', by: (l) => l.tier, text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
+  {
+    name: 'order',
+    title: 'Order',
+    by: (l) => l.order,
+    text: (l) => `${l.order} ${l.no}`,
+    cell: (l) => (
+      <>
+        <OrderLink number={l.order} /> <span className="text-mute">{l.no}</span>
+      </>
+    ),
+    beside: 8,
+  },
+  { name: 'customer', title: 'Customer', cut: true, by: (l) => l.customer, text: (l) => l.customer },
+  {
+    name: 'item',
+    title: 'Item',
+    cut: true,
+    by: (l) => l.sku,
+    text: (l) => `${l.sku} ${l.item}`,
+    cell: (l) => (
+      <>
+        <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
+      </>
+    ),
+  },
+  { name: 'ship_by', title: 'Ship by', by: (l) => l.ship_by, text: (l) => showDay(l.ship_by) },
+  { name: 'wanted', title: 'Wanted', num: true, by: (l) => l.wanted, text: (l) => showNum(l.wanted) },
+];
+
+/** What each plan gives a line, when it can leave, and why no more. */
+function planned(v: Schemas['RunView'], plan: number): GridColumn<Line>[] {
+  const two = v.plans.length > 1;
+  const leaves = (l: Line) => {
+    const x = l.in[plan];
+    return x?.leaves ? `${showDay(x.leaves)}${x.late ? ' · late' : ''}` : 'no supply due';
+  };
+  const why = (l: Line) => ((l.in[plan]?.takes ?? 0) < l.wanted ? (l.in[plan]?.why ?? '') : '');
+  return [
+    ...v.plans.map((x, i): GridColumn<Line> => ({
+      name: `plan_${i + 1}`,
+      title: two ? `Plan ${i + 1}` : 'New quantity',
+      hint: x.policy,
+      num: true,
+      by: (l) => l.in[i]?.takes ?? 0,
+      text: (l) => [l.in[i]?.takes ? showNum(l.in[i].takes) : '–', l.in[i]?.from].filter(Boolean).join(' '),
+      cell: (l) => (
+        <span className={l.differs && i === plan ? 'font-semibold text-focus' : ''}>
+          {l.in[i]?.takes ? showNum(l.in[i].takes) : '–'}
+          {l.in[i]?.from && <span className="text-mute"> {l.in[i].from}</span>}
+        </span>
+      ),
+    })),
+    {
+      name: 'leaves',
+      title: 'Ships on',
+      by: (l) => l.in[plan]?.leaves ?? '9999',
+      text: leaves,
+      cell: (l) => <span className={l.in[plan]?.late ? 'late' : ''}>{leaves(l)}</span>,
+      beside: 6,
+    },
+    ...(two
+      ? []
+      : [
+          {
+            name: 'why',
+            title: 'Why no more',
+            cut: true,
+            text: why,
+            cell: (l: Line) => <span className="text-mute">{why(l)}</span>,
+          },
+        ]),
+  ];
+}
+
+const idOf = (l: Line) => String(l.line);
 
 /** Line by line: what each plan gives it, when it can leave, and why no more. */
 export function RunLines({
@@ -20,21 +102,27 @@ export function RunLines({
   plan: number;
   show: Shown;
   setShow: (s: Shown) => void;
-  focus: ReturnType<typeof useRows<Line>>;
+  /** Is told which line has the focus. */
+  focus: (line: Line | undefined) => void;
 }) {
   const two = v.plans.length > 1;
-  const p = v.plans[plan]!;
+  const p = v.plans[plan];
+  const columns = useMemo(() => [...facts, ...planned(v, plan)], [v, plan]);
+  const grid = useGrid<Line>({ list: 'run lines', one: 'line', rows: lines, columns, idOf });
+  const row = grid.beside.row;
+  useEffect(() => focus(row), [row, focus]);
+  const go = useNavigate();
   const kinds: [Shown, string][] = [
     ['all', `All · ${showNum(v.count)}`],
     ...(two ? ([['differ', `Differ · ${showNum(v.differ)}`]] as [Shown, string][]) : []),
-    ['lack', `Short · ${showNum(p.lacks)}`],
-    ['take', `Allocated · ${showNum(p.takes)}`],
+    ['lack', `Short · ${showNum(p?.lacks ?? 0)}`],
+    ['take', `Allocated · ${showNum(p?.takes ?? 0)}`],
   ];
   return (
     <>
       <div className="mb-1 flex items-center gap-2">
         {kinds.map(([k, text]) => (
-          <button key={k} className="pill" aria-pressed={show === k} onClick={() => setShow(k)}>
+          <button key={k} className="btn btn-xs btn-pill" aria-pressed={show === k} onClick={() => setShow(k)}>
             {text}
           </button>
         ))}
@@ -42,68 +130,13 @@ export function RunLines({
           <span className="text-mute">the first {plural(v.lines.length, 'line')}, those that need a look before the others</span>
         )}
       </div>
-      <table className="grid-table">
-        <thead>
-          <tr>
-            <th>Tier</th>
-            <th>Order</th>
-            <th>Customer</th>
-            <th>Item</th>
-            <th>Ship by</th>
-            <th className="num">Wanted</th>
-            {v.plans.map((x, i) => (
-              <th key={x.key} className="num" title={x.policy}>
-                {two ? `Plan ${i + 1}` : 'New quantity'}
-              </th>
-            ))}
-            <th>Ships on</th>
-            {!two && <th>Why no more</th>}
-          </tr>
-        </thead>
-        <tbody>
-          {lines.map((l) => {
-            const x = l.in[plan]!;
-            return (
-              <tr key={l.line} data-row data-focus={focus.id === String(l.line)} onClick={() => focus.setFocus(String(l.line))}>
-                <td>
-                  <Tier n={l.tier} />
-                </td>
-                <td>
-                  <OrderLink number={l.order} /> <span className="text-mute">{l.no}</span>
-                </td>
-                <td className="max-w-[120px] truncate" title={l.customer}>
-                  {l.customer}
-                </td>
-                <td className="max-w-[150px] truncate" title={l.item}>
-                  <ItemLink sku={l.sku} /> <span className="text-mute">{l.item}</span>
-                </td>
-                <td>{showDay(l.ship_by)}</td>
-                <td className="num">{showNum(l.wanted)}</td>
-                {l.in.map((y, i) => (
-                  <td
-                    key={i}
-                    className={`num ${l.differs && i === plan ? 'font-semibold text-focus' : ''}`}
-                    title={y.from || undefined}
-                  >
-                    {y.takes > 0 ? showNum(y.takes) : '–'}
-                    {y.from && <span className="text-mute"> {y.from}</span>}
-                  </td>
-                ))}
-                <td className={x.late ? 'late' : ''}>
-                  {x.leaves ? showDay(x.leaves) : 'no supply due'}
-                  {x.late && x.leaves && ' · late'}
-                </td>
-                {!two && (
-                  <td className="max-w-[210px] truncate text-mute" title={x.why}>
-                    {x.takes < l.wanted && x.why}
-                  </td>
-                )}
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-      {lines.length === 0 && <p className="py-3 text-mute">No line of this kind.</p>}
+      <DataGrid
+        grid={grid}
+        label="Lines of the plan"
+        open={(l) => void go({ to: '/orders/$number', params: { number: l.order } })}
+        opens="Open the order"
+        empty={<p className="py-3 text-mute">No line of this kind.</p>}
+      />
     </>
   );
 }

@@ -1,6 +1,6 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { skipToken, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { questions } from '../../base/questions';
 import { ask, client, command, keyFor, Refused, type Schemas, wasStopped } from '../../api/call';
 import { Page } from '../../parts/Page';
@@ -12,7 +12,6 @@ import { ItemAside, OrderAside } from '../../parts/asides';
 import { Key, PageHead } from '../../parts/bits';
 import { plural, showNum } from '../../base/format';
 import { useList } from '../../parts/list';
-import { useRows } from '../../parts/rows';
 import { Empty } from '../../parts/states';
 import { useProgress } from '../../parts/useProgress';
 import { GiveBackAll } from './GiveBackAll';
@@ -31,7 +30,7 @@ interface Running {
 /** Something of the page that is kept while one is elsewhere. */
 function useKept<T>(...key: [string, string]): [T | undefined, (to: T | undefined) => void] {
   const queries = useQueryClient();
-  const kept = useQuery<T | null>({ queryKey: key, enabled: false, staleTime: Infinity, gcTime: Infinity });
+  const kept = useQuery<T | null>({ queryKey: key, queryFn: skipToken, staleTime: Infinity, gcTime: Infinity });
   return [kept.data ?? undefined, (to) => void queries.setQueryData<T | null>(key, to ?? null)];
 }
 
@@ -113,8 +112,8 @@ export function RunPage() {
       setWhy('');
     }
   }, [shown]);
-  const lines = (view?.lines ?? []).filter((l) => fits(l, show, plan));
-  const focus = useRows(lines, (l) => String(l.line));
+  const lines = useMemo(() => (view?.lines ?? []).filter((l) => fits(l, show, plan)), [view, show, plan]);
+  const [row, setRow] = useState<Schemas['RunLine']>();
   const can = !!view && mine && !running && (view.plans[plan]?.takes ?? 0) > 0;
   useKey('e', 'Rehearse', () => void rehearse(), { enabled: mine && !running });
   useKey('1, 2', 'Which plan is applied', (e) => setPlan(Math.min(Number(e.key), view?.plans.length ?? 1) - 1), {
@@ -123,22 +122,23 @@ export function RunPage() {
   const chosen = view?.plans[plan];
   return (
     <Page
+      fill={view !== undefined}
       aside={
-        focus.row ? (
+        view && row ? (
           <>
             <section className="pb-3">
-              <h2 className="text-[14px]">Why</h2>
-              {focus.row.in.map((x, i) => (
+              <h2 className="text-lead">Why</h2>
+              {row.in.map((x, i) => (
                 <p key={i} className="mt-1">
-                  {focus.row!.in.length > 1 && <b>{view!.plans[i]!.policy}: </b>}
+                  {row.in.length > 1 && <b>{view.plans[i]?.policy}: </b>}
                   {x.why}
                 </p>
               ))}
             </section>
             <div className="border-t border-line pt-3">
-              <ItemAside sku={focus.row.sku} warehouse={focus.row.warehouse} />
+              <ItemAside sku={row.sku} warehouse={row.warehouse} />
             </div>
-            <OrderAside number={focus.row.order} />
+            <OrderAside number={row.order} />
           </>
         ) : (
           <p className="text-mute">Rehearse a policy to see, line by line, who gets what and why.</p>
@@ -179,11 +179,11 @@ export function RunPage() {
       }
     >
       <PageHead title="Allocation" sub="Allocate free stock to open lines by a policy">
-        <Link to="/policies" className="act">
+        <Link to="/policies" className="btn btn-sm">
           Policies
         </Link>
         {may('give back') && (policies.data?.allocated.length ?? 0) > 0 && (
-          <button className="act" onClick={() => setBack(true)}>
+          <button className="btn btn-sm" onClick={() => setBack(true)}>
             Give everything back…
           </button>
         )}
@@ -230,7 +230,7 @@ export function RunPage() {
               />
               in the order listed
             </label>
-            <button type="button" className="pill" onClick={() => set({ order: undefined, listed: undefined })}>
+            <button type="button" className="btn btn-xs btn-pill" onClick={() => set({ order: undefined, listed: undefined })}>
               All open lines instead
             </button>
           </span>
@@ -246,19 +246,16 @@ export function RunPage() {
               ))}
             </select>
             {s.customer && (
-              <button type="button" className="pill" onClick={() => set({ customer: undefined })}>
+              <button type="button" className="btn btn-xs btn-pill" onClick={() => set({ customer: undefined })}>
                 customer {s.customer} ×
               </button>
             )}
           </label>
         )}
-        <button
-          className={`act ${view ? '' : 'act-main'}`}
-          disabled={!mine || !!running}
-          title={mine ? undefined : 'For a coordinator'}
-        >
+        <button className={`btn btn-sm ${view ? '' : 'btn-primary'}`} disabled={!mine || !!running}>
           Rehearse <Key>E</Key>
         </button>
+        {!mine && <span className="text-mute">Allocation runs are for a coordinator.</span>}
       </form>
       {running && (
         <div className="mb-3 max-w-[520px]" role="status">
@@ -267,7 +264,7 @@ export function RunPage() {
               {progress?.step ?? running.what}
               {progress && progress.total > 0 && ` · ${showNum(progress.total)} lines`}…
             </span>
-            <button className="act" onClick={() => running.stop.abort()}>
+            <button className="btn btn-sm" onClick={() => running.stop.abort()}>
               Cancel
             </button>
           </p>
@@ -275,15 +272,17 @@ export function RunPage() {
         </div>
       )}
       {why && (
-        <p className="note-box mb-3" role="alert">
+        <p className="alert note-box mb-3" role="alert">
           <span className="late">{view ? 'Not applied. ' : ''}</span>
           {why}
         </p>
       )}
       {view ? (
         <>
-          <RunTotals v={view} plan={plan} setPlan={setPlan} />
-          <RunLines v={view} lines={lines} plan={plan} show={show} setShow={setShow} focus={focus} />
+          <div className="max-h-[45%] shrink-0 overflow-auto">
+            <RunTotals v={view} plan={plan} setPlan={setPlan} />
+          </div>
+          <RunLines v={view} lines={lines} plan={plan} show={show} setShow={setShow} focus={setRow} />
         </>
       ) : (
         !running && (

@@ -1,3 +1,4 @@
+import { DayField } from '../../parts/DayField';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useRef, useState } from 'react';
@@ -39,6 +40,7 @@ export function SettingsPage() {
             <div className="space-y-6">
               <Transit s={s} />
               <Limit key={s.quote_limit_minor} minor={s.quote_limit_minor} currency={s.currency} mine={mine} />
+              <Prefixes of={s.prefixes} mine={mine} />
               <Link to="/licences" className="ref">
                 Licences of what ships with Journeyman
               </Link>
@@ -61,7 +63,7 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
   return (
     <section aria-label={h.name} className="border-b border-line pb-4">
       <div className="mb-2 flex items-baseline gap-3">
-        <h2 className="text-[15px]">
+        <h2 className="text-lead">
           {h.name} <span className="text-mute">{h.code}</span>
         </h2>
         <span className="text-mute">What is ordered now can leave {showDay(h.ready)}.</span>
@@ -71,7 +73,7 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
           {week.map((i) => (
             <button
               key={i}
-              className="pill !px-2"
+              className="btn btn-xs btn-pill !px-2"
               aria-pressed={days.includes(i)}
               onClick={() => setDays((was) => (was.includes(i) ? was.filter((d) => d !== i) : [...was, i].sort((a, b) => a - b)))}
             >
@@ -81,7 +83,7 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
         </fieldset>
         <label className="flex items-center gap-1.5">
           <span className="text-mute">cut-off</span>
-          <input className="field" type="time" disabled={!mine} value={cut} onChange={(e) => setCut(e.target.value)} />
+          <input className="input input-sm" type="time" disabled={!mine} value={cut} onChange={(e) => setCut(e.target.value)} />
         </label>
         <label className="flex items-center gap-1.5">
           <span className="text-mute">handling</span>
@@ -92,7 +94,7 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
           <label className="flex items-center gap-1.5">
             <span className="text-mute">time zone</span>
             <input
-              className="field w-40"
+              className="input input-sm w-40"
               list="zones"
               maxLength={60}
               placeholder="the firm’s"
@@ -104,7 +106,7 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
         )}
         {mine && (
           <button
-            className="act"
+            className="btn btn-sm"
             disabled={!changed || days.length === 0 || save.busy}
             onClick={() =>
               save.run({
@@ -138,7 +140,7 @@ function Closed({ h, mine }: { h: House; mine: boolean }) {
         <span className="text-mute">Closed</span>
         {h.closed.length === 0 && <span className="text-mute">on no day from today on</span>}
         {h.closed.slice(0, 14).map((c) => (
-          <span key={c.day} className="pill" title={c.name}>
+          <span key={c.day} className="btn btn-xs btn-pill" title={c.name}>
             {showDay(c.day)} <span className="max-w-[110px] truncate text-mute">{c.name}</span>
             {mine && (
               <button
@@ -163,25 +165,19 @@ function Closed({ h, mine }: { h: House; mine: boolean }) {
             setName('');
           }}
         >
+          <DayField label={`Close ${h.code} on`} value={day} set={setDay} />
           <input
-            className="field"
-            type="date"
-            aria-label={`Close ${h.code} on`}
-            value={day}
-            onChange={(e) => setDay(e.target.value)}
-          />
-          <input
-            className="field w-[150px]"
+            className="input input-sm w-[150px]"
             aria-label="Why it is closed"
             placeholder="Why"
             maxLength={120}
             value={name}
             onChange={(e) => setName(e.target.value)}
           />
-          <button className="act" disabled={!day || close.busy}>
+          <button className="btn btn-sm" disabled={!day || close.busy}>
             Close it that day
           </button>
-          <button type="button" className="act" onClick={() => file.current?.click()}>
+          <button type="button" className="btn btn-sm" onClick={() => file.current?.click()}>
             From a calendar file (.ics)…
           </button>
           <input
@@ -205,7 +201,7 @@ function Closed({ h, mine }: { h: House; mine: boolean }) {
 function Transit({ s }: { s: Schemas['SettingsView'] }) {
   return (
     <section>
-      <h2 className="mb-1 text-[15px]">Working days under way</h2>
+      <h2 className="mb-1 text-lead">Working days under way</h2>
       <table className="grid-table" aria-label="Working days under way">
         <thead>
           <tr>
@@ -242,13 +238,64 @@ function Transit({ s }: { s: Schemas['SettingsView'] }) {
   );
 }
 
+const plurals: Record<string, string> = {
+  order: 'Orders',
+  quote: 'Quotes',
+  'request to buy': 'Requests to buy',
+  'pick list': 'Pick lists',
+  shipment: 'Shipments',
+  package: 'Packages',
+};
+
+/** What numbers of documents begin with. */
+function Prefixes({ of, mine }: { of: Schemas['PrefixView'][]; mine: boolean }) {
+  const save = useCommand('/api/set-prefixes');
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const now = of.map((p) => ({ ...p, prefix: typed[p.kind] ?? p.prefix }));
+  const changed = now.filter((p, i) => p.prefix !== of[i]?.prefix);
+  return (
+    <section className="mt-5">
+      <h2 className="mb-1 text-lead">Numbers begin with</h2>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.run({ ask: { prefixes: changed } });
+        }}
+      >
+        <div className="grid grid-cols-[1fr_auto] items-center gap-x-3 gap-y-1">
+          {now.map((p) => (
+            <label key={p.kind} className="contents">
+              <span className="text-mute">{plurals[p.kind] ?? p.kind}</span>
+              {mine ? (
+                <input
+                  className="input input-sm w-[90px]"
+                  maxLength={8}
+                  value={p.prefix}
+                  onChange={(e) => setTyped((was) => ({ ...was, [p.kind]: e.target.value.toUpperCase() }))}
+                />
+              ) : (
+                <b>{p.prefix}</b>
+              )}
+            </label>
+          ))}
+        </div>
+        {mine && (
+          <button className="btn btn-sm mt-2" disabled={changed.length === 0 || save.busy}>
+            Save
+          </button>
+        )}
+      </form>
+    </section>
+  );
+}
+
 function Limit({ minor, currency, mine }: { minor: number; currency: string; mine: boolean }) {
   const save = useCommand('/api/set-quote-limit');
   const [text, setText] = useState((minor / 100).toFixed(2));
   const value = Math.round(Number(text) * 100);
   return (
     <section>
-      <h2 className="mb-1 text-[15px]">Quotes</h2>
+      <h2 className="mb-1 text-lead">Quotes</h2>
       {mine ? (
         <form
           className="flex items-center gap-2"
@@ -262,7 +309,7 @@ function Limit({ minor, currency, mine }: { minor: number; currency: string; min
             <input className="qty !w-[90px]" inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
           </label>
           {currency}
-          <button className="act" disabled={!(value >= 0) || value === minor || save.busy}>
+          <button className="btn btn-sm" disabled={!(value >= 0) || value === minor || save.busy}>
             Save
           </button>
         </form>

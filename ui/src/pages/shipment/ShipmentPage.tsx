@@ -61,23 +61,27 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
         )}
       </PageHead>
       {s.holds.length > 0 && (
-        <p className="note-box mb-3">
+        <p className="alert note-box mb-3">
           <Holds of={s.holds} /> It may not leave until the hold is lifted; or unpack it.
         </p>
       )}
-      {s.refused && packed && <p className="note-box mb-3">{s.refused}</p>}
+      {s.refused && packed && <p className="alert note-box mb-3">{s.refused}</p>}
       {s.waits && <p className="late mb-3">It may not leave yet: {s.waits}.</p>}
       <div className="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-8">
         <div>
           {s.contents.map((p) => (
             <section key={p.number} className="mb-5">
-              <h2 className="flex items-center gap-3 text-[14px]">
+              <h2 className="flex items-center gap-3 text-lead">
                 {p.number}{' '}
                 <span className="font-normal text-mute">
                   {p.kind}, {showKg(p.weight_g)}
                 </span>
                 {packed && (
-                  <button className="pill" disabled={!may('unpack') || unpack.busy} onClick={() => unpack.run({ ask: p.number })}>
+                  <button
+                    className="btn btn-xs btn-pill"
+                    disabled={!may('unpack') || unpack.busy}
+                    onClick={() => unpack.run({ ask: p.number })}
+                  >
                     Unpack
                   </button>
                 )}
@@ -112,7 +116,7 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
           ))}
         </div>
         <section className="rounded-box border border-line bg-card p-4">
-          <h2 className="text-[14px]">Ship to</h2>
+          <h2 className="text-lead">Ship to</h2>
           <p className="mb-3">
             {s.ship_to.name}
             <br />
@@ -137,7 +141,7 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
           />
           {s.events.length > 0 && (
             <>
-              <h2 className="mt-4 text-[14px]">What the carrier says</h2>
+              <h2 className="mt-4 text-lead">What the carrier says</h2>
               <ul aria-label="What the carrier says">
                 {s.events.map((e) => (
                   <li key={e.at + e.kind} className={e.kind === 'exception' ? 'late' : undefined}>

@@ -19,13 +19,13 @@ export function SignIn() {
   };
   return (
     <main className="mx-auto flex min-h-full max-w-[760px] flex-col justify-center px-6 py-10">
-      <h1 className="text-[28px]">Journeyman</h1>
-      <p className="mt-1 text-[15px] text-mute">
+      <h1 className="text-big">Journeyman</h1>
+      <p className="mt-1 text-lead text-mute">
         Every unit of every order line stands at exactly one station, and only a move takes it to the next.
       </p>
       {people.data && people.data.length > 0 && (
         <section className="mt-8">
-          <h2 className="text-[16px]">This is the demo: choose who you are</h2>
+          <h2 className="text-head">This is the demo: choose who you are</h2>
           <p className="mt-1 text-mute">
             Kilnmoor Ceramic Supply and everybody in it are invented. One click signs you in; no password is asked for here.
           </p>
@@ -36,8 +36,7 @@ export function SignIn() {
                 className="cursor-pointer rounded-box border border-line bg-card p-4 text-left hover:border-focus"
                 onClick={() => void enter(ask(client.POST('/api/demo/sign-in', { body: { login: p.login } })))}
               >
-                <span className="text-[15px] font-semibold capitalize">{p.role}</span>{' '}
-                <span className="text-mute">· {p.name}</span>
+                <span className="text-lead font-semibold capitalize">{p.role}</span> <span className="text-mute">· {p.name}</span>
                 <span className="mt-1 block text-mute">{p.does}</span>
               </button>
             ))}
@@ -54,7 +53,7 @@ export function SignIn() {
         <label>
           <span className="block text-mute">Login</span>
           <input
-            className="field mt-1 w-[200px]"
+            className="input input-sm mt-1 w-[200px]"
             autoComplete="username"
             required
             value={login}
@@ -64,7 +63,7 @@ export function SignIn() {
         <label>
           <span className="block text-mute">Password</span>
           <input
-            className="field mt-1 w-[200px]"
+            className="input input-sm mt-1 w-[200px]"
             type="password"
             autoComplete="current-password"
             required
@@ -72,7 +71,7 @@ export function SignIn() {
             onChange={(e) => setPassword(e.target.value)}
           />
         </label>
-        <button className="act" type="submit">
+        <button className="btn btn-sm" type="submit">
           Sign in
         </button>
       </form>

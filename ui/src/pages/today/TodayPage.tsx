@@ -1,180 +1,193 @@
 import { useQuery } from '@tanstack/react-query';
-import { Link, linkOptions } from '@tanstack/react-router';
+import { useNavigate } from '@tanstack/react-router';
+import { Fragment, useEffect, useMemo, useState } from 'react';
+import { useKey } from '../../base/keys/useKey';
 import { questions } from '../../base/questions';
+import { plural, showDay, showMoney } from '../../base/format';
+import { DocumentLink, Key, PageHead, Tier } from '../../parts/bits';
+import { Choice, useList } from '../../parts/list';
+import { MoveArrival } from '../../parts/MoveArrival';
 import { Page } from '../../parts/Page';
-import { useStrip } from '../../parts/useStrip';
-import { Day, Holds, ItemLink, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showNum } from '../../base/format';
-import { JourneyBar } from '../../parts/JourneyBar';
-import { Load } from '../../parts/states';
+import { useRows } from '../../parts/rows';
+import { Empty, Load } from '../../parts/states';
+import { FirstSteps } from './FirstSteps';
+import { TodoAside } from './TodoAside';
+import { useStep } from './useStep';
+import { byTime, lossOf, matterOf, moreOf, stepOf, untilWhen, type Todo } from './words';
 
-const steps = {
-  open: { link: linkOptions({ to: '/open' }), text: 'could have stock now' },
-  allocated: { link: linkOptions({ to: '/release' }), text: 'could go to the floor' },
-  released: { link: linkOptions({ to: '/floor' }), text: 'to be picked' },
-  picked: { link: linkOptions({ to: '/packing' }), text: 'to be packed' },
-  packed: { link: linkOptions({ to: '/dock' }), text: 'to be dispatched' },
-  shipped: { link: linkOptions({ to: '/dock', search: { show: 'under way' } }), text: 'should have arrived' },
-};
-const stepOf = (station: string) => Object.entries(steps).find(([name]) => name === station)?.[1];
-const nouns: Record<string, [string, string?]> = {
-  open: ['open line'],
-  allocated: ['allocated line'],
-  released: ['pick list'],
-  picked: ['order'],
-  packed: ['shipment'],
-  shipped: ['shipment'],
-};
+const idOf = (t: Todo) => `${t.kind} ${t.number} ${t.warehouse ?? ''} ${t.promise?.line ?? ''} ${t.sku ?? ''}`;
+const none: Todo[] = [];
 
-/** The morning's question: what waits for a person, and what is late. */
+/** The to-do list, the most urgent first, each entry with its one next step. */
 export function TodayPage() {
-  const strip = useStrip();
-  const late = useQuery({
-    ...questions.orders({ state: 'late', sort: 'wanted' }),
+  const [s] = useList();
+  const show = s.show === 'office' || s.show === 'floor' ? s.show : undefined;
+  const list = useQuery(questions.todo(show));
+  const todos = list.data?.todos ?? none;
+  const focus = useRows(todos, idOf);
+  const [moving, setMoving] = useState<Todo>();
+  const step = useStep(setMoving);
+  const now = useNow();
+  const groups = useMemo(() => byTime(todos), [todos]);
+  const row = focus.row;
+  const go = useNavigate();
+  useKey('enter', 'Take the next step', () => row && step.take(row), {
+    enabled: row !== undefined && !step.busy,
+    group: 'In the list',
   });
-  const lateSum = useSum('late');
-  const heldSum = useSum('held');
-  const held = useQuery({
-    ...questions.orders({ state: 'held' }),
-  });
-  const inbound = useQuery({
-    ...questions.receipts(),
+  useKey('o', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.number } }), {
+    enabled: row?.document === 'order',
+    group: 'In the list',
   });
   return (
-    <Page>
-      <Load of={strip}>
-        {(s) => {
-          const waits = s.stations.filter((x) => x.waiting > 0);
-          return (
-            <>
-              <PageHead title={showDay(s.today)} sub={waits.length ? 'To do' : 'Nothing is left to do.'} />
-              <div className="grid auto-cols-fr grid-flow-col gap-3">
-                {waits.map((x) => {
-                  const step = stepOf(x.station);
-                  const noun = nouns[x.station] ?? ['line'];
-                  if (!step) return null;
+    <Page
+      aside={
+        list.data?.begun.orders ? (
+          row ? (
+            <TodoAside key={focus.id} todo={row} />
+          ) : (
+            <p className="text-mute">Select a row.</p>
+          )
+        ) : undefined
+      }
+    >
+      <PageHead title={list.data ? showDay(list.data.today) : 'Today'} sub="To do, the most urgent first">
+        <Choice
+          name="show"
+          options={[
+            ['', 'Everything'],
+            ['office', 'Office'],
+            ['floor', 'Floor'],
+          ]}
+        />
+      </PageHead>
+      <Load of={list}>
+        {(d) =>
+          !d.begun.orders ? (
+            <Empty title="There is no order yet." />
+          ) : d.todos.length === 0 ? (
+            <Empty title={show ? 'Nothing is left to do here.' : 'Nothing is left to do: the day is done.'}>
+              Everything that is to leave by {showDay(d.until)} has left, or waits for something that is not yours.
+            </Empty>
+          ) : (
+            <table className="grid-table table-fixed" aria-label="To do">
+              <colgroup>
+                <col className="w-[42px]" />
+                <col className="w-[112px]" />
+                <col className="w-[33%]" />
+                <col />
+                <col className="w-[46px]" />
+                <col className="w-[98px]" />
+                <col className="w-[20%]" />
+              </colgroup>
+              <thead>
+                <tr>
+                  <th>Tier</th>
+                  <th>Next step</th>
+                  <th>To do</th>
+                  <th>Customer</th>
+                  <th title="Warehouse">At</th>
+                  <th className="num">Value</th>
+                  <th>Lost by waiting</th>
+                </tr>
+              </thead>
+              <tbody>
+                {groups.map((g) => {
+                  const first = g[0];
+                  if (!first) return null;
+                  const when = untilWhen(first, now);
                   return (
-                    <Link
-                      key={x.station}
-                      {...step.link}
-                      className="rounded-box border border-line bg-card px-4 py-2.5 hover:border-focus"
-                    >
-                      <span className="font-head text-[20px] font-semibold">{showNum(x.waiting)}</span>
-                      <span className="block text-mute">
-                        {plural(x.waiting, noun[0], noun[1]).replace(/^[\d,]+ /, '')} {step.text}
-                      </span>
-                    </Link>
+                    <Fragment key={`${first.by} ${first.cut_off}`}>
+                      <tr>
+                        <th colSpan={7} scope="rowgroup" className="pt-3! text-ink!">
+                          <span className="font-head text-lead font-semibold">{when.by}</span>
+                          {when.left && <span className="late ml-2">{when.left}</span>}
+                          <span className="ml-2 text-mute">{plural(g.length, 'thing')} to do</span>
+                        </th>
+                      </tr>
+                      {g.map((t) => (
+                        <Row
+                          key={idOf(t)}
+                          t={t}
+                          focused={focus.id === idOf(t)}
+                          focus={() => focus.setFocus(idOf(t))}
+                          take={() => step.take(t)}
+                          busy={step.busy}
+                        />
+                      ))}
+                    </Fragment>
                   );
                 })}
-              </div>
-            </>
-          );
-        }}
+              </tbody>
+            </table>
+          )
+        }
       </Load>
-      <div className="mt-6 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-10">
-        <section>
-          <h2 className="mb-1 text-[15px]">Late orders{lateSum.data && `, ${showNum(lateSum.data.rows)}`}</h2>
-          <Load of={late}>
-            {(d) =>
-              d.orders.length === 0 ? (
-                <p className="text-mute">No unfinished order was requested for an earlier day.</p>
-              ) : (
-                <>
-                  <table className="grid-table">
-                    <tbody>
-                      {d.orders.slice(0, 12).map((o) => (
-                        <tr key={o.number}>
-                          <td>
-                            <Tier n={o.tier} />
-                          </td>
-                          <td>
-                            <Day iso={o.wanted} late />
-                          </td>
-                          <td>
-                            <OrderLink number={o.number} />
-                          </td>
-                          <td className="max-w-[180px] truncate">{o.customer}</td>
-                          <td>
-                            <JourneyBar at={o.at} of={o.number} />
-                          </td>
-                        </tr>
-                      ))}
-                    </tbody>
-                  </table>
-                  {d.orders.length > 12 && (
-                    <Link to="/orders" search={{ state: 'late', sort: 'wanted' }} className="ref mt-2 inline-block">
-                      All late orders
-                    </Link>
-                  )}
-                </>
-              )
-            }
-          </Load>
-        </section>
-        <div className="space-y-6">
-          <section>
-            <h2 className="mb-1 text-[15px]">On hold{heldSum.data && `, ${showNum(heldSum.data.rows)}`}</h2>
-            <Load of={held}>
-              {(d) =>
-                d.orders.length === 0 ? (
-                  <p className="text-mute">No order is on hold.</p>
-                ) : (
-                  <table className="grid-table">
-                    <tbody>
-                      {d.orders.slice(0, 8).map((o) => (
-                        <tr key={o.number}>
-                          <td>
-                            <OrderLink number={o.number} />
-                          </td>
-                          <td className="max-w-[160px] truncate">{o.customer}</td>
-                          <td>
-                            <Holds of={o.holds} />
-                          </td>
-                          <td>
-                            <JourneyBar at={o.at} width={70} of={o.number} />
-                          </td>
-                        </tr>
-                      ))}
-                    </tbody>
-                  </table>
-                )
-              }
-            </Load>
-          </section>
-          <section>
-            <h2 className="mb-1 text-[15px]">Arrivals, overdue and next</h2>
-            <Load of={inbound}>
-              {(d) =>
-                d.inbound.length === 0 ? (
-                  <p className="text-mute">Nothing is expected.</p>
-                ) : (
-                  <table className="grid-table">
-                    <tbody>
-                      {d.inbound.slice(0, 7).map((n) => (
-                        <tr key={n.id}>
-                          <td>{n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}</td>
-                          <td>
-                            <Link to="/inbound" search={{ q: n.ref }} className="ref">
-                              {n.ref}
-                            </Link>
-                          </td>
-                          <td>
-                            <ItemLink sku={n.sku} />
-                          </td>
-                          <td className="num">{showNum(n.left)}</td>
-                          <td className="num text-mute">{n.waiting > 0 && `${showNum(n.waiting)} wanted`}</td>
-                        </tr>
-                      ))}
-                    </tbody>
-                  </table>
-                )
-              }
-            </Load>
-          </section>
-        </div>
-      </div>
+      {list.data && list.data.more.length > 0 && (
+        <p className="mt-3 max-w-[900px] text-mute">Less urgent, and not listed yet: {moreOf(list.data.more)}.</p>
+      )}
+      {list.data && !list.data.begun.left && <FirstSteps begun={list.data.begun} />}
+      {moving?.receipt && <MoveArrival n={moving.receipt} close={() => setMoving(undefined)} />}
     </Page>
   );
 }
 
-const useSum = (state: string) => useQuery(questions.orderSum(state));
+function Row({
+  t,
+  focused,
+  focus,
+  take,
+  busy,
+}: {
+  t: Todo;
+  focused: boolean;
+  focus: () => void;
+  take: () => void;
+  busy: boolean;
+}) {
+  const loss = lossOf(t);
+  const others = t.customers > 1 ? ` and ${plural(t.customers - 1, 'other')}` : '';
+  return (
+    <tr data-row data-focus={focused} onClick={focus}>
+      <td>
+        <Tier n={t.tier} />
+      </td>
+      <td>
+        <button
+          className="btn btn-xs btn-pill w-full justify-between"
+          disabled={busy}
+          aria-label={`${stepOf(t)} ${t.number}`}
+          onClick={(e) => {
+            e.stopPropagation();
+            focus();
+            take();
+          }}
+        >
+          {stepOf(t)} {focused && <Key>↵</Key>}
+        </button>
+      </td>
+      <td className="truncate" title={`${t.number} ${matterOf(t)}`}>
+        <DocumentLink kind={t.document} number={t.number} /> {matterOf(t)}
+      </td>
+      <td className="truncate" title={(t.customer ?? '') + others}>
+        {t.customer}
+        <span className="text-mute">{others}</span>
+      </td>
+      <td>{t.warehouse}</td>
+      <td className="num">{t.currency && t.value_minor > 0 ? showMoney(t.value_minor, t.currency) : '–'}</td>
+      <td className="truncate" title={loss.text}>
+        {loss.late ? <span className="late">{loss.text}</span> : loss.text}
+      </td>
+    </tr>
+  );
+}
+
+/** The time now, to the minute. */
+function useNow() {
+  const [now, set] = useState(Date.now);
+  useEffect(() => {
+    const timer = setInterval(() => set(Date.now()), 30_000);
+    return () => clearInterval(timer);
+  }, []);
+  return now;
+}

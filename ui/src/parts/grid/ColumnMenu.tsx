@@ -46,7 +46,7 @@ export function ColumnMenu<T>({
         isOpen
         onOpenChange={(open) => !open && close()}
         placement="bottom start"
-        className="w-[270px] rounded-box border border-line bg-card p-2 text-[13px] font-normal text-ink shadow-lg"
+        className="w-[270px] rounded-box border border-line bg-card p-2 text-row font-normal text-ink shadow-lg"
       >
         <Dialog aria-label={c.title} className="outline-none">
           <KeyLayer>
@@ -137,7 +137,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
             <label key={end} className="min-w-0 flex-1">
               <span className="text-mute">{end === 'from' ? (day ? 'From' : 'At least') : day ? 'To' : 'At most'}</span>
               <input
-                className="field w-full"
+                className="input input-sm w-full"
                 type={day ? 'date' : 'text'}
                 inputMode={day ? undefined : 'decimal'}
                 placeholder={day ? undefined : hint}
@@ -151,7 +151,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
         <label>
           <span className="text-mute">Has</span>
           <input
-            className="field w-full"
+            className="input input-sm w-full"
             value={typed.has}
             onChange={(e) => setTyped((was) => ({ ...was, has: e.target.value }))}
             placeholder="part of a name or number"
@@ -185,7 +185,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
         {mine.length > 0 && (
           <button
             type="button"
-            className="act"
+            className="btn btn-sm"
             onClick={() => {
               put([]);
               close();
@@ -194,7 +194,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
             Take away
           </button>
         )}
-        <button type="submit" className="act act-main">
+        <button type="submit" className="btn btn-sm btn-primary">
           Filter
         </button>
       </div>

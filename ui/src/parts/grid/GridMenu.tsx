@@ -12,7 +12,7 @@ export function GridMenu<T>({ grid, close }: { grid: Grid<T>; close: () => void 
   const anchor = useRef<HTMLButtonElement>(null);
   return (
     <>
-      <button ref={anchor} className="act" aria-expanded="true">
+      <button ref={anchor} className="btn btn-sm" aria-expanded="true">
         View
       </button>
       <Popover
@@ -40,14 +40,14 @@ export function GridMenu<T>({ grid, close }: { grid: Grid<T>; close: () => void 
 
 function Views<T>({ grid, list, close }: { grid: Grid<T>; list: ListName; close: () => void }) {
   const { views, search, replace } = grid;
-  const { me } = useSigned();
+  const { may } = useSigned();
   const keep = useCommand('/api/keep-view');
   const drop = useCommand('/api/drop-view');
   const now = views.data?.find((v) => v.id === search.view);
   const [name, setName] = useState(now?.name ?? '');
   const [all, setAll] = useState(now?.for_all ?? false);
   const [opens, setOpens] = useState(now?.opens ?? false);
-  const mayAll = me.role === 'coordinator' || me.role === 'manager';
+  const mayAll = may('keep a view for all');
   const go = (to: ListSearch) => {
     replace(to);
     close();
@@ -94,7 +94,7 @@ function Views<T>({ grid, list, close }: { grid: Grid<T>; list: ListName; close:
         <label className="block">
           <span className="text-mute">Keep what is shown as</span>
           <input
-            className="field w-full"
+            className="input input-sm w-full"
             value={name}
             maxLength={60}
             onChange={(e) => setName(e.target.value)}
@@ -111,7 +111,7 @@ function Views<T>({ grid, list, close }: { grid: Grid<T>; list: ListName; close:
           <input type="checkbox" className="checkbox checkbox-xs" checked={opens} onChange={(e) => setOpens(e.target.checked)} />
           the list opens with it
         </label>
-        <button type="submit" className="act mt-2" disabled={!name.trim() || keep.busy}>
+        <button type="submit" className="btn btn-sm mt-2" disabled={!name.trim() || keep.busy}>
           Keep view
         </button>
       </form>
@@ -141,7 +141,7 @@ function Columns<T>({ grid }: { grid: Grid<T> }) {
       })}
       <button
         type="button"
-        className="act mt-2"
+        className="btn btn-sm mt-2"
         onClick={() => setShown(columns.filter((c) => !c.aside).map((column) => ({ column })))}
       >
         As it was
@@ -164,10 +164,10 @@ function Files<T>({ grid, list }: { grid: Grid<T>; list: ListName }) {
     <section>
       <h3 className="mb-1">Take along</h3>
       <div className="flex gap-2">
-        <a className="act" href={at('csv')} download>
+        <a className="btn btn-sm" href={at('csv')} download>
           CSV
         </a>
-        <a className="act" href={at('xlsx')} download>
+        <a className="btn btn-sm" href={at('xlsx')} download>
           XLSX
         </a>
       </div>

@@ -21,7 +21,7 @@ export function Found<T>({ grid, also }: { grid: Grid<T>; also?: (sums: Record<s
   return (
     <span className="inline-flex items-center gap-2">
       more than {showNum(d.rows)} {grid.one}s
-      <button className="pill" onClick={() => grid.set({ exact: true })}>
+      <button className="btn btn-xs btn-pill" onClick={() => grid.set({ exact: true })}>
         Count them all
       </button>
     </span>
@@ -43,7 +43,7 @@ export function Chips<T>({ grid, children }: { grid: Grid<T>; children?: ReactNo
         return (
           <button
             key={text}
-            className="pill"
+            className="btn btn-xs btn-pill"
             aria-pressed
             aria-label={`Take away: ${c.title} ${opNames[f.op]} ${value}`}
             onClick={() => {
@@ -67,7 +67,7 @@ export function GroupBy<T>({ grid }: { grid: Grid<T> }) {
   return (
     <select
       aria-label="Group the rows"
-      className="field"
+      className="select select-sm"
       value={grid.by?.name ?? ''}
       onChange={(e) => set({ group: e.target.value || undefined, unfolded: undefined, row: undefined, sort: search.sort })}
     >
@@ -88,13 +88,13 @@ export function More<T>({ grid }: { grid: Grid<T> }) {
   const [open, setOpen] = useState(false);
   if (!open) {
     return (
-      <button className="act" aria-haspopup="dialog" onClick={() => setOpen(true)}>
+      <button className="btn btn-sm" aria-haspopup="dialog" onClick={() => setOpen(true)}>
         View
       </button>
     );
   }
   return (
-    <Suspense fallback={<button className="act">View</button>}>
+    <Suspense fallback={<button className="btn btn-sm">View</button>}>
       <GridMenu grid={grid} close={() => setOpen(false)} />
     </Suspense>
   );

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { startTransition, useEffect, useMemo, useRef, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { untouched, type ListSearch } from '../../base/search';
 import { useList } from '../list';
@@ -37,6 +37,19 @@ export interface GridOptions<T> {
   knows?: boolean;
   /** Filters that stand in the address under names of their own. */
   narrow?: string[];
+}
+
+/** How long the focus rests on a row before what stands beside it follows: not at every row that a held key passes. */
+const rest = 90;
+
+/** The value once it has not changed for so many milliseconds. */
+function useSettled<T>(value: T, ms: number): T {
+  const [settled, settle] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => startTransition(() => settle(value)), ms);
+    return () => clearTimeout(timer);
+  }, [value, ms]);
+  return settled;
 }
 
 const noVersion = () => 0;
@@ -105,7 +118,7 @@ export function useGrid<T>(options: GridOptions<T>) {
   }, [opening]); // eslint-disable-line react-hooks/exhaustive-deps
   const choice = useChoice(idOf, versionOf);
   const [at, setAt] = useState<{ id: string; row?: T; group?: Group; index: number }>({ id: search.row ?? '', index: 0 });
-  const beside = useDeferredValue(at);
+  const beside = useSettled(at, at.row === undefined ? 0 : rest);
   const [changed, setChanged] = useState<T[]>([]);
   const [loaded, setLoaded] = useState<T[]>([]);
   const step = useRef<(by: number) => void>(() => {});

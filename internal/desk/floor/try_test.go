@@ -1,0 +1,85 @@
+package floor_test
+
+import (
+	"context"
+	"fmt"
+	"testing"
+
+	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/floor"
+)
+
+// What is rehearsed is what is done: the tray of the release page says what releasing would come to, line by line or of all that could go.
+func TestWhatAReleaseWouldComeToIsWhatItComesTo(t *testing.T) {
+	t.Parallel()
+	o := desktest.Shortage(t)
+	ctx, ok := context.Background(), desktest.Done(t)
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 15)))
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 5)))
+	a, b := o.Line("SO-6002", 1).ID, o.Line("SO-6001", 1).ID
+	try := func(ask floor.ReleaseTry) string {
+		t.Helper()
+		x, err := o.Floor.RehearseRelease(ctx, ask)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return fmt.Sprintf("%d lines but %d, %d orders, %d units, %d g, %d lists, %v",
+			x.Lines, x.But, x.Orders, x.Units, x.WeightG, x.Lists, x.More)
+	}
+	until := floor.DueAsk{Until: "2027-03-05"}
+	for _, x := range []struct {
+		ask  floor.ReleaseTry
+		want string
+	}{
+		{floor.ReleaseTry{}, "0 lines but 0, 0 orders, 0 units, 0 g, 0 lists, false"},
+		{floor.ReleaseTry{Lines: []floor.LineUnits{{Line: a, Qty: 6}}}, "1 lines but 0, 1 orders, 6 units, 0 g, 1 lists, false"},
+		{
+			floor.ReleaseTry{Lines: []floor.LineUnits{{Line: a, Qty: 99}, {Line: b, Qty: 2}}},
+			"2 lines but 0, 2 orders, 17 units, 0 g, 1 lists, false",
+		},
+		{floor.ReleaseTry{DueAsk: until, All: true}, "2 lines but 0, 0 orders, 20 units, 0 g, 0 lists, false"},
+		{
+			floor.ReleaseTry{DueAsk: until, All: true, Lines: []floor.LineUnits{{Line: a}, {Line: b, Qty: 2}}},
+			"1 lines but 1, 0 orders, 2 units, 0 g, 0 lists, false",
+		},
+	} {
+		if got := try(x.ask); got != x.want {
+			t.Errorf("%+v: %s, want %s", x.ask, got, x.want)
+		}
+	}
+	out := ok(o.Floor.ReleaseDue(ctx, o.By(o.Ana), floor.ReleaseDueAsk{DueAsk: until, But: []floor.LineUnits{{Line: a}, {Line: b, Qty: 2}}}))
+	if out.Units != 2 || len(out.Documents) != 1 {
+		t.Errorf("%+v", out)
+	}
+}
+
+func TestWhatPackingWouldComeTo(t *testing.T) {
+	t.Parallel()
+	o := desktest.Shortage(t)
+	ctx, ok := context.Background(), desktest.Done(t)
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 15)))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-6002"}}}))
+	o.PickAll(out.Documents[0].Number)
+	line := o.Line("SO-6002", 1).ID
+	x, err := o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6002", Warehouse: "HL", Packages: [][]floor.Content{
+		{{Line: line, Qty: 9}}, {{Line: line, Qty: 4}}, {},
+	}})
+	if err != nil || x.Units != 2 || x.Left[0].Qty != 2 || len(x.Packages) != 3 {
+		t.Fatalf("%+v, %v", x, err)
+	}
+	for i, most := range []int64{11, 6, 2} {
+		if p := x.Packages[i]; p.Most[0].Qty != most {
+			t.Errorf("package %d may hold %d, want %d", i+1, p.Most[0].Qty, most)
+		}
+	}
+	// More than there is leaves nothing, and no package may hold less than nothing.
+	x, err = o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6002", Warehouse: "HL", Packages: [][]floor.Content{
+		{{Line: line, Qty: 40}}, {{Line: line, Qty: 1}},
+	}})
+	if err != nil || x.Units != 0 || x.Packages[0].Most[0].Qty != 14 || x.Packages[1].Most[0].Qty != 0 {
+		t.Errorf("%+v, %v", x, err)
+	}
+	_, err = o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6001", Warehouse: "HL"})
+	desktest.Refused(t, err, command.KindNotFound, "Nothing of SO-6001 is picked at HL")
+}

@@ -1,0 +1,158 @@
+import type { Schemas } from '../../api/call';
+import { ItemLink, OrderLink, Tier } from '../../parts/bits';
+import { plural, showDay, showNum } from '../../base/format';
+
+export type Report = Schemas['ImportReport'];
+
+/** Where the count leaves fewer than are allocated: who would have what after giving back and allocating anew. */
+function Breaks({ of }: { of: Report['breaks'] }) {
+  return (
+    <section className="mt-4 max-w-[980px]">
+      <p>
+        <span className="late">
+          {plural(of.length, 'item')} would have fewer units than {of.length === 1 ? 'is' : 'are'} allocated.
+        </span>{' '}
+        What is allocated there is given back, and allocated anew by the default policy, in the same step.
+      </p>
+      {of.map((b) => (
+        <table key={b.sku + b.warehouse} className="grid-table mt-2">
+          <caption className="py-1 text-left">
+            <ItemLink sku={b.sku} /> {b.item} at {b.warehouse}: {showNum(b.allocated)} allocated, {showNum(b.left)} are left for
+            them
+          </caption>
+          <thead>
+            <tr>
+              <th>Tier</th>
+              <th>Order</th>
+              <th>Customer</th>
+              <th>Ship by</th>
+              <th className="num">Has</th>
+              <th className="num">Would have</th>
+              <th>Why</th>
+            </tr>
+          </thead>
+          <tbody>
+            {b.lines.map((l) => (
+              <tr key={`${l.order}/${l.no}`}>
+                <td>
+                  <Tier n={l.tier} />
+                </td>
+                <td>
+                  <OrderLink number={l.order} /> <span className="text-mute">{l.no}</span>
+                </td>
+                <td className="max-w-[160px] truncate" title={l.customer}>
+                  {l.customer}
+                </td>
+                <td>{showDay(l.ship_by)}</td>
+                <td className="num">{showNum(l.has)}</td>
+                <td className={`num font-semibold ${l.gets < l.has ? 'late' : ''}`}>{showNum(l.gets)}</td>
+                <td className="!whitespace-normal text-mute">{l.why}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ))}
+    </section>
+  );
+}
+
+const doesText: Record<string, string> = { new: 'new', changed: 'changed', unchanged: 'unchanged', kept: 'stays as it is here' };
+
+export function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean; apply: () => void; drop: () => void }) {
+  return (
+    <section className="mt-5" aria-label="What would happen">
+      {r.faulty > 0 ? (
+        <>
+          <p className="late text-lead">
+            {plural(r.faulty, 'fault')}: nothing can be applied until they are mended in the files.
+          </p>
+          <table className="grid-table mt-2 max-w-[1080px]">
+            <thead>
+              <tr>
+                <th>File</th>
+                <th>Column</th>
+                <th>Found</th>
+                <th>Expected</th>
+                <th className="num">Times</th>
+                <th>Rows</th>
+              </tr>
+            </thead>
+            <tbody>
+              {r.faults.map((f, i) => (
+                <tr key={i}>
+                  <td className="max-w-[180px] truncate" title={f.file}>
+                    {f.file}
+                  </td>
+                  <td>{f.column}</td>
+                  <td className="max-w-[180px] truncate" title={f.got}>
+                    {f.got && `“${f.got}”`}
+                  </td>
+                  <td className="!whitespace-normal">
+                    {f.expected}
+                    {f.mend && <span className="block text-mute">{f.mend}</span>}
+                  </td>
+                  <td className="num font-semibold">{showNum(f.times)}</td>
+                  <td className="text-mute">
+                    {f.rows.map(showNum).join(', ')}
+                    {f.times > f.rows.length && f.rows.length > 0 && ', …'}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      ) : (
+        <div className="flex items-center gap-3">
+          <p className="text-lead font-semibold">
+            {r.does > 0
+              ? `${plural(r.does, 'row')} would change something.`
+              : 'Everything in these files is here already; applying changes nothing.'}
+          </p>
+          {r.does > 0 && (
+            <button className="btn btn-sm btn-primary" disabled={busy} onClick={apply} autoFocus>
+              {r.breaks.length > 0 ? 'Apply it, give back and allocate anew' : 'Apply all of it'}
+            </button>
+          )}
+          <button className="btn btn-sm" disabled={busy} onClick={drop}>
+            Discard
+          </button>
+        </div>
+      )}
+      {r.breaks.length > 0 && r.faulty === 0 && <Breaks of={r.breaks} />}
+      {r.files.map((f) => (
+        <details key={f.file} className="mt-4 max-w-[980px]" open={r.files.length === 1}>
+          <summary className="cursor-pointer">
+            <b>{f.kind}</b> <span className="text-mute">{f.file}</span> · {plural(f.rows, 'row')}: {showNum(f.new)} new,{' '}
+            {showNum(f.changed)} changed, {showNum(f.unchanged)} unchanged
+            {f.kept > 0 && <span className="late">, {showNum(f.kept)} differ and stay as they are here</span>}
+          </summary>
+          <table className="grid-table mt-1">
+            <thead>
+              <tr>
+                <th className="num">Row</th>
+                <th>What</th>
+                <th>Would be</th>
+                <th>Note</th>
+              </tr>
+            </thead>
+            <tbody>
+              {f.effects.map((e) => (
+                <tr key={e.row}>
+                  <td className="num">{e.row}</td>
+                  <td>{e.what}</td>
+                  <td className={e.does === 'unchanged' ? 'text-mute' : ''}>{doesText[e.does]}</td>
+                  <td className="!whitespace-normal text-mute">{e.notes}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {f.rows > f.effects.length && (
+            <p className="mt-1 text-mute">
+              The first {showNum(f.effects.length)} of {showNum(f.rows)} rows are listed.
+            </p>
+          )}
+        </details>
+      ))}
+    </section>
+  );
+}

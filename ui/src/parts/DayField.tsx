@@ -1,0 +1,113 @@
+import { CalendarDays } from 'lucide-react';
+import { useEffect, useId, useRef, useState } from 'react';
+import { readDay, shift, writeDay } from '../base/day';
+import { Refusal } from './Refusal';
+import { useStrip } from './useStrip';
+
+/** How long nothing is typed before what was typed counts. */
+const pause = 350;
+
+/**
+ * A field for a day: it shows and reads it as the locale writes it, and also takes “fri”, “+3”, “1 dec”; what was understood
+ * stands beneath while it is typed. The up and down arrows move it by a day, the calendar is a click away.
+ */
+export function DayField({
+  value,
+  set,
+  label,
+  className = 'input input-sm',
+  width = 122,
+}: {
+  /** YYYY-MM-DD; empty for none. */
+  value: string;
+  set: (day: string) => void;
+  label: string;
+  className?: string;
+  width?: number;
+}) {
+  const id = useId();
+  const calendar = useRef<HTMLInputElement>(null);
+  const waiting = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const [typed, setTyped] = useState<string>();
+  const today = useStrip().data?.today ?? new Date().toISOString().slice(0, 10);
+  const read = typed === undefined ? undefined : readDay(typed, today);
+  useEffect(() => () => clearTimeout(waiting.current), []);
+  const take = (text: string) => {
+    clearTimeout(waiting.current);
+    const { day } = readDay(text, today);
+    if (day !== undefined && day !== value) set(day);
+    return day !== undefined;
+  };
+  const move = (by: number) => {
+    setTyped(undefined);
+    set(shift(read?.day || value || today, by));
+  };
+  return (
+    <span className="relative inline-flex items-center">
+      <input
+        className={className}
+        style={{ width, paddingRight: 24 }}
+        aria-label={label}
+        aria-invalid={read?.why !== undefined}
+        aria-describedby={read ? id : undefined}
+        autoComplete="off"
+        maxLength={40}
+        value={typed ?? writeDay(value, today)}
+        onFocus={(e) => e.target.select()}
+        onChange={(e) => {
+          const text = e.target.value;
+          setTyped(text);
+          clearTimeout(waiting.current);
+          waiting.current = setTimeout(() => take(text), pause);
+        }}
+        onBlur={() => {
+          if (typed !== undefined && take(typed)) setTyped(undefined);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+            e.preventDefault();
+            move(e.key === 'ArrowUp' ? 1 : -1);
+          } else if (e.key === 'Enter' && typed !== undefined) {
+            // What is typed counts before the form around it is sent off.
+            if (read?.why !== undefined || read?.day !== value) e.preventDefault();
+            if (take(typed)) setTyped(undefined);
+          } else if (e.key === 'Escape' && typed !== undefined) {
+            e.stopPropagation();
+            clearTimeout(waiting.current);
+            setTyped(undefined);
+          }
+        }}
+      />
+      <button
+        type="button"
+        tabIndex={-1}
+        className="absolute right-1 cursor-pointer p-0.5 text-mute hover:text-ink"
+        aria-label="Open the calendar"
+        onClick={() => calendar.current?.showPicker()}
+      >
+        <CalendarDays size={14} aria-hidden />
+      </button>
+      <input
+        ref={calendar}
+        type="date"
+        tabIndex={-1}
+        aria-hidden
+        className="pointer-events-none absolute right-0 bottom-0 w-0 opacity-0"
+        value={value}
+        onChange={(e) => {
+          setTyped(undefined);
+          set(e.target.value);
+        }}
+      />
+      {read?.why !== undefined ? (
+        <Refusal id={id} why={read.why} />
+      ) : (
+        read?.day && (
+          <span id={id} role="status" className="hint">
+            {writeDay(read.day, today)}
+          </span>
+        )
+      )}
+    </span>
+  );
+}
