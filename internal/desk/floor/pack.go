@@ -3,6 +3,7 @@ package floor
 import (
 	"context"
 
+	"journeyman/core/capped"
 	"journeyman/core/journey"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/words"
@@ -19,7 +20,7 @@ type Packing struct {
 // PackageToBe is a carton or pallet with its weight and contents.
 type PackageToBe struct {
 	Kind     string    `json:"kind" enum:"carton,pallet"`
-	WeightG  int64     `json:"weight_g" minimum:"1" maximum:"1000000000" doc:"Weight with contents, in grams"`
+	WeightG  int64     `json:"weight_g,omitempty" minimum:"0" maximum:"1000000000" doc:"Weighed, in grams; 0: as its goods weigh"`
 	Contents []Content `json:"contents" minItems:"1"`
 }
 
@@ -32,8 +33,10 @@ type Content struct {
 // Pack puts picked units into packages. They join the order's shipment that is
 // still being packed in that warehouse, or begin a new one.
 //
-// It locks the lines of the order with their stock, then the shipment. It refuses more than is picked there, empty packages and such
-// without a weight.
+// A package that was not weighed weighs what its goods weigh.
+//
+// It locks the lines of the order with their stock, then the shipment. It refuses more than is picked there, empty packages, and
+// packages whose weight nobody knows.
 func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPack, ask, func(w *command.UnitOfWork) error {
 		lines, err := w.ChooseOrders([]command.OrderSeen{{Number: ask.Order}})
@@ -53,17 +56,18 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 			return err
 		}
 		for i, p := range ask.Packages {
-			if p.WeightG <= 0 {
-				return command.Invalid("Package %d has no weight. Weigh it and type the kilograms.", i+1)
-			}
 			if len(p.Contents) == 0 {
 				return command.Invalid("Package %d is empty. Take it away, or say what is in it.", i+1)
+			}
+			weight := p.weight(w)
+			if weight <= 0 {
+				return command.Invalid("Nobody has said what the goods in package %d weigh. Weigh it and type the kilograms.", i+1)
 			}
 			number, err := w.Tx.NextNumber(store.NumberedPackages)
 			if err != nil {
 				return err
 			}
-			pack := store.Package{ShipmentID: ship.ID, Number: number, Kind: p.Kind, WeightG: p.WeightG}
+			pack := store.Package{ShipmentID: ship.ID, Number: number, Kind: p.Kind, WeightG: weight}
 			if err := w.Tx.Create(&pack); err != nil {
 				return err
 			}
@@ -97,6 +101,23 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 		return nil
 	})
 }
+
+// weight is what the scale said or, if nobody weighed it, what its goods weigh by their items.
+func (p PackageToBe) weight(w *command.UnitOfWork) int64 {
+	if p.WeightG != 0 {
+		return p.WeightG
+	}
+	sum := int64(0)
+	for _, c := range p.Contents {
+		if l := w.Lines[c.Line]; l != nil {
+			sum = capped.Plus(sum, capped.Times(c.Qty, l.WeightG))
+		}
+	}
+	return min(sum, heaviest)
+}
+
+// heaviest is the most that a package can weigh, in grams.
+const heaviest = 1_000_000_000
 
 func openShipment(w *command.UnitOfWork, l *command.Line, house int64) (store.Shipment, error) {
 	s, found, err := w.Tx.OpenShipmentOf(l.OrderID, house)

@@ -83,3 +83,26 @@ func TestWhatPackingWouldComeTo(t *testing.T) {
 	_, err = o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6001", Warehouse: "HL"})
 	desktest.Refused(t, err, command.KindNotFound, "Nothing of SO-6001 is picked at HL")
 }
+
+// What nobody weighed weighs what its goods weigh, and it is asked for where nobody knows that either.
+func TestAPackageThatWasNotWeighedWeighsWhatItsGoodsWeigh(t *testing.T) {
+	t.Parallel()
+	o := desktest.Shortage(t)
+	ctx, ok := context.Background(), desktest.Done(t)
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 15)))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-6002"}}}))
+	o.PickAll(out.Documents[0].Number)
+	line := o.Line("SO-6002", 1).ID
+	pack := floor.Packing{Order: "SO-6002", Warehouse: "HL", Packages: []floor.PackageToBe{
+		{Kind: "carton", Contents: []floor.Content{{Line: line, Qty: 9}}},
+		{Kind: "carton", WeightG: 4100, Contents: []floor.Content{{Line: line, Qty: 6}}},
+	}}
+	_, err := o.Floor.Pack(ctx, o.By(o.Flo), pack)
+	desktest.Refused(t, err, command.KindInvalid, "Nobody has said what the goods in package 1 weigh")
+	o.Owner("UPDATE item SET weight_g = 250 WHERE sku = 'ZB-1'")
+	out = ok(o.Floor.Pack(ctx, o.By(o.Flo), pack))
+	ship, err := o.Query.Shipment(ctx, out.Documents[0].Number)
+	if err != nil || ship.Contents[0].WeightG != 2250 || ship.Contents[1].WeightG != 4100 {
+		t.Errorf("%+v, %v", ship.Contents, err)
+	}
+}

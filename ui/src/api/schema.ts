@@ -3698,9 +3698,9 @@ export interface components {
             kind: "carton" | "pallet";
             /**
              * Format: int64
-             * @description Weight with contents, in grams
+             * @description Weighed, in grams; 0: as its goods weigh
              */
-            weight_g: number;
+            weight_g?: number;
         };
         PackageTried: {
             /**

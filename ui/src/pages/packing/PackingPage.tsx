@@ -109,28 +109,27 @@ function Bench({ job }: { job: Job }) {
   const pack = useCommand('/api/pack');
   const contents = (b: Box) => job.lines.flatMap((l) => ((b.qty[l.id] ?? 0) > 0 ? [{ line: l.id, qty: b.qty[l.id] ?? 0 }] : []));
   const body = { order: job.order, warehouse: job.warehouse, packages: boxes.map(contents) };
-  const tried = useQuery({
+  const trial = useQuery({
     queryKey: ['pack try', body],
     queryFn: ({ signal }) => ask(client.POST('/api/rehearse-pack', { body, signal })),
     placeholderData: keepPreviousData,
     retry: false,
-  }).data;
+  });
+  const tried = trial.data;
   const left = (line: number) => tried?.left.find((l) => l.line === line)?.qty ?? 0;
   const most = (i: number, l: Job['lines'][number]) => tried?.packages[i]?.most.find((m) => m.line === l.id)?.qty ?? l.picked;
   const set = (i: number, patch: Partial<Box>) => setBoxes((bs) => bs.map((b, j) => (i === j ? { ...b, ...patch } : b)));
-  const goods = (i: number) => tried?.packages[i]?.goods_g ?? 0;
-  const weight = (b: Box, i: number) => (b.kg ? grams(b.kg) : goods(i) || undefined);
-  const filled = boxes.flatMap((b, i) =>
-    contents(b).length > 0 ? [{ kind: b.kind, weight_g: weight(b, i), contents: contents(b) }] : [],
-  );
-  const ready =
-    tried !== undefined && filled.length > 0 && filled.every((b) => b.weight_g !== undefined) && may('pack') && !pack.busy;
+  const goods = (i: number) => tried?.packages[i]?.goods_g;
+  // What was not weighed weighs what its goods weigh: the server adds it up, so that nobody waits for the sum shown here.
+  const filled = boxes.filter((b) => contents(b).length > 0);
+  const unread = boxes.some((b) => b.kg && grams(b.kg) === undefined);
+  const ready = filled.length > 0 && !unread && may('pack') && !pack.busy;
   const run = () =>
     pack.run({
       ask: {
         order: job.order,
         warehouse: job.warehouse,
-        packages: filled.map((b) => ({ ...b, weight_g: b.weight_g ?? 0 })),
+        packages: filled.map((b) => ({ kind: b.kind, weight_g: grams(b.kg), contents: contents(b) })),
       },
     });
   return (
@@ -167,7 +166,7 @@ function Bench({ job }: { job: Job }) {
                 className="qty !w-20"
                 inputMode="decimal"
                 aria-label={`Weight of package ${i + 1} in kg`}
-                placeholder={String(goods(i) / 1000)}
+                placeholder={goods(i) === undefined ? '' : String((goods(i) ?? 0) / 1000)}
                 value={b.kg}
                 onChange={(e) => set(i, { kg: e.target.value })}
               />
@@ -200,6 +199,7 @@ function Bench({ job }: { job: Job }) {
       <div className="mt-3 flex items-center gap-3">
         <button
           className="btn btn-sm"
+          disabled={trial.isPlaceholderData || !tried}
           onClick={() =>
             setBoxes((bs) => [
               ...bs,
