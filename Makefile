@@ -76,11 +76,16 @@ lint: tools ## staticcheck, gofumpt, vet, eslint, prettier, tsc, and whether the
 	@cd e2e && npx --no-install tsc --noEmit
 	@go run ./internal/store/posting/generate -check -dir internal/store/migrations
 	@go run ./scripts/notices -check
+	@go run ./scripts/messages -check
 	@scripts/api-client check
 
 .PHONY: client
 client: ## make the TypeScript client anew from the API
 	@scripts/api-client
+
+.PHONY: messages
+messages: ## collect what the server says, for its catalogue
+	@go run ./scripts/messages
 
 .PHONY: notices
 notices: tools ## collect the licences of all that ships

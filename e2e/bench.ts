@@ -34,9 +34,7 @@ async function pressed(browser: Browser, page: Page, key: string): Promise<strin
       await page.waitForTimeout(60);
     }
   });
-  const took = events.flatMap((e) =>
-    e.name === "EventTiming" && e.args?.data?.type === "keydown" ? [e.args.data.duration ?? 0] : [],
-  );
+  const took = events.flatMap((e) => (e.name === "EventTiming" && e.args?.data?.type === "keydown" ? [e.args.data.duration ?? 0] : []));
   expect(took.length).toBeGreaterThan(presses / 2);
   return told(took);
 }

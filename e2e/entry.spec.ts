@@ -235,7 +235,7 @@ test("a quote is approved by a manager and accepted in part; the rest can still 
   await expect(tom.getByLabel("Price, line 1")).toBeDisabled();
   await expect(tom.getByRole("region", { name: "Tray" })).toContainText("£1,080.00");
   await tom.keyboard.press("Control+Enter");
-  await expect(toast(tom, new RegExp(`^Accepted ${number} in part: it is SO-`))).toBeVisible();
+  await expect(toast(tom, new RegExp(`^Accepted part of ${number}: it is SO-`))).toBeVisible();
   // From the order to the quote, and back.
   await expect(tom.getByRole("img", { name: "Line 1: promised 120" })).toBeVisible();
   await tom.getByRole("main").getByRole("link", { name: number }).click();

@@ -70,7 +70,9 @@ test("a view is kept, shared with all, opens the list, and is taken along as a f
   await menu.getByRole("button", { name: "Keep view" }).click();
   await expect(toast(ana, /Web, dearest first/)).toBeVisible();
   const [file] = await Promise.all([ana.waitForEvent("download"), menu.getByRole("link", { name: "CSV" }).click()]);
-  const csv = readFileSync(await file.path(), "utf8").trim().split("\n");
+  const csv = readFileSync(await file.path(), "utf8")
+    .trim()
+    .split("\n");
   expect(csv[0]).toBe("Order,Value,Customer");
   const first = await ana.locator(rows).first().locator("a").first().innerText();
   expect(csv[1]).toContain(first);
@@ -93,7 +95,10 @@ test("a view is kept, shared with all, opens the list, and is taken along as a f
   await tom.getByRole("dialog", { name: "View" }).getByLabel("Margin").uncheck();
   await expect(tom.getByRole("columnheader", { name: /Margin/ })).toHaveCount(0);
   await tom.keyboard.press("Escape");
-  await ana.getByRole("dialog", { name: "View" }).getByRole("button", { name: /^Take away the view/ }).click();
+  await ana
+    .getByRole("dialog", { name: "View" })
+    .getByRole("button", { name: /^Take away the view/ })
+    .click();
   await expect(toast(ana, /is taken away/)).toBeVisible();
 });
 

@@ -139,7 +139,9 @@ test("an order travels from five files to the door in two parts, and a second br
       name: "Line 1: released 32, delivered 66, dropped 2",
     }),
   ).toBeVisible();
-  const second = await toast(ana, /^Released 32/).getByRole("link", { name: /^PL-/ }).innerText();
+  const second = await toast(ana, /^Released 32/)
+    .getByRole("link", { name: /^PL-/ })
+    .innerText();
   await ana.getByLabel("Trail").getByRole("link", { name: second }).first().click();
   await expect(ana.getByRole("button", { name: /^Confirm all 1 line/ })).toBeVisible();
   await ana.keyboard.press("Shift+C");

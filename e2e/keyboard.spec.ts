@@ -2,8 +2,7 @@ import { expect, type Page } from "@playwright/test";
 import { newPage, test, toast, watch } from "./help";
 
 /** The number of a document that a toast names. */
-const named = async (page: Page, said: RegExp, number: RegExp) =>
-  number.exec((await toast(page, said).innerText()) ?? "")?.[0] ?? "";
+const named = async (page: Page, said: RegExp, number: RegExp) => number.exec((await toast(page, said).innerText()) ?? "")?.[0] ?? "";
 
 /** Presses the arrow until the row in focus is the one with the text. */
 async function goToRow(page: Page, text: string) {

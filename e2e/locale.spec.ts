@@ -51,4 +51,8 @@ for (const locale of ["en-GB", "en-US"])
     await ana.goto("/orders?sort=wanted");
     const month = locale === "en-US" ? /(Mon|Tue|Wed|Thu|Fri|Sat|Sun) [A-Z][a-z]{2} \d/ : /(Mon|Tue|Wed|Thu|Fri|Sat|Sun) \d+ [A-Z][a-z]{2}/;
     await expect(ana.locator("tr[data-row]").first()).toContainText(month);
+
+    // And so are the days in what the server says.
+    await ana.goto("/promise");
+    await expect(ana.getByText(new RegExp(`^PO-\\d+ due ${month.source}`)).first()).toBeVisible();
   });

@@ -118,7 +118,11 @@ test("what was rehearsed is there when one comes back to the page", async ({ bro
 
   // Its lines are rows of the grid: sorted by a column, with the order of the row in focus beside them.
   const grid = ana.getByRole("grid", { name: "Lines of the plan" });
-  await grid.getByRole("columnheader", { name: /Wanted/ }).getByRole("button").first().click();
+  await grid
+    .getByRole("columnheader", { name: /Wanted/ })
+    .getByRole("button")
+    .first()
+    .click();
   await expect(ana).toHaveURL(/sort=wanted/);
   const wanted = async () => (await grid.locator("tr[data-row]").all()).length > 3;
   await expect.poll(wanted).toBe(true);
@@ -157,7 +161,10 @@ test("what one did is listed, and stands in the trail, with the way to undo it w
   await ana.goto("/orders/SO-9802");
   const trail = ana.getByLabel("Trail");
   await expect(trail.getByRole("button", { name: /^Undo: / })).toBeVisible();
-  await ana.getByRole("button", { name: /^Release/ }).first().click();
+  await ana
+    .getByRole("button", { name: /^Release/ })
+    .first()
+    .click();
   await expect(toast(ana, /^Released/)).toBeVisible();
   await expect(trail.getByRole("listitem").filter({ hasText: "allocated 5" }).getByRole("button", { name: /^Undo/ })).toHaveCount(0);
 });

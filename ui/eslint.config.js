@@ -8,4 +8,13 @@ export default tseslint.config(
   ...tseslint.configs.recommended,
   { files: ['src/**/*.{ts,tsx}'], plugins: { 'react-hooks': hooks }, rules: { ...hooks.configs.recommended.rules } },
   { rules: { '@typescript-eslint/no-explicit-any': 'error' } },
+  {
+    // What the server says is put into words before it is part of a text: else it would read [object Object].
+    files: ['src/**/*.{ts,tsx}'],
+    languageOptions: { parserOptions: { project: './tsconfig.json' } },
+    rules: {
+      '@typescript-eslint/no-base-to-string': 'error',
+      '@typescript-eslint/restrict-plus-operands': ['error', { allowNumberAndString: true }],
+    },
+  },
 );

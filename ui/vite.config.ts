@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
+import { lingui } from '@lingui/vite-plugin';
 import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
 import { defineConfig, type Plugin } from 'vite';
@@ -21,7 +22,7 @@ function compressed(): Plugin {
 }
 
 export default defineConfig({
-  plugins: [react(), tailwindcss(), compressed()],
+  plugins: [react(), lingui(), tailwindcss(), compressed()],
   build: { outDir, emptyOutDir: false, sourcemap: false },
   // While the front end is worked on, the server answers what is behind it. It takes requests from its own pages only.
   server: { proxy: { '/api': { target: server, changeOrigin: true, headers: { Origin: server } } } },

@@ -3,7 +3,6 @@ package api
 import (
 	"context"
 	"errors"
-	"fmt"
 	"io"
 	"iter"
 	"mime/multipart"
@@ -136,7 +135,7 @@ func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 	var large *http.MaxBytesError
 	switch {
 	case errors.As(err, &large) || errors.As(broken, &large):
-		problem(w, http.StatusRequestEntityTooLarge, fmt.Sprintf("The files are larger than %d MB together. Split them.", mostImport>>20))
+		problem(w, http.StatusRequestEntityTooLarge, "The files are larger than %d MB together. Split them.", mostImport>>20)
 	case broken != nil:
 		problem(w, http.StatusBadRequest, "The files did not come whole. Choose them again.")
 	case err != nil:

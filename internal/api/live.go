@@ -218,7 +218,7 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) {
 	}
 	watching, leave, err := s.Live.watch(v.session.ID, v.actor.ID)
 	if err != nil {
-		problem(w, http.StatusTooManyRequests, err.Error()+".")
+		problem(w, http.StatusTooManyRequests, "%s.", err)
 		return
 	}
 	defer leave()

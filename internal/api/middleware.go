@@ -87,7 +87,7 @@ func (s *Server) recovered(next http.Handler) http.Handler {
 				problem(
 					w, http.StatusInternalServerError,
 					"Something went wrong on our side. Look whether it was done before you repeat it, and tell your administrator "+
-						"the number "+middleware.GetReqID(r.Context())+".",
+						"the number %s.", middleware.GetReqID(r.Context()),
 				)
 			}
 		}()

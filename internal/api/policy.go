@@ -31,7 +31,7 @@ func rehearse[T, O any](s *Server, a huma.API, id, path, summary string, fn func
 		}
 		key, err := uuid.Parse(in.Key)
 		if err != nil {
-			return nil, huma.NewError(http.StatusUnprocessableEntity, "The Progress-Key is not a UUID.")
+			return nil, tell(http.StatusUnprocessableEntity, "The Progress-Key is not a UUID.")
 		}
 		ctx, cancel := context.WithTimeout(ctx, longWithin)
 		defer cancel()

@@ -70,7 +70,7 @@ func TestAPolicyIsComposedRehearsedAndAppliedOverHTTP(t *testing.T) {
 
 	v := rehearsed(t, ana, allocation.RunAsk{Policy: "Of the test", Compare: "First come"})
 	if len(v.Plans) != 2 || v.Plans[0].Policy != "Of the test" || len(v.Plans[0].Goal) == 0 || v.Plans[1].Takes == 0 || v.Count == 0 ||
-		v.Scope != "all open lines" {
+		v.Scope.String() != "all open lines" {
 		t.Fatalf("%+v", v)
 	}
 	if code, body := tom.send("POST", "/api/rehearse-run", "", jsonOf(allocation.RunAsk{})); code != http.StatusUnprocessableEntity &&
@@ -94,7 +94,7 @@ func TestAPolicyIsComposedRehearsedAndAppliedOverHTTP(t *testing.T) {
 		}
 	}
 	w := read[allocation.WhyView](t, tom, "/api/lines/"+jsonOf(line.Line)+"/why")
-	if w.Order != line.Order || !strings.HasPrefix(w.Run, "Of the test, run by Ana Ruiz") {
+	if w.Order != line.Order || !strings.HasPrefix(w.Run.String(), "Of the test, run by Ana Ruiz") {
 		t.Errorf("why %+v", w)
 	}
 	if code, _ := tom.send("GET", "/api/lines/99999/why", "", ""); code != http.StatusNotFound {
@@ -142,7 +142,7 @@ func TestContestedItemsAndRoomOverHTTP(t *testing.T) {
 	first := v.Claims[0]
 	units := []allocation.UnitsOf{{Line: first.Line, Allocated: first.Most, Seen: first.Version}}
 	tried := asks[allocation.ContestView](t, tom, "/api/contest", allocation.ContestAsk{SKU: x.SKU, Warehouse: x.Warehouse, Units: units})
-	if first.Most > first.Has && (tried.Effect.Changes != 1 || tried.Effect.Not != "" || tried.Claims[0].Gets != first.Most) {
+	if first.Most > first.Has && (tried.Effect.Changes != 1 || !tried.Effect.Not.IsZero() || tried.Claims[0].Gets != first.Most) {
 		t.Errorf("tried %+v", tried.Effect)
 	}
 	move := allocation.MoveAsk{SKU: x.SKU, Warehouse: x.Warehouse, Units: units}

@@ -11,21 +11,45 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store/postgres"
+	"journeyman/internal/words"
 )
 
-// problem writes an RFC 9457 problem detail.
-func problem(w http.ResponseWriter, code int, sentence string) {
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(code)
-	_ = json.NewEncoder(w).Encode(huma.ErrorModel{Status: code, Title: http.StatusText(code), Detail: sentence})
+// Problem is an RFC 9457 problem detail. Of what is ours to say it holds the message besides the English sentence.
+type Problem struct {
+	huma.ErrorModel
+	Said words.Message `json:"said,omitzero" doc:"The detail as code and what stands in it"`
+}
+
+func init() {
+	plain := huma.NewError
+	huma.NewError = func(status int, sentence string, errs ...error) huma.StatusError {
+		e := &Problem{}
+		if m, ok := plain(status, sentence, errs...).(*huma.ErrorModel); ok {
+			e.ErrorModel = *m
+		}
+		return e
+	}
+}
+
+// tell is a problem that is ours to say.
+func tell(status int, pattern string, args ...any) *Problem {
+	return telling(status, words.Say(pattern, args...))
+}
+
+func telling(status int, said words.Message) *Problem {
+	return &Problem{huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: said.String()}, said}
+}
+
+// problem writes a problem detail.
+func problem(w http.ResponseWriter, status int, pattern string, args ...any) {
+	refuse(w, tell(status, pattern, args...))
 }
 
 // refuse writes an error that is a problem detail.
 func refuse(w http.ResponseWriter, err error) {
-	var e *huma.ErrorModel
+	var e *Problem
 	if !errors.As(err, &e) {
-		problem(w, http.StatusInternalServerError, "Something went wrong on our side. Try again.")
-		return
+		e = tell(http.StatusInternalServerError, "Something went wrong on our side. Try again.")
 	}
 	w.Header().Set("Content-Type", "application/problem+json")
 	w.WriteHeader(e.Status)
@@ -52,26 +76,25 @@ func (s *Server) answer(ctx context.Context, err error) error {
 	if errors.As(err, &r) {
 		if r.Kind == command.KindForbidden {
 			v := visitorOf(ctx)
-			s.Log.WarnContext(ctx, "refused", "login", v.actor.Login, "address", v.address, "sentence", r.Sentence)
+			s.Log.WarnContext(ctx, "refused", "login", v.actor.Login, "address", v.address, "sentence", r.Message)
 		}
+		e := telling(kindCode[r.Kind], r.Message)
 		if r.Kind == command.KindUnknown {
-			return &huma.ErrorModel{
-				Type: outcomeUnknown, Status: kindCode[r.Kind], Title: http.StatusText(kindCode[r.Kind]), Detail: r.Sentence,
-			}
+			e.Type = outcomeUnknown
 		}
-		return huma.NewError(kindCode[r.Kind], r.Sentence)
+		return e
 	}
 	if errors.Is(err, context.Canceled) {
-		return huma.NewError(499, "The request was cut off before it was answered.")
+		return tell(499, "The request was cut off before it was answered.")
 	}
 	if postgres.Unavailable(err) || postgres.TookTooLong(err) {
 		s.Log.ErrorContext(ctx, "the database does not answer in time", "id", middleware.GetReqID(ctx), "error", err)
-		return huma.NewError(http.StatusServiceUnavailable, "The database does not answer in time. Try again in a moment.")
+		return tell(http.StatusServiceUnavailable, "The database does not answer in time. Try again in a moment.")
 	}
 	id := middleware.GetReqID(ctx)
 	s.Log.ErrorContext(ctx, "request failed", "id", id, "error", err)
-	return huma.NewError(
+	return tell(
 		http.StatusInternalServerError,
-		"Something went wrong on our side; nothing was changed. Try again, and if it stays so tell your administrator the number "+id+".",
+		"Something went wrong on our side; nothing was changed. Try again, and if it stays so tell your administrator the number %s.", id,
 	)
 }

@@ -91,7 +91,7 @@ func post[T any](
 		}
 		key, err := uuid.Parse(in.Key)
 		if err != nil {
-			return nil, huma.NewError(http.StatusUnprocessableEntity, "The Idempotency-Key is not a UUID.")
+			return nil, tell(http.StatusUnprocessableEntity, "The Idempotency-Key is not a UUID.")
 		}
 		if err := verb.Allowed(who); err != nil { // before what is asked is looked at
 			s.count(verb, err)

@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/netip"
+	"reflect"
 	"regexp"
 	"time"
 	"unicode/utf8"
@@ -20,6 +21,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"journeyman/internal/rooms"
+	"journeyman/internal/words"
 )
 
 // Options of a server.
@@ -72,7 +74,7 @@ func (s *Server) Handler() http.Handler {
 			_, _ = w.Write(OpenAPI())
 		})
 		r.HandleFunc("/api/*", func(w http.ResponseWriter, r *http.Request) {
-			problem(w, http.StatusNotFound, "There is nothing at "+r.URL.Path+".")
+			problem(w, http.StatusNotFound, "There is nothing at %s.", r.URL.Path)
 		})
 	})
 	r.Handle("/*", static())
@@ -109,12 +111,12 @@ func init() {
 	make := huma.NewErrorWithContext
 	huma.NewErrorWithContext = func(ctx huma.Context, status int, sentence string, errs ...error) huma.StatusError {
 		if sentence == "cannot read request body" { // what was sent is broken, not the server
-			return make(ctx, http.StatusBadRequest, "The request broke off, or is not as it should be. Send it again.")
+			return tell(http.StatusBadRequest, "The request broke off, or is not as it should be. Send it again.")
 		}
 		for _, err := range errs {
 			var d *huma.ErrorDetail
 			if errors.As(err, &d) && (d.Message == errNotUTF8.Error() || d.Message == errNUL.Error()) {
-				return make(ctx, http.StatusUnprocessableEntity, "The request cannot be read: "+d.Message+".")
+				return tell(http.StatusUnprocessableEntity, "The request cannot be read: %s.", d.Message)
 			}
 		}
 		return make(ctx, status, sentence, errs...)
@@ -131,6 +133,7 @@ func humaOn(r chi.Router) huma.API {
 	cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "", "", ""
 	cfg.CreateHooks = nil
 	cfg.Formats = map[string]huma.Format{"application/json": text, "json": text}
+	cfg.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[words.Message](), reflect.TypeFor[words.Said]())
 	return humachi.New(r, cfg)
 }
 

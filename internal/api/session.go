@@ -167,7 +167,7 @@ func (s *Server) demoRoutes(a huma.API) {
 		}],
 		) (*signedInOut, error) {
 			if !s.Demo {
-				return nil, huma.NewError(http.StatusNotFound, "This is not the demo: sign in with a password.")
+				return nil, tell(http.StatusNotFound, "This is not the demo: sign in with a password.")
 			}
 			for _, p := range demoPeople {
 				if p.Login == in.Body.Login {
@@ -180,7 +180,7 @@ func (s *Server) demoRoutes(a huma.API) {
 					}
 				}
 			}
-			return nil, huma.NewError(http.StatusNotFound, "The demo has nobody of that name.")
+			return nil, tell(http.StatusNotFound, "The demo has nobody of that name.")
 		})
 }
 
@@ -233,7 +233,7 @@ const notSignedIn = "You are not signed in, or your session has ended. Sign in."
 func (s *Server) actor(ctx context.Context) (command.Actor, error) {
 	who := visitorOf(ctx).actor
 	if who.ID == 0 {
-		return who, huma.NewError(http.StatusUnauthorized, notSignedIn)
+		return who, tell(http.StatusUnauthorized, notSignedIn)
 	}
 	return who, nil
 }

@@ -31,7 +31,7 @@ func static() http.Handler {
 		case err == nil:
 			w.Header().Set("Cache-Control", "no-cache")
 		case strings.HasPrefix(name, "assets/") || path.Ext(name) != "" && !strings.Contains(name, "/"):
-			problem(w, http.StatusNotFound, "There is no file "+name+".")
+			problem(w, http.StatusNotFound, "There is no file %s.", name)
 			return
 		default:
 			name = "index.html"

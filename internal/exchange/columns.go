@@ -2,7 +2,6 @@ package exchange
 
 import (
 	"errors"
-	"fmt"
 	"net/mail"
 	"regexp"
 	"strconv"
@@ -12,6 +11,7 @@ import (
 
 	"journeyman/core/days"
 	"journeyman/core/journey"
+	"journeyman/internal/words"
 )
 
 // ItemRow is a row of the items file. Money is in minor units, weight in grams.
@@ -115,7 +115,7 @@ var itemColumns = []column[ItemRow]{
 	{"weight_kg", false, given(decimal(3, itself), func(r *ItemRow) **int64 { return &r.WeightG })},
 	{"price", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.PriceMinor })},
 	{"cost", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.CostMinor })},
-	{"currency", false, pattern(currency, "three capital letters, such as GBP", func(r *ItemRow) *string { return &r.Currency })},
+	{"currency", false, like(currency, words.Say("three capital letters, such as GBP"), func(r *ItemRow) *string { return &r.Currency })},
 }
 
 var substituteColumns = []column[SubstituteRow]{
@@ -126,7 +126,7 @@ var substituteColumns = []column[SubstituteRow]{
 
 var zoneColumns = []column[ZoneRow]{
 	{"zone", true, text(40, func(r *ZoneRow) *string { return &r.Zone })},
-	{"country", false, pattern(country, "two capital letters, such as GB", func(r *ZoneRow) *string { return &r.Country })},
+	{"country", false, like(country, words.Say("two capital letters, such as GB"), func(r *ZoneRow) *string { return &r.Country })},
 	{"postcode", false, text(20, func(r *ZoneRow) *string { return &r.Postcode })},
 	{"service", false, text(60, func(r *ZoneRow) *string { return &r.Service })},
 	{"days", false, given(between(0, 60, itself), func(r *ZoneRow) **int64 { return &r.Days })},
@@ -135,8 +135,8 @@ var zoneColumns = []column[ZoneRow]{
 var stockColumns = []column[StockRow]{
 	{
 		"warehouse", true,
-		pattern(
-			code, "a code of up to 12 capital letters, digits and hyphens, such as HL", func(r *StockRow) *string { return &r.Warehouse },
+		like(
+			code, words.Say("a code of up to 12 capital letters, digits and hyphens, such as HL"), func(r *StockRow) *string { return &r.Warehouse },
 		),
 	},
 	{"warehouse_name", false, text(100, func(r *StockRow) *string { return &r.WarehouseName })},
@@ -158,10 +158,10 @@ var customerColumns = []column[CustomerRow]{
 	{"email", false, func(r *CustomerRow, s string) error {
 		r.Email = s
 		if len(s) > 200 {
-			return errors.New("an e-mail address of at most 200 characters")
+			return expected("an e-mail address of at most 200 characters")
 		}
 		if _, err := mail.ParseAddress(s); err != nil {
-			return errors.New("an e-mail address")
+			return expected("an e-mail address")
 		}
 		return nil
 	}},
@@ -169,7 +169,7 @@ var customerColumns = []column[CustomerRow]{
 		v, err := Decimal(strings.TrimSuffix(s, "%"), 2)
 		r.Discount = &v
 		if err != nil || v > 10_000 {
-			return errors.New("a per cent from 0 to 100 with at most 2 digits after the point, such as 7.5")
+			return expected("a per cent from 0 to 100 with at most 2 digits after the point, such as 7.5")
 		}
 		return nil
 	}},
@@ -183,7 +183,7 @@ var customerColumns = []column[CustomerRow]{
 	{"street", false, text(200, func(r *CustomerRow) *string { return &r.Street })},
 	{"city", false, text(100, func(r *CustomerRow) *string { return &r.City })},
 	{"postcode", false, text(20, func(r *CustomerRow) *string { return &r.Postcode })},
-	{"country", false, pattern(country, "two capital letters, such as GB", func(r *CustomerRow) *string { return &r.Country })},
+	{"country", false, like(country, words.Say("two capital letters, such as GB"), func(r *CustomerRow) *string { return &r.Country })},
 }
 
 var inboundColumns = []column[InboundRow]{
@@ -224,14 +224,30 @@ var orderColumns = []column[OrderRow]{
 // The biggest number that is read: quantities far beyond any warehouse, yet safe to add up.
 const most = 1_000_000_000
 
+// expectation says what a value should be.
+type expectation struct{ words.Message }
+
+func (e expectation) Error() string { return e.String() }
+
+func expected(pattern string, args ...any) error { return expectation{words.Say(pattern, args...)} }
+
+// said is what was expected, of whatever error.
+func said(err error) words.Message {
+	var e expectation
+	if errors.As(err, &e) {
+		return e.Message
+	}
+	return words.Plain(err.Error())
+}
+
 func text[T any](longest int, at func(*T) *string) func(*T, string) error {
 	return func(r *T, s string) error {
 		*at(r) = s
 		if utf8.RuneCountInString(s) > longest {
-			return fmt.Errorf("at most %d characters", longest)
+			return expected("at most %d characters", longest)
 		}
 		if strings.ContainsFunc(s, func(c rune) bool { return c < ' ' && c != '\n' && c != '\t' && c != '\r' }) {
-			return errors.New("text without control characters")
+			return expected("text without control characters")
 		}
 		return nil
 	}
@@ -241,7 +257,7 @@ func whole[T any](least int64, at func(*T) *int64) func(*T, string) error {
 	return func(r *T, s string) error {
 		v, err := strconv.ParseInt(s, 10, 64)
 		if err != nil || v < least || v > most {
-			return fmt.Errorf("a whole number from %d to %d", least, int64(most))
+			return expected("a whole number from %d to %d", least, int64(most))
 		}
 		*at(r) = v
 		return nil
@@ -252,7 +268,7 @@ func between[T any](least, greatest int64, at func(*T) *int64) func(*T, string) 
 	return func(r *T, s string) error {
 		v, err := strconv.ParseInt(s, 10, 64)
 		if err != nil || v < least || v > greatest {
-			return fmt.Errorf("a whole number from %d to %d", least, greatest)
+			return expected("a whole number from %d to %d", least, greatest)
 		}
 		*at(r) = v
 		return nil
@@ -262,7 +278,7 @@ func between[T any](least, greatest int64, at func(*T) *int64) func(*T, string) 
 // Decimal reads a decimal number with at most `places` digits after the point as a
 // whole number of its smallest unit: "4.2" with 2 places is 420.
 func Decimal(s string, places int) (int64, error) {
-	wrong := fmt.Errorf("a number such as 1234.5, not negative, with at most %d digits after the point", places)
+	wrong := expected("a number such as 1234.5, not negative, with at most %d digits after the point", places)
 	head, tail, _ := strings.Cut(s, ".")
 	if head == "" || len(tail) > places || strings.Trim(head+tail, "0123456789") != "" || len(head) > 9 {
 		return 0, wrong
@@ -300,11 +316,11 @@ var (
 	code     = regexp.MustCompile(`^[A-Z0-9][A-Z0-9-]{0,11}$`)
 )
 
-func pattern[T any](p *regexp.Regexp, expected string, at func(*T) *string) func(*T, string) error {
+func like[T any](p *regexp.Regexp, what words.Message, at func(*T) *string) func(*T, string) error {
 	return func(r *T, s string) error {
 		*at(r) = s
 		if !p.MatchString(s) {
-			return errors.New(expected)
+			return expectation{what}
 		}
 		return nil
 	}
@@ -319,7 +335,7 @@ func oneOf[T any](values []string, at func(*T) *string) func(*T, string) error {
 				return nil
 			}
 		}
-		return errors.New("one of " + strings.Join(values, ", "))
+		return expected("one of %s", strings.Join(values, ", "))
 	}
 }
 
@@ -331,7 +347,7 @@ func day[T any](at func(*T) *string) func(*T, string) error {
 	return func(r *T, s string) error {
 		d, err := days.Parse(s)
 		if err != nil || d < days.Date(1990, 1, 1) || d > days.Date(2199, 12, 31) {
-			return errors.New("a day as YYYY-MM-DD, such as 2027-03-01")
+			return expected("a day as YYYY-MM-DD, such as 2027-03-01")
 		}
 		*at(r) = d.String()
 		return nil
@@ -346,7 +362,7 @@ func moment[T any](at func(*T) *time.Time) func(*T, string) error {
 				return nil
 			}
 		}
-		return errors.New("a time as 2027-03-01T09:30:00Z, or a day as 2027-03-01")
+		return expected("a time as 2027-03-01T09:30:00Z, or a day as 2027-03-01")
 	}
 }
 
@@ -357,5 +373,5 @@ func yesNo(s string) (bool, error) {
 	case "no", "false", "0":
 		return false, nil
 	}
-	return false, errors.New("yes or no")
+	return false, expected("yes or no")
 }

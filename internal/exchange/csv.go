@@ -17,6 +17,8 @@ import (
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"journeyman/internal/words"
 )
 
 // File is a file, CSV or XLSX, as it is handed over.
@@ -50,14 +52,14 @@ const (
 
 // Fault is what is wrong with a file, and where: the same in however many rows.
 type Fault struct {
-	File     string `json:"file"`
-	Row      int    `json:"row" doc:"Line in the file, the header being 1; 0 if the whole file is meant; of several rows the first"`
-	Column   string `json:"column"`
-	Got      string `json:"got" doc:"In that row"`
-	Expected string `json:"expected"`
-	Mend     string `json:"mend,omitempty" doc:"What would mend it, if more can be said than what was expected"`
-	Times    int    `json:"times" doc:"In how many rows it is so"`
-	Rows     []int  `json:"rows" doc:"The first of them"`
+	File     string        `json:"file"`
+	Row      int           `json:"row" doc:"Line in the file, the header being 1; 0 if the whole file is meant; of several rows the first"`
+	Column   string        `json:"column"`
+	Got      string        `json:"got" doc:"In that row"`
+	Expected words.Message `json:"expected"`
+	Mend     words.Message `json:"mend,omitzero" doc:"What would mend it, if more can be said than what was expected"`
+	Times    int           `json:"times" doc:"In how many rows it is so"`
+	Rows     []int         `json:"rows" doc:"The first of them"`
 }
 
 // Error is the fault in a sentence.
@@ -81,7 +83,7 @@ func (f Fault) Error() string {
 
 // alike names what is wrong without the row and without the numbers in it: faults that are alike are gathered.
 func (f Fault) alike() string {
-	return f.File + "\x00" + f.Column + "\x00" + digits.ReplaceAllString(f.Expected, "#")
+	return f.File + "\x00" + f.Column + "\x00" + digits.ReplaceAllString(f.Expected.String(), "#")
 }
 
 var digits = regexp.MustCompile(`\d+`)
@@ -281,13 +283,13 @@ func (s *sheet) scan(reading Reading) bool {
 	header, ok := s.next()
 	if !ok {
 		if b.Faulty == before && b.Err == nil {
-			b.Fault(Fault{File: s.name, Expected: "a first row with the names of the columns"})
+			b.Fault(Fault{File: s.name, Expected: words.Say("a first row with the names of the columns")})
 		}
 		return true
 	}
 	if len(header) > mostColumns {
 		b.Fault(Fault{
-			File: s.name, Row: s.line, Got: fmt.Sprintf("%d columns", len(header)), Expected: fmt.Sprintf("at most %d", mostColumns),
+			File: s.name, Row: s.line, Got: fmt.Sprintf("%d columns", len(header)), Expected: words.Say("at most %d", mostColumns),
 		})
 		return true
 	}
@@ -297,7 +299,7 @@ func (s *sheet) scan(reading Reading) bool {
 		shape.Header = append(shape.Header, strings.Clone(strings.TrimSpace(h)))
 		h = plainName(h)
 		if h != "" && seen[h] {
-			b.Fault(Fault{File: s.name, Row: s.line, Column: h, Expected: "each column once"})
+			b.Fault(Fault{File: s.name, Row: s.line, Column: h, Expected: words.Say("each column once")})
 			return true
 		}
 		seen[h] = true
@@ -309,7 +311,7 @@ func (s *sheet) scan(reading Reading) bool {
 	err := s.choose(&shape, reading)
 	if err == nil && shape.Asks == "" && shape.Mapping.Kind != LeftOut {
 		if other, twice := b.Names[shape.Mapping.Kind]; twice {
-			err = &Fault{Expected: fmt.Sprintf("one file of %s; %s is one already", shape.Mapping.Kind, other)}
+			err = &Fault{Expected: words.Say("one file of %s; %s is one already", shape.Mapping.Kind, other)}
 		}
 	}
 	if err != nil {
@@ -445,9 +447,9 @@ func kindOf(names []string) (Kind, *Fault) {
 	case has("sku", "name"):
 		return Items, nil
 	}
-	return "", &Fault{Expected: "the columns of one of the seven files: items (sku, name), substitutes (sku, substitute), zones (zone, " +
+	return "", &Fault{Expected: words.Say("the columns of one of the seven files: items (sku, name), substitutes (sku, substitute), zones (zone, " +
 		"days), stock (warehouse, sku, on_hand), " +
-		"customers (customer, name, ship_to), inbound (ref, sku, warehouse, due, qty), orders (order, line, customer, sku, qty, wanted)"}
+		"customers (customer, name, ship_to), inbound (ref, sku, warehouse, due, qty), orders (order, line, customer, sku, qty, wanted)")}
 }
 
 // fits says why a file with those columns is none of the kind.
@@ -459,12 +461,12 @@ func fits(k Kind, names []string) *Fault {
 	}
 	for _, n := range names {
 		if n != "" && !slices.Contains(known, n) {
-			return &Fault{Column: n, Expected: "one of the columns " + strings.Join(known, ", ")}
+			return &Fault{Column: n, Expected: words.Say("one of the columns %s", strings.Join(known, ", "))}
 		}
 	}
 	for _, c := range columns {
 		if c.Required && !slices.Contains(names, c.Name) {
-			return &Fault{Column: c.Name, Expected: "this column to be there"}
+			return &Fault{Column: c.Name, Expected: words.Say("this column to be there")}
 		}
 	}
 	return nil
@@ -595,13 +597,13 @@ func (*csvSource) typed() bool { return false }
 func (s *csvSource) record() (rec []string, line int, ok bool) {
 	s.from.row()
 	rec, err := s.r.Read()
-	fault := func(row int, expected string) {
-		s.b.Fault(Fault{File: s.name, Row: row, Expected: expected})
+	fault := func(row int, pattern string, args ...any) {
+		s.b.Fault(Fault{File: s.name, Row: row, Expected: words.Say(pattern, args...)})
 	}
 	var wrong *csv.ParseError
 	switch {
 	case errors.Is(s.from.err, errLongRow):
-		fault(s.line+1, fmt.Sprintf("rows of at most %d kB, with quotes that are closed", mostRecord>>10))
+		fault(s.line+1, "rows of at most %d kB, with quotes that are closed", mostRecord>>10)
 	case s.from.err != nil && !errors.Is(s.from.err, io.EOF):
 		s.b.Err = s.from.err
 	case errors.Is(err, io.EOF):
@@ -640,7 +642,7 @@ func readRows[T any](s *sheet, columns []column[T], named func(*T) (a, b string)
 		if len(rec) != s.width {
 			s.b.Fault(Fault{
 				File: s.name, Row: s.line, Got: fmt.Sprintf("%d fields", len(rec)),
-				Expected: fmt.Sprintf("%d, as in the header", s.width),
+				Expected: words.Say("%d, as in the header", s.width),
 			})
 			continue
 		}
@@ -654,13 +656,13 @@ func readRows[T any](s *sheet, columns []column[T], named func(*T) (a, b string)
 			text = strings.Clone(strings.TrimSpace(text))
 			if text == "" {
 				if c.required {
-					s.b.Fault(Fault{File: s.name, Row: s.line, Column: c.name, Expected: "a value; it may not be empty"})
+					s.b.Fault(Fault{File: s.name, Row: s.line, Column: c.name, Expected: words.Say("a value; it may not be empty")})
 				}
 				continue
 			}
 			read, mend := s.plain(c.name, text)
 			if err := c.set(&v, read); err != nil {
-				s.b.Fault(Fault{File: s.name, Row: s.line, Column: c.name, Got: text, Expected: err.Error(), Mend: mend})
+				s.b.Fault(Fault{File: s.name, Row: s.line, Column: c.name, Got: text, Expected: said(err), Mend: mend})
 			}
 		}
 		s.b.Rows[s.kind]++
@@ -675,29 +677,29 @@ func readRows[T any](s *sheet, columns []column[T], named func(*T) (a, b string)
 }
 
 // plain writes a day or a number as columns read them, by the formats of the file; and says what would mend it if it is none.
-func (s *sheet) plain(column, text string) (read, mend string) {
+func (s *sheet) plain(column, text string) (read string, mend words.Message) {
 	if slices.Contains(dayColumns, column) {
 		if s.source.typed() {
 			if day, ok := daySerial(text); ok {
-				return day, ""
+				return day, mend
 			}
 		}
 		if day, ok := plainDay(text, s.formats.Days); ok {
-			return day, ""
+			return day, mend
 		}
-		return text, "If all days in the file are written like this, change how it is read."
+		return text, words.Say("If all days in the file are written like this, change how it is read.")
 	}
 	if !slices.Contains(numberColumns, column) {
 		if s.source.typed() && exponent.MatchString(text) {
 			text = plainFloat(text) // the number of an article that was kept as a number
 		}
-		return text, ""
+		return text, mend
 	}
 	if s.source.typed() {
 		text = plainFloat(text)
 	}
 	if text = plainNumber(text, s.formats.Decimal); strings.ContainsAny(text, ".,") {
-		mend = "If the point or the comma means something else in this file, change how it is read."
+		mend = words.Say("If the point or the comma means something else in this file, change how it is read.")
 	}
 	return text, mend
 }

@@ -3,13 +3,14 @@ package exchange
 import (
 	"bytes"
 	"errors"
-	"fmt"
 	"io"
 	"runtime"
 	"slices"
 	"strings"
 	"testing"
 	"unicode/utf8"
+
+	"journeyman/internal/words"
 )
 
 // batch is what was read, with the rows.
@@ -79,7 +80,7 @@ func TestADecimalCommaIsReadWhereFieldsAreParted(t *testing.T) {
 	if b := read("sku,name,price\nA,B,\"4,20\"\n"); b.Faulty != 0 || *b.item(0).PriceMinor != 420 {
 		t.Errorf("%+v", b)
 	}
-	if b := read("sku,name,price\nA,B,4.20\nC,D,\"4,20\"\n"); b.Faulty != 1 || b.Faults[0].Row != 3 || b.Faults[0].Mend == "" {
+	if b := read("sku,name,price\nA,B,4.20\nC,D,\"4,20\"\n"); b.Faulty != 1 || b.Faults[0].Row != 3 || b.Faults[0].Mend.String() == "" {
 		t.Errorf("a comma and a point before the fraction in one file: %+v", b.Faults)
 	}
 }
@@ -95,14 +96,14 @@ func TestManyFaultsAreCountedAndSomeListed(t *testing.T) {
 	}
 	var many Found
 	for i := range 300 {
-		many.Fault(Fault{File: "a.csv", Row: i, Column: strings.Repeat("c", i), Expected: "the same as in row " + fmt.Sprint(i)})
+		many.Fault(Fault{File: "a.csv", Row: i, Column: strings.Repeat("c", i), Expected: words.Say("the same as in row %d", i)})
 	}
 	if many.Faulty != 300 || len(many.Faults) != MostFaults {
 		t.Errorf("%d faults, %d listed", many.Faulty, len(many.Faults))
 	}
 	// What is added to a copy does not come back.
 	copied := many.Clone()
-	copied.Fault(Fault{File: "a.csv", Row: 999, Expected: "the same as in row 7"})
+	copied.Fault(Fault{File: "a.csv", Row: 999, Expected: words.Say("the same as in row %d", 7)})
 	if many.Faults[0].Times != 1 || copied.Faults[0].Times != 2 {
 		t.Errorf("%+v, %+v", many.Faults[0], copied.Faults[0])
 	}
@@ -127,7 +128,7 @@ func TestWhatIsTooLargeIsRefusedAtOnce(t *testing.T) {
 		"not UTF-8":               {File{Name: "f.csv", Data: []byte("sku,name\nA,\xff\n")}, "UTF-8"},
 	} {
 		b := readFiles(c.file)
-		if b.Faulty != 1 || !strings.Contains(b.Faults[0].Expected, c.want) {
+		if b.Faulty != 1 || !strings.Contains(b.Faults[0].Expected.String(), c.want) {
 			t.Errorf("%s: %+v", name, b.Faults)
 		}
 	}
@@ -160,7 +161,7 @@ func FuzzRead(f *testing.F) {
 			t.Error("neither read nor refused")
 		}
 		for _, x := range b.Faults {
-			if !utf8.ValidString(x.Error()) || x.Expected == "" {
+			if !utf8.ValidString(x.Error()) || x.Expected.IsZero() {
 				t.Errorf("%+v", x)
 			}
 		}

@@ -189,15 +189,15 @@ var otherNames = map[string][]string{
 	"tier":         {"priority", "class", "rank"},
 }
 
-func words(s string) string {
+func spelled(s string) string {
 	return strings.Join(strings.FieldsFunc(strings.ToLower(s), func(r rune) bool {
 		return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r > 127)
 	}), " ")
 }
 
 func means(column, header string) bool {
-	h := words(header)
-	return h == words(column) || slices.ContainsFunc(otherNames[column], func(n string) bool { return words(n) == h })
+	h := spelled(header)
+	return h == spelled(column) || slices.ContainsFunc(otherNames[column], func(n string) bool { return spelled(n) == h })
 }
 
 // propose guesses how a file with such columns could be read: as the kind of which it has most of the columns that are needed, then most of
@@ -214,7 +214,7 @@ func propose(header []string) Mapping {
 					continue
 				}
 				i := slices.IndexFunc(k.Columns, func(c ColumnHelp) bool {
-					return !taken[c.Name] && (exact && words(c.Name) == words(h) || !exact && means(c.Name, h))
+					return !taken[c.Name] && (exact && spelled(c.Name) == spelled(h) || !exact && means(c.Name, h))
 				})
 				if i >= 0 {
 					taken[k.Columns[i].Name] = true

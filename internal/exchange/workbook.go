@@ -2,10 +2,11 @@ package exchange
 
 import (
 	"errors"
-	"fmt"
 	"io"
 	"os"
 	"strings"
+
+	"journeyman/internal/words"
 
 	"github.com/xuri/excelize/v2"
 )
@@ -32,7 +33,7 @@ func (b *Found) scanWorkbook(name string, in io.Reader, from *counting, reading 
 	}()
 	if _, err := io.Copy(kept, in); err != nil {
 		if errors.Is(from.err, errLongRow) {
-			b.Fault(Fault{File: name, Expected: fmt.Sprintf("a workbook of at most %d MB: save it as CSV", mostWorkbook>>20)})
+			b.Fault(Fault{File: name, Expected: words.Say("a workbook of at most %d MB: save it as CSV", mostWorkbook>>20)})
 		} else {
 			b.Err = err
 		}
@@ -42,7 +43,7 @@ func (b *Found) scanWorkbook(name string, in io.Reader, from *counting, reading 
 		RawCellValue: true, UnzipSizeLimit: mostUnzipped, UnzipXMLSizeLimit: mostInMemory,
 	})
 	if err != nil {
-		b.Fault(Fault{File: name, Expected: "a workbook (XLSX) that can be opened, without a password, or a CSV file"})
+		b.Fault(Fault{File: name, Expected: words.Say("a workbook (XLSX) that can be opened, without a password, or a CSV file")})
 		return true
 	}
 	defer func() { _ = book.Close() }()
@@ -62,7 +63,7 @@ func (b *Found) scanWorkbook(name string, in io.Reader, from *counting, reading 
 		}
 	}
 	if len(sheets) == 0 {
-		b.Fault(Fault{File: name, Expected: "a sheet with a first row that names the columns"})
+		b.Fault(Fault{File: name, Expected: words.Say("a sheet with a first row that names the columns")})
 	}
 	for _, s := range sheets {
 		if len(sheets) == 1 {
@@ -92,13 +93,13 @@ func (s *rowsSource) record() (rec []string, line int, ok bool) {
 		s.line++
 		rec, err := s.rows.Columns()
 		if err != nil {
-			s.b.Fault(Fault{File: s.name, Row: s.line, Expected: "a sheet that can be read"})
+			s.b.Fault(Fault{File: s.name, Row: s.line, Expected: words.Say("a sheet that can be read")})
 			return nil, 0, false
 		}
 		for i, text := range rec {
 			rec[i] = strings.ToValidUTF8(text, "�")
 			if len(text) > mostRecord {
-				s.b.Fault(Fault{File: s.name, Row: s.line, Expected: fmt.Sprintf("cells of at most %d kB", mostRecord>>10)})
+				s.b.Fault(Fault{File: s.name, Row: s.line, Expected: words.Say("cells of at most %d kB", mostRecord>>10)})
 				return nil, 0, false
 			}
 		}

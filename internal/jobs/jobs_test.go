@@ -111,7 +111,7 @@ func TestADispatchLeavesWhenTheCarrierHasTakenIt(t *testing.T) {
 			t.Errorf("stock fell before the carrier had taken it: %+v", l.At)
 		}
 		_, err := c.rooms.Dock.Dispatch(t.Context(), c.By(c.Flo), []dock.ShipmentSeen{{Number: c.shipment}})
-		desktest.Refused(t, err, command.KindConflict, "being asked")
+		desktest.Refused(t, err, command.KindConflict, "was asked")
 		_, err = c.Floor.Unpack(t.Context(), c.By(c.Flo), s.Contents[0].Number)
 		desktest.Refused(t, err, command.KindConflict, "until it has answered")
 	}

@@ -3,7 +3,6 @@ package query
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -13,8 +12,8 @@ import (
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // ItemRow is an item in a list.
@@ -110,9 +109,9 @@ type ItemPage struct {
 
 // StockMove is something that changed an item's stock.
 type StockMove struct {
-	At   string `json:"at" format:"date-time"`
-	Who  string `json:"who"`
-	Text string `json:"text"`
+	At   string        `json:"at" format:"date-time"`
+	Who  string        `json:"who"`
+	Text words.Message `json:"text"`
 }
 
 // Item returns the page of an item.
@@ -232,24 +231,24 @@ func (d *Desk) cells(r *store.Reader, item int64) ([]CellView, error) {
 	return out, nil
 }
 
-func stockText(e store.StockEntry) string {
-	s := fmt.Sprintf("%s %d at %s", words.Past(e.Kind), e.Qty, e.Warehouse)
+func stockText(e store.StockEntry) words.Message {
+	s := words.Say("%s %d at %s", words.Past(e.Kind), e.Qty, e.Warehouse)
 	switch journey.Kind(e.Kind) {
 	case journey.Short:
-		s = fmt.Sprintf("found %d %s at %s", e.Qty, e.Cause, e.Warehouse)
+		s = words.Say("found %d %s at %s", e.Qty, e.Cause, e.Warehouse)
 	case journey.Set:
-		s = fmt.Sprintf("set %d aside as unusable at %s", e.Qty, e.Warehouse)
+		s = words.Say("set %d aside as unusable at %s", e.Qty, e.Warehouse)
 	case journey.Unset:
-		s = fmt.Sprintf("made %d usable again at %s", e.Qty, e.Warehouse)
+		s = words.Say("made %d usable again at %s", e.Qty, e.Warehouse)
 	}
 	if e.Bin != "" {
-		s += ", bin " + e.Bin
+		s = words.Say("%s, bin %s", s, e.Bin)
 	}
 	if e.Ref != "" {
-		s += ", from " + e.Ref
+		s = words.Say("%s, from %s", s, e.Ref)
 	}
 	if e.OrderNo != "" {
-		s += ", for " + e.OrderNo
+		s = words.Say("%s, for %s", s, e.OrderNo)
 	}
 	return s
 }

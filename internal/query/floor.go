@@ -12,6 +12,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // OpenPage is a page of lines with open units.
@@ -215,7 +216,7 @@ type ShipmentView struct {
 	Dispatched string         `json:"dispatched,omitempty" format:"date-time"`
 	Expected   string         `json:"expected,omitempty" format:"date"`
 	Delivered  string         `json:"delivered,omitempty" format:"date-time"`
-	Waits      string         `json:"waits,omitempty" doc:"Why it may not leave yet"`
+	Waits      words.Message  `json:"waits,omitzero" doc:"Why it may not leave yet"`
 	Asked      string         `json:"asked,omitempty" format:"date-time" doc:"Since when the carrier is being asked"`
 	AskedTimes int            `json:"asked_times,omitempty" doc:"How often it was asked in vain"`
 	AskedNote  string         `json:"asked_note,omitempty" doc:"Why it was in vain"`
@@ -282,7 +283,7 @@ func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 	default:
 		v.Late = h.ShipBy < today
 		if waitsForMore(h) {
-			v.Waits = "its ship rule makes it wait for the rest"
+			v.Waits = words.Say("its ship rule makes it wait for the rest")
 		}
 	}
 	if h.AskedAt != nil {

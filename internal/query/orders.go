@@ -10,6 +10,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // OrdersPage is a page of orders.
@@ -210,11 +211,11 @@ func mayTakeBack(who command.Actor, person int64, verb string) bool {
 
 // Action is something that a person did.
 type Action struct {
-	Command int64  `json:"command"`
-	At      string `json:"at" format:"date-time"`
-	Text    string `json:"text"`
-	Undone  bool   `json:"undone"`
-	Undo    bool   `json:"undo" doc:"It can be taken back: nothing else has happened to its lines"`
+	Command int64         `json:"command"`
+	At      string        `json:"at" format:"date-time"`
+	Text    words.Message `json:"text"`
+	Undone  bool          `json:"undone"`
+	Undo    bool          `json:"undo" doc:"It can be taken back: nothing else has happened to its lines"`
 }
 
 // mostActions is how many of a person's actions are listed.
@@ -236,7 +237,7 @@ func (d *Desk) Actions(ctx context.Context, who command.Actor) ([]Action, error)
 	stands, err := r.Standing(mine)
 	out := make([]Action, len(rows))
 	for i, a := range rows {
-		out[i] = Action{a.ID, a.At.UTC().Format(time.RFC3339), a.Sentence, a.Undone, stands[a.ID]}
+		out[i] = Action{a.ID, a.At.UTC().Format(time.RFC3339), words.Read(a.Said, a.Sentence), a.Undone, stands[a.ID]}
 	}
 	return out, err
 }

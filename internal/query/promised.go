@@ -7,26 +7,27 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // PromisedRow is a promise in the list of those that stand.
 type PromisedRow struct {
-	Day       string `json:"day" format:"date"`
-	Order     string `json:"order"`
-	Line      int    `json:"line"`
-	LineID    int64  `json:"line_id"`
-	Customer  string `json:"customer"`
-	Tier      int    `json:"tier"`
-	SKU       string `json:"sku"`
-	Item      string `json:"item"`
-	Qty       int64  `json:"qty"`
-	Warehouse string `json:"warehouse"`
-	ShipBy    string `json:"ship_by" format:"date"`
-	Late      bool   `json:"late" doc:"Promised for a later day than the line is to be shipped"`
-	Past      bool   `json:"past" doc:"Its day has passed and it is not allocated"`
-	Free      int64  `json:"free" doc:"Free of the item at the warehouse now"`
-	Rests     string `json:"rests" doc:"What it rests on, in words"`
-	Shaky     bool   `json:"shaky" doc:"More is promised than there will be by then, so it cannot be kept as things stand"`
+	Day       string        `json:"day" format:"date"`
+	Order     string        `json:"order"`
+	Line      int           `json:"line"`
+	LineID    int64         `json:"line_id"`
+	Customer  string        `json:"customer"`
+	Tier      int           `json:"tier"`
+	SKU       string        `json:"sku"`
+	Item      string        `json:"item"`
+	Qty       int64         `json:"qty"`
+	Warehouse string        `json:"warehouse"`
+	ShipBy    string        `json:"ship_by" format:"date"`
+	Late      bool          `json:"late" doc:"Promised for a later day than the line is to be shipped"`
+	Past      bool          `json:"past" doc:"Its day has passed and it is not allocated"`
+	Free      int64         `json:"free" doc:"Free of the item at the warehouse now"`
+	Rests     words.Message `json:"rests" doc:"What it rests on, in words"`
+	Shaky     bool          `json:"shaky" doc:"More is promised than there will be by then, so it cannot be kept as things stand"`
 }
 
 // PromisedPage is the promises that stand, and how much is open without one.
@@ -66,7 +67,8 @@ func (d *Desk) Promised(ctx context.Context, query string) (PromisedPage, error)
 			Qty:  p.Qty, Warehouse: p.Warehouse, ShipBy: p.ShipBy, Late: p.Day > p.ShipBy, Past: p.Day < today,
 			Free: s.Cells[command.CellKey{Item: p.ItemID, Warehouse: p.WarehouseID}].Free,
 		}
-		row.Rests, row.Shaky = s.RestsOn(p.PromiseRow)
+		rest := s.RestsOn(p.PromiseRow)
+		row.Rests, row.Shaky = rest.Text, rest.Shaky
 		out.Promises[i] = row
 	}
 	return out, nil

@@ -23,6 +23,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Todo is something that waits for a person, with its one next step.
@@ -46,7 +47,7 @@ type Todo struct {
 	Zone       string            `json:"zone" doc:"Time zone of the warehouse, by its IANA name"`
 	Next       string            `json:"next" format:"date" doc:"The day that it becomes if that is missed"`
 	Missed     int               `json:"missed" doc:"Working days that are lost already"`
-	Note       string            `json:"note,omitempty" doc:"What is in its way: holds, what a promise lacks, what the carrier said"`
+	Note       words.Message     `json:"note,omitzero" doc:"What is in its way: holds, what a promise lacks, what the carrier said"`
 	Verb       string            `json:"verb" doc:"The command that it takes"`
 	Chosen     []command.LineQty `json:"chosen" doc:"What can be allocated or released of it at once, as it was seen"`
 	Promise    *TodoPromise      `json:"promise,omitempty" doc:"What is to be promised"`
@@ -238,7 +239,7 @@ func (g *gathering) shipments() (out []matter, err error) {
 		}
 		if err := g.add(&out, todo.Matter{Kind: todo.Dispatch, Tier: h.Tier, Value: h.ValueMinor}, h.ShipBy, h.Warehouse, Todo{
 			Document: "shipment", Number: h.Number, Customer: h.CustomerName, Customers: 1, Currency: h.Currency, Units: h.Units,
-			Note: h.Refused,
+			Note: words.Plain(h.Refused),
 		}); err != nil {
 			return nil, err
 		}
@@ -257,7 +258,7 @@ func (g *gathering) underWay() (out []matter, err error) {
 		}
 		if err := g.add(&out, todo.Matter{Kind: todo.Delivery, Tier: h.Tier, Value: h.ValueMinor}, h.Expected, h.Warehouse, Todo{
 			Document: "shipment", Number: h.Number, Customer: h.CustomerName, Customers: 1, Currency: h.Currency, Units: h.Units,
-			Note: h.Exception,
+			Note: words.Plain(h.Exception),
 		}); err != nil {
 			return nil, err
 		}
@@ -365,7 +366,7 @@ func (g *gathering) held() (out []matter, err error) {
 	for _, h := range rows {
 		row := Todo{
 			Document: "order", Number: h.Number, Customer: h.Customer, Customers: 1, Currency: h.Currency, Units: h.Units, Lines: h.Lines,
-			Note: strings.ReplaceAll(h.Kinds, " ", ", "),
+			Note: words.Plain(strings.ReplaceAll(h.Kinds, " ", ", ")),
 		}
 		if err := g.add(&out, todo.Matter{Kind: todo.Hold, Tier: h.Tier, Value: h.ValueMinor}, h.ShipBy, h.Warehouse, row); err != nil {
 			return nil, err
@@ -460,8 +461,8 @@ func (g *gathering) couldHave(s *supply.Supply, ids store.IDs, lines []store.Lin
 func (g *gathering) broken(s *supply.Supply, promises []store.PromiseLine, gets map[int64]int64) (out []matter, err error) {
 	at := map[int64]int{}
 	for _, p := range promises {
-		rests, shaky := s.RestsOn(p.PromiseRow)
-		if !shaky || gets[p.LineID] > 0 {
+		rest := s.RestsOn(p.PromiseRow)
+		if !rest.Shaky || gets[p.LineID] > 0 {
 			continue
 		}
 		i, known := at[p.LineID]
@@ -470,7 +471,7 @@ func (g *gathering) broken(s *supply.Supply, promises []store.PromiseLine, gets 
 			ref := fmt.Sprintf("%s/%d", p.OrderNumber, p.LineNo)
 			if err := g.add(&out, todo.Matter{Kind: todo.Keep, Ref: ref, Tier: p.Tier}, p.Day, p.Warehouse, Todo{
 				Document: "order", Number: p.OrderNumber, Customer: p.CustomerName, Customers: 1, Currency: p.Currency, Lines: 1,
-				SKU: p.SKU, Promise: &TodoPromise{p.LineID, p.SKU, p.Open, p.Warehouse, p.CustomerCode}, Note: rests,
+				SKU: p.SKU, Promise: &TodoPromise{p.LineID, p.SKU, p.Open, p.Warehouse, p.CustomerCode}, Note: rest.Lack,
 			}); err != nil {
 				return nil, err
 			}

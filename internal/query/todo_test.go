@@ -66,7 +66,7 @@ func TestWhatWaitsFollowsTheUnits(t *testing.T) {
 	if got := said(todos(t, o, o.Ana), "SO-6002"); got != "hold 15" {
 		t.Errorf("on hold, it waits for: %q", got)
 	}
-	if got := find("hold", "SO-6002"); got.Note != "coordinator" || got.Verb != "lift" {
+	if got := find("hold", "SO-6002"); got.Note.String() != "coordinator" || got.Verb != "lift" {
 		t.Errorf("%+v", got)
 	}
 	ok(o.Sales.Lift(ctx, o.By(o.Ana), sales.HoldAsk{Order: "SO-6002", Kind: "coordinator"}))
@@ -130,7 +130,7 @@ func TestWhatCannotBeKeptWaits(t *testing.T) {
 		t.Errorf("SO-6002 waits as %q", got)
 	}
 	i := slices.IndexFunc(p.Todos, func(x query.Todo) bool { return x.Kind == "keep" && x.Number == "SO-6003" })
-	if i < 0 || p.Todos[i].Note != "PB-1, overdue" || p.Todos[i].Promise.Line != o.Line("SO-6003", 1).ID {
+	if i < 0 || p.Todos[i].Note.String() != "rests on PB-1, overdue" || p.Todos[i].Promise.Line != o.Line("SO-6003", 1).ID {
 		t.Errorf("SO-6003 waits as %q", said(p, "SO-6003"))
 	}
 }

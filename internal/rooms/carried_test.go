@@ -104,7 +104,7 @@ func TestADatabaseOfAnEarlierVersionIsCarriedOverAndWorkedOn(t *testing.T) {
 	}
 	sent := 0
 	for _, s := range docks.Waiting {
-		if s.Waits == "" && sent < 3 {
+		if s.Waits.IsZero() && sent < 3 {
 			o.Leave(dock.ShipmentSeen{Number: s.Number, Seen: s.Units})
 			sent++
 		}

@@ -16,13 +16,13 @@ import (
 var directions = []string{
 	"api", "jobs", "desk/desktest", "demo", "standin", "rooms", "query",
 	"desk/admin", "desk/importing", "desk/dock", "desk/floor", "desk/sales", "desk/allocation", "desk/undo", "desk/promising",
-	"desk/supply", "desk/command", "desk/words", "exchange", "dbtest", "store", "store/postgres", "store/posting/generate", "store/posting",
+	"desk/supply", "desk/command", "exchange", "words", "dbtest", "store", "store/postgres", "store/posting/generate", "store/posting",
 	"cluster", "web", "reference",
 }
 
 // narrow are rooms that import fewer of those below them than they could.
 var narrow = map[string][]string{
-	"query": {"desk/supply", "desk/command", "desk/words", "exchange", "store"}, // what is only read needs no room that carries something out
+	"query": {"desk/supply", "desk/command", "words", "exchange", "store"}, // what is only read needs no room that carries something out
 	"store": {"store/postgres"},
 }
 

@@ -118,7 +118,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	}
 	var told []string
 	for _, e := range trail {
-		told = append(told, e.Text)
+		told = append(told, e.Text.String())
 	}
 	story := strings.Join(told, "\n")
 	for _, want := range []string{

@@ -117,13 +117,15 @@ type Action struct {
 	ID       int64
 	Verb     string
 	At       time.Time
-	Sentence string
+	Sentence string // in English
+	Said     string // as JSON; empty for what was said before there was that
 	Undone   bool
 }
 
 // ActionsOf returns the last commands of a person, the newest first.
 func (r *Reader) ActionsOf(person int64, limit int) ([]Action, error) {
 	return all[Action](r, `SELECT c.id, c.verb, c.at, coalesce(c.outcome ->> 'sentence', '') AS sentence,
+			coalesce(c.outcome ->> 'said', '') AS said,
 			EXISTS (SELECT 1 FROM command x WHERE x.undoes = c.id) AS undone
 		FROM command c WHERE c.actor_id = ? ORDER BY c.id DESC LIMIT ?`, person, limit)
 }

@@ -138,7 +138,8 @@ type RunRow struct {
 	ActorID   int64
 	Who       string
 	At        time.Time
-	Sentence  string
+	Sentence  string // in English
+	Said      string // as JSON; empty for what was said before there was that
 	UndoneBy  string
 	UndoneAt  *time.Time
 }
@@ -146,6 +147,7 @@ type RunRow struct {
 // LastRuns returns the commands that ran a policy, the newest first.
 func (r *Reader) LastRuns(limit int) ([]RunRow, error) {
 	return all[RunRow](r, `SELECT p.command_id, p.policy, c.actor_id, u.name AS who, c.at, c.outcome->>'sentence' AS sentence,
+		coalesce(c.outcome->>'said', '') AS said,
 		coalesce(xu.name, '') AS undone_by, x.at AS undone_at
 		FROM policy_run p JOIN command c ON c.id = p.command_id JOIN app_user u ON u.id = c.actor_id
 			LEFT JOIN command x ON x.undoes = c.id LEFT JOIN app_user xu ON xu.id = x.actor_id

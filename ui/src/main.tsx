@@ -2,13 +2,17 @@ import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@ta
 import { RouterProvider } from '@tanstack/react-router';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
-import { Refused } from './api/call';
+import { Refused, wordBy } from './api/call';
 import { fetchPages, router } from './app/router';
 import { applyTheme } from './app/theme';
+import { say, speak } from './base/say';
 import './style.css';
 
 applyTheme();
 fetchPages();
+wordBy(say);
+// Until its patterns are here, what the server says is said in its own English.
+void import('./locales/server/en.po').then(({ messages }) => speak(messages));
 
 // A session that has ended leads to the sign-in page, wherever it is noticed.
 const noticed = (e: unknown) => {

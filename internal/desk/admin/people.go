@@ -10,6 +10,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 	"journeyman/internal/store/postgres"
+	"journeyman/internal/words"
 )
 
 // NewUser is a person to be added.
@@ -81,8 +82,8 @@ func (d *Desk) mayTry(ctx context.Context, login, address string) error {
 	if err == nil && !may {
 		d.Log.WarnContext(ctx, "password refused: too many failures", "login", login, "address", address)
 		err = &command.Refusal{
-			Kind:     command.KindTooMany,
-			Sentence: "Too many tries with the password of this person. Wait a quarter of an hour, or ask a manager for another one.",
+			Kind:    command.KindTooMany,
+			Message: words.Say("Too many tries with the password of this person. Wait a quarter of an hour, or ask a manager for another one."),
 		}
 	}
 	return err

@@ -55,8 +55,8 @@ func TestPasswordsThatAnybodyTriesFirstAreRefused(t *testing.T) {
 		_, err := o.Admin.SetPassword(ctx, o.By(o.Tom), admin.PasswordAsk{Old: "correct horse", New: c.password})
 		if r, no := command.AsRefusal(err); !no || r.Kind != command.KindInvalid {
 			t.Errorf("%q is taken: %v", c.password, err)
-		} else if !strings.Contains(r.Sentence, c.why) {
-			t.Logf("%q: %s", c.password, r.Sentence)
+		} else if !strings.Contains(r.Message.String(), c.why) {
+			t.Logf("%q: %s", c.password, r.Message.String())
 		}
 	}
 	_, err := o.Admin.SetPassword(ctx, o.By(o.Tom), admin.PasswordAsk{Old: "not this one", New: "a long new password"})

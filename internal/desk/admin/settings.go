@@ -12,9 +12,9 @@ import (
 	"journeyman/core/days"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // HouseView is a warehouse and when it works.
@@ -226,7 +226,7 @@ func (d *Desk) CloseDays(ctx context.Context, call command.Call, ask ClosedAsk) 
 			}
 			w.Say("%s is closed on %s of the file, the first %s.", h.Code, words.Count(int64(len(rows)), "day"), words.Day(closed[0].Day))
 			if timed > 0 {
-				w.Outcome.Sentence += fmt.Sprintf(" Left out: %s with a time of day.", words.Count(int64(timed), "event"))
+				w.Also(words.Say("Left out: %s with a time of day.", words.Count(int64(timed), "event")))
 			}
 			return w.Tx.CloseDays(h.ID, rows)
 		}

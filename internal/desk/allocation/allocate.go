@@ -6,7 +6,7 @@ import (
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
+	"journeyman/internal/words"
 )
 
 // Allocate sets free stock aside: for lines the quantity asked, for orders all

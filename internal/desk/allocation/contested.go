@@ -3,7 +3,6 @@ package allocation
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -14,8 +13,8 @@ import (
 	"journeyman/core/policy"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // UnitsOf is how many units a line is to have allocated from the warehouse.
@@ -92,16 +91,16 @@ type Beside struct {
 
 // ContestEffect is what was tried does, in sum.
 type ContestEffect struct {
-	Changes     int      `json:"changes" doc:"Lines that would have other units than they have"`
-	Moves       int64    `json:"moves" doc:"Units that would be given back"`
-	Late        int      `json:"late" doc:"Lines that leave after their ship-by day"`
-	WasLate     int      `json:"was_late"`
-	DaysLate    int64    `json:"days_late" doc:"By which they do, together"`
-	WasDaysLate int64    `json:"was_days_late"`
-	Whole       int      `json:"whole" doc:"Orders of which nothing is open"`
-	WasWhole    int      `json:"was_whole"`
-	Says        []string `json:"says" doc:"What changes, a sentence each"`
-	Not         string   `json:"not,omitempty" doc:"Why it cannot be applied"`
+	Changes     int             `json:"changes" doc:"Lines that would have other units than they have"`
+	Moves       int64           `json:"moves" doc:"Units that would be given back"`
+	Late        int             `json:"late" doc:"Lines that leave after their ship-by day"`
+	WasLate     int             `json:"was_late"`
+	DaysLate    int64           `json:"days_late" doc:"By which they do, together"`
+	WasDaysLate int64           `json:"was_days_late"`
+	Whole       int             `json:"whole" doc:"Orders of which nothing is open"`
+	WasWhole    int             `json:"was_whole"`
+	Says        []words.Message `json:"says" doc:"What changes, a sentence each"`
+	Not         words.Message   `json:"not,omitzero" doc:"Why it cannot be applied"`
 }
 
 // ContestView is one contested item: what there is, who wants it, and what is tried.
@@ -342,7 +341,7 @@ func (c *contesting) view(out *ContestView) error {
 		out.Left += c.row[id].Allocated - units
 	}
 	if out.Left < 0 {
-		out.Effect.Not = fmt.Sprintf("%d more are given than there are: take %d from another line first.", -out.Left, -out.Left)
+		out.Effect.Not = words.Say("%d more are given than there are: take %d from another line first.", -out.Left, -out.Left)
 	}
 	tried := was
 	if out.Left >= 0 {
@@ -415,11 +414,11 @@ func (c *contesting) claim(out *ContestView, l store.LineRow, order []store.Line
 	x := c.row[l.ID]
 	gets := c.gets(l.ID)
 	wants := x.Open + c.has[l.ID]
-	if gets > wants && out.Effect.Not == "" {
-		out.Effect.Not = fmt.Sprintf("%s line %d wants %d; it cannot have %d.", l.OrderNumber, l.LineNo, wants, gets)
+	if gets > wants && out.Effect.Not.IsZero() {
+		out.Effect.Not = words.Say("%s line %d wants %d; it cannot have %d.", l.OrderNumber, l.LineNo, wants, gets)
 	}
-	if out.Effect.Not == "" && out.Multiple > 1 && gets != c.has[l.ID] && gets != wants && gets%out.Multiple != 0 {
-		out.Effect.Not = fmt.Sprintf(
+	if out.Effect.Not.IsZero() && out.Multiple > 1 && gets != c.has[l.ID] && gets != wants && gets%out.Multiple != 0 {
+		out.Effect.Not = words.Say(
 			"%s goes in packs of %d: %s line %d can have a multiple of %d, or all %d.", out.SKU, out.Multiple, l.OrderNumber, l.LineNo,
 			out.Multiple, wants,
 		)
@@ -469,7 +468,7 @@ func leaves(o *plan.Outcomes, b *supply.WholeBook, l int32) (day string, late bo
 // effect sums up what is tried and says it.
 func (c *contesting) effect(out *ContestView) {
 	e := &out.Effect
-	e.Says = []string{}
+	e.Says = []words.Message{}
 	whole, wasWhole := map[string]bool{}, map[string]bool{}
 	for _, k := range out.Claims {
 		e.Late, e.WasLate = e.Late+one(k.Late), e.WasLate+one(k.WasLate)
@@ -487,34 +486,34 @@ func (c *contesting) effect(out *ContestView) {
 		switch {
 		case k.Gets == k.Has && k.Leaves == k.Left:
 		case k.Late && !k.WasLate && k.Leaves == "":
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: late, no supply is due for %d", k.Customer, k.Order, k.Lacks))
+			e.Says = append(e.Says, words.Say("%s, %s: late, no supply is due for %d", k.Customer, k.Order, k.Lacks))
 		case k.Leaves == "" && k.Left != "":
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: no supply is due for %d", k.Customer, k.Order, k.Lacks))
+			e.Says = append(e.Says, words.Say("%s, %s: no supply is due for %d", k.Customer, k.Order, k.Lacks))
 		case k.Left == "" && k.Leaves != "":
-			e.Says = append(e.Says, fmt.Sprintf("%s, %s: can leave %s", k.Customer, k.Order, words.DayOf(k.Leaves)))
+			e.Says = append(e.Says, words.Say("%s, %s: can leave %s", k.Customer, k.Order, words.DayOf(k.Leaves)))
 		case k.Leaves > k.Left && k.Late && !k.WasLate:
 			e.Says = append(
 				e.Says,
-				fmt.Sprintf("%s, %s: becomes late, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
+				words.Say("%s, %s: becomes late, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
 			)
 		case k.Leaves > k.Left:
 			e.Says = append(
-				e.Says, fmt.Sprintf("%s, %s: waits for %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
+				e.Says, words.Say("%s, %s: waits for %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
 			)
 		case k.Leaves < k.Left && k.WasLate && !k.Late:
 			e.Says = append(
-				e.Says, fmt.Sprintf("%s, %s: in time, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
+				e.Says, words.Say("%s, %s: in time, %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
 			)
 		case k.Leaves < k.Left:
 			e.Says = append(
-				e.Says, fmt.Sprintf("%s, %s: can leave %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
+				e.Says, words.Say("%s, %s: can leave %s in place of %s", k.Customer, k.Order, words.DayOf(k.Leaves), words.DayOf(k.Left)),
 			)
 		}
 		if k.Whole && !k.WasWhole {
-			e.Says = append(e.Says, fmt.Sprintf("%s becomes complete", k.Order))
+			e.Says = append(e.Says, words.Say("%s becomes complete", k.Order))
 		}
 		if k.WasWhole && !k.Whole {
-			e.Says = append(e.Says, fmt.Sprintf("%s is no longer whole", k.Order))
+			e.Says = append(e.Says, words.Say("%s is no longer whole", k.Order))
 		}
 	}
 	e.Whole, e.WasWhole = len(whole), len(wasWhole)

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -12,8 +11,8 @@ import (
 	"journeyman/core/policy"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Reserve keeps a part of what is free for a tier or a channel.
@@ -46,12 +45,12 @@ func (p PolicyRules) keys() ([]policy.Key, error) {
 
 // PolicyView is a policy with its name.
 type PolicyView struct {
-	ID      int64       `json:"id"`
-	Name    string      `json:"name"`
-	Rules   PolicyRules `json:"rules"`
-	Words   string      `json:"words" doc:"What it does, in a sentence"`
-	Default bool        `json:"default"`
-	Version int64       `json:"version"`
+	ID      int64         `json:"id"`
+	Name    string        `json:"name"`
+	Rules   PolicyRules   `json:"rules"`
+	Words   words.Message `json:"words" doc:"What it does, in a sentence"`
+	Default bool          `json:"default"`
+	Version int64         `json:"version"`
 }
 
 // PoliciesView is all policies and what was done to them.
@@ -65,61 +64,63 @@ type PoliciesView struct {
 
 // PolicyNote is something that was done to a policy.
 type PolicyNote struct {
-	At   string `json:"at" format:"date-time"`
-	Who  string `json:"who"`
-	Text string `json:"text"`
+	At   string        `json:"at" format:"date-time"`
+	Who  string        `json:"who"`
+	Text words.Message `json:"text"`
 }
 
-var keyWords = map[string]string{
-	"tier": "tier", "urgency": "urgency", "ship_by": "ship-by day", "entered": "time of entry", "value": "value", "order": "order number",
+var keyWords = map[string]words.Message{
+	"tier": words.Say("tier"), "urgency": words.Say("urgency"), "ship_by": words.Say("ship-by day"), "entered": words.Say("time of entry"),
+	"value": words.Say("value"), "order": words.Say("order number"),
 }
 
 // words says what the policy does.
-func (p PolicyRules) words() string {
-	var ks []string
+func (p PolicyRules) words() words.Message {
+	var ks []words.Message
 	for _, k := range p.Keys {
 		ks = append(ks, keyWords[k])
 	}
-	s := "Serves by " + strings.Join(ks, ", then ")
+	parts := []words.Message{words.Say("Serves by %s", words.List(ks, ", then "))}
+	say := func(pattern string, args ...any) { parts = append(parts, words.Say(pattern, args...)) }
 	switch p.Sharing {
 	case "fair":
-		s += "; equals share, each the same part of what it wants"
+		say("equals share, each the same part of what it wants")
 	case "equal":
-		s += "; equals share, each the same number of units"
+		say("equals share, each the same number of units")
 	}
 	switch p.Goal {
 	case "orders":
-		s += "; first, tier by tier, as many orders complete as can be"
+		say("first, tier by tier, as many orders complete as can be")
 	case "value":
-		s += "; first, tier by tier, as much value as can be"
+		say("first, tier by tier, as much value as can be")
 	}
 	if p.Window != nil {
-		s += fmt.Sprintf("; what ships within %s", words.Count(int64(*p.Window), "day"))
+		say("what ships within %s", words.Count(*p.Window, "day"))
 	}
 	if !p.Protect {
-		s += "; takes what is promised to others, too"
+		say("takes what is promised to others, too")
 	}
 	if p.ShipRules == "ignore" {
-		s += "; takes no notice of ship rules"
+		say("takes no notice of ship rules")
 	}
 	if p.Elsewhere {
-		s += "; draws on other warehouses"
+		say("draws on other warehouses")
 	}
 	for _, r := range p.Reserves {
-		whom := "channel " + r.Channel
+		whom := words.Say("channel %s", r.Channel)
 		if r.Tier > 0 {
-			whom = fmt.Sprintf("tier 1 to %d", r.Tier)
+			whom = words.Say("tier 1 to %d", r.Tier)
 			if r.Tier == 1 {
-				whom = "tier 1"
+				whom = words.Say("tier 1")
 			}
 		}
-		what := "everything"
+		what := words.Say("everything")
 		if r.SKU != "" {
-			what = r.SKU
+			what = words.Plain(r.SKU)
 		}
-		s += fmt.Sprintf("; keeps %d %% of %s for %s", r.Percent, what, whom)
+		say("keeps %d %% of %s for %s", r.Percent, what, whom)
 	}
-	return s + "."
+	return words.Say("%s.", words.List(parts, "; "))
 }
 
 func policyView(p store.Policy) (PolicyView, error) {
@@ -157,14 +158,14 @@ func (d *Desk) Policies(ctx context.Context) (PoliciesView, error) {
 	}
 	changes, err := r.PolicyChanges(20)
 	for _, c := range changes {
-		text := "changed " + c.Policy
+		text := words.Say("changed %s", c.Policy)
 		switch {
 		case c.Was == "":
-			text = "made " + c.Policy
+			text = words.Say("made %s", c.Policy)
 		case c.Now == "":
-			text = "dropped " + c.Policy
+			text = words.Say("dropped %s", c.Policy)
 		case c.Was == c.Now:
-			text = "made " + c.Policy + " the default"
+			text = words.Say("made %s the default", c.Policy)
 		}
 		out.Trail = append(out.Trail, PolicyNote{c.At.UTC().Format("2006-01-02T15:04:05Z"), c.Who, text})
 	}

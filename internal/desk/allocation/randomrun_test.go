@@ -90,7 +90,7 @@ func TestARandomDayOfWhoGetsTheStock(t *testing.T) {
 						move.Units = append(move.Units, allocation.UnitsOf{Line: c.Line, Allocated: c.Gets, Seen: c.Version})
 					}
 				}
-				if len(move.Units) == 0 || v.Effect.Not != "" {
+				if len(move.Units) == 0 || !v.Effect.Not.IsZero() {
 					continue
 				}
 				if out, err = o.Allocation.MoveUnits(ctx, call, move); err == nil {

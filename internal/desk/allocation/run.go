@@ -15,8 +15,8 @@ import (
 	"journeyman/core/policy"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // RunScope is which orders a run serves; all of them if nothing is said.
@@ -66,7 +66,7 @@ type BrokenPromise struct {
 type RunPlan struct {
 	Key    string          `json:"key" doc:"Names this plan when it is applied"`
 	Policy string          `json:"policy"`
-	Words  string          `json:"words"`
+	Words  words.Message   `json:"words"`
 	All    TierEffect      `json:"all"`
 	Tiers  []TierEffect    `json:"tiers"`
 	Goal   []GoalTier      `json:"goal"`
@@ -93,23 +93,23 @@ type RunLine struct {
 
 // LineInPlan is what a plan does for a line.
 type LineInPlan struct {
-	Takes  int64  `json:"takes"`
-	From   string `json:"from,omitempty" doc:"The warehouses, if another than its own is among them"`
-	Leaves string `json:"leaves,omitempty" format:"date" doc:"The day on which its last unit can leave; absent if no supply is due"`
-	Late   bool   `json:"late"`
-	Why    string `json:"why"`
+	Takes  int64         `json:"takes"`
+	From   string        `json:"from,omitempty" doc:"The warehouses, if another than its own is among them"`
+	Leaves string        `json:"leaves,omitempty" format:"date" doc:"The day on which its last unit can leave; absent if no supply is due"`
+	Late   bool          `json:"late"`
+	Why    words.Message `json:"why"`
 }
 
 // RunView is a rehearsal.
 type RunView struct {
-	Scope    string     `json:"scope" doc:"Which orders are served"`
-	Currency string     `json:"currency" doc:"Of all values"`
-	Others   int        `json:"others" doc:"Lines that are sold in other currencies: they count for nothing where values are added up"`
-	Before   TierEffect `json:"before" doc:"All, without a run"`
-	Plans    []RunPlan  `json:"plans"`
-	Lines    []RunLine  `json:"lines" doc:"Those that differ first, then those that lack, then those that are covered; at most 500"`
-	Count    int        `json:"count" doc:"Lines in all"`
-	Differ   int        `json:"differ" doc:"Lines to which the plans give different units"`
+	Scope    words.Message `json:"scope" doc:"Which orders are served"`
+	Currency string        `json:"currency" doc:"Of all values"`
+	Others   int           `json:"others" doc:"Lines that are sold in other currencies: they count for nothing where values are added up"`
+	Before   TierEffect    `json:"before" doc:"All, without a run"`
+	Plans    []RunPlan     `json:"plans"`
+	Lines    []RunLine     `json:"lines" doc:"Those that differ first, then those that lack, then those that are covered; at most 500"`
+	Count    int           `json:"count" doc:"Lines in all"`
+	Differ   int           `json:"differ" doc:"Lines to which the plans give different units"`
 }
 
 // mostRunLines is how many lines of a rehearsal are shown one by one.
@@ -276,20 +276,20 @@ func (d *Desk) plan(r *store.Reader, rows store.Book, name string, rules PolicyR
 	return &ComputedPlan{b, rules, name, plan.Allocate(b.Book, run)}, nil
 }
 
-func (s RunScope) words() string {
+func (s RunScope) words() words.Message {
 	switch {
 	case len(s.Orders) > 0 && s.Listed:
-		return words.Count(int64(len(s.Orders)), "chosen order") + ", in the order listed"
+		return words.Say("%s, in the order listed", words.Count(len(s.Orders), "chosen order"))
 	case len(s.Orders) > 0:
-		return words.Count(int64(len(s.Orders)), "chosen order")
+		return words.Say("%s", words.Count(len(s.Orders), "chosen order"))
 	case s.Channel != "" && s.Customer != "":
-		return "orders of customer " + s.Customer + " through " + s.Channel
+		return words.Say("orders of customer %s through %s", s.Customer, s.Channel)
 	case s.Channel != "":
-		return "orders through " + s.Channel
+		return words.Say("orders through %s", s.Channel)
 	case s.Customer != "":
-		return "orders of customer " + s.Customer
+		return words.Say("orders of customer %s", s.Customer)
 	}
-	return "all open lines"
+	return words.Say("all open lines")
 }
 
 func tierEffect(tier int, e plan.Effect) TierEffect {
@@ -535,7 +535,7 @@ func (d *Desk) changedSince(w *command.UnitOfWork, x *ComputedPlan, kept keptPla
 	if err != nil {
 		return err
 	}
-	why := "the orders, promises or arrivals are not what they were"
+	why := words.Say("the orders, promises or arrivals are not what they were")
 	if len(since) > 0 {
 		why = d.tellSince(since)
 	}
@@ -546,18 +546,18 @@ func (d *Desk) changedSince(w *command.UnitOfWork, x *ComputedPlan, kept keptPla
 }
 
 // tellSince says what happened, with the order and the item of each.
-func (d *Desk) tellSince(hs []store.Event) string {
-	var said []string
+func (d *Desk) tellSince(hs []store.Event) words.Message {
+	var said []words.Message
 	const most = 2
 	for _, h := range hs[:min(len(hs), most)] {
-		s := fmt.Sprintf("%s %s %d of %s", h.Who, words.Past(h.Kind), h.Qty, h.SKU)
+		s := words.Say("%s %s %d of %s", h.Who, words.Past(h.Kind), h.Qty, h.SKU)
 		if h.Document != "" {
-			s += " for " + h.Document
+			s = words.Say("%s for %s", s, h.Document)
 		}
-		said = append(said, s+" "+d.Clock(h.At))
+		said = append(said, words.Say("%s %s", s, d.Clock(h.At)))
 	}
 	if n := len(hs) - most; n > 0 {
-		said = append(said, fmt.Sprintf("and %d more", n))
+		said = append(said, words.Say("and %d more", n))
 	}
-	return strings.Join(said, "; ")
+	return words.Say("%s", words.List(said, "; "))
 }

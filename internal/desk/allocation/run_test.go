@@ -38,7 +38,7 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	if got := takes(v, 1); got != "12 0 8+3 0" {
 		t.Errorf("first come: %s", got)
 	}
-	if v.Differ != 4 || v.Count != 5 || v.Scope != "4 chosen orders" {
+	if v.Differ != 4 || v.Count != 5 || v.Scope.String() != "4 chosen orders" {
 		t.Errorf("%d of %d differ, %q", v.Differ, v.Count, v.Scope)
 	}
 	a, b := v.Plans[0], v.Plans[1]
@@ -51,7 +51,7 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	var why string
 	for _, l := range v.Lines {
 		if l.Order == "SO-6001" {
-			why = l.In[0].Why
+			why = l.In[0].Why.String()
 		}
 	}
 	if why != "7 of 12: SO-6002 line 1 (tier 1, due Tue 2 Mar) came first by tier." {
@@ -72,9 +72,9 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	// The reasons are kept with every line that was looked at.
 	w, err := o.Allocation.Why(ctx, o.Line("SO-6003", 1).ID)
 	if err != nil || !strings.Contains(
-		w.Sentence, "8 of 8: the order goes only whole; SO-6002 line 1 (tier 1, due Tue 2 Mar) came first by tier",
+		w.Said.String(), "8 of 8: the order goes only whole; SO-6002 line 1 (tier 1, due Tue 2 Mar) came first by tier",
 	) ||
-		!strings.HasPrefix(w.Run, "By tier and date, run by Ana Ruiz") || len(w.Reasons) != 1 || len(w.Holders) != 2 {
+		!strings.HasPrefix(w.Run.String(), "By tier and date, run by Ana Ruiz") || len(w.Reasons) != 1 || len(w.Holders) != 2 {
 		t.Errorf("why: %+v %v", w, err)
 	}
 	// A plan is applied once.
@@ -85,7 +85,7 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 	desktest.Refused(t, err, command.KindConflict, "has changed since you rehearsed", "Ana Ruiz allocated", "of ZB-1")
 	// Taken back as a whole, it fits again.
 	ok(o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: out.Command}))
-	if w, _ := o.Allocation.Why(ctx, o.Line("SO-6003", 1).ID); w.Run != "" {
+	if w, _ := o.Allocation.Why(ctx, o.Line("SO-6003", 1).ID); w.Run.String() != "" {
 		t.Errorf("the reasons of what was taken back are still told: %s", w.Run)
 	}
 	ok(o.Allocation.ApplyRun(ctx, o.By(o.Max), allocation.ApplyAsk{Plan: b.Key}))
@@ -103,12 +103,12 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 			t.Fatalf("%+v %v", v, err)
 		}
 		last, first := v.Runs[0], v.Runs[1]
-		if last.Sentence != "First come: allocated 23 units on 3 lines of 2 orders." || last.Who != "Max Orme" || last.Back != "" ||
+		if last.Said.String() != "First come: allocated 23 units on 3 lines of 2 orders." || last.Who != "Max Orme" || last.Back.String() != "" ||
 			first.Command != out.Command ||
-			first.Policy != "By tier and date" || !strings.HasPrefix(first.Back, "undone by Ana Ruiz at ") {
+			first.Policy != "By tier and date" || !strings.HasPrefix(first.Back.String(), "undone by Ana Ruiz at ") {
 			t.Errorf("%+v", v.Runs)
 		}
-		if !strings.HasPrefix(last.Why, c.why[0]) || !strings.HasPrefix(first.Why, c.why[1]) || (last.Why == "") != (c.why[0] == "") {
+		if !strings.HasPrefix(last.Why.String(), c.why[0]) || !strings.HasPrefix(first.Why.String(), c.why[1]) || last.Why.IsZero() != (c.why[0] == "") {
 			t.Errorf("%s may take back: %q, %q", c.who.Name, last.Why, first.Why)
 		}
 	}
@@ -204,7 +204,7 @@ func TestAManagerComposesPolicies(t *testing.T) {
 		return allocation.PolicyView{}
 	}
 	p := find("The dear first")
-	if p.Words != "Serves by value, then time of entry; keeps 20 % of everything for tier 1." || p.Default {
+	if p.Words.String() != "Serves by value, then time of entry; keeps 20 % of everything for tier 1." || p.Default {
 		t.Errorf("%+v", p)
 	}
 	ok(o.Allocation.DefaultPolicy(ctx, o.By(o.Max), allocation.PolicySeen{ID: p.ID, Seen: p.Version}))
@@ -221,7 +221,7 @@ func TestAManagerComposesPolicies(t *testing.T) {
 	p = find("The dear first")
 	ok(o.Allocation.DropPolicy(ctx, o.By(o.Max), allocation.PolicySeen{ID: p.ID, Seen: p.Version}))
 	ps, _ := o.Allocation.Policies(ctx)
-	if len(ps.Trail) != 4 || ps.Trail[0].Text != "dropped The dear first" || ps.Trail[3].Text != "made The dear first" {
+	if len(ps.Trail) != 4 || ps.Trail[0].Text.String() != "dropped The dear first" || ps.Trail[3].Text.String() != "made The dear first" {
 		t.Errorf("trail %+v", ps.Trail)
 	}
 	_, err = o.Allocation.Rehearse(ctx, o.By(o.Ana), allocation.RunAsk{Policy: "The dear first"})

@@ -2,7 +2,6 @@ package allocation
 
 import (
 	"context"
-	"fmt"
 	"slices"
 
 	"journeyman/core/book"
@@ -10,8 +9,8 @@ import (
 	"journeyman/core/plan"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // WhatIfAsk is one thing that might be otherwise: so many more on hand of an item, a line that leaves on another day, or a customer's
@@ -41,11 +40,11 @@ type WhatIfLine struct {
 
 // WhatIfView is what a run over the whole book would do otherwise.
 type WhatIfView struct {
-	Policy string       `json:"policy" doc:"The policy of the run: the default"`
-	What   string       `json:"what" doc:"What is otherwise, in words"`
-	Says   []string     `json:"says" doc:"What it changes, in sentences"`
-	Lines  []WhatIfLine `json:"lines" doc:"Those that gain most, and those that lose most, first"`
-	More   int          `json:"more" doc:"How many further lines there are"`
+	Policy string          `json:"policy" doc:"The policy of the run: the default"`
+	What   words.Message   `json:"what" doc:"What is otherwise, in words"`
+	Says   []words.Message `json:"says" doc:"What it changes, in sentences"`
+	Lines  []WhatIfLine    `json:"lines" doc:"Those that gain most, and those that lose most, first"`
+	More   int             `json:"more" doc:"How many further lines there are"`
 }
 
 // mostWhatIf is how many lines are listed at once.
@@ -77,7 +76,7 @@ func (d *Desk) WhatIf(ctx context.Context, ask WhatIfAsk) (WhatIfView, error) {
 		return WhatIfView{}, err
 	}
 	after := plan.Allocate(changed.Book, options)
-	out := WhatIfView{Policy: name, What: what, Says: []string{}, Lines: []WhatIfLine{}}
+	out := WhatIfView{Policy: name, What: what, Lines: []WhatIfLine{}}
 	differ := plan.Differ(before.Book.Book, before.Allocation, after)
 	out.Says = whatIfSays(before.Allocation.Judge(before.Book.Book), after.Judge(changed.Book), before, after, differ)
 	gain := func(l int32) int64 { return after.Units(l) - before.Allocation.Units(l) }
@@ -104,7 +103,7 @@ func (d *Desk) WhatIf(ctx context.Context, ask WhatIfAsk) (WhatIfView, error) {
 }
 
 // change is what is asked about, as the core knows it, and in words.
-func (ask WhatIfAsk) change(b *supply.WholeBook) (c book.Change, what string, err error) {
+func (ask WhatIfAsk) change(b *supply.WholeBook) (c book.Change, what words.Message, err error) {
 	asked := 0
 	for _, is := range []bool{ask.More != 0, ask.Sooner != 0, ask.Tier != 0} {
 		if is {
@@ -112,44 +111,44 @@ func (ask WhatIfAsk) change(b *supply.WholeBook) (c book.Change, what string, er
 		}
 	}
 	if asked != 1 {
-		return c, "", command.Invalid("Ask about one thing: units on hand, a line's day, or a tier.")
+		return c, words.Message{}, command.Invalid("Ask about one thing: units on hand, a line's day, or a tier.")
 	}
 	if ask.More != 0 {
 		cell, known := b.CellOf(ask.SKU, ask.Warehouse)
 		if !known {
-			return c, "", command.NotFound("There is no stock of %s at %s.", ask.SKU, ask.Warehouse)
+			return c, words.Message{}, command.NotFound("There is no stock of %s at %s.", ask.SKU, ask.Warehouse)
 		}
 		x := &b.Cells[cell]
 		onHand := x.OnHand + ask.More
 		if onHand < x.Held+x.Used || onHand > book.MostUnits {
-			return c, "", command.Conflict(
+			return c, words.Message{}, command.Conflict(
 				"Of %s at %s, %d are free: it cannot be changed by %d.", ask.SKU, ask.Warehouse, x.Free(), ask.More,
 			)
 		}
 		c.Cell, c.OnHand = cell, &onHand
 		if ask.More < 0 {
-			return c, fmt.Sprintf("%d fewer of %s on hand at %s", -ask.More, ask.SKU, ask.Warehouse), nil
+			return c, words.Say("%d fewer of %s on hand at %s", -ask.More, ask.SKU, ask.Warehouse), nil
 		}
-		return c, fmt.Sprintf("%d more of %s on hand at %s", ask.More, ask.SKU, ask.Warehouse), nil
+		return c, words.Say("%d more of %s on hand at %s", ask.More, ask.SKU, ask.Warehouse), nil
 	}
 	l, known := b.LineOf[ask.Line]
 	if !known || b.Lines[l].Open == 0 {
-		return c, "", command.Conflict("That line has no open units any more: nothing would be otherwise.")
+		return c, words.Message{}, command.Conflict("That line has no open units any more: nothing would be otherwise.")
 	}
 	c.Line = l
 	row := &b.Rows[l]
 	if ask.Tier != 0 {
 		tier := uint8(ask.Tier)
 		c.Tier = &tier
-		return c, fmt.Sprintf("%s in tier %d instead of %d", row.Number, tier, row.Tier), nil
+		return c, words.Say("%s in tier %d instead of %d", row.Number, tier, row.Tier), nil
 	}
 	day := b.Lines[l].ShipBy - days.Day(ask.Sooner)
 	c.ShipBy = &day
-	return c, fmt.Sprintf("%s line %d to ship by %s instead of %s", row.Number, row.No, words.Day(day), words.Day(b.Lines[l].ShipBy)), nil
+	return c, words.Say("%s line %d to ship by %s instead of %s", row.Number, row.No, words.Day(day), words.Day(b.Lines[l].ShipBy)), nil
 }
 
 // whatIfSays says in sentences what is otherwise.
-func whatIfSays(was, now *plan.Outcomes, before *ComputedPlan, after *plan.Allocation, differ []int32) []string {
+func whatIfSays(was, now *plan.Outcomes, before *ComputedPlan, after *plan.Allocation, differ []int32) []words.Message {
 	more, less := 0, 0
 	for _, l := range differ {
 		switch gain := after.Units(l) - before.Allocation.Units(l); {
@@ -159,23 +158,33 @@ func whatIfSays(was, now *plan.Outcomes, before *ComputedPlan, after *plan.Alloc
 			less++
 		}
 	}
-	var out []string
+	var out []words.Message
 	if len(differ) > 0 {
-		out = append(out, fmt.Sprintf("%s would be allocated more, %d less.", words.Count(int64(more), "line"), less))
+		out = append(out, words.Say("%s would be allocated more, %d less.", words.Count(more, "line"), less))
 	}
-	say := func(is, was int64, one, when string) {
+	say := func(by int64, more, fewer words.Message) {
 		switch {
-		case is > was:
-			out = append(out, fmt.Sprintf("%s more %s.", words.Count(is-was, one), when))
-		case is < was:
-			out = append(out, fmt.Sprintf("%s fewer %s.", words.Count(was-is, one), when))
+		case by > 0:
+			out = append(out, more)
+		case by < 0:
+			out = append(out, fewer)
 		}
 	}
-	say(now.All.Units, was.All.Units, "unit", "would be allocated")
-	say(int64(now.All.Complete), int64(was.All.Complete), "order", "would be complete")
-	say(int64(now.All.LateLines), int64(was.All.LateLines), "line", "would be late")
+	units, orders, late := now.All.Units-was.All.Units, now.All.Complete-was.All.Complete, now.All.LateLines-was.All.LateLines
+	say(
+		units, words.Say("%s more would be allocated.", words.Count(units, "unit")),
+		words.Say("%s fewer would be allocated.", words.Count(-units, "unit")),
+	)
+	say(
+		int64(orders), words.Say("%s more would be complete.", words.Count(orders, "order")),
+		words.Say("%s fewer would be complete.", words.Count(-orders, "order")),
+	)
+	say(
+		int64(late), words.Say("%s more would be late.", words.Count(late, "line")),
+		words.Say("%s fewer would be late.", words.Count(-late, "line")),
+	)
 	if len(out) == 0 {
-		return []string{"Every line would be allocated what it is now, and none be late that is not."}
+		return []words.Message{words.Say("Every line would be allocated what it is now, and none be late that is not.")}
 	}
 	return out
 }

@@ -27,7 +27,7 @@ func TestWhatWouldBeOtherwise(t *testing.T) {
 		return v
 	}
 	v := ask(allocation.WhatIfAsk{SKU: first.SKU, Warehouse: first.Warehouse, More: 1000})
-	if len(v.Lines) == 0 || !strings.Contains(v.What, "1,000 more of "+first.SKU) && !strings.Contains(v.What, "1000 more of "+first.SKU) {
+	if len(v.Lines) == 0 || !strings.Contains(v.What.String(), "1,000 more of "+first.SKU) && !strings.Contains(v.What.String(), "1000 more of "+first.SKU) {
 		t.Errorf("with a thousand more: %+v", v)
 	}
 	for _, l := range v.Lines {
@@ -44,12 +44,12 @@ func TestWhatWouldBeOtherwise(t *testing.T) {
 			continue
 		}
 		v := ask(allocation.WhatIfAsk{Line: l.Line, Tier: 1})
-		if !strings.Contains(v.What, "in tier 1 instead of") {
+		if !strings.Contains(v.What.String(), "in tier 1 instead of") {
 			t.Errorf("%q", v.What)
 		}
 	}
 	number := desktest.ShortageOrders.Orders[0]
-	if v := ask(allocation.WhatIfAsk{Line: line(number, 1), Sooner: -1}); len(v.Says) == 0 || !strings.Contains(v.What, "to ship by") {
+	if v := ask(allocation.WhatIfAsk{Line: line(number, 1), Sooner: -1}); len(v.Says) == 0 || !strings.Contains(v.What.String(), "to ship by") {
 		t.Errorf("a day later: %+v", v)
 	}
 	for words, a := range map[string]allocation.WhatIfAsk{

@@ -4,17 +4,15 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
-	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"journeyman/core/book"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // reasonPart is a reason as it is kept with a line.
@@ -98,100 +96,125 @@ func KeepReasons(w *command.UnitOfWork, x *ComputedPlan) error {
 	return w.Tx.PutRun(id, x.Policy, lacking, covered)
 }
 
-func (a reasonAfter) name() string {
-	return fmt.Sprintf("%s line %d (tier %d, due %s)", a.Order, a.No, a.Tier, words.DayOf(a.ShipBy))
+func (a reasonAfter) name() words.Message {
+	return words.Say("%s line %d (tier %d, due %s)", a.Order, a.No, a.Tier, words.DayOf(a.ShipBy))
 }
 
 // first says who came first, and by what.
-func (p reasonPart) first(verb string) string {
+func (p reasonPart) first() (who, by words.Message) {
 	if len(p.After) == 0 {
-		return ""
+		return who, by
 	}
-	s := p.After[0].name() + " " + verb
+	who = p.After[0].name()
 	if n := len(p.After) - 1 + p.More; n > 0 {
-		s = fmt.Sprintf("%s and %s %s", p.After[0].name(), words.Count(int64(n), "other line"), verb)
+		who = words.Say("%s and %s", who, words.Count(n, "other line"))
 	}
-	switch by := p.After[0].By; by {
+	switch key := p.After[0].By; key {
 	case "":
 	case "goal":
-		s += ", which makes more complete"
+		by = words.Say("which makes more complete")
 	default:
-		s += " by " + keyWords[by]
+		by = words.Say("by %s", keyWords[key])
 	}
-	return s
+	return who, by
+}
+
+// came says who came first.
+func (p reasonPart) came() words.Message {
+	who, by := p.first()
+	switch {
+	case who.IsZero():
+		return who
+	case by.IsZero():
+		return words.Say("%s came first", who)
+	case p.After[0].By == "goal":
+		return words.Say("%s came first, %s", who, by)
+	}
+	return words.Say("%s came first %s", who, by)
+}
+
+// promised says to whom it is promised.
+func (p reasonPart) promised() words.Message {
+	who, by := p.first()
+	switch {
+	case who.IsZero():
+		return words.Say("promised to others")
+	case by.IsZero():
+		return words.Say("promised to %s", who)
+	case p.After[0].By == "goal":
+		return words.Say("promised to %s, %s", who, by)
+	}
+	return words.Say("promised to %s %s", who, by)
 }
 
 // words is the reason in words.
-func (p reasonPart) words() string {
+func (p reasonPart) words() words.Message {
 	switch p.Code {
 	case plan.Covered:
-		return "covered"
+		return words.Say("covered")
 	case plan.ShortStock:
-		if s := p.first("came first"); s != "" {
+		if s := p.came(); !s.IsZero() {
 			return s
 		}
-		return "nothing more is free at " + p.Where
+		return words.Say("nothing more is free at %s", p.Where)
 	case plan.Protects:
-		if s := p.first(""); s != "" {
-			return "promised to " + strings.TrimSpace(s)
-		}
-		return "promised to others"
+		return p.promised()
 	case plan.RuleLine:
-		return join("the line goes only whole", p.first("came first"))
+		return also(words.Say("the line goes only whole"), p.came())
 	case plan.RuleOrder:
-		return join("the order goes only whole", p.first("came first"))
+		return also(words.Say("the order goes only whole"), p.came())
 	case plan.OnHold:
-		return "the order is on hold"
+		return words.Say("the order is on hold")
 	case plan.NotDue:
-		return "not due within the policy's days"
+		return words.Say("not due within the policy's days")
 	case plan.Multiple:
-		return fmt.Sprintf("what is left is less than a pack of %d", p.Pack)
+		return words.Say("what is left is less than a pack of %d", p.Pack)
 	case plan.Reserved:
-		return "kept for others by the policy"
+		return words.Say("kept for others by the policy")
 	}
-	return string(p.Code)
+	return words.Plain(string(p.Code))
 }
 
-func join(a, b string) string {
-	if b == "" {
+func also(a, b words.Message) words.Message {
+	if b.IsZero() {
 		return a
 	}
-	return a + "; " + b
+	return words.Say("%s; %s", a, b)
 }
 
 // Sentence says in one sentence why a line that wanted so many has what it has.
-func (ps Reasons) Sentence(wanted int64) string {
-	var said []string
+func (ps Reasons) Sentence(wanted int64) words.Message {
+	var said []words.Message
 	for _, p := range ps {
 		if p.Code == plan.Covered && p.Qty == wanted {
-			return fmt.Sprintf("All %d are covered.", wanted)
+			return words.Say("All %d are covered.", wanted)
 		}
 		if p.Code != plan.Covered {
-			said = append(said, fmt.Sprintf("%d of %d: %s", p.Qty, wanted, p.words()))
+			said = append(said, words.Say("%d of %d: %s.", p.Qty, wanted, p.words()))
 		}
 	}
 	if len(said) == 0 {
-		return "Nothing is wanted."
+		return words.Say("Nothing is wanted.")
 	}
-	return strings.Join(said, ". ") + "."
+	return words.Say("%s", words.List(said, " "))
 }
 
 // WhyReason is one reason in full.
 type WhyReason struct {
-	Qty   int64       `json:"qty"`
-	Words string      `json:"words"`
-	After []WhyBefore `json:"after" doc:"Who came first"`
-	More  int         `json:"more" doc:"How many came first besides"`
+	Qty   int64         `json:"qty"`
+	Words words.Message `json:"words"`
+	After []WhyBefore   `json:"after" doc:"Who came first"`
+	More  int           `json:"more" doc:"How many came first besides"`
 }
 
 // WhyBefore is a line that came first.
 type WhyBefore struct {
-	Order  string `json:"order"`
-	No     int    `json:"no"`
-	Tier   int    `json:"tier"`
-	ShipBy string `json:"ship_by" format:"date"`
-	Took   int64  `json:"took"`
-	By     string `json:"by" doc:"What it came first by"`
+	Order  string        `json:"order"`
+	No     int           `json:"no"`
+	Tier   int           `json:"tier"`
+	ShipBy string        `json:"ship_by" format:"date"`
+	Took   int64         `json:"took"`
+	By     words.Message `json:"by" doc:"What it came first by"`
 }
 
 // WhyHolder is a line that holds units of the item where the line wants them.
@@ -208,15 +231,15 @@ type WhyHolder struct {
 
 // WhyView is why a line has what it has.
 type WhyView struct {
-	Order    string      `json:"order"`
-	No       int         `json:"no"`
-	SKU      string      `json:"sku"`
-	Sentence string      `json:"sentence"`
-	Run      string      `json:"run,omitempty" doc:"Which run said so, and when"`
-	Reasons  []WhyReason `json:"reasons"`
-	Holders  []WhyHolder `json:"holders" doc:"Who holds units of the item at the warehouse now, the last allocated first"`
-	Free     int64       `json:"free"`
-	Where    string      `json:"where"`
+	Order   string        `json:"order"`
+	No      int           `json:"no"`
+	SKU     string        `json:"sku"`
+	Said    words.Message `json:"said"`
+	Run     words.Message `json:"run,omitzero" doc:"Which run said so, and when"`
+	Reasons []WhyReason   `json:"reasons"`
+	Holders []WhyHolder   `json:"holders" doc:"Who holds units of the item at the warehouse now, the last allocated first"`
+	Free    int64         `json:"free"`
+	Where   string        `json:"where"`
 }
 
 // Why says why a line has what it has: what the last run that looked at it said, and who holds now
@@ -252,20 +275,20 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 	}
 	switch {
 	case h.Open == 0 && h.Allocated+h.Released+h.Picked+h.Packed > 0:
-		out.Sentence = "Nothing is open: all that is left of it is allocated or further on."
+		out.Said = words.Say("Nothing is open: all that is left of it is allocated or further on.")
 	case h.Open == 0:
-		out.Sentence = "Nothing is open any more."
+		out.Said = words.Say("Nothing is open any more.")
 	case h.Free >= h.Open:
-		out.Sentence = fmt.Sprintf("%d are open and %d are free at %s: allocate it, or run a policy.", h.Open, h.Free, h.Warehouse)
+		out.Said = words.Say("%d are open and %d are free at %s: allocate it, or run a policy.", h.Open, h.Free, h.Warehouse)
 	default:
-		out.Sentence = fmt.Sprintf("%d are open; %d are free at %s.", h.Open, h.Free, h.Warehouse)
+		out.Said = words.Say("%d are open; %d are free at %s.", h.Open, h.Free, h.Warehouse)
 		if len(out.Holders) > 0 {
 			x := out.Holders[0]
-			out.Sentence += fmt.Sprintf(" %s line %d (tier %d) has %d", x.Order, x.No, x.Tier, x.Qty)
+			has := words.Say("%s line %d (tier %d) has %d.", x.Order, x.No, x.Tier, x.Qty)
 			if x.Who != "" {
-				out.Sentence += ", allocated by " + x.Who
+				has = words.Say("%s line %d (tier %d) has %d, allocated by %s.", x.Order, x.No, x.Tier, x.Qty, x.Who)
 			}
-			out.Sentence += "."
+			out.Said = out.Said.And(has)
 		}
 	}
 	if !found || x.Undone {
@@ -277,16 +300,16 @@ func (d *Desk) Why(ctx context.Context, line int64) (WhyView, error) {
 			return out, err
 		}
 	}
-	out.Run = fmt.Sprintf("%s, run by %s %s", x.Policy, x.Who, d.Clock(x.At))
+	out.Run = words.Say("%s, run by %s %s", x.Policy, x.Who, d.Clock(x.At))
 	if h.Open > 0 && h.Free < h.Open {
-		out.Sentence = parts.Sentence(x.Wanted)
+		out.Said = parts.Sentence(x.Wanted)
 	}
 	for _, p := range parts {
 		y := WhyReason{Qty: p.Qty, Words: p.words(), After: []WhyBefore{}, More: p.More}
 		for _, a := range p.After {
 			by := keyWords[a.By]
 			if a.By == "goal" {
-				by = "the policy's goal"
+				by = words.Say("the policy's goal")
 			}
 			y.After = append(y.After, WhyBefore{a.Order, a.No, a.Tier, a.ShipBy, a.Took, by})
 		}

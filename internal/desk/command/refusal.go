@@ -2,7 +2,8 @@ package command
 
 import (
 	"errors"
-	"fmt"
+
+	"journeyman/internal/words"
 )
 
 // Kind says what sort of refusal it is, so that the door can choose its number.
@@ -21,32 +22,35 @@ const (
 
 // Refusal is an answer of no, in a sentence that says what to do.
 type Refusal struct {
-	Kind     Kind
-	Sentence string
-	Cause    error
+	Kind    Kind
+	Message words.Message
+	Cause   error
 }
 
-func (r *Refusal) Error() string { return r.Sentence }
+func (r *Refusal) Error() string { return r.Message.String() }
 func (r *Refusal) Unwrap() error { return r.Cause }
 
 // Invalid refuses what makes no sense.
-func Invalid(format string, args ...any) error {
-	return &Refusal{Kind: KindInvalid, Sentence: fmt.Sprintf(format, args...)}
+func Invalid(pattern string, args ...any) error {
+	return &Refusal{Kind: KindInvalid, Message: words.Say(pattern, args...)}
 }
 
+// Refuse refuses what makes no sense, for a reason that is known already.
+func Refuse(m words.Message) error { return &Refusal{Kind: KindInvalid, Message: m} }
+
 // Conflict refuses what no longer fits.
-func Conflict(format string, args ...any) error {
-	return &Refusal{Kind: KindConflict, Sentence: fmt.Sprintf(format, args...)}
+func Conflict(pattern string, args ...any) error {
+	return &Refusal{Kind: KindConflict, Message: words.Say(pattern, args...)}
 }
 
 // NotFound refuses what is not there.
-func NotFound(format string, args ...any) error {
-	return &Refusal{Kind: KindNotFound, Sentence: fmt.Sprintf(format, args...)}
+func NotFound(pattern string, args ...any) error {
+	return &Refusal{Kind: KindNotFound, Message: words.Say(pattern, args...)}
 }
 
 // Forbidden refuses what this person may not do.
-func Forbidden(format string, args ...any) error {
-	return &Refusal{Kind: KindForbidden, Sentence: fmt.Sprintf(format, args...)}
+func Forbidden(pattern string, args ...any) error {
+	return &Refusal{Kind: KindForbidden, Message: words.Say(pattern, args...)}
 }
 
 // AsRefusal says whether err is an answer of no rather than a failure.
@@ -54,4 +58,13 @@ func AsRefusal(err error) (*Refusal, bool) {
 	var r *Refusal
 	ok := errors.As(err, &r)
 	return r, ok
+}
+
+// Why is what a refusal says, or the error as it stands.
+func Why(err error) words.Message {
+	var r *Refusal
+	if errors.As(err, &r) {
+		return r.Message
+	}
+	return words.Plain(err.Error())
 }

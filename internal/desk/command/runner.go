@@ -13,6 +13,7 @@ import (
 	"journeyman/core/days"
 	"journeyman/internal/store"
 	"journeyman/internal/store/postgres"
+	"journeyman/internal/words"
 )
 
 // Runner carries out commands, each in one transaction, for all rooms of the desk. It knows the clock by which they are dated.
@@ -61,13 +62,7 @@ func (d *Runner) Announce(c Change) { d.announce(c) }
 func (d *Runner) Today() days.Day { return days.Of(d.Now().In(d.Zone)) }
 
 // Clock tells the time of t as a person reads it: 15:42, or with the day if it is not today.
-func (d *Runner) Clock(t time.Time) string {
-	l := t.In(d.Zone)
-	if days.Of(l) == d.Today() {
-		return "at " + l.Format("15:04")
-	}
-	return "on " + l.Format("Mon 2 Jan at 15:04")
-}
+func (d *Runner) Clock(t time.Time) words.Message { return words.Clock(t.In(d.Zone), d.Today()) }
 
 // Actor is the person who asks.
 type Actor struct {
@@ -88,13 +83,13 @@ type Call struct {
 
 // Change is what a commit touched, for those who watch.
 type Change struct {
-	Command int64     `json:"command,omitempty"`
-	Who     string    `json:"who,omitempty"`
-	Orders  []string  `json:"orders,omitempty"`
-	Skus    []string  `json:"skus,omitempty"`
-	All     bool      `json:"all,omitempty"`     // more orders and items than can be listed
-	Touches []Touched `json:"touches,omitempty"` // what kinds of things it changed; any if empty
-	News    string    `json:"news,omitempty"`    // what came of what they asked for before, for their own screen
+	Command int64         `json:"command,omitempty"`
+	Who     string        `json:"who,omitempty"`
+	Orders  []string      `json:"orders,omitempty"`
+	Skus    []string      `json:"skus,omitempty"`
+	All     bool          `json:"all,omitempty"`     // more orders and items than can be listed
+	Touches []Touched     `json:"touches,omitempty"` // what kinds of things it changed; any if empty
+	News    words.Message `json:"news,omitzero"`     // what came of what they asked for before, for their own screen
 
 	// Streams that end, of a session, or of all of a person's sessions but one: for the servers, not for browsers.
 	EndSession, EndUser, But int64 `json:"-"`
@@ -102,13 +97,14 @@ type Change struct {
 
 // Outcome is the answer to a command.
 type Outcome struct {
-	Command   int64      `json:"command" doc:"Key of the command in the journal"`
-	Verb      string     `json:"verb"`
-	Sentence  string     `json:"sentence" doc:"What was done, for a person"`
-	Lines     int        `json:"lines" doc:"Order lines that were touched"`
-	Units     int64      `json:"units" doc:"Units that moved"`
-	Documents []Document `json:"documents,omitempty" doc:"What was made or changed"`
-	Undoable  bool       `json:"undoable" doc:"Whether it can be undone while nothing else has happened"`
+	Command   int64         `json:"command" doc:"Key of the command in the journal"`
+	Verb      string        `json:"verb"`
+	Sentence  string        `json:"sentence" doc:"What was done, for a person, in English"`
+	Said      words.Message `json:"said" doc:"The same as code and what stands in it"`
+	Lines     int           `json:"lines" doc:"Order lines that were touched"`
+	Units     int64         `json:"units" doc:"Units that moved"`
+	Documents []Document    `json:"documents,omitempty" doc:"What was made or changed"`
+	Undoable  bool          `json:"undoable" doc:"Whether it can be undone while nothing else has happened"`
 }
 
 // Document is something with a number that a person can open.
@@ -185,17 +181,17 @@ func (d *Runner) findOut(ctx context.Context, call Call, lost error) (out Outcom
 	case err != nil:
 		return out, &Refusal{
 			Kind: KindUnknown, Cause: lost,
-			Sentence: "The connection to the database broke while this was saved, and it is not known yet whether it was done. " +
-				"Ask again with the same key: it is done once at most.",
+			Message: words.Say("The connection to the database broke while this was saved, and it is not known yet whether it was done. " +
+				"Ask again with the same key: it is done once at most."),
 		}
 	case !found:
 		return out, &Refusal{
 			Kind: KindUnavailable, Cause: lost,
-			Sentence: "The connection to the database broke before this was saved. Nothing was changed; try again.",
+			Message: words.Say("The connection to the database broke before this was saved. Nothing was changed; try again."),
 		}
 	}
 	d.Announce(Change{Command: cmd.ID, Who: call.Actor.Name, All: true})
-	return out, json.Unmarshal([]byte(cmd.Outcome), &out)
+	return readOutcome(cmd.Outcome)
 }
 
 // findOutWithin is how long it may take to find out.
@@ -205,10 +201,19 @@ const findOutWithin = 4 * time.Second
 func answered(r *store.Repeat) (out Outcome, err error) {
 	if r.Other {
 		return out, &Refusal{
-			Kind: KindInvalid, Sentence: "This request carries a key that was used for another one. Send it with a new key.", Cause: r,
+			Kind: KindInvalid, Message: words.Say("This request carries a key that was used for another one. Send it with a new key."), Cause: r,
 		}
 	}
-	return out, json.Unmarshal([]byte(r.Before.Outcome), &out)
+	return readOutcome(r.Before.Outcome)
+}
+
+// readOutcome reads what was answered before, which may be older than messages are.
+func readOutcome(text string) (out Outcome, err error) {
+	err = json.Unmarshal([]byte(text), &out)
+	if out.Said.IsZero() {
+		out.Said = words.Plain(out.Sentence)
+	}
+	return out, err
 }
 
 // Explain turns what the database refused into a sentence. The core refuses first;
@@ -219,26 +224,26 @@ func (d *Runner) Explain(err error) error {
 	case errors.As(err, &r), errors.Is(err, context.Canceled):
 		return err
 	case postgres.TooGreat(err):
-		return &Refusal{Kind: KindInvalid, Sentence: "The numbers are too great to be counted. Enter smaller ones.", Cause: err}
+		return &Refusal{Kind: KindInvalid, Message: words.Say("The numbers are too great to be counted. Enter smaller ones."), Cause: err}
 	case postgres.TookTooLong(err):
 		d.Log.Warn("a command took too long", "error", err)
 		return &Refusal{
-			Kind:     KindUnavailable,
-			Sentence: "Others are at work on this, and it took too long to wait for them. Nothing was changed; try again in a moment.",
-			Cause:    err,
+			Kind:    KindUnavailable,
+			Message: words.Say("Others are at work on this, and it took too long to wait for them. Nothing was changed; try again in a moment."),
+			Cause:   err,
 		}
 	case postgres.Unavailable(err):
 		d.Log.Error("the database does not answer", "error", err)
 		return &Refusal{
-			Kind: KindUnavailable, Sentence: "The database does not answer. Nothing was changed; try again in a moment.", Cause: err,
+			Kind: KindUnavailable, Message: words.Say("The database does not answer. Nothing was changed; try again in a moment."), Cause: err,
 		}
 	}
 	if name := postgres.Check(err); name != "" {
 		d.Log.Warn("the database refused a command", "constraint", name, "error", err)
 		return &Refusal{
-			Kind:     KindConflict,
-			Sentence: "Something has changed in the meantime and this no longer fits. Look at it as it is now and decide again.",
-			Cause:    err,
+			Kind:    KindConflict,
+			Message: words.Say("Something has changed in the meantime and this no longer fits. Look at it as it is now and decide again."),
+			Cause:   err,
 		}
 	}
 	return err

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -13,8 +12,8 @@ import (
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/plan"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // UnitOfWork is one command while it is being carried out: what is held still, the
@@ -177,7 +176,7 @@ func (w *UnitOfWork) Move(l *Line, warehouse int64, m journey.Move, e Refs) erro
 	}
 	if err := journey.Apply(&l.Now, p, c, m); err != nil {
 		if errors.Is(err, journey.ErrTooMany) {
-			return &Refusal{Kind: KindConflict, Cause: err, Sentence: fmt.Sprintf(
+			return &Refusal{Kind: KindConflict, Cause: err, Message: words.Say(
 				"%s line %d cannot %s %d: %s.", l.OrderNumber, l.LineNo, m.Kind, m.Qty, plain(err))}
 		}
 		return err
@@ -205,7 +204,7 @@ func (w *UnitOfWork) MoveStock(item, warehouse int64, m journey.Move, e Refs) er
 		w.Cells[key] = &Cell{LockedCell: store.LockedCell{ItemID: item, WarehouseID: warehouse}}
 	}
 	if err := journey.Apply(nil, nil, &w.Cells[key].Now, m); err != nil {
-		return &Refusal{Kind: KindConflict, Cause: err, Sentence: fmt.Sprintf("The stock does not allow it: %s.", plain(err))}
+		return &Refusal{Kind: KindConflict, Cause: err, Message: words.Say("The stock does not allow it: %s.", plain(err))}
 	}
 	w.Entries = append(w.Entries, store.Entry{Move: m, Item: item, Warehouse: warehouse, Bin: e.Bin, Inbound: e.Inbound})
 	return nil
@@ -230,6 +229,7 @@ func (w *UnitOfWork) commit() error {
 	if _, err := w.Tx.CommandID(); err != nil {
 		return err
 	}
+	w.Outcome.Sentence = w.Outcome.Said.String()
 	text, err := json.Marshal(w.Outcome)
 	if err != nil {
 		return err
@@ -244,7 +244,7 @@ func (w *UnitOfWork) commit() error {
 func (w *UnitOfWork) change() Change {
 	c := Change{Command: w.ID, Who: w.Call.Actor.Name, Touches: Verb(w.Outcome.Verb).Touches()}
 	if v := Verb(w.Outcome.Verb); v == VerbDepart || v == VerbNotTaken {
-		c.News = w.Outcome.Sentence
+		c.News = w.Outcome.Said
 	}
 	const most = 60 // an announcement has at most 8,000 bytes
 	if len(w.Orders)+len(w.SKUs) > most || len(w.Orders)+len(w.SKUs) == 0 {
@@ -261,9 +261,10 @@ func (w *UnitOfWork) AddDocument(kind, number string) {
 }
 
 // Say sets what is said to the person who asked.
-func (w *UnitOfWork) Say(format string, args ...any) {
-	w.Outcome.Sentence = fmt.Sprintf(format, args...)
-}
+func (w *UnitOfWork) Say(pattern string, args ...any) { w.Outcome.Said = words.Say(pattern, args...) }
+
+// Also adds a sentence to it.
+func (w *UnitOfWork) Also(m words.Message) { w.Outcome.Said = w.Outcome.Said.And(m) }
 
 // CheckVersion refuses if the line is not as it was seen.
 func (w *UnitOfWork) CheckVersion(l *Line, seen int64) error {
@@ -279,24 +280,23 @@ func (w *UnitOfWork) CheckVersion(l *Line, seen int64) error {
 }
 
 // DescribeChanges says in words what happened, the last things if there are many.
-func (d *Runner) DescribeChanges(hs []store.Event) string {
+func (d *Runner) DescribeChanges(hs []store.Event) words.Message {
 	if len(hs) == 0 {
-		return "it is newer than your view"
+		return words.Say("it is newer than your view")
 	}
-	var said []string
+	var said []words.Message
 	const most = 3
 	for _, h := range hs[max(0, len(hs)-most):] {
 		if h.Kind == "change" {
-			said = append(said, fmt.Sprintf("%s changed the order %s", h.Who, d.Clock(h.At)))
+			said = append(said, words.Say("%s changed the order %s", h.Who, d.Clock(h.At)))
 			continue
 		}
-		said = append(said, fmt.Sprintf("%s %s %d %s", h.Who, words.Past(h.Kind), h.Qty, d.Clock(h.At)))
+		said = append(said, words.Say("%s %s %d %s", h.Who, words.Past(h.Kind), h.Qty, d.Clock(h.At)))
 	}
-	s := strings.Join(said, "; ")
 	if len(hs) > most {
-		s = fmt.Sprintf("%d things happened, the last: %s", len(hs), s)
+		return words.Say("%d things happened, the last: %s", len(hs), words.List(said, "; "))
 	}
-	return s
+	return words.Say("%s", words.List(said, "; "))
 }
 
 // Describe sets the sentence for moves of lines.

@@ -28,6 +28,7 @@ import (
 	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Office is a desk on a database with the example files imported, and its people.
@@ -164,11 +165,11 @@ func Refused(t testing.TB, err error, kind command.Kind, words ...string) {
 		t.Fatalf("not refused: %v", err)
 	}
 	if r.Kind != kind {
-		t.Errorf("kind %d, want %d: %s", r.Kind, kind, r.Sentence)
+		t.Errorf("kind %d, want %d: %s", r.Kind, kind, r.Message.String())
 	}
 	for _, w := range words {
-		if !strings.Contains(r.Sentence, w) {
-			t.Errorf("%q does not say %q", r.Sentence, w)
+		if !strings.Contains(r.Message.String(), w) {
+			t.Errorf("%q does not say %q", r.Message.String(), w)
 		}
 	}
 }
@@ -544,3 +545,12 @@ func Promises(l supply.LineView) string {
 
 // ShortageOrders is the orders of a Shortage.
 var ShortageOrders = allocation.RunScope{Orders: []string{"SO-6001", "SO-6002", "SO-6003", "SO-6004"}}
+
+// Texts is what messages say, in English.
+func Texts(ms []words.Message) []string {
+	out := make([]string, len(ms))
+	for i, m := range ms {
+		out[i] = m.String()
+	}
+	return out
+}

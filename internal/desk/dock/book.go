@@ -12,6 +12,7 @@ import (
 	"journeyman/core/journey"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Consignment is what a carrier is told of a shipment.
@@ -68,7 +69,7 @@ func (d *Desk) Book(ctx context.Context, job BookShipment, last bool) error {
 	if err != nil || asked == nil {
 		return err
 	}
-	if held != "" {
+	if !held.IsZero() {
 		return d.refuse(ctx, asked, job, held)
 	}
 	b, err := d.ask(ctx, c)
@@ -79,7 +80,7 @@ func (d *Desk) Book(ctx context.Context, job BookShipment, last bool) error {
 	case errors.As(err, &refused):
 		return d.refuse(
 			ctx, asked, job,
-			fmt.Sprintf("The carrier does not take shipment %s: %s.", c.Shipment, strings.TrimSuffix(refused.Sentence, ".")),
+			words.Say("The carrier does not take shipment %s: %s.", c.Shipment, strings.TrimSuffix(refused.Sentence, ".")),
 		)
 	case ctx.Err() != nil: // the server stops
 		return ctx.Err()
@@ -88,7 +89,7 @@ func (d *Desk) Book(ctx context.Context, job BookShipment, last bool) error {
 			err,
 			d.refuse(
 				ctx, asked, job,
-				fmt.Sprintf("The carrier has not answered about shipment %s. Dispatch it again once it can be reached.", c.Shipment),
+				words.Say("The carrier has not answered about shipment %s. Dispatch it again once it can be reached.", c.Shipment),
 			),
 		)
 	}
@@ -123,30 +124,30 @@ func (d *Desk) ask(ctx context.Context, c Consignment) (Booking, error) {
 
 // consignment is what the carrier is told, by whom it was asked for, and what holds it back since. There is nobody if the dispatch waits
 // for no answer any more.
-func (d *Desk) consignment(ctx context.Context, job BookShipment) (c Consignment, asked *command.Actor, held string, err error) {
+func (d *Desk) consignment(ctx context.Context, job BookShipment) (c Consignment, asked *command.Actor, held words.Message, err error) {
 	r := d.Store.Read(ctx)
 	s, found, err := r.Consignment(job.Shipment)
 	if err != nil || !found || s.AskedBy == nil || *s.AskedBy != job.Asked {
-		return c, nil, "", err
+		return c, nil, held, err
 	}
 	by, found, err := r.CommandByID(job.Asked)
 	if err != nil || !found {
-		return c, nil, "", err
+		return c, nil, held, err
 	}
 	who, err := r.UserByID(by.ActorID)
 	if err != nil {
-		return c, nil, "", err
+		return c, nil, held, err
 	}
 	zone, err := d.supply.ZoneOfWarehouse(r, s.WarehouseID)
 	if err != nil {
-		return c, nil, "", err
+		return c, nil, held, err
 	}
 	hold, err := r.HoldOnShipment(s.ID)
 	if err != nil {
-		return c, nil, "", err
+		return c, nil, held, err
 	}
 	if hold != "" {
-		held = fmt.Sprintf("An order in shipment %s was put on hold before the carrier was asked: %s", s.Number, hold)
+		held = words.Say("An order in shipment %s was put on hold before the carrier was asked: %s", s.Number, hold)
 	}
 	c = Consignment{
 		Shipment: s.Number, Service: s.Service, Packages: len(s.Packages), Postcode: s.ShipTo.Postcode, Country: s.ShipTo.Country,
@@ -215,10 +216,10 @@ func (d *Desk) depart(ctx context.Context, asked *command.Actor, job BookShipmen
 }
 
 // refuse records why a shipment did not leave: it is packed as before.
-func (d *Desk) refuse(ctx context.Context, asked *command.Actor, job BookShipment, sentence string) error {
+func (d *Desk) refuse(ctx context.Context, asked *command.Actor, job BookShipment, why words.Message) error {
 	return d.answered(ctx, asked, job, command.VerbNotTaken, job, func(w *command.UnitOfWork, s *lockedShipment) error {
-		w.Say("%s", sentence)
-		return w.Tx.MarkRefused(s.ID, sentence, w.At)
+		w.Outcome.Said = why
+		return w.Tx.MarkRefused(s.ID, why.String(), w.At)
 	})
 }
 

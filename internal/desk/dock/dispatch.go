@@ -8,8 +8,8 @@ import (
 	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/floor"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // ShipmentSeen is a shipment, as it was seen on the screen.
@@ -62,9 +62,7 @@ func mayLeave(w *command.UnitOfWork, s *lockedShipment) error {
 	case s.DispatchedAt != nil:
 		return command.Conflict("Shipment %s has left already, %s.", s.Number, w.Clock(*s.DispatchedAt))
 	case s.AskedAt != nil:
-		return command.Conflict(
-			"The carrier is being asked to take shipment %s already, since %s.", s.Number, strings.TrimPrefix(w.Clock(*s.AskedAt), "at "),
-		)
+		return command.Conflict("The carrier was asked %s to take shipment %s, and has not answered yet.", w.Clock(*s.AskedAt), s.Number)
 	case s.units == 0:
 		return command.Conflict("Shipment %s is empty. Pack something into it first.", s.Number)
 	case s.seen != 0 && s.seen != s.units:

@@ -8,8 +8,8 @@ import (
 
 	"journeyman/core/journey"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Parcel is a shipment under way, as the carrier knows it.

@@ -14,8 +14,8 @@ import (
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // DueAsk chooses allocated lines that could go to the floor.
@@ -27,11 +27,11 @@ type DueAsk struct {
 
 // NotOffered counts lines that are not offered for release for one reason.
 type NotOffered struct {
-	Reason string `json:"reason"`
-	Text   string `json:"text"`
-	Lines  int64  `json:"lines"`
-	More   bool   `json:"more" doc:"There are more than that"`
-	Note   string `json:"note,omitempty" doc:"Such as the first day on which one is due"`
+	Reason string        `json:"reason"`
+	Text   words.Message `json:"text"`
+	Lines  int64         `json:"lines"`
+	More   bool          `json:"more" doc:"There are more than that"`
+	Note   string        `json:"note,omitempty" doc:"Such as the first day on which one is due"`
 }
 
 // ReleaseLine is an allocated line that could go to the floor.
@@ -280,9 +280,7 @@ func (d *Desk) ReleaseDue(ctx context.Context, call command.Call, ask ReleaseDue
 			return err
 		}
 		if !ended {
-			w.Outcome.Sentence += fmt.Sprintf(
-				" That is %s, as many as go at once: the others can be released now.", words.Count(int64(len(going)), "line"),
-			)
+			w.Also(words.Say("That is %s, as many as go at once: the others can be released now.", words.Count(len(going), "line")))
 		}
 		return nil
 	})

@@ -6,8 +6,8 @@ import (
 	"journeyman/core/capped"
 	"journeyman/core/journey"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Packing puts picked units of one order into packages, in one warehouse.

@@ -2,7 +2,6 @@ package floor
 
 import (
 	"context"
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -11,8 +10,8 @@ import (
 	"journeyman/core/journey"
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Release hands allocated units to the floor: one pick list a warehouse, its
@@ -47,7 +46,7 @@ func releaseLines(w *command.UnitOfWork, lines []command.Chosen) error {
 		return err
 	}
 	if stays > 0 {
-		w.Outcome.Sentence += fmt.Sprintf(" Left behind: %s; each says why.", words.Count(int64(stays), "line"))
+		w.Also(words.Say("Left behind: %s; each says why.", words.Count(int64(stays), "line")))
 	}
 	return nil
 }
@@ -105,14 +104,23 @@ func wholeOrdersOf(w *command.UnitOfWork, lines store.IDs) ([]command.Chosen, er
 	return w.ChooseOrders(orders)
 }
 
-// whyNot says each reason in a sentence. %s is the order and line.
-var whyNot = map[release.Reason]string{
-	release.Nothing:   "%s has nothing allocated. Allocate first.",
-	release.OnHold:    "%s is on hold. Lift the hold first.",
-	release.NotDue:    "%s is not due yet.",
-	release.RuleLine:  "%s goes only as a whole line, and part of it is still open or was not chosen.",
-	release.RuleOrder: "%s goes only with its whole order, and part of that is still open or was not chosen.",
-	release.NoBin:     "%s has no bin set for its item. Set one by receiving or counting it into a bin.",
+// whyNot refuses to release a line, for that reason.
+func whyNot(why release.Reason, line words.Message) error {
+	switch why {
+	case release.Nothing:
+		return command.Conflict("%s has nothing allocated. Allocate first.", line)
+	case release.OnHold:
+		return command.Conflict("%s is on hold. Lift the hold first.", line)
+	case release.NotDue:
+		return command.Conflict("%s is not due yet.", line)
+	case release.RuleLine:
+		return command.Conflict("%s goes only as a whole line, and part of it is still open or was not chosen.", line)
+	case release.RuleOrder:
+		return command.Conflict("%s goes only with its whole order, and part of that is still open or was not chosen.", line)
+	case release.NoBin:
+		return command.Conflict("%s has no bin set for its item. Set one by receiving or counting it into a bin.", line)
+	}
+	return nil
 }
 
 // allowedToRelease returns the lines that go, with their quantities. A line that was
@@ -173,7 +181,7 @@ func allowedToRelease(w *command.UnitOfWork, lines []command.Chosen) (going []co
 			Rule: journey.ShipRule(l.ShipRule), HasBin: hasBin,
 		}
 		if why := release.Check(cand, days.Day(math.MaxInt32)); why != release.Offered {
-			no := command.Conflict(whyNot[why], fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo))
+			no := whyNot(why, words.Say("%s line %d", l.OrderNumber, l.LineNo))
 			if single[i] {
 				return nil, 0, no
 			}

@@ -3,14 +3,13 @@ package importing
 import (
 	"cmp"
 	"encoding/json"
-	"fmt"
 	"slices"
 	"strings"
 
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // comparing is one look at the rows of an import: at some thousands at a time, those that have to do with
@@ -152,15 +151,15 @@ func (c *comparing) report(key string) ImportReport {
 	return r
 }
 
-func (c *comparing) fault(f *FileReport, row int, column, got, expected string, args ...any) {
-	c.found.Fault(exchange.Fault{File: f.File, Row: row, Column: column, Got: got, Expected: fmt.Sprintf(expected, args...)})
+func (c *comparing) wrong(f *FileReport, row int, column, got, pattern string, args ...any) {
+	c.found.Fault(exchange.Fault{File: f.File, Row: row, Column: column, Got: got, Expected: words.Say(pattern, args...)})
 }
 
 // unknown is the fault that what a row names is not here, and in none of the files.
 func (c *comparing) unknown(f *FileReport, row int, column, got, what, file string) {
 	c.found.Fault(exchange.Fault{
-		File: f.File, Row: row, Column: column, Got: got, Expected: fmt.Sprintf("%s that exists or is in the %s file", what, file),
-		Mend: fmt.Sprintf("Choose the %s file together with this one, or correct what stands here.", file),
+		File: f.File, Row: row, Column: column, Got: got, Expected: words.Say("%s that exists or is in the %s file", what, file),
+		Mend: words.Say("Choose the %s file together with this one, or correct what stands here.", file),
 	})
 }
 

@@ -110,7 +110,7 @@ func (c *comparing) compareCustomers(f *FileReport, rows []exchange.Row[exchange
 		var d []string
 		if one, again := firstRow[v.Customer]; again {
 			if d := differences(customerFields, *old, rec); len(d) > 0 {
-				c.fault(f, r.N, "customer", v.Customer, "the same as in row %d; it differs in %s", one.N, strings.Join(d, "; "))
+				c.wrong(f, r.N, "customer", v.Customer, "the same as in row %d; it differs in %s", one.N, strings.Join(d, "; "))
 				continue
 			}
 		} else {

@@ -53,7 +53,7 @@ func (c *comparing) compareInbound(f *FileReport, rows []exchange.Row[exchange.I
 			Kind: cmp.Or(v.Kind, x.Kind, "purchase"), Supplier: cmp.Or(v.Supplier, x.Supplier),
 		}
 		if v.Qty < x.Received {
-			c.fault(f, r.N, "qty", fmt.Sprint(v.Qty), "at least the %d that were received", x.Received)
+			c.wrong(f, r.N, "qty", fmt.Sprint(v.Qty), "at least the %d that were received", x.Received)
 			continue
 		}
 		if changes(f, r, fmt.Sprintf("%s %s %s", v.Ref, v.SKU, v.Warehouse), here[k], rec, inboundFields) {

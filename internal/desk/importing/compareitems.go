@@ -118,7 +118,7 @@ func (c *comparing) compareSubstitutes(f *FileReport, rows []exchange.Row[exchan
 			c.unknown(f, r.N, "substitute", v.Substitute, "an item", "items")
 			continue
 		case v.SKU == v.Substitute:
-			c.fault(f, r.N, "substitute", v.Substitute, "another item")
+			c.wrong(f, r.N, "substitute", v.Substitute, "another item")
 			continue
 		case !first(c, f, row, k, r.N, "substitute", v.Substitute, "each substitute of an item"):
 			continue

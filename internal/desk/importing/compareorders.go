@@ -8,9 +8,9 @@ import (
 	"journeyman/core/days"
 	"journeyman/core/price"
 	"journeyman/core/shipping"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 type lineKey struct {
@@ -83,8 +83,8 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 		if again {
 			if column, same := one.V.SameOrder(v); !same {
 				c.found.Fault(exchange.Fault{
-					File: f.File, Row: r.N, Column: column, Expected: fmt.Sprintf("the same as in row %d, which is of the same order", one.N),
-					Mend: "Say it alike in every row of an order, or leave the column out.",
+					File: f.File, Row: r.N, Column: column, Expected: words.Say("the same as in row %d, which is of the same order", one.N),
+					Mend: words.Say("Say it alike in every row of an order, or leave the column out."),
 				})
 				continue
 			}
@@ -102,14 +102,14 @@ func (c *comparing) compareOrders(f *FileReport, rows []exchange.Row[exchange.Or
 		}
 		value, ok := price.Value(line.Qty, max(line.PriceMinor, line.CostMinor))
 		if worth[v.Order] += value; !ok || worth[v.Order] > price.MostOrder {
-			c.fault(f, r.N, "qty", fmt.Sprint(v.Qty), "an order worth at most %s", words.Money(price.MostOrder, rec.Currency))
+			c.wrong(f, r.N, "qty", fmt.Sprint(v.Qty), "an order worth at most %s", words.Money(price.MostOrder, rec.Currency))
 			continue
 		}
 		if n, begun := at[v.Order]; !begun {
 			at[v.Order] = len(orders)
 			orders = append(orders, rec)
 		} else if orders[n].Currency != rec.Currency {
-			c.fault(f, r.N, "sku", v.SKU, "an item that is sold in %s, as the others of order %s; it is sold in %s",
+			c.wrong(f, r.N, "sku", v.SKU, "an item that is sold in %s, as the others of order %s; it is sold in %s",
 				orders[n].Currency, v.Order, rec.Currency)
 			continue
 		}
@@ -161,7 +161,7 @@ func (c *comparing) compareKnown(
 	v := r.V
 	l, known := lines[lineKey{v.Order, v.Line}]
 	if !known {
-		c.fault(f, r.N, "line", fmt.Sprint(v.Line), "a line that order %s has; an order that is here is not added to by a file", v.Order)
+		c.wrong(f, r.N, "line", fmt.Sprint(v.Line), "a line that order %s has; an order that is here is not added to by a file", v.Order)
 		return
 	}
 	here := knownLine{head, l}
@@ -195,12 +195,12 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], ab
 	ship := cmp.Or(v.ShipTo, about.firstShip[v.Customer])
 	to := about.shipTo[[2]string{v.Customer, ship}]
 	if to == nil {
-		c.fault(f, r.N, "ship_to", v.ShipTo, "a ship-to of customer %s", v.Customer)
+		c.wrong(f, r.N, "ship_to", v.ShipTo, "a ship-to of customer %s", v.Customer)
 		return store.OrderRecord{}, store.LineRecord{}, false
 	}
 	house := cmp.Or(v.Warehouse, cust.Warehouse)
 	if !c.house[house] {
-		c.fault(f, r.N, "warehouse", house, "a warehouse that exists or is in the stock file, here or as the customer's own")
+		c.wrong(f, r.N, "warehouse", house, "a warehouse that exists or is in the stock file, here or as the customer's own")
 		return store.OrderRecord{}, store.LineRecord{}, false
 	}
 	entered := v.Entered

@@ -62,7 +62,7 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 			continue
 		}
 		if !c.house[v.Warehouse] {
-			c.fault(f, r.N, "warehouse", v.Warehouse, "one of at most %d warehouses", mostHouses)
+			c.wrong(f, r.N, "warehouse", v.Warehouse, "one of at most %d warehouses", mostHouses)
 			continue
 		}
 		k := key{v.Warehouse, v.SKU, v.Bin}
@@ -97,9 +97,9 @@ func (c *comparing) binFits(f *FileReport, r exchange.Row[exchange.StockRow], ol
 	v := r.V
 	switch {
 	case v.Held > v.OnHand:
-		c.fault(f, r.N, "held", fmt.Sprint(v.Held), "at most what is on hand, %d", v.OnHand)
+		c.wrong(f, r.N, "held", fmt.Sprint(v.Held), "at most what is on hand, %d", v.OnHand)
 	case v.OnHand-v.Held < old.Due:
-		c.fault(
+		c.wrong(
 			f, r.N, "on_hand", fmt.Sprint(v.OnHand),
 			"at least %d, which pick lists still take from this bin: recall them first, or finish picking", old.Due+v.Held,
 		)
@@ -144,9 +144,9 @@ func (c *comparing) checkFree(f *FileReport, skus store.Texts, spare map[[2]stri
 		case after+x.Allocated >= 0 && len(c.breaks) < mostBreaks: // what is allocated can be given back
 			c.breaks = append(c.breaks, StockBreak{SKU: x.SKU, Warehouse: x.Warehouse, Allocated: x.Allocated, Left: after + x.Allocated})
 		case after+x.Allocated >= 0:
-			c.fault(f, last[k], "on_hand", "", "fewer than are allocated of at most %d items; count them in parts", mostBreaks)
+			c.wrong(f, last[k], "on_hand", "", "fewer than are allocated of at most %d items; count them in parts", mostBreaks)
 		default:
-			c.fault(f, last[k], "on_hand", "", "%s at %s to keep at least the %d that are on pick lists and not yet picked; this "+
+			c.wrong(f, last[k], "on_hand", "", "%s at %s to keep at least the %d that are on pick lists and not yet picked; this "+
 				"count is %d short: recall them first, or finish picking",
 				x.SKU, x.Warehouse, x.Spoken-x.Allocated, -(after + x.Allocated))
 		}

@@ -6,9 +6,9 @@ import (
 	"strings"
 
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // mostZoneRows is how many rows a file of zones may have: a row may change what an earlier one said.
@@ -46,13 +46,13 @@ func (c *comparing) compareZones() func(f *FileReport, rows []exchange.Row[excha
 			known := slices.ContainsFunc(services, func(s store.Service) bool { return s.Code == v.Service })
 			switch {
 			case v.Country == "" && v.Service == "":
-				c.fault(f, r.N, "country", "", "a country whose places lie in the zone, or a service and its days")
+				c.wrong(f, r.N, "country", "", "a country whose places lie in the zone, or a service and its days")
 				continue
 			case v.Service != "" && !known:
-				c.fault(f, r.N, "service", v.Service, "a service that exists")
+				c.wrong(f, r.N, "service", v.Service, "a service that exists")
 				continue
 			case (v.Service == "") != (v.Days == nil):
-				c.fault(f, r.N, "days", "", "the working days of the service, and the service to which they belong")
+				c.wrong(f, r.N, "days", "", "the working days of the service, and the service to which they belong")
 				continue
 			}
 			var d []string

@@ -48,7 +48,7 @@ func quoted(s string) string {
 // first says whether a row is the first that is about that key. One that comes again is a fault, which says what stands once.
 func first[K comparable](c *comparing, f *FileReport, rows map[K]int, key K, n int, column, got, once string) bool {
 	if before := rows[key]; before != 0 {
-		c.fault(f, n, column, got, "%s once; it stands in row %d already", once, before)
+		c.wrong(f, n, column, got, "%s once; it stands in row %d already", once, before)
 		return false
 	}
 	rows[key] = n

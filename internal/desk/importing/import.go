@@ -16,6 +16,7 @@ import (
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
 	"journeyman/internal/store/postgres"
+	"journeyman/internal/words"
 )
 
 // Effect is what applying would do with a row of a file.
@@ -324,21 +325,21 @@ func sameEffect(a, b FileReport) bool {
 }
 
 func sameBreak(a, b StockBreak) bool {
-	return a.SKU == b.SKU && a.Warehouse == b.Warehouse && a.Left == b.Left && slices.Equal(a.Lines, b.Lines)
+	return a.SKU == b.SKU && a.Warehouse == b.Warehouse && a.Left == b.Left && slices.EqualFunc(a.Lines, b.Lines, sameLine)
 }
 
-func summary(files []FileReport) string {
-	s := ""
+func sameLine(a, b BrokenLine) bool {
+	return a.Order == b.Order && a.No == b.No && a.Has == b.Has && a.Gets == b.Gets && a.Why.String() == b.Why.String()
+}
+
+func summary(files []FileReport) words.Word {
+	var said []words.Message
 	for _, f := range files {
-		if f.New+f.Changed == 0 {
-			continue
+		if f.New+f.Changed > 0 {
+			said = append(said, words.Say("%s: %d new, %d changed", f.Kind, f.New, f.Changed))
 		}
-		if s != "" {
-			s += "; "
-		}
-		s += fmt.Sprintf("%s: %d new, %d changed", f.Kind, f.New, f.Changed)
 	}
-	return s
+	return words.List(said, "; ")
 }
 
 // lockImported holds the stock that an import counts or expects still, with the lines that are given back and allocated again, or promised

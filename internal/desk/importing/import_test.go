@@ -96,7 +96,7 @@ func TestAFaultNamesFileRowAndColumnAndNothingIsChanged(t *testing.T) {
 				t.Fatalf("no fault: %+v %v", report, err)
 			}
 			f := report.Faults[0]
-			if f.File != c.file || f.Row != c.row || f.Column != c.column || !strings.Contains(f.Expected, c.words) {
+			if f.File != c.file || f.Row != c.row || f.Column != c.column || !strings.Contains(f.Expected.String(), c.words) {
 				t.Errorf("%+v", f)
 			}
 		})
@@ -126,7 +126,7 @@ func TestACountMayNotBreakWhatIsSpokenFor(t *testing.T) {
 	}
 	ok(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-1001", 1, 60)))
 	report, err = count("HL,GL-2040-1,C-14-2,30,0\nHL,GL-2040-1,C-14-9,80,0\n")
-	if !errors.Is(err, importing.ErrFaults) || !strings.Contains(report.Faults[0].Expected, "pick lists") {
+	if !errors.Is(err, importing.ErrFaults) || !strings.Contains(report.Faults[0].Expected.String(), "pick lists") {
 		t.Fatalf("%+v %v", report.Faults, err)
 	}
 	if _, err = count("HL,GL-2040-1,C-14-2,66,6\nHL,GL-2040-1,C-20-1,5,0\n"); err != nil {

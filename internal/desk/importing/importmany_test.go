@@ -83,7 +83,7 @@ func TestAnImportThatMovesAnArrivalPromisesAnew(t *testing.T) {
 		&now); err != nil || was != "2027-03-08" || now != "2027-03-17" {
 		t.Errorf("noted: %s to %s (%v)", was, now, err)
 	}
-	if trail, err := o.Query.Trail(ctx, "SO-8201", o.Ana); err != nil || !strings.Contains(trail[len(trail)-1].Text, "17") {
+	if trail, err := o.Query.Trail(ctx, "SO-8201", o.Ana); err != nil || !strings.Contains(trail[len(trail)-1].Text.String(), "17") {
 		t.Errorf("the trail says %+v (%v)", trail[len(trail)-1], err)
 	}
 	o.Sound()

@@ -2,15 +2,14 @@ package importing
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
 
 	"journeyman/core/journey"
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // StockBreak is an item at a warehouse of which a count leaves fewer than are allocated.
@@ -25,14 +24,14 @@ type StockBreak struct {
 
 // BrokenLine is a line that would have other units than it has.
 type BrokenLine struct {
-	Order    string `json:"order"`
-	No       int    `json:"no"`
-	Customer string `json:"customer"`
-	Tier     int    `json:"tier"`
-	ShipBy   string `json:"ship_by" format:"date"`
-	Has      int64  `json:"has"`
-	Gets     int64  `json:"gets"`
-	Why      string `json:"why"`
+	Order    string        `json:"order"`
+	No       int           `json:"no"`
+	Customer string        `json:"customer"`
+	Tier     int           `json:"tier"`
+	ShipBy   string        `json:"ship_by" format:"date"`
+	Has      int64         `json:"has"`
+	Gets     int64         `json:"gets"`
+	Why      words.Message `json:"why"`
 }
 
 // recount works out what giving back and allocating again by the default policy would do where the
@@ -183,9 +182,8 @@ func allocateBroken(w *command.UnitOfWork, x *allocation.ComputedPlan, breaks []
 	for _, b := range breaks {
 		lines += len(b.Lines)
 	}
-	w.Outcome.Sentence += fmt.Sprintf(
-		" Given back and allocated anew by %s: %s, other units for %s.", x.Policy, words.Count(int64(len(breaks)), "item"),
-		words.Count(int64(lines), "line"),
-	)
+	w.Also(words.Say(
+		"Given back and allocated anew by %s: %s, other units for %s.", x.Policy, words.Count(len(breaks), "item"), words.Count(lines, "line"),
+	))
 	return nil
 }

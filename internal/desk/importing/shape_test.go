@@ -76,10 +76,10 @@ func TestFaultsThatAreAlikeAreGathered(t *testing.T) {
 		t.Fatalf("%d: %+v, %v", report.Faulty, report.Faults, err)
 	}
 	f := report.Faults[0]
-	if f.Column != "channel" || f.Times != 399 || len(f.Rows) != 5 || f.Rows[0] != 3 || !strings.Contains(f.Mend, "alike") {
+	if f.Column != "channel" || f.Times != 399 || len(f.Rows) != 5 || f.Rows[0] != 3 || !strings.Contains(f.Mend.String(), "alike") {
 		t.Errorf("%+v", f)
 	}
-	if f := report.Faults[1]; f.Column != "customer" || f.Times != 1 || !strings.Contains(f.Mend, "customers file") {
+	if f := report.Faults[1]; f.Column != "customer" || f.Times != 1 || !strings.Contains(f.Mend.String(), "customers file") {
 		t.Errorf("%+v", f)
 	}
 }

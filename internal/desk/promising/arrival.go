@@ -3,7 +3,6 @@ package promising
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -15,8 +14,8 @@ import (
 	"journeyman/core/policy"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // ArrivalMove gives a receipt another day.
@@ -151,7 +150,7 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 		}
 		w.SKUs[in.SKU] = true
 		w.AddDocument("inbound", in.Ref)
-		text := fmt.Sprintf("%s is due %s now; it was %s.", in.Ref, words.DayOf(ask.Due), words.DayOf(in.Due))
+		w.Say("%s is due %s now; it was %s.", in.Ref, words.DayOf(ask.Due), words.DayOf(in.Due))
 		if n := len(m.effect.Slips); n > 0 && ask.Anew {
 			for _, s := range m.effect.Slips {
 				l := w.Lines[s.Line]
@@ -160,11 +159,10 @@ func (d *Desk) MoveArrival(ctx context.Context, call command.Call, ask ArrivalMo
 				}
 				w.SetPromises(l, m.before.Standing[s.Line], m.repromised[s.Line], command.CausePromised)
 			}
-			text += fmt.Sprintf(" Promised anew: %s.", words.Count(int64(n), "line"))
+			w.Also(words.Say("Promised anew: %s.", words.Count(n, "line")))
 		} else if n > 0 {
-			text += fmt.Sprintf(" As it stands the promises of %s cannot be kept.", words.Count(int64(n), "line"))
+			w.Also(words.Say("As it stands the promises of %s cannot be kept.", words.Count(n, "line")))
 		}
-		w.Say("%s", text)
 		return nil
 	})
 }
@@ -252,8 +250,7 @@ func (d *Desk) slipping(r *store.Reader, in store.InboundRow, due string, items 
 		if p.WarehouseID != in.WarehouseID || p.ItemID != in.ItemID {
 			continue
 		}
-		_, was := before.RestsOn(p.PromiseRow)
-		_, is := after.RestsOn(p.PromiseRow)
+		was, is := before.RestsOn(p.PromiseRow).Shaky, after.RestsOn(p.PromiseRow).Shaky
 		same := func(q SlippedLine) bool { return q.Line == p.LineID }
 		switch {
 		case is && !was:
@@ -364,8 +361,7 @@ func (d *Desk) RepromiseArrivals(w *command.UnitOfWork, before *supply.Supply) e
 	var ids store.IDs
 	var slips []store.PromiseHead
 	for _, p := range before.Promised {
-		_, was := before.RestsOn(p.PromiseRow)
-		if _, is := after.RestsOn(p.PromiseRow); is && !was && !slices.Contains(ids, p.LineID) {
+		if after.RestsOn(p.PromiseRow).Shaky && !before.RestsOn(p.PromiseRow).Shaky && !slices.Contains(ids, p.LineID) {
 			ids, slips = append(ids, p.LineID), append(slips, p)
 		}
 	}
@@ -398,6 +394,6 @@ func (d *Desk) RepromiseArrivals(w *command.UnitOfWork, before *supply.Supply) e
 		}
 	}
 	w.Outcome.Units, w.Outcome.Lines = units, lines
-	w.Outcome.Sentence += fmt.Sprintf(" Promised anew, since arrivals have changed: %s.", words.Count(int64(len(m.effect.Slips)), "line"))
+	w.Also(words.Say("Promised anew, since arrivals have changed: %s.", words.Count(int64(len(m.effect.Slips)), "line")))
 	return nil
 }

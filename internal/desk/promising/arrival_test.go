@@ -89,7 +89,7 @@ func TestMovingAnArrivalShowsWhatSlipsBeforeItIsDone(t *testing.T) {
 	trail, err := o.Query.Trail(ctx, "SO-5002", o.Ana)
 	if err != nil || trail[len(
 		trail,
-	)-1].Text != "promised 30 for Mon 15 Mar of ZA-1, line 1; it was 30 for Fri 12 Mar: the kiln at the works is down" {
+	)-1].Text.String() != "promised 30 for Mon 15 Mar of ZA-1, line 1; it was 30 for Fri 12 Mar: the kiln at the works is down" {
 		t.Errorf("the trail ends with %q (%v)", trail[len(trail)-1].Text, err)
 	}
 }

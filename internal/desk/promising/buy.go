@@ -2,29 +2,28 @@ package promising
 
 import (
 	"context"
-	"fmt"
 	"strings"
 
 	"journeyman/core/days"
 	"journeyman/core/outlook"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
 	"journeyman/internal/store/postgres"
+	"journeyman/internal/words"
 )
 
 // BuyProposal is how many of an item should be bought for a warehouse, by when, and why.
 type BuyProposal struct {
-	SKU       string `json:"sku"`
-	Warehouse string `json:"warehouse"`
-	Qty       int64  `json:"qty" doc:"Enough for what is open and nothing covers, in whole packs; 0 if nothing lacks"`
-	Wanted    string `json:"wanted" format:"date" doc:"The day on which it is lacking first, or the lead day if that is later"`
-	Open      int64  `json:"open" doc:"Open units of the item at the warehouse"`
-	Free      int64  `json:"free"`
-	Coming    int64  `json:"coming" doc:"Units that are expected; overdue ones are not counted"`
-	Asked     int64  `json:"asked" doc:"Units that are requested already and not yet confirmed"`
-	LeadDays  int    `json:"lead_days"`
-	Why       string `json:"why,omitempty" doc:"Why it cannot be bought"`
+	SKU       string        `json:"sku"`
+	Warehouse string        `json:"warehouse"`
+	Qty       int64         `json:"qty" doc:"Enough for what is open and nothing covers, in whole packs; 0 if nothing lacks"`
+	Wanted    string        `json:"wanted" format:"date" doc:"The day on which it is lacking first, or the lead day if that is later"`
+	Open      int64         `json:"open" doc:"Open units of the item at the warehouse"`
+	Free      int64         `json:"free"`
+	Coming    int64         `json:"coming" doc:"Units that are expected; overdue ones are not counted"`
+	Asked     int64         `json:"asked" doc:"Units that are requested already and not yet confirmed"`
+	LeadDays  int           `json:"lead_days"`
+	Why       words.Message `json:"why,omitzero" doc:"Why it cannot be bought"`
 }
 
 // BuyAsk requests to buy.
@@ -106,7 +105,7 @@ func (d *Desk) ProposeBuy(ctx context.Context, sku, warehouse string) (BuyPropos
 	}
 	out.Wanted = s.Docks[house].Calendar.Next(wanted).String()
 	if !it.Buyable {
-		out.Why = sku + " cannot be bought any more"
+		out.Why = words.Say("%s cannot be bought any more", sku)
 	}
 	return out, nil
 }
@@ -210,10 +209,10 @@ func (d *Desk) settleBuy(
 			return command.NotFound("There is no request to buy %s.", number)
 		}
 		if b.Settled {
-			return command.Conflict(
-				"%s is settled already: %s.", number,
-				fmt.Sprintf("%s by %s", map[bool]string{true: "confirmed as " + b.Ref, false: "withdrawn"}[b.Ref != ""], b.SettledBy),
-			)
+			if b.Ref != "" {
+				return command.Conflict("%s is settled already: confirmed as %s by %s.", number, b.Ref, b.SettledBy)
+			}
+			return command.Conflict("%s is settled already: withdrawn by %s.", number, b.SettledBy)
 		}
 		id, err := w.Tx.CommandID()
 		if err != nil {

@@ -36,7 +36,7 @@ func TestWhatIsLackingIsProposed(t *testing.T) {
 	if p := o.Propose("GL-2040-1", "HL"); p.Qty != 0 || p.Coming != 100 || p.Open != 124 {
 		t.Errorf("glaze: %+v", p)
 	}
-	if p := o.Propose("KL-070", "DQ"); p.Why == "" {
+	if p := o.Propose("KL-070", "DQ"); p.Why.String() == "" {
 		t.Error("a kiln that cannot be bought is proposed")
 	}
 	for _, c := range [][2]string{{"XX", "HL"}, {"CB-110", "XX"}} {

@@ -15,8 +15,8 @@ import (
 	"journeyman/core/plan"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // RoomMove is a promise that is put back.
@@ -101,7 +101,7 @@ type RoomView struct {
 	There      supply.Limit  `json:"there" doc:"What can be promised for that day as it is"`
 	Fits       bool          `json:"fits"`
 	Possible   bool          `json:"possible"`
-	Why        string        `json:"why,omitempty" doc:"Why it is not possible"`
+	Why        words.Message `json:"why,omitzero" doc:"Why it is not possible"`
 	Standing   *StandingView `json:"standing,omitempty"`
 	Ways       []RoomWay     `json:"ways" doc:"The least harmful ways, and the one chosen by hand if there is one"`
 	Candidates []RoomEntry   `json:"candidates" doc:"Promises that could make room"`
@@ -286,7 +286,7 @@ func (d *Desk) MakeRoomFor(ctx context.Context, ask RoomAsk) (RoomView, error) {
 		return out, err
 	}
 	if !out.Possible {
-		out.Why = fmt.Sprintf(
+		out.Why = words.Say(
 			"Even if all promises that may be postponed were, %d could not leave %s by %s.", ask.Qty, ask.Warehouse, words.Day(x.ask.By),
 		)
 		return out, nil
@@ -419,7 +419,7 @@ type Room struct {
 
 // Enter enters the order for which room is made, in the command that makes it, from the supply in which the promises are put back. It
 // returns what is said of it.
-type Enter func(*command.UnitOfWork, *supply.Supply, Room) (sentence string, err error)
+type Enter func(*command.UnitOfWork, *supply.Supply, Room) (said words.Message, err error)
 
 // PutBack puts the chosen promises back, and promises what was asked for to the line that wants it, or to the order that enter
 // enters for it: then nobody can take the room in between. Whoever is put back gets the reason in their trail, and a message that is
@@ -597,7 +597,7 @@ func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry
 		return err
 	}
 	orders := len(w.Orders)
-	text := fmt.Sprintf("Postponed the promises of %s.", words.Count(int64(orders), "order"))
+	w.Say("Postponed the promises of %s.", words.Count(orders, "order"))
 	switch {
 	case enter != nil:
 		for _, id := range order {
@@ -607,7 +607,7 @@ func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry
 		if err != nil {
 			return err
 		}
-		text += " " + entered
+		w.Also(entered)
 	case ask.Line != 0:
 		l := w.Lines[ask.Line]
 		var given []plan.StandingPromise
@@ -622,11 +622,10 @@ func putBack(w *command.UnitOfWork, s *supply.Supply, x *rooming, es []RoomEntry
 		day := x.ask.By
 		given = merged(append(given, plan.StandingPromise{Warehouse: x.house, Day: day, Qty: ask.Qty}))
 		w.SetPromises(l, s.Standing[ask.Line], given, command.CausePromised)
-		text += fmt.Sprintf(" Promised %d of %s on %s line %d for %s.", ask.Qty, ask.SKU, l.OrderNumber, l.LineNo, words.Day(day))
+		w.Also(words.Say("Promised %d of %s on %s line %d for %s.", ask.Qty, ask.SKU, l.OrderNumber, l.LineNo, words.Day(day)))
 	default:
-		text += fmt.Sprintf(" %d of %s can be promised to %s for %s now.", ask.Qty, ask.SKU, whom, words.Day(x.ask.By))
+		w.Also(words.Say("%d of %s can be promised to %s for %s now.", ask.Qty, ask.SKU, whom, words.Day(x.ask.By)))
 	}
-	w.Say("%s", text)
 	return nil
 }
 

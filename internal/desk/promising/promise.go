@@ -2,9 +2,7 @@ package promising
 
 import (
 	"context"
-	"fmt"
 	"slices"
-	"strings"
 
 	"journeyman/core/capped"
 	"journeyman/core/days"
@@ -13,7 +11,7 @@ import (
 	"journeyman/core/policy"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
+	"journeyman/internal/words"
 )
 
 // LinePromise is what is to be promised on a line, in place of what was; nothing takes its promises back.
@@ -87,14 +85,14 @@ func (d *Desk) promiseLines(w *command.UnitOfWork, asked []LinePromise) error {
 		}
 		w.SetPromises(l, was, given, command.CausePromised)
 	}
-	w.Say("%s", promisedSentence(w))
+	w.Outcome.Said = promised(w)
 	return nil
 }
 
 // checkedParts checks what is to be promised on a line by itself.
 func checkedParts(w *command.UnitOfWork, s *supply.Supply, l *command.Line, parts []supply.PromisePart) ([]plan.StandingPromise, error) {
 	var given []plan.StandingPromise
-	name := fmt.Sprintf("%s line %d", l.OrderNumber, l.LineNo)
+	name := words.Say("%s line %d", l.OrderNumber, l.LineNo)
 	open := int64(l.Now.At[journey.Open])
 	units := int64(0) // never more than is open, so the sum cannot wrap
 	for _, p := range parts {
@@ -185,29 +183,27 @@ func (d *Desk) promiseOrders(w *command.UnitOfWork, asked []command.OrderSeen) e
 	case len(w.PromiseChanges) == 0:
 		return command.Conflict("Nothing can be promised better than it is: every open unit has the earliest day there is.")
 	}
-	text := promisedSentence(w)
+	w.Outcome.Said = promised(w)
 	if short > 0 {
-		text += fmt.Sprintf(" For %s there is no supply due.", words.Count(short, "unit"))
+		w.Also(words.Say("For %s there is no supply due.", words.Count(short, "unit")))
 	}
-	w.Say("%s", text)
 	return nil
 }
 
-// promisedSentence says what was promised.
-func promisedSentence(w *command.UnitOfWork) string {
+// promised says what was promised.
+func promised(w *command.UnitOfWork) words.Message {
 	if len(w.PromiseChanges) == 1 {
 		for id, e := range w.PromiseChanges {
 			l := w.Lines[id]
 			if len(e.Now) == 0 {
-				return fmt.Sprintf("Took back the promises of %s line %d.", l.OrderNumber, l.LineNo)
+				return words.Say("Took back the promises of %s line %d.", l.OrderNumber, l.LineNo)
 			}
-			var said []string
+			var said []words.Message
 			for _, p := range e.Now {
-				d, _ := days.Parse(p.Day)
-				said = append(said, fmt.Sprintf("%d for %s", p.Qty, words.Day(d)))
+				said = append(said, words.Say("%d for %s", p.Qty, words.DayOf(p.Day)))
 			}
-			return fmt.Sprintf("Promised on %s line %d: %s.", l.OrderNumber, l.LineNo, strings.Join(said, ", "))
+			return words.Say("Promised on %s line %d: %s.", l.OrderNumber, l.LineNo, words.List(said, ", "))
 		}
 	}
-	return fmt.Sprintf("Promised %s of %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"))
+	return words.Say("Promised %s of %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"))
 }

@@ -83,7 +83,7 @@ func TestAPromiseLivesWithItsLine(t *testing.T) {
 	var said []string
 	for _, e := range trail {
 		if e.Kind == "promise" {
-			said = append(said, e.Who+" "+e.Text)
+			said = append(said, e.Who+" "+e.Text.String())
 		}
 	}
 	want := []string{
@@ -232,7 +232,7 @@ func TestTheTelephoneQuestion(t *testing.T) {
 		desktest.Refused(t, desktest.Second(o.Promising.CanPromise(ctx, q)), command.KindNotFound, "There is no")
 	}
 	page, err := o.Query.Promised(ctx, "")
-	if err != nil || page.Total != 1 || page.Promises[0].Rests != "free stock" || page.Without == 0 {
+	if err != nil || page.Total != 1 || page.Promises[0].Rests.String() != "free stock" || page.Without == 0 {
 		t.Errorf("what stands: %+v %v", page, err)
 	}
 }

@@ -2,10 +2,10 @@ package sales
 
 import (
 	"context"
-	"fmt"
 
 	"journeyman/core/price"
 	"journeyman/internal/desk/supply"
+	"journeyman/internal/words"
 )
 
 // Draft is an order while it is being entered, or changed if it has a number. What is left
@@ -81,9 +81,9 @@ type DraftCustomer struct {
 
 // DraftFault is what is wrong with a line, or with the head if Row is -1.
 type DraftFault struct {
-	Row      int    `json:"row"`
-	Field    string `json:"field" enum:"customer,ship_to,address,service,terms,wanted,warehouse,sku,qty,lines,order"`
-	Sentence string `json:"sentence"`
+	Row   int           `json:"row"`
+	Field string        `json:"field" enum:"customer,ship_to,address,service,terms,wanted,warehouse,sku,qty,lines,order"`
+	Said  words.Message `json:"said"`
 }
 
 // DraftLineView is a line with the answer beside it.
@@ -92,7 +92,7 @@ type DraftLineView struct {
 	Item       string               `json:"item" doc:"Its name; empty if there is no such item"`
 	Unit       string               `json:"unit"`
 	Multiple   int64                `json:"multiple"`
-	Hint       string               `json:"hint,omitempty" doc:"What should be known of the quantity"`
+	Hint       words.Message        `json:"hint,omitzero" doc:"What should be known of the quantity"`
 	Qty        int64                `json:"qty"`
 	Warehouse  string               `json:"warehouse"`
 	ShipBy     string               `json:"ship_by,omitempty" format:"date" doc:"The day on which it has to leave to be there in time"`
@@ -203,7 +203,7 @@ func (w *drafting) lineView(l *draftLine) DraftLineView {
 		return v
 	}
 	if m := l.item.Multiple; m > 1 && l.ask.Qty%m != 0 {
-		v.Hint = fmt.Sprintf("goes in packs of %d: %d or %d", m, l.ask.Qty/m*m, (l.ask.Qty/m+1)*m)
+		v.Hint = words.Say("goes in packs of %d: %d or %d", m, l.ask.Qty/m*m, (l.ask.Qty/m+1)*m)
 	}
 	if l.old != nil {
 		at := l.old.StationCounts

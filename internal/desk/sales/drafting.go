@@ -2,7 +2,6 @@ package sales
 
 import (
 	"cmp"
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -16,6 +15,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // drafting is a draft while it is worked out: what was asked for, what was read, and what the core makes of it.
@@ -145,8 +145,8 @@ func (w *drafting) itemIDs() store.IDs {
 	return out
 }
 
-func (w *drafting) fault(row int, field, format string, args ...any) {
-	w.faults = append(w.faults, DraftFault{row, field, fmt.Sprintf(format, args...)})
+func (w *drafting) fault(row int, field, pattern string, args ...any) {
+	w.faults = append(w.faults, DraftFault{row, field, words.Say(pattern, args...)})
 }
 
 // readOrder reads the order that is changed, or the quote that is accepted, with its lines.

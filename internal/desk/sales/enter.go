@@ -10,8 +10,8 @@ import (
 	"journeyman/core/journey"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Enter enters an order, with the promises that were shown beside its lines. It is refused if
@@ -31,8 +31,11 @@ func (d *Desk) Enter(ctx context.Context, call command.Call, ask Draft) (command
 		if err != nil {
 			return err
 		}
-		w.Say("Entered %s for %s: %s, %s.%s%s", number, dr.cust.Name, words.Count(int64(len(dr.lines)), "line"),
-			words.Money(dr.total.value, dr.currency), dr.lateWords(), approval)
+		w.Say(
+			"Entered %s for %s: %s, %s.", number, dr.cust.Name, words.Count(len(dr.lines), "line"), words.Money(dr.total.value, dr.currency),
+		)
+		w.Also(dr.lateWords())
+		w.Also(approval)
 		return nil
 	})
 }
@@ -67,7 +70,7 @@ func (d *Desk) lockDraft(w *command.UnitOfWork, ask Draft, lines []int64) (*draf
 		return nil, err
 	}
 	if len(dr.faults) > 0 {
-		return nil, command.Invalid("%s", dr.faults[0].Sentence)
+		return nil, command.Refuse(dr.faults[0].Said)
 	}
 	for _, l := range dr.lines {
 		if shown := l.ask.Shown; shown != nil && !slices.Equal(shown, dr.s.Parts(l.given)) {
@@ -79,30 +82,30 @@ func (d *Desk) lockDraft(w *command.UnitOfWork, ask Draft, lines []int64) (*draf
 	return dr, nil
 }
 
-func (w *drafting) promisedWords(l *draftLine) string {
+func (w *drafting) promisedWords(l *draftLine) words.Message {
 	if len(l.given) == 0 {
-		return "nothing"
+		return words.Say("nothing")
 	}
-	var said []string
+	var said []words.Message
 	for _, g := range l.given {
-		said = append(said, fmt.Sprintf("%d leaving %s", g.Qty, words.Day(g.Day)))
+		said = append(said, words.Say("%d leaving %s", g.Qty, words.Day(g.Day)))
 	}
-	return strings.Join(said, ", ")
+	return words.Say("%s", words.List(said, ", "))
 }
 
 // lateWords says what of a draft is late.
-func (w *drafting) lateWords() string {
+func (w *drafting) lateWords() words.Message {
 	t := w.total
 	switch {
 	case t.late == 0 && len(w.lines) == 1:
-		return " It is there in time."
+		return words.Say("It is there in time.")
 	case t.late == 0:
-		return " All of it is there in time."
+		return words.Say("All of it is there in time.")
 	case t.inTime == 0:
-		return fmt.Sprintf(" It is later than %s.", words.Day(w.wanted))
+		return words.Say("It is later than %s.", words.Day(w.wanted))
 	}
-	return fmt.Sprintf(
-		" %s in time, %s later than %s.", words.Count(int64(t.inTime), "line"), words.Count(int64(t.late), "line"), words.Day(w.wanted),
+	return words.Say(
+		"%s in time, %s later than %s.", words.Count(int64(t.inTime), "line"), words.Count(int64(t.late), "line"), words.Day(w.wanted),
 	)
 }
 
@@ -129,10 +132,10 @@ func shipToKey(w *command.UnitOfWork, dr *drafting) (int64, error) {
 }
 
 // writeOrder writes a draft as a new order, and says if it has to be approved.
-func writeOrder(w *command.UnitOfWork, dr *drafting, quote int64) (number, approval string, err error) {
+func writeOrder(w *command.UnitOfWork, dr *drafting, quote int64) (number string, approval words.Message, err error) {
 	to, err := shipToKey(w, dr)
 	if err != nil {
-		return "", "", err
+		return "", approval, err
 	}
 	h := dr.head
 	order := store.Order{
@@ -147,10 +150,10 @@ func writeOrder(w *command.UnitOfWork, dr *drafting, quote int64) (number, appro
 		order.Lines = append(order.Lines, l.stored(0, i+1))
 	}
 	if err := w.Tx.AddOrder(&order); err != nil {
-		return "", "", err
+		return "", approval, err
 	}
 	if err := enterLines(w, dr, order.Number, to, dr.lines, order.Lines); err != nil {
-		return "", "", err
+		return "", approval, err
 	}
 	w.Orders[order.Number] = true
 	w.AddDocument("order", order.Number)
@@ -298,14 +301,16 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 	w.Outcome.Units = c.units
 	w.Orders[h.Number] = true
 	w.AddDocument("order", h.Number)
-	approval := ""
+	approval := words.Message{}
 	if dr.total.value > h.ValueMinor {
 		var err error
 		if approval, err = holdForApproval(w, dr, order); err != nil {
 			return err
 		}
 	}
-	w.Say("Changed %s.%s%s", h.Number, dr.lateWords(), approval)
+	w.Say("Changed %s.", h.Number)
+	w.Also(dr.lateWords())
+	w.Also(approval)
 	return nil
 }
 
@@ -335,7 +340,7 @@ func (c *changing) lines() error {
 		o, x := l.old, c.w.Lines[l.old.ID]
 		c.note(o.ID, "from", o.Warehouse, l.warehouse)
 		c.note(o.ID, "ship by", o.ShipBy, l.shipBy.String())
-		c.note(o.ID, "price", words.Money(o.PriceMinor, c.dr.old.Currency), words.Money(l.sale.Price, c.dr.old.Currency))
+		c.note(o.ID, "price", words.Money(o.PriceMinor, c.dr.old.Currency).String(), words.Money(l.sale.Price, c.dr.old.Currency).String())
 		if o.WarehouseID != l.house || o.ShipBy != l.shipBy.String() || o.PriceMinor != l.sale.Price || o.ListMinor != l.sale.List ||
 			o.DiscountBP != l.sale.Discount {
 			now := l.stored(c.order, o.LineNo)
@@ -381,17 +386,18 @@ func (c *changing) added() error {
 
 // holdForApproval holds an order that is worth more than may be sold without a manager, unless one does it, and says so. What
 // was approved as a quote is approved.
-func holdForApproval(w *command.UnitOfWork, dr *drafting, order int64) (told string, err error) {
+func holdForApproval(w *command.UnitOfWork, dr *drafting, order int64) (told words.Message, err error) {
 	if dr.total.value <= dr.limit || w.Call.Actor.Role == command.Manager || dr.ask.Quote != "" {
-		return "", nil
+		return told, nil
 	}
 	holds, err := w.Tx.StandingHolds(store.IDs{order})
 	if err != nil || slices.ContainsFunc(holds, func(h store.Hold) bool { return h.Kind == "approval" }) {
-		return "", err
+		return told, err
 	}
-	note := fmt.Sprintf("It is worth more than %s.", words.Money(dr.limit, dr.currency))
-	return " It is on hold until a manager approves it: " + strings.ToLower(note[:1]) + note[1:],
-		w.Tx.Create(&store.Hold{OrderID: order, Kind: "approval", Note: note, PlacedBy: w.ID})
+	limit := words.Money(dr.limit, dr.currency)
+	return words.Say("It is on hold until a manager approves it: it is worth more than %s.", limit), w.Tx.Create(
+		&store.Hold{OrderID: order, Kind: "approval", Note: words.Say("It is worth more than %s.", limit).String(), PlacedBy: w.ID},
+	)
 }
 
 // resize makes a line more, or fewer: open units first, then those that are allocated.

@@ -55,7 +55,7 @@ func TestADraftAnswersBesideEachLine(t *testing.T) {
 	if clay.Better == nil || *clay.Better != (sales.Better{Warehouse: "DQ", Arrives: "2027-03-05"}) || glaze.Better != nil {
 		t.Errorf("better for the clay %+v, for the glaze %+v", clay.Better, glaze.Better)
 	}
-	if clay.Hint != "goes in packs of 4: 108 or 112" || glaze.Hint != "" {
+	if clay.Hint.String() != "goes in packs of 4: 108 or 112" || glaze.Hint.String() != "" {
 		t.Errorf("hints %q, %q", clay.Hint, glaze.Hint)
 	}
 	if v.ValueMinor != 85*1420+122*980 || v.MarginBP == nil || v.DataFault != "" || len(v.Missing) != 0 {
@@ -148,7 +148,7 @@ func TestWhatIsMissingIsSaid(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			v := o.Draft(c.draft)
 			at := slices.IndexFunc(v.Missing, func(f sales.DraftFault) bool { return f.Row == c.row && f.Field == c.field })
-			if at < 0 || !strings.Contains(v.Missing[at].Sentence, c.says) {
+			if at < 0 || !strings.Contains(v.Missing[at].Said.String(), c.says) {
 				t.Errorf("missing %+v, want %s at row %d: %q", v.Missing, c.field, c.row, c.says)
 			}
 			_, err := o.Sales.Enter(context.Background(), o.By(o.Tom), c.draft)
@@ -191,9 +191,9 @@ func TestAnOrderIsEnteredWithThePromisesThatWereShown(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if len(trail) != 4 || trail[0].Who != "Tom Sale" || !strings.Contains(trail[0].Text, "entered 80 of GL-2040-1") ||
+	if len(trail) != 4 || trail[0].Who != "Tom Sale" || !strings.Contains(trail[0].Text.String(), "entered 80 of GL-2040-1") ||
 		!slices.ContainsFunc(trail, func(e supply.TrailEntry) bool {
-			return strings.Contains(e.Text, "promised 68 for Tue 2 Mar, 12 for Wed 10 Mar")
+			return strings.Contains(e.Text.String(), "promised 68 for Tue 2 Mar, 12 for Wed 10 Mar")
 		}) {
 		t.Errorf("trail %+v", trail)
 	}
@@ -268,7 +268,7 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 		t.Errorf("changed, it goes to %+v", got)
 	}
 	trail, err := o.Query.Trail(context.Background(), number, o.Ana)
-	if err != nil || slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text, "changed address") }) {
+	if err != nil || slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text.String(), "changed address") }) {
 		t.Errorf("the address was not changed: %+v %v", trail, err)
 	}
 }
@@ -481,7 +481,7 @@ func TestAnotherDayPromisesAnOrderAnew(t *testing.T) {
 		"changed ship by from Tue 2 Mar to Wed 17 Mar on GL-2040-1, line 1",
 		"promised 40 for Wed 17 Mar of GL-2040-1, line 1; it was 40 for Tue 2 Mar",
 	} {
-		if !slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text, words) }) {
+		if !slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text.String(), words) }) {
 			t.Errorf("the trail does not say %q: %+v", words, trail)
 		}
 	}

@@ -13,8 +13,8 @@ import (
 	"journeyman/core/price"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // quoteDays is for how many days a quote stands if nothing else is said.
@@ -204,9 +204,9 @@ func (out *QuoteView) readLines(r *store.Reader, quote int64) error {
 func (out *QuoteView) readTrail(r *store.Reader, quote int64) error {
 	happened, err := r.QuoteTrail(quote)
 	for _, x := range happened {
-		text := x.What
+		text := words.Plain(x.What)
 		if x.Reason != "" {
-			text += ": " + x.Reason
+			text = words.Say("%s: %s", text, x.Reason)
 		}
 		out.Trail = append(out.Trail, supply.TrailEntry{At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Text: text, Kind: "quote"})
 	}
@@ -233,20 +233,20 @@ func (d *Desk) ordersOf(r *store.Reader, quote int64) ([]supply.OrderRow, error)
 }
 
 // whyNotQuote says why a step cannot be taken with a quote.
-func (d *Desk) whyNotQuote(q store.QuoteHead, limit int64, why order.QuoteReason) string {
+func (d *Desk) whyNotQuote(q store.QuoteHead, limit int64, why order.QuoteReason) words.Message {
 	switch why {
 	case order.QuoteEnded:
-		return "it is " + string(supply.QuoteOf(q, limit).State(d.Today()))
+		return words.Say("it is %s", supply.QuoteOf(q, limit).State(d.Today()))
 	case order.QuoteHasExpired:
-		return "it has expired; change it to give it another day"
+		return words.Say("it has expired; change it to give it another day")
 	case order.QuoteNeedsApproval:
-		return fmt.Sprintf("it is worth more than %s, so a manager has to approve it first", words.Money(limit, q.Currency))
+		return words.Say("it is worth more than %s, so a manager has to approve it first", words.Money(limit, q.Currency))
 	case order.QuoteNeedsNoApproval:
-		return "it needs no approval"
+		return words.Say("it needs no approval")
 	case order.QuotePartAccepted:
-		return "part of it is accepted; make a new quote for the rest"
+		return words.Say("part of it is accepted; make a new quote for the rest")
 	}
-	return ""
+	return words.Message{}
 }
 
 // canDo says what is possible with a quote, and if not, why.
@@ -301,14 +301,15 @@ func lockQuote(w *command.UnitOfWork, number string, seen int64) (q store.QuoteH
 	if err != nil {
 		return q, err
 	}
-	last := ""
-	if n := len(happened); n > 0 {
-		last = fmt.Sprintf(": %s %s", happened[n-1].Who, happened[n-1].What)
-		if why := happened[n-1].Reason; why != "" {
-			last += ": " + why
-		}
+	n := len(happened)
+	if n == 0 {
+		return q, command.Conflict("%s has changed since you saw it. Nothing was done; look at it as it is now.", number)
 	}
-	return q, command.Conflict("%s has changed since you saw it%s. Nothing was done; look at it as it is now.", number, last)
+	last := words.Say("%s %s", happened[n-1].Who, happened[n-1].What)
+	if why := happened[n-1].Reason; why != "" {
+		last = words.Say("%s: %s", last, why)
+	}
+	return q, command.Conflict("%s has changed since you saw it: %s. Nothing was done; look at it as it is now.", number, last)
 }
 
 // MakeQuote makes a quote of a draft, or changes one of which nothing was accepted. Nothing
@@ -346,12 +347,12 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		for i, l := range dr.lines {
 			q.Lines = append(q.Lines, l.quotedAs(i+1))
 		}
-		approval := ""
+		approval := words.Message{}
 		if dr.total.value > dr.limit {
 			if call.Actor.Role == command.Manager {
 				q.ApprovedBy = &id
 			} else {
-				approval = " A manager has to approve it."
+				approval = words.Say("A manager has to approve it.")
 			}
 		}
 		told, err := d.writeQuote(w, ask, &q)
@@ -370,9 +371,9 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		w.AddDocument("quote", q.Number)
 		w.Outcome.Lines = len(q.Lines)
 		w.Say(
-			"%s for %s is valid until %s: %s.%s", q.Number, dr.cust.Name, words.Day(expires), words.Money(dr.total.value, dr.currency),
-			approval,
+			"%s for %s is valid until %s: %s.", q.Number, dr.cust.Name, words.Day(expires), words.Money(dr.total.value, dr.currency),
 		)
+		w.Also(approval)
 		return nil
 	})
 }
@@ -537,9 +538,9 @@ func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (c
 		if err != nil {
 			return err
 		}
-		part, rest := "", ""
+		part, rest := "", words.Message{}
 		if units < left {
-			part, rest = " in part", " The rest can still be accepted."
+			part, rest = " in part", words.Say("The rest can still be accepted.")
 		}
 		if err := w.Tx.TellOfQuote(
 			q.ID, by, fmt.Sprintf("accepted%s: %s, %s", part, number, words.Money(dr.total.value, dr.currency)),
@@ -547,10 +548,14 @@ func (d *Desk) AcceptQuote(ctx context.Context, call command.Call, ask Draft) (c
 			return err
 		}
 		w.AddDocument("quote", q.Number)
-		w.Say(
-			"Accepted %s%s: it is %s, %s.%s%s", q.Number, part, number, words.Money(dr.total.value, dr.currency), dr.lateWords(),
-			rest,
-		)
+		worth := words.Money(dr.total.value, dr.currency)
+		if units < left {
+			w.Say("Accepted part of %s: it is %s, %s.", q.Number, number, worth)
+		} else {
+			w.Say("Accepted %s: it is %s, %s.", q.Number, number, worth)
+		}
+		w.Also(dr.lateWords())
+		w.Also(rest)
 		return nil
 	})
 }

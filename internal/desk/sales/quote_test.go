@@ -83,7 +83,7 @@ func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
 	ask.Lines[0].ListMinor = &free // the price is the quoted one, whatever is sent
 	ask.Lines[0].Shown = now.Lines[0].Parts
 	out := desktest.Done(t)(o.Sales.AcceptQuote(ctx, o.By(o.Tom), ask))
-	if !strings.Contains(out.Sentence, "Accepted "+number+" in part: it is SO-20002, 319.50 GBP") ||
+	if !strings.Contains(out.Sentence, "Accepted part of "+number+": it is SO-20002, 319.50 GBP") ||
 		!strings.Contains(out.Sentence, "The rest can still be accepted") {
 		t.Error(out.Sentence)
 	}
@@ -108,7 +108,7 @@ func TestAQuoteIsAcceptedInPartAndThenTheRest(t *testing.T) {
 		t.Errorf("in the end it is %s, %d orders", v.State, len(v.Orders))
 	}
 	for _, c := range v.Can {
-		if c.Qty != 0 || c.Why != "it is accepted" {
+		if c.Qty != 0 || c.Why.String() != "it is accepted" {
 			t.Errorf("accepted, and yet %+v", c)
 		}
 	}
@@ -172,7 +172,7 @@ func TestAQuoteEnds(t *testing.T) {
 	call.Reason = "they buy elsewhere"
 	desktest.Done(t)(o.Sales.WithdrawQuote(ctx, call, sales.QuoteNamed{Number: number}))
 	v := o.Quote(number)
-	if last := v.Trail[len(v.Trail)-1]; v.State != "withdrawn" || last.Text != "withdrew the quote: they buy elsewhere" ||
+	if last := v.Trail[len(v.Trail)-1]; v.State != "withdrawn" || last.Text.String() != "withdrew the quote: they buy elsewhere" ||
 		last.Who != "Tom Sale" {
 		t.Errorf("%s: %+v", v.State, last)
 	}

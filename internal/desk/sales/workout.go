@@ -16,8 +16,8 @@ import (
 	"journeyman/core/price"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // workOut computes everything from the supply of the items.
@@ -70,8 +70,10 @@ func (w *drafting) compareHeads() error {
 	}
 	for _, l := range w.floor {
 		row := slices.IndexFunc(w.lines, func(x *draftLine) bool { return x.old != nil && x.old.ID == l.ID })
-		w.fault(row, fields[change], "%s cannot be %s: of line %d %s.%s", w.old.Number, change, l.LineNo, beyondWords(l.StationCounts),
-			recallFirst(1))
+		w.fault(
+			row, fields[change], "%s cannot be %s: of line %d %s. Recall what is on the floor first.", w.old.Number, change, l.LineNo,
+			beyondWords(l.StationCounts),
+		)
 	}
 	return nil
 }
@@ -166,8 +168,11 @@ func (w *drafting) resize(l *draftLine) {
 	l.resized = order.Resize(was, journey.Qty(q))
 	switch {
 	case q < int64(l.resized.Least):
-		w.fault(l.row, "qty", "%s line %d cannot become %d: %s.%s", w.ask.Order, o.LineNo, q, beyondWords(o.StationCounts),
-			recallFirst(order.OnTheFloor(was.At)))
+		if why := beyondWords(o.StationCounts); order.OnTheFloor(was.At) > 0 {
+			w.fault(l.row, "qty", "%s line %d cannot become %d: %s. Recall what is on the floor first.", w.ask.Order, o.LineNo, q, why)
+		} else {
+			w.fault(l.row, "qty", "%s line %d cannot become %d: %s.", w.ask.Order, o.LineNo, q, why)
+		}
 	case l.house != o.WarehouseID && !order.MayMove(was):
 		w.fault(
 			l.row, "warehouse", "%s line %d stays at %s: %s there. Give back or recall it first.", w.ask.Order, o.LineNo, o.Warehouse,
@@ -179,32 +184,25 @@ func (w *drafting) resize(l *draftLine) {
 }
 
 // beyondWords says how far units of a line have come.
-func beyondWords(c supply.Counts) string {
-	var said []string
+func beyondWords(c supply.Counts) words.Word {
+	var said []words.Message
 	for _, x := range []struct {
 		n    int64
-		what string
+		said words.Message
 	}{
-		{c.Allocated, "allocated"},
-		{c.Released, "on a pick list"},
-		{c.Picked, "picked"},
-		{c.Packed, "packed"},
-		{c.Shipped, "shipped"},
-		{c.Delivered, "delivered"},
-		{c.Dropped, "dropped"},
+		{c.Allocated, words.Say("%d are allocated", c.Allocated)},
+		{c.Released, words.Say("%d are on a pick list", c.Released)},
+		{c.Picked, words.Say("%d are picked", c.Picked)},
+		{c.Packed, words.Say("%d are packed", c.Packed)},
+		{c.Shipped, words.Say("%d are shipped", c.Shipped)},
+		{c.Delivered, words.Say("%d are delivered", c.Delivered)},
+		{c.Dropped, words.Say("%d are dropped", c.Dropped)},
 	} {
 		if x.n > 0 {
-			said = append(said, fmt.Sprintf("%d are %s", x.n, x.what))
+			said = append(said, x.said)
 		}
 	}
-	return strings.Join(said, ", ")
-}
-
-func recallFirst(floor journey.Qty) string {
-	if floor > 0 {
-		return " Recall what is on the floor first."
-	}
-	return ""
+	return words.List(said, ", ")
 }
 
 // promise gives the lines their promises by the core's run, one after another.

@@ -1,7 +1,6 @@
 package supply
 
 import (
-	"fmt"
 	"strings"
 
 	"journeyman/core/days"
@@ -10,6 +9,7 @@ import (
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Counts are units at each station.
@@ -17,9 +17,9 @@ type Counts = store.StationCounts
 
 // Can says how much of a verb is possible now, and if none, why.
 type Can struct {
-	Verb string `json:"verb"`
-	Qty  int64  `json:"qty" doc:"Units for which it is possible now; 0 if it is not"`
-	Why  string `json:"why,omitempty" doc:"Why it is not possible, or what limits it"`
+	Verb string        `json:"verb"`
+	Qty  int64         `json:"qty" doc:"Units for which it is possible now; 0 if it is not"`
+	Why  words.Message `json:"why,omitzero" doc:"Why it is not possible, or what limits it"`
 }
 
 // LineView is an order line with everything needed to decide on it.
@@ -140,13 +140,13 @@ func (d *Desk) LineViews(r *store.Reader, rows []store.LineRow) ([]LineView, err
 }
 
 // ReleaseReasons says each reason for not being released in few words.
-var ReleaseReasons = map[release.Reason]string{
-	release.Nothing:   "nothing is allocated",
-	release.OnHold:    "the order is on hold",
-	release.NotDue:    "not due yet",
-	release.RuleLine:  "the line goes only whole, and part of it is open",
-	release.RuleOrder: "the order goes only whole, and part of it is open",
-	release.NoBin:     "no bin is set for the item",
+var ReleaseReasons = map[release.Reason]words.Message{
+	release.Nothing:   words.Say("nothing is allocated"),
+	release.OnHold:    words.Say("the order is on hold"),
+	release.NotDue:    words.Say("not due yet"),
+	release.RuleLine:  words.Say("the line goes only whole, and part of it is open"),
+	release.RuleOrder: words.Say("the order goes only whole, and part of it is open"),
+	release.NoBin:     words.Say("no bin is set for the item"),
 }
 
 // ReleaseCandidate is the line as core/release asks about it.
@@ -198,18 +198,18 @@ func canLine(l store.LineRow) []Can {
 	if take == 0 {
 		switch {
 		case l.Open == 0:
-			allocate.Why = "nothing is open"
+			allocate.Why = words.Say("nothing is open")
 		case l.Free > 0:
-			allocate.Why = fmt.Sprintf("only %d are free and it goes in packs of %d", l.Free, l.Multiple)
+			allocate.Why = words.Say("only %d are free and it goes in packs of %d", l.Free, l.Multiple)
 		default:
-			allocate.Why = "none is free at " + l.Warehouse
+			allocate.Why = words.Say("none is free at %s", l.Warehouse)
 		}
 	}
 	back := Can{Verb: string(command.VerbGiveBack), Qty: l.Allocated}
 	if back.Qty == 0 {
-		back.Why = "nothing is allocated"
+		back.Why = words.Say("nothing is allocated")
 		if l.Released > 0 {
-			back.Why = "what is on a pick list has to be recalled first"
+			back.Why = words.Say("what is on a pick list has to be recalled first")
 		}
 	}
 	rel := Can{Verb: string(command.VerbRelease)}
@@ -220,15 +220,15 @@ func canLine(l store.LineRow) []Can {
 	}
 	drop := Can{Verb: string(command.VerbDrop), Qty: l.Open}
 	if drop.Qty == 0 {
-		drop.Why = "nothing is open"
+		drop.Why = words.Say("nothing is open")
 	}
 	reopen := Can{Verb: string(command.VerbReopen), Qty: l.Dropped}
 	if reopen.Qty == 0 {
-		reopen.Why = "nothing was dropped"
+		reopen.Why = words.Say("nothing was dropped")
 	}
 	promise := Can{Verb: string(command.VerbPromise), Qty: l.Open}
 	if promise.Qty == 0 {
-		promise.Why = "nothing is open"
+		promise.Why = words.Say("nothing is open")
 	}
 	return []Can{allocate, back, rel, drop, reopen, promise}
 }
@@ -266,10 +266,10 @@ func CanOrder(lines []store.LineRow) []Can {
 			stays = r
 		}
 	}
-	nothing := map[command.Verb]string{
-		command.VerbAllocate: "no line has open units with free stock at its warehouse", command.VerbGiveBack: "nothing is allocated",
-		command.VerbRelease: "nothing is allocated", command.VerbDrop: "nothing is open", command.VerbReopen: "nothing was dropped",
-		command.VerbPromise: "every open unit has its promise",
+	nothing := map[command.Verb]words.Message{
+		command.VerbAllocate: words.Say("no line has open units with free stock at its warehouse"), command.VerbGiveBack: words.Say("nothing is allocated"),
+		command.VerbRelease: words.Say("nothing is allocated"), command.VerbDrop: words.Say("nothing is open"), command.VerbReopen: words.Say("nothing was dropped"),
+		command.VerbPromise: words.Say("every open unit has its promise"),
 	}
 	out := make([]Can, len(verbs))
 	for i, v := range verbs {

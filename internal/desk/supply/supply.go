@@ -1,7 +1,6 @@
 package supply
 
 import (
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -12,8 +11,8 @@ import (
 	"journeyman/core/outlook"
 	"journeyman/core/plan"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Supply is everything that a promise on some items can rest on, with their outlooks,
@@ -305,11 +304,18 @@ func (s *Supply) PromisedOf(gs []plan.StandingPromise) []Promised {
 	return out
 }
 
-// RestsOn says in words what a promise rests on, and whether it cannot be kept as things stand.
-func (s *Supply) RestsOn(p store.PromiseRow) (text string, shaky bool) {
+// Rest is what a promise rests on.
+type Rest struct {
+	Text  words.Message
+	Shaky bool          // it cannot be kept as things stand
+	Lack  words.Message // why not
+}
+
+// RestsOn says what a promise rests on.
+func (s *Supply) RestsOn(p store.PromiseRow) Rest {
 	day, err := days.Parse(p.Day)
 	if err != nil {
-		return "", false
+		return Rest{}
 	}
 	committed, until := int64(0), max(p.Day, s.Today.String()) // a past day is today
 	for _, x := range s.Promised {
@@ -317,7 +323,7 @@ func (s *Supply) RestsOn(p store.PromiseRow) (text string, shaky bool) {
 			committed += x.Qty
 		}
 	}
-	var refs []string
+	var refs []words.Message
 	var events []outlook.Event
 	overdue := ""
 	for _, x := range s.Coming {
@@ -326,7 +332,7 @@ func (s *Supply) RestsOn(p store.PromiseRow) (text string, shaky bool) {
 			continue
 		}
 		if on, counts := outlook.Counts(s.Docks[p.WarehouseID].Calendar, s.Today, due); counts {
-			refs = append(refs, fmt.Sprintf("%s due %s", x.Ref, words.Day(due)))
+			refs = append(refs, words.Say("%s due %s", x.Ref, words.Day(due)))
 			events = append(events, outlook.Event{Day: on, Qty: x.Qty})
 		} else if overdue == "" {
 			overdue = x.Ref
@@ -337,15 +343,15 @@ func (s *Supply) RestsOn(p store.PromiseRow) (text string, shaky bool) {
 	)
 	switch {
 	case on == outlook.Stock:
-		return "free stock", false
+		return Rest{Text: words.Say("free stock")}
 	case on == outlook.Buying:
-		return "buying more", false
+		return Rest{Text: words.Say("buying more")}
 	case on == outlook.Receipt:
-		return refs[last], false
+		return Rest{Text: refs[last]}
 	case overdue != "":
-		return overdue + ", overdue", true
+		return Rest{words.Say("%s, overdue", overdue), true, words.Say("rests on %s, overdue", overdue)}
 	}
-	return fmt.Sprintf("nothing: %d short by then", missing), true
+	return Rest{words.Say("nothing: %d short by then", missing), true, words.Say("%d short by then", missing)}
 }
 
 // StandingOf is a promise of a computed plan as it stands on a line.

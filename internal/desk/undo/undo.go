@@ -9,8 +9,8 @@ import (
 	"journeyman/core/plan"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
-	"journeyman/internal/desk/words"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // UndoAsk names the command to take back.

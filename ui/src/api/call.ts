@@ -6,7 +6,13 @@ export type Outcome = Schemas['Outcome'];
 export type Counts = Schemas['StationCounts'];
 export type LineView = Schemas['LineView'];
 
-/** What the server refused, in its own sentence. */
+/** How what the server says is put into words: as it says it itself, in English, until another way is named. */
+let wording = (said: Schemas['Said']): string => said.text;
+export const wordBy = (way: typeof wording) => {
+  wording = way;
+};
+
+/** What the server refused, in a sentence. */
 export class Refused extends Error {
   constructor(
     readonly status: number,
@@ -34,7 +40,8 @@ export const client = createClient<paths>({
 });
 
 function sentenceOf(error: unknown, status: number): string {
-  const p = error as { detail?: string; errors?: { message?: string; location?: string }[] } | undefined;
+  const p = error as Partial<Schemas['Problem']> | undefined;
+  if (p?.said) return wording(p.said);
   const first = p?.errors?.[0];
   if (first?.message) return `${p?.detail ?? 'This was not accepted'}: ${first.location ?? ''} ${first.message}`;
   return p?.detail ?? `The server answered with ${status}. Try again in a moment.`;
@@ -122,7 +129,8 @@ export async function command<P extends CommandPath>(
     if (response && !unknown) {
       unanswered.delete(name);
       if (!response.ok) throw new Refused(response.status, sentenceOf(answer, response.status));
-      return answer as Outcome;
+      const outcome = answer as Outcome;
+      return { ...outcome, sentence: wording(outcome.said) };
     }
     unanswered.set(name, key);
     if (Date.now() - began > askFor) {

@@ -4,6 +4,7 @@ import { showTime } from '../base/format';
 import { Dialog } from '../parts/Dialog';
 import { Load } from '../parts/states';
 import { TakeBack } from '../parts/TakeBack';
+import { say } from '../base/say';
 
 /** What one did last; undo is on offer for as long as nothing else has happened to it. */
 export function Actions({ close }: { close: () => void }) {
@@ -19,8 +20,8 @@ export function Actions({ close }: { close: () => void }) {
               {d.map((a) => (
                 <li key={a.command} className="flex items-start gap-3">
                   <span className="w-[118px] shrink-0 text-mute">{showTime(a.at)}</span>
-                  <span className={`min-w-0 flex-1 ${a.undone ? 'text-mute line-through' : ''}`}>{a.text}</span>
-                  {a.undo && <TakeBack command={a.command} what={a.text} />}
+                  <span className={`min-w-0 flex-1 ${a.undone ? 'text-mute line-through' : ''}`}>{say(a.text)}</span>
+                  {a.undo && <TakeBack command={a.command} what={say(a.text)} />}
                 </li>
               ))}
             </ol>

@@ -4,6 +4,7 @@ import { concerns, type Change } from '../base/concerns';
 import { useSigned } from '../base/session';
 import { follow } from '../base/stream';
 import { useToasts } from '../base/toasts';
+import { say } from '../base/say';
 
 /** For how many milliseconds changes are gathered before what is shown is asked for again. */
 const gather = 150;
@@ -62,7 +63,7 @@ export function useLive(): number | undefined {
   const hear = useRef<(c: Change) => void>(() => {});
   useEffect(() => {
     hear.current = (c) => {
-      if (c.news && c.who === me.name) tell({ text: c.news });
+      if (c.news && c.who === me.name) tell({ text: say(c.news) });
     };
   });
   useEffect(() => {

@@ -1,6 +1,7 @@
 import { createRootRoute, createRoute, createRouter, lazyRouteComponent, Link } from '@tanstack/react-router';
 import { searches } from '../base/search';
 import { Page } from '../parts/Page';
+import { fetchPalette } from './palette';
 import { Root } from './root';
 import { Empty, Failed } from '../parts/states';
 
@@ -22,8 +23,8 @@ const root = createRootRoute({
   ),
 });
 
-/** The code of all pages. */
-const codes: (() => Promise<unknown>)[] = [];
+/** The code of the palette, and of all pages. */
+const codes: (() => Promise<unknown>)[] = [fetchPalette];
 
 /** A page comes when it is opened, or a little before. */
 const page = <P extends string, N extends string, S extends (typeof searches)[keyof typeof searches]>(

@@ -1,3 +1,5 @@
+import type { Schemas } from '../api/call';
+
 /** What a command changes, as the server says it. */
 export const kinds = [
   'orders',
@@ -78,7 +80,7 @@ export interface Change {
   /** The kinds of things; any if absent. */
   touches?: string[];
   /** What came of what they asked for before. */
-  news?: string;
+  news?: Schemas['Said'];
 }
 
 /** Questions of one order or item are asked again only if it is theirs. */

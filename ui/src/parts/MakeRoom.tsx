@@ -7,6 +7,7 @@ import { Dialog } from './Dialog';
 import { plural, showDay, showNum } from '../base/format';
 import { StandingFacts } from './StandingOf';
 import { useCommand } from './useCommand';
+import { say } from '../base/say';
 
 type Ask = Schemas['RoomAsk'];
 type Way = Schemas['RoomWay'];
@@ -95,7 +96,7 @@ export function MakeRoom({
                 day as it is.
               </p>
               {v.fits && <p className="mt-3 font-semibold">It fits: nothing has to be postponed.</p>}
-              {!v.possible && <p className="late mt-3">{v.why}</p>}
+              {!v.possible && <p className="late mt-3">{say(v.why)}</p>}
               {!v.fits && v.possible && (
                 <div className="mt-3 flex flex-wrap gap-2" role="radiogroup" aria-label="How">
                   {[...v.ways, { kind: 'chosen' as const, title: 'By hand' }].map((w) => (

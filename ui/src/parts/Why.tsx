@@ -5,6 +5,7 @@ import { type Schemas } from '../api/call';
 import { OrderLink, Tier } from './bits';
 import { Dialog } from './Dialog';
 import { showDay, showNum, showTime } from '../base/format';
+import { say } from '../base/say';
 
 export function useWhy(line: number) {
   return useQuery({
@@ -20,8 +21,8 @@ export const WhyAside = memo(function WhyAside({ line }: { line: number }) {
   return (
     <section className="border-t border-line py-3">
       <h2 className="mb-1 text-lead">Why</h2>
-      <p>{why.data.sentence}</p>
-      {why.data.run && <p className="mt-1 text-mute">{why.data.run}</p>}
+      <p>{say(why.data.said)}</p>
+      {why.data.run && <p className="mt-1 text-mute">{say(why.data.run)}</p>}
       {(why.data.reasons.length > 0 || why.data.holders.length > 0) && (
         <button className="btn btn-sm mt-2" onClick={() => setFull(true)}>
           Details
@@ -36,17 +37,17 @@ function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
   return (
     <Dialog title={`Why ${w.order} line ${w.no} has what it has`} close={close} wide="more">
       <div className="max-h-[62vh] overflow-y-auto">
-        <p>{w.sentence}</p>
+        <p>{say(w.said)}</p>
         {w.run && (
           <>
-            <h3 className="mt-4 mb-1 font-head">{w.run}</h3>
+            <h3 className="mt-4 mb-1 font-head">{say(w.run)}</h3>
             <table className="grid-table">
               <tbody>
                 {w.reasons.map((r, i) => (
                   <tr key={i}>
                     <td className="num w-[60px] align-top font-semibold">{showNum(r.qty)}</td>
                     <td className="whitespace-normal!">
-                      {r.words}
+                      {say(r.words)}
                       {r.after.length > 0 && (
                         <ul className="mt-1">
                           {r.after.map((a) => (
@@ -55,7 +56,7 @@ function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
                               <span className="text-mute">
                                 line {a.no}, due {showDay(a.ship_by)}
                                 {a.took > 0 && `, took ${showNum(a.took)}`}
-                                {a.by && `, first by ${a.by}`}
+                                {a.by && `, first by ${say(a.by)}`}
                               </span>
                             </li>
                           ))}

@@ -5,6 +5,7 @@ import { type LineView, type Schemas } from '../api/call';
 import { Day, Facts, Fault, Holds, ItemLink, OrderLink, Tier } from './bits';
 import { showDay, showNum } from '../base/format';
 import { JourneyBar } from './JourneyBar';
+import { inPlace } from '../base/say';
 
 /** The item's stock where the line looks for it, elsewhere, and what is coming. */
 export const ItemAside = memo(function ItemAside({ sku, warehouse }: { sku: string; warehouse?: string }) {
@@ -118,5 +119,5 @@ export function LineBars({ lines, title }: { lines: LineView[]; title?: string }
 }
 
 export function can(l: { can: Schemas['Can'][] }, verb: string): Schemas['Can'] {
-  return l.can.find((c) => c.verb === verb) ?? { verb, qty: 0, why: 'not possible' };
+  return l.can.find((c) => c.verb === verb) ?? { verb, qty: 0, why: inPlace('not possible') };
 }

@@ -15,6 +15,7 @@ import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { ContestAside } from './ContestAside';
 import { asked, useSteps } from './useSteps';
+import { say } from '../../base/say';
 
 type View = Schemas['ContestView'];
 type Claim = Schemas['Claim'];
@@ -425,8 +426,8 @@ function Tray({
         <b>Tried</b> on {plural(e.changes, 'line')}
       </span>
       {e.not ? (
-        <b className="max-w-[460px] truncate" title={e.not}>
-          {e.not}
+        <b className="max-w-[460px] truncate" title={say(e.not)}>
+          {say(e.not)}
         </b>
       ) : (
         <>

@@ -8,6 +8,7 @@ import { StandingOf } from '../../parts/StandingOf';
 import { WhyAside } from '../../parts/Why';
 import { ListsOf } from './ListsOf';
 import { WhatIf } from './WhatIf';
+import { say } from '../../base/say';
 
 /** What applying would do, and everything else about the claim that is selected. */
 export function ContestAside({
@@ -25,11 +26,11 @@ export function ContestAside({
       <section className="pb-3" aria-live="polite">
         <h2 className="text-lead">If this is applied</h2>
         {v.effect.not ? (
-          <p className="late mt-1">{v.effect.not}</p>
+          <p className="late mt-1">{say(v.effect.not)}</p>
         ) : v.effect.says.length > 0 ? (
           <ul className="mt-1 space-y-1">
             {v.effect.says.map((t) => (
-              <li key={t}>{t}</li>
+              <li key={t.text}>{say(t)}</li>
             ))}
           </ul>
         ) : (

@@ -4,6 +4,7 @@ import { ask, client, type Schemas } from '../../api/call';
 import { useKey } from '../../base/keys/useKey';
 import { Key, OrderLink } from '../../parts/bits';
 import { plural, showNum } from '../../base/format';
+import { say } from '../../base/say';
 
 type Ask = Schemas['WhatIfAsk'];
 type Claim = Schemas['Claim'];
@@ -111,10 +112,10 @@ function Line({ submit, can, before, text }: { submit: () => void; can: boolean;
 function Answer({ v }: { v: Schemas['WhatIfView'] }) {
   return (
     <>
-      <p className="mt-3 font-semibold">{v.what}</p>
+      <p className="mt-3 font-semibold">{say(v.what)}</p>
       <ul className="mt-1 space-y-1">
         {v.says.map((s) => (
-          <li key={s}>{s}</li>
+          <li key={s.text}>{say(s)}</li>
         ))}
       </ul>
       {v.lines.length > 0 && (

@@ -13,6 +13,7 @@ import { Choice, useList } from '../../parts/list';
 import { useChosen, useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
+import { say } from '../../base/say';
 
 type Shipment = Schemas['ShipmentView'];
 
@@ -212,7 +213,7 @@ function How({ x }: { x: Shipment }) {
         {x.refused}
       </span>
     );
-  return x.waits ? <span className="late">{x.waits}</span> : null;
+  return x.waits ? <span className="late">{say(x.waits)}</span> : null;
 }
 
 function Row({

@@ -3,6 +3,7 @@ import { ItemLink, Key } from '../../parts/bits';
 import { showDay, showMoney, showNum, showShare } from '../../base/format';
 import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
 import type { Line, LineView } from './draft';
+import { say } from '../../base/say';
 
 const hows = [
   ['split', 'As it comes: what there is in time, the rest as soon as it can be'],
@@ -54,7 +55,7 @@ export function LineAside({
             {v.least > 0 && <span className="text-mute">at least {showNum(v.least)}</span>}
           </p>
         )}
-        {v.hint && <p className="mt-1 text-mute">It {v.hint}.</p>}
+        {v.hint && <p className="mt-1 text-mute">It {say(v.hint)}.</p>}
         <table className="grid-table mt-2" aria-label="Stock">
           <tbody>
             <tr>

@@ -25,6 +25,7 @@ import {
 } from './draft';
 import { Grid } from './Grid';
 import { Head } from './Head';
+import { say } from '../../base/say';
 
 const titles: Record<Mode['kind'], (number: string) => string> = {
   new: () => 'New order or quote',
@@ -189,7 +190,7 @@ function Tray({
 
   const missing = view?.missing[0];
   const verb = mode.kind === 'order' ? 'change an order' : mode.kind === 'quote' ? 'quote' : 'enter an order';
-  const not = !may(verb) ? 'Orders are entered by sales and coordinators' : (unfound ?? missing?.sentence);
+  const not = !may(verb) ? 'Orders are entered by sales and coordinators' : (unfound ?? (missing && say(missing.said)));
   // What is saved is what was shown: the promises beside the lines go with it.
   const shown: Draft = { ...draft, lines: draft.lines?.map((l, i) => ({ ...l, shown: view?.lines[i]?.parts })) };
   const acts = {

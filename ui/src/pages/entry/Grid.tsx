@@ -10,6 +10,7 @@ import { readWhole } from '../../base/whole';
 import { Cell } from './Cell';
 import { isBlank, isFilled, newLine, readDecimal, showDecimal, unfound, type LineView, type Typed, type View } from './draft';
 import type { Mode } from './draft';
+import { say } from '../../base/say';
 
 type Hit = Schemas['ItemHit'];
 
@@ -162,7 +163,7 @@ function Row({
 }) {
   const blank = isBlank(l);
   const fixed = l.line !== undefined || mode === 'accept';
-  const amiss = l.unfound ?? wrong?.sentence;
+  const amiss = l.unfound ?? (wrong && say(wrong.said));
   return (
     <tr data-row data-focus={focused} onFocus={focus} onClick={focus}>
       <td className="read text-mute">{blank ? '' : (l.line ?? i + 1)}</td>

@@ -1,6 +1,7 @@
 import type { Schemas } from '../../api/call';
 import { ItemLink, OrderLink, Tier } from '../../parts/bits';
 import { plural, showDay, showNum } from '../../base/format';
+import { say } from '../../base/say';
 
 export type Report = Schemas['ImportReport'];
 
@@ -46,7 +47,7 @@ function Breaks({ of }: { of: Report['breaks'] }) {
                 <td>{showDay(l.ship_by)}</td>
                 <td className="num">{showNum(l.has)}</td>
                 <td className={`num font-semibold ${l.gets < l.has ? 'late' : ''}`}>{showNum(l.gets)}</td>
-                <td className="!whitespace-normal text-mute">{l.why}</td>
+                <td className="!whitespace-normal text-mute">{say(l.why)}</td>
               </tr>
             ))}
           </tbody>
@@ -88,8 +89,8 @@ export function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean;
                     {f.got && `“${f.got}”`}
                   </td>
                   <td className="!whitespace-normal">
-                    {f.expected}
-                    {f.mend && <span className="block text-mute">{f.mend}</span>}
+                    {say(f.expected)}
+                    {f.mend && <span className="block text-mute">{say(f.mend)}</span>}
                   </td>
                   <td className="num font-semibold">{showNum(f.times)}</td>
                   <td className="text-mute">

@@ -15,6 +15,7 @@ import { JourneyBar } from '../../parts/JourneyBar';
 import { MoveArrival } from '../../parts/MoveArrival';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
+import { say } from '../../base/say';
 
 export function ItemPage() {
   const number: string = useParams({ strict: false }).number ?? '';
@@ -177,7 +178,7 @@ export function ItemPage() {
                     <li key={i} className="flex gap-2">
                       <span className="min-w-[122px] shrink-0 whitespace-nowrap text-mute">{showTime(m.at)}</span>
                       <span>
-                        <b>{m.who}</b> {m.text}
+                        <b>{m.who}</b> {say(m.text)}
                       </span>
                     </li>
                   ))}

@@ -19,6 +19,7 @@ import { Load } from '../../parts/states';
 import { TakeBack } from '../../parts/TakeBack';
 import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
+import { say } from '../../base/say';
 
 type Order = Schemas['OrderView'];
 
@@ -183,7 +184,7 @@ function Actions({ o }: { o: Order }) {
             k={a.k}
             go={a.go}
             qty={c.qty}
-            why={may(a.verb) ? c.why : 'Your role may not do this'}
+            why={may(a.verb) ? say(c.why) : 'Your role may not do this'}
             on={may(a.verb) && c.qty > 0 && !busy}
             busy={may(a.verb) && busy}
             main={a.verb === 'allocate' || a.verb === 'release'}
@@ -202,7 +203,7 @@ function Actions({ o }: { o: Order }) {
             (a) =>
               (a.verb === 'allocate' || a.verb === 'release' || a.verb === 'drop') && (can(o, a.verb).qty === 0 || !may(a.verb)),
           )
-          .map((a) => [a.text, may(a.verb) ? (can(o, a.verb).why ?? '') : 'your role may not do this'])}
+          .map((a) => [a.text, may(a.verb) ? say(can(o, a.verb).why) : 'your role may not do this'])}
       />
       {dialog === 'drop' && (
         <ReasonDialog
@@ -433,7 +434,7 @@ function LineAct({ l }: { l: LineView }) {
         allocate.run({ ask: { lines: [{ line: l.id, qty: c.qty, seen: l.version }] } });
       }}
     >
-      {c.qty > 0 ? `Allocate ${showNum(c.qty)}` : c.why}
+      {c.qty > 0 ? `Allocate ${showNum(c.qty)}` : say(c.why)}
     </button>
   );
 }
@@ -562,12 +563,12 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
             </button>
           </>
         ) : (
-          <span className="text-mute">{chosen.why}</span>
+          <span className="text-mute">{say(chosen.why)}</span>
         )}
         <Refusals
           of={lineVerbs
             .filter((v) => v !== 'reopen' && v !== verb && (can(l, v).qty === 0 || !may(v)))
-            .map((v) => [verbNames[v], may(v) ? (can(l, v).why ?? '') : 'your role may not do this'])}
+            .map((v) => [verbNames[v], may(v) ? say(can(l, v).why) : 'your role may not do this'])}
         />
       </div>
       {room && (
@@ -641,7 +642,7 @@ function Trail({ number }: { number: string }) {
                       </details>
                     )}
                   </div>
-                  {e.undo && <TakeBack command={e.command} what={e.text} />}
+                  {e.undo && <TakeBack command={e.command} what={say(e.text)} />}
                 </li>
               );
             })}
@@ -655,7 +656,7 @@ function Trail({ number }: { number: string }) {
 function Said({ of: e }: { of: Entry }) {
   return (
     <>
-      {e.text}
+      {say(e.text)}
       {e.document && (
         <>
           {' '}

@@ -12,6 +12,7 @@ import { useRows } from '../../parts/rows';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { Compose } from './Compose';
+import { say } from '../../base/say';
 
 type Policy = Schemas['PolicyView'];
 
@@ -49,8 +50,8 @@ export function PoliciesPage() {
             <p className="text-mute">Nothing yet: these are those that Journeyman came with.</p>
           )}
           {policies.data?.trail.map((t) => (
-            <p key={t.at + t.text} className="mb-1">
-              {t.who} {t.text} <span className="text-mute">{showTime(t.at)}</span>
+            <p key={t.at + say(t.text)} className="mb-1">
+              {t.who} {say(t.text)} <span className="text-mute">{showTime(t.at)}</span>
             </p>
           ))}
         </section>
@@ -93,7 +94,7 @@ export function PoliciesPage() {
                   <td className="font-semibold">
                     {p.name} {p.default && <span className="font-normal text-mute">· the default</span>}
                   </td>
-                  <td className="py-1.5 whitespace-normal!">{p.words}</td>
+                  <td className="py-1.5 whitespace-normal!">{say(p.words)}</td>
                   <td className="text-right">
                     <span className="inline-flex gap-1.5">
                       <Link to="/allocation" search={{ policy: p.name }} className="btn btn-xs btn-pill">

@@ -10,6 +10,7 @@ import { Find, useList } from '../../parts/list';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { Sentence } from './Sentence';
+import { say } from '../../base/say';
 
 /** Every promise that stands, the earliest day first, and what it rests on. */
 export function Standing() {
@@ -106,8 +107,8 @@ export function Standing() {
                       </td>
                       <td className="num">{showNum(p.qty)}</td>
                       <td>{p.warehouse}</td>
-                      <td className="max-w-[190px] truncate" title={p.rests}>
-                        {p.shaky ? <span className="late">{p.rests}</span> : p.rests}
+                      <td className="max-w-[190px] truncate" title={say(p.rests)}>
+                        {p.shaky ? <span className="late">{say(p.rests)}</span> : say(p.rests)}
                       </td>
                     </tr>
                   );

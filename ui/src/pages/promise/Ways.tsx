@@ -6,6 +6,7 @@ import { plural, showDay, showNum } from '../../base/format';
 import { Key } from '../../parts/bits';
 import { useList } from '../../parts/list';
 import { roomFor, summary } from '../../parts/MakeRoom';
+import { say } from '../../base/say';
 
 type A = Schemas['PromiseAnswer'];
 type Way = Schemas['PromiseWay'];
@@ -109,7 +110,7 @@ function RoomRow({ k, ask, open }: { k: number; ask: Schemas['RoomAsk']; open: (
     : v.fits
       ? 'It fits as it is'
       : !v.possible
-        ? v.why
+        ? say(v.why)
         : 'Promises to others are postponed, at the least harm';
   return (
     <Row k={k} title="Make room" run={open}>

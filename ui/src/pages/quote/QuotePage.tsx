@@ -14,6 +14,7 @@ import { JourneyBar } from '../../parts/JourneyBar';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { QuoteState } from '../../parts/QuoteState';
+import { say } from '../../base/say';
 
 type Q = Schemas['QuoteView'];
 
@@ -100,8 +101,8 @@ function Body({ q }: { q: Q }) {
         <section aria-label="Trail">
           <h2 className="mb-1 text-lead">Trail</h2>
           {q.trail.map((t) => (
-            <p key={t.at + t.text}>
-              <span className="text-mute">{showTime(t.at)}</span> {t.who} {t.text}
+            <p key={t.at + say(t.text)}>
+              <span className="text-mute">{showTime(t.at)}</span> {t.who} {say(t.text)}
             </p>
           ))}
         </section>
@@ -162,7 +163,7 @@ function Tray({ q }: { q: Q }) {
     },
     { verb: 'withdraw', text: 'Withdraw', k: 'w', role: may('quote'), go: () => setAsking(true) },
   ];
-  const why = can(q, 'accept').why;
+  const why = say(can(q, 'accept').why);
   return (
     <>
       <span className="font-semibold">
@@ -181,7 +182,7 @@ function Tray({ q }: { q: Q }) {
             keys={a.k}
             does={`${a.text} the quote`}
             look={a.main ? undefined : 'quiet'}
-            why={!a.role ? 'Approving is for a manager.' : can(q, a.verb).why === why ? '' : can(q, a.verb).why}
+            why={!a.role ? 'Approving is for a manager.' : say(can(q, a.verb).why) === why ? '' : say(can(q, a.verb).why)}
             off={can(q, a.verb).qty === 0}
             run={a.go}
           >

@@ -21,6 +21,7 @@ import { Empty } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
 import { useEffectOf, useReleasing, type Head, type Line, type Releasing } from './useReleasing';
+import { say } from '../../base/say';
 
 const facts: GridColumn<Line>[] = [
   { name: 'tier', title: 'Tier', text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
@@ -220,7 +221,7 @@ function NotOffered({ of }: { of: Schemas['NotOffered'][] }) {
         <span key={x.reason} className="text-mute">
           {i > 0 && ' · '}
           {x.more && 'more than '}
-          {showNum(x.lines)} {x.text}
+          {showNum(x.lines)} {say(x.text)}
           {x.note && `, first on ${showDay(x.note)}`}
         </span>
       ))}

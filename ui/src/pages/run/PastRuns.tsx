@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { questions } from '../../base/questions';
 import { showTime } from '../../base/format';
 import { useCommand } from '../../parts/useCommand';
+import { say } from '../../base/say';
 
 /** What was run lately, by whom, and what became of it. */
 export function PastRuns() {
@@ -27,15 +28,15 @@ export function PastRuns() {
               <td className="whitespace-nowrap">{showTime(r.at)}</td>
               <td className="whitespace-nowrap">{r.who}</td>
               <td className={`whitespace-normal ${r.back ? 'text-mute' : ''}`}>
-                {r.sentence}
-                {r.back && ` It was ${r.back}.`}
+                {say(r.said)}
+                {r.back && ` It was ${say(r.back)}.`}
               </td>
               <td className="text-right whitespace-nowrap">
                 {!r.back && (
                   <button
                     className="btn btn-sm"
                     disabled={!!r.why || undo.busy}
-                    title={r.why}
+                    title={say(r.why)}
                     onClick={() => undo.run({ ask: { command: r.command } })}
                   >
                     Undo

@@ -6,6 +6,7 @@ import { plural, showDay, showNum } from '../../base/format';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { useGrid } from '../../parts/grid/useGrid';
+import { say } from '../../base/say';
 
 export type Shown = 'all' | 'differ' | 'lack' | 'take';
 type Line = Schemas['RunLine'];
@@ -48,7 +49,7 @@ function planned(v: Schemas['RunView'], plan: number): GridColumn<Line>[] {
     const x = l.in[plan];
     return x?.leaves ? `${showDay(x.leaves)}${x.late ? ' · late' : ''}` : 'no supply due';
   };
-  const why = (l: Line) => ((l.in[plan]?.takes ?? 0) < l.wanted ? (l.in[plan]?.why ?? '') : '');
+  const why = (l: Line) => ((l.in[plan]?.takes ?? 0) < l.wanted ? say(l.in[plan]?.why) : '');
   return [
     ...v.plans.map((x, i): GridColumn<Line> => ({
       name: `plan_${i + 1}`,

@@ -18,6 +18,7 @@ import { GiveBackAll } from './GiveBackAll';
 import { PastRuns } from './PastRuns';
 import { RunLines, type Shown } from './RunLines';
 import { RunTotals } from './RunTotals';
+import { say } from '../../base/say';
 
 type View = Schemas['RunView'];
 
@@ -131,7 +132,7 @@ export function RunPage() {
               {row.in.map((x, i) => (
                 <p key={i} className="mt-1">
                   {row.in.length > 1 && <b>{view.plans[i]?.policy}: </b>}
-                  {x.why}
+                  {say(x.why)}
                 </p>
               ))}
             </section>
@@ -199,7 +200,7 @@ export function RunPage() {
           Policy
           <select className="word" value={policy} onChange={(e) => set({ policy: e.target.value })}>
             {all.map((p) => (
-              <option key={p.id} title={p.words}>
+              <option key={p.id} title={say(p.words)}>
                 {p.name}
               </option>
             ))}
@@ -212,7 +213,7 @@ export function RunPage() {
             {all
               .filter((p) => p.name !== policy)
               .map((p) => (
-                <option key={p.id} title={p.words}>
+                <option key={p.id} title={say(p.words)}>
                   {p.name}
                 </option>
               ))}
@@ -301,7 +302,7 @@ export function RunPage() {
               </Empty>
             ) : (
               <Empty title="Nothing is rehearsed yet, and nothing is changed by rehearsing.">
-                {all.find((p) => p.name === policy)?.words} Choose a second policy to compare them on the same book.
+                {say(all.find((p) => p.name === policy)?.words)} Choose a second policy to compare them on the same book.
               </Empty>
             )}
             <PastRuns />

@@ -1,6 +1,7 @@
 import { type Schemas } from '../../api/call';
 import { OrderLink } from '../../parts/bits';
 import { plural, showDay, showMoney, showNum } from '../../base/format';
+import { say } from '../../base/say';
 
 type View = Schemas['RunView'];
 type Effect = Schemas['TierEffect'];
@@ -19,7 +20,7 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
         <thead>
           <tr>
             <th rowSpan={2} className="align-bottom">
-              {v.scope}
+              {say(v.scope)}
             </th>
             {v.plans.map((p, i) => (
               <th
@@ -28,12 +29,12 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
                 className={`border-l border-line text-center! ${i === plan ? 'bg-focus-ground! text-ink!' : ''}`}
               >
                 {two ? (
-                  <label className="inline-flex cursor-pointer items-center gap-1.5 font-semibold" title={p.words}>
+                  <label className="inline-flex cursor-pointer items-center gap-1.5 font-semibold" title={say(p.words)}>
                     <input type="radio" name="plan" className="radio radio-xs" checked={i === plan} onChange={() => setPlan(i)} />
                     {p.policy}
                   </label>
                 ) : (
-                  <span className="font-semibold" title={p.words}>
+                  <span className="font-semibold" title={say(p.words)}>
                     {p.policy}
                   </span>
                 )}

@@ -10,6 +10,7 @@ import { Day, Facts, Holds, ItemLink, OrderLink, PageHead } from '../../parts/bi
 import { showDay, showKg, showNum, showTime } from '../../base/format';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
+import { say } from '../../base/say';
 
 /** One shipment: where it goes, what is in its packages, and how far it is. */
 export function ShipmentPage() {
@@ -66,7 +67,7 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
         </p>
       )}
       {s.refused && packed && <p className="alert note-box mb-3">{s.refused}</p>}
-      {s.waits && <p className="late mb-3">It may not leave yet: {s.waits}.</p>}
+      {s.waits && <p className="late mb-3">It may not leave yet: {say(s.waits)}.</p>}
       <div className="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-8">
         <div>
           {s.contents.map((p) => (

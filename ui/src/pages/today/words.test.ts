@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
 import { byTime, lossOf, matterOf, moreOf, stepOf, untilWhen, type Todo } from './words';
+import { inPlace } from '../../base/say';
 
 const matter = (over: Partial<Todo>): Todo => ({
   kind: 'release',
@@ -29,17 +30,17 @@ test('every kind of matter has a step, words, and what is lost', () => {
   expect(said(matter({ kind: 'allocate', sku: 'CB-118', lines: 1 }))).toBe(
     'Allocate: 12 of CB-118 could have stock; leaves Tue 2 Mar after that',
   );
-  expect(said(matter({ kind: 'hold', note: 'credit', units: 1 }))).toBe(
+  expect(said(matter({ kind: 'hold', note: inPlace('credit'), units: 1 }))).toBe(
     'Decide: on hold (credit), 1 unit; leaves Tue 2 Mar after that',
   );
-  expect(said(matter({ kind: 'keep', sku: 'CB-118', note: 'nothing: 2 short by then' }))).toBe(
+  expect(said(matter({ kind: 'keep', sku: 'CB-118', note: inPlace('2 short by then') }))).toBe(
     'Re-promise: 12 of CB-118 promised Mon 1 Mar; 2 short by then',
   );
   expect(said(matter({ kind: 'arrival', document: 'inbound', sku: 'CB-118', lines: 1 }))).toBe(
     'Reschedule: CB-118 overdue; 1 due line waits for 12 of it',
   );
   expect(said(matter({ kind: 'delivery', missed: 3 }))).toBe('Check: should have arrived; 3 days overdue');
-  expect(said(matter({ kind: 'dispatch', note: 'The carrier says no.' }))).toBe(
+  expect(said(matter({ kind: 'dispatch', note: inPlace('The carrier says no.') }))).toBe(
     'Dispatch: stands at the dock; The carrier says no.',
   );
   expect(said(matter({ kind: 'quote', verb: 'approve a quote' }))).toBe(

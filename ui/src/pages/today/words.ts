@@ -1,5 +1,6 @@
 import type { Schemas } from '../../api/call';
 import { plural, showClock, showDay, showNum } from '../../base/format';
+import { say } from '../../base/say';
 
 export type Todo = Schemas['Todo'];
 
@@ -39,7 +40,7 @@ export function matterOf(t: Todo): string {
     case 'release':
       return `${units(t)} allocated on ${lines(t)}`;
     case 'hold':
-      return `on hold (${t.note ?? ''}), ${units(t)}`;
+      return `on hold (${say(t.note)}), ${units(t)}`;
     case 'allocate':
       return `${ofWhat(t)} could have stock`;
     case 'keep':
@@ -62,7 +63,7 @@ export function lossOf(t: Todo): { text: string; late: boolean } {
   switch (t.kind) {
     case 'keep':
       return {
-        text: t.note?.startsWith('nothing: ') ? t.note.slice('nothing: '.length) : `rests on ${t.note ?? ''}`,
+        text: say(t.note),
         late: true,
       };
     case 'arrival':
@@ -74,9 +75,9 @@ export function lossOf(t: Todo): { text: string; late: boolean } {
     case 'quote':
       return { text: `can be accepted until ${showDay(t.day)}`, late };
     case 'delivery':
-      return { text: late ? `${days(t.missed)} overdue` : (t.note ?? ''), late: true };
+      return { text: late ? `${days(t.missed)} overdue` : say(t.note), late: true };
     default: {
-      if (t.kind === 'dispatch' && t.note) return { text: t.note, late: true };
+      if (t.kind === 'dispatch' && t.note) return { text: say(t.note), late: true };
       return late
         ? { text: `${days(t.missed)} late, ${showNum(t.missed + 1)} after that`, late }
         : { text: `leaves ${showDay(t.next)} after that`, late };

@@ -1,0 +1,127 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useNavigate } from '@tanstack/react-router';
+import { Command } from 'cmdk';
+import { useEffect, useRef } from 'react';
+import { questions } from '../base/questions';
+import { type Schemas } from '../api/call';
+import { sought } from './sought';
+
+const pages: [string, string][] = [
+  ['/', 'Today'],
+  ['/shortages', 'Shortages: who gets the stock'],
+  ['/allocation', 'Allocation: run a policy'],
+  ['/policies', 'Policies'],
+  ['/open', 'Open lines'],
+  ['/release', 'Allocated: release to the floor'],
+  ['/floor', 'Released: pick lists'],
+  ['/packing', 'Picked: packing'],
+  ['/dock', 'Packed and shipped: the dock'],
+  ['/entry', 'New order or quote'],
+  ['/promise', 'What can be promised, and by when'],
+  ['/orders', 'Orders'],
+  ['/quotes', 'Quotes'],
+  ['/buying', 'Requests to buy'],
+  ['/items', 'Items'],
+  ['/inbound', 'Inbound: receive'],
+  ['/customers', 'Customers'],
+  ['/import', 'Import CSV files'],
+  ['/settings', 'Settings: warehouses, closed days, services'],
+  ['/people', 'People: roles, passwords, sessions'],
+  ['/licences', 'Licences of what ships with Journeyman'],
+];
+
+const paths = {
+  order: '/orders/$number',
+  item: '/items/$number',
+  customer: '/customers/$number',
+  quote: '/quotes/$number',
+  'pick list': '/floor/$number',
+  shipment: '/shipments/$number',
+} as const;
+const isPath = (kind: string): kind is keyof typeof paths => kind in paths;
+
+/** What is found, and the field in which it is looked for. */
+export function Found({ words, setWords, close }: { words: string; setWords: (words: string) => void; close: () => void }) {
+  const go = useNavigate();
+  const hits = useQuery({
+    ...questions.search(words),
+    placeholderData: keepPreviousData,
+  });
+  const wanted = words.trim().toLowerCase();
+  const shown = pages.filter(([, text]) => text.toLowerCase().includes(wanted));
+  const leave = (fn: () => unknown) => {
+    close();
+    void fn();
+  };
+  const open = (h: Schemas['Hit']) =>
+    leave(() =>
+      isPath(h.kind) ? go({ to: paths[h.kind], params: { number: h.number } }) : go({ to: '/inbound', search: { q: h.number } }),
+    );
+  // Enter may come before what is found, or before the list has marked its first: it takes the first then.
+  const waits = useRef(false);
+  const list = useRef<HTMLDivElement>(null);
+  const fresh = words === '' || (hits.data !== undefined && !hits.isPlaceholderData);
+  useEffect(() => {
+    if (!waits.current || !fresh) return;
+    waits.current = false;
+    const first = hits.data?.[0];
+    if (first) open(first);
+  });
+  return (
+    <Command shouldFilter={false} label="Find anything">
+      <Command.Input
+        value={words}
+        onValueChange={(w) => {
+          waits.current = false;
+          setWords(w);
+        }}
+        onKeyDown={(e) => {
+          if (e.key !== 'Enter') return;
+          const marked = list.current?.querySelector('[aria-selected="true"]');
+          if (fresh && marked) return; // the list takes it
+          e.preventDefault();
+          e.stopPropagation();
+          const first = words === '' ? undefined : hits.data?.[0];
+          if (!fresh) waits.current = true;
+          else if (first) open(first);
+        }}
+        autoFocus
+        onFocus={(e) => e.currentTarget.setSelectionRange(words.length, words.length)}
+        placeholder={sought}
+        className="input input-sm w-full"
+      />
+      <Command.List ref={list} className="mt-2 h-[340px] overflow-y-auto">
+        <Command.Empty className="py-4 text-mute">{words ? `Nothing has “${words}” in its number or name.` : ''}</Command.Empty>
+        {words &&
+          hits.data?.map((h) => (
+            <Row key={h.kind + h.number} value={h.kind + h.number} choose={() => open(h)}>
+              <span className="w-20 text-mute">{h.kind}</span>
+              <span className="w-32 font-semibold">{h.number}</span>
+              <span className="truncate text-mute">{h.text}</span>
+            </Row>
+          ))}
+        {shown.map(([to, text]) => (
+          <Row key={to} value={to} choose={() => leave(() => go({ to }))}>
+            <span className="w-20 text-mute">page</span>
+            <span>{text}</span>
+          </Row>
+        ))}
+      </Command.List>
+    </Command>
+  );
+}
+
+function Row({ value, choose, children }: { value: string; choose: () => void; children: React.ReactNode }) {
+  return (
+    <Command.Item
+      value={value}
+      onSelect={choose}
+      className={
+        'flex h-8 cursor-pointer items-center gap-3 rounded-[5px] px-2 ' +
+        'aria-selected:bg-focus-ground aria-selected:outline-1 aria-selected:outline-focus'
+      }
+    >
+      {children}
+    </Command.Item>
+  );
+}
