@@ -77,6 +77,7 @@ lint: tools ## staticcheck, gofumpt, vet, eslint, prettier, tsc, and whether the
 	@go run ./internal/store/posting/generate -check -dir internal/store/migrations
 	@go run ./scripts/notices -check
 	@go run ./scripts/messages -check
+	@scripts/texts check
 	@scripts/api-client check
 
 .PHONY: client
@@ -84,8 +85,9 @@ client: ## make the TypeScript client anew from the API
 	@scripts/api-client
 
 .PHONY: messages
-messages: ## collect what the server says, for its catalogue
+messages: ## collect what the server and the pages say, for the catalogues
 	@go run ./scripts/messages
+	@scripts/texts
 
 .PHONY: notices
 notices: tools ## collect the licences of all that ships

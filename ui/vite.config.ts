@@ -1,8 +1,8 @@
 import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
-import { lingui } from '@lingui/vite-plugin';
 import tailwindcss from '@tailwindcss/vite';
+import babel from '@rolldown/plugin-babel';
 import react from '@vitejs/plugin-react';
 import { defineConfig, type Plugin } from 'vite';
 
@@ -21,8 +21,17 @@ function compressed(): Plugin {
   return { name: 'compressed', apply: 'build', closeBundle: () => visit(outDir) };
 }
 
+/** Texts stand in the source in English; this makes messages of a catalogue of them, and leaves all other code as it is. */
+const texts = {
+  include: /\.tsx?$/,
+  exclude: /node_modules/,
+  plugins: [['@lingui/babel-plugin-lingui-macro', { stripMessageField: false }]],
+  parserOpts: { plugins: ['typescript' as const, 'jsx' as const] },
+};
+
 export default defineConfig({
-  plugins: [react(), lingui(), tailwindcss(), compressed()],
+  resolve: { alias: { 'journeyman/language': join(import.meta.dirname, 'src/base/language.ts') } },
+  plugins: [babel(texts), react(), tailwindcss(), compressed()],
   build: { outDir, emptyOutDir: false, sourcemap: false },
   // While the front end is worked on, the server answers what is behind it. It takes requests from its own pages only.
   server: { proxy: { '/api': { target: server, changeOrigin: true, headers: { Origin: server } } } },

@@ -55,9 +55,10 @@ func (m Message) String() string {
 
 // Said is a message as it travels.
 type Said struct {
-	Code   string  `json:"code" doc:"Of the pattern, in the catalogue"`
-	Text   string  `json:"text" doc:"The whole in English"`
-	Params []Param `json:"params,omitempty" doc:"What stands in it, in order"`
+	Code    string  `json:"code" doc:"Of the pattern, in catalogues"`
+	Pattern string  `json:"pattern,omitempty" doc:"In English, as ICU writes it; absent if nothing stands in it"`
+	Text    string  `json:"text" doc:"The whole in English"`
+	Params  []Param `json:"params,omitempty" doc:"What stands in it, in order"`
 }
 
 // Param is one thing that stands in a message: one of text, a number, a day, a time, an amount, a message, or a list of messages.
@@ -78,7 +79,11 @@ func (m Message) Said() Said {
 	if m.told != nil {
 		return *m.told
 	}
-	out := Said{Code: Code(Pattern(m.pattern)), Text: m.String()}
+	icu := Pattern(m.pattern)
+	out := Said{Code: Code(icu), Text: m.String()}
+	if len(m.args) > 0 {
+		out.Pattern = icu
+	}
 	for _, a := range m.args {
 		out.Params = append(out.Params, param(a))
 	}
@@ -182,7 +187,7 @@ func Count[N int | int64](n N, noun string) Word {
 	if m == 1 {
 		text = "1 " + noun
 	}
-	return Word{text, Param{Said: &Said{Code: Code(Plural(noun)), Text: text, Params: []Param{number(m)}}}}
+	return Word{text, Param{Said: &Said{Code(Plural(noun)), Plural(noun), text, []Param{number(m)}}}}
 }
 
 // Plural is the pattern of so many things.

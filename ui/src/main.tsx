@@ -1,18 +1,18 @@
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { I18nProvider } from '@lingui/react';
 import { RouterProvider } from '@tanstack/react-router';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Refused, wordBy } from './api/call';
 import { fetchPages, router } from './app/router';
 import { applyTheme } from './app/theme';
-import { say, speak } from './base/say';
+import { i18n } from './base/language';
+import { say } from './base/say';
 import './style.css';
 
 applyTheme();
 fetchPages();
 wordBy(say);
-// Until its patterns are here, what the server says is said in its own English.
-void import('./locales/server/en.po').then(({ messages }) => speak(messages));
 
 // A session that has ended leads to the sign-in page, wherever it is noticed.
 const noticed = (e: unknown) => {
@@ -34,9 +34,11 @@ const el = document.getElementById('root');
 if (el) {
   createRoot(el).render(
     <StrictMode>
-      <QueryClientProvider client={queries}>
-        <RouterProvider router={router} />
-      </QueryClientProvider>
+      <I18nProvider i18n={i18n}>
+        <QueryClientProvider client={queries}>
+          <RouterProvider router={router} />
+        </QueryClientProvider>
+      </I18nProvider>
     </StrictMode>,
   );
 }

@@ -4724,10 +4724,12 @@ export interface components {
             runs: components["schemas"]["PastRun"][];
         };
         Said: {
-            /** @description Of the pattern, in the catalogue */
+            /** @description Of the pattern, in catalogues */
             code: string;
             /** @description What stands in it, in order */
             params?: components["schemas"]["Param"][];
+            /** @description In English, as ICU writes it; absent if nothing stands in it */
+            pattern?: string;
             /** @description The whole in English */
             text: string;
         };

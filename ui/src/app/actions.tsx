@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useQuery } from '@tanstack/react-query';
 import { questions } from '../base/questions';
 import { showTime } from '../base/format';
@@ -10,13 +11,13 @@ import { say } from '../base/say';
 export function Actions({ close }: { close: () => void }) {
   const actions = useQuery(questions.actions());
   return (
-    <Dialog title="What you did last" close={close} wide>
+    <Dialog title={t`What you did last`} close={close} wide>
       <Load of={actions}>
         {(d) =>
           d.length === 0 ? (
-            <p className="text-mute">Nothing yet. What you do is listed here, with the way to undo it.</p>
+            <p className="text-mute">{t`Nothing yet. What you do is listed here, with the way to undo it.`}</p>
           ) : (
-            <ol className="max-h-[56vh] space-y-1.5 overflow-y-auto" aria-label="What you did last">
+            <ol className="max-h-[56vh] space-y-1.5 overflow-y-auto" aria-label={t`What you did last`}>
               {d.map((a) => (
                 <li key={a.command} className="flex items-start gap-3">
                   <span className="w-[118px] shrink-0 text-mute">{showTime(a.at)}</span>
@@ -30,7 +31,7 @@ export function Actions({ close }: { close: () => void }) {
       </Load>
       <div className="mt-4 text-right">
         <button className="btn btn-sm" onClick={close} autoFocus>
-          Close
+          {t`Close`}
         </button>
       </div>
     </Dialog>

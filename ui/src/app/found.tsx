@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { Command } from 'cmdk';
@@ -7,27 +8,27 @@ import { type Schemas } from '../api/call';
 import { sought } from './sought';
 
 const pages: [string, string][] = [
-  ['/', 'Today'],
-  ['/shortages', 'Shortages: who gets the stock'],
-  ['/allocation', 'Allocation: run a policy'],
-  ['/policies', 'Policies'],
-  ['/open', 'Open lines'],
-  ['/release', 'Allocated: release to the floor'],
-  ['/floor', 'Released: pick lists'],
-  ['/packing', 'Picked: packing'],
-  ['/dock', 'Packed and shipped: the dock'],
-  ['/entry', 'New order or quote'],
-  ['/promise', 'What can be promised, and by when'],
-  ['/orders', 'Orders'],
-  ['/quotes', 'Quotes'],
-  ['/buying', 'Requests to buy'],
-  ['/items', 'Items'],
-  ['/inbound', 'Inbound: receive'],
-  ['/customers', 'Customers'],
-  ['/import', 'Import CSV files'],
-  ['/settings', 'Settings: warehouses, closed days, services'],
-  ['/people', 'People: roles, passwords, sessions'],
-  ['/licences', 'Licences of what ships with Journeyman'],
+  ['/', t`Today`],
+  ['/shortages', t`Shortages: who gets the stock`],
+  ['/allocation', t`Allocation: run a policy`],
+  ['/policies', t`Policies`],
+  ['/open', t`Open lines`],
+  ['/release', t`Allocated: release to the floor`],
+  ['/floor', t`Released: pick lists`],
+  ['/packing', t`Picked: packing`],
+  ['/dock', t`Packed and shipped: the dock`],
+  ['/entry', t`New order or quote`],
+  ['/promise', t`What can be promised, and by when`],
+  ['/orders', t`Orders`],
+  ['/quotes', t`Quotes`],
+  ['/buying', t`Requests to buy`],
+  ['/items', t`Items`],
+  ['/inbound', t`Inbound: receive`],
+  ['/customers', t`Customers`],
+  ['/import', t`Import CSV files`],
+  ['/settings', t`Settings: warehouses, closed days, services`],
+  ['/people', t`People: roles, passwords, sessions`],
+  ['/licences', t`Licences of what ships with Journeyman`],
 ];
 
 const paths = {
@@ -68,7 +69,7 @@ export function Found({ words, setWords, close }: { words: string; setWords: (wo
     if (first) open(first);
   });
   return (
-    <Command shouldFilter={false} label="Find anything">
+    <Command shouldFilter={false} label={t`Find anything`}>
       <Command.Input
         value={words}
         onValueChange={(w) => {
@@ -91,7 +92,7 @@ export function Found({ words, setWords, close }: { words: string; setWords: (wo
         className="input input-sm w-full"
       />
       <Command.List ref={list} className="mt-2 h-[340px] overflow-y-auto">
-        <Command.Empty className="py-4 text-mute">{words ? `Nothing has “${words}” in its number or name.` : ''}</Command.Empty>
+        <Command.Empty className="py-4 text-mute">{words ? t`Nothing has “${words}” in its number or name.` : ''}</Command.Empty>
         {words &&
           hits.data?.map((h) => (
             <Row key={h.kind + h.number} value={h.kind + h.number} choose={() => open(h)}>
@@ -102,7 +103,7 @@ export function Found({ words, setWords, close }: { words: string; setWords: (wo
           ))}
         {shown.map(([to, text]) => (
           <Row key={to} value={to} choose={() => leave(() => go({ to }))}>
-            <span className="w-20 text-mute">page</span>
+            <span className="w-20 text-mute">{t`page`}</span>
             <span>{text}</span>
           </Row>
         ))}

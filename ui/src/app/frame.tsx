@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, Outlet, useLocation, useNavigate, useRouterState } from '@tanstack/react-router';
 import { History, Moon, Plus, Search, Sun } from 'lucide-react';
@@ -18,16 +20,16 @@ import { Strip } from './strip';
 import { useTheme } from './theme';
 
 const quiet = [
-  { to: '/', text: 'Today' },
-  { to: '/shortages', text: 'Shortages' },
-  { to: '/allocation', text: 'Allocation' },
-  { to: '/orders', text: 'Orders' },
-  { to: '/quotes', text: 'Quotes' },
-  { to: '/items', text: 'Items' },
-  { to: '/inbound', text: 'Inbound' },
-  { to: '/customers', text: 'Customers' },
-  { to: '/import', text: 'Import' },
-  { to: '/settings', text: 'Settings' },
+  { to: '/', text: t`Today` },
+  { to: '/shortages', text: t`Shortages` },
+  { to: '/allocation', text: t`Allocation` },
+  { to: '/orders', text: t`Orders` },
+  { to: '/quotes', text: t`Quotes` },
+  { to: '/items', text: t`Items` },
+  { to: '/inbound', text: t`Inbound` },
+  { to: '/customers', text: t`Customers` },
+  { to: '/import', text: t`Import` },
+  { to: '/settings', text: t`Settings` },
 ] as const;
 
 /** Pages that also work on a narrow screen, by touch. */
@@ -42,24 +44,24 @@ export function Frame() {
   const floor = useLocation({ select: (l) => floorPages.some((p) => l.pathname.startsWith(p)) });
   const go = useNavigate();
   useArrival();
-  useKey('mod+k, /', 'Find anything, go anywhere', () => setPalette(true), { ...everywhere, typing: true });
-  useKey('shift+u', 'What you did last, to undo it', () => setActions(true), everywhere);
-  useKey('?', 'Keyboard shortcuts', () => setHelp(true), everywhere);
-  useKey('n', 'New order or quote', () => void go({ to: '/entry' }), everywhere);
+  useKey('mod+k, /', t`Find anything, go anywhere`, () => setPalette(true), { ...everywhere, typing: true });
+  useKey('shift+u', t`What you did last, to undo it`, () => setActions(true), everywhere);
+  useKey('?', t`Keyboard shortcuts`, () => setHelp(true), everywhere);
+  useKey('n', t`New order or quote`, () => void go({ to: '/entry' }), everywhere);
   const goes: [string, string, () => void][] = [
-    ['g t', 'Today', () => void go({ to: '/' })],
-    ['g o', 'Orders', () => void go({ to: '/orders' })],
-    ['g q', 'Quotes', () => void go({ to: '/quotes' })],
-    ['g b', 'Requests to buy', () => void go({ to: '/buying' })],
-    ['g c', 'Shortages', () => void go({ to: '/shortages' })],
-    ['g u', 'Allocation', () => void go({ to: '/allocation' })],
-    ['g w', 'Open lines', () => void go({ to: '/open' })],
-    ['g a', 'Promise', () => void go({ to: '/promise' })],
-    ['g r', 'Release', () => void go({ to: '/release' })],
-    ['g f', 'Floor', () => void go({ to: '/floor' })],
-    ['g p', 'Packing', () => void go({ to: '/packing' })],
-    ['g d', 'Dock', () => void go({ to: '/dock' })],
-    ['g i', 'Inbound', () => void go({ to: '/inbound' })],
+    ['g t', t`Today`, () => void go({ to: '/' })],
+    ['g o', t`Orders`, () => void go({ to: '/orders' })],
+    ['g q', t`Quotes`, () => void go({ to: '/quotes' })],
+    ['g b', t`Requests to buy`, () => void go({ to: '/buying' })],
+    ['g c', t`Shortages`, () => void go({ to: '/shortages' })],
+    ['g u', t`Allocation`, () => void go({ to: '/allocation' })],
+    ['g w', t`Open lines`, () => void go({ to: '/open' })],
+    ['g a', t`Promise`, () => void go({ to: '/promise' })],
+    ['g r', t`Release`, () => void go({ to: '/release' })],
+    ['g f', t`Floor`, () => void go({ to: '/floor' })],
+    ['g p', t`Packing`, () => void go({ to: '/packing' })],
+    ['g d', t`Dock`, () => void go({ to: '/dock' })],
+    ['g i', t`Inbound`, () => void go({ to: '/inbound' })],
   ];
   return (
     <div
@@ -67,7 +69,7 @@ export function Frame() {
       className={`grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_1fr] ${floor ? 'min-w-0' : 'min-w-[1120px]'}`}
     >
       <a href="#page" className="skip" onClick={(e) => (e.preventDefault(), focusPage())}>
-        Skip to the page
+        {t`Skip to the page`}
       </a>
       {goes.map(([k, does, fn]) => (
         <GoKey key={k} k={k} does={does} fn={fn} />
@@ -83,13 +85,13 @@ export function Frame() {
               />
             ))}
           </span>
-          Journeyman
+          {t`Journeyman`}
         </Link>
         <Strip />
         <Who />
       </header>
       <div className="flex min-h-[44px] items-center gap-5 border-b border-line px-5 max-[1000px]:px-3">
-        <nav aria-label="Pages" className="flex gap-5 max-[1119px]:min-w-0 max-[1119px]:flex-1 max-[1119px]:overflow-x-auto">
+        <nav aria-label={t`Pages`} className="flex gap-5 max-[1119px]:min-w-0 max-[1119px]:flex-1 max-[1119px]:overflow-x-auto">
           {quiet.map((p) => (
             <Link
               key={p.to}
@@ -103,7 +105,7 @@ export function Frame() {
         </nav>
         <Old since={since} />
         <Link to="/entry" className="btn btn-sm ml-auto max-[1000px]:hidden">
-          <Plus size={14} aria-hidden /> New order <Key>N</Key>
+          <Plus size={14} aria-hidden /> {t`New order`} <Key>N</Key>
         </Link>
         <button
           className={
@@ -114,23 +116,25 @@ export function Frame() {
         >
           <Search size={14} aria-hidden />
           <span className="truncate">
-            Find<span className="max-[1000px]:hidden"> a number or name</span>
+            <Trans>
+              Find<span className="max-[1000px]:hidden"> a number or name</span>
+            </Trans>
           </span>
           <span className="ml-auto" />
           <span className="max-[1119px]:hidden">
-            <Key>Ctrl K</Key>
+            <Key>{t`Ctrl K`}</Key>
           </span>
         </button>
         <button
           className="cursor-pointer text-mute hover:text-ink"
-          aria-label="What you did last"
+          aria-label={t`What you did last`}
           aria-keyshortcuts="Shift+U"
-          title="What you did last, to undo it (⇧U)"
+          title={t`What you did last, to undo it (⇧U)`}
           onClick={() => setActions(true)}
         >
           <History size={16} aria-hidden />
         </button>
-        <button className="cursor-pointer" aria-label="Keyboard shortcuts" onClick={() => setHelp(true)}>
+        <button className="cursor-pointer" aria-label={t`Keyboard shortcuts`} onClick={() => setHelp(true)}>
           <Key>?</Key>
         </button>
       </div>
@@ -152,14 +156,16 @@ function Old({ since }: { since: number | undefined }) {
   if (at === undefined) return null;
   return (
     <span className="late" role="status">
-      {since === undefined ? 'Not all could be asked for again.' : 'Connection lost, trying again.'} What you see is as it was at{' '}
-      {showClock(at)}.
+      <Trans>
+        {since === undefined ? t`Not all could be asked for again.` : t`Connection lost, trying again.`} What you see is as it was
+        at {showClock(at)}.
+      </Trans>
       {since === undefined && (
         <button
           className="btn btn-sm ml-2"
           onClick={() => void queries.refetchQueries({ type: 'active', predicate: (q) => q.state.status === 'error' })}
         >
-          Ask again
+          {t`Ask again`}
         </button>
       )}
     </span>
@@ -167,7 +173,7 @@ function Old({ since }: { since: number | undefined }) {
 }
 
 function GoKey({ k, does, fn }: { k: string; does: string; fn: () => void }) {
-  useKey(k, does, fn, { group: 'Go to' });
+  useKey(k, does, fn, { group: t`Go to` });
   return null;
 }
 
@@ -190,7 +196,7 @@ function Who() {
       <button
         popoverTarget="who"
         aria-haspopup="dialog"
-        aria-label={`Signed in as ${me.name}, ${me.role}`}
+        aria-label={t`Signed in as ${me.name}, ${me.role}`}
         className="h-8 w-8 shrink-0 cursor-pointer rounded-full border-[1.5px] border-ink text-tiny font-bold"
       >
         {initials}
@@ -199,22 +205,23 @@ function Who() {
         id="who"
         popover="auto"
         role="dialog"
-        aria-label="Signed in"
+        aria-label={t`Signed in`}
         className="fixed top-[58px] right-5 left-auto m-0 w-56 rounded-box border border-line bg-card p-3 text-ink shadow-lg"
       >
         <p className="font-semibold">{me.name}</p>
         <p className="mb-3 text-mute">
           {me.role}
-          {me.demo && ' in the demo'}
+          {me.demo && t` in the demo`}
         </p>
         <button className="btn btn-sm mb-2 w-full" onClick={flip}>
-          {theme === 'day' ? <Moon size={14} aria-hidden /> : <Sun size={14} aria-hidden />} {theme === 'day' ? 'Dark' : 'Light'}
+          {theme === 'day' ? <Moon size={14} aria-hidden /> : <Sun size={14} aria-hidden />}{' '}
+          {theme === 'day' ? t`Dark` : t`Light`}
         </button>
         <Link to="/people" className="btn btn-sm mb-2 w-full">
-          {may('manage people') ? 'People' : 'Your sign-in'}
+          {may('manage people') ? t`People` : t`Your sign-in`}
         </Link>
         <button className="btn btn-sm w-full" onClick={() => void out()}>
-          {me.demo ? 'Switch user' : 'Sign out'}
+          {me.demo ? t`Switch user` : t`Sign out`}
         </button>
       </div>
     </>
@@ -225,7 +232,7 @@ function KeysHelp({ close }: { close: () => void }) {
   const known = useKnownKeys().filter((k) => k.layer === pageLayer);
   const groups = [...new Set(known.map((k) => k.group))].sort((a, b) => order.indexOf(a) - order.indexOf(b));
   return (
-    <Dialog title="Keyboard shortcuts" close={close} wide="more">
+    <Dialog title={t`Keyboard shortcuts`} close={close} wide="more">
       <div className="max-h-[60vh] columns-3 gap-x-8 overflow-y-auto">
         {groups.map((g) => (
           <section key={g} className="mb-4 break-inside-avoid">
@@ -247,15 +254,15 @@ function KeysHelp({ close }: { close: () => void }) {
       </div>
       <div className="mt-4 text-right">
         <button className="btn btn-sm" onClick={close} autoFocus>
-          Close
+          {t`Close`}
         </button>
       </div>
     </Dialog>
   );
 }
 
-const order = ['On this page', 'In the list', 'Everywhere', 'Go to'];
-const everywhere = { group: 'Everywhere' };
+const order = [t`On this page`, t`In the list`, t`Everywhere`, t`Go to`];
+const everywhere = { group: t`Everywhere` };
 
 const focusPage = () => document.getElementById('page')?.focus({ preventScroll: true });
 

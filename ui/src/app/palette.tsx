@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { lazy, Suspense, useState } from 'react';
 import { Dialog } from '../parts/Dialog';
 import { sought } from './sought';
@@ -12,11 +13,11 @@ export const fetchPalette = load;
 export function Palette({ close }: { close: () => void }) {
   const [words, setWords] = useState('');
   return (
-    <Dialog title="Find" close={close} wide>
+    <Dialog title={t`Find`} close={close} wide>
       <Suspense
         fallback={
           <input
-            aria-label="Find anything"
+            aria-label={t`Find anything`}
             className="input input-sm w-full"
             placeholder={sought}
             value={words}

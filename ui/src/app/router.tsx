@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { createRootRoute, createRoute, createRouter, lazyRouteComponent, Link } from '@tanstack/react-router';
 import { searches } from '../base/search';
 import { Page } from '../parts/Page';
@@ -9,9 +10,9 @@ const root = createRootRoute({
   component: Root,
   notFoundComponent: () => (
     <Page>
-      <Empty title="There is no such page.">
+      <Empty title={t`There is no such page.`}>
         <Link to="/" className="ref">
-          Go to Today
+          {t`Go to Today`}
         </Link>
       </Empty>
     </Page>

@@ -1,2 +1,3 @@
+import { t } from '@lingui/core/macro';
 /** What can be looked for. */
-export const sought = 'Order, item, customer, pick list, shipment, tracking…';
+export const sought = t`Order, item, customer, pick list, shipment, tracking…`;

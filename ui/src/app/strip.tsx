@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { Link, linkOptions, useLocation } from '@tanstack/react-router';
 import type { Schemas } from '../api/call';
 import { showNum } from '../base/format';
@@ -27,7 +28,7 @@ export function Strip() {
   const show = useLocation({ select: (l) => (l.search as { show?: string }).show ?? '' });
   const most = Math.max(1, ...list.filter((s) => s.station !== 'delivered').map((s) => s.units));
   return (
-    <nav aria-label="Stations" className="flex min-w-0 flex-1 gap-2">
+    <nav aria-label={t`Stations`} className="flex min-w-0 flex-1 gap-2">
       {list.map((s) => {
         const place = placeOf(s.station);
         if (!place) return null;
@@ -58,7 +59,7 @@ export function Strip() {
               )}
             </span>
             <span className="block truncate text-tiny leading-[17px] text-mute">
-              {known ? `${showNum(s.units)} · ${s.station === 'delivered' ? '30 days' : `${showNum(s.lines)} lines`}` : '…'}
+              {known ? `${showNum(s.units)} · ${s.station === 'delivered' ? '30 days' : t`${showNum(s.lines)} lines`}` : '…'}
             </span>
             <span
               className={

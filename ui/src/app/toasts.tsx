@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useQueryClient } from '@tanstack/react-query';
 import { RotateCcw, X } from 'lucide-react';
 import { useCallback, useMemo, useRef, useState, type ReactNode } from 'react';
@@ -10,8 +11,8 @@ import { useKey } from '../base/keys/useKey';
 
 /** Those that stay when another comes: what is under way, and of the others the last two. */
 const lately = (ts: Toast[]) => {
-  const ended = ts.filter((t) => !t.working).slice(-2);
-  return ts.filter((t) => t.working || ended.includes(t));
+  const ended = ts.filter((toast) => !toast.working).slice(-2);
+  return ts.filter((toast) => toast.working || ended.includes(toast));
 };
 
 /** After how many milliseconds a command is said to take its time. */
@@ -22,12 +23,12 @@ export function Toasts({ children }: { children: ReactNode }) {
   const [toasts, setToasts] = useState<Toast[]>([]);
   const next = useRef(1);
   const queries = useQueryClient();
-  const close = useCallback((id: number) => setToasts((ts) => ts.filter((t) => t.id !== id)), []);
+  const close = useCallback((id: number) => setToasts((ts) => ts.filter((toast) => toast.id !== id)), []);
   const tell = useCallback(
-    (t: Omit<Toast, 'id'>) => {
+    (toast: Omit<Toast, 'id'>) => {
       const id = next.current++;
-      setToasts((ts) => [...lately(ts), { ...t, id }]);
-      setTimeout(() => close(id), t.undo !== undefined ? 60_000 : t.bad ? 20_000 : 10_000);
+      setToasts((ts) => [...lately(ts), { ...toast, id }]);
+      setTimeout(() => close(id), toast.undo !== undefined ? 60_000 : toast.bad ? 20_000 : 10_000);
     },
     [close],
   );
@@ -37,12 +38,15 @@ export function Toasts({ children }: { children: ReactNode }) {
       const stop = new AbortController();
       const id = next.current++;
       const show = (text: string) =>
-        setToasts((ts) => [...lately(ts.filter((t) => t.id !== id)), { id, text, working: { key, stop: () => stop.abort() } }]);
-      const timer = setTimeout(() => show('Working'), patience);
+        setToasts((ts) => [
+          ...lately(ts.filter((toast) => toast.id !== id)),
+          { id, text, working: { key, stop: () => stop.abort() } },
+        ]);
+      const timer = setTimeout(() => show(t`Working`), patience);
       try {
         return await command(path, ask, reason, key, stop.signal, () => {
           clearTimeout(timer);
-          show('No answer came. Finding out whether it was done');
+          show(t`No answer came. Finding out whether it was done`);
         });
       } finally {
         clearTimeout(timer);
@@ -51,50 +55,50 @@ export function Toasts({ children }: { children: ReactNode }) {
     },
     [close],
   );
-  const undo = async (t: Toast) => {
-    if (t.undo === undefined) return;
-    close(t.id);
+  const undo = async (toast: Toast) => {
+    if (toast.undo === undefined) return;
+    close(toast.id);
     try {
-      const o = await carryOut('/api/undo', { command: t.undo });
-      tell({ text: o.sentence, undo: wasStopped(o) ? t.undo : undefined });
+      const o = await carryOut('/api/undo', { command: toast.undo });
+      tell({ text: o.sentence, undo: wasStopped(o) ? toast.undo : undefined });
     } catch (e) {
       tell({ text: (e as Error).message, bad: true });
     }
     void queries.invalidateQueries();
   };
-  const last = toasts.findLast((t) => t.undo !== undefined);
-  useKey('u', 'Undo the last action', () => last && void undo(last), { enabled: last !== undefined });
+  const last = toasts.findLast((toast) => toast.undo !== undefined);
+  useKey('u', t`Undo the last action`, () => last && void undo(last), { enabled: last !== undefined });
   const value = useMemo(() => ({ tell, carryOut }), [tell, carryOut]);
   return (
     <Telling value={value}>
       {children}
       <div className="pointer-events-none fixed right-4 bottom-16 z-40 flex w-[380px] flex-col gap-2" aria-live="polite">
-        {toasts.map((t) => (
+        {toasts.map((toast) => (
           <div
-            key={t.id}
-            role={t.bad ? 'alert' : 'status'}
-            className={`pointer-events-auto rounded-box border bg-card p-3 shadow-lg ${t.bad ? 'border-late' : 'border-line'}`}
+            key={toast.id}
+            role={toast.bad ? 'alert' : 'status'}
+            className={`pointer-events-auto rounded-box border bg-card p-3 shadow-lg ${toast.bad ? 'border-late' : 'border-line'}`}
           >
             <div className="flex items-start gap-2">
               <p className="flex-1">
-                {t.bad && <span className="late">{t.stale ? 'Refused. ' : 'Failed. '}</span>}
-                {t.working ? <StepOf progress={t.working.key} otherwise={t.text} /> : t.text}{' '}
-                {t.documents?.map((d) => (
+                {toast.bad && <span className="late">{toast.stale ? t`Refused. ` : t`Failed. `}</span>}
+                {toast.working ? <StepOf progress={toast.working.key} otherwise={toast.text} /> : toast.text}{' '}
+                {toast.documents?.map((d) => (
                   <span key={d.number} className="mr-2 inline-block">
                     <DocumentLink kind={d.kind} number={d.number} />
                   </span>
                 ))}
               </p>
-              {!t.working && (
-                <button aria-label="Close" className="cursor-pointer text-mute" onClick={() => close(t.id)}>
+              {!toast.working && (
+                <button aria-label={t`Close`} className="cursor-pointer text-mute" onClick={() => close(toast.id)}>
                   <X size={14} />
                 </button>
               )}
             </div>
-            {t.working && <Working of={t.working} />}
-            {t.undo !== undefined && (
-              <button className="btn btn-sm mt-2" onClick={() => void undo(t)}>
-                <RotateCcw size={13} aria-hidden /> Undo {t.id === last?.id && <Key>U</Key>}
+            {toast.working && <Working of={toast.working} />}
+            {toast.undo !== undefined && (
+              <button className="btn btn-sm mt-2" onClick={() => void undo(toast)}>
+                <RotateCcw size={13} aria-hidden /> {t`Undo`} {toast.id === last?.id && <Key>U</Key>}
               </button>
             )}
           </div>
@@ -110,7 +114,7 @@ function StepOf({ progress, otherwise }: { progress: string; otherwise: string }
   return (
     <>
       {p?.step ?? otherwise}
-      {p && p.total > 0 && ` · ${showNum(p.total)} lines`}…
+      {p && p.total > 0 && t` · ${showNum(p.total)} lines`}…
     </>
   );
 }
@@ -118,9 +122,9 @@ function StepOf({ progress, otherwise }: { progress: string; otherwise: string }
 function Working({ of: { stop } }: { of: NonNullable<Toast['working']> }) {
   return (
     <div className="mt-2 flex items-center gap-3">
-      <progress className="progress flex-1" aria-label="Progress" />
+      <progress className="progress flex-1" aria-label={t`Progress`} />
       <button className="btn btn-sm" onClick={stop}>
-        Cancel
+        {t`Cancel`}
       </button>
     </div>
   );

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { locale } from './locale';
 
 /** What a typed day was read as, or why it is none. Nothing typed is no day. */
@@ -64,9 +65,9 @@ const example = (of: string) => (monthFirst(of) ? '12/24' : '24/12');
  */
 export function readDay(typed: string, today: string, of = locale): ReadDay {
   const text = typed.trim().toLowerCase();
-  const refuse = (why = `“${typed.trim()}” is not a day: type ${example(of)}, fri, +3 or 1 dec.`): ReadDay => ({ why });
+  const refuse = (why = t`“${typed.trim()}” is not a day: type ${example(of)}, fri, +3 or 1 dec.`): ReadDay => ({ why });
   const found = (day: string | undefined): ReadDay =>
-    day === undefined ? refuse(`There is no such day: ${typed.trim()}.`) : { day };
+    day === undefined ? refuse(t`There is no such day: ${typed.trim()}.`) : { day };
   if (text === '') return { day: '' };
   if (text === 'today') return { day: today };
   if (text === 'tomorrow') return { day: shift(today, 1) };

@@ -1,4 +1,5 @@
 import { locale } from './locale';
+import { nouns, type Noun } from './nouns';
 
 const day = new Intl.DateTimeFormat(locale, { weekday: 'short', day: 'numeric', month: 'short', timeZone: 'UTC' });
 const date = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', timeZone: 'UTC' });
@@ -103,6 +104,5 @@ export function showKg(g: number): string {
   return `${units.format(kg >= 100 ? Math.round(kg) : Math.round(kg * 10) / 10)} kg`;
 }
 
-export function plural(n: number, one: string, many: string = `${one}s`): string {
-  return `${showNum(n)} ${n === 1 ? one : many}`;
-}
+/** So many things: 1 order, 3 orders. */
+export const plural = (n: number, noun: Noun): string => nouns[noun](n);

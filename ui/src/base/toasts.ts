@@ -12,7 +12,7 @@ export interface Toast {
 }
 
 interface Tells {
-  tell: (t: Omit<Toast, 'id'>) => void;
+  tell: (toast: Omit<Toast, 'id'>) => void;
   /** Carries out a command; while it takes longer than one is used to, that is shown, with the way to cancel it. */
   carryOut: <P extends CommandPath>(path: P, ask: AskOf<P>, reason?: string) => Promise<Outcome>;
 }

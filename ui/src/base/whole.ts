@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { locale } from './locale';
 
 /** The greatest number of units that can be typed. */
@@ -21,9 +22,9 @@ export function readWhole(
   const whole = new RegExp(sign ? `^(\\d+|\\d{1,3}(${sign}\\d{3})+)$` : '^\\d+$').test(plain);
   if (!whole) {
     return {
-      why: /^\d*[.,]\d+$/.test(plain) ? `${plain} is not whole: type whole units.` : `“${text.trim()}” is not a whole number.`,
+      why: /^\d*[.,]\d+$/.test(plain) ? t`${plain} is not whole: type whole units.` : t`“${text.trim()}” is not a whole number.`,
     };
   }
   const n = Number(plain.replace(/\D/g, ''));
-  return n > most ? { why: `At most ${shown(most)}.` } : { n };
+  return n > most ? { why: t`At most ${shown(most)}.` } : { n };
 }

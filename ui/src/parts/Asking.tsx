@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { plural, showTime } from '../base/format';
 
 interface Asked {
@@ -12,13 +14,15 @@ export function Asking({ of }: { of: Asked }) {
     <span
       role="status"
       className="inline-block max-w-[290px] whitespace-normal"
-      title={of.asked && `asked since ${showTime(of.asked)}`}
+      title={of.asked && t`asked since ${showTime(of.asked)}`}
     >
       <span aria-hidden className="loading loading-dots loading-xs mr-1 align-middle" />
-      asking the carrier
+      {t`asking the carrier`}
       {of.asked_note && (
         <span className="late block">
-          {of.asked_note}; tried {plural(of.asked_times ?? 0, 'time')}, trying again
+          <Trans>
+            {of.asked_note}; tried {plural(of.asked_times ?? 0, 'time')}, trying again
+          </Trans>
         </span>
       )}
     </span>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { useId, useRef, useState, type ClipboardEvent, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import { useSought } from './useSought';
@@ -136,7 +138,7 @@ export function Combo<T>({
         <ul
           id={id}
           role="listbox"
-          aria-label={`${label}: what was found`}
+          aria-label={t`${label}: what was found`}
           style={{ width: listWidth }}
           className={
             'absolute top-full left-0 z-30 mt-1 max-h-[280px] overflow-y-auto rounded-box border border-line bg-card p-1 ' +
@@ -159,7 +161,11 @@ export function Combo<T>({
             </li>
           ))}
           {found.isError && <li className="late px-2 py-1">{found.error.message}</li>}
-          {fresh && hits.length === 0 && <li className="px-2 py-1 text-mute">Nothing has “{q}” in its number or name.</li>}
+          {fresh && hits.length === 0 && (
+            <li className="px-2 py-1 text-mute">
+              <Trans>Nothing has “{q}” in its number or name.</Trans>
+            </li>
+          )}
         </ul>
       )}
     </span>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { CalendarDays } from 'lucide-react';
 import { useEffect, useId, useRef, useState } from 'react';
 import { readDay, shift, writeDay } from '../base/day';
@@ -82,7 +83,7 @@ export function DayField({
         type="button"
         tabIndex={-1}
         className="absolute right-1 cursor-pointer p-0.5 text-mute hover:text-ink"
-        aria-label="Open the calendar"
+        aria-label={t`Open the calendar`}
         onClick={() => calendar.current?.showPicker()}
       >
         <CalendarDays size={14} aria-hidden />

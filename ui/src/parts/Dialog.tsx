@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useEffect, useRef, type ReactNode } from 'react';
 import { KeyLayer } from '../base/keys/useKey';
 
@@ -88,7 +89,7 @@ export function ReasonDialog({
         </datalist>
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn btn-sm" onClick={close}>
-            Cancel
+            {t`Cancel`}
           </button>
           <button type="submit" className="btn btn-sm btn-primary">
             {verb}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import type { Counts } from '../api/call';
 import { showNum } from '../base/format';
 
@@ -36,7 +37,7 @@ function segments(at: Counts): [Station | 'promised', number][] {
 
 export function tellCounts(at: Counts): string {
   const said = segments(at).map(([s, n]) => `${s} ${showNum(n)}`);
-  return said.length ? said.join(', ') : 'no units';
+  return said.length ? said.join(', ') : t`no units`;
 }
 
 /** Where the units of a line, order, item or customer are, in the order of the journey. */

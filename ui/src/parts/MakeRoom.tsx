@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { keepPreviousData, queryOptions, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { ask, client, type Outcome, type Schemas } from '../api/call';
@@ -78,7 +80,11 @@ export function MakeRoom({
       },
     });
   return (
-    <Dialog title={v ? `Make room for ${showNum(v.qty)} of ${v.sku} by ${showDay(v.by)}` : 'Make room'} close={close} wide="more">
+    <Dialog
+      title={v ? t`Make room for ${showNum(v.qty)} of ${v.sku} by ${showDay(v.by)}` : t`Make room`}
+      close={close}
+      wide="more"
+    >
       {plain.error && <p className="late">{plain.error.message}</p>}
       {v && (
         <form
@@ -90,16 +96,20 @@ export function MakeRoom({
           <div className={v.standing ? 'grid grid-cols-[minmax(0,1fr)_250px] gap-6' : ''}>
             <div>
               <p className="text-mute">
-                {v.item} at {v.warehouse}
-                {v.for && ` for ${v.for}`}
-                {v.order && `, ${v.order}`}: {v.there.unlimited ? 'any number' : showNum(v.there.units)} can be promised for that
-                day as it is.
+                <Trans>
+                  {v.item} at {v.warehouse}
+                </Trans>
+                {v.for && t` for ${v.for}`}
+                {v.order && `, ${v.order}`}
+                <Trans>
+                  : {v.there.unlimited ? t`any number` : showNum(v.there.units)} can be promised for that day as it is.
+                </Trans>
               </p>
-              {v.fits && <p className="mt-3 font-semibold">It fits: nothing has to be postponed.</p>}
+              {v.fits && <p className="mt-3 font-semibold">{t`It fits: nothing has to be postponed.`}</p>}
               {!v.possible && <p className="late mt-3">{say(v.why)}</p>}
               {!v.fits && v.possible && (
-                <div className="mt-3 flex flex-wrap gap-2" role="radiogroup" aria-label="How">
-                  {[...v.ways, { kind: 'chosen' as const, title: 'By hand' }].map((w) => (
+                <div className="mt-3 flex flex-wrap gap-2" role="radiogroup" aria-label={t`How`}>
+                  {[...v.ways, { kind: 'chosen' as const, title: t`By hand` }].map((w) => (
                     <label
                       key={w.kind}
                       className={
@@ -117,7 +127,7 @@ export function MakeRoom({
                         />
                         {w.title}
                       </span>
-                      <span className="block text-small text-mute">{'lines' in w ? summary(w) : 'choose among them'}</span>
+                      <span className="block text-small text-mute">{'lines' in w ? summary(w) : t`choose among them`}</span>
                     </label>
                   ))}
                 </div>
@@ -147,9 +157,9 @@ export function MakeRoom({
           )}
           {fixed.length > 0 && (
             <p className="mt-2 text-mute">
-              {plural(fixed.length, 'line')} may not be postponed.{' '}
+              <Trans>{plural(fixed.length, 'line')} may not be postponed.</Trans>{' '}
               <button type="button" className="underline" onClick={() => setFixed([])}>
-                All may
+                {t`All may`}
               </button>
             </p>
           )}
@@ -158,26 +168,26 @@ export function MakeRoom({
               <span className="mr-auto text-mute">
                 {kind === 'chosen'
                   ? way.enough
-                    ? 'This is enough.'
-                    : `${showNum(way.lacking)} still lacking.`
+                    ? t`This is enough.`
+                    : t`${showNum(way.lacking)} still lacking.`
                   : way.proved
-                    ? 'Proven minimum.'
-                    : `The best that was found; none does less than ${showNum(way.bound)}.`}
+                    ? t`Proven minimum.`
+                    : t`The best that was found; none does less than ${showNum(way.bound)}.`}
               </span>
             )}
             <button type="button" className="btn btn-sm" onClick={close}>
-              {v.fits || !v.possible ? 'Close' : 'Cancel'}
+              {v.fits || !v.possible ? t`Close` : t`Cancel`}
             </button>
             {!v.fits && v.possible && (
               <>
                 {enters && (
                   <button type="button" className="btn btn-sm" disabled={!can} onClick={() => run(false)}>
-                    Postpone {plural(way?.lines ?? 0, 'line')}
+                    <Trans>Postpone {plural(way?.lines ?? 0, 'line')}</Trans>
                   </button>
                 )}
-                {!may('make room') && <span className="text-mute">Making room is for a coordinator.</span>}
+                {!may('make room') && <span className="text-mute">{t`Making room is for a coordinator.`}</span>}
                 <button className="btn btn-sm btn-primary" disabled={!can}>
-                  {enters ? 'Postpone and enter the order' : `Postpone ${plural(way?.lines ?? 0, 'line')}`}
+                  {enters ? t`Postpone and enter the order` : t`Postpone ${plural(way?.lines ?? 0, 'line')}`}
                 </button>
               </>
             )}
@@ -190,8 +200,8 @@ export function MakeRoom({
 
 /** Who is touched by making room, in few words. */
 export function summary(w: Way): string {
-  const late = w.makes_late ? `, ${showNum(w.makes_late)} late` : '';
-  return `${plural(w.lines, 'line')} of ${plural(w.customers, 'customer')}, ${plural(w.days, 'day')}${late}`;
+  const late = w.makes_late ? t`, ${showNum(w.makes_late)} late` : '';
+  return t`${plural(w.lines, 'line')} of ${plural(w.customers, 'customer')}, ${plural(w.days, 'day')}${late}`;
 }
 
 function Who({ e }: { e: Entry }) {
@@ -213,13 +223,13 @@ function Moves({ way, fix }: { way: Way; fix: (line: number) => void }) {
     <table className="grid-table">
       <thead>
         <tr>
-          <th>Tier</th>
-          <th>Postponed</th>
-          <th className="num">Units</th>
-          <th>Promised</th>
-          <th>New date</th>
-          <th>Ship by</th>
-          <th aria-label="Keep" />
+          <th>{t`Tier`}</th>
+          <th>{t`Postponed`}</th>
+          <th className="num">{t`Units`}</th>
+          <th>{t`Promised`}</th>
+          <th>{t`New date`}</th>
+          <th>{t`Ship by`}</th>
+          <th aria-label={t`Keep`} />
         </tr>
       </thead>
       <tbody>
@@ -228,15 +238,18 @@ function Moves({ way, fix }: { way: Way; fix: (line: number) => void }) {
             <Who e={m} />
             <td>{showDay(m.from)}</td>
             <td className={m.late ? 'late' : ''}>
-              {showDay(m.to)} · {plural(m.days, 'day')} later{m.late && ', late'}
+              <Trans>
+                {showDay(m.to)} · {plural(m.days, 'day')} later
+              </Trans>
+              {m.late && ', late'}
             </td>
             <td>{showDay(m.ship_by)}</td>
             <td className="text-right">
               {m.with ? (
-                <span className="text-mute">goes with its order</span>
+                <span className="text-mute">{t`goes with its order`}</span>
               ) : (
                 <button type="button" className="btn btn-xs btn-pill" onClick={() => fix(m.line)}>
-                  Exclude
+                  {t`Exclude`}
                 </button>
               )}
             </td>
@@ -262,17 +275,21 @@ function Candidates({
 }) {
   return (
     <>
-      {lacking !== undefined && <p className="late">With these, {showNum(lacking)} are still short.</p>}
+      {lacking !== undefined && (
+        <p className="late">
+          <Trans>With these, {showNum(lacking)} are still short.</Trans>
+        </p>
+      )}
       <table className="grid-table">
         <thead>
           <tr>
-            <th aria-label="Postpone" />
-            <th>Tier</th>
-            <th>Could be postponed</th>
-            <th className="num">Units</th>
-            <th>Promised</th>
-            <th>New date</th>
-            <th>Ship by</th>
+            <th aria-label={t`Postpone`} />
+            <th>{t`Tier`}</th>
+            <th>{t`Could be postponed`}</th>
+            <th className="num">{t`Units`}</th>
+            <th>{t`Promised`}</th>
+            <th>{t`New date`}</th>
+            <th>{t`Ship by`}</th>
           </tr>
         </thead>
         <tbody>
@@ -287,7 +304,7 @@ function Candidates({
                     <input
                       type="checkbox"
                       className="checkbox checkbox-xs"
-                      aria-label={`Postpone ${r.order}`}
+                      aria-label={t`Postpone ${r.order}`}
                       checked={to !== ''}
                       onChange={(e) => set({ ...hand, [k]: e.target.checked ? (r.to_days.at(-1) ?? '') : '' })}
                     />
@@ -297,11 +314,11 @@ function Candidates({
                   <td>
                     <select
                       className="select select-sm"
-                      aria-label={`Day for ${r.order}`}
+                      aria-label={t`Day for ${r.order}`}
                       value={to}
                       onChange={(e) => set({ ...hand, [k]: e.target.value })}
                     >
-                      <option value="">stays</option>
+                      <option value="">{t`stays`}</option>
                       {r.to_days.map((d) => (
                         <option key={d} value={d}>
                           {showDay(d)}

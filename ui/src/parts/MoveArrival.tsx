@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { DayField } from './DayField';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -31,7 +33,7 @@ export function MoveArrival({ n, close }: { n: Inbound; close: () => void }) {
       reason: why.trim() || undefined,
     });
   return (
-    <Dialog title={`Expect ${n.ref} on another day`} close={close} wide>
+    <Dialog title={t`Expect ${n.ref} on another day`} close={close} wide>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -39,36 +41,40 @@ export function MoveArrival({ n, close }: { n: Inbound; close: () => void }) {
         }}
       >
         <p>
-          {showNum(n.left)} of <b>{n.sku}</b> {n.item}, to {n.warehouse}.{' '}
+          <Trans>
+            {showNum(n.left)} of <b>{n.sku}</b> {n.item}, to {n.warehouse}.
+          </Trans>{' '}
           {n.overdue ? (
-            <span className="late">Was due {showDay(n.due)}; nothing can rest on it until it has a new day.</span>
+            <span className="late">
+              <Trans>Was due {showDay(n.due)}; nothing can rest on it until it has a new day.</Trans>
+            </span>
           ) : (
-            `Due ${showDay(n.due)}.`
+            t`Due ${showDay(n.due)}.`
           )}
         </p>
         <div className="mt-3 flex items-end gap-4">
           <div>
-            <span className="block text-mute">Expected on</span>
-            <DayField label="Expected on" value={due} set={setDue} />
+            <span className="block text-mute">{t`Expected on`}</span>
+            <DayField label={t`Expected on`} value={due} set={setDue} />
           </div>
           <label className="flex-1">
-            <span className="block text-mute">Why (it stays in the trail)</span>
+            <span className="block text-mute">{t`Why (it stays in the trail)`}</span>
             <input className="input input-sm w-full" value={why} maxLength={500} onChange={(e) => setWhy(e.target.value)} />
           </label>
         </div>
         <div className="mt-3 min-h-[72px]" aria-live="polite">
           {effect.error && due !== n.due && <p className="late">{effect.error.message}</p>}
           {known && <Effects e={known} anew={anew} setAnew={setAnew} />}
-          {due === n.due && <p className="text-mute">Choose a day to see what it would do to promises.</p>}
+          {due === n.due && <p className="text-mute">{t`Choose a day to see what it would do to promises.`}</p>}
         </div>
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn btn-sm" onClick={close}>
-            Cancel
+            {t`Cancel`}
           </button>
           <button className="btn btn-sm btn-primary" disabled={!known || move.busy}>
             {known && known.slips.length > 0 && anew
-              ? `Move it and promise ${plural(known.slips.length, 'line')} anew`
-              : 'Move it'}
+              ? t`Move it and promise ${plural(known.slips.length, 'line')} anew`
+              : t`Move it`}
           </button>
         </div>
       </form>
@@ -77,21 +83,23 @@ export function MoveArrival({ n, close }: { n: Inbound; close: () => void }) {
 }
 
 function Effects({ e, anew, setAnew }: { e: Effect; anew: boolean; setAnew: (on: boolean) => void }) {
-  const days = (ps: Schemas['Promised'][]) => ps.map((p) => `${showNum(p.qty)} on ${showDay(p.day)}`).join(', ');
+  const days = (ps: Schemas['Promised'][]) => ps.map((p) => t`${showNum(p.qty)} on ${showDay(p.day)}`).join(', ');
   return (
     <>
-      {e.slips.length === 0 && <p>Every promise that can be kept now can be kept then.</p>}
+      {e.slips.length === 0 && <p>{t`Every promise that can be kept now can be kept then.`}</p>}
       {e.slips.length > 0 && (
         <>
-          <p className="late">{plural(e.slips.length, 'line')} could not be kept as promised:</p>
-          <table className="grid-table" aria-label="What slips">
+          <p className="late">
+            <Trans>{plural(e.slips.length, 'line')} could not be kept as promised:</Trans>
+          </p>
+          <table className="grid-table" aria-label={t`What slips`}>
             <thead>
               <tr>
-                <th>Tier</th>
-                <th>Order</th>
-                <th>Customer</th>
-                <th>Promised</th>
-                <th>Could be</th>
+                <th>{t`Tier`}</th>
+                <th>{t`Order`}</th>
+                <th>{t`Customer`}</th>
+                <th>{t`Promised`}</th>
+                <th>{t`Could be`}</th>
               </tr>
             </thead>
             <tbody>
@@ -109,7 +117,12 @@ function Effects({ e, anew, setAnew }: { e: Effect; anew: boolean; setAnew: (on:
                   <td>{days(s.was)}</td>
                   <td className="font-semibold">
                     {days(s.now)}
-                    {s.short > 0 && <span className="late"> {showNum(s.short)} on no day</span>}
+                    {s.short > 0 && (
+                      <span className="late">
+                        {' '}
+                        <Trans>{showNum(s.short)} on no day</Trans>
+                      </span>
+                    )}
                   </td>
                 </tr>
               ))}
@@ -117,19 +130,23 @@ function Effects({ e, anew, setAnew }: { e: Effect; anew: boolean; setAnew: (on:
           </table>
           <label className="mt-2 flex items-center gap-2">
             <input type="checkbox" className="checkbox checkbox-xs" checked={anew} onChange={(x) => setAnew(x.target.checked)} />
-            Promise them anew, as shown
+            {t`Promise them anew, as shown`}
           </label>
         </>
       )}
       {e.saved.length > 0 && (
         <p className="mt-2">
-          <b>{plural(e.saved.length, 'line')}</b> that cannot be kept now could be:{' '}
-          {e.saved.map((s) => `${s.order} (${s.customer})`).join(', ')}.
+          <Trans>
+            <b>{plural(e.saved.length, 'line')}</b> that cannot be kept now could be:{' '}
+            {e.saved.map((s) => `${s.order} (${s.customer})`).join(', ')}.
+          </Trans>
         </p>
       )}
       {e.history.map((h) => (
         <p key={h.at} className="mt-1 text-mute">
-          {showTime(h.at)} {h.who} moved it from {showDay(h.was)} to {showDay(h.now)}
+          <Trans>
+            {showTime(h.at)} {h.who} moved it from {showDay(h.was)} to {showDay(h.now)}
+          </Trans>
           {h.reason && `: ${h.reason}`}
         </p>
       ))}

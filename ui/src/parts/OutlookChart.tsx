@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import type { Schemas } from '../api/call';
 import { useKey } from '../base/keys/useKey';
 import { Key } from './bits';
@@ -133,7 +135,7 @@ function DayBar({
   const dueAt = foot + 6 + (both ? cameSize + 16 : 0);
   return (
     <g onClick={choose} className="cursor-pointer" data-day={d.day}>
-      <title>{`${showDay(d.day)}: ${d.atp.unlimited ? 'no limit' : `${showNum(d.atp.units)} can be promised`}`}</title>
+      <title>{`${showDay(d.day)}: ${d.atp.unlimited ? t`no limit` : t`${showNum(d.atp.units)} can be promised`}`}</title>
       <rect x={x} y={top} width={w} height={foot - top + events} fill={focused ? 'var(--focus-ground)' : 'transparent'} />
       {(focused || asked) && (
         <rect x={x} y={top - 3} width={w} height={3} fill={focused ? 'var(--color-focus)' : 'var(--st-edge)'} />
@@ -228,10 +230,10 @@ export function OutlookChoice({
 
 /** The outlook as a table, or as a picture. */
 export function AsTable({ table, flip }: { table: boolean; flip: () => void }) {
-  useKey('t', 'The outlook as a table, or as a picture', flip);
+  useKey('t', t`The outlook as a table, or as a picture`, flip);
   return (
     <button className="btn btn-xs btn-pill" aria-pressed={table} onClick={flip}>
-      As a table <Key>T</Key>
+      {t`As a table`} <Key>T</Key>
     </button>
   );
 }
@@ -239,14 +241,14 @@ export function AsTable({ table, flip }: { table: boolean; flip: () => void }) {
 /** The same picture for those who read: every day with its numbers. */
 export function OutlookTable({ house }: { house: House }) {
   return (
-    <table className="grid-table" aria-label={`Outlook at ${house.name || house.warehouse}`}>
+    <table className="grid-table" aria-label={t`Outlook at ${house.name || house.warehouse}`}>
       <thead>
         <tr>
-          <th>Day</th>
-          <th className="num">Arrives</th>
-          <th className="num">Promised</th>
-          <th className="num">Left after all promises</th>
-          <th className="num">Can be promised</th>
+          <th>{t`Day`}</th>
+          <th className="num">{t`Arrives`}</th>
+          <th className="num">{t`Promised`}</th>
+          <th className="num">{t`Left after all promises`}</th>
+          <th className="num">{t`Can be promised`}</th>
         </tr>
       </thead>
       <tbody>
@@ -256,9 +258,15 @@ export function OutlookTable({ house }: { house: House }) {
             <td className="num">{d.arrives > 0 && `+${showNum(d.arrives)}`}</td>
             <td className="num">{d.due > 0 && `−${showNum(d.due)}`}</td>
             <td className="num">
-              {d.left < 0 ? <span className="late">{showNum(d.left)} · too much is promised</span> : showNum(d.left)}
+              {d.left < 0 ? (
+                <span className="late">
+                  <Trans>{showNum(d.left)} · too much is promised</Trans>
+                </span>
+              ) : (
+                showNum(d.left)
+              )}
             </td>
-            <td className="num font-semibold">{d.atp.unlimited ? 'no limit' : showNum(d.atp.units)}</td>
+            <td className="num font-semibold">{d.atp.unlimited ? t`no limit` : showNum(d.atp.units)}</td>
           </tr>
         ))}
       </tbody>
@@ -281,12 +289,12 @@ export function inWords(h: House, qty: number): string {
   const said = [];
   let before = '';
   for (const d of h.days) {
-    const now = d.atp.unlimited ? 'no limit' : showNum(d.atp.units);
-    if (now !== before) said.push(`from ${showDay(d.day)} ${now}`);
+    const now = d.atp.unlimited ? t`no limit` : showNum(d.atp.units);
+    if (now !== before) said.push(t`from ${showDay(d.day)} ${now}`);
     before = now;
   }
   const all = h.earliest
-    ? `All ${showNum(qty)} can leave on ${showDay(h.earliest)}.`
-    : `There is no day on which all ${showNum(qty)} can leave.`;
-  return `What can be promised from ${h.name || h.warehouse}: ${said.join(', ')}. ${all}`;
+    ? t`All ${showNum(qty)} can leave on ${showDay(h.earliest)}.`
+    : t`There is no day on which all ${showNum(qty)} can leave.`;
+  return t`What can be promised from ${h.name || h.warehouse}: ${said.join(', ')}. ${all}`;
 }

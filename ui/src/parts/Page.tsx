@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { useFolded } from '../base/folded';
@@ -17,7 +18,7 @@ export function Page({
   fill?: boolean;
 }) {
   const [folded, flip] = useFolded();
-  useKey('.', folded ? 'Open the lookaside' : 'Fold the lookaside away', flip, { enabled: aside !== undefined });
+  useKey('.', folded ? t`Open the lookaside` : t`Fold the lookaside away`, flip, { enabled: aside !== undefined });
   const columns =
     aside === undefined ? 'grid-cols-1' : folded ? 'grid-cols-[minmax(0,1fr)_26px]' : 'grid-cols-[minmax(0,1fr)_316px]';
   return (
@@ -32,15 +33,15 @@ export function Page({
       </main>
       {aside !== undefined && (
         <aside
-          aria-label="Lookaside"
+          aria-label={t`Lookaside`}
           className={`relative border-l border-line bg-card ${folded ? '' : 'overflow-y-auto px-4 py-3'}`}
         >
           <button
             className="absolute top-2 right-1 cursor-pointer p-0.5 text-mute hover:text-ink"
-            aria-label={folded ? 'Open the lookaside' : 'Fold the lookaside away'}
+            aria-label={folded ? t`Open the lookaside` : t`Fold the lookaside away`}
             aria-expanded={!folded}
             aria-keyshortcuts="."
-            title={`${folded ? 'Open' : 'Fold away'} (.)`}
+            title={`${folded ? t`Open` : t`Fold away`} (.)`}
             onClick={flip}
           >
             {folded ? <ChevronLeft size={15} aria-hidden /> : <ChevronRight size={15} aria-hidden />}
@@ -50,7 +51,7 @@ export function Page({
       )}
       {tray && (
         <section
-          aria-label="Tray"
+          aria-label={t`Tray`}
           className="col-span-full flex h-[52px] items-center gap-6 bg-neutral px-5 text-neutral-content"
         >
           {tray}

@@ -1,10 +1,11 @@
+import { t } from '@lingui/core/macro';
 import type { Schemas } from '../api/call';
 
 type State = Schemas['QuoteRow']['state'];
 
 const stateWords: Record<State, string> = {
-  open: 'can be accepted',
-  'to approve': 'waits for a manager',
+  open: t`can be accepted`,
+  'to approve': t`waits for a manager`,
   expired: 'expired',
   accepted: 'accepted',
   withdrawn: 'withdrawn',
@@ -15,7 +16,7 @@ export function QuoteState({ q }: { q: Schemas['QuoteRow'] }) {
   return (
     <span className={waits ? 'late' : undefined}>
       {stateWords[q.state]}
-      {q.part && ', part is'}
+      {q.part && t`, part is`}
     </span>
   );
 }

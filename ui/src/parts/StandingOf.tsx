@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { questions } from '../base/questions';
@@ -30,20 +31,20 @@ export function StandingOf({ code }: { code: string }) {
 export function StandingFacts({ s }: { s: Schemas['StandingView'] }) {
   const trend =
     s.trend_bp === undefined || s.trend_bp === null
-      ? 'no earlier orders'
+      ? t`no earlier orders`
       : `${s.trend_bp >= 0 ? 'up' : 'down'} ${showNum(Math.abs(Math.round(s.trend_bp / 100)))} %`;
   return (
     <Facts
       rows={[
-        ['Tier', String(s.tier)],
-        ['Orders, 12 months', showMoney(s.value_minor, s.currency)],
-        ['Last 6 months vs previous 6', trend],
-        ['Rank by value', `${showNum(s.rank)} of ${showNum(s.of)}`],
-        ['Lines on time', `${showNum(s.in_time)} of ${showNum(s.sent)}`],
+        [t`Tier`, String(s.tier)],
+        [t`Orders, 12 months`, showMoney(s.value_minor, s.currency)],
+        [t`Last 6 months vs previous 6`, trend],
+        [t`Rank by value`, t`${showNum(s.rank)} of ${showNum(s.of)}`],
+        [t`Lines on time`, t`${showNum(s.in_time)} of ${showNum(s.sent)}`],
         ...(s.late_lines > 0
           ? ([
               [
-                'Late now',
+                t`Late now`,
                 <span key="late" className="late">
                   {showNum(s.late_lines)}
                 </span>,

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useCommand } from './useCommand';
 
 /** Takes back what a command did, for as long as that is possible. */
@@ -6,11 +7,11 @@ export function TakeBack({ command, what, done }: { command: number; what: strin
   return (
     <button
       className="btn btn-xs btn-pill"
-      aria-label={`Undo: ${what}`}
+      aria-label={t`Undo: ${what}`}
       disabled={undo.busy}
       onClick={() => undo.run({ ask: { command } })}
     >
-      Undo
+      {t`Undo`}
     </button>
   );
 }

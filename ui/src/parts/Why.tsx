@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { memo, useState } from 'react';
 import { questions } from '../base/questions';
@@ -20,12 +22,12 @@ export const WhyAside = memo(function WhyAside({ line }: { line: number }) {
   if (!why.data) return null;
   return (
     <section className="border-t border-line py-3">
-      <h2 className="mb-1 text-lead">Why</h2>
+      <h2 className="mb-1 text-lead">{t`Why`}</h2>
       <p>{say(why.data.said)}</p>
       {why.data.run && <p className="mt-1 text-mute">{say(why.data.run)}</p>}
       {(why.data.reasons.length > 0 || why.data.holders.length > 0) && (
         <button className="btn btn-sm mt-2" onClick={() => setFull(true)}>
-          Details
+          {t`Details`}
         </button>
       )}
       {full && <WhyDialog w={why.data} close={() => setFull(false)} />}
@@ -35,7 +37,7 @@ export const WhyAside = memo(function WhyAside({ line }: { line: number }) {
 
 function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
   return (
-    <Dialog title={`Why ${w.order} line ${w.no} has what it has`} close={close} wide="more">
+    <Dialog title={t`Why ${w.order} line ${w.no} has what it has`} close={close} wide="more">
       <div className="max-h-[62vh] overflow-y-auto">
         <p>{say(w.said)}</p>
         {w.run && (
@@ -54,13 +56,19 @@ function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
                             <li key={`${a.order}/${a.no}`} className="flex items-center gap-2 py-0.5">
                               <Tier n={a.tier} /> <OrderLink number={a.order} />{' '}
                               <span className="text-mute">
-                                line {a.no}, due {showDay(a.ship_by)}
-                                {a.took > 0 && `, took ${showNum(a.took)}`}
-                                {a.by && `, first by ${say(a.by)}`}
+                                <Trans>
+                                  line {a.no}, due {showDay(a.ship_by)}
+                                </Trans>
+                                {a.took > 0 && t`, took ${showNum(a.took)}`}
+                                {a.by && t`, first by ${say(a.by)}`}
                               </span>
                             </li>
                           ))}
-                          {r.more > 0 && <li className="text-mute">and {showNum(r.more)} more</li>}
+                          {r.more > 0 && (
+                            <li className="text-mute">
+                              <Trans>and {showNum(r.more)} more</Trans>
+                            </li>
+                          )}
                         </ul>
                       )}
                     </td>
@@ -73,7 +81,9 @@ function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
         {w.holders.length > 0 && (
           <>
             <h3 className="mt-4 mb-1 font-head">
-              Who holds units of {w.sku} at {w.where} now · {showNum(w.free)} free
+              <Trans>
+                Who holds units of {w.sku} at {w.where} now · {showNum(w.free)} free
+              </Trans>
             </h3>
             <table className="grid-table">
               <tbody>
@@ -85,9 +95,11 @@ function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
                     <td>
                       <OrderLink number={h.order} /> <span className="text-mute">{h.customer}</span>
                     </td>
-                    <td>due {showDay(h.ship_by)}</td>
+                    <td>
+                      <Trans>due {showDay(h.ship_by)}</Trans>
+                    </td>
                     <td className="num font-semibold">{showNum(h.qty)}</td>
-                    <td className="text-mute">{h.who && `allocated by ${h.who}, ${showTime(h.at)}`}</td>
+                    <td className="text-mute">{h.who && t`allocated by ${h.who}, ${showTime(h.at)}`}</td>
                   </tr>
                 ))}
               </tbody>
@@ -97,7 +109,7 @@ function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
       </div>
       <div className="mt-4 text-right">
         <button className="btn btn-sm" onClick={close} autoFocus>
-          Close
+          {t`Close`}
         </button>
       </div>
     </Dialog>

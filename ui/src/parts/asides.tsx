@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { memo } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { questions } from '../base/questions';
@@ -21,34 +23,46 @@ export const ItemAside = memo(function ItemAside({ sku, warehouse }: { sku: stri
       <h2 className="text-lead">
         <ItemLink sku={it.sku} /> {it.name}
       </h2>
-      {cells.length === 0 && <p className="mt-1 text-mute">No stock has ever been counted or received.</p>}
+      {cells.length === 0 && <p className="mt-1 text-mute">{t`No stock has ever been counted or received.`}</p>}
       {cells.map((c, i) => (
         <div key={c.warehouse} className={i ? 'mt-3' : 'mt-1'}>
           <p className="mb-1 text-mute">
             {c.name}
-            {c.bins.length > 0 && ` · ${c.bins.map((b) => (b.bin ? `bin ${b.bin}` : 'no bin set')).join(', ')}`}
+            {c.bins.length > 0 && ` · ${c.bins.map((b) => (b.bin ? t`bin ${b.bin}` : t`no bin set`)).join(', ')}`}
           </p>
           {i === 0 ? (
             <Facts
               rows={[
-                ['On hand', showNum(c.on_hand)],
-                ['Free', showNum(c.free)],
-                ['Allocated', showNum(c.allocated)],
-                ['On the floor', showNum(c.floor)],
-                ...(c.held ? ([['Held, unusable', showNum(c.held)]] as [string, string][]) : []),
+                [t`On hand`, showNum(c.on_hand)],
+                [t`Free`, showNum(c.free)],
+                [t`Allocated`, showNum(c.allocated)],
+                [t`On the floor`, showNum(c.floor)],
+                ...(c.held ? ([[t`Held, unusable`, showNum(c.held)]] as [string, string][]) : []),
               ]}
             />
           ) : (
-            <Facts rows={[['Free', showNum(c.free)]]} />
+            <Facts rows={[[t`Free`, showNum(c.free)]]} />
           )}
         </div>
       ))}
       <div className="mt-3">
-        {coming.length === 0 && <p className="text-mute">Nothing is on its way{warehouse ? ` to ${warehouse}` : ''}.</p>}
+        {coming.length === 0 && (
+          <p className="text-mute">
+            <Trans>Nothing is on its way{warehouse ? t` to ${warehouse}` : ''}.</Trans>
+          </p>
+        )}
         {coming.map((n) => (
           <p key={n.id}>
-            <span className="font-semibold">{n.ref}</span> {showNum(n.left)} due{' '}
-            {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}
+            <Trans>
+              <span className="font-semibold">{n.ref}</span> {showNum(n.left)} due
+            </Trans>{' '}
+            {n.overdue ? (
+              <span className="late">
+                <Trans>{showDay(n.due)} · overdue</Trans>
+              </span>
+            ) : (
+              showDay(n.due)
+            )}
           </p>
         ))}
       </div>
@@ -70,7 +84,7 @@ export const OrderAside = memo(function OrderAside({ number, except }: { number:
         <OrderLink number={o.number} /> {o.customer}
       </h2>
       <p className="mt-1 flex items-center gap-2">
-        <Tier n={o.tier} /> <span className="text-mute">requested</span> <Day iso={o.wanted} late={o.late} />
+        <Tier n={o.tier} /> <span className="text-mute">{t`requested`}</span> <Day iso={o.wanted} late={o.late} />
       </p>
       <p className="text-mute">{shipRules[o.ship_rule] ?? o.ship_rule}</p>
       {o.holds.length > 0 && (
@@ -90,16 +104,16 @@ export const OrderAside = memo(function OrderAside({ number, except }: { number:
       )}
       <LineBars
         lines={others}
-        title={except === undefined ? undefined : others.length ? 'Other lines of this order' : undefined}
+        title={except === undefined ? undefined : others.length ? t`Other lines of this order` : undefined}
       />
     </section>
   );
 });
 
 export const shipRules: Record<string, string> = {
-  any: 'partial shipments',
-  lines: 'complete lines',
-  whole: 'complete order',
+  any: t`partial shipments`,
+  lines: t`complete lines`,
+  whole: t`complete order`,
 };
 
 export function LineBars({ lines, title }: { lines: LineView[]; title?: string }) {
@@ -119,5 +133,5 @@ export function LineBars({ lines, title }: { lines: LineView[]; title?: string }
 }
 
 export function can(l: { can: Schemas['Can'][] }, verb: string): Schemas['Can'] {
-  return l.can.find((c) => c.verb === verb) ?? { verb, qty: 0, why: inPlace('not possible') };
+  return l.can.find((c) => c.verb === verb) ?? { verb, qty: 0, why: inPlace(t`not possible`) };
 }

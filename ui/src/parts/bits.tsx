@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Link } from '@tanstack/react-router';
 import { AlertTriangle, PauseCircle } from 'lucide-react';
 import { useEffect, useRef, type ReactNode } from 'react';
@@ -10,8 +12,8 @@ export function Tier({ n }: { n: number }) {
         'inline-flex h-[19px] w-[19px] items-center justify-center rounded-[4px] border text-tiny font-bold ' +
         (n === 1 ? 'border-ink bg-ink text-card' : 'border-ink/60')
       }
-      title={`Tier ${n}`}
-      aria-label={`Tier ${n}`}
+      title={t`Tier ${n}`}
+      aria-label={t`Tier ${n}`}
     >
       {n}
     </span>
@@ -20,13 +22,19 @@ export function Tier({ n }: { n: number }) {
 
 export function Day({ iso, late }: { iso: string; late?: boolean }) {
   if (!iso) return null;
-  return late ? <span className="late">{showDay(iso)} · late</span> : <span>{showDay(iso)}</span>;
+  return late ? (
+    <span className="late">
+      <Trans>{showDay(iso)} · late</Trans>
+    </span>
+  ) : (
+    <span>{showDay(iso)}</span>
+  );
 }
 
 export function Holds({ of, brief }: { of: string[]; brief?: boolean }) {
   if (!of.length) return null;
   return (
-    <span className="late inline-flex items-center gap-1" title={`On hold: ${of.join(', ')}`}>
+    <span className="late inline-flex items-center gap-1" title={t`On hold: ${of.join(', ')}`}>
       <PauseCircle size={13} aria-hidden /> {of.join(', ')}
       {!brief && ' hold'}
     </span>
@@ -111,7 +119,7 @@ export function DocumentLink({ kind, number }: { kind: string; number: string })
 export function PageHead({ title, sub, children }: { title: ReactNode; sub?: ReactNode; children?: ReactNode }) {
   const heading = useRef<HTMLHeadingElement>(null);
   useEffect(() => {
-    document.title = `${heading.current?.textContent ?? ''} · Journeyman`;
+    document.title = t`${heading.current?.textContent ?? ''} · Journeyman`;
   });
   return (
     <div className="flex min-h-[46px] flex-wrap items-center gap-x-3 gap-y-2 pb-2">

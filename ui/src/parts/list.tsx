@@ -1,8 +1,10 @@
+import { t } from '@lingui/core/macro';
 import { useRouter, useSearch } from '@tanstack/react-router';
 import { useMemo, useRef, useState } from 'react';
 import { useKey } from '../base/keys/useKey';
 import type { ListSearch } from '../base/search';
-import { plural, showNum } from '../base/format';
+import { plural } from '../base/format';
+import type { Noun } from '../base/nouns';
 import { Key } from './bits';
 
 /** What the page shows, kept in its address; and what changes some of that, or puts other things in its place. */
@@ -31,7 +33,7 @@ export function Find({ label }: { label: string }) {
   const [typed, setTyped] = useState<string>();
   const ref = useRef<HTMLInputElement>(null);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
-  useKey('f', 'Filter this list', () => ref.current?.focus());
+  useKey('f', t`Filter this list`, () => ref.current?.focus());
   return (
     <span className="relative inline-flex items-center">
       <input
@@ -76,5 +78,5 @@ export function Choice({ name, options }: { name: keyof ListSearch; options: [st
 }
 
 /** How many rows were found: of very many it is only said that there are more. */
-export const found = (of: { total: number; more?: boolean }, one: string) =>
-  of.more ? `more than ${showNum(of.total)} ${one}s` : plural(of.total, one);
+export const found = (of: { total: number; more?: boolean }, one: Noun) =>
+  of.more ? t`more than ${plural(of.total, one)}` : plural(of.total, one);

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useEffect, useState } from 'react';
 import { useKey } from '../base/keys/useKey';
 
@@ -22,15 +23,15 @@ export function useRows<T>(rows: T[], idOf: (row: T) => string, first = '') {
       main?.focus({ preventScroll: true });
     move(by);
   };
-  useKey('ArrowDown, j', 'Next row', () => step(1), inList);
-  useKey('ArrowUp, k', 'Previous row', () => step(-1), inList);
+  useKey('ArrowDown, j', t`Next row`, () => step(1), inList);
+  useKey('ArrowUp, k', t`Previous row`, () => step(-1), inList);
   useEffect(() => {
     if (focus) document.querySelector('tr[data-focus="true"]')?.scrollIntoView({ block: 'nearest' });
   }, [focus]);
   return { row, id, index, setFocus, move };
 }
 
-const inList = { repeat: true, group: 'In the list' };
+const inList = { repeat: true, group: t`In the list` };
 
 /** Rows that were chosen, by id. */
 export function useChosen() {

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import type { ReactNode } from 'react';
 import { Refused } from '../api/call';
 
@@ -14,10 +15,10 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
 export function Failed({ error, again }: { error: Error; again: () => void }) {
   return (
     <div className="alert note-box my-4 max-w-[640px]" role="alert">
-      <p className="late">{error instanceof Refused && error.status === 404 ? 'Not here' : 'This could not be shown'}</p>
+      <p className="late">{error instanceof Refused && error.status === 404 ? t`Not here` : t`This could not be shown`}</p>
       <p className="mt-1">{error.message}</p>
       <button className="btn btn-sm mt-2" onClick={again}>
-        Try again
+        {t`Try again`}
       </button>
     </div>
   );
@@ -39,7 +40,7 @@ export function Load<T>({ of, children }: { of: Asked<T>; children: (data: T) =>
 
 export function Waiting() {
   return (
-    <div className="space-y-2 py-3" aria-busy="true" aria-label="Loading">
+    <div className="space-y-2 py-3" aria-busy="true" aria-label={t`Loading`}>
       {[92, 78, 85, 60].map((w) => (
         <div key={w} className="h-4 rounded bg-line/60" style={{ width: `${w}%` }} />
       ))}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { createContext, useContext, useId, useLayoutEffect, useRef, useSyncExternalStore, type ReactNode } from 'react';
 import { bindingOf, Dispatcher, pageLayer } from './dispatcher';
 
@@ -32,7 +33,7 @@ export function useKey(
   keys: string,
   does: string,
   fn: (e: KeyboardEvent) => void,
-  { enabled = true, typing = false, repeat = false, group = 'On this page' }: KeyOptions = {},
+  { enabled = true, typing = false, repeat = false, group = t`On this page` }: KeyOptions = {},
 ) {
   const layer = useContext(Layer);
   const last = useRef(fn);

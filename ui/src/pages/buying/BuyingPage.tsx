@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { DayField } from '../../parts/DayField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -31,36 +33,36 @@ export function BuyingPage() {
   const withdraw = useCommand('/api/withdraw-buy');
   const row = focus.row;
   const settle = row?.state === 'asked' && may('settle a request to buy');
-  useKey('enter', 'Confirm the request: it was ordered', () => setAsking('confirm'), { enabled: settle });
-  useKey('w', 'Withdraw the request', () => setAsking('withdraw'), { enabled: settle });
+  useKey('enter', t`Confirm the request: it was ordered`, () => setAsking('confirm'), { enabled: settle });
+  useKey('w', t`Withdraw the request`, () => setAsking('withdraw'), { enabled: settle });
   const waiting = rows.filter((b) => b.state === 'asked').length;
   return (
-    <Page aside={row ? <ItemAside sku={row.sku} warehouse={row.warehouse} /> : <p className="text-mute">Select a row.</p>}>
-      <PageHead title="Requests to buy" sub={requests.data && `${plural(waiting, 'request')} not yet confirmed`}>
+    <Page aside={row ? <ItemAside sku={row.sku} warehouse={row.warehouse} /> : <p className="text-mute">{t`Select a row.`}</p>}>
+      <PageHead title={t`Requests to buy`} sub={requests.data && t`${plural(waiting, 'request')} not yet confirmed`}>
         <a className="btn btn-sm" href="/api/buy-requests.csv" download>
-          Save as CSV
+          {t`Save as CSV`}
         </a>
-        <Find label="Number, item, reference…" />
+        <Find label={t`Number, item, reference…`} />
       </PageHead>
       <Load of={requests}>
         {(d) =>
           d.length === 0 ? (
-            <Empty title={s.q ? `No request has “${s.q}”.` : 'Nothing was requested.'}>
-              More of an item is requested on its page, with how many are lacking.
+            <Empty title={s.q ? t`No request has “${s.q}”.` : t`Nothing was requested.`}>
+              {t`More of an item is requested on its page, with how many are lacking.`}
             </Empty>
           ) : (
             <table className="grid-table">
               <thead>
                 <tr>
-                  <th>Request</th>
-                  <th>Item</th>
-                  <th>For</th>
-                  <th className="num">Units</th>
-                  <th>Requested</th>
-                  <th className="num">Cost</th>
-                  <th>Asked by</th>
-                  <th>What came of it</th>
-                  <th aria-label="What can be done" />
+                  <th>{t`Request`}</th>
+                  <th>{t`Item`}</th>
+                  <th>{t`For`}</th>
+                  <th className="num">{t`Units`}</th>
+                  <th>{t`Requested`}</th>
+                  <th className="num">{t`Cost`}</th>
+                  <th>{t`Asked by`}</th>
+                  <th>{t`What came of it`}</th>
+                  <th aria-label={t`What can be done`} />
                 </tr>
               </thead>
               <tbody>
@@ -87,7 +89,7 @@ export function BuyingPage() {
                             setAsking('confirm');
                           }}
                         >
-                          It was ordered…
+                          {t`It was ordered…`}
                         </button>
                       )}
                     </td>
@@ -100,16 +102,19 @@ export function BuyingPage() {
       </Load>
       {settle && (
         <p className="mt-2 text-mute">
-          <Key>Enter</Key> it was ordered · <Key>W</Key> withdraw
+          <Key>{t`Enter`}</Key>{' '}
+          <Trans>
+            it was ordered · <Key>W</Key> withdraw
+          </Trans>
         </p>
       )}
       {asking === 'confirm' && row && <Confirm b={row} close={() => setAsking('')} />}
       {asking === 'withdraw' && row && (
         <ReasonDialog
-          title={`Withdraw ${row.number}?`}
-          label="Why is it not bought?"
-          verb="Withdraw it"
-          suggestions={['No longer needed', 'Too dear', 'The supplier has none']}
+          title={t`Withdraw ${row.number}?`}
+          label={t`Why is it not bought?`}
+          verb={t`Withdraw it`}
+          suggestions={[t`No longer needed`, t`Too dear`, t`The supplier has none`]}
           close={() => setAsking('')}
           go={(reason) => {
             setAsking('');
@@ -125,17 +130,19 @@ function Settled({ b }: { b: Buy }) {
   if (b.state === 'confirmed') {
     return (
       <>
-        expected {b.due && showDay(b.due)}: <b>{b.ref}</b>
+        {t`expected`} {b.due && showDay(b.due)}: <b>{b.ref}</b>
       </>
     );
   }
   if (b.state === 'withdrawn')
     return (
       <span className="text-mute">
-        withdrawn by {b.settled_by}: {b.why}
+        <Trans>
+          withdrawn by {b.settled_by}: {b.why}
+        </Trans>
       </span>
     );
-  return <span className="text-mute">not yet ordered</span>;
+  return <span className="text-mute">{t`not yet ordered`}</span>;
 }
 
 /** That it was ordered: from then on it is expected. */
@@ -147,7 +154,7 @@ function Confirm({ b, close }: { b: Buy; close: () => void }) {
   const [supplier, setSupplier] = useState('');
   const go = () => confirm.run({ ask: { number: b.number, ref, due, qty: qty ?? 0, supplier: supplier || undefined } });
   return (
-    <Dialog title={`${b.number} was ordered`} close={close}>
+    <Dialog title={t`${b.number} was ordered`} close={close}>
       <form
         className="space-y-3"
         onSubmit={(e) => {
@@ -156,12 +163,14 @@ function Confirm({ b, close }: { b: Buy; close: () => void }) {
         }}
       >
         <p className="text-mute">
-          {b.sku} {b.item}, for {b.warehouse}. From now on it is expected, and promises can rest on it.
+          <Trans>
+            {b.sku} {b.item}, for {b.warehouse}. From now on it is expected, and promises can rest on it.
+          </Trans>
         </p>
         {(
           [
-            ['Reference of the purchase', ref, setRef],
-            ['Supplier', supplier, setSupplier],
+            [t`Reference of the purchase`, ref, setRef],
+            [t`Supplier`, supplier, setSupplier],
           ] as const
         ).map(([label, value, set]) => (
           <label key={label} className="flex items-center justify-between gap-3">
@@ -170,19 +179,19 @@ function Confirm({ b, close }: { b: Buy; close: () => void }) {
           </label>
         ))}
         <div className="flex items-center justify-between gap-3">
-          Due
-          <DayField label="Due" value={due} set={setDue} width={220} />
+          {t`Due`}
+          <DayField label={t`Due`} value={due} set={setDue} width={220} />
         </div>
         <label className="flex items-center justify-between gap-3">
-          Units
-          <Whole className="input input-sm w-[220px]" label="Units" value={qty} set={setQty} />
+          {t`Units`}
+          <Whole className="input input-sm w-[220px]" label={t`Units`} value={qty} set={setQty} />
         </label>
         <div className="flex justify-end gap-2">
           <button type="button" className="btn btn-sm" onClick={close}>
-            Cancel
+            {t`Cancel`}
           </button>
           <button className="btn btn-sm btn-primary" disabled={ref.trim() === '' || !due || !qty || confirm.busy}>
-            Expect it <Key>Enter</Key>
+            {t`Expect it`} <Key>{t`Enter`}</Key>
           </button>
         </div>
       </form>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
@@ -59,12 +61,12 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
     setTried(now);
   });
   const step = (kind: Step['do']) => row && steps({ do: kind, line: row.line });
-  useKey('ArrowRight', 'Give the line a pack more', () => step('more'), { enabled: mine, repeat: true });
-  useKey('ArrowLeft', 'Take a pack from the line', () => step('less'), { enabled: mine, repeat: true });
-  useKey('shift+ArrowRight', 'Give the line all that it wants, as far as there is', () => step('most'), { enabled: mine });
-  useKey('shift+ArrowLeft', 'Take all from the line', () => step('none'), { enabled: mine });
-  useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
-  useKey('m', 'Make room for the line among the promises', () => setRoom(row), { enabled: !!row && row.lacks > 0 });
+  useKey('ArrowRight', t`Give the line a pack more`, () => step('more'), { enabled: mine, repeat: true });
+  useKey('ArrowLeft', t`Take a pack from the line`, () => step('less'), { enabled: mine, repeat: true });
+  useKey('shift+ArrowRight', t`Give the line all that it wants, as far as there is`, () => step('most'), { enabled: mine });
+  useKey('shift+ArrowLeft', t`Take all from the line`, () => step('none'), { enabled: mine });
+  useKey('enter', t`Open the order`, () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
+  useKey('m', t`Make room for the line among the promises`, () => setRoom(row), { enabled: !!row && row.lacks > 0 });
   const changed = (v?.effect.changes ?? 0) > 0 && (policy !== '' || Object.keys(tried).length > 0);
   const can = changed && mine && !v?.effect.not && !move.busy && !view.isFetching;
   const apply = () =>
@@ -85,14 +87,14 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
   const [lifted, lift] = useState<Claim>();
   useKey(
     'x',
-    lifted ? `Give the line the units of ${lifted.order}` : "Take the line's units up, for another line",
+    lifted ? t`Give the line the units of ${lifted.order}` : t`Take the line's units up, for another line`,
     () => {
       if (lifted && row) drag(lifted.line, row.line);
       lift(lifted ? undefined : row);
     },
     { enabled: mine && row !== undefined },
   );
-  useKey('esc', 'Put the units back', () => lift(undefined), { enabled: lifted !== undefined });
+  useKey('esc', t`Put the units back`, () => lift(undefined), { enabled: lifted !== undefined });
   return (
     <Page
       aside={v && <ContestAside v={v} claim={row} room={() => setRoom(row)} />}
@@ -103,14 +105,16 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
           <>
             <Supply v={d} />
             <div className="mt-3 mb-1 flex items-center gap-3">
-              <h2 className="text-lead">Demand</h2>
+              <h2 className="text-lead">{t`Demand`}</h2>
               {lifted && (
                 <span role="status" className="text-focus">
-                  The units of {lifted.order} are taken up: choose a line and press <Key>X</Key>, or <Key>Esc</Key>.
+                  <Trans>
+                    The units of {lifted.order} are taken up: choose a line and press <Key>X</Key>, or <Key>Esc</Key>.
+                  </Trans>
                 </span>
               )}
               <label className="ml-auto flex items-center gap-2 text-mute">
-                As policy
+                {t`As policy`}
                 <select
                   className="select select-sm max-w-[180px]"
                   value={policy}
@@ -120,7 +124,7 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
                     setPolicy(e.target.value);
                   }}
                 >
-                  <option value="">as it is</option>
+                  <option value="">{t`as it is`}</option>
                   {d.policies.map((p) => (
                     <option key={p}>{p}</option>
                   ))}
@@ -128,8 +132,8 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
               </label>
             </div>
             {d.claims.length === 0 ? (
-              <Empty title="Nobody wants it from here now.">
-                All that was ordered is on the floor or gone. Choose another item.
+              <Empty title={t`Nobody wants it from here now.`}>
+                {t`All that was ordered is on the floor or gone. Choose another item.`}
               </Empty>
             ) : (
               <Claims v={d} focus={focus} set={set} gets={gets} drag={drag} mine={mine} />
@@ -162,21 +166,29 @@ function Supply({ v }: { v: View }) {
         <span className="text-mute">{v.house}</span>
         {v.missing > 0 && (
           <span className="late ml-auto">
-            {showNum(v.missing)} short
-            {first
-              ? `; ${showNum(first.qty)} come ${showDay(first.due)}`
-              : overdue.length > 0
-                ? '; an arrival is overdue'
-                : '; nothing is coming'}
+            <Trans>
+              {showNum(v.missing)} short
+              {first
+                ? t`; ${showNum(first.qty)} come ${showDay(first.due)}`
+                : overdue.length > 0
+                  ? t`; an arrival is overdue`
+                  : t`; nothing is coming`}
+            </Trans>
           </span>
         )}
       </div>
       <p className="text-mute">
-        {showNum(v.on_hand)} on hand: {showNum(v.allocated)} allocated, {showNum(v.floor)} on the floor
-        {v.held > 0 && `, ${showNum(v.held)} held`}, {showNum(v.left)} free{v.left !== v.free && ' as tried'} ·{' '}
-        {plural(v.claims.length, 'line wants', 'lines want')} {showNum(v.wanted)} more
+        <Trans>
+          {showNum(v.on_hand)} on hand: {showNum(v.allocated)} allocated, {showNum(v.floor)} on the floor
+        </Trans>
+        {v.held > 0 && `, ${showNum(v.held)} held`}
+        <Trans>, {showNum(v.left)} free</Trans>
+        {v.left !== v.free && ' as tried'}{' '}
+        <Trans>
+          · {plural(v.claims.length, 'line wants')} {showNum(v.wanted)} more
+        </Trans>
       </p>
-      <div className="mt-2 flex items-end gap-1" role="list" aria-label="What there is, in order of time">
+      <div className="mt-2 flex items-end gap-1" role="list" aria-label={t`What there is, in order of time`}>
         <Piece
           w={scale(v.shelf)}
           cls={v.shelf > 0 ? 'bg-(--st-allocated)' : 'border border-dashed border-line'}
@@ -184,7 +196,7 @@ function Supply({ v }: { v: View }) {
         >
           {v.shelf > 0 ? (
             <>
-              {showNum(v.shelf)} <span className="font-normal">here</span>
+              {showNum(v.shelf)} <span className="font-normal">{t`here`}</span>
             </>
           ) : (
             'none'
@@ -254,14 +266,14 @@ function Claims({
     <table className="grid-table">
       <thead>
         <tr>
-          <th>Tier</th>
-          <th>Order</th>
-          <th>Ship by</th>
-          <th title="Open lines of its order that could go in full now">Ready</th>
-          <th className="w-[27%]">Allocated / short</th>
-          <th className="num wrap">New quantity</th>
-          <th className="num">Short</th>
-          <th>Ships on</th>
+          <th>{t`Tier`}</th>
+          <th>{t`Order`}</th>
+          <th>{t`Ship by`}</th>
+          <th title={t`Open lines of its order that could go in full now`}>{t`Ready`}</th>
+          <th className="w-[27%]">{t`Allocated / short`}</th>
+          <th className="num wrap">{t`New quantity`}</th>
+          <th className="num">{t`Short`}</th>
+          <th>{t`Ships on`}</th>
         </tr>
       </thead>
       <tbody>
@@ -299,7 +311,7 @@ function Claims({
               <td>
                 <Tier n={c.tier} />
               </td>
-              <td className="max-w-[132px] leading-[15px]" title={`${c.order} line ${c.no}, ${c.customer}`}>
+              <td className="max-w-[132px] leading-[15px]" title={t`${c.order} line ${c.no}, ${c.customer}`}>
                 <span className="flex items-center gap-1.5">
                   <OrderLink number={c.order} />
                   <Holds of={c.holds} />
@@ -320,7 +332,7 @@ function Claims({
                   value={gets(c)}
                   most={c.wants}
                   set={(n) => set({ [c.line]: n })}
-                  label={`Units for ${c.order} line ${c.no}`}
+                  label={t`Units for ${c.order} line ${c.no}`}
                   disabled={!mine}
                 />
               </td>
@@ -423,7 +435,9 @@ function Tray({
   return (
     <>
       <span>
-        <b>Tried</b> on {plural(e.changes, 'line')}
+        <Trans>
+          <b>Tried</b> on {plural(e.changes, 'line')}
+        </Trans>
       </span>
       {e.not ? (
         <b className="max-w-[460px] truncate" title={say(e.not)}>
@@ -437,16 +451,16 @@ function Tray({
         </>
       )}
       <span className="ml-auto flex items-center gap-2">
-        <Act keys="esc" does="Discard the trial" look="quiet" run={clear}>
-          Discard
+        <Act keys="esc" does={t`Discard the trial`} look="quiet" run={clear}>
+          {t`Discard`}
         </Act>
         {!last && (
-          <button className="btn btn-sm btn-quiet" onClick={next} title="What is tried here is dropped">
-            Next item <Key>]</Key>
+          <button className="btn btn-sm btn-quiet" onClick={next} title={t`What is tried here is dropped`}>
+            {t`Next item`} <Key>]</Key>
           </button>
         )}
-        <Act keys="a" does="Apply the trial" why={mine ? '' : 'Moving units is for a coordinator.'} off={!can} run={apply}>
-          Apply {plural(e.changes, 'change')}
+        <Act keys="a" does={t`Apply the trial`} why={mine ? '' : t`Moving units is for a coordinator.`} off={!can} run={apply}>
+          <Trans>Apply {plural(e.changes, 'change')}</Trans>
         </Act>
       </span>
     </>

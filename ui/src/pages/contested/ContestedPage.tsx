@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { questions } from '../../base/questions';
@@ -28,34 +30,41 @@ export function ContestedPage() {
   const at = rows.findIndex((r) => shown && keyOf(r) === keyOf(shown));
   const open = (r: Row | undefined) => r && set({ sku: r.sku, warehouse: r.warehouse });
   const next = () => open(rows[Math.min(rows.length - 1, at + 1)]);
-  useKey(']', 'Next item', next, { enabled: at < rows.length - 1, repeat: true });
-  useKey('[', 'Previous item', () => open(rows[Math.max(0, at - 1)]), { enabled: at > 0, repeat: true });
+  useKey(']', t`Next item`, next, { enabled: at < rows.length - 1, repeat: true });
+  useKey('[', t`Previous item`, () => open(rows[Math.max(0, at - 1)]), { enabled: at > 0, repeat: true });
   useEffect(() => {
     document.querySelector('[data-contested][aria-current="true"]')?.scrollIntoView({ block: 'nearest' });
   }, [at]);
   return (
     <div className="grid h-full grid-cols-[226px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)]">
-      <nav aria-label="Shortages" className="flex min-h-0 flex-col border-r border-line">
+      <nav aria-label={t`Shortages`} className="flex min-h-0 flex-col border-r border-line">
         <div className="px-4 pt-3 pb-2">
-          <h1 className="text-title">Shortages</h1>
+          <h1 className="text-title">{t`Shortages`}</h1>
           {list.data && (
             <p className="mb-2 text-mute">
-              {plural(list.data.total, 'item')} · {showMoney(list.data.value_minor, list.data.currency)} short
+              <Trans>
+                {plural(list.data.total, 'item')} · {showMoney(list.data.value_minor, list.data.currency)} short
+              </Trans>
             </p>
           )}
-          <Find label="Item, warehouse…" />
+          <Find label={t`Item, warehouse…`} />
         </div>
         <div className="min-h-0 flex-1 overflow-y-auto">
           <Load of={list}>{() => rows.map((r) => <Item key={keyOf(r)} r={r} on={rows[at] === r} open={() => open(r)} />)}</Load>
           {list.data && list.data.total > rows.length && (
             <p className="px-4 py-2 text-mute">
-              The {showNum(rows.length)} greatest are listed. {plural(list.data.total - rows.length, 'item')} more: look for them
-              by item or warehouse.
+              <Trans>
+                The {showNum(rows.length)} greatest are listed. {plural(list.data.total - rows.length, 'item')} more: look for
+                them by item or warehouse.
+              </Trans>
             </p>
           )}
         </div>
         <p className="border-t border-line px-4 py-2 text-mute">
-          <Key>]</Key> next <Key>[</Key> before
+          <Key>]</Key>{' '}
+          <Trans>
+            next <Key>[</Key> before
+          </Trans>
         </p>
       </nav>
       {shown ? (
@@ -66,13 +75,13 @@ export function ContestedPage() {
             <Empty
               title={
                 s.q
-                  ? `Nothing contested has “${s.q}”.`
-                  : 'Nothing is short: of every item there is as much free as is wanted now.'
+                  ? t`Nothing contested has “${s.q}”.`
+                  : t`Nothing is short: of every item there is as much free as is wanted now.`
               }
             >
               {s.q
-                ? 'Take the filter away to see all items.'
-                : 'When orders want more than there is, the item appears here, the greatest trouble first.'}
+                ? t`Take the filter away to see all items.`
+                : t`When orders want more than there is, the item appears here, the greatest trouble first.`}
             </Empty>
           )}
         </Page>
@@ -100,13 +109,15 @@ function Item({ r, on, open }: { r: Row; on: boolean; open: () => void }) {
       </span>
       <span className="block truncate text-mute">{r.item}</span>
       <span className="flex justify-between">
-        <span>{showNum(r.missing)} short</span>
+        <span>
+          <Trans>{showNum(r.missing)} short</Trans>
+        </span>
         {r.relief ? (
-          <span className={r.enough ? 'text-mute' : ''} title={`${r.relief.ref} brings ${showNum(r.relief.qty)}`}>
-            {r.enough ? 'until' : 'some on'} {showDay(r.relief.due)}
+          <span className={r.enough ? 'text-mute' : ''} title={t`${r.relief.ref} brings ${showNum(r.relief.qty)}`}>
+            {r.enough ? t`until` : t`some on`} {showDay(r.relief.due)}
           </span>
         ) : (
-          <span className="late">{r.overdue ? 'arrival overdue' : 'nothing coming'}</span>
+          <span className="late">{r.overdue ? t`arrival overdue` : t`nothing coming`}</span>
         )}
       </span>
     </button>

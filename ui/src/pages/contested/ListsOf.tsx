@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Link } from '@tanstack/react-router';
 import type { Schemas } from '../../api/call';
 import { showNum } from '../../base/format';
@@ -7,20 +9,22 @@ import { DocumentLink } from '../../parts/bits';
 export function ListsOf({ c }: { c: Schemas['Claim'] }) {
   return (
     <p className="mt-2">
-      {showNum(c.fixed)} on the floor, not to be moved:{' '}
+      <Trans>{showNum(c.fixed)} on the floor, not to be moved:</Trans>{' '}
       {c.lists.length > 0 ? (
         <>
-          recall it first on{' '}
+          {t`recall it first on`}{' '}
           {c.lists.map((n) => (
             <DocumentLink key={n} kind="pick list" number={n} />
           ))}
         </>
       ) : (
         <>
-          picked or packed already; unpack it{' '}
-          <Link to="/packing" className="ref">
-            at packing
-          </Link>
+          <Trans>
+            picked or packed already; unpack it{' '}
+            <Link to="/packing" className="ref">
+              at packing
+            </Link>
+          </Trans>
         </>
       )}
     </p>

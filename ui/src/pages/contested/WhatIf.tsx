@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
@@ -17,7 +19,7 @@ export function WhatIf({ sku, warehouse, claim }: { sku: string; warehouse: stri
   const [sooner, setSooner] = useState('1');
   const first = useRef<HTMLInputElement>(null);
   useEffect(() => first.current?.select(), [open]);
-  useKey('w', 'Ask what would be otherwise', () => setOpen(true));
+  useKey('w', t`Ask what would be otherwise`, () => setOpen(true));
   const answer = useQuery({
     queryKey: ['what if', asked],
     queryFn: ({ signal }) => ask(client.POST('/api/what-if', { body: asked!, signal })),
@@ -28,13 +30,13 @@ export function WhatIf({ sku, warehouse, claim }: { sku: string; warehouse: stri
   if (!open)
     return (
       <button className="btn btn-sm mb-3 w-full justify-center" onClick={() => setOpen(true)}>
-        What if …? <Key>W</Key>
+        {t`What if …?`} <Key>W</Key>
       </button>
     );
   const number = (text: string) => (/^-?\d{1,9}$/.test(text.trim()) ? Number(text) : 0);
   return (
-    <section className="border-t border-line py-3" aria-label="What if">
-      <h2 className="text-lead">What if</h2>
+    <section className="border-t border-line py-3" aria-label={t`What if`}>
+      <h2 className="text-lead">{t`What if`}</h2>
       <Line
         submit={() => setAsked({ sku, warehouse, more: number(more) })}
         can={number(more) !== 0}
@@ -42,17 +44,19 @@ export function WhatIf({ sku, warehouse, claim }: { sku: string; warehouse: stri
           <input
             ref={first}
             className="input input-sm w-16 text-right"
-            aria-label="Units more on hand"
+            aria-label={t`Units more on hand`}
             value={more}
             onChange={(e) => setMore(e.target.value)}
           />
         }
-        text="more were on hand"
+        text={t`more were on hand`}
       />
       {claim && (
         <>
           <p className="mt-2 text-mute">
-            {claim.order} line {claim.no}
+            <Trans>
+              {claim.order} line {claim.no}
+            </Trans>
           </p>
           <Line
             submit={() => setAsked({ line: claim.line, sooner: number(sooner) })}
@@ -60,21 +64,21 @@ export function WhatIf({ sku, warehouse, claim }: { sku: string; warehouse: stri
             before={
               <input
                 className="input input-sm w-16 text-right"
-                aria-label="Days sooner"
+                aria-label={t`Days sooner`}
                 value={sooner}
                 onChange={(e) => setSooner(e.target.value)}
               />
             }
-            text="days sooner"
+            text={t`days sooner`}
           />
           <div className="mt-1 flex items-center gap-2">
-            <span className="w-16 text-right">tier</span>
+            <span className="w-16 text-right">{t`tier`}</span>
             {[1, 2, 3, 4, 5].map((tier) => (
               <button
                 key={tier}
                 className="btn btn-sm px-2"
                 disabled={tier === claim.tier}
-                aria-label={`In tier ${tier}`}
+                aria-label={t`In tier ${tier}`}
                 onClick={() => setAsked({ line: claim.line, tier })}
               >
                 {tier}
@@ -103,7 +107,7 @@ function Line({ submit, can, before, text }: { submit: () => void; can: boolean;
       {before}
       <span className="flex-1">{text}</span>
       <button className="btn btn-sm" disabled={!can}>
-        Ask
+        {t`Ask`}
       </button>
     </form>
   );
@@ -119,17 +123,17 @@ function Answer({ v }: { v: Schemas['WhatIfView'] }) {
         ))}
       </ul>
       {v.lines.length > 0 && (
-        <table className="mt-2 w-full text-small" aria-label="Lines that would be allocated otherwise">
+        <table className="mt-2 w-full text-small" aria-label={t`Lines that would be allocated otherwise`}>
           <thead className="text-mute">
             <tr>
-              <th className="text-left font-normal">Line</th>
-              <th className="text-right font-normal">Now</th>
-              <th className="text-right font-normal">With it</th>
+              <th className="text-left font-normal">{t`Line`}</th>
+              <th className="text-right font-normal">{t`Now`}</th>
+              <th className="text-right font-normal">{t`With it`}</th>
             </tr>
           </thead>
           <tbody>
             {v.lines.map((l) => (
-              <tr key={l.line} title={`${l.customer}: ${l.sku}, ${showNum(l.wanted)} open`}>
+              <tr key={l.line} title={t`${l.customer}: ${l.sku}, ${showNum(l.wanted)} open`}>
                 <td className="max-w-[180px] truncate py-0.5">
                   <OrderLink number={l.order} /> <span className="text-mute">{l.customer}</span>
                 </td>
@@ -140,8 +144,14 @@ function Answer({ v }: { v: Schemas['WhatIfView'] }) {
           </tbody>
         </table>
       )}
-      {v.more > 0 && <p className="mt-1 text-mute">and {plural(v.more, 'line')} more</p>}
-      <p className="mt-2 text-mute">By the policy {v.policy}, over all open lines. Nothing is changed.</p>
+      {v.more > 0 && (
+        <p className="mt-1 text-mute">
+          <Trans>and {plural(v.more, 'line')} more</Trans>
+        </p>
+      )}
+      <p className="mt-2 text-mute">
+        <Trans>By the policy {v.policy}, over all open lines. Nothing is changed.</Trans>
+      </p>
     </>
   );
 }

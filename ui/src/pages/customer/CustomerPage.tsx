@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from '@tanstack/react-router';
 import { questions } from '../../base/questions';
@@ -14,7 +16,7 @@ function StandingHere({ code }: { code: string }) {
   if (!s.data) return null;
   return (
     <>
-      <h2 className="mt-4 mb-1 text-lead">Standing</h2>
+      <h2 className="mt-4 mb-1 text-lead">{t`Standing`}</h2>
       <StandingFacts s={s.data} />
     </>
   );
@@ -47,17 +49,17 @@ export function CustomerPage() {
               <section>
                 <Facts
                   rows={[
-                    ['Orders', c.orders],
-                    ['Unfinished', c.open_orders],
-                    ['Value of all orders', showMoney(c.value_minor, c.currency)],
-                    ['Warehouse', c.warehouse],
-                    ['Service', c.service],
-                    ['Terms', c.terms],
-                    ...(c.email ? ([['Mail', c.email]] as [string, string][]) : []),
+                    [t`Orders`, c.orders],
+                    [t`Unfinished`, c.open_orders],
+                    [t`Value of all orders`, showMoney(c.value_minor, c.currency)],
+                    [t`Warehouse`, c.warehouse],
+                    [t`Service`, c.service],
+                    [t`Terms`, c.terms],
+                    ...(c.email ? ([[t`Mail`, c.email]] as [string, string][]) : []),
                   ]}
                 />
                 <StandingHere code={c.code} />
-                <h2 className="mt-4 mb-1 text-lead">Addresses</h2>
+                <h2 className="mt-4 mb-1 text-lead">{t`Addresses`}</h2>
                 {c.ship_tos.map((a) => (
                   <p key={a.code} className="mb-2">
                     <b>{a.code}</b> {a.name}
@@ -70,24 +72,26 @@ export function CustomerPage() {
               </section>
               <section>
                 <h2 className="mb-1 flex items-center gap-3 text-lead">
-                  Unfinished orders
-                  <Link to="/orders" search={{ customer: c.code, state: 'all' }} className="ref text-row">
-                    all {plural(c.orders, 'order')}
-                  </Link>
+                  <Trans>
+                    Unfinished orders
+                    <Link to="/orders" search={{ customer: c.code, state: 'all' }} className="ref text-row">
+                      all {plural(c.orders, 'order')}
+                    </Link>
+                  </Trans>
                 </h2>
                 <Load of={orders}>
                   {(d) =>
                     d.orders.length === 0 ? (
-                      <p className="text-mute">Nothing is open: every order is delivered or dropped.</p>
+                      <p className="text-mute">{t`Nothing is open: every order is delivered or dropped.`}</p>
                     ) : (
                       <table className="grid-table">
                         <thead>
                           <tr>
-                            <th>Requested</th>
-                            <th>Order</th>
-                            <th className="num">Value</th>
-                            <th className="num">Ready</th>
-                            <th>Progress</th>
+                            <th>{t`Requested`}</th>
+                            <th>{t`Order`}</th>
+                            <th className="num">{t`Value`}</th>
+                            <th className="num">{t`Ready`}</th>
+                            <th>{t`Progress`}</th>
                           </tr>
                         </thead>
                         <tbody>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
@@ -15,10 +16,10 @@ import { Empty } from '../../parts/states';
 type Customer = Schemas['CustomerRow'];
 
 const columns: GridColumn<Customer>[] = [
-  { name: 'tier', title: 'Tier', kind: 'number', group: true, text: (c) => String(c.tier), cell: (c) => <Tier n={c.tier} /> },
+  { name: 'tier', title: t`Tier`, kind: 'number', group: true, text: (c) => String(c.tier), cell: (c) => <Tier n={c.tier} /> },
   {
     name: 'code',
-    title: 'Code',
+    title: t`Code`,
     kind: 'text',
     text: (c) => c.code,
     beside: 8,
@@ -28,22 +29,22 @@ const columns: GridColumn<Customer>[] = [
       </Link>
     ),
   },
-  { name: 'name', title: 'Name', kind: 'text', cut: true, text: (c) => c.name },
+  { name: 'name', title: t`Name`, kind: 'text', cut: true, text: (c) => c.name },
   {
     name: 'rule',
-    title: 'Ship rule',
+    title: t`Ship rule`,
     kind: 'text',
     group: true,
     text: (c) => shipRules[c.ship_rule] ?? c.ship_rule,
     cell: (c) => <span className="text-mute">{shipRules[c.ship_rule]}</span>,
   },
-  { name: 'service', title: 'Service', kind: 'text', group: true, text: (c) => c.service },
-  { name: 'warehouse', title: 'Warehouse', kind: 'text', group: true, text: (c) => c.warehouse },
-  { name: 'terms', title: 'Freight terms', kind: 'text', group: true, aside: true, text: (c) => c.terms },
-  { name: 'orders', title: 'Orders', kind: 'number', num: true, text: (c) => showNum(c.orders), sum: showNum },
+  { name: 'service', title: t`Service`, kind: 'text', group: true, text: (c) => c.service },
+  { name: 'warehouse', title: t`Warehouse`, kind: 'text', group: true, text: (c) => c.warehouse },
+  { name: 'terms', title: t`Freight terms`, kind: 'text', group: true, aside: true, text: (c) => c.terms },
+  { name: 'orders', title: t`Orders`, kind: 'number', num: true, text: (c) => showNum(c.orders), sum: showNum },
   {
     name: 'unfinished',
-    title: 'Unfinished',
+    title: t`Unfinished`,
     kind: 'number',
     num: true,
     text: (c) => (c.open_orders > 0 ? showNum(c.open_orders) : ''),
@@ -51,7 +52,7 @@ const columns: GridColumn<Customer>[] = [
   },
   {
     name: 'value',
-    title: 'Value',
+    title: t`Value`,
     kind: 'money',
     num: true,
     text: (c) => showMoney(c.value_minor, c.currency),
@@ -59,7 +60,7 @@ const columns: GridColumn<Customer>[] = [
   },
   {
     name: 'progress',
-    title: 'Progress',
+    title: t`Progress`,
     width: 120,
     grows: true,
     text: (c) => tellCounts(c.at),
@@ -84,19 +85,19 @@ export function CustomersPage() {
   const go = useNavigate();
   return (
     <Page fill>
-      <PageHead title="Customers" sub={<Found grid={grid} />}>
+      <PageHead title={t`Customers`} sub={<Found grid={grid} />}>
         <GroupBy grid={grid} />
-        <Find label="Part of a code or name…" />
+        <Find label={t`Part of a code or name…`} />
         <More grid={grid} />
       </PageHead>
       <Chips grid={grid} />
       <DataGrid
         grid={grid}
-        label="Customers"
+        label={t`Customers`}
         open={(c) => void go({ to: '/customers/$number', params: { number: c.code } })}
-        opens="Open the customer"
+        opens={t`Open the customer`}
         groupName={(by, g) => (by === 'tier' ? <Tier n={Number(g.value)} /> : by === 'rule' ? shipRules[g.value] : g.value)}
-        empty={<Empty title="No customer fits this.">Look for part of a code or part of a name.</Empty>}
+        empty={<Empty title={t`No customer fits this.`}>{t`Look for part of a code or part of a name.`}</Empty>}
       />
     </Page>
   );

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { questions } from '../../base/questions';
@@ -38,13 +40,13 @@ export function DockPage() {
   const run = () => (leaving ? dispatch.run({ ask: seen }) : deliver.run({ ask: seen }));
   useKey(
     'space, x',
-    'Choose the shipment',
+    t`Choose the shipment`,
     () => focus.row && show !== 'delivered' && (picked.toggle(focus.row.number), focus.move(1)),
   );
-  useKey('esc', 'Choose none', picked.clear, { enabled: chosen.length > 0 });
+  useKey('esc', t`Choose none`, picked.clear, { enabled: chosen.length > 0 });
   useKey(
     'enter',
-    'Open the shipment',
+    t`Open the shipment`,
     () => focus.row && void go({ to: '/shipments/$number', params: { number: focus.row.number } }),
   );
   return (
@@ -68,26 +70,28 @@ export function DockPage() {
             </span>
             {leaving && (
               <span>
-                stock falls by{' '}
-                {plural(
-                  chosen.reduce((n, x) => n + x.units, 0),
-                  'unit',
-                )}{' '}
-                when the carrier has taken them
+                <Trans>
+                  stock falls by{' '}
+                  {plural(
+                    chosen.reduce((n, x) => n + x.units, 0),
+                    'unit',
+                  )}{' '}
+                  when the carrier has taken them
+                </Trans>
               </span>
             )}
             <span className="ml-auto flex items-center gap-2">
               <button className="cursor-pointer px-2" onClick={picked.clear}>
-                Choose none <Key>Esc</Key>
+                {t`Choose none`} <Key>{t`Esc`}</Key>
               </button>
               <Act
                 keys={leaving ? 'd' : 'm'}
-                does={leaving ? 'Dispatch the chosen shipments' : 'Mark the chosen shipments delivered'}
-                why={may(verb) ? '' : 'This is for the floor or a coordinator.'}
+                does={leaving ? t`Dispatch the chosen shipments` : t`Mark the chosen shipments delivered`}
+                why={may(verb) ? '' : t`This is for the floor or a coordinator.`}
                 off={busy}
                 run={run}
               >
-                {leaving ? `Dispatch ${plural(chosen.length, 'shipment')}` : 'Mark delivered'}
+                {leaving ? t`Dispatch ${plural(chosen.length, 'shipment')}` : t`Mark delivered`}
               </Act>
             </span>
           </>
@@ -95,34 +99,38 @@ export function DockPage() {
       }
     >
       <PageHead
-        title="The dock"
+        title={t`The dock`}
         sub={
           dock.data &&
           [
             plural(dock.data.waiting.filter((x) => x.state !== 'asking').length, 'shipment') + ' wait',
             ...asked(dock.data.waiting),
-            `${showNum(dock.data.under_way_total)} are under way`,
+            t`${showNum(dock.data.under_way_total)} are under way`,
           ].join(', ')
         }
       >
         <Choice
           name="show"
           options={[
-            ['', 'Packed'],
-            ['under way', 'Under way'],
-            ['delivered', 'Delivered lately'],
+            ['', t`Packed`],
+            ['under way', t`Under way`],
+            ['delivered', t`Delivered lately`],
           ]}
         />
       </PageHead>
       {show === 'under way' && (
         <p className="pb-2 text-mute">
-          The carrier here is a stand-in: it delivers by itself a while after it took a shipment, or at once if you choose
-          shipments and press <Key>M</Key>.
+          <Trans>
+            The carrier here is a stand-in: it delivers by itself a while after it took a shipment, or at once if you choose
+            shipments and press <Key>M</Key>.
+          </Trans>
           {dock.data && dock.data.under_way_total > dock.data.under_way.length && (
             <>
               {' '}
-              The {showNum(dock.data.under_way.length)} that should have arrived first are listed; others are found by their
-              number or on their order.
+              <Trans>
+                The {showNum(dock.data.under_way.length)} that should have arrived first are listed; others are found by their
+                number or on their order.
+              </Trans>
             </>
           )}
         </p>
@@ -133,40 +141,42 @@ export function DockPage() {
             <Empty
               title={
                 show === 'packed'
-                  ? 'Nothing stands at the dock.'
+                  ? t`Nothing stands at the dock.`
                   : show === 'delivered'
-                    ? 'Nothing has arrived yet.'
-                    : 'Nothing is under way.'
+                    ? t`Nothing has arrived yet.`
+                    : t`Nothing is under way.`
               }
             >
               {show === 'packed' ? (
                 <>
-                  Shipments come here when orders are{' '}
-                  <Link to="/packing" className="ref">
-                    packed
-                  </Link>
-                  .
+                  <Trans>
+                    Shipments come here when orders are{' '}
+                    <Link to="/packing" className="ref">
+                      packed
+                    </Link>
+                    .
+                  </Trans>
                 </>
               ) : (
-                'Shipments come here when they are dispatched.'
+                t`Shipments come here when they are dispatched.`
               )}
             </Empty>
           ) : (
             <table className="grid-table">
               <thead>
                 <tr>
-                  <th aria-label="Chosen" />
-                  <th>Tier</th>
-                  <th>Shipment</th>
-                  <th>{leaving ? 'Ship by' : 'Expected'}</th>
-                  <th>Customer</th>
-                  <th className="max-[1119px]:hidden">Ship to</th>
-                  <th className="max-[1000px]:hidden">Service</th>
-                  <th>Warehouse</th>
-                  <th>Orders</th>
-                  <th className="num max-[1119px]:hidden">Packages</th>
-                  <th className="num max-[1000px]:hidden">Weight</th>
-                  <th>{leaving ? '' : 'Tracking'}</th>
+                  <th aria-label={t`Chosen`} />
+                  <th>{t`Tier`}</th>
+                  <th>{t`Shipment`}</th>
+                  <th>{leaving ? t`Ship by` : t`Expected`}</th>
+                  <th>{t`Customer`}</th>
+                  <th className="max-[1119px]:hidden">{t`Ship to`}</th>
+                  <th className="max-[1000px]:hidden">{t`Service`}</th>
+                  <th>{t`Warehouse`}</th>
+                  <th>{t`Orders`}</th>
+                  <th className="num max-[1119px]:hidden">{t`Packages`}</th>
+                  <th className="num max-[1000px]:hidden">{t`Weight`}</th>
+                  <th>{leaving ? '' : t`Tracking`}</th>
                 </tr>
               </thead>
               <tbody>
@@ -193,7 +203,7 @@ export function DockPage() {
 /** Of how many the carrier is being asked, in words. */
 function asked(waiting: Shipment[]) {
   const n = waiting.filter((x) => x.state === 'asking').length;
-  return n > 0 ? [`the carrier is asked about ${showNum(n)}`] : [];
+  return n > 0 ? [t`the carrier is asked about ${showNum(n)}`] : [];
 }
 
 /** How far a shipment is, beside what the columns say. */
@@ -201,12 +211,17 @@ function How({ x }: { x: Shipment }) {
   if (x.state === 'asking') return <Asking of={x} />;
   if (x.tracking)
     return (
-      <span title={`dispatched ${showTime(x.dispatched ?? '')}`}>
-        {x.tracking} <span className="text-mute">{x.delivered ? `arrived ${showTime(x.delivered)}` : x.carrier}</span>
+      <span title={t`dispatched ${showTime(x.dispatched ?? '')}`}>
+        {x.tracking} <span className="text-mute">{x.delivered ? t`arrived ${showTime(x.delivered)}` : x.carrier}</span>
         {x.exception && !x.delivered && <span className="late block">{x.exception}</span>}
       </span>
     );
-  if (x.holds.length > 0) return <span className="late">{x.holds.join(', ')} hold</span>;
+  if (x.holds.length > 0)
+    return (
+      <span className="late">
+        <Trans>{x.holds.join(', ')} hold</Trans>
+      </span>
+    );
   if (x.refused)
     return (
       <span className="late block max-w-[260px] whitespace-normal" title={x.refused}>
@@ -238,7 +253,7 @@ function Row({
           <input
             type="checkbox"
             className="checkbox checkbox-xs"
-            aria-label={`Choose ${x.number}`}
+            aria-label={t`Choose ${x.number}`}
             checked={has}
             onChange={toggle}
           />
@@ -256,7 +271,9 @@ function Row({
         {show === 'packed' ? (
           <Day iso={x.ship_by} late={x.late} />
         ) : x.late ? (
-          <span className="late">{showDay(x.expected ?? '')} · overdue</span>
+          <span className="late">
+            <Trans>{showDay(x.expected ?? '')} · overdue</Trans>
+          </span>
         ) : (
           showDay(x.expected ?? '')
         )}

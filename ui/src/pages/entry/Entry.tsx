@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { DayField } from '../../parts/DayField';
 import { useNavigate } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
@@ -28,10 +30,10 @@ import { Head } from './Head';
 import { say } from '../../base/say';
 
 const titles: Record<Mode['kind'], (number: string) => string> = {
-  new: () => 'New order or quote',
-  order: (n) => `Change ${n}`,
-  quote: (n) => `Change the quote ${n}`,
-  accept: (n) => `Accept ${n}`,
+  new: () => t`New order or quote`,
+  order: (n) => t`Change ${n}`,
+  quote: (n) => t`Change the quote ${n}`,
+  accept: (n) => t`Accept ${n}`,
 };
 
 /** Says whether what is shown of the promises is newer than a person can have read. */
@@ -107,8 +109,8 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
         {mode.kind === 'order' && (
           <input
             className="input input-sm w-[240px]"
-            aria-label="Why it is changed"
-            placeholder="Why? It stays in the trail"
+            aria-label={t`Why it is changed`}
+            placeholder={t`Why? It stays in the trail`}
             maxLength={500}
             value={why}
             onChange={(e) => setWhy(e.target.value)}
@@ -116,8 +118,8 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
         )}
         {(mode.kind === 'new' || mode.kind === 'quote') && (
           <span className="flex items-center gap-1.5 text-mute">
-            as a quote, it is valid until
-            <DayField label="The quote is valid until" value={expires || (view?.expires ?? '')} set={setExpires} />
+            {t`as a quote, it is valid until`}
+            <DayField label={t`The quote is valid until`} value={expires || (view?.expires ?? '')} set={setExpires} />
           </span>
         )}
       </PageHead>
@@ -190,7 +192,7 @@ function Tray({
 
   const missing = view?.missing[0];
   const verb = mode.kind === 'order' ? 'change an order' : mode.kind === 'quote' ? 'quote' : 'enter an order';
-  const not = !may(verb) ? 'Orders are entered by sales and coordinators' : (unfound ?? (missing && say(missing.said)));
+  const not = !may(verb) ? t`Orders are entered by sales and coordinators` : (unfound ?? (missing && say(missing.said)));
   // What is saved is what was shown: the promises beside the lines go with it.
   const shown: Draft = { ...draft, lines: draft.lines?.map((l, i) => ({ ...l, shown: view?.lines[i]?.parts })) };
   const acts = {
@@ -208,7 +210,7 @@ function Tray({
   // colleague changed it under the finger.
   const look = (fn: () => void) => {
     if (view && view.late > 0 && justNow())
-      tell({ text: 'This has only just changed. Look at what is late; the key takes it so.' });
+      tell({ text: t`This has only just changed. Look at what is late; the key takes it so.` });
     else fn();
   };
   // A key that is pressed while the last change is still being worked out waits for the answer.
@@ -221,9 +223,9 @@ function Tray({
     waits.current = undefined;
     if (can) look(acts[mode.kind]);
   });
-  const texts = { new: 'Enter the order', order: 'Change the order', accept: 'Make the order', quote: 'Change the quote' };
+  const texts = { new: t`Enter the order`, order: t`Change the order`, accept: t`Make the order`, quote: t`Change the quote` };
   useKey('mod+enter', texts[mode.kind], () => press(acts[mode.kind]), { typing: true });
-  useKey('mod+shift+enter', 'Keep it as a quote', () => fresh && can && asQuote(), {
+  useKey('mod+shift+enter', t`Keep it as a quote`, () => fresh && can && asQuote(), {
     typing: true,
     enabled: mode.kind === 'new',
   });
@@ -233,21 +235,25 @@ function Tray({
       {view?.data_fault ? (
         <Fault>{view.data_fault}</Fault>
       ) : (
-        view?.margin_bp !== undefined && <span className="whitespace-nowrap opacity-80">margin {showShare(view.margin_bp)}</span>
+        view?.margin_bp !== undefined && (
+          <span className="whitespace-nowrap opacity-80">
+            <Trans>margin {showShare(view.margin_bp)}</Trans>
+          </span>
+        )
       )}
       {view && view.in_time + view.late > 0 && (
         <span className="whitespace-nowrap opacity-80">
           {view.late === 0
-            ? `all there by ${showDay(view.wanted)}`
-            : `${plural(view.in_time, 'line')} in time, ${view.late} late${view.last ? `, the last ${showDay(view.last)}` : ''}`}
+            ? t`all there by ${showDay(view.wanted)}`
+            : t`${plural(view.in_time, 'line')} in time, ${view.late} late${view.last ? t`, the last ${showDay(view.last)}` : ''}`}
         </span>
       )}
       <span className="ml-auto truncate opacity-80" role="status" title={not}>
-        {finding ? 'Finding what was typed …' : not}
+        {finding ? t`Finding what was typed …` : not}
       </span>
       {mode.kind === 'new' && (draft.customer || (draft.lines?.length ?? 0) > 0) && (
         <button className="btn btn-sm btn-quiet" onClick={clear}>
-          Clear
+          {t`Clear`}
         </button>
       )}
       {mode.kind === 'new' && (
@@ -257,15 +263,15 @@ function Tray({
           onClick={asQuote}
           title={
             view && view.value_minor > view.limit_minor
-              ? `Worth more than ${showMoney(view.limit_minor, view.currency)}: a manager has to approve it`
+              ? t`Worth more than ${showMoney(view.limit_minor, view.currency)}: a manager has to approve it`
               : undefined
           }
         >
-          Save as quote <Key>Ctrl ⇧ Enter</Key>
+          {t`Save as quote`} <Key>{t`Ctrl ⇧ Enter`}</Key>
         </button>
       )}
       <button className="btn btn-sm" disabled={!can || !fresh} onClick={acts[mode.kind]}>
-        {texts[mode.kind]} <Key>Ctrl Enter</Key>
+        {texts[mode.kind]} <Key>{t`Ctrl Enter`}</Key>
       </button>
     </>
   );

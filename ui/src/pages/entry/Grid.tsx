@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { flushSync } from 'react-dom';
 import type { Dispatch, KeyboardEvent, RefObject, SetStateAction } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
@@ -16,12 +18,12 @@ type Hit = Schemas['ItemHit'];
 
 function readPrice(text: string) {
   const n = readDecimal(text, 2);
-  return n === undefined ? { why: `“${text.trim()}” is not a price: digits, and at most two after the point.` } : { n };
+  return n === undefined ? { why: t`“${text.trim()}” is not a price: digits, and at most two after the point.` } : { n };
 }
 
 function readDiscount(text: string) {
   const n = readDecimal(text, 2);
-  return n === undefined || n > 10_000 ? { why: `“${text.trim()}” is not a discount: type 0 to 100 per cent.` } : { n };
+  return n === undefined || n > 10_000 ? { why: t`“${text.trim()}” is not a discount: type 0 to 100 per cent.` } : { n };
 }
 
 /** Takes the cursor to a field of the rows: at once, so that no key that follows is lost. */
@@ -93,19 +95,19 @@ export function Grid({
     e.stopPropagation();
   };
   return (
-    <table className="grid-table entry table-fixed" aria-label="Lines">
+    <table className="grid-table entry table-fixed" aria-label={t`Lines`}>
       <thead>
         <tr>
-          <th className="w-[28px]" aria-label="Line" />
-          <th>Item</th>
-          <th className="num w-[46px]">Units</th>
-          <th className="w-[70px]">Warehouse</th>
-          <th className="num w-[75px]">Price</th>
-          <th className="num wrap w-[60px]">Discount %</th>
-          <th className="num w-[78px]">Value</th>
-          <th className="num w-[100px]">Free</th>
-          <th className="w-[82px]">Next arrival</th>
-          <th className="w-[180px]">Arrives</th>
+          <th className="w-[28px]" aria-label={t`Line`} />
+          <th>{t`Item`}</th>
+          <th className="num w-[46px]">{t`Units`}</th>
+          <th className="w-[70px]">{t`Warehouse`}</th>
+          <th className="num w-[75px]">{t`Price`}</th>
+          <th className="num wrap w-[60px]">{t`Discount %`}</th>
+          <th className="num w-[78px]">{t`Value`}</th>
+          <th className="num w-[100px]">{t`Free`}</th>
+          <th className="w-[82px]">{t`Next arrival`}</th>
+          <th className="w-[180px]">{t`Arrives`}</th>
         </tr>
       </thead>
       <tbody>
@@ -189,10 +191,10 @@ function Row({
       </td>
       <td>
         <Cell
-          label={`Quantity, line ${i + 1}`}
+          label={t`Quantity, line ${i + 1}`}
           at={`${i}-qty`}
           value={l.qty || (blank ? undefined : 0)}
-          read={(t) => readWhole(t)}
+          read={(text) => readWhole(text)}
           show={String}
           set={(n) => patch({ qty: n ?? 0 })}
           keys={keys('qty')}
@@ -203,7 +205,7 @@ function Row({
         {!blank && (
           <select
             className="cell appearance-none !px-1"
-            aria-label={`From, line ${i + 1}`}
+            aria-label={t`From, line ${i + 1}`}
             data-at={`${i}-from`}
             value={v?.warehouse ?? l.warehouse ?? ''}
             onChange={(e) => patch({ warehouse: e.target.value })}
@@ -218,7 +220,7 @@ function Row({
       <td>
         {!blank && (
           <Cell
-            label={`Price, line ${i + 1}`}
+            label={t`Price, line ${i + 1}`}
             at={`${i}-price`}
             value={l.list_minor ?? v?.list_minor}
             read={readPrice}
@@ -233,7 +235,7 @@ function Row({
       <td>
         {!blank && (
           <Cell
-            label={`Discount in per cent, line ${i + 1}`}
+            label={t`Discount in per cent, line ${i + 1}`}
             at={`${i}-less`}
             value={l.discount_bp ?? v?.discount_bp}
             read={readDiscount}
@@ -251,14 +253,14 @@ function Row({
       <td
         className="read num"
         title={
-          v ? `${v.on_hand} on hand, ${v.spoken} of what is free promised to others, ${v.elsewhere} free elsewhere` : undefined
+          v ? t`${v.on_hand} on hand, ${v.spoken} of what is free promised to others, ${v.elsewhere} free elsewhere` : undefined
         }
       >
         {v?.item && (
           <>
-            {v.spoken > 0 ? `${showNum(v.unspoken)} of ${showNum(v.free)}` : showNum(v.free)}
+            {v.spoken > 0 ? t`${showNum(v.unspoken)} of ${showNum(v.free)}` : showNum(v.free)}
             {v.elsewhere > 0 && (
-              <span className="text-mute" title="free elsewhere">
+              <span className="text-mute" title={t`free elsewhere`}>
                 {' '}
                 +{showNum(v.elsewhere)}
               </span>
@@ -270,10 +272,10 @@ function Row({
         {v?.item &&
           (v.next ? (
             <>
-              {showNum(v.next.qty)} {v.next.overdue ? <span className="late">late</span> : showDate(v.next.due)}
+              {showNum(v.next.qty)} {v.next.overdue ? <span className="late">{t`late`}</span> : showDate(v.next.due)}
             </>
           ) : (
-            <span className="text-mute">none</span>
+            <span className="text-mute">{t`none`}</span>
           ))}
       </td>
       <td className="read truncate">
@@ -317,7 +319,7 @@ function ItemCell({
     sought: undefined,
     unfound: undefined,
   });
-  const findKey = `items ${warehouse}`;
+  const findKey = t`items ${warehouse}`;
   const find = (q: string) => ask(client.GET('/api/find-items', { params: { query: { q, warehouse } } }));
   const silent = useSought(l.unfound ? undefined : l.sought, findKey, find, (hit) =>
     patch(hit ? taken(hit.sku) : { unfound: unfound('item', l.sought ?? '') }),
@@ -325,10 +327,10 @@ function ItemCell({
   return (
     <span className="block" data-wrong={wrong || l.unfound !== undefined}>
       <Combo<Hit>
-        label={`Item, line ${i + 1}`}
+        label={t`Item, line ${i + 1}`}
         className="cell"
         at={`${i}-item`}
-        placeholder={l.sku === '' ? 'Part of a number or name' : undefined}
+        placeholder={l.sku === '' ? t`Part of a number or name` : undefined}
         chosen={l.sought ?? (v?.item ? `${l.sku} · ${v.item}` : l.sku)}
         findKey={findKey}
         find={find}
@@ -338,7 +340,8 @@ function ItemCell({
             <span className="w-24 shrink-0 truncate font-semibold">{h.sku}</span>
             <span className="min-w-0 flex-1 truncate text-mute">{h.name}</span>
             <span className="shrink-0">
-              {showNum(h.free)} free{h.elsewhere > 0 && <span className="text-mute"> +{showNum(h.elsewhere)}</span>}
+              <Trans>{showNum(h.free)} free</Trans>
+              {h.elsewhere > 0 && <span className="text-mute"> +{showNum(h.elsewhere)}</span>}
             </span>
           </>
         )}
@@ -370,13 +373,23 @@ function ItemCell({
 /** When it is there, as short as can be. */
 function There({ v, wanted }: { v: LineView; wanted: string }) {
   if (!v.item || v.qty === 0) return null;
-  const told = v.told && v.late ? <span className="text-mute"> told {showDay(v.told)}</span> : null;
+  const told =
+    v.told && v.late ? (
+      <span className="text-mute">
+        {' '}
+        <Trans>told {showDay(v.told)}</Trans>
+      </span>
+    ) : null;
   if (v.parts.length === 0) {
     if (v.how === 'none' && v.earliest) {
-      return <span className={v.late ? 'late' : 'text-mute'}>could be {showDay(v.earliest)}</span>;
+      return (
+        <span className={v.late ? 'late' : 'text-mute'}>
+          <Trans>could be {showDay(v.earliest)}</Trans>
+        </span>
+      );
     }
     return v.short > 0 || !v.earliest ? (
-      <span className="late">no supply due</span>
+      <span className="late">{t`no supply due`}</span>
     ) : (
       <span className="text-mute">{showDay(v.earliest)}</span>
     );
@@ -384,20 +397,20 @@ function There({ v, wanted }: { v: LineView; wanted: string }) {
   const parts = v.parts.map((p, i) => ({ qty: p.qty, day: v.arrives[i] ?? '' }));
   const late = parts.filter((p) => p.day > wanted);
   const only = parts.length === 1 && v.short === 0;
-  const words = parts.map((p) => `${showNum(p.qty)} on ${showDay(p.day)}`).join(', ');
+  const words = parts.map((p) => t`${showNum(p.qty)} on ${showDay(p.day)}`).join(', ');
   if (!v.late && only) return <span title={words}>{showDay(parts[0]?.day ?? '')}</span>;
   return (
-    <span title={v.short > 0 ? `${words}; for ${showNum(v.short)} no supply is due` : words}>
-      {v.in_time > 0 && `${showNum(v.in_time)} in time`}
+    <span title={v.short > 0 ? t`${words}; for ${showNum(v.short)} no supply is due` : words}>
+      {v.in_time > 0 && t`${showNum(v.in_time)} in time`}
       {v.in_time > 0 && v.late && ', '}
       {v.late && (
         <span className="late">
           {late.length > 0 &&
             (only
-              ? `late: ${showDay(late[0]?.day ?? '')}`
-              : `${showNum(late[0]?.qty ?? 0)} late: ${showDate(late[0]?.day ?? '')}`)}
+              ? t`late: ${showDay(late[0]?.day ?? '')}`
+              : t`${showNum(late[0]?.qty ?? 0)} late: ${showDate(late[0]?.day ?? '')}`)}
           {late.slice(1).map((p) => `, ${showNum(p.qty)}: ${showDate(p.day)}`)}
-          {v.short > 0 && `${late.length > 0 ? ', ' : ''}${showNum(v.short)} no day`}
+          {v.short > 0 && t`${late.length > 0 ? ', ' : ''}${showNum(v.short)} no day`}
         </span>
       )}
       {told}

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { DayField } from '../../parts/DayField';
 import { useState } from 'react';
 import { Finder, findKind } from '../../parts/Finder';
@@ -47,16 +49,16 @@ export function Head({
   });
   const services = view?.services ?? [];
   return (
-    <form aria-label="The order" className="space-y-2 pb-2" onSubmit={(e) => e.preventDefault()}>
+    <form aria-label={t`The order`} className="space-y-2 pb-2" onSubmit={(e) => e.preventDefault()}>
       <div className="flex flex-wrap items-baseline gap-x-1.5 gap-y-2 font-head text-lead">
-        <span>For</span>
+        <span>{t`For`}</span>
         {fixed ? (
           <b>{c?.name}</b>
         ) : (
           <Finder
             kind="customer"
-            label="Customer"
-            placeholder="part of a number or name"
+            label={t`Customer`}
+            placeholder={t`part of a number or name`}
             width={212}
             start={start}
             chosen={sought.sought ?? c?.name ?? head.customer ?? ''}
@@ -71,11 +73,11 @@ export function Head({
             }}
           />
         )}
-        <span>to</span>
+        <span>{t`to`}</span>
         <select
           className="word"
           style={{ width: 152 }}
-          aria-label="Ship-to"
+          aria-label={t`Ship-to`}
           value={own ? '~own' : (view?.ship_to ?? '')}
           onChange={(e) => {
             const other = e.target.value === '~own';
@@ -93,37 +95,37 @@ export function Head({
               {s.code} · {s.city}
             </option>
           ))}
-          <option value="~own">An address for this order only…</option>
+          <option value="~own">{t`An address for this order only…`}</option>
         </select>
-        <span>by</span>
+        <span>{t`by`}</span>
         <select
           className="word"
           style={{ width: 124 }}
-          aria-label="Service"
+          aria-label={t`Service`}
           value={view?.service ?? ''}
           onChange={(e) => set({ service: e.target.value })}
         >
           {services.map((s) => (
             <option key={s.code} value={s.code}>
-              {s.name}, {s.transit_days === 0 ? 'same day' : s.transit_days === 1 ? '1 day' : `${s.transit_days} days`}
+              {s.name}, {s.transit_days === 0 ? t`same day` : s.transit_days === 1 ? t`1 day` : t`${s.transit_days} days`}
             </option>
           ))}
         </select>
-        <span>requested by</span>
+        <span>{t`requested by`}</span>
         <DayField
           className="word"
-          label="Requested date"
+          label={t`Requested date`}
           value={head.wanted ?? view?.wanted ?? ''}
           set={(wanted) => set({ wanted: wanted || undefined })}
         />
-        <span>from</span>
+        <span>{t`from`}</span>
         <select
           className="word"
-          aria-label="Warehouse"
+          aria-label={t`Warehouse`}
           value={view?.warehouse ?? ''}
           onChange={(e) => set({ warehouse: e.target.value })}
         >
-          {!view?.warehouse && <option value="">where it lies</option>}
+          {!view?.warehouse && <option value="">{t`where it lies`}</option>}
           {view?.warehouses.map((w) => (
             <option key={w}>{w}</option>
           ))}
@@ -133,7 +135,7 @@ export function Head({
       <div className="flex flex-wrap items-center gap-x-2 gap-y-2 text-mute">
         <select
           className="select select-sm"
-          aria-label="Ship rule"
+          aria-label={t`Ship rule`}
           value={view?.ship_rule ?? 'any'}
           onChange={(e) => set({ ship_rule: e.target.value as 'any' })}
         >
@@ -144,10 +146,10 @@ export function Head({
           ))}
         </select>
         <label className="flex items-center gap-1.5">
-          urgency
+          {t`urgency`}
           <select
             className="select select-sm"
-            aria-label="Urgency"
+            aria-label={t`Urgency`}
             value={String(view?.urgency ?? 3)}
             onChange={(e) => set({ urgency: Number(e.target.value) })}
           >
@@ -160,24 +162,24 @@ export function Head({
         </label>
         <input
           className="input input-sm w-[184px]"
-          aria-label="Customer’s order number"
-          placeholder="Customer’s order number"
+          aria-label={t`Customer’s order number`}
+          placeholder={t`Customer’s order number`}
           maxLength={60}
           value={head.customer_ref ?? ''}
           onChange={(e) => set({ customer_ref: e.target.value || undefined })}
         />
         <input
           className="input input-sm min-w-[200px] flex-1"
-          aria-label="Note"
-          placeholder="Note for whoever packs it"
+          aria-label={t`Note`}
+          placeholder={t`Note for whoever packs it`}
           maxLength={1000}
           value={head.note ?? ''}
           onChange={(e) => set({ note: e.target.value || undefined })}
         />
         {c && (
           <span className="whitespace-nowrap">
-            tier {c.tier}
-            {c.discount_bp > 0 && ` · ${c.discount_bp / 100} % discount`}
+            <Trans>tier {c.tier}</Trans>
+            {c.discount_bp > 0 && t` · ${c.discount_bp / 100} % discount`}
             {view.terms && ` · ${view.terms}`}
             {view.zone && ` · ${view.zone}`}
           </span>
@@ -185,7 +187,9 @@ export function Head({
       </div>
       {(silent ?? sought.unfound) && <p className="late">{silent?.message ?? sought.unfound}</p>}
       {view && head.wanted && view.in_time === 0 && view.late > 0 && view.last && (
-        <p className="late">Nothing of it is there by {showDay(view.wanted)}.</p>
+        <p className="late">
+          <Trans>Nothing of it is there by {showDay(view.wanted)}.</Trans>
+        </p>
       )}
     </form>
   );
@@ -195,14 +199,14 @@ function OwnAddress({ head, set }: { head: Draft; set: (patch: Partial<Draft>) =
   const a = head.address;
   if (!a) return null;
   const fields = [
-    ['name', 'Name', 170],
-    ['street', 'Street', 200],
-    ['city', 'City', 130],
-    ['postcode', 'Postcode', 90],
-    ['country', 'Country', 60],
+    ['name', t`Name`, 170],
+    ['street', t`Street`, 200],
+    ['city', t`City`, 130],
+    ['postcode', t`Postcode`, 90],
+    ['country', t`Country`, 60],
   ] as const;
   return (
-    <fieldset className="flex flex-wrap gap-2" aria-label="Address for this order only">
+    <fieldset className="flex flex-wrap gap-2" aria-label={t`Address for this order only`}>
       {fields.map(([name, text, width]) => (
         <input
           key={name}

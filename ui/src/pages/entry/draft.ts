@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
@@ -13,7 +14,7 @@ export interface Sought {
   unfound?: string; // that nothing was found for it, as a sentence
 }
 
-export const unfound = (what: string, text: string) => `No ${what} is called “${text}”`;
+export const unfound = (what: string, text: string) => t`No ${what} is called “${text}”`;
 
 /** A line that is being typed: it may have no item yet. `key` stays with it while lines come and go. */
 export interface Typed extends Line, Sought {

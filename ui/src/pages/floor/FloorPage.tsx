@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { questions } from '../../base/questions';
@@ -16,29 +18,31 @@ export function FloorPage() {
   const go = useNavigate();
   useKey(
     'enter',
-    'Open the pick list',
+    t`Open the pick list`,
     () => focus.row && void go({ to: '/floor/$number', params: { number: focus.row.number } }),
   );
   return (
     <Page>
-      <PageHead title="Released: pick lists" sub={lists.data && `${plural(lists.data.open.length, 'list')} to be picked`} />
+      <PageHead title={t`Released: pick lists`} sub={lists.data && t`${plural(lists.data.open.length, 'list')} to be picked`} />
       <Load of={lists}>
         {(d) => (
           <>
             {d.open.length === 0 ? (
-              <Empty title="Nothing is left to pick.">
-                Pick lists appear here when allocated lines are{' '}
-                <Link to="/release" className="ref">
-                  released
-                </Link>
-                .
+              <Empty title={t`Nothing is left to pick.`}>
+                <Trans>
+                  Pick lists appear here when allocated lines are{' '}
+                  <Link to="/release" className="ref">
+                    released
+                  </Link>
+                  .
+                </Trans>
               </Empty>
             ) : (
               <Table lists={d.open} focus={focus.id} set={focus.setFocus} />
             )}
             {d.done.length > 0 && (
               <>
-                <h2 className="mt-6 mb-1 text-lead">Recently picked</h2>
+                <h2 className="mt-6 mb-1 text-lead">{t`Recently picked`}</h2>
                 <Table lists={d.done} focus="" set={() => {}} />
               </>
             )}
@@ -54,14 +58,14 @@ function Table({ lists, focus, set }: { lists: Schemas['ListView'][]; focus: str
     <table className="grid-table">
       <thead>
         <tr>
-          <th>Pick list</th>
-          <th>Warehouse</th>
-          <th>First ships</th>
-          <th className="num">Orders</th>
-          <th className="num">Rows</th>
-          <th className="num">Units</th>
-          <th>Still to pick</th>
-          <th className="max-[1000px]:hidden">Released</th>
+          <th>{t`Pick list`}</th>
+          <th>{t`Warehouse`}</th>
+          <th>{t`First ships`}</th>
+          <th className="num">{t`Orders`}</th>
+          <th className="num">{t`Rows`}</th>
+          <th className="num">{t`Units`}</th>
+          <th>{t`Still to pick`}</th>
+          <th className="max-[1000px]:hidden">{t`Released`}</th>
         </tr>
       </thead>
       <tbody>
@@ -78,8 +82,13 @@ function Table({ lists, focus, set }: { lists: Schemas['ListView'][]; focus: str
             <td className="num">{showNum(l.rows)}</td>
             <td className="num">{showNum(l.units)}</td>
             <td>
-              {l.due > 0 ? `${showNum(l.due)} units in ${plural(l.rows_due, 'row')}` : 'nothing'}
-              {l.short > 0 && <span className="late"> · {showNum(l.short)} were short</span>}
+              {l.due > 0 ? t`${showNum(l.due)} units in ${plural(l.rows_due, 'row')}` : t`nothing`}
+              {l.short > 0 && (
+                <span className="late">
+                  {' '}
+                  <Trans>· {showNum(l.short)} were short</Trans>
+                </span>
+              )}
             </td>
             <td className="text-mute max-[1000px]:hidden">
               {l.who}, {showTime(l.at)}

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { ask, client, command, keyFor, Refused, wasStopped } from '../../api/call';
@@ -29,7 +30,7 @@ export function ImportPage() {
     setChosen(files);
     setReport(undefined);
     setError('');
-    setRunning({ key, what: 'Reading', stop });
+    setRunning({ key, what: t`Reading`, stop });
     const form = new FormData();
     for (const f of files) form.append('files', f, f.name);
     try {
@@ -40,7 +41,7 @@ export function ImportPage() {
         signal: stop.signal,
       });
       const body = (await answer.json()) as Report & { detail?: string };
-      if (!answer.ok) throw new Refused(answer.status, body.detail ?? 'The files could not be read.');
+      if (!answer.ok) throw new Refused(answer.status, body.detail ?? t`The files could not be read.`);
       setReport(body);
     } catch (e) {
       if (!stop.signal.aborted) setError((e as Error).message);
@@ -53,7 +54,7 @@ export function ImportPage() {
     const ask = { import: r.key, anew: r.breaks.length > 0 || undefined };
     const key = keyFor('/api/imports/apply', ask);
     const stop = new AbortController();
-    setRunning({ key, what: 'Applying', stop });
+    setRunning({ key, what: t`Applying`, stop });
     try {
       const out = await command('/api/imports/apply', ask, undefined, key, stop.signal);
       tell({ text: out.sentence });
@@ -78,8 +79,8 @@ export function ImportPage() {
   return (
     <Page>
       <PageHead
-        title="Import files"
-        sub="Items, stock, customers, inbound, orders: see what would happen, then apply all of it or nothing"
+        title={t`Import files`}
+        sub={t`Items, stock, customers, inbound, orders: see what would happen, then apply all of it or nothing`}
       />
       <div
         onDragOver={(e) => {
@@ -95,7 +96,7 @@ export function ImportPage() {
         className={`alert note-box flex max-w-[860px] items-center gap-4 py-4 ${over ? 'border-focus! bg-focus-ground!' : ''}`}
       >
         <label className={`btn btn-sm btn-primary ${may('import') && !running ? '' : 'pointer-events-none opacity-50'}`}>
-          Choose files
+          {t`Choose files`}
           <input
             ref={input}
             type="file"
@@ -108,12 +109,12 @@ export function ImportPage() {
         </label>
         <span className="text-mute">
           {may('import')
-            ? 'CSV or XLSX, several at once, or drop them here. Which is which is told by the columns; unknown ones are asked about once.'
-            : 'Imports are for a coordinator.'}
+            ? t`CSV or XLSX, several at once, or drop them here. Which is which is told by the columns; unknown ones are asked about once.`
+            : t`Imports are for a coordinator.`}
         </span>
         {may('import') && (
           <button className="btn btn-sm ml-auto" disabled={!!running} onClick={() => void samples()}>
-            Use the sample files
+            {t`Use the sample files`}
           </button>
         )}
       </div>
@@ -122,13 +123,13 @@ export function ImportPage() {
           <p className="flex items-center justify-between">
             <span>
               {progress?.step ?? running.what}{' '}
-              {progress && progress.total > 0 && `${showNum(progress.done)} of ${showNum(progress.total)}`}
+              {progress && progress.total > 0 && t`${showNum(progress.done)} of ${showNum(progress.total)}`}
             </span>
             <button className="btn btn-xs btn-pill" onClick={() => running.stop.abort()}>
-              Cancel
+              {t`Cancel`}
             </button>
           </p>
-          <progress className="progress mt-1 w-full" value={progress?.done} max={progress?.total || 1} aria-label="Progress" />
+          <progress className="progress mt-1 w-full" value={progress?.done} max={progress?.total || 1} aria-label={t`Progress`} />
         </div>
       )}
       {error && (

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import type { Schemas } from '../../api/call';
 import { ItemLink, OrderLink, Tier } from '../../parts/bits';
 import { plural, showDay, showNum } from '../../base/format';
@@ -10,26 +12,30 @@ function Breaks({ of }: { of: Report['breaks'] }) {
   return (
     <section className="mt-4 max-w-[980px]">
       <p>
-        <span className="late">
-          {plural(of.length, 'item')} would have fewer units than {of.length === 1 ? 'is' : 'are'} allocated.
-        </span>{' '}
-        What is allocated there is given back, and allocated anew by the default policy, in the same step.
+        <Trans>
+          <span className="late">
+            {plural(of.length, 'item')} would have fewer units than {of.length === 1 ? t`is` : t`are`} allocated.
+          </span>{' '}
+          What is allocated there is given back, and allocated anew by the default policy, in the same step.
+        </Trans>
       </p>
       {of.map((b) => (
         <table key={b.sku + b.warehouse} className="grid-table mt-2">
           <caption className="py-1 text-left">
-            <ItemLink sku={b.sku} /> {b.item} at {b.warehouse}: {showNum(b.allocated)} allocated, {showNum(b.left)} are left for
-            them
+            <ItemLink sku={b.sku} />{' '}
+            <Trans>
+              {b.item} at {b.warehouse}: {showNum(b.allocated)} allocated, {showNum(b.left)} are left for them
+            </Trans>
           </caption>
           <thead>
             <tr>
-              <th>Tier</th>
-              <th>Order</th>
-              <th>Customer</th>
-              <th>Ship by</th>
-              <th className="num">Has</th>
-              <th className="num">Would have</th>
-              <th>Why</th>
+              <th>{t`Tier`}</th>
+              <th>{t`Order`}</th>
+              <th>{t`Customer`}</th>
+              <th>{t`Ship by`}</th>
+              <th className="num">{t`Has`}</th>
+              <th className="num">{t`Would have`}</th>
+              <th>{t`Why`}</th>
             </tr>
           </thead>
           <tbody>
@@ -57,25 +63,25 @@ function Breaks({ of }: { of: Report['breaks'] }) {
   );
 }
 
-const doesText: Record<string, string> = { new: 'new', changed: 'changed', unchanged: 'unchanged', kept: 'stays as it is here' };
+const doesText: Record<string, string> = { new: 'new', changed: 'changed', unchanged: 'unchanged', kept: t`stays as it is here` };
 
 export function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean; apply: () => void; drop: () => void }) {
   return (
-    <section className="mt-5" aria-label="What would happen">
+    <section className="mt-5" aria-label={t`What would happen`}>
       {r.faulty > 0 ? (
         <>
           <p className="late text-lead">
-            {plural(r.faulty, 'fault')}: nothing can be applied until they are mended in the files.
+            <Trans>{plural(r.faulty, 'fault')}: nothing can be applied until they are mended in the files.</Trans>
           </p>
           <table className="grid-table mt-2 max-w-[1080px]">
             <thead>
               <tr>
-                <th>File</th>
-                <th>Column</th>
-                <th>Found</th>
-                <th>Expected</th>
-                <th className="num">Times</th>
-                <th>Rows</th>
+                <th>{t`File`}</th>
+                <th>{t`Column`}</th>
+                <th>{t`Found`}</th>
+                <th>{t`Expected`}</th>
+                <th className="num">{t`Times`}</th>
+                <th>{t`Rows`}</th>
               </tr>
             </thead>
             <tbody>
@@ -106,16 +112,16 @@ export function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean;
         <div className="flex items-center gap-3">
           <p className="text-lead font-semibold">
             {r.does > 0
-              ? `${plural(r.does, 'row')} would change something.`
-              : 'Everything in these files is here already; applying changes nothing.'}
+              ? t`${plural(r.does, 'row')} would change something.`
+              : t`Everything in these files is here already; applying changes nothing.`}
           </p>
           {r.does > 0 && (
             <button className="btn btn-sm btn-primary" disabled={busy} onClick={apply} autoFocus>
-              {r.breaks.length > 0 ? 'Apply it, give back and allocate anew' : 'Apply all of it'}
+              {r.breaks.length > 0 ? t`Apply it, give back and allocate anew` : t`Apply all of it`}
             </button>
           )}
           <button className="btn btn-sm" disabled={busy} onClick={drop}>
-            Discard
+            {t`Discard`}
           </button>
         </div>
       )}
@@ -123,17 +129,23 @@ export function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean;
       {r.files.map((f) => (
         <details key={f.file} className="mt-4 max-w-[980px]" open={r.files.length === 1}>
           <summary className="cursor-pointer">
-            <b>{f.kind}</b> <span className="text-mute">{f.file}</span> · {plural(f.rows, 'row')}: {showNum(f.new)} new,{' '}
-            {showNum(f.changed)} changed, {showNum(f.unchanged)} unchanged
-            {f.kept > 0 && <span className="late">, {showNum(f.kept)} differ and stay as they are here</span>}
+            <Trans>
+              <b>{f.kind}</b> <span className="text-mute">{f.file}</span> · {plural(f.rows, 'row')}: {showNum(f.new)} new,{' '}
+              {showNum(f.changed)} changed, {showNum(f.unchanged)} unchanged
+            </Trans>
+            {f.kept > 0 && (
+              <span className="late">
+                <Trans>, {showNum(f.kept)} differ and stay as they are here</Trans>
+              </span>
+            )}
           </summary>
           <table className="grid-table mt-1">
             <thead>
               <tr>
-                <th className="num">Row</th>
-                <th>What</th>
-                <th>Would be</th>
-                <th>Note</th>
+                <th className="num">{t`Row`}</th>
+                <th>{t`What`}</th>
+                <th>{t`Would be`}</th>
+                <th>{t`Note`}</th>
               </tr>
             </thead>
             <tbody>
@@ -149,7 +161,9 @@ export function ReportView({ r, busy, apply, drop }: { r: Report; busy: boolean;
           </table>
           {f.rows > f.effects.length && (
             <p className="mt-1 text-mute">
-              The first {showNum(f.effects.length)} of {showNum(f.rows)} rows are listed.
+              <Trans>
+                The first {showNum(f.effects.length)} of {showNum(f.rows)} rows are listed.
+              </Trans>
             </p>
           )}
         </details>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { Schemas } from '../../api/call';
@@ -9,19 +11,19 @@ type Shape = Schemas['Shape'];
 type Mapping = Schemas['Mapping'];
 
 const kinds: [Mapping['kind'], string][] = [
-  ['orders', 'Orders'],
-  ['items', 'Items'],
-  ['stock', 'Stock'],
-  ['customers', 'Customers'],
-  ['inbound', 'Inbound'],
-  ['substitutes', 'Substitutes'],
-  ['zones', 'Zones'],
-  ['left out', 'Nothing: leave it out'],
+  ['orders', t`Orders`],
+  ['items', t`Items`],
+  ['stock', t`Stock`],
+  ['customers', t`Customers`],
+  ['inbound', t`Inbound`],
+  ['substitutes', t`Substitutes`],
+  ['zones', t`Zones`],
+  ['left out', t`Nothing: leave it out`],
 ];
 const days: [Mapping['days'], string][] = [
   ['ymd', '2027-12-24'],
-  ['dmy', '24/12/2027, day first'],
-  ['mdy', '12/24/2027, month first'],
+  ['dmy', t`24/12/2027, day first`],
+  ['mdy', t`12/24/2027, month first`],
 ];
 const decimals: [Mapping['decimal'], string][] = [
   ['point', '1,234.50'],
@@ -29,20 +31,20 @@ const decimals: [Mapping['decimal'], string][] = [
 ];
 
 const inWords: Record<string, string> = {
-  sku: 'item number',
+  sku: t`item number`,
   qty: 'quantity',
-  wanted: 'requested date',
-  due: 'due date',
+  wanted: t`requested date`,
+  due: t`due date`,
   ref: 'reference',
-  order: 'order number',
-  line: 'line number',
-  customer: 'customer number',
-  customer_ref: "customer's order number",
-  ship_to: 'ship-to code',
-  multiple: 'pack size',
-  held: 'held (unusable)',
-  weight_kg: 'weight in kg',
-  entered: 'order date',
+  order: t`order number`,
+  line: t`line number`,
+  customer: t`customer number`,
+  customer_ref: t`customer's order number`,
+  ship_to: t`ship-to code`,
+  multiple: t`pack size`,
+  held: t`held (unusable)`,
+  weight_kg: t`weight in kg`,
+  entered: t`order date`,
   discount: 'discount %',
 };
 
@@ -58,7 +60,7 @@ export function Shapes({ of, again }: { of: Shape[]; again: () => void }) {
       {asked && (
         <p className="late mt-4" role="alert">
           {asked.file}:{' '}
-          {asked.asks === 'days' ? 'its days may begin with the day or with the month' : 'its columns are not known'}.
+          {asked.asks === 'days' ? t`its days may begin with the day or with the month` : t`its columns are not known`}.
         </p>
       )}
       <ul className="mt-3 max-w-[980px]">
@@ -68,17 +70,19 @@ export function Shapes({ of, again }: { of: Shape[]; again: () => void }) {
               <b>{s.file}</b>{' '}
               <span className="text-mute">
                 {s.asks
-                  ? 'has to be read by somebody first'
-                  : `${s.mapping.kind === 'left out' ? 'left out' : `read as ${s.mapping.kind}`}${s.kept ? ', as it was said before' : ''}`}
+                  ? t`has to be read by somebody first`
+                  : `${s.mapping.kind === 'left out' ? 'left out' : t`read as ${s.mapping.kind}`}${s.kept ? t`, as it was said before` : ''}`}
                 {!s.asks && s.mapping.kind !== 'left out' && (
                   <>
-                    , days as {name(days, s.mapping.days)}, numbers as {name(decimals, s.mapping.decimal)}
+                    <Trans>
+                      , days as {name(days, s.mapping.days)}, numbers as {name(decimals, s.mapping.decimal)}
+                    </Trans>
                   </>
                 )}
               </span>
             </span>
-            <button className="btn btn-xs btn-pill" aria-label={`How ${s.file} is read`} onClick={() => setChanging(s)}>
-              How it is read…
+            <button className="btn btn-xs btn-pill" aria-label={t`How ${s.file} is read`} onClick={() => setChanging(s)}>
+              {t`How it is read…`}
             </button>
           </li>
         ))}
@@ -121,7 +125,7 @@ function Map({ shape, close, done }: { shape: Shape; close: () => void; done: ()
     });
   const known = new Set(columns.map((c) => c.name));
   return (
-    <Dialog title={`How ${shape.file} is read`} close={close} wide="more">
+    <Dialog title={t`How ${shape.file} is read`} close={close} wide="more">
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -138,18 +142,18 @@ function Map({ shape, close, done }: { shape: Shape; close: () => void; done: ()
         }}
       >
         <div className="flex flex-wrap items-center gap-x-6 gap-y-2">
-          <Select label="It holds" of={kinds} value={mapping.kind} set={(kind) => set({ kind })} />
-          <Select label="Days are written" of={days} value={mapping.days} set={(v) => set({ days: v })} />
-          <Select label="Numbers are written" of={decimals} value={mapping.decimal} set={(v) => set({ decimal: v })} />
+          <Select label={t`It holds`} of={kinds} value={mapping.kind} set={(kind) => set({ kind })} />
+          <Select label={t`Days are written`} of={days} value={mapping.days} set={(v) => set({ days: v })} />
+          <Select label={t`Numbers are written`} of={decimals} value={mapping.decimal} set={(v) => set({ decimal: v })} />
         </div>
         {mapping.kind !== 'left out' && (
           <div className="mt-3 max-h-[46vh] overflow-auto">
             <table className="grid-table">
               <thead>
                 <tr>
-                  <th>Column of the file</th>
-                  <th>What stands in it</th>
-                  <th>What it is</th>
+                  <th>{t`Column of the file`}</th>
+                  <th>{t`What stands in it`}</th>
+                  <th>{t`What it is`}</th>
                 </tr>
               </thead>
               <tbody>
@@ -166,11 +170,11 @@ function Map({ shape, close, done }: { shape: Shape; close: () => void; done: ()
                         <td>
                           <select
                             className="select select-sm w-full"
-                            aria-label={`What ${h} is`}
+                            aria-label={t`What ${h} is`}
                             value={known.has(asOf(h)) ? asOf(h) : ''}
                             onChange={(e) => use(h, e.target.value)}
                           >
-                            <option value="">ignored</option>
+                            <option value="">{t`ignored`}</option>
                             {columns.map((c) => (
                               <option key={c.name} value={c.name}>
                                 {said(c.name)}
@@ -184,12 +188,14 @@ function Map({ shape, close, done }: { shape: Shape; close: () => void; done: ()
                 )}
                 {missing.map((c) => (
                   <tr key={`always ${c.name}`}>
-                    <td className="late">{said(c.name)} is missing</td>
-                    <td className="text-mute">choose its column above, or a value for all rows</td>
+                    <td className="late">
+                      <Trans>{said(c.name)} is missing</Trans>
+                    </td>
+                    <td className="text-mute">{t`choose its column above, or a value for all rows`}</td>
                     <td>
                       <input
                         className="input input-sm"
-                        aria-label={`${said(c.name)} of all rows`}
+                        aria-label={t`${said(c.name)} of all rows`}
                         maxLength={200}
                         value={always(c.name)}
                         onChange={(e) =>
@@ -211,14 +217,14 @@ function Map({ shape, close, done }: { shape: Shape; close: () => void; done: ()
         <div className="mt-4 flex items-center justify-end gap-2">
           <span className="mr-auto text-mute">
             {lacks.length > 0 && mapping.kind !== 'left out'
-              ? `Still missing: ${lacks.map((c) => said(c.name)).join(', ')}.`
-              : 'This is kept for files with the same columns.'}
+              ? t`Still missing: ${lacks.map((c) => said(c.name)).join(', ')}.`
+              : t`This is kept for files with the same columns.`}
           </span>
           <button type="button" className="btn btn-sm" onClick={close}>
-            Cancel
+            {t`Cancel`}
           </button>
           <button className="btn btn-sm btn-primary" disabled={keep.busy || (lacks.length > 0 && mapping.kind !== 'left out')}>
-            Read it like this
+            {t`Read it like this`}
           </button>
         </div>
       </form>

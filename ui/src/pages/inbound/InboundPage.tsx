@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Link } from '@tanstack/react-router';
 import { useMemo, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
@@ -23,16 +25,23 @@ type Inbound = Schemas['InboundView'];
 const facts: GridColumn<Inbound>[] = [
   {
     name: 'due',
-    title: 'Due',
+    title: t`Due`,
     kind: 'date',
     group: true,
     text: (n) => showDay(n.due) + (n.overdue ? ' · overdue' : ''),
-    cell: (n) => (n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)),
+    cell: (n) =>
+      n.overdue ? (
+        <span className="late">
+          <Trans>{showDay(n.due)} · overdue</Trans>
+        </span>
+      ) : (
+        showDay(n.due)
+      ),
     beside: 6,
   },
   {
     name: 'ref',
-    title: 'Reference',
+    title: t`Reference`,
     kind: 'text',
     group: true,
     cut: true,
@@ -42,7 +51,7 @@ const facts: GridColumn<Inbound>[] = [
   },
   {
     name: 'item',
-    title: 'Item',
+    title: t`Item`,
     kind: 'text',
     group: true,
     cut: true,
@@ -54,10 +63,10 @@ const facts: GridColumn<Inbound>[] = [
     ),
     beside: 8,
   },
-  { name: 'warehouse', title: 'Warehouse', kind: 'text', group: true, text: (n) => n.warehouse },
+  { name: 'warehouse', title: t`Warehouse`, kind: 'text', group: true, text: (n) => n.warehouse },
   {
     name: 'supplier',
-    title: 'Supplier',
+    title: t`Supplier`,
     kind: 'text',
     group: true,
     cut: true,
@@ -66,13 +75,17 @@ const facts: GridColumn<Inbound>[] = [
   },
   {
     name: 'qty',
-    title: 'Expected',
+    title: t`Expected`,
     kind: 'number',
     num: true,
-    text: (n) => (n.received > 0 ? `${showNum(n.received)} came of ` : '') + showNum(n.qty),
+    text: (n) => (n.received > 0 ? t`${showNum(n.received)} came of ` : '') + showNum(n.qty),
     cell: (n) => (
       <>
-        {n.received > 0 && <span className="text-mute">{showNum(n.received)} came of </span>}
+        {n.received > 0 && (
+          <span className="text-mute">
+            <Trans>{showNum(n.received)} came of</Trans>{' '}
+          </span>
+        )}
         {showNum(n.qty)}
       </>
     ),
@@ -81,14 +94,14 @@ const facts: GridColumn<Inbound>[] = [
   },
   {
     name: 'waiting',
-    title: 'Wanted',
+    title: t`Wanted`,
     kind: 'number',
     num: true,
-    hint: 'Open units of the item at that warehouse',
+    hint: t`Open units of the item at that warehouse`,
     text: (n) => (n.waiting > 0 ? showNum(n.waiting) : ''),
   },
-  { name: 'kind', title: 'Kind', kind: 'text', group: true, aside: true, text: (n) => n.kind },
-  { name: 'left', title: 'Still expected', kind: 'number', num: true, aside: true, text: (n) => showNum(n.left), sum: showNum },
+  { name: 'kind', title: t`Kind`, kind: 'text', group: true, aside: true, text: (n) => n.kind },
+  { name: 'left', title: t`Still expected`, kind: 'number', num: true, aside: true, text: (n) => showNum(n.left), sum: showNum },
 ];
 
 const idOf = (n: Inbound) => String(n.id);
@@ -105,14 +118,14 @@ export function InboundPage() {
       {
         name: 'does',
         title: '',
-        hint: 'What can be done',
+        hint: t`What can be done`,
         width: 112,
         text: () => '',
         cell: (n, focused) =>
           n.left > 0 &&
           receives && (
             <button className="btn btn-xs btn-pill" onClick={() => setReceiving(n)}>
-              Receive {focused && <Key>V</Key>}
+              {t`Receive`} {focused && <Key>V</Key>}
             </button>
           ),
       },
@@ -132,8 +145,8 @@ export function InboundPage() {
   });
   const row = grid.row;
   const left = row !== undefined && row.left > 0;
-  useKey('v', 'Receive it', () => setReceiving(row), { enabled: may('receive') && left });
-  useKey('e', 'Expect it on another day', () => setMoving(row), { enabled: may('move an arrival') && left });
+  useKey('v', t`Receive it`, () => setReceiving(row), { enabled: may('receive') && left });
+  useKey('e', t`Expect it on another day`, () => setMoving(row), { enabled: may('move an arrival') && left });
   return (
     <Page
       fill
@@ -143,44 +156,46 @@ export function InboundPage() {
             {left && may('move an arrival') && (
               <p className="mb-3">
                 <button className="btn btn-sm" aria-keyshortcuts="E" onClick={() => setMoving(row)}>
-                  Reschedule {row.ref} <Key>E</Key>
+                  <Trans>Reschedule {row.ref}</Trans> <Key>E</Key>
                 </button>
               </p>
             )}
-            {left && !may('move an arrival') && <p className="mb-3 text-mute">Rescheduling is for a coordinator.</p>}
+            {left && !may('move an arrival') && <p className="mb-3 text-mute">{t`Rescheduling is for a coordinator.`}</p>}
             <ItemAside sku={row.sku} warehouse={row.warehouse} />
           </>
         ) : (
-          <p className="text-mute">Select a row.</p>
+          <p className="text-mute">{t`Select a row.`}</p>
         )
       }
     >
-      <PageHead title="Inbound" sub={<Found grid={grid} />}>
+      <PageHead title={t`Inbound`} sub={<Found grid={grid} />}>
         <Choice
           name="state"
           options={[
-            ['', 'Expected'],
-            ['overdue', 'Overdue'],
-            ['all', 'All'],
+            ['', t`Expected`],
+            ['overdue', t`Overdue`],
+            ['all', t`All`],
           ]}
         />
         <GroupBy grid={grid} />
-        <Find label="Reference, item, supplier…" />
+        <Find label={t`Reference, item, supplier…`} />
         <More grid={grid} />
       </PageHead>
       <Chips grid={grid} />
       <DataGrid
         grid={grid}
-        label="Expected receipts"
+        label={t`Expected receipts`}
         open={(n) => setReceiving(n)}
-        opens="Receive it"
+        opens={t`Receive it`}
         empty={
-          <Empty title="Nothing is expected.">
-            Expected receipts come in with an{' '}
-            <Link to="/import" className="ref">
-              import
-            </Link>
-            .
+          <Empty title={t`Nothing is expected.`}>
+            <Trans>
+              Expected receipts come in with an{' '}
+              <Link to="/import" className="ref">
+                import
+              </Link>
+              .
+            </Trans>
           </Empty>
         }
       />
@@ -196,7 +211,7 @@ function Receive({ n, close }: { n: Inbound; close: () => void }) {
   const receive = useCommand('/api/receive', close);
   const run = () => qty > 0 && receive.run({ ask: { inbound: n.id, qty, bin: bin.trim() || undefined, seen: n.received + 1 } });
   return (
-    <Dialog title={`Receive ${n.ref}`} close={close}>
+    <Dialog title={t`Receive ${n.ref}`} close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -204,31 +219,37 @@ function Receive({ n, close }: { n: Inbound; close: () => void }) {
         }}
       >
         <p>
-          <b>{n.sku}</b> {n.item}, at {n.warehouse}
+          <Trans>
+            <b>{n.sku}</b> {n.item}, at {n.warehouse}
+          </Trans>
         </p>
         <div className="mt-3 flex items-end gap-4">
           <label>
-            <span className="block text-mute">Units that arrived</span>
-            <Quantity label="Units that arrived" value={qty} most={n.left} set={setQty} enter={run} />
-            <span className="ml-2 text-mute">of {showNum(n.left)}</span>
+            <span className="block text-mute">{t`Units that arrived`}</span>
+            <Quantity label={t`Units that arrived`} value={qty} most={n.left} set={setQty} enter={run} />
+            <span className="ml-2 text-mute">
+              <Trans>of {showNum(n.left)}</Trans>
+            </span>
           </label>
           <label>
-            <span className="block text-mute">Put into bin</span>
+            <span className="block text-mute">{t`Put into bin`}</span>
             <input
               className="input input-sm w-[120px]"
               value={bin}
               onChange={(e) => setBin(e.target.value)}
-              placeholder="no bin set"
+              placeholder={t`no bin set`}
             />
           </label>
         </div>
-        <p className="mt-2 text-mute">{qty < n.left ? `${plural(n.left - qty, 'unit')} stay expected.` : 'That is all of it.'}</p>
+        <p className="mt-2 text-mute">
+          {qty < n.left ? t`${plural(n.left - qty, 'unit')} stay expected.` : t`That is all of it.`}
+        </p>
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn btn-sm" onClick={close}>
-            Cancel
+            {t`Cancel`}
           </button>
           <button className="btn btn-sm btn-primary" disabled={qty === 0 || receive.busy}>
-            Receive {showNum(qty)}
+            <Trans>Receive {showNum(qty)}</Trans>
           </button>
         </div>
       </form>

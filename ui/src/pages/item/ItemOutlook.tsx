@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
@@ -19,11 +21,11 @@ export function ItemOutlook({ sku, order }: { sku: string; order: readonly strin
   const place = (h: House) => (order.includes(h.warehouse) ? order.indexOf(h.warehouse) : order.length);
   const houses = [...(outlook.data?.houses ?? [])].sort((a, b) => place(a) - place(b));
   return (
-    <section aria-label="Outlook" className="mt-4">
+    <section aria-label={t`Outlook`} className="mt-4">
       <div className="flex items-center gap-3">
-        <h2 className="text-lead">Outlook</h2>
+        <h2 className="text-lead">{t`Outlook`}</h2>
         <Link to="/promise" search={{ sku }} className="ref text-mute">
-          How many, by when?
+          {t`How many, by when?`}
         </Link>
         <span className="ml-auto">
           <AsTable table={table} flip={() => setTable(!table)} />
@@ -36,7 +38,11 @@ export function ItemOutlook({ sku, order }: { sku: string; order: readonly strin
           <section key={h.warehouse} aria-label={h.name || h.warehouse} className="mt-2">
             <h3 className="text-row">
               {h.name || h.warehouse}
-              {h.over && <span className="late ml-3 font-sans font-normal">too much is promised from {showDay(h.over)}</span>}
+              {h.over && (
+                <span className="late ml-3 font-sans font-normal">
+                  <Trans>too much is promised from {showDay(h.over)}</Trans>
+                </span>
+              )}
             </h3>
             {table ? (
               <OutlookTable house={h} />
@@ -62,15 +68,21 @@ export function ItemOutlook({ sku, order }: { sku: string; order: readonly strin
 function OfDay({ d }: { d: House['days'][number] }) {
   return (
     <p>
-      <b>{showDay(d.day)}</b>: {showNum(d.left)} projected
+      <Trans>
+        <b>{showDay(d.day)}</b>: {showNum(d.left)} projected
+      </Trans>
       {d.receipts.map((r) => (
         <span key={r.ref}>
-          , {r.ref} brings {showNum(r.qty)}
+          <Trans>
+            , {r.ref} brings {showNum(r.qty)}
+          </Trans>
         </span>
       ))}
       {d.commitments.map((c) => (
         <span key={`${c.order}/${c.line}`}>
-          , {showNum(c.qty)} promised to {c.customer} ({c.order})
+          <Trans>
+            , {showNum(c.qty)} promised to {c.customer} ({c.order})
+          </Trans>
         </span>
       ))}
       .

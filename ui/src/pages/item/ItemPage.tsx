@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from '@tanstack/react-router';
 import { useState } from 'react';
@@ -27,14 +29,14 @@ export function ItemPage() {
   const [buying, setBuying] = useState(false);
   const [moving, setMoving] = useState<Schemas['InboundView']>();
   const buyable = item.data?.buyable === true && may('request to buy');
-  useKey('b', 'Request that more is bought', () => setBuying(true), { enabled: buyable });
+  useKey('b', t`Request that more is bought`, () => setBuying(true), { enabled: buyable });
   return (
     <Page
       aside={
         focus.row ? (
           <OrderAside number={focus.row.order} except={focus.row.id} />
         ) : (
-          <p className="text-mute">No line of this item is unfinished.</p>
+          <p className="text-mute">{t`No line of this item is unfinished.`}</p>
         )
       }
     >
@@ -44,37 +46,37 @@ export function ItemPage() {
             <PageHead
               title={`${it.sku} · ${it.name}`}
               sub={[
-                `by the ${it.unit}${it.multiple > 1 ? `, in packs of ${it.multiple}` : ''}`,
+                t`by the ${it.unit}${it.multiple > 1 ? t`, in packs of ${it.multiple}` : ''}`,
                 showKg(it.weight_g),
                 showMoney(it.price_minor, it.currency),
               ].join(' · ')}
             >
               {buyable ? (
                 <button className="btn btn-sm" onClick={() => setBuying(true)}>
-                  Request to buy <Key>B</Key>
+                  {t`Request to buy`} <Key>B</Key>
                 </button>
               ) : (
-                !it.buyable && <span className="text-mute">It cannot be bought any more.</span>
+                !it.buyable && <span className="text-mute">{t`It cannot be bought any more.`}</span>
               )}
               <JourneyBar at={it.at} width={180} of={it.sku} />
             </PageHead>
             {buying && <RequestBuy sku={it.sku} houses={it.cells.map((c) => c.warehouse)} close={() => setBuying(false)} />}
-            <h2 className="mb-1 text-lead">Stock</h2>
+            <h2 className="mb-1 text-lead">{t`Stock`}</h2>
             {it.cells.length === 0 ? (
-              <Empty title="No stock has ever been counted or received." />
+              <Empty title={t`No stock has ever been counted or received.`} />
             ) : (
               <table className="grid-table">
                 <thead>
                   <tr>
-                    <th>Warehouse</th>
-                    <th className="num">On hand</th>
-                    <th className="num">Held</th>
-                    <th className="num">Allocated</th>
-                    <th className="num">On the floor</th>
-                    <th className="num">Free</th>
-                    <th className="num">Wanted</th>
-                    <th>What is wrong</th>
-                    <th>Bins</th>
+                    <th>{t`Warehouse`}</th>
+                    <th className="num">{t`On hand`}</th>
+                    <th className="num">{t`Held`}</th>
+                    <th className="num">{t`Allocated`}</th>
+                    <th className="num">{t`On the floor`}</th>
+                    <th className="num">{t`Free`}</th>
+                    <th className="num">{t`Wanted`}</th>
+                    <th>{t`What is wrong`}</th>
+                    <th>{t`Bins`}</th>
                   </tr>
                 </thead>
                 <tbody>
@@ -88,26 +90,30 @@ export function ItemPage() {
                       <td className="num font-semibold">{showNum(c.free)}</td>
                       <td className="num">{c.wanted > 0 ? showNum(c.wanted) : ''}</td>
                       <td className="late !whitespace-normal">{wrongWith(c)}</td>
-                      <td className="text-mute">{c.bins.map((b) => `${b.bin || 'no bin set'}: ${showNum(b.qty)}`).join(', ')}</td>
+                      <td className="text-mute">
+                        {c.bins.map((b) => `${b.bin || t`no bin set`}: ${showNum(b.qty)}`).join(', ')}
+                      </td>
                     </tr>
                   ))}
                 </tbody>
               </table>
             )}
             <ItemOutlook sku={it.sku} order={it.cells.map((c) => c.warehouse)} />
-            <h2 className="mt-5 mb-1 text-lead">Demand: {plural(it.lines.length, 'unfinished line')}</h2>
+            <h2 className="mt-5 mb-1 text-lead">
+              <Trans>Demand: {plural(it.lines.length, 'unfinished line')}</Trans>
+            </h2>
             {it.lines.length > 0 && (
               <table className="grid-table">
                 <thead>
                   <tr>
-                    <th>Tier</th>
-                    <th>Ship by</th>
-                    <th>Order</th>
-                    <th>Customer</th>
-                    <th>Warehouse</th>
-                    <th className="num">Ordered</th>
-                    <th className="num">Open</th>
-                    <th>Progress</th>
+                    <th>{t`Tier`}</th>
+                    <th>{t`Ship by`}</th>
+                    <th>{t`Order`}</th>
+                    <th>{t`Customer`}</th>
+                    <th>{t`Warehouse`}</th>
+                    <th className="num">{t`Ordered`}</th>
+                    <th className="num">{t`Open`}</th>
+                    <th>{t`Progress`}</th>
                   </tr>
                 </thead>
                 <tbody>
@@ -136,17 +142,25 @@ export function ItemPage() {
             )}
             <div className="mt-5 grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-8">
               <section>
-                <h2 className="mb-1 text-lead">On its way</h2>
-                {it.inbound.length === 0 && <p className="text-mute">Nothing is on its way.</p>}
+                <h2 className="mb-1 text-lead">{t`On its way`}</h2>
+                {it.inbound.length === 0 && <p className="text-mute">{t`Nothing is on its way.`}</p>}
                 {it.inbound.map((n) => (
                   <p key={n.id} className="flex h-7 items-center gap-2" title={n.supplier}>
                     <span className="min-w-0 flex-1 truncate">
-                      <b>{n.ref}</b> {showNum(n.left)} to {n.warehouse} due{' '}
-                      {n.overdue ? <span className="late">{showDay(n.due)} · overdue</span> : showDay(n.due)}
+                      <Trans>
+                        <b>{n.ref}</b> {showNum(n.left)} to {n.warehouse} due
+                      </Trans>{' '}
+                      {n.overdue ? (
+                        <span className="late">
+                          <Trans>{showDay(n.due)} · overdue</Trans>
+                        </span>
+                      ) : (
+                        showDay(n.due)
+                      )}
                     </span>
                     {may('move an arrival') && (
                       <button className="btn btn-xs btn-pill" onClick={() => setMoving(n)}>
-                        Reschedule…
+                        {t`Reschedule…`}
                       </button>
                     )}
                   </p>
@@ -154,25 +168,32 @@ export function ItemPage() {
                 {moving && <MoveArrival n={moving} close={() => setMoving(undefined)} />}
                 {it.buying.map((b) => (
                   <p key={b.number}>
-                    <DocumentLink kind="request to buy" number={b.number} /> {showNum(b.qty)} for {b.warehouse} by{' '}
-                    {showDay(b.wanted)} <span className="text-mute">requested, not yet ordered</span>
+                    <Trans>
+                      <DocumentLink kind="request to buy" number={b.number} /> {showNum(b.qty)} for {b.warehouse} by{' '}
+                      {showDay(b.wanted)} <span className="text-mute">requested, not yet ordered</span>
+                    </Trans>
                   </p>
                 ))}
-                <h2 className="mt-4 mb-1 text-lead">Substitute available</h2>
-                {it.instead.length === 0 && <p className="text-mute">No substitute of it is free.</p>}
+                <h2 className="mt-4 mb-1 text-lead">{t`Substitute available`}</h2>
+                {it.instead.length === 0 && <p className="text-mute">{t`No substitute of it is free.`}</p>}
                 {it.instead.map((x) => (
                   <p key={x.sku} className="flex justify-between gap-2">
                     <span className="truncate" title={x.name}>
-                      <ItemLink sku={x.sku} /> {x.name} <span className="text-mute">another {x.kind}</span>
+                      <ItemLink sku={x.sku} /> {x.name}{' '}
+                      <span className="text-mute">
+                        <Trans>another {x.kind}</Trans>
+                      </span>
                     </span>
                     <span className="shrink-0">
-                      <b>{showNum(x.free)}</b> at {x.warehouse}
+                      <Trans>
+                        <b>{showNum(x.free)}</b> at {x.warehouse}
+                      </Trans>
                     </span>
                   </p>
                 ))}
               </section>
               <section>
-                <h2 className="mb-1 text-lead">What changed its stock</h2>
+                <h2 className="mb-1 text-lead">{t`What changed its stock`}</h2>
                 <ol className="space-y-1">
                   {it.trail.slice(0, 7).map((m, i) => (
                     <li key={i} className="flex gap-2">
@@ -195,9 +216,9 @@ export function ItemPage() {
 /** What is wrong with the item at a warehouse, in words. */
 function wrongWith(c: Schemas['CellView']) {
   return [
-    c.over && `too much promised from ${showDay(c.over)}`,
-    c.short > 0 && `${showNum(c.short)} short`,
-    c.overdue > 0 && `${showNum(c.overdue)} overdue`,
+    c.over && t`too much promised from ${showDay(c.over)}`,
+    c.short > 0 && t`${showNum(c.short)} short`,
+    c.overdue > 0 && t`${showNum(c.overdue)} overdue`,
   ]
     .filter(Boolean)
     .join(', ');

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { DayField } from '../../parts/DayField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -23,7 +25,7 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
   const units = qty ?? (p && p.qty > 0 ? p.qty : undefined);
   const day = wanted ?? p?.wanted ?? '';
   return (
-    <Dialog title={`Request to buy ${sku}`} close={close}>
+    <Dialog title={t`Request to buy ${sku}`} close={close}>
       <form
         className="space-y-3"
         onSubmit={(e) => {
@@ -32,11 +34,11 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
         }}
       >
         <label className="flex items-center justify-between gap-3">
-          Units
-          <Whole className="input input-sm w-[120px] text-right" label="Units" value={units} set={(n) => setQty(n ?? 0)} />
+          {t`Units`}
+          <Whole className="input input-sm w-[120px] text-right" label={t`Units`} value={units} set={(n) => setQty(n ?? 0)} />
         </label>
         <label className="flex items-center justify-between gap-3">
-          For
+          {t`For`}
           <select
             className="select select-sm w-[120px]"
             value={house}
@@ -52,26 +54,30 @@ export function RequestBuy({ sku, houses, close }: { sku: string; houses: string
           </select>
         </label>
         <div className="flex items-center justify-between gap-3">
-          Requested by
-          <DayField label="Requested by" value={day} set={setWanted} />
+          {t`Requested by`}
+          <DayField label={t`Requested by`} value={day} set={setWanted} />
         </div>
         <label className="flex items-center justify-between gap-3">
-          Note
+          {t`Note`}
           <input className="input input-sm w-[260px]" maxLength={500} value={note} onChange={(e) => setNote(e.target.value)} />
         </label>
         {p && (
           <p className="text-mute">
-            {showNum(p.open)} open, {showNum(p.free)} free, {showNum(p.coming)} on the way
-            {p.asked > 0 && `, ${showNum(p.asked)} requested already`}:{' '}
-            {p.qty > 0 ? `${showNum(p.qty)} are lacking` : 'nothing is lacking'}. Buying takes {p.lead_days} working days.
+            <Trans>
+              {showNum(p.open)} open, {showNum(p.free)} free, {showNum(p.coming)} on the way
+            </Trans>
+            {p.asked > 0 && t`, ${showNum(p.asked)} requested already`}
+            <Trans>
+              : {p.qty > 0 ? t`${showNum(p.qty)} are lacking` : t`nothing is lacking`}. Buying takes {p.lead_days} working days.
+            </Trans>
           </p>
         )}
         <div className="flex justify-end gap-2">
           <button type="button" className="btn btn-sm" onClick={close}>
-            Cancel
+            {t`Cancel`}
           </button>
           <button className="btn btn-sm btn-primary" disabled={!units || !day || request.busy}>
-            Request it <Key>Enter</Key>
+            {t`Request it`} <Key>{t`Enter`}</Key>
           </button>
         </div>
       </form>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
@@ -24,44 +26,57 @@ const units = (name: 'on_hand' | 'free' | 'open' | 'incoming', title: string): G
 });
 
 const columns: GridColumn<Item>[] = [
-  { name: 'sku', title: 'Item', kind: 'text', text: (i) => i.sku, cell: (i) => <ItemLink sku={i.sku} />, beside: 8 },
-  { name: 'name', title: 'Name', kind: 'text', cut: true, text: (i) => i.name },
+  { name: 'sku', title: t`Item`, kind: 'text', text: (i) => i.sku, cell: (i) => <ItemLink sku={i.sku} />, beside: 8 },
+  { name: 'name', title: t`Name`, kind: 'text', cut: true, text: (i) => i.name },
   {
     name: 'unit',
-    title: 'Unit',
+    title: t`Unit`,
     kind: 'text',
     group: true,
     text: (i) => i.unit,
     cell: (i) => <span className="text-mute">{i.unit}</span>,
   },
-  units('on_hand', 'On hand'),
-  units('free', 'Free'),
-  units('open', 'Open'),
+  units('on_hand', t`On hand`),
+  units('free', t`Free`),
+  units('open', t`Open`),
   {
     name: 'wanting',
-    title: 'Wanting',
+    title: t`Wanting`,
     kind: 'number',
     num: true,
-    text: (i) => (i.wanting > 0 ? `${showNum(i.wanting)} short` : ''),
-    cell: (i) => i.wanting > 0 && <span className="late">{showNum(i.wanting)} short</span>,
+    text: (i) => (i.wanting > 0 ? t`${showNum(i.wanting)} short` : ''),
+    cell: (i) =>
+      i.wanting > 0 && (
+        <span className="late">
+          <Trans>{showNum(i.wanting)} short</Trans>
+        </span>
+      ),
     sum: showNum,
-    hint: 'By how much the open units exceed what is free',
+    hint: t`By how much the open units exceed what is free`,
     beside: 6,
   },
-  units('incoming', 'On its way'),
+  units('incoming', t`On its way`),
   {
     name: 'next_due',
-    title: 'Next arrival',
+    title: t`Next arrival`,
     kind: 'date',
     text: (i) => (i.next_due ? showDay(i.next_due) + (i.overdue ? ' · overdue' : '') : ''),
-    cell: (i) => i.next_due && (i.overdue ? <span className="late">{showDay(i.next_due)} · overdue</span> : showDay(i.next_due)),
+    cell: (i) =>
+      i.next_due &&
+      (i.overdue ? (
+        <span className="late">
+          <Trans>{showDay(i.next_due)} · overdue</Trans>
+        </span>
+      ) : (
+        showDay(i.next_due)
+      )),
     beside: 6,
   },
-  { name: 'price', title: 'Price', kind: 'money', num: true, aside: true, text: (i) => showMoney(i.price_minor, i.currency) },
-  { name: 'currency', title: 'Currency', kind: 'text', group: true, aside: true, text: (i) => i.currency },
+  { name: 'price', title: t`Price`, kind: 'money', num: true, aside: true, text: (i) => showMoney(i.price_minor, i.currency) },
+  { name: 'currency', title: t`Currency`, kind: 'text', group: true, aside: true, text: (i) => i.currency },
   {
     name: 'lead_days',
-    title: 'Lead days',
+    title: t`Lead days`,
     kind: 'number',
     group: true,
     num: true,
@@ -85,8 +100,11 @@ export function ItemsPage() {
   });
   const go = useNavigate();
   return (
-    <Page fill aside={grid.beside.row ? <ItemAside sku={grid.beside.row.sku} /> : <p className="text-mute">Select a row.</p>}>
-      <PageHead title="Items" sub={<Found grid={grid} />}>
+    <Page
+      fill
+      aside={grid.beside.row ? <ItemAside sku={grid.beside.row.sku} /> : <p className="text-mute">{t`Select a row.`}</p>}
+    >
+      <PageHead title={t`Items`} sub={<Found grid={grid} />}>
         <button
           className="btn btn-xs btn-pill"
           aria-pressed={grid.search.sort === 'wanting'}
@@ -94,19 +112,19 @@ export function ItemsPage() {
             grid.set(grid.search.sort === 'wanting' ? { sort: undefined, down: undefined } : { sort: 'wanting', down: true })
           }
         >
-          Most wanting first
+          {t`Most wanting first`}
         </button>
         <GroupBy grid={grid} />
-        <Find label="Part of a number or name…" />
+        <Find label={t`Part of a number or name…`} />
         <More grid={grid} />
       </PageHead>
       <Chips grid={grid} />
       <DataGrid
         grid={grid}
-        label="Items"
+        label={t`Items`}
         open={(i) => void go({ to: '/items/$number', params: { number: i.sku } })}
-        opens="Open the item"
-        empty={<Empty title="No item fits this.">Look for part of a number or part of a name.</Empty>}
+        opens={t`Open the item`}
+        empty={<Empty title={t`No item fits this.`}>{t`Look for part of a number or part of a name.`}</Empty>}
       />
     </Page>
   );

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Page } from '../../parts/Page';
 import { PageHead } from '../../parts/bits';
@@ -27,21 +28,21 @@ export function LicencesPage() {
   const rows = (all.data ?? []).filter((n) => `${n.name} ${n.licence}`.toLowerCase().includes(words));
   const focus = useRows(rows, (n) => n.name);
   return (
-    <Page aside={focus.row ? <Text of={focus.row} /> : <p className="text-mute">Select a row.</p>}>
-      <PageHead title="Licences" sub={all.data && `Journeyman ships with ${plural(all.data.length, 'open-source package')}`}>
-        <Find label="Name or licence" />
+    <Page aside={focus.row ? <Text of={focus.row} /> : <p className="text-mute">{t`Select a row.`}</p>}>
+      <PageHead title={t`Licences`} sub={all.data && t`Journeyman ships with ${plural(all.data.length, 'open-source package')}`}>
+        <Find label={t`Name or licence`} />
       </PageHead>
       <Load of={all}>
         {() =>
           rows.length === 0 ? (
-            <Empty title="No package fits this." />
+            <Empty title={t`No package fits this.`} />
           ) : (
             <table className="grid-table">
               <thead>
                 <tr>
-                  <th>Package</th>
-                  <th>Version</th>
-                  <th>Licence</th>
+                  <th>{t`Package`}</th>
+                  <th>{t`Version`}</th>
+                  <th>{t`Licence`}</th>
                 </tr>
               </thead>
               <tbody>
@@ -67,7 +68,7 @@ const flowing = (text: string) => text.replace(/(\S)\n(?=[^\n\s\d(*-])/g, '$1 ')
 function Text({ of }: { of: Notice }) {
   return (
     // It can be longer than the screen is high: it takes the focus, so that the keyboard scrolls it.
-    <section tabIndex={0} aria-label={`Licence of ${of.name}`}>
+    <section tabIndex={0} aria-label={t`Licence of ${of.name}`}>
       <h2 className="mb-2 text-lead break-words">{of.name}</h2>
       <p className="mb-3 text-mute">{[of.version, of.licence].filter(Boolean).join(' · ')}</p>
       <p className="text-small break-words whitespace-pre-line">{flowing(of.text)}</p>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useMemo } from 'react';
 import { useNavigate } from '@tanstack/react-router';
 import { ask, client, type LineView } from '../../api/call';
@@ -18,10 +20,10 @@ import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
 
 const facts: GridColumn<LineView>[] = [
-  { name: 'tier', title: 'Tier', kind: 'number', group: true, text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
+  { name: 'tier', title: t`Tier`, kind: 'number', group: true, text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
   {
     name: 'ship_by',
-    title: 'Ship by',
+    title: t`Ship by`,
     kind: 'date',
     group: true,
     text: (l) => showDay(l.ship_by) + (l.late ? ' · late' : ''),
@@ -30,17 +32,17 @@ const facts: GridColumn<LineView>[] = [
   },
   {
     name: 'order',
-    title: 'Order',
+    title: t`Order`,
     kind: 'text',
     group: true,
     text: (l) => l.order,
     cell: (l) => <OrderLink number={l.order} />,
     beside: 8,
   },
-  { name: 'customer', title: 'Customer', kind: 'text', group: true, cut: true, text: (l) => l.customer },
+  { name: 'customer', title: t`Customer`, kind: 'text', group: true, cut: true, text: (l) => l.customer },
   {
     name: 'item',
-    title: 'Item',
+    title: t`Item`,
     kind: 'text',
     group: true,
     cut: true,
@@ -52,10 +54,10 @@ const facts: GridColumn<LineView>[] = [
     ),
     beside: 8,
   },
-  { name: 'open', title: 'Open', kind: 'number', num: true, text: (l) => showNum(l.at.open), sum: showNum },
+  { name: 'open', title: t`Open`, kind: 'number', num: true, text: (l) => showNum(l.at.open), sum: showNum },
   {
     name: 'free',
-    title: 'Free at',
+    title: t`Free at`,
     kind: 'number',
     num: true,
     text: (l) => `${showNum(l.free)} ${l.warehouse}${l.elsewhere > 0 ? ` +${showNum(l.elsewhere)}` : ''}`,
@@ -63,22 +65,22 @@ const facts: GridColumn<LineView>[] = [
       <>
         {showNum(l.free)} <span className="text-mute">{l.warehouse}</span>
         {l.elsewhere > 0 && (
-          <span className="text-mute" title="free in other warehouses">
+          <span className="text-mute" title={t`free in other warehouses`}>
             {' '}
             +{showNum(l.elsewhere)}
           </span>
         )}
       </>
     ),
-    hint: 'Free at the line’s warehouse, and in others',
+    hint: t`Free at the line’s warehouse, and in others`,
     file: ['free', 'warehouse'],
   },
   {
     name: 'next',
-    title: 'Next arrival',
+    title: t`Next arrival`,
     cut: true,
     text: (l) =>
-      l.next ? showDay(l.next.due) + (l.next.overdue ? ' · overdue' : '') : l.at.open > l.free ? 'no supply due' : '',
+      l.next ? showDay(l.next.due) + (l.next.overdue ? ' · overdue' : '') : l.at.open > l.free ? t`no supply due` : '',
     cell: (l) =>
       l.next ? (
         <span className={l.next.overdue ? 'late' : ''}>
@@ -86,19 +88,19 @@ const facts: GridColumn<LineView>[] = [
           {l.next.overdue && ' · overdue'}
         </span>
       ) : (
-        l.at.open > l.free && <span className="text-mute">no supply due</span>
+        l.at.open > l.free && <span className="text-mute">{t`no supply due`}</span>
       ),
   },
   {
     name: 'units',
-    title: 'Units',
+    title: t`Units`,
     width: 56,
     grows: true,
     text: (l) => tellCounts(l.at),
     cell: (l) => <JourneyBar at={l.at} width="100%" of={`${l.order} line ${l.line}`} />,
     file: ['ordered', 'open', 'promised'],
   },
-  { name: 'warehouse', title: 'Warehouse', kind: 'text', group: true, aside: true, text: (l) => l.warehouse },
+  { name: 'warehouse', title: t`Warehouse`, kind: 'text', group: true, aside: true, text: (l) => l.warehouse },
 ];
 
 /** All that is free for the line. */
@@ -119,13 +121,13 @@ export function OpenPage() {
         title: '',
         width: 122,
         text: () => '',
-        hint: 'Allocate',
+        hint: t`Allocate`,
         cell: (l, focused) => {
           const { qty } = can(l, 'allocate');
           return (
             qty > 0 && (
               <button className="btn btn-xs btn-pill" disabled={!mine || busy} onClick={() => allocate(give(l))}>
-                Allocate {showNum(qty)} {focused && <Key>A</Key>}
+                <Trans>Allocate {showNum(qty)}</Trans> {focused && <Key>A</Key>}
               </button>
             )
           );
@@ -145,7 +147,7 @@ export function OpenPage() {
     idOf,
   });
   const go = useNavigate();
-  useKey('a', 'Allocate what is free to the line', () => grid.row && allocate(give(grid.row)), {
+  useKey('a', t`Allocate what is free to the line`, () => grid.row && allocate(give(grid.row)), {
     enabled: mine && grid.row !== undefined && can(grid.row, 'allocate').qty > 0,
   });
   const beside = grid.beside.row;
@@ -158,40 +160,41 @@ export function OpenPage() {
         beside ? (
           <>
             {!mine && can(beside, 'allocate').qty > 0 && (
-              <p className="mb-3 text-mute">Free stock could help this line; allocating is for a coordinator.</p>
+              <p className="mb-3 text-mute">{t`Free stock could help this line; allocating is for a coordinator.`}</p>
             )}
             <ItemAside sku={beside.sku} warehouse={beside.warehouse} />
             <WhyAside line={beside.id} />
             <OrderAside number={beside.order} except={beside.id} />
           </>
         ) : (
-          <p className="text-mute">Select a row.</p>
+          <p className="text-mute">{t`Select a row.`}</p>
         )
       }
     >
       <PageHead
-        title="Open"
+        title={t`Open`}
         sub={
-          sum && `${found({ total: sum.rows, more: sum.more }, 'line')} still want stock; those that can be helped now come first`
+          sum &&
+          t`${found({ total: sum.rows, more: sum.more }, 'line')} still want stock; those that can be helped now come first`
         }
       >
         <GroupBy grid={grid} />
-        <Find label="Order, customer, item…" />
+        <Find label={t`Order, customer, item…`} />
         <More grid={grid} />
       </PageHead>
       <Chips grid={grid} />
       <DataGrid
         grid={grid}
-        label="Open lines"
+        label={t`Open lines`}
         open={(l) => void go({ to: '/orders/$number', params: { number: l.order } })}
-        opens="Open the order"
+        opens={t`Open the order`}
         empty={
           <Empty
             title={
-              s.q ? `No open line has “${s.q}”.` : 'No line is open: everything that was ordered is allocated or further on.'
+              s.q ? t`No open line has “${s.q}”.` : t`No line is open: everything that was ordered is allocated or further on.`
             }
           >
-            New lines appear here as orders come in.
+            {t`New lines appear here as orders come in.`}
           </Empty>
         }
       />

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
@@ -55,11 +57,13 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
         title={o.number}
         sub={
           <span className="flex items-center gap-2">
-            <Link to="/customers/$number" params={{ number: o.customer_code }} className="ref text-ink">
-              {o.customer}
-            </Link>
-            <Tier n={o.tier} /> requested <Day iso={o.wanted} late={o.late} />
-            {o.finished && <span className="font-semibold text-ink">· finished</span>}
+            <Trans>
+              <Link to="/customers/$number" params={{ number: o.customer_code }} className="ref text-ink">
+                {o.customer}
+              </Link>
+              <Tier n={o.tier} /> requested <Day iso={o.wanted} late={o.late} />
+            </Trans>
+            {o.finished && <span className="font-semibold text-ink">{t`· finished`}</span>}
           </span>
         }
       >
@@ -78,7 +82,7 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
       <Lines o={o} focus={focus} />
       <div className="mt-5 grid grid-cols-[1fr_1fr] gap-8">
         <section>
-          <h2 className="mb-1 text-lead">Ship to</h2>
+          <h2 className="mb-1 text-lead">{t`Ship to`}</h2>
           <p>
             {o.ship_to.name}, {o.ship_to.street}, {o.ship_to.city} {o.ship_to.postcode}, {o.ship_to.country}
           </p>
@@ -87,16 +91,16 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
             {o.terms && `${o.terms} · `}
             {shipRules[o.ship_rule]}
             {o.channel && ` · ${o.channel}`}
-            {o.customer_ref && ` · customer’s order number ${o.customer_ref}`}
+            {o.customer_ref && t` · customer’s order number ${o.customer_ref}`}
           </p>
           {o.note && <p className="mt-2">“{o.note}”</p>}
-          {o.messages.length > 0 && <h2 className="mt-4 mb-1 text-lead">Ready to be sent</h2>}
+          {o.messages.length > 0 && <h2 className="mt-4 mb-1 text-lead">{t`Ready to be sent`}</h2>}
           {o.messages.map((m) => (
             <Message key={m.at + m.subject} m={m} />
           ))}
-          <h2 className="mt-4 mb-1 text-lead">Documents</h2>
+          <h2 className="mt-4 mb-1 text-lead">{t`Documents`}</h2>
           {o.documents.length === 0 && (
-            <p className="text-mute">None yet. A release makes a pick list, packing makes a shipment.</p>
+            <p className="text-mute">{t`None yet. A release makes a pick list, packing makes a shipment.`}</p>
           )}
           {o.documents.map((d) => (
             <p key={d.number}>
@@ -117,7 +121,7 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
 function Message({ m }: { m: Schemas['MessageView'] }) {
   const { tell } = useToasts();
   const copy = () =>
-    navigator.clipboard.writeText(`${m.subject}\n\n${m.body}`).then(() => tell({ text: 'The message is copied.' }));
+    navigator.clipboard.writeText(`${m.subject}\n\n${m.body}`).then(() => tell({ text: t`The message is copied.` }));
   return (
     <details className="mb-2">
       <summary className="cursor-pointer">
@@ -129,14 +133,14 @@ function Message({ m }: { m: Schemas['MessageView'] }) {
       <p className="mt-1 rounded-box border border-line bg-card p-2 whitespace-pre-line">{m.body}</p>
       <p className="mt-1 flex gap-2">
         <button className="btn btn-xs btn-pill" onClick={() => void copy()}>
-          Copy it
+          {t`Copy it`}
         </button>
         {m.to && (
           <a
             className="btn btn-xs btn-pill"
             href={`mailto:${m.to}?subject=${encodeURIComponent(m.subject)}&body=${encodeURIComponent(m.body)}`}
           >
-            Write to {m.to}
+            <Trans>Write to {m.to}</Trans>
           </a>
         )}
       </p>
@@ -145,10 +149,10 @@ function Message({ m }: { m: Schemas['MessageView'] }) {
 }
 
 const dropReasons = [
-  'The customer no longer wants it',
-  'No longer made',
-  'Replaced by another item',
-  'The remainder is too small to send',
+  t`The customer no longer wants it`,
+  t`No longer made`,
+  t`Replaced by another item`,
+  t`The remainder is too small to send`,
 ];
 
 function Actions({ o }: { o: Order }) {
@@ -165,12 +169,12 @@ function Actions({ o }: { o: Order }) {
   const go = useNavigate();
   const busy = allocate.busy || back.busy || release.busy || drop.busy || reopen.busy || promise.busy || hold.busy;
   const acts = [
-    { verb: 'allocate', text: 'Allocate what is free', k: 'a', go: () => allocate.run({ ask: { orders } }) },
-    { verb: 'release', text: 'Release', k: 'r', go: () => release.run({ ask: { orders } }) },
-    { verb: 'give back', text: 'Give back', k: 'b', go: () => back.run({ ask: { orders } }) },
-    { verb: 'promise', text: 'Promise the rest', k: 'p', go: () => promise.run({ ask: { orders } }) },
-    { verb: 'drop', text: 'Drop the remainder', k: 'd', go: () => setDialog('drop') },
-    { verb: 'reopen', text: 'Reopen', k: 'o', go: () => reopen.run({ ask: { orders } }) },
+    { verb: 'allocate', text: t`Allocate what is free`, k: 'a', go: () => allocate.run({ ask: { orders } }) },
+    { verb: 'release', text: t`Release`, k: 'r', go: () => release.run({ ask: { orders } }) },
+    { verb: 'give back', text: t`Give back`, k: 'b', go: () => back.run({ ask: { orders } }) },
+    { verb: 'promise', text: t`Promise the rest`, k: 'p', go: () => promise.run({ ask: { orders } }) },
+    { verb: 'drop', text: t`Drop the remainder`, k: 'd', go: () => setDialog('drop') },
+    { verb: 'reopen', text: t`Reopen`, k: 'o', go: () => reopen.run({ ask: { orders } }) },
   ];
   return (
     <div className="mb-3 flex flex-wrap items-center gap-2">
@@ -184,7 +188,7 @@ function Actions({ o }: { o: Order }) {
             k={a.k}
             go={a.go}
             qty={c.qty}
-            why={may(a.verb) ? say(c.why) : 'Your role may not do this'}
+            why={may(a.verb) ? say(c.why) : t`Your role may not do this`}
             on={may(a.verb) && c.qty > 0 && !busy}
             busy={may(a.verb) && busy}
             main={a.verb === 'allocate' || a.verb === 'release'}
@@ -192,10 +196,10 @@ function Actions({ o }: { o: Order }) {
         );
       })}
       {may('change an order') && (
-        <OrderAct text="Change" k="c" go={() => void go({ to: '/entry', search: { order: o.number } })} on={!busy} />
+        <OrderAct text={t`Change`} k="c" go={() => void go({ to: '/entry', search: { order: o.number } })} on={!busy} />
       )}
       {!o.finished && !o.holds.includes('coordinator') && may('hold') && (
-        <OrderAct text="Hold" k="h" go={() => setDialog('hold')} on={!busy} />
+        <OrderAct text={t`Hold`} k="h" go={() => setDialog('hold')} on={!busy} />
       )}
       <Refusals
         of={acts
@@ -203,13 +207,13 @@ function Actions({ o }: { o: Order }) {
             (a) =>
               (a.verb === 'allocate' || a.verb === 'release' || a.verb === 'drop') && (can(o, a.verb).qty === 0 || !may(a.verb)),
           )
-          .map((a) => [a.text, may(a.verb) ? say(can(o, a.verb).why) : 'your role may not do this'])}
+          .map((a) => [a.text, may(a.verb) ? say(can(o, a.verb).why) : t`your role may not do this`])}
       />
       {dialog === 'drop' && (
         <ReasonDialog
-          title={`Drop the ${showNum(can(o, 'drop').qty)} open units of ${o.number}?`}
-          label="Why? It stays in the trail; the units can be reopened later."
-          verb="Drop them"
+          title={t`Drop the ${showNum(can(o, 'drop').qty)} open units of ${o.number}?`}
+          label={t`Why? It stays in the trail; the units can be reopened later.`}
+          verb={t`Drop them`}
           suggestions={dropReasons}
           close={() => setDialog('')}
           go={(reason) => {
@@ -220,10 +224,10 @@ function Actions({ o }: { o: Order }) {
       )}
       {dialog === 'hold' && (
         <ReasonDialog
-          title={`Hold ${o.number}?`}
-          label="Why? Everybody who sees the order sees this. It will neither be released nor leave the dock."
-          verb="Hold it"
-          suggestions={['The customer has cancelled', 'Waiting for the customer’s answer', 'Address to be confirmed']}
+          title={t`Hold ${o.number}?`}
+          label={t`Why? Everybody who sees the order sees this. It will neither be released nor leave the dock.`}
+          verb={t`Hold it`}
+          suggestions={[t`The customer has cancelled`, t`Waiting for the customer’s answer`, t`Address to be confirmed`]}
           close={() => setDialog('')}
           go={(note) => {
             setDialog('');
@@ -302,7 +306,7 @@ function HoldNote({ order, h }: { order: string; h: Schemas['HoldView'] }) {
   const { may } = useSigned();
   const lift = useCommand('/api/lift');
   const why =
-    h.manager && !may('lift any hold') ? `A ${h.kind} hold is lifted by a manager.` : may('lift') ? '' : 'For a coordinator.';
+    h.manager && !may('lift any hold') ? t`A ${h.kind} hold is lifted by a manager.` : may('lift') ? '' : t`For a coordinator.`;
   return (
     <div className="alert note-box mb-3 flex items-center gap-3">
       <Holds of={[h.kind]} />
@@ -320,7 +324,7 @@ function HoldNote({ order, h }: { order: string; h: Schemas['HoldView'] }) {
           disabled={lift.busy}
           onClick={() => lift.run({ ask: { order, kind: h.kind as 'credit' } })}
         >
-          Lift the hold
+          {t`Lift the hold`}
         </button>
       )}
     </div>
@@ -332,16 +336,16 @@ function Lines({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVi
     <table className="grid-table">
       <thead>
         <tr>
-          <th className="num">Line</th>
-          <th>Ship by</th>
-          <th>Item</th>
-          <th>Warehouse</th>
-          <th className="num">Ordered</th>
-          <th className="num">Price</th>
-          <th className="num">Free</th>
-          <th>Next arrival</th>
-          <th>Progress</th>
-          <th aria-label="What can be done" />
+          <th className="num">{t`Line`}</th>
+          <th>{t`Ship by`}</th>
+          <th>{t`Item`}</th>
+          <th>{t`Warehouse`}</th>
+          <th className="num">{t`Ordered`}</th>
+          <th className="num">{t`Price`}</th>
+          <th className="num">{t`Free`}</th>
+          <th>{t`Next arrival`}</th>
+          <th>{t`Progress`}</th>
+          <th aria-label={t`What can be done`} />
         </tr>
       </thead>
       <tbody>
@@ -386,7 +390,7 @@ function LineRow({
         <td>{l.warehouse}</td>
         <td className="num">{showNum(l.at.ordered)}</td>
         <td className="num">{l.data_fault ? <Fault>{l.data_fault}</Fault> : showMoney(l.price_minor, currency)}</td>
-        <td className="num" title={`On hand ${l.on_hand}, free elsewhere ${l.elsewhere}`}>
+        <td className="num" title={t`On hand ${l.on_hand}, free elsewhere ${l.elsewhere}`}>
           {showNum(l.free)}
           {l.elsewhere > 0 && <span className="text-mute"> +{showNum(l.elsewhere)}</span>}
         </td>
@@ -394,10 +398,16 @@ function LineRow({
           {l.next ? (
             <>
               {showNum(l.next.qty)}{' '}
-              {l.next.overdue ? <span className="late">{showDay(l.next.due)} · overdue</span> : showDay(l.next.due)}
+              {l.next.overdue ? (
+                <span className="late">
+                  <Trans>{showDay(l.next.due)} · overdue</Trans>
+                </span>
+              ) : (
+                showDay(l.next.due)
+              )}
             </>
           ) : (
-            <span className="text-mute">{l.at.open > 0 ? 'no supply due' : ''}</span>
+            <span className="text-mute">{l.at.open > 0 ? t`no supply due` : ''}</span>
           )}
         </td>
         <td>
@@ -434,7 +444,7 @@ function LineAct({ l }: { l: LineView }) {
         allocate.run({ ask: { lines: [{ line: l.id, qty: c.qty, seen: l.version }] } });
       }}
     >
-      {c.qty > 0 ? `Allocate ${showNum(c.qty)}` : say(c.why)}
+      {c.qty > 0 ? t`Allocate ${showNum(c.qty)}` : say(c.why)}
     </button>
   );
 }
@@ -442,11 +452,11 @@ function LineAct({ l }: { l: LineView }) {
 const lineVerbs = ['allocate', 'release', 'give back', 'drop', 'reopen'] as const;
 type LineVerb = (typeof lineVerbs)[number];
 const verbNames: Record<LineVerb, string> = {
-  allocate: 'Allocate',
-  'give back': 'Give back',
-  release: 'Release',
-  drop: 'Drop',
-  reopen: 'Reopen',
+  allocate: t`Allocate`,
+  'give back': t`Give back`,
+  release: t`Release`,
+  drop: t`Drop`,
+  reopen: t`Reopen`,
 };
 
 /** Every quantity of the line in focus, and what can be done with how many. */
@@ -472,7 +482,12 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
     <div className="space-y-2">
       <p>
         <span className="font-semibold">{tellCounts(l.at)}</span>
-        {l.multiple > 1 && <span className="text-mute"> · goes in packs of {l.multiple}</span>}
+        {l.multiple > 1 && (
+          <span className="text-mute">
+            {' '}
+            <Trans>· goes in packs of {l.multiple}</Trans>
+          </span>
+        )}
         {l.places.length > 0 && (
           <span className="text-mute">
             {' '}
@@ -490,31 +505,43 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
         <p>
           {l.promises.length > 0 ? (
             <>
-              <span className="text-mute">Promised </span>
+              <span className="text-mute">{t`Promised`} </span>
               {l.promises.map((p, i) => (
                 <span key={p.day + p.warehouse}>
                   {i > 0 && ', '}
-                  {showNum(p.qty)} for {p.late ? <span className="late">{showDay(p.day)} · late</span> : showDay(p.day)}
-                  {p.warehouse !== l.warehouse && <span className="text-mute"> from {p.warehouse}</span>}
+                  <Trans>{showNum(p.qty)} for</Trans>{' '}
+                  {p.late ? (
+                    <span className="late">
+                      <Trans>{showDay(p.day)} · late</Trans>
+                    </span>
+                  ) : (
+                    showDay(p.day)
+                  )}
+                  {p.warehouse !== l.warehouse && (
+                    <span className="text-mute">
+                      {' '}
+                      <Trans>from {p.warehouse}</Trans>
+                    </span>
+                  )}
                 </span>
               ))}
               <span className="text-mute"> · </span>
             </>
           ) : (
-            <span className="text-mute">Nothing is promised · </span>
+            <span className="text-mute">{t`Nothing is promised ·`} </span>
           )}
           <Link
             to="/promise"
             search={{ sku: l.sku, qty: String(l.at.open), line: String(l.id), customer, warehouse: l.warehouse }}
             className="ref"
           >
-            {l.promises.length > 0 ? 'Re-promise' : 'What can be promised?'}
+            {l.promises.length > 0 ? t`Re-promise` : t`What can be promised?`}
           </Link>
           {may('make room') && (l.promises.some((p) => p.late) || l.at.open > l.at.promised) && (
             <>
               <span className="text-mute"> · </span>
               <button className="ref cursor-pointer" onClick={() => setRoom(true)}>
-                Make room
+                {t`Make room`}
               </button>
             </>
           )}
@@ -522,7 +549,7 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
             <>
               <span className="text-mute"> · </span>
               <Link to="/shortages" search={{ sku: l.sku, warehouse: l.warehouse }} className="ref">
-                Who else wants it?
+                {t`Who else wants it?`}
               </Link>
             </>
           )}
@@ -547,13 +574,15 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
         {chosen.qty > 0 && may(verb) ? (
           <>
             <Quantity
-              label={`Units to ${verb}`}
+              label={t`Units to ${verb}`}
               value={n}
               most={chosen.qty}
               set={setQty}
               enter={() => (verb === 'drop' ? setAsking(true) : run())}
             />
-            <span className="text-mute">of {showNum(chosen.qty)}</span>
+            <span className="text-mute">
+              <Trans>of {showNum(chosen.qty)}</Trans>
+            </span>
             <button
               className="btn btn-sm"
               disabled={n === 0 || commands[verb].busy}
@@ -568,7 +597,7 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
         <Refusals
           of={lineVerbs
             .filter((v) => v !== 'reopen' && v !== verb && (can(l, v).qty === 0 || !may(v)))
-            .map((v) => [verbNames[v], may(v) ? say(can(l, v).why) : 'your role may not do this'])}
+            .map((v) => [verbNames[v], may(v) ? say(can(l, v).why) : t`your role may not do this`])}
         />
       </div>
       {room && (
@@ -579,9 +608,9 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
       )}
       {asking && (
         <ReasonDialog
-          title={`Drop ${n} of ${l.sku}?`}
-          label="Why? It stays in the trail; the units can be reopened later."
-          verb="Drop them"
+          title={t`Drop ${n} of ${l.sku}?`}
+          label={t`Why? It stays in the trail; the units can be reopened later.`}
+          verb={t`Drop them`}
           suggestions={dropReasons}
           close={() => setAsking(false)}
           go={(reason) => {
@@ -613,12 +642,12 @@ const atFirst = 8;
 function Trail({ number }: { number: string }) {
   const trail = useQuery(questions.trail(number));
   return (
-    <section aria-label="Trail">
-      <h2 className="mb-1 text-lead">Trail</h2>
+    <section aria-label={t`Trail`}>
+      <h2 className="mb-1 text-lead">{t`Trail`}</h2>
       <Load of={trail}>
-        {(t) => (
+        {(entries) => (
           <ol className="space-y-1">
-            {gathered(t).map((all) => {
+            {gathered(entries).map((all) => {
               const [e] = all;
               const more = all.slice(atFirst);
               return (
@@ -633,7 +662,9 @@ function Trail({ number }: { number: string }) {
                     ))}
                     {more.length > 0 && (
                       <details>
-                        <summary className="cursor-pointer text-mute">and {showNum(more.length)} more</summary>
+                        <summary className="cursor-pointer text-mute">
+                          <Trans>and {showNum(more.length)} more</Trans>
+                        </summary>
                         {more.map((x, i) => (
                           <p key={i}>
                             <Said of={x} />

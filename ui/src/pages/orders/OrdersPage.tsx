@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
@@ -29,10 +31,10 @@ const at = (name: keyof Order['at'], title: string): GridColumn<Order> => ({
 });
 
 const columns: GridColumn<Order>[] = [
-  { name: 'tier', title: 'Tier', kind: 'number', group: true, text: (o) => String(o.tier), cell: (o) => <Tier n={o.tier} /> },
+  { name: 'tier', title: t`Tier`, kind: 'number', group: true, text: (o) => String(o.tier), cell: (o) => <Tier n={o.tier} /> },
   {
     name: 'wanted',
-    title: 'Requested',
+    title: t`Requested`,
     kind: 'date',
     group: true,
     text: (o) => showDay(o.wanted) + (o.late ? ' · late' : ''),
@@ -41,25 +43,25 @@ const columns: GridColumn<Order>[] = [
   },
   {
     name: 'number',
-    title: 'Order',
+    title: t`Order`,
     kind: 'text',
     text: (o) => o.number,
     cell: (o) => <OrderLink number={o.number} />,
     beside: 8,
   },
-  { name: 'customer', title: 'Customer', kind: 'text', group: true, cut: true, text: (o) => o.customer },
+  { name: 'customer', title: t`Customer`, kind: 'text', group: true, cut: true, text: (o) => o.customer },
   {
     name: 'channel',
-    title: 'Channel',
+    title: t`Channel`,
     kind: 'text',
     group: true,
     text: (o) => o.channel,
     cell: (o) => <span className="text-mute">{o.channel}</span>,
   },
-  { name: 'value', title: 'Value', kind: 'money', num: true, text: (o) => showMoney(o.value_minor, o.currency), sum: showSum },
+  { name: 'value', title: t`Value`, kind: 'money', num: true, text: (o) => showMoney(o.value_minor, o.currency), sum: showSum },
   {
     name: 'margin',
-    title: 'Margin',
+    title: t`Margin`,
     kind: 'share',
     num: true,
     text: (o) => (o.margin_bp === undefined ? '–' : `${Math.round(o.margin_bp / 100)} %`),
@@ -68,14 +70,14 @@ const columns: GridColumn<Order>[] = [
   },
   {
     name: 'ready',
-    title: 'Ready',
+    title: t`Ready`,
     num: true,
     text: (o) => (o.open_lines > 0 ? `${o.ready}/${o.open_lines}` : ''),
-    hint: 'Open lines that could go in full now, of its open lines',
+    hint: t`Open lines that could go in full now, of its open lines`,
   },
   {
     name: 'progress',
-    title: 'Progress',
+    title: t`Progress`,
     text: (o) => tellCounts(o.at),
     width: 98,
     grows: true,
@@ -84,24 +86,24 @@ const columns: GridColumn<Order>[] = [
   },
   {
     name: 'holds',
-    title: 'Hold',
+    title: t`Hold`,
     text: (o) => o.holds.join(', '),
     cell: (o) => <Holds of={o.holds} brief />,
     beside: (o) => (o.holds.length ? 24 : 0),
   },
-  { name: 'rule', title: 'Ship rule', kind: 'text', group: true, aside: true, text: (o) => o.ship_rule },
-  { name: 'currency', title: 'Currency', kind: 'text', group: true, aside: true, text: (o) => o.currency },
-  { name: 'ref', title: 'Customer’s number', kind: 'text', aside: true, cut: true, text: (o) => o.customer_ref },
-  at('ordered', 'Ordered'),
-  at('open', 'Open'),
-  at('promised', 'Promised'),
-  at('allocated', 'Allocated'),
-  at('released', 'Released'),
-  at('picked', 'Picked'),
-  at('packed', 'Packed'),
-  at('shipped', 'Shipped'),
-  at('delivered', 'Delivered'),
-  at('dropped', 'Dropped'),
+  { name: 'rule', title: t`Ship rule`, kind: 'text', group: true, aside: true, text: (o) => o.ship_rule },
+  { name: 'currency', title: t`Currency`, kind: 'text', group: true, aside: true, text: (o) => o.currency },
+  { name: 'ref', title: t`Customer’s number`, kind: 'text', aside: true, cut: true, text: (o) => o.customer_ref },
+  at('ordered', t`Ordered`),
+  at('open', t`Open`),
+  at('promised', t`Promised`),
+  at('allocated', t`Allocated`),
+  at('released', t`Released`),
+  at('picked', t`Picked`),
+  at('packed', t`Packed`),
+  at('shipped', t`Shipped`),
+  at('delivered', t`Delivered`),
+  at('dropped', t`Dropped`),
 ];
 
 const totals = ['value', 'currency'];
@@ -137,43 +139,43 @@ export function OrdersPage() {
         ) : grid.beside.group ? (
           <GroupAside by={grid.by?.name ?? ''} of={grid.beside.group} />
         ) : (
-          <p className="text-mute">Select a row.</p>
+          <p className="text-mute">{t`Select a row.`}</p>
         )
       }
       tray={grid.choice.size > 0 && <OrdersTray grid={grid} />}
     >
       <PageHead
-        title="Orders"
+        title={t`Orders`}
         sub={
           <Found
             grid={grid}
             also={(sums) =>
               ` · ${showSum(sums.value ?? 0)}` +
-              (sums.currency ? `, ${plural(sums.currency, 'order')} in other currencies left out` : '')
+              (sums.currency ? t`, ${plural(sums.currency, 'order')} in other currencies left out` : '')
             }
           />
         }
       >
         <States />
         <GroupBy grid={grid} />
-        <Find label="Number, customer, item…" />
+        <Find label={t`Number, customer, item…`} />
         <More grid={grid} />
       </PageHead>
       <Chips grid={grid}>{narrowed(s, set)}</Chips>
       <DataGrid
         grid={grid}
-        label="Orders"
+        label={t`Orders`}
         open={(o) => void go({ to: '/orders/$number', params: { number: o.number } })}
-        opens="Open the order"
+        opens={t`Open the order`}
         groupName={(by, g) => <GroupName by={by} of={g} />}
         groupBar={(g) => <JourneyBar at={countsIn(g)} width={160} of={g.name ?? g.value} />}
         empty={
-          <Empty title={s.state === 'all' ? 'No order fits this.' : 'No order of this kind fits.'}>
+          <Empty title={s.state === 'all' ? t`No order fits this.` : t`No order of this kind fits.`}>
             {s.state === 'all' ? (
-              'Take a filter away, or look for part of a number, a customer or an item.'
+              t`Take a filter away, or look for part of a number, a customer or an item.`
             ) : (
               <button className="btn btn-sm" onClick={() => set({ state: 'all' })}>
-                Look in all orders
+                {t`Look in all orders`}
               </button>
             )}
           </Empty>
@@ -186,7 +188,7 @@ export function OrdersPage() {
 function GroupName({ by, of: g }: { by: string; of: Group }) {
   if (by === 'tier') return <Tier n={Number(g.value)} />;
   if (by === 'wanted') return showDay(g.value);
-  return g.name || g.value || `no ${by}`;
+  return g.name || g.value || t`no ${by}`;
 }
 
 /** What the orders of a group come to, by station. */
@@ -203,11 +205,11 @@ function GroupAside({ by, of: g }: { by: string; of: Group }) {
       <p className="mb-2 text-mute">{plural(g.rows, 'order')}</p>
       <Facts
         rows={[
-          ['Ordered', showNum(counts.ordered)],
+          [t`Ordered`, showNum(counts.ordered)],
           ...stations
             .filter((st) => counts[st] > 0)
             .map((st): [string, string] => [st[0]?.toUpperCase() + st.slice(1), showNum(counts[st])]),
-          ['Of the open units promised', showNum(counts.promised)],
+          [t`Of the open units promised`, showNum(counts.promised)],
         ]}
       />
     </section>
@@ -240,59 +242,67 @@ function OrdersTray({ grid }: { grid: Grid<Order> }) {
   return (
     <>
       <span>
-        <b>{plural(choice.size, 'order')}</b> in the order listed
+        <Trans>
+          <b>{plural(choice.size, 'order')}</b> in the order listed
+        </Trans>
       </span>
       <span>
-        <b>{showNum(open)}</b> open
+        <Trans>
+          <b>{showNum(open)}</b> open
+        </Trans>
       </span>
       <span>
-        <b>{showNum(allocated)}</b> allocated
+        <Trans>
+          <b>{showNum(allocated)}</b> allocated
+        </Trans>
       </span>
       {changed.length > 0 && (
         <span className="flex items-center gap-2">
-          <b>{plural(changed.length, 'order')}</b> changed since you chose
-          <Act keys="y" does="Take the changed rows as they are now" look="quiet" run={() => choice.take(changed)}>
-            Take as they are
+          <Trans>
+            <b>{plural(changed.length, 'order')}</b> changed since you chose
+          </Trans>
+          <Act keys="y" does={t`Take the changed rows as they are now`} look="quiet" run={() => choice.take(changed)}>
+            {t`Take as they are`}
           </Act>
         </span>
       )}
       <span className="ml-auto flex items-center gap-2">
         <button className="cursor-pointer px-2" onClick={clear}>
-          Choose none <Key>Esc</Key>
+          {t`Choose none`} <Key>{t`Esc`}</Key>
         </button>
         {may('give back') && allocated > 0 && (
           <Act
             keys="b"
-            does="Give back what is allocated"
+            does={t`Give back what is allocated`}
             look="quiet"
             off={back.busy || changed.length > 0}
             run={() => back.run({ ask: { orders } })}
           >
-            Give back
+            {t`Give back`}
           </Act>
         )}
         {may('run a policy') && open > 0 && (
-          <Act keys="p" does="Run a policy on the chosen orders" look="quiet" run={run}>
-            Run a policy
+          <Act keys="p" does={t`Run a policy on the chosen orders`} look="quiet" run={run}>
+            {t`Run a policy`}
           </Act>
         )}
         <Act
           keys="a"
-          does="Allocate what is free, in the order listed"
-          why={may('allocate') ? '' : 'Allocating is for a coordinator.'}
+          does={t`Allocate what is free, in the order listed`}
+          why={may('allocate') ? '' : t`Allocating is for a coordinator.`}
           off={open === 0 || allocate.busy || changed.length > 0}
           run={() => allocate.run({ ask: { orders } })}
         >
-          Allocate what is free
+          {t`Allocate what is free`}
         </Act>
         <Act
           keys="r"
-          does="Release what is allocated"
-          why={may('release') ? '' : 'Releasing is for a coordinator.'}
+          does={t`Release what is allocated`}
+          why={may('release') ? '' : t`Releasing is for a coordinator.`}
           off={allocated === 0 || release.busy || changed.length > 0}
           run={() => release.run({ ask: { orders } })}
         >
-          Release
+          {t`Release`}
         </Act>
       </span>
     </>

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import type { ListSearch } from '../../base/search';
 import { showDay } from '../../base/format';
 import type { ListQuery } from '../../parts/grid/pages';
@@ -8,11 +9,11 @@ export const States = () => (
   <Choice
     name="state"
     options={[
-      ['', 'Unfinished'],
-      ['late', 'Late'],
-      ['held', 'On hold'],
-      ['done', 'Finished'],
-      ['all', 'All'],
+      ['', t`Unfinished`],
+      ['late', t`Late`],
+      ['held', t`On hold`],
+      ['done', t`Finished`],
+      ['all', t`All`],
     ]}
   />
 );
@@ -29,11 +30,11 @@ export const narrowOf = (s: ListSearch): string[] =>
 /** Filters that came with a link are shown, so that they can be taken away. */
 export function narrowed(s: ListSearch, set: ReturnType<typeof useList>[1]) {
   const by = [
-    ['station', s.station && `with units ${s.station}`],
-    ['customer', s.customer && `customer ${s.customer}`],
-    ['channel', s.channel && `channel ${s.channel}`],
-    ['tier', s.tier && `tier ${s.tier}`],
-    ['wanted', s.wanted && `requested ${showDay(s.wanted)}`],
+    ['station', s.station && t`with units ${s.station}`],
+    ['customer', s.customer && t`customer ${s.customer}`],
+    ['channel', s.channel && t`channel ${s.channel}`],
+    ['tier', s.tier && t`tier ${s.tier}`],
+    ['wanted', s.wanted && t`requested ${showDay(s.wanted)}`],
   ] as const;
   if (by.every(([, text]) => !text)) return null;
   return by.map(

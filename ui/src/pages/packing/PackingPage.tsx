@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Act } from '../../parts/Act';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
@@ -24,29 +26,31 @@ export function PackingPage() {
   const focus = useRows(jobs.data ?? [], (j) => `${j.order} ${j.warehouse}`, s.row);
   return (
     <Page>
-      <PageHead title="Picked: packing" sub={jobs.data && `${plural(jobs.data.length, 'order')} to be packed`} />
+      <PageHead title={t`Picked: packing`} sub={jobs.data && t`${plural(jobs.data.length, 'order')} to be packed`} />
       <Load of={jobs}>
         {(d) =>
           d.length === 0 ? (
-            <Empty title="Nothing waits to be packed.">
-              Units come here when rows of a{' '}
-              <Link to="/floor" className="ref">
-                pick list
-              </Link>{' '}
-              are confirmed.
+            <Empty title={t`Nothing waits to be packed.`}>
+              <Trans>
+                Units come here when rows of a{' '}
+                <Link to="/floor" className="ref">
+                  pick list
+                </Link>{' '}
+                are confirmed.
+              </Trans>
             </Empty>
           ) : (
             <div className="grid grid-cols-1 items-start gap-6 min-[1120px]:grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]">
               <table className="grid-table">
                 <thead>
                   <tr>
-                    <th>Tier</th>
-                    <th>Ship by</th>
-                    <th>Order</th>
-                    <th>Customer</th>
-                    <th>At</th>
-                    <th className="num">Units</th>
-                    <th className="num">Weight</th>
+                    <th>{t`Tier`}</th>
+                    <th>{t`Ship by`}</th>
+                    <th>{t`Order`}</th>
+                    <th>{t`Customer`}</th>
+                    <th>{t`At`}</th>
+                    <th className="num">{t`Units`}</th>
+                    <th className="num">{t`Weight`}</th>
                   </tr>
                 </thead>
                 <tbody>
@@ -61,7 +65,7 @@ export function PackingPage() {
                           <Day iso={j.ship_by} late={j.late} />
                         </td>
                         <td className="font-semibold">
-                          {j.order} {j.holds.length > 0 && <span className="late">on hold</span>}
+                          {j.order} {j.holds.length > 0 && <span className="late">{t`on hold`}</span>}
                         </td>
                         <td className="max-w-[150px] truncate" title={j.customer}>
                           {j.customer}
@@ -134,61 +138,77 @@ function Bench({ job }: { job: Job }) {
     });
   return (
     <section
-      aria-label={`Packing ${job.order}`}
+      aria-label={t`Packing ${job.order}`}
       className="top-0 order-first rounded-box border border-line bg-card p-4 min-[1120px]:sticky min-[1120px]:order-none"
     >
       <h2 className="text-lead">
         <OrderLink number={job.order} /> {job.customer}
       </h2>
       <p className="mt-0.5 text-mute">
-        to {job.ship_to} · {job.service} · {shipRules[job.ship_rule]}
+        <Trans>
+          to {job.ship_to} · {job.service} · {shipRules[job.ship_rule]}
+        </Trans>
       </p>
       {job.holds.length > 0 && (
-        <p className="late mt-1">On {job.holds.join(' and ')} hold: what is packed may not leave until the hold is lifted.</p>
+        <p className="late mt-1">
+          <Trans>On {job.holds.join(' and ')} hold: what is packed may not leave until the hold is lifted.</Trans>
+        </p>
       )}
-      {job.still_coming > 0 && <p className="late mt-1">{plural(job.still_coming, 'unit')} of it are still being picked here.</p>}
-      {job.joins && <p className="mt-1">What is packed joins shipment {job.joins}.</p>}
+      {job.still_coming > 0 && (
+        <p className="late mt-1">
+          <Trans>{plural(job.still_coming, 'unit')} of it are still being picked here.</Trans>
+        </p>
+      )}
+      {job.joins && (
+        <p className="mt-1">
+          <Trans>What is packed joins shipment {job.joins}.</Trans>
+        </p>
+      )}
       {boxes.map((b, i) => (
         <fieldset key={i} className="mt-3 rounded-box border border-line p-3">
-          <legend className="px-1 font-semibold">Package {i + 1}</legend>
+          <legend className="px-1 font-semibold">
+            <Trans>Package {i + 1}</Trans>
+          </legend>
           <div className="mb-2 flex items-center gap-3">
             <select
-              aria-label={`Kind of package ${i + 1}`}
+              aria-label={t`Kind of package ${i + 1}`}
               className="select select-sm"
               value={b.kind}
               onChange={(e) => set(i, { kind: e.target.value as Box['kind'] })}
             >
-              <option value="carton">carton</option>
-              <option value="pallet">pallet</option>
+              <option value="carton">{t`carton`}</option>
+              <option value="pallet">{t`pallet`}</option>
             </select>
             <label className="flex items-center gap-2">
               <input
                 className="qty !w-20"
                 inputMode="decimal"
-                aria-label={`Weight of package ${i + 1} in kg`}
+                aria-label={t`Weight of package ${i + 1} in kg`}
                 placeholder={goods(i) === undefined ? '' : String((goods(i) ?? 0) / 1000)}
                 value={b.kg}
                 onChange={(e) => set(i, { kg: e.target.value })}
               />
-              kg
+              {t`kg`}
             </label>
-            {b.kg && grams(b.kg) === undefined && <span className="late">Type kilograms, such as 12.5</span>}
+            {b.kg && grams(b.kg) === undefined && <span className="late">{t`Type kilograms, such as 12.5`}</span>}
             {boxes.length > 1 && (
               <button className="btn btn-xs btn-pill ml-auto" onClick={() => setBoxes((bs) => bs.filter((_, j) => j !== i))}>
-                Take away
+                {t`Take away`}
               </button>
             )}
           </div>
           {job.lines.map((l) => (
             <div key={l.id} className="flex h-8 items-center gap-3">
               <Quantity
-                label={`${l.sku} in package ${i + 1}`}
+                label={t`${l.sku} in package ${i + 1}`}
                 value={b.qty[l.id] ?? 0}
                 most={most(i, l)}
                 set={(n) => set(i, { qty: { ...b.qty, [l.id]: n } })}
                 enter={ready ? run : undefined}
               />
-              <span className="text-mute">of {showNum(l.picked)}</span>
+              <span className="text-mute">
+                <Trans>of {showNum(l.picked)}</Trans>
+              </span>
               <span className="truncate">
                 <b>{l.sku}</b> <span className="text-mute">{l.item}</span>
               </span>
@@ -207,20 +227,20 @@ function Bench({ job }: { job: Job }) {
             ])
           }
         >
-          Another package
+          {t`Another package`}
         </button>
         <div className="ml-auto w-[150px]">
-          <Facts rows={[['Not in a package', showNum(tried?.units ?? 0)]]} />
+          <Facts rows={[[t`Not in a package`, showNum(tried?.units ?? 0)]]} />
         </div>
         <Act
           keys="p"
-          does="Pack as shown"
+          does={t`Pack as shown`}
           look="main"
-          why={may('pack') ? '' : 'Packing is for the floor or a coordinator.'}
+          why={may('pack') ? '' : t`Packing is for the floor or a coordinator.`}
           off={!ready}
           run={run}
         >
-          Pack {plural(filled.length, 'package')}
+          <Trans>Pack {plural(filled.length, 'package')}</Trans>
         </Act>
       </div>
     </section>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { questions } from '../../base/questions';
@@ -21,8 +23,8 @@ export function PeoplePage() {
   return (
     <Page>
       <PageHead
-        title={mine ? 'People' : 'Your sign-in'}
-        sub={mine ? 'Who may sign in, and where they are signed in' : 'Your password, and where you are signed in'}
+        title={mine ? t`People` : t`Your sign-in`}
+        sub={mine ? t`Who may sign in, and where they are signed in` : t`Your password, and where you are signed in`}
       />
       <Load of={people}>
         {(all) => {
@@ -33,11 +35,11 @@ export function PeoplePage() {
                 <table className="grid-table">
                   <thead>
                     <tr>
-                      <th>Name</th>
-                      <th>Login</th>
-                      <th>Role</th>
-                      <th>Sign-in</th>
-                      <th>Signed in</th>
+                      <th>{t`Name`}</th>
+                      <th>{t`Login`}</th>
+                      <th>{t`Role`}</th>
+                      <th>{t`Sign-in`}</th>
+                      <th>{t`Signed in`}</th>
                     </tr>
                   </thead>
                   <tbody>
@@ -47,25 +49,25 @@ export function PeoplePage() {
                           <button className="ref" onClick={() => setChosen(p.login)}>
                             {p.name}
                           </button>
-                          {p.you && <span className="text-mute"> · you</span>}
+                          {p.you && <span className="text-mute"> {t`· you`}</span>}
                         </td>
                         <td>{p.login}</td>
                         <td>{p.role}</td>
                         <td>
                           {p.active ? (
                             p.password ? (
-                              'with a password'
+                              t`with a password`
                             ) : (
-                              'without a password'
+                              t`without a password`
                             )
                           ) : (
-                            <span className="late">deactivated</span>
+                            <span className="late">{t`deactivated`}</span>
                           )}
                         </td>
                         <td>
                           {p.sessions[0]
-                            ? `in ${plural(p.sessions.length, 'place')}, last seen ${showTime(p.sessions[0].seen)}`
-                            : 'nowhere'}
+                            ? t`in ${plural(p.sessions.length, 'place')}, last seen ${showTime(p.sessions[0].seen)}`
+                            : t`nowhere`}
                         </td>
                       </tr>
                     ))}
@@ -90,7 +92,12 @@ export function PeoplePage() {
 
 function RoleChoice({ role, set }: { role: Person['role']; set: (r: Person['role']) => void }) {
   return (
-    <select className="select select-sm" aria-label="Role" value={role} onChange={(e) => set(e.target.value as Person['role'])}>
+    <select
+      className="select select-sm"
+      aria-label={t`Role`}
+      value={role}
+      onChange={(e) => set(e.target.value as Person['role'])}
+    >
       {roles.map((r) => (
         <option key={r}>{r}</option>
       ))}
@@ -146,13 +153,13 @@ function NewPerson() {
     setPassword('');
   };
   return (
-    <form className="mt-5 flex flex-wrap items-center gap-2" onSubmit={send} aria-label="New person">
-      <Text label="Name" width={150} most={100} value={name} set={setName} required />
-      <Text label="Login" width={110} most={41} value={login} set={(v) => setLogin(v.toLowerCase())} required />
+    <form className="mt-5 flex flex-wrap items-center gap-2" onSubmit={send} aria-label={t`New person`}>
+      <Text label={t`Name`} width={150} most={100} value={name} set={setName} required />
+      <Text label={t`Login`} width={110} most={41} value={login} set={(v) => setLogin(v.toLowerCase())} required />
       <RoleChoice role={role} set={setRole} />
-      <Text label="Password" width={190} most={200} value={password} set={setPassword} secret="new-password" required />
+      <Text label={t`Password`} width={190} most={200} value={password} set={setPassword} secret="new-password" required />
       <button className="btn btn-sm" disabled={add.busy}>
-        Add person
+        {t`Add person`}
       </button>
     </form>
   );
@@ -167,21 +174,21 @@ function Who({ p }: { p: Person }) {
     <section aria-label={p.name}>
       <h2 className="mb-2 text-lead">{p.name}</h2>
       <div className="flex flex-wrap items-center gap-2">
-        <Text label="Name" hint="" width={170} most={100} value={name} set={setName} />
+        <Text label={t`Name`} hint="" width={170} most={100} value={name} set={setName} />
         <RoleChoice role={role} set={setRole} />
         <button
           className="btn btn-sm"
           disabled={!changed || !name.trim() || save.busy}
           onClick={() => save.run({ ask: { login: p.login, name, role, active: p.active } })}
         >
-          Save
+          {t`Save`}
         </button>
         <button
           className="btn btn-sm"
           disabled={save.busy}
           onClick={() => save.run({ ask: { login: p.login, name: p.name, role: p.role, active: !p.active } })}
         >
-          {p.active ? 'Deactivate' : 'Reactivate'}
+          {p.active ? t`Deactivate` : t`Reactivate`}
         </button>
       </div>
     </section>
@@ -199,13 +206,13 @@ function Password({ p }: { p: Person }) {
     setNext('');
   };
   return (
-    <form onSubmit={send} aria-label="Password">
-      <h2 className="mb-2 text-lead">{p.you ? 'Your password' : `New password for ${p.name}`}</h2>
+    <form onSubmit={send} aria-label={t`Password`}>
+      <h2 className="mb-2 text-lead">{p.you ? t`Your password` : t`New password for ${p.name}`}</h2>
       <div className="flex flex-wrap items-center gap-2">
         {p.you && p.password && (
           <Text
-            label="Current password"
-            hint="As it is"
+            label={t`Current password`}
+            hint={t`As it is`}
             width={150}
             most={200}
             value={old}
@@ -214,12 +221,21 @@ function Password({ p }: { p: Person }) {
             required
           />
         )}
-        <Text label="New password" hint="New" width={150} most={200} value={next} set={setNext} secret="new-password" required />
+        <Text
+          label={t`New password`}
+          hint={t`New`}
+          width={150}
+          most={200}
+          value={next}
+          set={setNext}
+          secret="new-password"
+          required
+        />
         <button className="btn btn-sm" disabled={set.busy || !next}>
-          Change password
+          {t`Change password`}
         </button>
       </div>
-      <p className="mt-1 text-mute">8 to 128 characters, and none of those that are tried first. All other sessions end.</p>
+      <p className="mt-1 text-mute">{t`8 to 128 characters, and none of those that are tried first. All other sessions end.`}</p>
     </form>
   );
 }
@@ -227,29 +243,31 @@ function Password({ p }: { p: Person }) {
 function Sessions({ p }: { p: Person }) {
   const end = useCommand('/api/end-session');
   return (
-    <section aria-label="Sessions">
-      <h2 className="mb-2 text-lead">Signed in</h2>
-      {p.sessions.length === 0 && <p className="text-mute">Nowhere.</p>}
+    <section aria-label={t`Sessions`}>
+      <h2 className="mb-2 text-lead">{t`Signed in`}</h2>
+      {p.sessions.length === 0 && <p className="text-mute">{t`Nowhere.`}</p>}
       <ul className="space-y-2">
         {p.sessions.map((s) => (
           <li key={s.id} className="flex items-center gap-3">
             <span className="min-w-0 flex-1">
               <span className="block truncate" title={s.agent}>
-                {s.agent || 'Unknown program'}
+                {s.agent || t`Unknown program`}
               </span>
               <span className="text-mute">
-                {s.address} · since {showTime(s.began)} · last seen {showTime(s.seen)}
+                <Trans>
+                  {s.address} · since {showTime(s.began)} · last seen {showTime(s.seen)}
+                </Trans>
               </span>
             </span>
             {s.this ? (
-              <span className="text-mute">this one</span>
+              <span className="text-mute">{t`this one`}</span>
             ) : (
               <button
                 className="btn btn-sm"
                 disabled={end.busy}
                 onClick={() => end.run({ ask: { login: p.you ? undefined : p.login, session: s.id } })}
               >
-                End
+                {t`End`}
               </button>
             )}
           </li>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
@@ -18,9 +20,9 @@ type Task = Schemas['TaskView'];
 type Cause = 'missing' | 'damaged' | 'elsewhere';
 
 const causes: [Cause, string, string][] = [
-  ['missing', 'Missing', 'It is not there: the count falls by as many.'],
-  ['damaged', 'Damaged', 'It is there and cannot be sold: it is held from now on.'],
-  ['elsewhere', 'In another bin', 'It must be somewhere in the house: it is free again, its bin unknown.'],
+  ['missing', t`Missing`, t`It is not there: the count falls by as many.`],
+  ['damaged', t`Damaged`, t`It is there and cannot be sold: it is held from now on.`],
+  ['elsewhere', t`In another bin`, t`It must be somewhere in the house: it is free again, its bin unknown.`],
 ];
 
 /** One pick list in walking order: confirm each row, or all of them. */
@@ -42,109 +44,116 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
   const [short, setShort] = useState<Task[]>([]);
   const pick = useCommand('/api/pick', () => setFound({}));
   const recall = useCommand('/api/recall');
-  const due = l.tasks.filter((t) => t.due > 0);
-  const focus = useRows(due, (t) => String(t.id));
-  const qty = (t: Task) => Math.min(found[t.id] ?? t.due, t.due);
+  const due = l.tasks.filter((task) => task.due > 0);
+  const focus = useRows(due, (task) => String(task.id));
+  const qty = (task: Task) => Math.min(found[task.id] ?? task.due, task.due);
   const confirm = (tasks: Task[], cause?: Cause) => {
-    const fewer = tasks.filter((t) => qty(t) < t.due);
+    const fewer = tasks.filter((task) => qty(task) < task.due);
     if (fewer.length > 0 && !cause) return setShort(tasks);
     setShort([]);
-    pick.run({ ask: tasks.map((t) => ({ task: t.id, qty: qty(t), cause: qty(t) < t.due ? cause : undefined, seen: t.due })) });
+    pick.run({
+      ask: tasks.map((task) => ({
+        task: task.id,
+        qty: qty(task),
+        cause: qty(task) < task.due ? cause : undefined,
+        seen: task.due,
+      })),
+    });
   };
   const ok = may('pick') && !pick.busy;
-  useKey('c', 'Confirm the line', () => focus.row && confirm([focus.row]), { enabled: ok && due.length > 0 });
-  useKey('shift+c', 'Confirm all lines', () => confirm(due), { enabled: ok && due.length > 0 });
+  useKey('c', t`Confirm the line`, () => focus.row && confirm([focus.row]), { enabled: ok && due.length > 0 });
+  useKey('shift+c', t`Confirm all lines`, () => confirm(due), { enabled: ok && due.length > 0 });
   return (
     <>
       <PageHead
         title={l.number}
-        sub={`${l.warehouse} · ${plural(l.rows, 'line')} of ${plural(l.orders, 'order')} · released by ${l.who}, ${showTime(l.at)}`}
+        sub={t`${l.warehouse} · ${plural(l.rows, 'line')} of ${plural(l.orders, 'order')} · released by ${l.who}, ${showTime(l.at)}`}
       >
         {due.length > 0 ? (
           may('pick') ? (
             <button className="btn btn-sm btn-primary" disabled={!ok} onClick={() => confirm(due)}>
-              Confirm all {plural(due.length, 'line')} <Key>⇧ C</Key>
+              <Trans>Confirm all {plural(due.length, 'line')}</Trans> <Key>⇧ C</Key>
             </button>
           ) : (
-            <span className="text-mute">Picking is confirmed by the floor or a coordinator.</span>
+            <span className="text-mute">{t`Picking is confirmed by the floor or a coordinator.`}</span>
           )
         ) : (
           <Link to="/packing" className="btn btn-sm">
-            All picked: go and pack
+            {t`All picked: go and pack`}
           </Link>
         )}
       </PageHead>
       <table className="grid-table text-lead">
         <thead>
           <tr>
-            <th className="num">Line</th>
-            <th>Bin</th>
-            <th>Item</th>
-            <th className="num">To pick</th>
-            <th className="num">Picked</th>
-            <th>For</th>
-            <th className="max-[1000px]:hidden">Ship by</th>
-            <th aria-label="What can be done" />
+            <th className="num">{t`Line`}</th>
+            <th>{t`Bin`}</th>
+            <th>{t`Item`}</th>
+            <th className="num">{t`To pick`}</th>
+            <th className="num">{t`Picked`}</th>
+            <th>{t`For`}</th>
+            <th className="max-[1000px]:hidden">{t`Ship by`}</th>
+            <th aria-label={t`What can be done`} />
           </tr>
         </thead>
         <tbody>
-          {l.tasks.map((t) => (
+          {l.tasks.map((task) => (
             <tr
-              key={t.id}
+              key={task.id}
               data-row
-              data-focus={focus.id === String(t.id)}
-              onClick={() => focus.setFocus(String(t.id))}
-              className={t.due === 0 ? 'text-mute' : ''}
+              data-focus={focus.id === String(task.id)}
+              onClick={() => focus.setFocus(String(task.id))}
+              className={task.due === 0 ? 'text-mute' : ''}
             >
-              <td className="num">{t.row}</td>
-              <td className="font-semibold">{t.bin || <Fault>no bin set: ask</Fault>}</td>
-              <td className="max-w-[260px] truncate max-[1119px]:max-w-[190px] max-[1000px]:max-w-[150px]" title={t.item}>
-                <ItemLink sku={t.sku} /> <span className="text-mute">{t.item}</span>
+              <td className="num">{task.row}</td>
+              <td className="font-semibold">{task.bin || <Fault>{t`no bin set: ask`}</Fault>}</td>
+              <td className="max-w-[260px] truncate max-[1119px]:max-w-[190px] max-[1000px]:max-w-[150px]" title={task.item}>
+                <ItemLink sku={task.sku} /> <span className="text-mute">{task.item}</span>
               </td>
               <td className="num font-semibold">
-                {showNum(t.qty - t.recalled)} <span className="font-normal text-mute">{t.unit}</span>
+                {showNum(task.qty - task.recalled)} <span className="font-normal text-mute">{task.unit}</span>
               </td>
               <td className="num">
-                {t.due > 0 ? (
+                {task.due > 0 ? (
                   <Quantity
-                    label={`Picked of line ${t.row}`}
-                    value={qty(t)}
-                    most={t.due}
-                    set={(n) => setFound((was) => ({ ...was, [t.id]: n }))}
-                    enter={() => confirm([t])}
+                    label={t`Picked of line ${task.row}`}
+                    value={qty(task)}
+                    most={task.due}
+                    set={(n) => setFound((was) => ({ ...was, [task.id]: n }))}
+                    enter={() => confirm([task])}
                     disabled={!may('pick')}
                   />
                 ) : (
-                  showNum(t.picked)
+                  showNum(task.picked)
                 )}
               </td>
               <td>
-                <OrderLink number={t.order} /> <span className="text-mute max-[1119px]:hidden">{t.customer}</span>{' '}
-                {t.held && <span className="late">on hold</span>}
+                <OrderLink number={task.order} /> <span className="text-mute max-[1119px]:hidden">{task.customer}</span>{' '}
+                {task.held && <span className="late">{t`on hold`}</span>}
               </td>
               <td className="max-[1000px]:hidden">
-                <Day iso={t.ship_by} />
+                <Day iso={task.ship_by} />
               </td>
               <td className="text-right">
-                {t.due > 0 ? (
+                {task.due > 0 ? (
                   <span className="inline-flex gap-2">
                     {may('recall') && (
                       <button
                         className="btn btn-xs btn-pill"
                         disabled={recall.busy}
-                        onClick={() => recall.run({ ask: [{ task: t.id, seen: t.due }] })}
+                        onClick={() => recall.run({ ask: [{ task: task.id, seen: task.due }] })}
                       >
-                        Recall
+                        {t`Recall`}
                       </button>
                     )}
                     {may('pick') && (
-                      <button className="btn btn-xs btn-pill" disabled={!ok} onClick={() => confirm([t])}>
-                        Confirm {showNum(qty(t))} {focus.id === String(t.id) && <Key>C</Key>}
+                      <button className="btn btn-xs btn-pill" disabled={!ok} onClick={() => confirm([task])}>
+                        <Trans>Confirm {showNum(qty(task))}</Trans> {focus.id === String(task.id) && <Key>C</Key>}
                       </button>
                     )}
                   </span>
                 ) : (
-                  <State t={t} />
+                  <State t={task} />
                 )}
               </td>
             </tr>
@@ -153,7 +162,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
       </table>
       {short.length > 0 && (
         <ShortDialog
-          tasks={short.filter((t) => qty(t) < t.due)}
+          tasks={short.filter((task) => qty(task) < task.due)}
           qty={qty}
           close={() => setShort([])}
           go={(c) => confirm(short, c)}
@@ -163,11 +172,13 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
   );
 }
 
-function State({ t }: { t: Task }) {
-  const said = [t.picked > 0 && 'picked', t.short > 0 && `${t.short} short`, t.recalled > 0 && `${t.recalled} recalled`].filter(
-    Boolean,
-  );
-  return <span className={t.short > 0 ? 'late' : ''}>{said.join(' · ')}</span>;
+function State({ t: task }: { t: Task }) {
+  const said = [
+    task.picked > 0 && 'picked',
+    task.short > 0 && t`${task.short} short`,
+    task.recalled > 0 && t`${task.recalled} recalled`,
+  ].filter(Boolean);
+  return <span className={task.short > 0 ? 'late' : ''}>{said.join(' · ')}</span>;
 }
 
 function ShortDialog({
@@ -177,18 +188,20 @@ function ShortDialog({
   go,
 }: {
   tasks: Task[];
-  qty: (t: Task) => number;
+  qty: (task: Task) => number;
   close: () => void;
   go: (c: Cause) => void;
 }) {
   return (
-    <Dialog title="Fewer were found: why?" close={close}>
-      {tasks.map((t) => (
-        <p key={t.id}>
-          Line {t.row}, {t.sku}: {showNum(qty(t))} of {showNum(t.due)} in bin {t.bin || 'not set'}.
+    <Dialog title={t`Fewer were found: why?`} close={close}>
+      {tasks.map((task) => (
+        <p key={task.id}>
+          <Trans>
+            Line {task.row}, {task.sku}: {showNum(qty(task))} of {showNum(task.due)} in bin {task.bin || t`not set`}.
+          </Trans>
         </p>
       ))}
-      <p className="mt-1 text-mute">What is not found is open on its order again, and the coordinator sees it.</p>
+      <p className="mt-1 text-mute">{t`What is not found is open on its order again, and the coordinator sees it.`}</p>
       <div className="mt-3 space-y-2">
         {causes.map(([c, text, means], i) => (
           <button
@@ -204,7 +217,7 @@ function ShortDialog({
       </div>
       <div className="mt-3 text-right">
         <button className="btn btn-sm" onClick={close}>
-          Cancel
+          {t`Cancel`}
         </button>
       </div>
     </Dialog>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react';
 import { useState } from 'react';
 import { type Schemas } from '../../api/call';
@@ -10,12 +12,12 @@ type Rules = Schemas['PolicyRules'];
 type KeyName = Rules['keys'][number];
 
 const keyNames: Record<KeyName, string> = {
-  tier: 'Tier, 1 first',
-  urgency: 'Urgency, 1 first',
-  ship_by: 'Ship-by day, earliest first',
-  entered: 'Time of entry, earliest first',
-  value: 'Value, greatest first',
-  order: 'Order number',
+  tier: t`Tier, 1 first`,
+  urgency: t`Urgency, 1 first`,
+  ship_by: t`Ship-by day, earliest first`,
+  entered: t`Time of entry, earliest first`,
+  value: t`Value, greatest first`,
+  order: t`Order number`,
 };
 
 /** Composes a policy: keys in order, sharing, goal, window, what is protected and reserved. */
@@ -32,7 +34,7 @@ export function Compose({
   const [r, setRules] = useState<Rules>(from.rules);
   const set = (patch: Partial<Rules>) => setRules({ ...r, ...patch });
   const save = useCommand('/api/set-policy', close);
-  useKey('esc', 'Leave the policy as it was', close, { typing: true });
+  useKey('esc', t`Leave the policy as it was`, close, { typing: true });
   const unused = (Object.keys(keyNames) as KeyName[]).filter((k) => !r.keys.includes(k));
   const swap = (i: number, j: number) => {
     const keys = [...r.keys];
@@ -43,7 +45,7 @@ export function Compose({
     set({ reserves: r.reserves.map((x, k) => (k === i ? { ...x, ...patch } : x)) });
   return (
     <form
-      aria-label="Policy"
+      aria-label={t`Policy`}
       className="mb-4 rounded-box border border-line bg-card p-4"
       onSubmit={(e) => {
         e.preventDefault();
@@ -53,7 +55,7 @@ export function Compose({
       <div className="grid grid-cols-3 gap-x-7 gap-y-4">
         <div>
           <label className="block">
-            <span className="text-mute">Name</span>
+            <span className="text-mute">{t`Name`}</span>
             <input
               className="input input-sm mt-1 w-full"
               value={name}
@@ -64,7 +66,7 @@ export function Compose({
             />
           </label>
           <p className="mt-3 text-mute" id="keys-of">
-            Sort by (first key decides)
+            {t`Sort by (first key decides)`}
           </p>
           <ol aria-labelledby="keys-of" className="mt-1 space-y-1">
             {r.keys.map((k, i) => (
@@ -72,7 +74,7 @@ export function Compose({
                 <b>{i + 1}</b> <span className="flex-1">{keyNames[k]}</span>
                 <button
                   type="button"
-                  aria-label={`${keyNames[k]} earlier`}
+                  aria-label={t`${keyNames[k]} earlier`}
                   disabled={i === 0}
                   className="cursor-pointer disabled:opacity-30"
                   onClick={() => swap(i, i - 1)}
@@ -81,7 +83,7 @@ export function Compose({
                 </button>
                 <button
                   type="button"
-                  aria-label={`${keyNames[k]} later`}
+                  aria-label={t`${keyNames[k]} later`}
                   disabled={i === r.keys.length - 1}
                   className="cursor-pointer disabled:opacity-30"
                   onClick={() => swap(i, i + 1)}
@@ -90,7 +92,7 @@ export function Compose({
                 </button>
                 <button
                   type="button"
-                  aria-label={`Without ${keyNames[k]}`}
+                  aria-label={t`Without ${keyNames[k]}`}
                   disabled={r.keys.length === 1}
                   className="cursor-pointer disabled:opacity-30"
                   onClick={() => set({ keys: r.keys.filter((x) => x !== k) })}
@@ -103,11 +105,11 @@ export function Compose({
           {unused.length > 0 && (
             <select
               className="select select-sm mt-1 w-full"
-              aria-label="Add a key"
+              aria-label={t`Add a key`}
               value=""
               onChange={(e) => set({ keys: [...r.keys, e.target.value as KeyName] })}
             >
-              <option value="">Then by…</option>
+              <option value="">{t`Then by…`}</option>
               {unused.map((k) => (
                 <option key={k} value={k}>
                   {keyNames[k]}
@@ -118,39 +120,39 @@ export function Compose({
         </div>
         <div className="space-y-3">
           <Pick
-            label="Lines that are equal in all of them"
+            label={t`Lines that are equal in all of them`}
             value={r.sharing}
             set={(v) => set({ sharing: v as Rules['sharing'] })}
             options={[
-              ['in-turn', 'are served one after another'],
-              ['fair', 'share by part of what they want'],
-              ['equal', 'share by number of units'],
+              ['in-turn', t`are served one after another`],
+              ['fair', t`share by part of what they want`],
+              ['equal', t`share by number of units`],
             ]}
           />
           <Pick
-            label="Before that, tier by tier"
+            label={t`Before that, tier by tier`}
             value={r.goal}
             set={(v) => set({ goal: v as Rules['goal'] })}
             options={[
-              ['keys', 'nothing, all in turn'],
-              ['orders', 'most orders complete'],
-              ['value', 'most value that can go'],
+              ['keys', t`nothing, all in turn`],
+              ['orders', t`most orders complete`],
+              ['value', t`most value that can go`],
             ]}
           />
           <Pick
-            label="Ship rules of orders"
+            label={t`Ship rules of orders`}
             value={r.ship_rules}
             set={(v) => set({ ship_rules: v as Rules['ship_rules'] })}
             options={[
-              ['respect', 'are respected'],
-              ['ignore', 'are taken no notice of'],
+              ['respect', t`are respected`],
+              ['ignore', t`are taken no notice of`],
             ]}
           />
           <label className="block">
-            <span className="text-mute">Ships within so many days (empty: all)</span>
+            <span className="text-mute">{t`Ships within so many days (empty: all)`}</span>
             <Whole
               className="input input-sm mt-1 block w-24"
-              label="Days"
+              label={t`Days`}
               most={3650}
               value={r.window ?? undefined}
               set={(n, why) => why === undefined && set({ window: n })}
@@ -165,7 +167,7 @@ export function Compose({
               checked={r.protect}
               onChange={(e) => set({ protect: e.target.checked })}
             />
-            What is promised to others is not taken
+            {t`What is promised to others is not taken`}
           </label>
           <label className="mt-2 flex items-center gap-2">
             <input
@@ -174,31 +176,33 @@ export function Compose({
               checked={r.elsewhere}
               onChange={(e) => set({ elsewhere: e.target.checked })}
             />
-            Lines may draw on other warehouses
+            {t`Lines may draw on other warehouses`}
           </label>
-          <p className="mt-4 text-mute">Reserved stock</p>
+          <p className="mt-4 text-mute">{t`Reserved stock`}</p>
           {r.reserves.map((x, i) => (
             <div key={i} className="mt-1 flex flex-wrap items-center gap-1.5">
               <Whole
                 className="input input-sm w-12 text-right"
-                label="Percent"
+                label={t`Percent`}
                 most={100}
                 value={x.percent}
                 set={(n) => reserve(i, { percent: n ?? 0 })}
               />
-              % of
+              {t`% of`}
               <input
                 className="input input-sm min-w-0 flex-1"
-                aria-label="Of which item"
-                placeholder="all items"
+                aria-label={t`Of which item`}
+                placeholder={t`all items`}
                 value={x.sku ?? ''}
                 onChange={(e) => reserve(i, { sku: e.target.value.trim().toUpperCase() || undefined })}
               />
-              <span className="basis-full" />
-              for
+              <Trans>
+                <span className="basis-full" />
+                for
+              </Trans>
               <select
                 className="select select-sm min-w-[110px] flex-1"
-                aria-label="For whom"
+                aria-label={t`For whom`}
                 value={x.tier ? `tier ${x.tier}` : (x.channel ?? '')}
                 onChange={(e) => {
                   const v = e.target.value;
@@ -208,20 +212,20 @@ export function Compose({
                   );
                 }}
               >
-                {[1, 2, 3, 4].map((t) => (
-                  <option key={t} value={`tier ${t}`}>
-                    {t === 1 ? 'tier 1' : `tiers 1 to ${t}`}
+                {[1, 2, 3, 4].map((tier) => (
+                  <option key={tier} value={`tier ${tier}`}>
+                    {tier === 1 ? t`tier 1` : t`tiers 1 to ${tier}`}
                   </option>
                 ))}
                 {channels.map((c) => (
                   <option key={c} value={c}>
-                    channel {c}
+                    {t`channel ${c}`}
                   </option>
                 ))}
               </select>
               <button
                 type="button"
-                aria-label="Keep this part no longer"
+                aria-label={t`Keep this part no longer`}
                 className="cursor-pointer"
                 onClick={() => set({ reserves: r.reserves.filter((_, k) => k !== i) })}
               >
@@ -234,16 +238,16 @@ export function Compose({
             className="btn btn-xs btn-pill mt-2"
             onClick={() => set({ reserves: [...r.reserves, { percent: 20, tier: 1 }] })}
           >
-            <Plus size={13} aria-hidden /> Reserve stock
+            <Plus size={13} aria-hidden /> {t`Reserve stock`}
           </button>
         </div>
       </div>
       <div className="mt-4 flex justify-end gap-2">
         <button type="button" className="btn btn-sm" onClick={close}>
-          Cancel <Key>Esc</Key>
+          {t`Cancel`} <Key>{t`Esc`}</Key>
         </button>
         <button className="btn btn-sm btn-primary" disabled={save.busy}>
-          {from.id ? 'Save changes' : 'Save'}
+          {from.id ? t`Save changes` : t`Save`}
         </button>
       </div>
     </form>

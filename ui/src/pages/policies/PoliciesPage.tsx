@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
@@ -38,28 +39,28 @@ export function PoliciesPage() {
   const drop = useCommand('/api/drop-policy');
   const edit = (p: Policy) => setEditing({ id: p.id, seen: p.version, name: p.name, rules: p.rules });
   const row = focus.row;
-  useKey('c', 'New policy', () => setEditing({ name: '', rules: fresh }), { enabled: mine && !editing });
-  useKey('enter', 'Change the policy', () => row && edit(row), { enabled: mine && !editing });
-  const note = mine ? undefined : 'A manager composes policies';
+  useKey('c', t`New policy`, () => setEditing({ name: '', rules: fresh }), { enabled: mine && !editing });
+  useKey('enter', t`Change the policy`, () => row && edit(row), { enabled: mine && !editing });
+  const note = mine ? undefined : t`A manager composes policies`;
   return (
     <Page
       aside={
         <section>
-          <h2 className="mb-1 text-lead">What was done to them</h2>
+          <h2 className="mb-1 text-lead">{t`What was done to them`}</h2>
           {policies.data?.trail.length === 0 && (
-            <p className="text-mute">Nothing yet: these are those that Journeyman came with.</p>
+            <p className="text-mute">{t`Nothing yet: these are those that Journeyman came with.`}</p>
           )}
-          {policies.data?.trail.map((t) => (
-            <p key={t.at + say(t.text)} className="mb-1">
-              {t.who} {say(t.text)} <span className="text-mute">{showTime(t.at)}</span>
+          {policies.data?.trail.map((note) => (
+            <p key={note.at + say(note.text)} className="mb-1">
+              {note.who} {say(note.text)} <span className="text-mute">{showTime(note.at)}</span>
             </p>
           ))}
         </section>
       }
     >
-      <PageHead title="Policies" sub="By which rules a book is served">
+      <PageHead title={t`Policies`} sub={t`By which rules a book is served`}>
         <Link to="/allocation" className="btn btn-sm">
-          Run one
+          {t`Run one`}
         </Link>
         <button
           className="btn btn-sm btn-primary"
@@ -67,7 +68,7 @@ export function PoliciesPage() {
           title={note}
           onClick={() => setEditing({ name: '', rules: fresh })}
         >
-          New policy <Key>C</Key>
+          {t`New policy`} <Key>C</Key>
         </button>
       </PageHead>
       {editing && (
@@ -83,25 +84,25 @@ export function PoliciesPage() {
           <table className="grid-table">
             <thead>
               <tr>
-                <th>Policy</th>
-                <th>What it does</th>
-                <th aria-label="What can be done" />
+                <th>{t`Policy`}</th>
+                <th>{t`What it does`}</th>
+                <th aria-label={t`What can be done`} />
               </tr>
             </thead>
             <tbody>
               {d.policies.map((p) => (
                 <tr key={p.id} data-row data-focus={focus.id === String(p.id)} onClick={() => focus.setFocus(String(p.id))}>
                   <td className="font-semibold">
-                    {p.name} {p.default && <span className="font-normal text-mute">· the default</span>}
+                    {p.name} {p.default && <span className="font-normal text-mute">{t`· the default`}</span>}
                   </td>
                   <td className="py-1.5 whitespace-normal!">{say(p.words)}</td>
                   <td className="text-right">
                     <span className="inline-flex gap-1.5">
                       <Link to="/allocation" search={{ policy: p.name }} className="btn btn-xs btn-pill">
-                        Rehearse
+                        {t`Rehearse`}
                       </Link>
                       <button className="btn btn-xs btn-pill" disabled={!mine} title={note} onClick={() => edit(p)}>
-                        Change
+                        {t`Change`}
                       </button>
                       {!p.default && (
                         <>
@@ -111,7 +112,7 @@ export function PoliciesPage() {
                             title={note}
                             onClick={() => standard.run({ ask: { id: p.id, seen: p.version } })}
                           >
-                            Set as default
+                            {t`Set as default`}
                           </button>
                           <button
                             className="btn btn-xs btn-pill"
@@ -119,7 +120,7 @@ export function PoliciesPage() {
                             title={note}
                             onClick={() => drop.run({ ask: { id: p.id, seen: p.version } })}
                           >
-                            Delete
+                            {t`Delete`}
                           </button>
                         </>
                       )}

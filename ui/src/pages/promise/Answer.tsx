@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import type { UseQueryResult } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
@@ -40,9 +42,9 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
     if (next) setDay(next.day);
   };
   const tight = !!a?.ways.find((w) => w.kind === 'by' && w.by_wish < a.qty);
-  useKey('m', 'Make room among the promises', () => setRoom(true), { enabled: tight && may('make room') });
-  useKey('ArrowRight, l', 'Next day of the picture', () => move(1), { repeat: true });
-  useKey('ArrowLeft, h', 'Previous day of the picture', () => move(-1), { repeat: true });
+  useKey('m', t`Make room among the promises`, () => setRoom(true), { enabled: tight && may('make room') });
+  useKey('ArrowRight, l', t`Next day of the picture`, () => move(1), { repeat: true });
+  useKey('ArrowLeft, h', t`Previous day of the picture`, () => move(-1), { repeat: true });
   return (
     <Page
       aside={a && shown && focus ? <DayAside a={a} house={shown} day={focus} line={asked.line} /> : <span />}
@@ -54,7 +56,9 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
           <>
             {a.too_soon && (
               <p className="late mb-2">
-                Nothing that leaves from today on is there by {showDay(a.wished)}: what follows leaves as early as it can.
+                <Trans>
+                  Nothing that leaves from today on is there by {showDay(a.wished)}: what follows leaves as early as it can.
+                </Trans>
               </p>
             )}
             <Ways
@@ -64,15 +68,23 @@ export function Answer({ answer, asked }: { answer: Result; asked: { line?: numb
               room={tight && may('make room') ? { ask: demand(a, asked.line), open: () => setRoom(true) } : undefined}
             />
             <div className="mt-3 flex items-center gap-3">
-              <h2 className="shrink-0 text-lead">Outlook at {shown?.name || shown?.warehouse}</h2>
+              <h2 className="shrink-0 text-lead">
+                <Trans>Outlook at {shown?.name || shown?.warehouse}</Trans>
+              </h2>
               {shown && (
                 <span className="truncate text-mute">
-                  on hand {showNum(shown.on_hand)} · free {showNum(shown.free)}
-                  {shown.promised > 0 && ` · promised ${showNum(shown.promised)}`}
-                  {shown.lead_day && ` · no limit from ${showDay(shown.lead_day)}`}
+                  <Trans>
+                    on hand {showNum(shown.on_hand)} · free {showNum(shown.free)}
+                  </Trans>
+                  {shown.promised > 0 && t` · promised ${showNum(shown.promised)}`}
+                  {shown.lead_day && t` · no limit from ${showDay(shown.lead_day)}`}
                 </span>
               )}
-              {shown?.over && <span className="late">too much is promised from {showDay(shown.over)}</span>}
+              {shown?.over && (
+                <span className="late">
+                  <Trans>too much is promised from {showDay(shown.over)}</Trans>
+                </span>
+              )}
               <OutlookChoice houses={a.houses} shown={shown} choose={setHouse} table={table} flip={() => setTable(!table)} />
             </div>
             {shown &&
@@ -105,16 +117,24 @@ function Legend({ words, qty }: { words: string; qty: number }) {
     <>
       <p className="flex flex-wrap items-center gap-x-4 gap-y-1 text-mute">
         <span className="flex items-center gap-1.5">
-          <span className="h-2.5 w-3.5 bg-(--st-allocated)" /> can be promised
+          <Trans>
+            <span className="h-2.5 w-3.5 bg-(--st-allocated)" /> can be promised
+          </Trans>
         </span>
         <span className="flex items-center gap-1.5">
-          <span className="hatch h-2.5 w-3.5 bg-(--st-promised)" /> available, but promised later
+          <Trans>
+            <span className="hatch h-2.5 w-3.5 bg-(--st-promised)" /> available, but promised later
+          </Trans>
         </span>
         <span className="flex items-center gap-1.5">
-          <span className="h-[2px] w-4 bg-ink" /> projected
+          <Trans>
+            <span className="h-[2px] w-4 bg-ink" /> projected
+          </Trans>
         </span>
         <span className="flex items-center gap-1.5">
-          <span className="w-4 border-t-2 border-dashed border-focus" /> asked: {showNum(qty)}
+          <Trans>
+            <span className="w-4 border-t-2 border-dashed border-focus" /> asked: {showNum(qty)}
+          </Trans>
         </span>
       </p>
       <p className="mt-2 max-w-[880px] text-mute">{words}</p>
@@ -140,19 +160,19 @@ function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook'
         <h2 className="text-lead">{showDay(day.day)}</h2>
         <p className="mb-2 text-mute">
           {day.atp.unlimited
-            ? 'More can be bought by then: there is no limit.'
-            : `${showNum(day.atp.units)} can still be promised for this day.`}
+            ? t`More can be bought by then: there is no limit.`
+            : t`${showNum(day.atp.units)} can still be promised for this day.`}
         </p>
-        <table className="grid-table" aria-label={`What ${showDay(day.day)} rests on`}>
+        <table className="grid-table" aria-label={t`What ${showDay(day.day)} rests on`}>
           <thead>
             <tr>
-              <th>Rests on</th>
-              <th className="num">Units</th>
+              <th>{t`Rests on`}</th>
+              <th className="num">{t`Units`}</th>
             </tr>
           </thead>
           <tbody>
             <tr>
-              <td>On hand, free</td>
+              <td>{t`On hand, free`}</td>
               <td className="num">{showNum(house.free)}</td>
             </tr>
             {before.flatMap((d) => [
@@ -177,7 +197,7 @@ function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook'
               )),
             ])}
             <tr>
-              <td className="font-semibold">Left that day</td>
+              <td className="font-semibold">{t`Left that day`}</td>
               <td className="num font-semibold">{showNum(day.left)}</td>
             </tr>
           </tbody>
@@ -185,13 +205,15 @@ function DayAside({ a, house, day, line }: { a: A; house: Schemas['HouseOutlook'
       </section>
       {a.overdue.length > 0 && (
         <section className="border-t border-line py-3">
-          <h2 className="text-lead">Late arrival</h2>
+          <h2 className="text-lead">{t`Late arrival`}</h2>
           {a.overdue.map((o) => (
             <p key={o.ref + o.warehouse}>
               <span className="late">
-                {o.ref}, {showNum(o.qty)} at {o.warehouse}, was due {showDay(o.due)}.
+                <Trans>
+                  {o.ref}, {showNum(o.qty)} at {o.warehouse}, was due {showDay(o.due)}.
+                </Trans>
               </span>{' '}
-              <span className="text-mute">Not counted until it has a new date.</span>
+              <span className="text-mute">{t`Not counted until it has a new date.`}</span>
             </p>
           ))}
         </section>
@@ -206,8 +228,12 @@ function LinesToPromise({ lines, line, sku }: { lines: LineView[]; line?: number
   const [, set] = useList();
   return (
     <section className="border-t border-line py-3">
-      <h2 className="mb-1 text-lead">Promise it on</h2>
-      {lines.length === 0 && <p className="text-mute">No open line wants {sku}.</p>}
+      <h2 className="mb-1 text-lead">{t`Promise it on`}</h2>
+      {lines.length === 0 && (
+        <p className="text-mute">
+          <Trans>No open line wants {sku}.</Trans>
+        </p>
+      )}
       {lines.slice(0, 12).map((l) => (
         <label key={l.id} className="flex cursor-pointer items-start gap-2 py-1">
           <input
@@ -219,10 +245,16 @@ function LinesToPromise({ lines, line, sku }: { lines: LineView[]; line?: number
           />
           <span className="min-w-0 flex-1">
             <span className="block truncate" title={l.customer}>
-              <span className="font-semibold">{l.order}</span> <span className="text-mute">line {l.line}</span> {l.customer}
+              <span className="font-semibold">{l.order}</span>{' '}
+              <span className="text-mute">
+                <Trans>line {l.line}</Trans>
+              </span>{' '}
+              {l.customer}
             </span>
             <span className="flex items-center gap-1.5 text-mute">
-              <Tier n={l.tier} /> {showNum(l.at.open)} open, leaves by <Day iso={l.ship_by} late={l.late} />
+              <Trans>
+                <Tier n={l.tier} /> {showNum(l.at.open)} open, leaves by <Day iso={l.ship_by} late={l.late} />
+              </Trans>
             </span>
           </span>
         </label>
@@ -236,13 +268,13 @@ function Tray({ a, way, line }: { a: A; way: Way; line?: number }) {
   const promise = useCommand('/api/promise');
   const l = a.lines.find((x) => x.id === line);
   const why = !may('promise')
-    ? 'Promising is for coordinators and sales'
+    ? t`Promising is for coordinators and sales`
     : !l
-      ? 'Choose at the right on which order line'
+      ? t`Choose at the right on which order line`
       : way.parts.length === 0
-        ? 'There is nothing to promise'
+        ? t`There is nothing to promise`
         : can(l, 'promise').qty < a.qty - way.short
-          ? `${l.order} line ${l.line} has only ${showNum(l.at.open)} open`
+          ? t`${l.order} line ${l.line} has only ${showNum(l.at.open)} open`
           : '';
   const go = () => l && promise.run({ ask: { lines: [{ line: l.id, seen: l.version, parts: way.parts }] } });
   const make = useMake(a, way);
@@ -252,35 +284,41 @@ function Tray({ a, way, line }: { a: A; way: Way; line?: number }) {
         {way.parts.map((p, i) => (
           <span key={p.day + p.warehouse}>
             {i > 0 && ' + '}
-            {showNum(p.qty)} leaving {showDay(p.day)}
-            {p.warehouse !== a.warehouse && ` from ${p.warehouse}`}
+            <Trans>
+              {showNum(p.qty)} leaving {showDay(p.day)}
+            </Trans>
+            {p.warehouse !== a.warehouse && t` from ${p.warehouse}`}
           </span>
         ))}
-        {way.parts.length === 0 && 'Nothing can be promised'}
+        {way.parts.length === 0 && t`Nothing can be promised`}
       </span>
-      {way.arrives.length > 0 && <span className="opacity-80">there {way.arrives.map((d) => showDay(d)).join(' and ')}</span>}
+      {way.arrives.length > 0 && (
+        <span className="opacity-80">
+          <Trans>there {way.arrives.map((d) => showDay(d)).join(' and ')}</Trans>
+        </span>
+      )}
       <span className="ml-auto" />
       <Act
         keys="o"
-        does={a.customer ? `New order for ${a.name ?? a.customer}, as shown` : 'Begin a new order'}
+        does={a.customer ? t`New order for ${a.name ?? a.customer}, as shown` : t`Begin a new order`}
         look="quiet"
         why={make.why}
         off={!make.can}
         run={make.order}
       >
-        New order
+        {t`New order`}
       </Act>
       <Act
         keys="q"
-        does={a.customer ? `Quote for ${a.name ?? a.customer}, as shown` : 'Begin a quote'}
+        does={a.customer ? t`Quote for ${a.name ?? a.customer}, as shown` : t`Begin a quote`}
         look="quiet"
         off={!make.can}
         run={make.quote}
       >
-        Quote
+        {t`Quote`}
       </Act>
-      <Act keys="enter" does="Promise it on the chosen line" why={why} off={promise.busy} run={go}>
-        Promise on {l ? `${l.order} line ${l.line}` : 'a line'}
+      <Act keys="enter" does={t`Promise it on the chosen line`} why={why} off={promise.busy} run={go}>
+        <Trans>Promise on {l ? t`${l.order} line ${l.line}` : t`a line`}</Trans>
       </Act>
     </>
   );
@@ -316,7 +354,7 @@ function useMake(a: A, way: Way) {
   const busy = enter.busy || quote.busy;
   return {
     can: may('enter an order') && !busy,
-    why: may('enter an order') ? '' : 'Entering orders is for sales and coordinators.',
+    why: may('enter an order') ? '' : t`Entering orders is for sales and coordinators.`,
     order: () => (a.customer ? enter.run({ ask: draft }) : begin()),
     quote: () => (a.customer ? quote.run({ ask: { draft } }) : begin()),
   };

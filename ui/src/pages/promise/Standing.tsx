@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { questions } from '../../base/questions';
@@ -23,10 +25,10 @@ export function Standing() {
   const rows = page.data?.promises ?? [];
   const focus = useRows(rows, (p) => `${p.line_id} ${p.day} ${p.warehouse}`);
   const row = focus.row;
-  useKey('enter', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
+  useKey('enter', t`Open the order`, () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
   useKey(
     'o',
-    'Outlook of the item in focus',
+    t`Outlook of the item in focus`,
     () => row && set({ sku: row.sku, qty: String(row.qty), line: String(row.line_id) }),
   );
   return (
@@ -38,45 +40,47 @@ export function Standing() {
             <OrderAside number={row.order} except={row.line_id} />
           </>
         ) : (
-          <p className="text-mute">Select a row.</p>
+          <p className="text-mute">{t`Select a row.`}</p>
         )
       }
     >
       <Sentence />
       <PageHead
-        title="Promises that stand"
+        title={t`Promises that stand`}
         sub={
           page.data && (
             <>
-              {plural(page.data.total, 'promise')};{' '}
-              <Link to="/open" className="ref">
-                {plural(page.data.without, 'open line')}
-              </Link>{' '}
-              have none
+              <Trans>
+                {plural(page.data.total, 'promise')};{' '}
+                <Link to="/open" className="ref">
+                  {plural(page.data.without, 'open line')}
+                </Link>{' '}
+                have none
+              </Trans>
             </>
           )
         }
       >
-        <Find label="Order, customer, item…" />
+        <Find label={t`Order, customer, item…`} />
       </PageHead>
       <Load of={page}>
         {(d) =>
           d.promises.length === 0 ? (
-            <Empty title={q ? `No promise has “${q}”.` : 'Nothing is promised that is not allocated already.'}>
-              Ask above what can be promised, or promise the rest of an order from its page.
+            <Empty title={q ? t`No promise has “${q}”.` : t`Nothing is promised that is not allocated already.`}>
+              {t`Ask above what can be promised, or promise the rest of an order from its page.`}
             </Empty>
           ) : (
             <table className="grid-table">
               <thead>
                 <tr>
-                  <th>Leaves</th>
-                  <th>Tier</th>
-                  <th>Order</th>
-                  <th>Customer</th>
-                  <th>Item</th>
-                  <th className="num">Promised</th>
-                  <th>Warehouse</th>
-                  <th>Rests on</th>
+                  <th>{t`Leaves`}</th>
+                  <th>{t`Tier`}</th>
+                  <th>{t`Order`}</th>
+                  <th>{t`Customer`}</th>
+                  <th>{t`Item`}</th>
+                  <th className="num">{t`Promised`}</th>
+                  <th>{t`Warehouse`}</th>
+                  <th>{t`Rests on`}</th>
                 </tr>
               </thead>
               <tbody>
@@ -86,9 +90,13 @@ export function Standing() {
                     <tr key={id} data-row data-focus={focus.id === id} onClick={() => focus.setFocus(id)}>
                       <td>
                         {p.past ? (
-                          <span className="late">{showDay(p.day)} · passed</span>
+                          <span className="late">
+                            <Trans>{showDay(p.day)} · passed</Trans>
+                          </span>
                         ) : p.late ? (
-                          <span className="late">{showDay(p.day)} · late</span>
+                          <span className="late">
+                            <Trans>{showDay(p.day)} · late</Trans>
+                          </span>
                         ) : (
                           showDay(p.day)
                         )}

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 import type { Schemas } from '../../api/call';
@@ -12,10 +14,10 @@ type A = Schemas['PromiseAnswer'];
 type Way = Schemas['PromiseWay'];
 
 const titles: Record<Way['kind'], (a: A, w: Way) => string> = {
-  by: () => 'As it becomes available',
-  whole: () => 'All together',
+  by: () => t`As it becomes available`,
+  whole: () => t`All together`,
   houses: (_, w) =>
-    `With help from ${
+    t`With help from ${
       w.from
         .slice(1)
         .map((f) => f.warehouse)
@@ -39,34 +41,44 @@ export function Ways({
   const [, set] = useList();
   const own = a.ways.length;
   return (
-    <table className="grid-table" role="grid" aria-label="Ways to serve it">
+    <table className="grid-table" role="grid" aria-label={t`Ways to serve it`}>
       <thead>
         <tr>
-          <th className="w-9" aria-label="Key" />
-          <th>Way</th>
-          <th className="num">By {showDay(a.wished)}</th>
-          <th>Leaves</th>
-          <th>All of it there</th>
-          <th className="num">Shipments</th>
-          <th>Late</th>
-          <th>Touched</th>
+          <th className="w-9" aria-label={t`Key`} />
+          <th>{t`Way`}</th>
+          <th className="num">
+            <Trans>By {showDay(a.wished)}</Trans>
+          </th>
+          <th>{t`Leaves`}</th>
+          <th>{t`All of it there`}</th>
+          <th className="num">{t`Shipments`}</th>
+          <th>{t`Late`}</th>
+          <th>{t`Touched`}</th>
         </tr>
       </thead>
       <tbody>
         {a.ways.map((w, i) => (
           <Row key={w.kind} k={i + 1} title={titles[w.kind](a, w)} on={w === way} run={() => choose(w.kind)}>
             <td className="num">
-              <b className="font-head text-head">{showNum(w.by_wish)}</b> of {showNum(a.qty)}
+              <Trans>
+                <b className="font-head text-head">{showNum(w.by_wish)}</b> of {showNum(a.qty)}
+              </Trans>
             </td>
             <td className="!whitespace-normal">{leaves(a, w)}</td>
             <td>
-              {w.short > 0 ? <span className="late">{showNum(w.short)}: no supply due</span> : showDay(w.arrives.at(-1) ?? '')}
+              {w.short > 0 ? (
+                <span className="late">
+                  <Trans>{showNum(w.short)}: no supply due</Trans>
+                </span>
+              ) : (
+                showDay(w.arrives.at(-1) ?? '')
+              )}
             </td>
             <td className="num">{w.parts.length || ''}</td>
             <td>
-              {w.late_days > 0 ? <span className="late">{plural(w.late_days, 'day')}</span> : w.parts.length > 0 && 'in time'}
+              {w.late_days > 0 ? <span className="late">{plural(w.late_days, 'day')}</span> : w.parts.length > 0 && t`in time`}
             </td>
-            <td className="text-mute">nobody</td>
+            <td className="text-mute">{t`nobody`}</td>
           </Row>
         ))}
         {room && <RoomRow k={own + 1} ask={room.ask} open={room.open} />}
@@ -74,16 +86,20 @@ export function Ways({
           <Row
             key={x.sku + x.warehouse}
             k={own + (room ? 2 : 1) + i}
-            title={`${x.sku} in its place`}
+            title={t`${x.sku} in its place`}
             run={() => set({ sku: x.sku, line: undefined, warehouse: undefined })}
           >
             <td className="num">
-              <b className="font-head text-head">{showNum(Math.min(x.free, a.qty))}</b> of {showNum(a.qty)}
+              <Trans>
+                <b className="font-head text-head">{showNum(Math.min(x.free, a.qty))}</b> of {showNum(a.qty)}
+              </Trans>
             </td>
             <td colSpan={4} className="text-mute">
-              {x.name}, another {x.kind}: {showNum(x.free)} free at {x.warehouse}
+              <Trans>
+                {x.name}, another {x.kind}: {showNum(x.free)} free at {x.warehouse}
+              </Trans>
             </td>
-            <td className="text-mute">the customer, who agrees to it</td>
+            <td className="text-mute">{t`the customer, who agrees to it`}</td>
           </Row>
         ))}
       </tbody>
@@ -96,7 +112,7 @@ function leaves(a: A, w: Way): string {
   return w.parts
     .map(
       (p) =>
-        `${w.parts.length > 1 ? `${showNum(p.qty)} ` : ''}${showDay(p.day)}${p.warehouse === a.warehouse ? '' : ` from ${p.warehouse}`}`,
+        `${w.parts.length > 1 ? `${showNum(p.qty)} ` : ''}${showDay(p.day)}${p.warehouse === a.warehouse ? '' : t` from ${p.warehouse}`}`,
     )
     .join(', ');
 }
@@ -108,16 +124,18 @@ function RoomRow({ k, ask, open }: { k: number; ask: Schemas['RoomAsk']; open: (
   const says = !v
     ? (room.error?.message ?? '…')
     : v.fits
-      ? 'It fits as it is'
+      ? t`It fits as it is`
       : !v.possible
         ? say(v.why)
-        : 'Promises to others are postponed, at the least harm';
+        : t`Promises to others are postponed, at the least harm`;
   return (
-    <Row k={k} title="Make room" run={open}>
+    <Row k={k} title={t`Make room`} run={open}>
       <td className="num">
         {v && (
           <>
-            <b className="font-head text-head">{showNum(v.possible || v.fits ? v.qty : 0)}</b> of {showNum(v.qty)}
+            <Trans>
+              <b className="font-head text-head">{showNum(v.possible || v.fits ? v.qty : 0)}</b> of {showNum(v.qty)}
+            </Trans>
           </>
         )}
       </td>
@@ -142,7 +160,7 @@ function Row({
   run: () => void;
   children: ReactNode;
 }) {
-  useKey(String(k), `Take the way “${title}”`, run, { group: 'Ways', enabled: k < 10 });
+  useKey(String(k), t`Take the way “${title}”`, run, { group: t`Ways`, enabled: k < 10 });
   return (
     <tr data-row data-focus={on} aria-selected={on} onClick={run}>
       <td>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Act } from '../../parts/Act';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
@@ -34,13 +36,16 @@ function Body({ q }: { q: Q }) {
   return (
     <>
       <PageHead
-        title={`Quote ${q.number}`}
+        title={t`Quote ${q.number}`}
         sub={
           <span className="flex items-center gap-2">
-            <Link to="/customers/$number" params={{ number: q.customer_code }} className="ref text-ink">
-              {q.customer}
-            </Link>
-            <Tier n={q.tier} /> requested {showDay(q.wanted)} · valid until {showDay(q.expires)} · <QuoteState q={q} />
+            <Trans>
+              <Link to="/customers/$number" params={{ number: q.customer_code }} className="ref text-ink">
+                {q.customer}
+              </Link>
+              <Tier n={q.tier} /> requested {showDay(q.wanted)} · valid until {showDay(q.expires)} ·
+            </Trans>{' '}
+            <QuoteState q={q} />
           </span>
         }
       >
@@ -51,19 +56,19 @@ function Body({ q }: { q: Q }) {
           <Fault>{q.data_fault}</Fault>
         </p>
       )}
-      <table className="grid-table" aria-label="What is quoted">
+      <table className="grid-table" aria-label={t`What is quoted`}>
         <thead>
           <tr>
-            <th className="num">Line</th>
-            <th>Item</th>
-            <th>Warehouse</th>
-            <th className="num">Quoted</th>
-            <th className="num">Accepted</th>
-            <th className="num">List price</th>
-            <th className="num">Less</th>
-            <th className="num">Price</th>
-            <th className="num">Value</th>
-            <th>Quoted date</th>
+            <th className="num">{t`Line`}</th>
+            <th>{t`Item`}</th>
+            <th>{t`Warehouse`}</th>
+            <th className="num">{t`Quoted`}</th>
+            <th className="num">{t`Accepted`}</th>
+            <th className="num">{t`List price`}</th>
+            <th className="num">{t`Less`}</th>
+            <th className="num">{t`Price`}</th>
+            <th className="num">{t`Value`}</th>
+            <th>{t`Quoted date`}</th>
           </tr>
         </thead>
         <tbody>
@@ -80,16 +85,16 @@ function Body({ q }: { q: Q }) {
               <td className="num">{l.discount_bp > 0 && `${l.discount_bp / 100} %`}</td>
               <td className="num">{l.data_fault ? <Fault>{l.data_fault}</Fault> : showMoney(l.price_minor, q.currency)}</td>
               <td className="num">{showMoney(l.value_minor, q.currency)}</td>
-              <td>{l.told ? showDay(l.told) : <span className="text-mute">no day</span>}</td>
+              <td>{l.told ? showDay(l.told) : <span className="text-mute">{t`no day`}</span>}</td>
             </tr>
           ))}
         </tbody>
       </table>
       <div className="mt-5 grid grid-cols-2 gap-8">
         <section>
-          <h2 className="mb-1 text-lead">Orders</h2>
+          <h2 className="mb-1 text-lead">{t`Orders`}</h2>
           {q.orders.length === 0 && (
-            <p className="text-mute">Nothing yet. What can be promised is computed again when it is accepted.</p>
+            <p className="text-mute">{t`Nothing yet. What can be promised is computed again when it is accepted.`}</p>
           )}
           {q.orders.map((o) => (
             <p key={o.number} className="flex h-7 items-center gap-3">
@@ -98,11 +103,11 @@ function Body({ q }: { q: Q }) {
             </p>
           ))}
         </section>
-        <section aria-label="Trail">
-          <h2 className="mb-1 text-lead">Trail</h2>
-          {q.trail.map((t) => (
-            <p key={t.at + say(t.text)}>
-              <span className="text-mute">{showTime(t.at)}</span> {t.who} {say(t.text)}
+        <section aria-label={t`Trail`}>
+          <h2 className="mb-1 text-lead">{t`Trail`}</h2>
+          {q.trail.map((entry) => (
+            <p key={entry.at + say(entry.text)}>
+              <span className="text-mute">{showTime(entry.at)}</span> {entry.who} {say(entry.text)}
             </p>
           ))}
         </section>
@@ -114,23 +119,23 @@ function Body({ q }: { q: Q }) {
 function About({ q }: { q: Q }) {
   return (
     <>
-      <h2 className="mb-1 text-lead">Ship to</h2>
+      <h2 className="mb-1 text-lead">{t`Ship to`}</h2>
       <p>
         {q.ship_to.name}, {q.ship_to.street}, {q.ship_to.city} {q.ship_to.postcode}, {q.ship_to.country}
       </p>
       <p className="mb-3 text-mute">
         {q.service}
         {q.terms && ` · ${q.terms}`} · {shipRules[q.ship_rule]}
-        {q.customer_ref && ` · customer’s order number ${q.customer_ref}`}
+        {q.customer_ref && t` · customer’s order number ${q.customer_ref}`}
       </p>
       {q.note && <p className="mb-3">“{q.note}”</p>}
       <Facts
         rows={[
-          ['Value', showMoney(q.value_minor, q.currency)],
-          ['Margin', q.data_fault || q.margin_bp === undefined ? 'not known' : showShare(q.margin_bp)],
-          ['Needs approval above', showMoney(q.limit_minor, q.currency)],
-          ['Approved by', q.approved_by ?? (q.state === 'to approve' ? 'nobody yet' : 'not needed')],
-          ['Made by', q.made_by],
+          [t`Value`, showMoney(q.value_minor, q.currency)],
+          [t`Margin`, q.data_fault || q.margin_bp === undefined ? t`not known` : showShare(q.margin_bp)],
+          [t`Needs approval above`, showMoney(q.limit_minor, q.currency)],
+          [t`Approved by`, q.approved_by ?? (q.state === 'to approve' ? t`nobody yet` : t`not needed`)],
+          [t`Made by`, q.made_by],
         ]}
       />
     </>
@@ -147,31 +152,31 @@ function Tray({ q }: { q: Q }) {
   const acts = [
     {
       verb: 'accept',
-      text: 'Accept it, or part of it',
+      text: t`Accept it, or part of it`,
       k: 'a',
       main: true,
       role: may('enter an order'),
       go: () => void go({ to: '/entry', search: { quote: q.number, state: 'accept' } }),
     },
-    { verb: 'approve', text: 'Approve', k: 'v', role: may('approve a quote'), go: () => approve.run({ ask: named }) },
+    { verb: 'approve', text: t`Approve`, k: 'v', role: may('approve a quote'), go: () => approve.run({ ask: named }) },
     {
       verb: 'change',
-      text: 'Change',
+      text: t`Change`,
       k: 'c',
       role: may('quote'),
       go: () => void go({ to: '/entry', search: { quote: q.number } }),
     },
-    { verb: 'withdraw', text: 'Withdraw', k: 'w', role: may('quote'), go: () => setAsking(true) },
+    { verb: 'withdraw', text: t`Withdraw`, k: 'w', role: may('quote'), go: () => setAsking(true) },
   ];
   const why = say(can(q, 'accept').why);
   return (
     <>
       <span className="font-semibold">
         {q.state === 'accepted'
-          ? 'All of it is accepted'
+          ? t`All of it is accepted`
           : why
-            ? `It cannot be accepted: ${why}`
-            : 'It can be accepted, whole or in part'}
+            ? t`It cannot be accepted: ${why}`
+            : t`It can be accepted, whole or in part`}
       </span>
       <span className="ml-auto" />
       {acts
@@ -180,9 +185,9 @@ function Tray({ q }: { q: Q }) {
           <Act
             key={a.verb}
             keys={a.k}
-            does={`${a.text} the quote`}
+            does={t`${a.text} the quote`}
             look={a.main ? undefined : 'quiet'}
-            why={!a.role ? 'Approving is for a manager.' : say(can(q, a.verb).why) === why ? '' : say(can(q, a.verb).why)}
+            why={!a.role ? t`Approving is for a manager.` : say(can(q, a.verb).why) === why ? '' : say(can(q, a.verb).why)}
             off={can(q, a.verb).qty === 0}
             run={a.go}
           >
@@ -191,10 +196,10 @@ function Tray({ q }: { q: Q }) {
         ))}
       {asking && (
         <ReasonDialog
-          title={`Withdraw ${q.number}?`}
-          label="Why? It stays in its trail; what was accepted of it stays, too."
-          verb="Withdraw it"
-          suggestions={['The customer does not want it', 'Replaced by another quote', 'The price no longer holds']}
+          title={t`Withdraw ${q.number}?`}
+          label={t`Why? It stays in its trail; what was accepted of it stays, too.`}
+          verb={t`Withdraw it`}
+          suggestions={[t`The customer does not want it`, t`Replaced by another quote`, t`The price no longer holds`]}
           close={() => setAsking(false)}
           go={(reason) => {
             setAsking(false);

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { questions } from '../../base/questions';
 import { DocumentLink, Tier } from '../../parts/bits';
@@ -16,11 +18,13 @@ export function QuoteAside({ number }: { number: string }) {
         <DocumentLink kind="quote" number={q.number} /> {q.customer}
       </h2>
       <p className="mt-1 flex items-center gap-2">
-        <Tier n={q.tier} /> <span className="text-mute">wanted</span> {showDay(q.wanted)}
+        <Tier n={q.tier} /> <span className="text-mute">{t`wanted`}</span> {showDay(q.wanted)}
       </p>
       <p className="text-mute">
-        made by {q.made_by}, {showTime(q.made_at)}
-        {q.approved_by && `; approved by ${q.approved_by}`}
+        <Trans>
+          made by {q.made_by}, {showTime(q.made_at)}
+        </Trans>
+        {q.approved_by && t`; approved by ${q.approved_by}`}
       </p>
       <div className="mt-3">
         {q.items.map((l) => (
@@ -29,7 +33,7 @@ export function QuoteAside({ number }: { number: string }) {
               <b>{l.sku}</b> <span className="text-mute">{l.item}</span>
             </span>
             <span className="shrink-0">
-              {l.accepted > 0 && `${showNum(l.accepted)} of `}
+              {l.accepted > 0 && t`${showNum(l.accepted)} of `}
               {showNum(l.qty)} · {showMoney(l.price_minor, q.currency)}
             </span>
           </p>
@@ -37,7 +41,7 @@ export function QuoteAside({ number }: { number: string }) {
       </div>
       {q.orders.length > 0 && (
         <section className="mt-3 border-t border-line py-3">
-          <h2 className="text-lead">Orders</h2>
+          <h2 className="text-lead">{t`Orders`}</h2>
           {q.orders.map((o) => (
             <p key={o.number} className="flex justify-between">
               <DocumentLink kind="order" number={o.number} /> {showMoney(o.value_minor, o.currency)}

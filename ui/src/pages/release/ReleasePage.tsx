@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { DayField } from '../../parts/DayField';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
@@ -24,19 +26,19 @@ import { useEffectOf, useReleasing, type Head, type Line, type Releasing } from 
 import { say } from '../../base/say';
 
 const facts: GridColumn<Line>[] = [
-  { name: 'tier', title: 'Tier', text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
+  { name: 'tier', title: t`Tier`, text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
   {
     name: 'ship_by',
-    title: 'Ship by',
+    title: t`Ship by`,
     text: (l) => showDay(l.ship_by) + (l.late ? ' · late' : ''),
     cell: (l) => <Day iso={l.ship_by} late={l.late} />,
     beside: (l) => (l.late ? 8 : 0),
   },
-  { name: 'order', title: 'Order', text: (l) => l.order, cell: (l) => <OrderLink number={l.order} />, beside: 8 },
-  { name: 'customer', title: 'Customer', cut: true, text: (l) => l.customer },
+  { name: 'order', title: t`Order`, text: (l) => l.order, cell: (l) => <OrderLink number={l.order} />, beside: 8 },
+  { name: 'customer', title: t`Customer`, cut: true, text: (l) => l.customer },
   {
     name: 'item',
-    title: 'Item',
+    title: t`Item`,
     cut: true,
     text: (l) => `${l.sku} ${l.item}`,
     cell: (l) => (
@@ -46,13 +48,13 @@ const facts: GridColumn<Line>[] = [
     ),
     beside: 8,
   },
-  { name: 'allocated', title: 'Allocated', num: true, text: (l) => showNum(l.at.allocated) },
+  { name: 'allocated', title: t`Allocated`, num: true, text: (l) => showNum(l.at.allocated) },
 ];
 const progress: GridColumn<Line>[] = [
-  { name: 'ready', title: 'Ready', num: true, text: (l) => `${l.ready}/${l.open_lines}` },
+  { name: 'ready', title: t`Ready`, num: true, text: (l) => `${l.ready}/${l.open_lines}` },
   {
     name: 'progress',
-    title: 'Progress',
+    title: t`Progress`,
     width: 84,
     grows: true,
     text: (l) => tellCounts(l.at),
@@ -80,7 +82,7 @@ export function ReleasePage() {
       ...facts,
       {
         name: 'release',
-        title: 'Release',
+        title: t`Release`,
         num: true,
         width: 112,
         text: (l) => showNum(releasing.qty(l)),
@@ -89,12 +91,12 @@ export function ReleasePage() {
             <input
               type="checkbox"
               className="checkbox checkbox-xs"
-              aria-label={`Choose ${l.order} line ${l.line}`}
+              aria-label={t`Choose ${l.order} line ${l.line}`}
               checked={releasing.qty(l) > 0}
               onChange={() => releasing.toggle(l)}
             />
             <Quantity
-              label={`Units of ${l.order} line ${l.line} to release`}
+              label={t`Units of ${l.order} line ${l.line} to release`}
               value={releasing.qty(l)}
               most={l.at.allocated}
               set={(n) => releasing.set(l, n)}
@@ -131,15 +133,15 @@ export function ReleasePage() {
   };
   const row = grid.row;
   const beside = grid.beside.row;
-  useKey('space, x', 'Choose the line', () => row && (releasing.toggle(row), grid.step.current(1)), inList);
+  useKey('space, x', t`Choose the line`, () => row && (releasing.toggle(row), grid.step.current(1)), inList);
   useKey(
     'o',
-    'Choose its whole order',
+    t`Choose its whole order`,
     () => row && lines.filter((l) => l.order === row.order).forEach((l) => releasing.set(l, l.at.allocated)),
     inList,
   );
-  useKey('shift+a', 'Choose all that could go', releasing.everything, { enabled: (head?.offered ?? 0) > 0 });
-  useKey('esc', 'Choose none', releasing.none, { enabled: effect !== undefined });
+  useKey('shift+a', t`Choose all that could go`, releasing.everything, { enabled: (head?.offered ?? 0) > 0 });
+  useKey('esc', t`Choose none`, releasing.none, { enabled: effect !== undefined });
   return (
     <Page
       fill
@@ -151,51 +153,54 @@ export function ReleasePage() {
             <OrderAside number={beside.order} except={beside.id} />
           </>
         ) : (
-          <p className="text-mute">Select a row.</p>
+          <p className="text-mute">{t`Select a row.`}</p>
         )
       }
       tray={effect && <ReleaseTray of={releasing} sum={effect.sum} run={run} busy={busy} />}
     >
-      <PageHead title="Release to the floor" sub={head && `${found({ total: head.offered, more: head.more }, 'line')} could go`}>
+      <PageHead
+        title={t`Release to the floor`}
+        sub={head && t`${found({ total: head.offered, more: head.more }, 'line')} could go`}
+      >
         {(head?.offered ?? 0) > 0 && (
           <button
             className="btn btn-xs btn-pill"
             aria-pressed={releasing.all}
             onClick={releasing.all ? releasing.none : releasing.everything}
           >
-            Choose all <Key>⇧A</Key>
+            {t`Choose all`} <Key>⇧A</Key>
           </button>
         )}
         <span className="flex items-center gap-1.5 text-mute">
-          Due by
+          {t`Due by`}
           <DayField
-            label="Lines to be shipped by this day"
+            label={t`Lines to be shipped by this day`}
             width={112}
             value={s.until ?? head?.until ?? ''}
             set={(until) => set({ until: until || undefined })}
           />
         </span>
         <select
-          aria-label="Warehouse"
+          aria-label={t`Warehouse`}
           className="select select-sm"
           value={s.warehouse ?? ''}
           onChange={(e) => set({ warehouse: e.target.value || undefined })}
         >
-          <option value="">Every warehouse</option>
+          <option value="">{t`Every warehouse`}</option>
           {head?.warehouses.map((w) => (
             <option key={w}>{w}</option>
           ))}
         </select>
-        <Find label="Order, customer, item…" />
+        <Find label={t`Order, customer, item…`} />
       </PageHead>
       <DataGrid
         grid={grid}
-        label="Lines that could go"
+        label={t`Lines that could go`}
         open={(l) => void go({ to: '/orders/$number', params: { number: l.order } })}
-        opens="Open the order"
+        opens={t`Open the order`}
         empty={
-          <Empty title="Nothing can be released with these settings.">
-            Below is what stands in the way, with counts. Choose a later day to see work that is due later.
+          <Empty title={t`Nothing can be released with these settings.`}>
+            {t`Below is what stands in the way, with counts. Choose a later day to see work that is due later.`}
           </Empty>
         }
       />
@@ -204,25 +209,27 @@ export function ReleasePage() {
   );
 }
 
-const inList = { group: 'In the list' };
+const inList = { group: t`In the list` };
 
 function NotOffered({ of }: { of: Schemas['NotOffered'][] }) {
   const total = of.reduce((n, x) => n + x.lines, 0);
   if (total === 0)
     return (
       <p className="alert note-box mt-3 text-mute">
-        Nothing is held back: every line with open or allocated units is listed above.
+        {t`Nothing is held back: every line with open or allocated units is listed above.`}
       </p>
     );
   return (
     <p className="alert note-box mt-3">
-      <b>Not offered: {plural(total, 'line')}.</b>{' '}
+      <b>
+        <Trans>Not offered: {plural(total, 'line')}.</Trans>
+      </b>{' '}
       {of.map((x, i) => (
         <span key={x.reason} className="text-mute">
           {i > 0 && ' · '}
-          {x.more && 'more than '}
+          {x.more && t`more than `}
           {showNum(x.lines)} {say(x.text)}
-          {x.note && `, first on ${showDay(x.note)}`}
+          {x.note && t`, first on ${showDay(x.note)}`}
         </span>
       ))}
     </p>
@@ -247,32 +254,32 @@ function ReleaseTray({
       <span>
         <b>{lines}</b>
         {all
-          ? `, all that could go${sum && sum.but > 0 ? ` but ${showNum(sum.but)}` : ''}`
-          : sum && ` of ${plural(sum.orders ?? 0, 'order')}`}
+          ? t`, all that could go${sum && sum.but > 0 ? t` but ${showNum(sum.but)}` : ''}`
+          : sum && t` of ${plural(sum.orders ?? 0, 'order')}`}
       </span>
       <span>
-        <b>{sum && showNum(sum.units)}</b> units
+        <b>{sum && showNum(sum.units)}</b> {t`units`}
       </span>
       <span>
         <b>{sum && showKg(sum.weight_g)}</b>
       </span>
       {all || (
         <span>
-          makes <b>{sum && plural(sum.lists ?? 0, 'pick list')}</b>
+          {t`makes`} <b>{sum && plural(sum.lists ?? 0, 'pick list')}</b>
         </span>
       )}
       <span className="ml-auto flex items-center gap-2">
         <button className="cursor-pointer px-2" onClick={none}>
-          Choose none <Key>Esc</Key>
+          {t`Choose none`} <Key>{t`Esc`}</Key>
         </button>
         <Act
           keys="r"
-          does="Release the chosen lines"
-          why={may('release') ? '' : 'Releasing is for a coordinator.'}
+          does={t`Release the chosen lines`}
+          why={may('release') ? '' : t`Releasing is for a coordinator.`}
           off={busy}
           run={run}
         >
-          Release {sum?.more ? `the ${showNum(sum.lines)} most urgent` : lines}
+          <Trans>Release {sum?.more ? t`the ${showNum(sum.lines)} most urgent` : lines}</Trans>
         </Act>
       </span>
     </>

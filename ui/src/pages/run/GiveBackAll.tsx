@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import { type Schemas } from '../../api/call';
 import { Dialog } from '../../parts/Dialog';
@@ -11,31 +13,32 @@ export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; c
   const of = rows.find((r) => r.warehouse === house);
   const units = of?.units ?? 0;
   return (
-    <Dialog title="Give back everything that is allocated?" close={close}>
+    <Dialog title={t`Give back everything that is allocated?`} close={close}>
       <p>
-        Such as before a stock count is loaded, or at the turn of a season. What is on a pick list or further on stays. It can be
-        undone as long as nothing else has happened to the lines.
+        {t`Such as before a stock count is loaded, or at the turn of a season. What is on a pick list or further on stays. It can be undone as long as nothing else has happened to the lines.`}
       </p>
       <label className="mt-3 block">
-        <span className="text-mute">From</span>
+        <span className="text-mute">{t`From`}</span>
         <select className="select select-sm ml-2" value={house} onChange={(e) => setHouse(e.target.value)}>
           {rows.map((r) => (
             <option key={r.warehouse} value={r.warehouse}>
-              {r.warehouse || 'all warehouses'}
+              {r.warehouse || t`all warehouses`}
             </option>
           ))}
         </select>
       </label>
       <div className="mt-4 flex justify-end gap-2">
         <button className="btn btn-sm" onClick={close}>
-          Cancel
+          {t`Cancel`}
         </button>
         <button
           className="btn btn-sm btn-primary"
           disabled={back.busy || units === 0}
           onClick={() => back.run({ ask: { warehouse: house || undefined, units } })}
         >
-          Give back {plural(units, 'unit')} of {plural(of?.lines ?? 0, 'line')}
+          <Trans>
+            Give back {plural(units, 'unit')} of {plural(of?.lines ?? 0, 'line')}
+          </Trans>
         </button>
       </div>
     </Dialog>

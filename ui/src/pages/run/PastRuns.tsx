@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useQuery } from '@tanstack/react-query';
 import { questions } from '../../base/questions';
 import { showTime } from '../../base/format';
@@ -12,13 +13,13 @@ export function PastRuns() {
   if (list.length === 0) return null;
   return (
     <section className="mt-6 max-w-[900px]">
-      <h2 className="text-lead">Run lately</h2>
+      <h2 className="text-lead">{t`Run lately`}</h2>
       <table className="grid-table mt-1">
         <thead>
           <tr>
-            <th>When</th>
-            <th>Who</th>
-            <th>What</th>
+            <th>{t`When`}</th>
+            <th>{t`Who`}</th>
+            <th>{t`What`}</th>
             <th />
           </tr>
         </thead>
@@ -29,7 +30,7 @@ export function PastRuns() {
               <td className="whitespace-nowrap">{r.who}</td>
               <td className={`whitespace-normal ${r.back ? 'text-mute' : ''}`}>
                 {say(r.said)}
-                {r.back && ` It was ${say(r.back)}.`}
+                {r.back && t` It was ${say(r.back)}.`}
               </td>
               <td className="text-right whitespace-nowrap">
                 {!r.back && (
@@ -39,7 +40,7 @@ export function PastRuns() {
                     title={say(r.why)}
                     onClick={() => undo.run({ ask: { command: r.command } })}
                   >
-                    Undo
+                    {t`Undo`}
                   </button>
                 )}
               </td>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useNavigate } from '@tanstack/react-router';
 import { useEffect, useMemo } from 'react';
 import { type Schemas } from '../../api/call';
@@ -12,10 +14,10 @@ export type Shown = 'all' | 'differ' | 'lack' | 'take';
 type Line = Schemas['RunLine'];
 
 const facts: GridColumn<Line>[] = [
-  { name: 'tier', title: 'Tier', by: (l) => l.tier, text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
+  { name: 'tier', title: t`Tier`, by: (l) => l.tier, text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
   {
     name: 'order',
-    title: 'Order',
+    title: t`Order`,
     by: (l) => l.order,
     text: (l) => `${l.order} ${l.no}`,
     cell: (l) => (
@@ -25,10 +27,10 @@ const facts: GridColumn<Line>[] = [
     ),
     beside: 8,
   },
-  { name: 'customer', title: 'Customer', cut: true, by: (l) => l.customer, text: (l) => l.customer },
+  { name: 'customer', title: t`Customer`, cut: true, by: (l) => l.customer, text: (l) => l.customer },
   {
     name: 'item',
-    title: 'Item',
+    title: t`Item`,
     cut: true,
     by: (l) => l.sku,
     text: (l) => `${l.sku} ${l.item}`,
@@ -38,8 +40,8 @@ const facts: GridColumn<Line>[] = [
       </>
     ),
   },
-  { name: 'ship_by', title: 'Ship by', by: (l) => l.ship_by, text: (l) => showDay(l.ship_by) },
-  { name: 'wanted', title: 'Wanted', num: true, by: (l) => l.wanted, text: (l) => showNum(l.wanted) },
+  { name: 'ship_by', title: t`Ship by`, by: (l) => l.ship_by, text: (l) => showDay(l.ship_by) },
+  { name: 'wanted', title: t`Wanted`, num: true, by: (l) => l.wanted, text: (l) => showNum(l.wanted) },
 ];
 
 /** What each plan gives a line, when it can leave, and why no more. */
@@ -47,13 +49,13 @@ function planned(v: Schemas['RunView'], plan: number): GridColumn<Line>[] {
   const two = v.plans.length > 1;
   const leaves = (l: Line) => {
     const x = l.in[plan];
-    return x?.leaves ? `${showDay(x.leaves)}${x.late ? ' · late' : ''}` : 'no supply due';
+    return x?.leaves ? `${showDay(x.leaves)}${x.late ? ' · late' : ''}` : t`no supply due`;
   };
   const why = (l: Line) => ((l.in[plan]?.takes ?? 0) < l.wanted ? say(l.in[plan]?.why) : '');
   return [
     ...v.plans.map((x, i): GridColumn<Line> => ({
       name: `plan_${i + 1}`,
-      title: two ? `Plan ${i + 1}` : 'New quantity',
+      title: two ? t`Plan ${i + 1}` : t`New quantity`,
       hint: x.policy,
       num: true,
       by: (l) => l.in[i]?.takes ?? 0,
@@ -67,7 +69,7 @@ function planned(v: Schemas['RunView'], plan: number): GridColumn<Line>[] {
     })),
     {
       name: 'leaves',
-      title: 'Ships on',
+      title: t`Ships on`,
       by: (l) => l.in[plan]?.leaves ?? '9999',
       text: leaves,
       cell: (l) => <span className={l.in[plan]?.late ? 'late' : ''}>{leaves(l)}</span>,
@@ -78,7 +80,7 @@ function planned(v: Schemas['RunView'], plan: number): GridColumn<Line>[] {
       : [
           {
             name: 'why',
-            title: 'Why no more',
+            title: t`Why no more`,
             cut: true,
             text: why,
             cell: (l: Line) => <span className="text-mute">{why(l)}</span>,
@@ -114,10 +116,10 @@ export function RunLines({
   useEffect(() => focus(row), [row, focus]);
   const go = useNavigate();
   const kinds: [Shown, string][] = [
-    ['all', `All · ${showNum(v.count)}`],
-    ...(two ? ([['differ', `Differ · ${showNum(v.differ)}`]] as [Shown, string][]) : []),
-    ['lack', `Short · ${showNum(p?.lacks ?? 0)}`],
-    ['take', `Allocated · ${showNum(p?.takes ?? 0)}`],
+    ['all', t`All · ${showNum(v.count)}`],
+    ...(two ? ([['differ', t`Differ · ${showNum(v.differ)}`]] as [Shown, string][]) : []),
+    ['lack', t`Short · ${showNum(p?.lacks ?? 0)}`],
+    ['take', t`Allocated · ${showNum(p?.takes ?? 0)}`],
   ];
   return (
     <>
@@ -128,15 +130,17 @@ export function RunLines({
           </button>
         ))}
         {v.count > v.lines.length && (
-          <span className="text-mute">the first {plural(v.lines.length, 'line')}, those that need a look before the others</span>
+          <span className="text-mute">
+            <Trans>the first {plural(v.lines.length, 'line')}, those that need a look before the others</Trans>
+          </span>
         )}
       </div>
       <DataGrid
         grid={grid}
-        label="Lines of the plan"
+        label={t`Lines of the plan`}
         open={(l) => void go({ to: '/orders/$number', params: { number: l.order } })}
-        opens="Open the order"
-        empty={<p className="py-3 text-mute">No line of this kind.</p>}
+        opens={t`Open the order`}
+        empty={<p className="py-3 text-mute">{t`No line of this kind.`}</p>}
       />
     </>
   );

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { skipToken, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -60,7 +62,7 @@ export function RunPage() {
   const rehearse = async (because = '') => {
     const key = crypto.randomUUID();
     const stop = new AbortController();
-    setRunning({ key, what: 'Working it out', stop });
+    setRunning({ key, what: t`Working it out`, stop });
     setWhy(because);
     setDone('');
     try {
@@ -88,7 +90,7 @@ export function RunPage() {
     if (!p || running) return;
     const key = keyFor('/api/apply-run', { plan: p.key });
     const stop = new AbortController();
-    setRunning({ key, what: 'Applying', stop });
+    setRunning({ key, what: t`Applying`, stop });
     try {
       const o = await command('/api/apply-run', { plan: p.key }, undefined, key, stop.signal);
       setRunning(undefined);
@@ -116,8 +118,8 @@ export function RunPage() {
   const lines = useMemo(() => (view?.lines ?? []).filter((l) => fits(l, show, plan)), [view, show, plan]);
   const [row, setRow] = useState<Schemas['RunLine']>();
   const can = !!view && mine && !running && (view.plans[plan]?.takes ?? 0) > 0;
-  useKey('e', 'Rehearse', () => void rehearse(), { enabled: mine && !running });
-  useKey('1, 2', 'Which plan is applied', (e) => setPlan(Math.min(Number(e.key), view?.plans.length ?? 1) - 1), {
+  useKey('e', t`Rehearse`, () => void rehearse(), { enabled: mine && !running });
+  useKey('1, 2', t`Which plan is applied`, (e) => setPlan(Math.min(Number(e.key), view?.plans.length ?? 1) - 1), {
     enabled: (view?.plans.length ?? 0) > 1,
   });
   const chosen = view?.plans[plan];
@@ -128,7 +130,7 @@ export function RunPage() {
         view && row ? (
           <>
             <section className="pb-3">
-              <h2 className="text-lead">Why</h2>
+              <h2 className="text-lead">{t`Why`}</h2>
               {row.in.map((x, i) => (
                 <p key={i} className="mt-1">
                   {row.in.length > 1 && <b>{view.plans[i]?.policy}: </b>}
@@ -142,7 +144,7 @@ export function RunPage() {
             <OrderAside number={row.order} />
           </>
         ) : (
-          <p className="text-mute">Rehearse a policy to see, line by line, who gets what and why.</p>
+          <p className="text-mute">{t`Rehearse a policy to see, line by line, who gets what and why.`}</p>
         )
       }
       tray={
@@ -150,42 +152,48 @@ export function RunPage() {
         chosen && (
           <>
             <span>
-              <b>Rehearsed</b> {chosen.policy}: {plural(chosen.all.units, 'unit')} on {plural(chosen.takes, 'line')}
+              <Trans>
+                <b>Rehearsed</b> {chosen.policy}: {plural(chosen.all.units, 'unit')} on {plural(chosen.takes, 'line')}
+              </Trans>
             </span>
             <span>
-              Orders that can go whole <b>{showNum(chosen.all.complete)}</b> of {showNum(chosen.all.orders)}
+              <Trans>
+                Orders that can go whole <b>{showNum(chosen.all.complete)}</b> of {showNum(chosen.all.orders)}
+              </Trans>
             </span>
             <span>
-              Late lines{' '}
-              <b>
-                {showNum(view.before.late_lines)} → {showNum(chosen.all.late_lines)}
-              </b>
+              <Trans>
+                Late lines{' '}
+                <b>
+                  {showNum(view.before.late_lines)} → {showNum(chosen.all.late_lines)}
+                </b>
+              </Trans>
             </span>
             <span className="ml-auto flex items-center gap-2">
-              <Act keys="esc" does="Discard the plan" look="quiet" off={!!running} run={() => setView(undefined)}>
-                Discard
+              <Act keys="esc" does={t`Discard the plan`} look="quiet" off={!!running} run={() => setView(undefined)}>
+                {t`Discard`}
               </Act>
               <Act
                 keys="a"
-                does="Apply the plan"
-                why={chosen.takes === 0 ? 'It allocates nothing.' : ''}
+                does={t`Apply the plan`}
+                why={chosen.takes === 0 ? t`It allocates nothing.` : ''}
                 off={!can}
                 run={() => void apply()}
               >
-                Apply {view.plans.length > 1 ? chosen.policy : ''}
+                <Trans>Apply {view.plans.length > 1 ? chosen.policy : ''}</Trans>
               </Act>
             </span>
           </>
         )
       }
     >
-      <PageHead title="Allocation" sub="Allocate free stock to open lines by a policy">
+      <PageHead title={t`Allocation`} sub={t`Allocate free stock to open lines by a policy`}>
         <Link to="/policies" className="btn btn-sm">
-          Policies
+          {t`Policies`}
         </Link>
         {may('give back') && (policies.data?.allocated.length ?? 0) > 0 && (
           <button className="btn btn-sm" onClick={() => setBack(true)}>
-            Give everything back…
+            {t`Give everything back…`}
           </button>
         )}
       </PageHead>
@@ -197,7 +205,7 @@ export function RunPage() {
         }}
       >
         <label className="flex items-center gap-1.5">
-          Policy
+          {t`Policy`}
           <select className="word" value={policy} onChange={(e) => set({ policy: e.target.value })}>
             {all.map((p) => (
               <option key={p.id} title={say(p.words)}>
@@ -207,9 +215,9 @@ export function RunPage() {
           </select>
         </label>
         <label className="flex items-center gap-1.5">
-          Compare with
+          {t`Compare with`}
           <select className="word" value={s.compare ?? ''} onChange={(e) => set({ compare: e.target.value || undefined })}>
-            <option value="">no other</option>
+            <option value="">{t`no other`}</option>
             {all
               .filter((p) => p.name !== policy)
               .map((p) => (
@@ -221,7 +229,7 @@ export function RunPage() {
         </label>
         {orders.length > 0 ? (
           <span className="flex items-center gap-2">
-            Scope: {plural(orders.length, 'chosen order')}
+            <Trans>Scope: {plural(orders.length, 'chosen order')}</Trans>
             <label className="flex items-center gap-1">
               <input
                 type="checkbox"
@@ -229,52 +237,52 @@ export function RunPage() {
                 checked={s.listed === 'yes'}
                 onChange={(e) => set({ listed: e.target.checked ? 'yes' : undefined })}
               />
-              in the order listed
+              {t`in the order listed`}
             </label>
             <button type="button" className="btn btn-xs btn-pill" onClick={() => set({ order: undefined, listed: undefined })}>
-              All open lines instead
+              {t`All open lines instead`}
             </button>
           </span>
         ) : (
           <label className="flex items-center gap-1.5">
-            Scope
+            {t`Scope`}
             <select className="word" value={s.channel ?? ''} onChange={(e) => set({ channel: e.target.value || undefined })}>
-              <option value="">all open lines</option>
+              <option value="">{t`all open lines`}</option>
               {(policies.data?.channels ?? []).map((c) => (
                 <option key={c} value={c}>
-                  channel {c}
+                  {t`channel ${c}`}
                 </option>
               ))}
             </select>
             {s.customer && (
               <button type="button" className="btn btn-xs btn-pill" onClick={() => set({ customer: undefined })}>
-                customer {s.customer} ×
+                <Trans>customer {s.customer} ×</Trans>
               </button>
             )}
           </label>
         )}
         <button className={`btn btn-sm ${view ? '' : 'btn-primary'}`} disabled={!mine || !!running}>
-          Rehearse <Key>E</Key>
+          {t`Rehearse`} <Key>E</Key>
         </button>
-        {!mine && <span className="text-mute">Allocation runs are for a coordinator.</span>}
+        {!mine && <span className="text-mute">{t`Allocation runs are for a coordinator.`}</span>}
       </form>
       {running && (
         <div className="mb-3 max-w-[520px]" role="status">
           <p className="flex items-center gap-3">
             <span>
               {progress?.step ?? running.what}
-              {progress && progress.total > 0 && ` · ${showNum(progress.total)} lines`}…
+              {progress && progress.total > 0 && t` · ${showNum(progress.total)} lines`}…
             </span>
             <button className="btn btn-sm" onClick={() => running.stop.abort()}>
-              Cancel
+              {t`Cancel`}
             </button>
           </p>
-          <progress className="progress mt-1 w-full" aria-label="Progress" />
+          <progress className="progress mt-1 w-full" aria-label={t`Progress`} />
         </div>
       )}
       {why && (
         <p className="alert note-box mb-3" role="alert">
-          <span className="late">{view ? 'Not applied. ' : ''}</span>
+          <span className="late">{view ? t`Not applied. ` : ''}</span>
           {why}
         </p>
       )}
@@ -290,19 +298,23 @@ export function RunPage() {
           <>
             {done ? (
               <Empty title={done}>
-                What was allocated can go to the floor:{' '}
-                <Link to="/release" className="ref">
-                  release it
-                </Link>
-                . What is short is listed under{' '}
-                <Link to="/shortages" className="ref">
-                  Shortages
-                </Link>
-                .
+                <Trans>
+                  What was allocated can go to the floor:{' '}
+                  <Link to="/release" className="ref">
+                    release it
+                  </Link>
+                  . What is short is listed under{' '}
+                  <Link to="/shortages" className="ref">
+                    Shortages
+                  </Link>
+                  .
+                </Trans>
               </Empty>
             ) : (
-              <Empty title="Nothing is rehearsed yet, and nothing is changed by rehearsing.">
-                {say(all.find((p) => p.name === policy)?.words)} Choose a second policy to compare them on the same book.
+              <Empty title={t`Nothing is rehearsed yet, and nothing is changed by rehearsing.`}>
+                <Trans>
+                  {say(all.find((p) => p.name === policy)?.words)} Choose a second policy to compare them on the same book.
+                </Trans>
               </Empty>
             )}
             <PastRuns />

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { type Schemas } from '../../api/call';
 import { OrderLink } from '../../parts/bits';
 import { plural, showDay, showMoney, showNum } from '../../base/format';
@@ -9,10 +11,10 @@ type Effect = Schemas['TierEffect'];
 /** What each plan does, in all and tier by tier; the plan that would be applied is marked. */
 export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan: (n: number) => void }) {
   const two = v.plans.length > 1;
-  const tiers = [...new Set(v.plans.flatMap((p) => p.tiers.map((t) => t.tier)))].sort();
+  const tiers = [...new Set(v.plans.flatMap((p) => p.tiers.map((tier) => tier.tier)))].sort();
   const rows: { name: string; of: (p: Schemas['RunPlan']) => Effect | undefined; all?: boolean }[] = [
     { name: 'All', of: (p) => p.all, all: true },
-    ...tiers.map((t) => ({ name: `Tier ${t}`, of: (p: Schemas['RunPlan']) => p.tiers.find((x) => x.tier === t) })),
+    ...tiers.map((tier) => ({ name: `Tier ${tier}`, of: (p: Schemas['RunPlan']) => p.tiers.find((x) => x.tier === tier) })),
   ];
   return (
     <section className="mb-4">
@@ -46,22 +48,22 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
               <th
                 key={`${p.key}o`}
                 className="num border-l border-line"
-                title="Orders whose open units are all allocated, of those with open units"
+                title={t`Orders whose open units are all allocated, of those with open units`}
               >
-                Complete orders
+                {t`Complete orders`}
               </th>,
               <th key={`${p.key}u`} className="num">
-                Units
+                {t`Units`}
               </th>,
               <th key={`${p.key}v`} className="num">
-                Value
+                {t`Value`}
               </th>,
               <th
                 key={`${p.key}l`}
                 className="num"
-                title="Lines that leave after their ship-by day, or for which no supply is due; days late together"
+                title={t`Lines that leave after their ship-by day, or for which no supply is due; days late together`}
               >
-                Late lines · days
+                {t`Late lines · days`}
               </th>,
             ])}
           </tr>
@@ -79,7 +81,7 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
                     : '';
                 return [
                   <td key={`${p.key}o`} className={`num border-l border-line ${best(e?.complete, other?.complete, true)}`}>
-                    {e && `${showNum(e.complete)} of ${showNum(e.orders)}`}
+                    {e && t`${showNum(e.complete)} of ${showNum(e.orders)}`}
                   </td>,
                   <td key={`${p.key}u`} className={`num ${best(e?.units, other?.units, true)}`}>
                     {e && showNum(e.units)}
@@ -97,11 +99,13 @@ export function RunTotals({ v, plan, setPlan }: { v: View; plan: number; setPlan
         </tbody>
       </table>
       <p className="mt-1.5 text-mute">
-        Without a run {plural(v.before.late_lines, 'line')} would be late, by {plural(v.before.late_days, 'day')} together.
-        {two && ` The better number of each pair is in blue; the plans differ on ${plural(v.differ, 'line')}.`}
+        <Trans>
+          Without a run {plural(v.before.late_lines, 'line')} would be late, by {plural(v.before.late_days, 'day')} together.
+        </Trans>
+        {two && t` The better number of each pair is in blue; the plans differ on ${plural(v.differ, 'line')}.`}
         {v.others > 0 &&
-          ` ${plural(v.others, 'line')} sold in other currencies than ${v.currency} ${v.others === 1 ? 'counts' : 'count'} for nothing ` +
-            'where values are compared or added up.'}
+          t` ${plural(v.others, 'line')} sold in other currencies than ${v.currency} ${v.others === 1 ? 'counts' : 'count'} for nothing ` +
+            t`where values are compared or added up.`}
       </p>
       {v.plans.map((p) => (
         <Notes key={p.key} p={p} />
@@ -118,20 +122,24 @@ function Notes({ p }: { p: Schemas['RunPlan'] }) {
         <p className="mt-1 text-mute">
           {p.policy}:{' '}
           {open.length === 0
-            ? 'proved in every tier: no other choice reaches more.'
-            : open.map((g) => `tier ${g.tier} ${showNum(g.reached)}, at most ${showNum(g.bound)}`).join('; ') +
-              '; proved elsewhere.'}
+            ? t`proved in every tier: no other choice reaches more.`
+            : open.map((g) => t`tier ${g.tier} ${showNum(g.reached)}, at most ${showNum(g.bound)}`).join('; ') +
+              t`; proved elsewhere.`}
         </p>
       )}
       {p.broken.length > 0 && (
         <details className="mt-1">
           <summary className="late cursor-pointer">
-            {p.policy} breaks {plural(p.broken.length, 'promise')}
+            <Trans>
+              {p.policy} breaks {plural(p.broken.length, 'promise')}
+            </Trans>
           </summary>
           <ul className="mt-1 columns-3">
             {p.broken.map((b) => (
               <li key={`${b.line} ${b.day}`}>
-                <OrderLink number={b.order} /> {showNum(b.qty)} for {showDay(b.day)}
+                <Trans>
+                  <OrderLink number={b.order} /> {showNum(b.qty)} for {showDay(b.day)}
+                </Trans>
               </li>
             ))}
           </ul>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { DayField } from '../../parts/DayField';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
@@ -13,7 +15,7 @@ import { Whole } from '../../parts/Whole';
 import { useCommand } from '../../parts/useCommand';
 
 type House = Schemas['HouseView'];
-const weekdays = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
+const weekdays = [t`Sun`, t`Mon`, t`Tue`, t`Wed`, t`Thu`, t`Fri`, t`Sat`];
 const week = [1, 2, 3, 4, 5, 6, 0];
 
 /** When each warehouse works, how long services take, and what needs approval. */
@@ -23,7 +25,7 @@ export function SettingsPage() {
   const mine = may('change the settings');
   return (
     <Page>
-      <PageHead title="Settings" sub={mine ? undefined : 'A manager changes them'} />
+      <PageHead title={t`Settings`} sub={mine ? undefined : t`A manager changes them`} />
       <Load of={settings}>
         {(s) => (
           <div className="grid grid-cols-[minmax(0,1fr)_400px] gap-8">
@@ -42,7 +44,7 @@ export function SettingsPage() {
               <Limit key={s.quote_limit_minor} minor={s.quote_limit_minor} currency={s.currency} mine={mine} />
               <Prefixes of={s.prefixes} mine={mine} />
               <Link to="/licences" className="ref">
-                Licences of what ships with Journeyman
+                {t`Licences of what ships with Journeyman`}
               </Link>
             </div>
           </div>
@@ -66,10 +68,12 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
         <h2 className="text-lead">
           {h.name} <span className="text-mute">{h.code}</span>
         </h2>
-        <span className="text-mute">What is ordered now can leave {showDay(h.ready)}.</span>
+        <span className="text-mute">
+          <Trans>What is ordered now can leave {showDay(h.ready)}.</Trans>
+        </span>
       </div>
       <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
-        <fieldset disabled={!mine} className="flex gap-1" aria-label="Works on">
+        <fieldset disabled={!mine} className="flex gap-1" aria-label={t`Works on`}>
           {week.map((i) => (
             <button
               key={i}
@@ -82,22 +86,29 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
           ))}
         </fieldset>
         <label className="flex items-center gap-1.5">
-          <span className="text-mute">cut-off</span>
+          <span className="text-mute">{t`cut-off`}</span>
           <input className="input input-sm" type="time" disabled={!mine} value={cut} onChange={(e) => setCut(e.target.value)} />
         </label>
         <label className="flex items-center gap-1.5">
-          <span className="text-mute">handling</span>
-          <Whole className="qty" label="Handling, working days" most={30} disabled={!mine} value={handling} set={setHandling} />
-          <span className="text-mute">working days</span>
+          <span className="text-mute">{t`handling`}</span>
+          <Whole
+            className="qty"
+            label={t`Handling, working days`}
+            most={30}
+            disabled={!mine}
+            value={handling}
+            set={setHandling}
+          />
+          <span className="text-mute">{t`working days`}</span>
         </label>
         {(mine || h.timezone) && (
           <label className="flex items-center gap-1.5">
-            <span className="text-mute">time zone</span>
+            <span className="text-mute">{t`time zone`}</span>
             <input
               className="input input-sm w-40"
               list="zones"
               maxLength={60}
-              placeholder="the firm’s"
+              placeholder={t`the firm’s`}
               disabled={!mine}
               value={zone}
               onChange={(e) => setZone(e.target.value)}
@@ -120,7 +131,7 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
               })
             }
           >
-            Save
+            {t`Save`}
           </button>
         )}
       </div>
@@ -137,15 +148,15 @@ function Closed({ h, mine }: { h: House; mine: boolean }) {
   return (
     <div className="mt-3">
       <div className="flex flex-wrap items-center gap-2">
-        <span className="text-mute">Closed</span>
-        {h.closed.length === 0 && <span className="text-mute">on no day from today on</span>}
+        <span className="text-mute">{t`Closed`}</span>
+        {h.closed.length === 0 && <span className="text-mute">{t`on no day from today on`}</span>}
         {h.closed.slice(0, 14).map((c) => (
           <span key={c.day} className="btn btn-xs btn-pill" title={c.name}>
             {showDay(c.day)} <span className="max-w-[110px] truncate text-mute">{c.name}</span>
             {mine && (
               <button
                 className="cursor-pointer text-mute hover:text-ink"
-                aria-label={`Open ${h.code} on ${showDay(c.day)} again`}
+                aria-label={t`Open ${h.code} on ${showDay(c.day)} again`}
                 onClick={() => close.run({ ask: { warehouse: h.code, day: c.day, open: true } })}
               >
                 ×
@@ -153,7 +164,11 @@ function Closed({ h, mine }: { h: House; mine: boolean }) {
             )}
           </span>
         ))}
-        {h.closed.length > 14 && <span className="text-mute">and {h.closed.length - 14} more</span>}
+        {h.closed.length > 14 && (
+          <span className="text-mute">
+            <Trans>and {h.closed.length - 14} more</Trans>
+          </span>
+        )}
       </div>
       {mine && (
         <form
@@ -165,27 +180,27 @@ function Closed({ h, mine }: { h: House; mine: boolean }) {
             setName('');
           }}
         >
-          <DayField label={`Close ${h.code} on`} value={day} set={setDay} />
+          <DayField label={t`Close ${h.code} on`} value={day} set={setDay} />
           <input
             className="input input-sm w-[150px]"
-            aria-label="Why it is closed"
-            placeholder="Why"
+            aria-label={t`Why it is closed`}
+            placeholder={t`Why`}
             maxLength={120}
             value={name}
             onChange={(e) => setName(e.target.value)}
           />
           <button className="btn btn-sm" disabled={!day || close.busy}>
-            Close it that day
+            {t`Close it that day`}
           </button>
           <button type="button" className="btn btn-sm" onClick={() => file.current?.click()}>
-            From a calendar file (.ics)…
+            {t`From a calendar file (.ics)…`}
           </button>
           <input
             ref={file}
             type="file"
             accept=".ics,text/calendar"
             className="hidden"
-            aria-label={`Calendar of closed days of ${h.code}`}
+            aria-label={t`Calendar of closed days of ${h.code}`}
             onChange={(e) => {
               const f = e.target.files?.[0];
               e.target.value = '';
@@ -201,11 +216,11 @@ function Closed({ h, mine }: { h: House; mine: boolean }) {
 function Transit({ s }: { s: Schemas['SettingsView'] }) {
   return (
     <section>
-      <h2 className="mb-1 text-lead">Working days under way</h2>
-      <table className="grid-table" aria-label="Working days under way">
+      <h2 className="mb-1 text-lead">{t`Working days under way`}</h2>
+      <table className="grid-table" aria-label={t`Working days under way`}>
         <thead>
           <tr>
-            <th>To</th>
+            <th>{t`To`}</th>
             {s.services.map((x) => (
               <th key={x.code} className="num" title={x.name}>
                 {x.code}
@@ -225,7 +240,7 @@ function Transit({ s }: { s: Schemas['SettingsView'] }) {
             </tr>
           ))}
           <tr>
-            <td>everywhere else</td>
+            <td>{t`everywhere else`}</td>
             {s.services.map((x) => (
               <td key={x.code} className="num">
                 {x.transit_days}
@@ -239,12 +254,12 @@ function Transit({ s }: { s: Schemas['SettingsView'] }) {
 }
 
 const plurals: Record<string, string> = {
-  order: 'Orders',
-  quote: 'Quotes',
-  'request to buy': 'Requests to buy',
-  'pick list': 'Pick lists',
-  shipment: 'Shipments',
-  package: 'Packages',
+  order: t`Orders`,
+  quote: t`Quotes`,
+  'request to buy': t`Requests to buy`,
+  'pick list': t`Pick lists`,
+  shipment: t`Shipments`,
+  package: t`Packages`,
 };
 
 /** What numbers of documents begin with. */
@@ -255,7 +270,7 @@ function Prefixes({ of, mine }: { of: Schemas['PrefixView'][]; mine: boolean }) 
   const changed = now.filter((p, i) => p.prefix !== of[i]?.prefix);
   return (
     <section className="mt-5">
-      <h2 className="mb-1 text-lead">Numbers begin with</h2>
+      <h2 className="mb-1 text-lead">{t`Numbers begin with`}</h2>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -281,7 +296,7 @@ function Prefixes({ of, mine }: { of: Schemas['PrefixView'][]; mine: boolean }) 
         </div>
         {mine && (
           <button className="btn btn-sm mt-2" disabled={changed.length === 0 || save.busy}>
-            Save
+            {t`Save`}
           </button>
         )}
       </form>
@@ -295,7 +310,7 @@ function Limit({ minor, currency, mine }: { minor: number; currency: string; min
   const value = Math.round(Number(text) * 100);
   return (
     <section>
-      <h2 className="mb-1 text-lead">Quotes</h2>
+      <h2 className="mb-1 text-lead">{t`Quotes`}</h2>
       {mine ? (
         <form
           className="flex items-center gap-2"
@@ -305,16 +320,18 @@ function Limit({ minor, currency, mine }: { minor: number; currency: string; min
           }}
         >
           <label className="flex items-center gap-2">
-            <span className="whitespace-nowrap">A manager approves above</span>
+            <span className="whitespace-nowrap">{t`A manager approves above`}</span>
             <input className="qty !w-[90px]" inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
           </label>
           {currency}
           <button className="btn btn-sm" disabled={!(value >= 0) || value === minor || save.busy}>
-            Save
+            {t`Save`}
           </button>
         </form>
       ) : (
-        <p>A manager approves them above {showMoney(minor, currency)}.</p>
+        <p>
+          <Trans>A manager approves them above {showMoney(minor, currency)}.</Trans>
+        </p>
       )}
     </section>
   );

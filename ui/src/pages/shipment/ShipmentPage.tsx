@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Act } from '../../parts/Act';
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from '@tanstack/react-router';
@@ -39,35 +41,39 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
         {packed && (
           <Act
             keys="d"
-            does="Dispatch the shipment"
+            does={t`Dispatch the shipment`}
             look="main"
-            why={may('dispatch') ? '' : 'Dispatching is for the floor or a coordinator.'}
+            why={may('dispatch') ? '' : t`Dispatching is for the floor or a coordinator.`}
             off={dispatch.busy}
             run={() => dispatch.run({ ask })}
           >
-            Dispatch
+            {t`Dispatch`}
           </Act>
         )}
         {s.state === 'under way' && (
           <Act
             keys="m"
-            does="Mark the shipment delivered"
+            does={t`Mark the shipment delivered`}
             look="main"
-            why={may('deliver') ? '' : 'This is for the floor or a coordinator.'}
+            why={may('deliver') ? '' : t`This is for the floor or a coordinator.`}
             off={deliver.busy}
             run={() => deliver.run({ ask })}
           >
-            Mark delivered
+            {t`Mark delivered`}
           </Act>
         )}
       </PageHead>
       {s.holds.length > 0 && (
         <p className="alert note-box mb-3">
-          <Holds of={s.holds} /> It may not leave until the hold is lifted; or unpack it.
+          <Holds of={s.holds} /> {t`It may not leave until the hold is lifted; or unpack it.`}
         </p>
       )}
       {s.refused && packed && <p className="alert note-box mb-3">{s.refused}</p>}
-      {s.waits && <p className="late mb-3">It may not leave yet: {say(s.waits)}.</p>}
+      {s.waits && (
+        <p className="late mb-3">
+          <Trans>It may not leave yet: {say(s.waits)}.</Trans>
+        </p>
+      )}
       <div className="grid grid-cols-[minmax(0,1fr)_300px] items-start gap-8">
         <div>
           {s.contents.map((p) => (
@@ -83,17 +89,17 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
                     disabled={!may('unpack') || unpack.busy}
                     onClick={() => unpack.run({ ask: p.number })}
                   >
-                    Unpack
+                    {t`Unpack`}
                   </button>
                 )}
               </h2>
               <table className="grid-table">
                 <thead>
                   <tr>
-                    <th>Order</th>
-                    <th className="num">Line</th>
-                    <th>Item</th>
-                    <th className="num">Units</th>
+                    <th>{t`Order`}</th>
+                    <th className="num">{t`Line`}</th>
+                    <th>{t`Item`}</th>
+                    <th className="num">{t`Units`}</th>
                   </tr>
                 </thead>
                 <tbody>
@@ -117,7 +123,7 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
           ))}
         </div>
         <section className="rounded-box border border-line bg-card p-4">
-          <h2 className="text-lead">Ship to</h2>
+          <h2 className="text-lead">{t`Ship to`}</h2>
           <p className="mb-3">
             {s.ship_to.name}
             <br />
@@ -127,26 +133,26 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
           </p>
           <Facts
             rows={[
-              ['Service', s.service],
-              ...(s.carrier ? ([['Carrier', s.carrier]] as [string, string][]) : []),
-              ...(s.tracking ? ([['Tracking', s.tracking]] as [string, string][]) : []),
-              ['From', s.warehouse],
-              ['Packages', showNum(s.packages)],
-              ['Weight', showKg(s.weight_g)],
-              ['Units', showNum(s.units)],
-              ...(packed ? ([['Ship by', <Day key="d" iso={s.ship_by} late={s.late} />]] as [string, React.ReactNode][]) : []),
-              ...(s.dispatched ? ([['Dispatched', showTime(s.dispatched)]] as [string, string][]) : []),
-              ...(s.expected ? ([['Expected', showDay(s.expected)]] as [string, string][]) : []),
-              ...(s.delivered ? ([['Delivered', showTime(s.delivered)]] as [string, string][]) : []),
+              [t`Service`, s.service],
+              ...(s.carrier ? ([[t`Carrier`, s.carrier]] as [string, string][]) : []),
+              ...(s.tracking ? ([[t`Tracking`, s.tracking]] as [string, string][]) : []),
+              [t`From`, s.warehouse],
+              [t`Packages`, showNum(s.packages)],
+              [t`Weight`, showKg(s.weight_g)],
+              [t`Units`, showNum(s.units)],
+              ...(packed ? ([[t`Ship by`, <Day key="d" iso={s.ship_by} late={s.late} />]] as [string, React.ReactNode][]) : []),
+              ...(s.dispatched ? ([[t`Dispatched`, showTime(s.dispatched)]] as [string, string][]) : []),
+              ...(s.expected ? ([[t`Expected`, showDay(s.expected)]] as [string, string][]) : []),
+              ...(s.delivered ? ([[t`Delivered`, showTime(s.delivered)]] as [string, string][]) : []),
             ]}
           />
           {s.events.length > 0 && (
             <>
-              <h2 className="mt-4 text-lead">What the carrier says</h2>
-              <ul aria-label="What the carrier says">
+              <h2 className="mt-4 text-lead">{t`What the carrier says`}</h2>
+              <ul aria-label={t`What the carrier says`}>
                 {s.events.map((e) => (
                   <li key={e.at + e.kind} className={e.kind === 'exception' ? 'late' : undefined}>
-                    {showTime(e.at)} {e.note ?? 'delivered'}
+                    {showTime(e.at)} {e.note ?? t`delivered`}
                   </li>
                 ))}
               </ul>

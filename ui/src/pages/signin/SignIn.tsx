@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { ask, client } from '../../api/call';
@@ -19,15 +20,15 @@ export function SignIn() {
   };
   return (
     <main className="mx-auto flex min-h-full max-w-[760px] flex-col justify-center px-6 py-10">
-      <h1 className="text-big">Journeyman</h1>
+      <h1 className="text-big">{t`Journeyman`}</h1>
       <p className="mt-1 text-lead text-mute">
-        Every unit of every order line stands at exactly one station, and only a move takes it to the next.
+        {t`Every unit of every order line stands at exactly one station, and only a move takes it to the next.`}
       </p>
       {people.data && people.data.length > 0 && (
         <section className="mt-8">
-          <h2 className="text-head">This is the demo: choose who you are</h2>
+          <h2 className="text-head">{t`This is the demo: choose who you are`}</h2>
           <p className="mt-1 text-mute">
-            Kilnmoor Ceramic Supply and everybody in it are invented. One click signs you in; no password is asked for here.
+            {t`Kilnmoor Ceramic Supply and everybody in it are invented. One click signs you in; no password is asked for here.`}
           </p>
           <div className="mt-3 grid grid-cols-2 gap-3">
             {people.data.map((p) => (
@@ -51,7 +52,7 @@ export function SignIn() {
         }}
       >
         <label>
-          <span className="block text-mute">Login</span>
+          <span className="block text-mute">{t`Login`}</span>
           <input
             className="input input-sm mt-1 w-[200px]"
             autoComplete="username"
@@ -61,7 +62,7 @@ export function SignIn() {
           />
         </label>
         <label>
-          <span className="block text-mute">Password</span>
+          <span className="block text-mute">{t`Password`}</span>
           <input
             className="input input-sm mt-1 w-[200px]"
             type="password"
@@ -72,7 +73,7 @@ export function SignIn() {
           />
         </label>
         <button className="btn btn-sm" type="submit">
-          Sign in
+          {t`Sign in`}
         </button>
       </form>
       <p className="late mt-3 min-h-5" role="alert">

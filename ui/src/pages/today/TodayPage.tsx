@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { Fragment, useEffect, useMemo, useState } from 'react';
@@ -15,7 +17,7 @@ import { TodoAside } from './TodoAside';
 import { useStep } from './useStep';
 import { byTime, lossOf, matterOf, moreOf, stepOf, untilWhen, type Todo } from './words';
 
-const idOf = (t: Todo) => `${t.kind} ${t.number} ${t.warehouse ?? ''} ${t.promise?.line ?? ''} ${t.sku ?? ''}`;
+const idOf = (todo: Todo) => `${todo.kind} ${todo.number} ${todo.warehouse ?? ''} ${todo.promise?.line ?? ''} ${todo.sku ?? ''}`;
 const none: Todo[] = [];
 
 /** The to-do list, the most urgent first, each entry with its one next step. */
@@ -31,13 +33,13 @@ export function TodayPage() {
   const groups = useMemo(() => byTime(todos), [todos]);
   const row = focus.row;
   const go = useNavigate();
-  useKey('enter', 'Take the next step', () => row && step.take(row), {
+  useKey('enter', t`Take the next step`, () => row && step.take(row), {
     enabled: row !== undefined && !step.busy,
-    group: 'In the list',
+    group: t`In the list`,
   });
-  useKey('o', 'Open the order', () => row && void go({ to: '/orders/$number', params: { number: row.number } }), {
+  useKey('o', t`Open the order`, () => row && void go({ to: '/orders/$number', params: { number: row.number } }), {
     enabled: row?.document === 'order',
-    group: 'In the list',
+    group: t`In the list`,
   });
   return (
     <Page
@@ -46,31 +48,31 @@ export function TodayPage() {
           row ? (
             <TodoAside key={focus.id} todo={row} />
           ) : (
-            <p className="text-mute">Select a row.</p>
+            <p className="text-mute">{t`Select a row.`}</p>
           )
         ) : undefined
       }
     >
-      <PageHead title={list.data ? showDay(list.data.today) : 'Today'} sub="To do, the most urgent first">
+      <PageHead title={list.data ? showDay(list.data.today) : t`Today`} sub={t`To do, the most urgent first`}>
         <Choice
           name="show"
           options={[
-            ['', 'Everything'],
-            ['office', 'Office'],
-            ['floor', 'Floor'],
+            ['', t`Everything`],
+            ['office', t`Office`],
+            ['floor', t`Floor`],
           ]}
         />
       </PageHead>
       <Load of={list}>
         {(d) =>
           !d.begun.orders ? (
-            <Empty title="There is no order yet." />
+            <Empty title={t`There is no order yet.`} />
           ) : d.todos.length === 0 ? (
-            <Empty title={show ? 'Nothing is left to do here.' : 'Nothing is left to do: the day is done.'}>
-              Everything that is to leave by {showDay(d.until)} has left, or waits for something that is not yours.
+            <Empty title={show ? t`Nothing is left to do here.` : t`Nothing is left to do: the day is done.`}>
+              <Trans>Everything that is to leave by {showDay(d.until)} has left, or waits for something that is not yours.</Trans>
             </Empty>
           ) : (
-            <table className="grid-table table-fixed" aria-label="To do">
+            <table className="grid-table table-fixed" aria-label={t`To do`}>
               <colgroup>
                 <col className="w-[42px]" />
                 <col className="w-[112px]" />
@@ -82,13 +84,13 @@ export function TodayPage() {
               </colgroup>
               <thead>
                 <tr>
-                  <th>Tier</th>
-                  <th>Next step</th>
-                  <th>To do</th>
-                  <th>Customer</th>
-                  <th title="Warehouse">At</th>
-                  <th className="num">Value</th>
-                  <th>Lost by waiting</th>
+                  <th>{t`Tier`}</th>
+                  <th>{t`Next step`}</th>
+                  <th>{t`To do`}</th>
+                  <th>{t`Customer`}</th>
+                  <th title={t`Warehouse`}>{t`At`}</th>
+                  <th className="num">{t`Value`}</th>
+                  <th>{t`Lost by waiting`}</th>
                 </tr>
               </thead>
               <tbody>
@@ -102,16 +104,18 @@ export function TodayPage() {
                         <th colSpan={7} scope="rowgroup" className="pt-3! text-ink!">
                           <span className="font-head text-lead font-semibold">{when.by}</span>
                           {when.left && <span className="late ml-2">{when.left}</span>}
-                          <span className="ml-2 text-mute">{plural(g.length, 'thing')} to do</span>
+                          <span className="ml-2 text-mute">
+                            <Trans>{plural(g.length, 'thing')} to do</Trans>
+                          </span>
                         </th>
                       </tr>
-                      {g.map((t) => (
+                      {g.map((todo) => (
                         <Row
-                          key={idOf(t)}
-                          t={t}
-                          focused={focus.id === idOf(t)}
-                          focus={() => focus.setFocus(idOf(t))}
-                          take={() => step.take(t)}
+                          key={idOf(todo)}
+                          t={todo}
+                          focused={focus.id === idOf(todo)}
+                          focus={() => focus.setFocus(idOf(todo))}
+                          take={() => step.take(todo)}
                           busy={step.busy}
                         />
                       ))}
@@ -124,7 +128,9 @@ export function TodayPage() {
         }
       </Load>
       {list.data && list.data.more.length > 0 && (
-        <p className="mt-3 max-w-[900px] text-mute">Less urgent, and not listed yet: {moreOf(list.data.more)}.</p>
+        <p className="mt-3 max-w-[900px] text-mute">
+          <Trans>Less urgent, and not listed yet: {moreOf(list.data.more)}.</Trans>
+        </p>
       )}
       {list.data && !list.data.begun.left && <FirstSteps begun={list.data.begun} />}
       {moving?.receipt && <MoveArrival n={moving.receipt} close={() => setMoving(undefined)} />}
@@ -133,7 +139,7 @@ export function TodayPage() {
 }
 
 function Row({
-  t,
+  t: todo,
   focused,
   focus,
   take,
@@ -145,36 +151,36 @@ function Row({
   take: () => void;
   busy: boolean;
 }) {
-  const loss = lossOf(t);
-  const others = t.customers > 1 ? ` and ${plural(t.customers - 1, 'other')}` : '';
+  const loss = lossOf(todo);
+  const others = todo.customers > 1 ? t` and ${plural(todo.customers - 1, 'other')}` : '';
   return (
     <tr data-row data-focus={focused} onClick={focus}>
       <td>
-        <Tier n={t.tier} />
+        <Tier n={todo.tier} />
       </td>
       <td>
         <button
           className="btn btn-xs btn-pill w-full justify-between"
           disabled={busy}
-          aria-label={`${stepOf(t)} ${t.number}`}
+          aria-label={`${stepOf(todo)} ${todo.number}`}
           onClick={(e) => {
             e.stopPropagation();
             focus();
             take();
           }}
         >
-          {stepOf(t)} {focused && <Key>↵</Key>}
+          {stepOf(todo)} {focused && <Key>↵</Key>}
         </button>
       </td>
-      <td className="truncate" title={`${t.number} ${matterOf(t)}`}>
-        <DocumentLink kind={t.document} number={t.number} /> {matterOf(t)}
+      <td className="truncate" title={`${todo.number} ${matterOf(todo)}`}>
+        <DocumentLink kind={todo.document} number={todo.number} /> {matterOf(todo)}
       </td>
-      <td className="truncate" title={(t.customer ?? '') + others}>
-        {t.customer}
+      <td className="truncate" title={(todo.customer ?? '') + others}>
+        {todo.customer}
         <span className="text-mute">{others}</span>
       </td>
-      <td>{t.warehouse}</td>
-      <td className="num">{t.currency && t.value_minor > 0 ? showMoney(t.value_minor, t.currency) : '–'}</td>
+      <td>{todo.warehouse}</td>
+      <td className="num">{todo.currency && todo.value_minor > 0 ? showMoney(todo.value_minor, todo.currency) : '–'}</td>
       <td className="truncate" title={loss.text}>
         {loss.late ? <span className="late">{loss.text}</span> : loss.text}
       </td>

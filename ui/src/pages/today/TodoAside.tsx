@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { questions } from '../../base/questions';
 import { showDay, showKg, showNum } from '../../base/format';
@@ -6,20 +8,20 @@ import { DocumentLink, Facts, ItemLink, OrderLink } from '../../parts/bits';
 import { lossOf, matterOf, type Todo } from './words';
 
 /** What is asked next about something that waits. */
-export function TodoAside({ todo: t }: { todo: Todo }) {
-  const loss = lossOf(t);
+export function TodoAside({ todo: todo }: { todo: Todo }) {
+  const loss = lossOf(todo);
   return (
     <>
       <section className="pr-5 pb-3">
         <p>
-          <DocumentLink kind={t.document} number={t.number} /> {matterOf(t)}
+          <DocumentLink kind={todo.document} number={todo.number} /> {matterOf(todo)}
         </p>
         <p className={loss.late ? 'late' : 'text-mute'}>{loss.text}</p>
       </section>
-      {t.document === 'order' && <OrderAside number={t.number} />}
-      {t.document === 'shipment' && <Shipment number={t.number} />}
-      {t.document === 'pick list' && <PickList number={t.number} />}
-      {t.document !== 'order' && t.sku && <ItemAside sku={t.sku} warehouse={t.warehouse} />}
+      {todo.document === 'order' && <OrderAside number={todo.number} />}
+      {todo.document === 'shipment' && <Shipment number={todo.number} />}
+      {todo.document === 'pick list' && <PickList number={todo.number} />}
+      {todo.document !== 'order' && todo.sku && <ItemAside sku={todo.sku} warehouse={todo.warehouse} />}
     </>
   );
 }
@@ -36,15 +38,15 @@ function Shipment({ number }: { number: string }) {
       <div className="mt-2">
         <Facts
           rows={[
-            ['Service', s.service],
-            ['Packages', showNum(s.packages)],
-            ['Weight', showKg(s.weight_g)],
-            ...(s.tracking ? ([['Tracking', s.tracking]] as [string, string][]) : []),
-            ...(s.expected ? ([['Expected', showDay(s.expected)]] as [string, string][]) : []),
+            [t`Service`, s.service],
+            [t`Packages`, showNum(s.packages)],
+            [t`Weight`, showKg(s.weight_g)],
+            ...(s.tracking ? ([[t`Tracking`, s.tracking]] as [string, string][]) : []),
+            ...(s.expected ? ([[t`Expected`, showDay(s.expected)]] as [string, string][]) : []),
           ]}
         />
       </div>
-      <p className="mt-3 text-mute">Orders</p>
+      <p className="mt-3 text-mute">{t`Orders`}</p>
       {s.orders.map((o) => (
         <p key={o}>
           <OrderLink number={o} />
@@ -60,24 +62,28 @@ const most = 14;
 function PickList({ number }: { number: string }) {
   const { data: l } = useQuery(questions.pickList(number));
   if (!l) return null;
-  const due = l.tasks.filter((t) => t.due > 0);
+  const due = l.tasks.filter((todo) => todo.due > 0);
   return (
     <section className="border-t border-line pt-3">
-      <p className="text-mute">To pick, in walking order</p>
+      <p className="text-mute">{t`To pick, in walking order`}</p>
       <table className="grid-table">
         <tbody>
-          {due.slice(0, most).map((t) => (
-            <tr key={t.id}>
-              <td>{t.bin || <span className="late">no bin</span>}</td>
-              <td className="max-w-[110px] truncate" title={t.item}>
-                <ItemLink sku={t.sku} />
+          {due.slice(0, most).map((todo) => (
+            <tr key={todo.id}>
+              <td>{todo.bin || <span className="late">{t`no bin`}</span>}</td>
+              <td className="max-w-[110px] truncate" title={todo.item}>
+                <ItemLink sku={todo.sku} />
               </td>
-              <td className="num">{showNum(t.due)}</td>
+              <td className="num">{showNum(todo.due)}</td>
             </tr>
           ))}
         </tbody>
       </table>
-      {due.length > most && <p className="text-mute">and {showNum(due.length - most)} more</p>}
+      {due.length > most && (
+        <p className="text-mute">
+          <Trans>and {showNum(due.length - most)} more</Trans>
+        </p>
+      )}
     </section>
   );
 }

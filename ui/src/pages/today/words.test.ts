@@ -24,7 +24,7 @@ const matter = (over: Partial<Todo>): Todo => ({
 });
 
 test('every kind of matter has a step, words, and what is lost', () => {
-  const said = (t: Todo) => `${stepOf(t)}: ${matterOf(t)}; ${lossOf(t).text}`;
+  const said = (todo: Todo) => `${stepOf(todo)}: ${matterOf(todo)}; ${lossOf(todo).text}`;
   expect(said(matter({}))).toBe('Release: 12 units allocated on 2 lines; leaves Tue 2 Mar after that');
   expect(said(matter({ kind: 'pack', missed: 1 }))).toBe('Pack: 12 units picked, not packed; 1 day late, 2 after that');
   expect(said(matter({ kind: 'allocate', sku: 'CB-118', lines: 1 }))).toBe(
@@ -70,7 +70,7 @@ test('the list is cut where the time changes', () => {
     matter({ number: 'C', ...later }),
     matter({ ...later, cut_off: false }),
   ]);
-  expect(groups.map((g) => g.map((t) => t.number))).toEqual([['A', 'B'], ['C'], ['SO-1']]);
+  expect(groups.map((g) => g.map((todo) => todo.number))).toEqual([['A', 'B'], ['C'], ['SO-1']]);
   expect(byTime([])).toEqual([]);
 });
 

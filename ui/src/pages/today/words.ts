@@ -1,126 +1,133 @@
+import { t } from '@lingui/core/macro';
 import type { Schemas } from '../../api/call';
 import { plural, showClock, showDay, showNum } from '../../base/format';
+import type { Noun } from '../../base/nouns';
 import { say } from '../../base/say';
 
 export type Todo = Schemas['Todo'];
 
 const verbs: Record<Todo['kind'], string> = {
-  delivery: 'Check',
-  dispatch: 'Dispatch',
-  pack: 'Pack',
-  pick: 'Pick',
-  release: 'Release',
-  hold: 'Decide',
-  allocate: 'Allocate',
-  keep: 'Re-promise',
-  promise: 'Promise',
-  arrival: 'Reschedule',
-  buy: 'Confirm',
-  quote: 'Accept',
+  delivery: t`Check`,
+  dispatch: t`Dispatch`,
+  pack: t`Pack`,
+  pick: t`Pick`,
+  release: t`Release`,
+  hold: t`Decide`,
+  allocate: t`Allocate`,
+  keep: t`Re-promise`,
+  promise: t`Promise`,
+  arrival: t`Reschedule`,
+  buy: t`Confirm`,
+  quote: t`Accept`,
 };
 
 /** The next step, as its button says it. */
-export const stepOf = (t: Todo) => (t.verb === 'approve a quote' ? 'Approve' : verbs[t.kind]);
+export const stepOf = (todo: Todo) => (todo.verb === 'approve a quote' ? t`Approve` : verbs[todo.kind]);
 
-const units = (t: Todo) => plural(t.units, 'unit');
-const lines = (t: Todo, one = 'line') => plural(t.lines ?? 0, one);
-const ofWhat = (t: Todo) => (t.sku ? `${showNum(t.units)} of ${t.sku}` : `${units(t)} on ${lines(t)}`);
+const units = (todo: Todo) => plural(todo.units, 'unit');
+const lines = (todo: Todo, one: Noun = 'line') => plural(todo.lines ?? 0, one);
+const ofWhat = (todo: Todo) => (todo.sku ? t`${showNum(todo.units)} of ${todo.sku}` : t`${units(todo)} on ${lines(todo)}`);
 
 /** What it is about, beside its number. */
-export function matterOf(t: Todo): string {
-  switch (t.kind) {
+export function matterOf(todo: Todo): string {
+  switch (todo.kind) {
     case 'delivery':
-      return 'should have arrived';
+      return t`should have arrived`;
     case 'dispatch':
-      return 'stands at the dock';
+      return t`stands at the dock`;
     case 'pack':
-      return `${units(t)} picked, not packed`;
+      return t`${units(todo)} picked, not packed`;
     case 'pick':
-      return `${units(t)} to pick, ${lines(t)}`;
+      return t`${units(todo)} to pick, ${lines(todo)}`;
     case 'release':
-      return `${units(t)} allocated on ${lines(t)}`;
+      return t`${units(todo)} allocated on ${lines(todo)}`;
     case 'hold':
-      return `on hold (${say(t.note)}), ${units(t)}`;
+      return t`on hold (${say(todo.note)}), ${units(todo)}`;
     case 'allocate':
-      return `${ofWhat(t)} could have stock`;
+      return t`${ofWhat(todo)} could have stock`;
     case 'keep':
-      return `${showNum(t.units)} of ${t.sku ?? ''} promised ${showDay(t.day)}`;
+      return t`${showNum(todo.units)} of ${todo.sku ?? ''} promised ${showDay(todo.day)}`;
     case 'promise':
-      return `${ofWhat(t)}: no stock, no promise`;
+      return t`${ofWhat(todo)}: no stock, no promise`;
     case 'arrival':
-      return `${t.sku ?? ''} overdue`;
+      return t`${todo.sku ?? ''} overdue`;
     case 'buy':
-      return `${units(t)} of ${t.sku ?? ''} requested`;
+      return t`${units(todo)} of ${todo.sku ?? ''} requested`;
     case 'quote':
-      return t.verb === 'approve a quote' ? 'needs an approval' : 'runs out';
+      return todo.verb === 'approve a quote' ? t`needs an approval` : t`runs out`;
   }
 }
 
 /** What is lost by waiting. */
-export function lossOf(t: Todo): { text: string; late: boolean } {
-  const late = t.missed > 0;
+export function lossOf(todo: Todo): { text: string; late: boolean } {
+  const late = todo.missed > 0;
   const days = (n: number) => plural(n, 'day');
-  switch (t.kind) {
+  switch (todo.kind) {
     case 'keep':
       return {
-        text: say(t.note),
+        text: say(todo.note),
         late: true,
       };
     case 'arrival':
-      return { text: `${lines(t, 'due line')} ${t.lines === 1 ? 'waits' : 'wait'} for ${showNum(t.units)} of it`, late };
+      return {
+        text: t`${lines(todo, 'due line')} ${todo.lines === 1 ? 'waits' : 'wait'} for ${showNum(todo.units)} of it`,
+        late,
+      };
     case 'buy':
       return late
-        ? { text: 'comes too late already', late }
-        : { text: `comes too late if it is ordered after ${showDay(t.on)}`, late };
+        ? { text: t`comes too late already`, late }
+        : { text: t`comes too late if it is ordered after ${showDay(todo.on)}`, late };
     case 'quote':
-      return { text: `can be accepted until ${showDay(t.day)}`, late };
+      return { text: t`can be accepted until ${showDay(todo.day)}`, late };
     case 'delivery':
-      return { text: late ? `${days(t.missed)} overdue` : say(t.note), late: true };
+      return { text: late ? t`${days(todo.missed)} overdue` : say(todo.note), late: true };
     default: {
-      if (t.kind === 'dispatch' && t.note) return { text: say(t.note), late: true };
+      if (todo.kind === 'dispatch' && todo.note) return { text: say(todo.note), late: true };
       return late
-        ? { text: `${days(t.missed)} late, ${showNum(t.missed + 1)} after that`, late }
-        : { text: `leaves ${showDay(t.next)} after that`, late };
+        ? { text: t`${days(todo.missed)} late, ${showNum(todo.missed + 1)} after that`, late }
+        : { text: t`leaves ${showDay(todo.next)} after that`, late };
     }
   }
 }
 
 /** Until when things have to be done, as a heading says it; and how long that is from now, if it is near. */
-export function untilWhen(t: Todo, now: number): { by: string; left: string } {
-  const left = Math.max(0, Math.floor((new Date(t.by).getTime() - now) / 60_000));
+export function untilWhen(todo: Todo, now: number): { by: string; left: string } {
+  const left = Math.max(0, Math.floor((new Date(todo.by).getTime() - now) / 60_000));
   const hours = Math.floor(left / 60);
   return {
-    by: t.cut_off ? `Before ${showClock(new Date(t.by).getTime(), t.zone)} on ${showDay(t.on)}` : `On ${showDay(t.on)}`,
-    left: left >= 600 || !t.cut_off ? '' : hours > 0 ? `in ${hours} h ${left % 60} min` : `in ${left} min`,
+    by: todo.cut_off
+      ? t`Before ${showClock(new Date(todo.by).getTime(), todo.zone)} on ${showDay(todo.on)}`
+      : t`On ${showDay(todo.on)}`,
+    left: left >= 600 || !todo.cut_off ? '' : hours > 0 ? t`in ${hours} h ${left % 60} min` : t`in ${left} min`,
   };
 }
 
 /** The list, cut where the time by which things have to be done changes. */
 export function byTime(todos: readonly Todo[]): Todo[][] {
   const out: Todo[][] = [];
-  for (const t of todos) {
+  for (const todo of todos) {
     const last = out.at(-1);
-    if (last?.[0] && last[0].by === t.by && last[0].cut_off === t.cut_off) last.push(t);
-    else out.push([t]);
+    if (last?.[0] && last[0].by === todo.by && last[0].cut_off === todo.cut_off) last.push(todo);
+    else out.push([todo]);
   }
   return out;
 }
 
-const sums: Record<Todo['kind'], [string, string]> = {
-  delivery: ['delivery', 'deliveries'],
-  dispatch: ['shipment', 'shipments'],
-  pack: ['order to pack', 'orders to pack'],
-  pick: ['pick list', 'pick lists'],
-  release: ['order to release', 'orders to release'],
-  hold: ['hold', 'holds'],
-  allocate: ['order to allocate', 'orders to allocate'],
-  keep: ['broken promise', 'broken promises'],
-  promise: ['order to promise', 'orders to promise'],
-  arrival: ['overdue receipt', 'overdue receipts'],
-  buy: ['request to buy', 'requests to buy'],
-  quote: ['quote', 'quotes'],
+const sums: Record<Todo['kind'], Noun> = {
+  delivery: 'delivery',
+  dispatch: 'shipment',
+  pack: 'order to pack',
+  pick: 'pick list',
+  release: 'order to release',
+  hold: 'hold',
+  allocate: 'order to allocate',
+  keep: 'broken promise',
+  promise: 'order to promise',
+  arrival: 'overdue receipt',
+  buy: 'request to buy',
+  quote: 'quote',
 };
 
 /** What is not listed, in words. */
 export const moreOf = (more: readonly { kind: string; n: number }[]) =>
-  more.map((m) => plural(m.n, ...(sums[m.kind as Todo['kind']] ?? [m.kind, m.kind]))).join(', ');
+  more.map((m) => plural(m.n, sums[m.kind as Todo['kind']])).join(', ');

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { ChevronDown } from 'lucide-react';
 import { useRef, useState } from 'react';
@@ -38,7 +39,7 @@ export function ColumnMenu<T>({
   };
   return (
     <>
-      <button ref={anchor} aria-label={`${c.title}: filter, group, arrange`} aria-expanded="true" className="head-menu">
+      <button ref={anchor} aria-label={t`${c.title}: filter, group, arrange`} aria-expanded="true" className="head-menu">
         <ChevronDown size={12} aria-hidden />
       </button>
       <Popover
@@ -50,24 +51,24 @@ export function ColumnMenu<T>({
       >
         <Dialog aria-label={c.title} className="outline-none">
           <KeyLayer>
-            <Item run={does(() => set({ sort: c.name, down: undefined }))}>Sort, the least first</Item>
-            <Item run={does(() => set({ sort: c.name, down: true }))}>Sort, the greatest first</Item>
+            <Item run={does(() => set({ sort: c.name, down: undefined }))}>{t`Sort, the least first`}</Item>
+            <Item run={does(() => set({ sort: c.name, down: true }))}>{t`Sort, the greatest first`}</Item>
             {c.group && grid.search.group !== c.name && (
-              <Item run={does(() => set({ group: c.name, unfolded: undefined, row: undefined }))}>Group by this</Item>
+              <Item run={does(() => set({ group: c.name, unfolded: undefined, row: undefined }))}>{t`Group by this`}</Item>
             )}
             <FilterBy grid={grid} column={c} close={close} />
             <div className="mt-1 grid grid-cols-2 border-t border-line pt-1">
               <Item off={at === 0} run={() => move(-1)}>
-                Move left
+                {t`Move left`}
               </Item>
               <Item off={at === shown.length - 1} run={() => move(1)}>
-                Move right
+                {t`Move right`}
               </Item>
-              <Item run={() => resize(24, anchor.current)}>Wider</Item>
-              <Item run={() => resize(-24, anchor.current)}>Narrower</Item>
+              <Item run={() => resize(24, anchor.current)}>{t`Wider`}</Item>
+              <Item run={() => resize(-24, anchor.current)}>{t`Narrower`}</Item>
             </div>
             <Item off={shown.length === 1} run={does(() => setShown(shown.filter((_, i) => i !== at)))}>
-              Hide the column
+              {t`Hide the column`}
             </Item>
           </KeyLayer>
         </Dialog>
@@ -122,7 +123,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
     close();
   };
   const day = c.kind === 'date' || c.kind === 'moment';
-  const hint = c.kind === 'share' ? 'per cent' : c.kind === 'money' ? 'amount' : 'number';
+  const hint = c.kind === 'share' ? t`per cent` : c.kind === 'money' ? 'amount' : 'number';
   return (
     <form
       className="mt-1 border-t border-line px-2 pt-2"
@@ -135,7 +136,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
         <div className="flex items-center gap-2">
           {(['from', 'to'] as const).map((end) => (
             <label key={end} className="min-w-0 flex-1">
-              <span className="text-mute">{end === 'from' ? (day ? 'From' : 'At least') : day ? 'To' : 'At most'}</span>
+              <span className="text-mute">{end === 'from' ? (day ? t`From` : t`At least`) : day ? t`To` : t`At most`}</span>
               <input
                 className="input input-sm w-full"
                 type={day ? 'date' : 'text'}
@@ -149,18 +150,18 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
         </div>
       ) : (
         <label>
-          <span className="text-mute">Has</span>
+          <span className="text-mute">{t`Has`}</span>
           <input
             className="input input-sm w-full"
             value={typed.has}
             onChange={(e) => setTyped((was) => ({ ...was, has: e.target.value }))}
-            placeholder="part of a name or number"
+            placeholder={t`part of a name or number`}
           />
         </label>
       )}
       {c.group && listed.data && listed.data.groups.length > 0 && (
         <fieldset className="mt-2 max-h-[180px] overflow-y-auto">
-          <legend className="text-mute">Only</legend>
+          <legend className="text-mute">{t`Only`}</legend>
           {listed.data.groups.slice(0, 40).map((g) => (
             <label key={g.value} className="flex items-center gap-2 py-0.5">
               <input
@@ -175,7 +176,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
                   ]);
                 }}
               />
-              <span className="truncate">{g.name || (day ? showDay(g.value) : g.value) || 'none'}</span>
+              <span className="truncate">{g.name || (day ? showDay(g.value) : g.value) || t`none`}</span>
               <span className="ml-auto text-mute">{showNum(g.rows)}</span>
             </label>
           ))}
@@ -191,11 +192,11 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
               close();
             }}
           >
-            Take away
+            {t`Take away`}
           </button>
         )}
         <button type="submit" className="btn btn-sm btn-primary">
-          Filter
+          {t`Filter`}
         </button>
       </div>
     </form>

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQueries, useQueryClient } from '@tanstack/react-query';
 import {
   columnOrderingFeature,
@@ -146,39 +148,39 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     row.focus({ preventScroll: true });
   });
   const page = () => Math.max(1, Math.floor((box.current?.clientHeight ?? 300) / rowHeight) - 2);
-  useKey('ArrowDown, j', 'Next row', () => move(focused + 1), inList);
-  useKey('ArrowUp, k', 'Previous row', () => move(focused - 1), inList);
-  useKey('PageDown', 'A screen further', () => move(focused + page()), inList);
-  useKey('PageUp', 'A screen back', () => move(focused - page()), inList);
-  useKey('Home', 'First row', () => move(0), inList);
-  useKey('End', 'Last row that has come', () => move(count - 1), inList);
-  useKey('enter', head ? 'Open or fold the group' : opens, () => {
+  useKey('ArrowDown, j', t`Next row`, () => move(focused + 1), inList);
+  useKey('ArrowUp, k', t`Previous row`, () => move(focused - 1), inList);
+  useKey('PageDown', t`A screen further`, () => move(focused + page()), inList);
+  useKey('PageUp', t`A screen back`, () => move(focused - page()), inList);
+  useKey('Home', t`First row`, () => move(0), inList);
+  useKey('End', t`Last row that has come`, () => move(count - 1), inList);
+  useKey('enter', head ? t`Open or fold the group` : opens, () => {
     if (head && here) fold(grid, here.section);
     else if (now !== undefined) open(now);
   });
-  useKey('ArrowRight', 'Open the group', () => here && !here.section.group?.open && fold(grid, here.section), {
+  useKey('ArrowRight', t`Open the group`, () => here && !here.section.group?.open && fold(grid, here.section), {
     ...inList,
     enabled: head !== undefined,
   });
-  useKey('ArrowLeft', 'Fold the group', () => here?.section.group?.open && fold(grid, here.section), {
+  useKey('ArrowLeft', t`Fold the group`, () => here?.section.group?.open && fold(grid, here.section), {
     ...inList,
     enabled: by !== undefined,
   });
-  useKey('space, x', 'Choose the row', () => now !== undefined && choice.toggle(now), { ...inList, enabled: grid.chooses });
-  useKey('mod+a', 'Choose all that are found', () => void chooseAll(grid, tell), { ...inList, enabled: grid.chooses });
-  useKey('esc', 'Choose none', choice.clear, { ...inList, enabled: choice.size > 0 });
+  useKey('space, x', t`Choose the row`, () => now !== undefined && choice.toggle(now), { ...inList, enabled: grid.chooses });
+  useKey('mod+a', t`Choose all that are found`, () => void chooseAll(grid, tell), { ...inList, enabled: grid.chooses });
+  useKey('esc', t`Choose none`, choice.clear, { ...inList, enabled: choice.size > 0 });
   useKey(
     'mod+c',
-    'Copy the chosen rows, or those that have come, for a spreadsheet',
+    t`Copy the chosen rows, or those that have come, for a spreadsheet`,
     () => {
       const clipboard = navigator.clipboard as Clipboard | undefined; // absent where the page does not come over TLS
       if (!clipboard)
-        return tell({ text: 'This browser lets nothing be copied here. Take the list along as a file.', bad: true });
+        return tell({ text: t`This browser lets nothing be copied here. Take the list along as a file.`, bad: true });
       if (String(getSelection())) return void clipboard.writeText(String(getSelection()));
       const all = stretches.flatMap((s) => s.rows ?? []);
       const rows = choice.size ? all.filter((r) => choice.has(idOf(r))) : all;
       void clipboard.writeText(tabbed(rows, grid.shown));
-      tell({ text: `${plural(rows.length, grid.one)} copied, with a tab between values.` });
+      tell({ text: t`${plural(rows.length, grid.one)} copied, with a tab between values.` });
     },
     inList,
   );
@@ -283,12 +285,14 @@ function FewGroups<T>({ grid }: { grid: Grid<T> }) {
   if (!d || d.total <= d.groups.length) return null;
   return (
     <p className="mt-2 text-mute">
-      The first {showNum(d.groups.length)} of {showNum(d.total)} groups are listed: narrow the list to see others.
+      <Trans>
+        The first {showNum(d.groups.length)} of {showNum(d.total)} groups are listed: narrow the list to see others.
+      </Trans>
     </p>
   );
 }
 
-const inList = { repeat: true, group: 'In the list' };
+const inList = { repeat: true, group: t`In the list` };
 
 const groupOf = <T,>(grid: Grid<T>, s: Section): Group | undefined => grid.groups.data?.groups.find((g) => g.value === s.key);
 
@@ -408,12 +412,12 @@ const Row = memo(function Row<T>({ id, row, index, shown, focused, chosen, chang
           <input
             type="checkbox"
             className="checkbox checkbox-xs"
-            aria-label={`Choose ${id}`}
+            aria-label={t`Choose ${id}`}
             checked={chosen}
             onChange={() => pick.current(index)}
           />
           {changed && (
-            <span className="late absolute" title="It has changed since you chose it" role="img" aria-label="changed">
+            <span className="late absolute" title={t`It has changed since you chose it`} role="img" aria-label={t`changed`}>
               !
             </span>
           )}
@@ -477,7 +481,7 @@ function GroupHead<T>({
         <span className="flex items-center gap-4">
           <span className="flex w-[300px] items-center gap-1.5 font-semibold">
             {open ? <ChevronDown size={14} aria-hidden /> : <ChevronRight size={14} aria-hidden />}
-            <span className="truncate">{name?.(grid.by.name, g) ?? (g.name || g.value || 'none')}</span>
+            <span className="truncate">{name?.(grid.by.name, g) ?? (g.name || g.value || t`none`)}</span>
           </span>
           <span className="w-[90px] text-right text-mute">{plural(g.rows, grid.one)}</span>
           {sums.map(([column, text]) => (

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { Star, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { Dialog, Popover } from 'react-aria-components';
@@ -13,7 +14,7 @@ export function GridMenu<T>({ grid, close }: { grid: Grid<T>; close: () => void 
   return (
     <>
       <button ref={anchor} className="btn btn-sm" aria-expanded="true">
-        View
+        {t`View`}
       </button>
       <Popover
         triggerRef={anchor}
@@ -22,7 +23,7 @@ export function GridMenu<T>({ grid, close }: { grid: Grid<T>; close: () => void 
         placement="bottom end"
         className="max-h-[80vh] max-w-[560px] overflow-y-auto rounded-box border border-line bg-card p-4 text-ink shadow-lg"
       >
-        <Dialog aria-label="View" className="flex gap-8 outline-none *:min-w-[230px]">
+        <Dialog aria-label={t`View`} className="flex gap-8 outline-none *:min-w-[230px]">
           <KeyLayer>
             {grid.list && (
               <div>
@@ -54,9 +55,9 @@ function Views<T>({ grid, list, close }: { grid: Grid<T>; list: ListName; close:
   };
   return (
     <section className="mb-4">
-      <h3 className="mb-1">Views</h3>
+      <h3 className="mb-1">{t`Views`}</h3>
       <button type="button" className="menu-row" aria-pressed={!now} onClick={() => go({ view: 0 })}>
-        Plain list
+        {t`Plain list`}
       </button>
       {views.data?.map((v) => (
         <div key={v.id} className="flex items-center">
@@ -67,14 +68,14 @@ function Views<T>({ grid, list, close }: { grid: Grid<T>; list: ListName; close:
             onClick={() => go({ ...(v.search as ListSearch), view: v.id })}
           >
             <span className="truncate">{v.name}</span>
-            {v.opens && <Star size={12} aria-label="the list opens with it" />}
-            {v.for_all && <span className="ml-auto text-mute">for all</span>}
+            {v.opens && <Star size={12} aria-label={t`the list opens with it`} />}
+            {v.for_all && <span className="ml-auto text-mute">{t`for all`}</span>}
           </button>
           {v.may && (
             <button
               type="button"
               className="cursor-pointer p-1 text-mute hover:text-ink"
-              aria-label={`Take away the view ${v.name}`}
+              aria-label={t`Take away the view ${v.name}`}
               disabled={drop.busy}
               onClick={() => drop.run({ ask: { id: v.id } })}
             >
@@ -92,27 +93,27 @@ function Views<T>({ grid, list, close }: { grid: Grid<T>; list: ListName; close:
         }}
       >
         <label className="block">
-          <span className="text-mute">Keep what is shown as</span>
+          <span className="text-mute">{t`Keep what is shown as`}</span>
           <input
             className="input input-sm w-full"
             value={name}
             maxLength={60}
             onChange={(e) => setName(e.target.value)}
-            placeholder="a name for the view"
+            placeholder={t`a name for the view`}
           />
         </label>
         {mayAll && (
           <label className="mt-1.5 flex items-center gap-2">
             <input type="checkbox" className="checkbox checkbox-xs" checked={all} onChange={(e) => setAll(e.target.checked)} />
-            for all
+            {t`for all`}
           </label>
         )}
         <label className="mt-1.5 flex items-center gap-2">
           <input type="checkbox" className="checkbox checkbox-xs" checked={opens} onChange={(e) => setOpens(e.target.checked)} />
-          the list opens with it
+          {t`the list opens with it`}
         </label>
         <button type="submit" className="btn btn-sm mt-2" disabled={!name.trim() || keep.busy}>
-          Keep view
+          {t`Keep view`}
         </button>
       </form>
     </section>
@@ -123,7 +124,7 @@ function Columns<T>({ grid }: { grid: Grid<T> }) {
   const { columns, shown, setShown } = grid;
   return (
     <section>
-      <h3 className="mb-1">Columns</h3>
+      <h3 className="mb-1">{t`Columns`}</h3>
       {columns.map((c) => {
         const on = shown.some((s) => s.column === c);
         return (
@@ -144,7 +145,7 @@ function Columns<T>({ grid }: { grid: Grid<T> }) {
         className="btn btn-sm mt-2"
         onClick={() => setShown(columns.filter((c) => !c.aside).map((column) => ({ column })))}
       >
-        As it was
+        {t`As it was`}
       </button>
     </section>
   );
@@ -162,16 +163,16 @@ function Files<T>({ grid, list }: { grid: Grid<T>; list: ListName }) {
   };
   return (
     <section>
-      <h3 className="mb-1">Take along</h3>
+      <h3 className="mb-1">{t`Take along`}</h3>
       <div className="flex gap-2">
         <a className="btn btn-sm" href={at('csv')} download>
-          CSV
+          {t`CSV`}
         </a>
         <a className="btn btn-sm" href={at('xlsx')} download>
-          XLSX
+          {t`XLSX`}
         </a>
       </div>
-      <p className="mt-1 text-mute">All rows that are found, in the columns that are shown.</p>
+      <p className="mt-1 text-mute">{t`All rows that are found, in the columns that are shown.`}</p>
     </section>
   );
 }

@@ -1,3 +1,5 @@
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense, useState, type ReactNode } from 'react';
 import { plural, showDay, showNum } from '../../base/format';
 import { readFilter } from './column';
@@ -20,9 +22,11 @@ export function Found<T>({ grid, also }: { grid: Grid<T>; also?: (sums: Record<s
   }
   return (
     <span className="inline-flex items-center gap-2">
-      more than {showNum(d.rows)} {grid.one}s
+      <Trans>
+        more than {showNum(d.rows)} {grid.one}s
+      </Trans>
       <button className="btn btn-xs btn-pill" onClick={() => grid.set({ exact: true })}>
-        Count them all
+        {t`Count them all`}
       </button>
     </span>
   );
@@ -45,13 +49,13 @@ export function Chips<T>({ grid, children }: { grid: Grid<T>; children?: ReactNo
             key={text}
             className="btn btn-xs btn-pill"
             aria-pressed
-            aria-label={`Take away: ${c.title} ${opNames[f.op]} ${value}`}
+            aria-label={t`Take away: ${c.title} ${opNames[f.op] ?? f.op} ${value ?? ''}`}
             onClick={() => {
               const rest = only.filter((x) => x !== text);
               grid.set({ only: rest.length ? rest : undefined });
             }}
           >
-            {c.title} {opNames[f.op]} {value || 'none'} ×
+            {c.title} {opNames[f.op]} {value || t`none`} ×
           </button>
         );
       })}
@@ -59,24 +63,24 @@ export function Chips<T>({ grid, children }: { grid: Grid<T>; children?: ReactNo
   );
 }
 
-const opNames: Record<string, string> = { '=': 'is', '!=': 'is not', '~': 'has', '>=': 'from', '<=': 'to' };
+const opNames: Record<string, string> = { '=': t`is`, '!=': t`is not`, '~': t`has`, '>=': t`from`, '<=': t`to` };
 
 /** What the rows are grouped by, if by anything. */
 export function GroupBy<T>({ grid }: { grid: Grid<T> }) {
   const { columns, search, set } = grid;
   return (
     <select
-      aria-label="Group the rows"
+      aria-label={t`Group the rows`}
       className="select select-sm"
       value={grid.by?.name ?? ''}
       onChange={(e) => set({ group: e.target.value || undefined, unfolded: undefined, row: undefined, sort: search.sort })}
     >
-      <option value="">No groups</option>
+      <option value="">{t`No groups`}</option>
       {columns
         .filter((c) => c.group)
         .map((c) => (
           <option key={c.name} value={c.name}>
-            By {c.title.toLowerCase()}
+            {t`By ${c.title.toLowerCase()}`}
           </option>
         ))}
     </select>
@@ -89,12 +93,12 @@ export function More<T>({ grid }: { grid: Grid<T> }) {
   if (!open) {
     return (
       <button className="btn btn-sm" aria-haspopup="dialog" onClick={() => setOpen(true)}>
-        View
+        {t`View`}
       </button>
     );
   }
   return (
-    <Suspense fallback={<button className="btn btn-sm">View</button>}>
+    <Suspense fallback={<button className="btn btn-sm">{t`View`}</button>}>
       <GridMenu grid={grid} close={() => setOpen(false)} />
     </Suspense>
   );

@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { ArrowDown, ArrowUp, ChevronDown, Filter as FilterIcon } from 'lucide-react';
 import { lazy, Suspense, useState, type TouchEvent, type MouseEvent } from 'react';
 import type { Toast } from '../../base/toasts';
@@ -17,7 +18,7 @@ export function Head<T>({
   grid: Grid<T>;
   /** What makes a column wider when its edge is drawn. */
   resizers: Map<string, (e: unknown) => void>;
-  tell: (t: Omit<Toast, 'id'>) => void;
+  tell: (toast: Omit<Toast, 'id'>) => void;
 }) {
   const { choice } = grid;
   const found = grid.sum.data;
@@ -30,7 +31,7 @@ export function Head<T>({
             <input
               type="checkbox"
               className="checkbox checkbox-xs"
-              aria-label="Choose all that are found"
+              aria-label={t`Choose all that are found`}
               checked={all}
               ref={(el) => {
                 if (el) el.indeterminate = choice.size > 0 && !all;
@@ -86,7 +87,7 @@ function HeadCell<T>({
         >
           <span className="truncate">{c.title}</span>
           {on && (search.down ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
-          {filtered && <FilterIcon size={11} aria-label="filtered" className="text-focus" />}
+          {filtered && <FilterIcon size={11} aria-label={t`filtered`} className="text-focus" />}
         </button>
         {!c.kind ? null : menu ? (
           <Suspense fallback={<ChevronDown size={12} aria-hidden />}>
@@ -94,7 +95,7 @@ function HeadCell<T>({
           </Suspense>
         ) : (
           <button
-            aria-label={`${c.title}: filter, group, arrange`}
+            aria-label={t`${c.title}: filter, group, arrange`}
             aria-haspopup="dialog"
             className="head-menu"
             onClick={() => setMenu(true)}

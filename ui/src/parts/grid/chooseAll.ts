@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 import { ask, client } from '../../api/call';
 import { showNum } from '../../base/format';
 import type { Toast } from '../../base/toasts';
@@ -5,7 +6,7 @@ import type { Chosen } from './useChoice';
 import type { Grid } from './useGrid';
 
 /** Chooses all rows that are found, also those that have not come; each as it is now. */
-export async function chooseAll<T>(grid: Grid<T>, tell: (t: Omit<Toast, 'id'>) => void) {
+export async function chooseAll<T>(grid: Grid<T>, tell: (toast: Omit<Toast, 'id'>) => void) {
   if (!grid.list) return;
   try {
     const all = await ask(
@@ -19,7 +20,7 @@ export async function chooseAll<T>(grid: Grid<T>, tell: (t: Omit<Toast, 'id'>) =
     const ids = new Map<string, Chosen<T>>(all.keys.map((k, i) => [k, { seen: all.seen[i] ?? 0 }]));
     grid.choice.setAll(ids, all.sums);
     if (all.more) {
-      tell({ text: `The first ${showNum(ids.size)} are chosen: a command takes no more. Narrow the list to choose others.` });
+      tell({ text: t`The first ${showNum(ids.size)} are chosen: a command takes no more. Narrow the list to choose others.` });
     }
   } catch (e) {
     tell({ text: e instanceof Error ? e.message : String(e), bad: true });

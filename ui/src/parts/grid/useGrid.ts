@@ -1,3 +1,4 @@
+import type { Noun } from '../../base/nouns';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { startTransition, useEffect, useMemo, useRef, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
@@ -16,7 +17,7 @@ type PlainName = 'release' | 'quotes' | 'packing' | 'pick lists' | 'promises' | 
 export interface GridOptions<T> {
   list: ListName | PlainName;
   /** What a row is called, for its number: “order”. */
-  one: string;
+  one: Noun;
   /** Asks for a page of the list. */
   fetch?: Source<T>['fetch'];
   /** All rows of the list, if it does not come by pages. */

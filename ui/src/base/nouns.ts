@@ -1,0 +1,43 @@
+import { plural } from '@lingui/core/macro';
+
+/** So many of each, as every language says it. */
+export const nouns = {
+  'broken promise': (n: number) => plural(n, { one: '# broken promise', other: '# broken promises' }),
+  change: (n: number) => plural(n, { one: '# change', other: '# changes' }),
+  'chosen order': (n: number) => plural(n, { one: '# chosen order', other: '# chosen orders' }),
+  customer: (n: number) => plural(n, { one: '# customer', other: '# customers' }),
+  day: (n: number) => plural(n, { one: '# day', other: '# days' }),
+  delivery: (n: number) => plural(n, { one: '# delivery', other: '# deliveries' }),
+  'due line': (n: number) => plural(n, { one: '# due line', other: '# due lines' }),
+  fault: (n: number) => plural(n, { one: '# fault', other: '# faults' }),
+  hold: (n: number) => plural(n, { one: '# hold', other: '# holds' }),
+  item: (n: number) => plural(n, { one: '# item', other: '# items' }),
+  line: (n: number) => plural(n, { one: '# line', other: '# lines' }),
+  'line wants': (n: number) => plural(n, { one: '# line wants', other: '# lines want' }),
+  list: (n: number) => plural(n, { one: '# list', other: '# lists' }),
+  'open line': (n: number) => plural(n, { one: '# open line', other: '# open lines' }),
+  'open-source package': (n: number) => plural(n, { one: '# open-source package', other: '# open-source packages' }),
+  order: (n: number) => plural(n, { one: '# order', other: '# orders' }),
+  'order to allocate': (n: number) => plural(n, { one: '# order to allocate', other: '# orders to allocate' }),
+  'order to pack': (n: number) => plural(n, { one: '# order to pack', other: '# orders to pack' }),
+  'order to promise': (n: number) => plural(n, { one: '# order to promise', other: '# orders to promise' }),
+  'order to release': (n: number) => plural(n, { one: '# order to release', other: '# orders to release' }),
+  other: (n: number) => plural(n, { one: '# other', other: '# others' }),
+  'overdue receipt': (n: number) => plural(n, { one: '# overdue receipt', other: '# overdue receipts' }),
+  package: (n: number) => plural(n, { one: '# package', other: '# packages' }),
+  'pick list': (n: number) => plural(n, { one: '# pick list', other: '# pick lists' }),
+  place: (n: number) => plural(n, { one: '# place', other: '# places' }),
+  promise: (n: number) => plural(n, { one: '# promise', other: '# promises' }),
+  quote: (n: number) => plural(n, { one: '# quote', other: '# quotes' }),
+  receipt: (n: number) => plural(n, { one: '# receipt', other: '# receipts' }),
+  request: (n: number) => plural(n, { one: '# request', other: '# requests' }),
+  'request to buy': (n: number) => plural(n, { one: '# request to buy', other: '# requests to buy' }),
+  row: (n: number) => plural(n, { one: '# row', other: '# rows' }),
+  shipment: (n: number) => plural(n, { one: '# shipment', other: '# shipments' }),
+  thing: (n: number) => plural(n, { one: '# thing', other: '# things' }),
+  time: (n: number) => plural(n, { one: '# time', other: '# times' }),
+  'unfinished line': (n: number) => plural(n, { one: '# unfinished line', other: '# unfinished lines' }),
+  unit: (n: number) => plural(n, { one: '# unit', other: '# units' }),
+};
+
+export type Noun = keyof typeof nouns;
