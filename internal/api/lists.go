@@ -54,7 +54,7 @@ func list[O any](s *Server, a huma.API, id, path, summary string, fn func(contex
 
 // NamedIn names a list.
 type NamedIn struct {
-	List string `path:"list" enum:"orders,open,items,customers,inbound"`
+	List string `path:"list" enum:"orders,open,promises,items,customers,inbound"`
 }
 
 // listRoutes answer about any list.

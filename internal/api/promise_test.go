@@ -70,7 +70,7 @@ func TestPromisingOverHTTP(t *testing.T) {
 	if order.Lines[0].At.Promised != 60 || len(order.Lines[0].Promises) != 1 {
 		t.Errorf("the order says %+v", order.Lines[0].Promises)
 	}
-	if page := read[query.PromisedPage](t, tom, "/api/promised?q=SO-1001"); page.Total != 1 || page.Promises[0].Customer == "" {
+	if page := read[query.PromisedPage](t, tom, "/api/promised?q=SO-1001"); len(page.Promises) != 1 || page.Promises[0].Customer == "" {
 		t.Errorf("the list says %+v", page)
 	}
 	strip := read[query.StripView](t, tom, "/api/strip")

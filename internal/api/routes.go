@@ -180,10 +180,11 @@ func (s *Server) orderReads(a huma.API) {
 		func(c ctx, who actor, _ *struct{}) ([]query.Action, error) { return s.Desk.Query.Actions(c, who) },
 	)
 	list(s, a, "open-lines", "/api/open", "A page of lines with open units", s.Desk.Query.Open)
-	get(s, a, "promised", "/api/promised", "Promises that stand and open lines without one",
-		func(c ctx, _ actor, in *QueryIn) (query.PromisedPage, error) {
-			return s.Desk.Query.Promised(c, in.Query)
-		})
+	list(s, a, "promised", "/api/promised", "A page of the promises that stand", s.Desk.Query.Promised)
+	get(
+		s, a, "unpromised", "/api/unpromised", "How many lines have open units of which none is promised",
+		func(c ctx, _ actor, _ *struct{}) (int64, error) { return s.Desk.Query.Unpromised(c) },
+	)
 	get(s, a, "search", "/api/search", "Find anything by part of its number or name",
 		func(c ctx, _ actor, in *QueryIn) ([]query.Hit, error) {
 			return s.Desk.Query.Search(c, in.Query)

@@ -368,11 +368,11 @@ func (d *Desk) Customer(ctx context.Context, code string) (CustomerPage, error) 
 
 // StripStation is one station of the whole book.
 type StripStation struct {
-	Station string `json:"station"`
-	Units   int64  `json:"units"`
-	Lines   int64  `json:"lines"`
-	Waiting int64  `json:"waiting" doc:"What is to be done there"`
-	For     string `json:"for" doc:"What it waits for"`
+	Station string        `json:"station"`
+	Units   int64         `json:"units"`
+	Lines   int64         `json:"lines"`
+	Waiting int64         `json:"waiting" doc:"What is to be done there"`
+	For     words.Message `json:"for" doc:"What it waits for"`
 }
 
 // StripView is the journey bar of the whole book.
@@ -383,10 +383,10 @@ type StripView struct {
 }
 
 // waitsFor says what the mark on a station counts.
-var waitsFor = map[string]string{
-	"open": "lines with open units and free stock", "promised": "lines promised for today or before",
-	"allocated": "lines that could be released", "released": "pick lists to be picked",
-	"picked": "orders to be packed", "packed": "shipments to be dispatched", "shipped": "shipments that should have arrived",
+var waitsFor = map[string]words.Message{
+	"open": words.Say("lines with open units and free stock"), "promised": words.Say("lines promised for today or before"),
+	"allocated": words.Say("lines that could be released"), "released": words.Say("pick lists to be picked"),
+	"picked": words.Say("orders to be packed"), "packed": words.Say("shipments to be dispatched"), "shipped": words.Say("shipments that should have arrived"),
 }
 
 // Strip returns units and lines at each station, and what waits for a person there.

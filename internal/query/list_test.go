@@ -52,6 +52,9 @@ func stockedOffice(t *testing.T) *desktest.Office {
 	o.Load("orders.csv", desktest.Leaving(text))
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1003", 1, 2)))
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}))
+	for _, n := range []int{0, 1, 2, 5, 9, 13} {
+		ok(o.Promising.Promise(ctx, o.By(o.Ana), o.Promise(fmt.Sprintf("SO-6%02d", n))))
+	}
 	return o
 }
 

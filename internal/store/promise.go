@@ -2,8 +2,6 @@ package store
 
 import (
 	"encoding/json"
-	"fmt"
-	"strings"
 	"time"
 )
 
@@ -228,9 +226,11 @@ func (r *Reader) OpenLinesOfItem(item int64, customer string, most int) ([]LineR
 // PromiseLine is a promise with its line.
 type PromiseLine struct {
 	PromiseHead
+	ID       int64
 	SKU      string `gorm:"column:sku"`
 	ItemName string
 	ShipBy   string
+	LateDays int
 
 	PriceMinor   int64
 	Currency     string
@@ -241,26 +241,44 @@ type PromiseLine struct {
 const (
 	promiseFrom = ` FROM promise p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = p.order_id
 		JOIN customer c ON c.id = o.customer_id JOIN item i ON i.id = p.item_id JOIN warehouse w ON w.id = p.warehouse_id`
-	promiseLine = `SELECT p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty, w.code AS warehouse,
+	promiseLine = `SELECT p.id, p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty, w.code AS warehouse,
 		o.number AS order_number, l.line_no, c.name AS customer_name, o.tier, i.sku, i.name AS item_name, l.ship_by::text AS ship_by,
-		l.price_minor, o.currency, c.code AS customer_code, (SELECT n.open FROM line_count n WHERE n.line_id = p.line_id) AS open` + promiseFrom
+		greatest(p.day - l.ship_by, 0) AS late_days, l.price_minor, o.currency, c.code AS customer_code, (SELECT n.open FROM line_count n WHERE n.line_id = p.line_id) AS open` + promiseFrom
 )
 
-// PromisesByDay returns the promises that stand on lines that have all the words, the
-// earliest first, and how many there are.
-func (r *Reader) PromisesByDay(words []string, limit int) ([]PromiseLine, int64, error) {
-	conds, args, err := r.lineWords("p", words)
-	if err != nil {
-		return nil, 0, err
-	}
-	where := strings.Join(append(conds, "true"), " AND ")
-	total, _, err := one[struct{ N int64 }](r, `SELECT count(*) AS n`+promiseFrom+` WHERE `+where, args)
-	if err != nil {
-		return nil, 0, err
-	}
-	rows, err := all[PromiseLine](r, promiseLine+` WHERE `+where+
-		fmt.Sprintf(` ORDER BY p.day, o.tier, o.number, l.line_no LIMIT %d`, limit), args)
-	return rows, total.N, err
+// Promises is the list of the promises that stand, the earliest day first.
+var Promises = &List{
+	Name: "promises", First: "day", tie: part{"p.id", Number}, key: "p.id",
+	Columns: []Column{
+		{Name: "day", Title: "Leaves", Kind: Day, By: "p.day", Then: []part{{"n.tier", Number}}, Group: true},
+		{Name: "tier", Title: "Tier", Kind: Number, By: "n.tier", Then: []part{{"p.day", Day}}, Group: true},
+		{Name: "order", Title: "Order", Kind: Text, By: "oc.number", Group: true},
+		{Name: "customer", Title: "Customer", Kind: Text, By: "c.name", Names: customersNamed, Key: "oc.customer_id", Group: true},
+		{Name: "item", Title: "Item", Kind: Text, By: "i.sku", Names: itemsNamed, Key: "p.item_id", Group: true},
+		{Name: "qty", Title: "Promised", Kind: Number, By: "p.qty", Sum: "p.qty"},
+		{Name: "warehouse", Title: "Warehouse", Kind: Text, By: "w.code", Names: warehousesNamed, Key: "p.warehouse_id", Group: true},
+		{Name: "ship_by", Title: "Ship by", Kind: Day, By: "n.ship_by", Group: true},
+		{Name: "late", Title: "Days late", Kind: Number, By: "greatest(p.day - n.ship_by, 0)", Group: true},
+	},
+	begin: func(r *Reader, ask ListAsk, _ bool) (*rows, error) {
+		conds, args, err := r.lineWords("p", ask.Words)
+		return &rows{conds: conds, args: args, from: func(shows string) string {
+			return "promise p" + joins(
+				shows,
+				join{"n", "line_count n ON n.line_id = p.line_id"},
+				join{"oc", "order_count oc ON oc.order_id = p.order_id"},
+				join{"c", "customer c ON c.id = oc.customer_id"},
+				join{"i", "item i ON i.id = p.item_id"},
+				join{"w", "warehouse w ON w.id = p.warehouse_id"},
+			)
+		}}, err
+	},
+}
+
+// PromisesByKey returns the promises of those keys with their lines, in their order.
+func (r *Reader) PromisesByKey(keys IDs) ([]PromiseLine, error) {
+	rows, err := all[PromiseLine](r, promiseLine+` WHERE p.id = ANY(?)`, keys)
+	return inKeyOrder(keys, rows, func(p PromiseLine) int64 { return p.ID }), err
 }
 
 // LinesWithoutPromise is how many lines have open units of which none is promised.

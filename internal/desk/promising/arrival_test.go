@@ -104,7 +104,7 @@ func TestMovingAnArrivalWithoutPromisingAnewLeavesThemAndSaysSo(t *testing.T) {
 	if out.Sentence != "PA-1 is due Mon 29 Mar now; it was Wed 10 Mar. As it stands the promises of 2 lines cannot be kept." {
 		t.Error(out.Sentence)
 	}
-	page, err := o.Query.Promised(ctx, "ZA-1")
+	page, err := o.Query.Promised(ctx, query.Ask{Query: "ZA-1", Who: o.Ana})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1202,7 +1202,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Promises that stand and open lines without one */
+        /** A page of the promises that stand */
         get: operations["promised"];
         put?: never;
         post?: never;
@@ -1700,6 +1700,23 @@ export interface paths {
         put?: never;
         /** Take everything out of a package */
         post: operations["unpack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/unpromised": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many lines have open units of which none is promised */
+        get: operations["unpromised"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4081,14 +4098,9 @@ export interface components {
             warehouse: string;
         };
         PromisedPage: {
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
             promises: components["schemas"]["PromisedRow"][];
-            /** Format: int64 */
-            total: number;
-            /**
-             * Format: int64
-             * @description Lines with open units that have no promise
-             */
-            without: number;
         };
         PromisedRow: {
             customer: string;
@@ -4099,9 +4111,16 @@ export interface components {
              * @description Free of the item at the warehouse now
              */
             free: number;
+            /** Format: int64 */
+            id: number;
             item: string;
             /** @description Promised for a later day than the line is to be shipped */
             late: boolean;
+            /**
+             * Format: int64
+             * @description By how many days
+             */
+            late_days: number;
             /** Format: int64 */
             line: number;
             /** Format: int64 */
@@ -5058,7 +5077,7 @@ export interface components {
         StopAsk: Record<string, never>;
         StripStation: {
             /** @description What it waits for */
-            for: string;
+            for: components["schemas"]["Said"];
             /** Format: int64 */
             lines: number;
             station: string;
@@ -5309,7 +5328,7 @@ export interface components {
         ViewAsk: {
             for_all?: boolean;
             /** @enum {string} */
-            list: "orders" | "open" | "items" | "customers" | "inbound";
+            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
             name: string;
             /** @description Let the list open with it */
             opens?: boolean;
@@ -8109,7 +8128,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                list: "orders" | "open" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
             };
             cookie?: never;
         };
@@ -8155,7 +8174,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
             };
             cookie?: never;
         };
@@ -8202,7 +8221,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
             };
             cookie?: never;
         };
@@ -8247,7 +8266,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
             };
             cookie?: never;
         };
@@ -8290,7 +8309,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
             };
             cookie?: never;
         };
@@ -9376,6 +9395,20 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
             };
             header?: never;
             path?: never;
@@ -11211,6 +11244,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unpromised: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -2,6 +2,7 @@ import { t } from '@lingui/core/macro';
 import { Link, linkOptions, useLocation } from '@tanstack/react-router';
 import type { Schemas } from '../api/call';
 import { showNum } from '../base/format';
+import { inPlace, say } from '../base/say';
 import { useStrip } from '../parts/useStrip';
 import { stationClass, stationStyle, type Station } from '../parts/JourneyBar';
 
@@ -23,7 +24,7 @@ const placeOf = (station: string) => Object.entries(places).find(([name]) => nam
 export function Strip() {
   const strip = useStrip();
   const list: Schemas['StripStation'][] =
-    strip.data?.stations ?? Object.keys(places).map((station) => ({ station, units: 0, lines: 0, waiting: 0, for: '' }));
+    strip.data?.stations ?? Object.keys(places).map((station) => ({ station, units: 0, lines: 0, waiting: 0, for: inPlace('') }));
   const path = useLocation({ select: (l) => l.pathname });
   const show = useLocation({ select: (l) => (l.search as { show?: string }).show ?? '' });
   const most = Math.max(1, ...list.filter((s) => s.station !== 'delivered').map((s) => s.units));
@@ -40,7 +41,7 @@ export function Strip() {
             key={s.station}
             {...place.link}
             aria-current={onDock ? 'page' : undefined}
-            title={s.waiting > 0 ? `${showNum(s.waiting)} ${s.for}` : undefined}
+            title={s.waiting > 0 ? `${showNum(s.waiting)} ${say(s.for)}` : undefined}
             className={
               'group min-w-[84px] min-[1200px]:min-w-[104px] rounded-[6px] px-1 pt-1 pb-1.5 hover:bg-paper ' +
               (office.includes(s.station) ? 'max-[1000px]:hidden' : '')
@@ -52,7 +53,7 @@ export function Strip() {
               {s.waiting > 0 && (
                 <span
                   className="rounded-full bg-late px-1.5 text-tiny leading-[17px] font-bold text-card"
-                  aria-label={`${s.waiting} ${s.for}`}
+                  aria-label={`${s.waiting} ${say(s.for)}`}
                 >
                   {showNum(s.waiting)}
                 </span>

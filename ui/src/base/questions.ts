@@ -77,10 +77,10 @@ export const questions = {
       queryKey: ['can-promise', query],
       queryFn: ({ signal }) => ask(client.GET('/api/promise', { params: { query }, signal })),
     }),
-  promised: (q: string | undefined) =>
+  unpromised: () =>
     queryOptions({
-      queryKey: ['promised', q],
-      queryFn: ({ signal }) => ask(client.GET('/api/promised', { params: { query: { q } }, signal })),
+      queryKey: ['unpromised'],
+      queryFn: ({ signal }) => ask(client.GET('/api/unpromised', { signal })),
     }),
   arrivalMoved: (inbound: number, due: string) =>
     queryOptions({

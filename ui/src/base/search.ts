@@ -59,7 +59,7 @@ export const searches = {
     warehouse: text,
   }),
   promise: z.object({
-    q: text,
+    ...list,
     sku: text,
     qty: text,
     wished: text,

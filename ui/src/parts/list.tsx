@@ -42,7 +42,7 @@ export function Find({ label }: { label: string }) {
         aria-label={label}
         placeholder={label}
         value={typed ?? search.q ?? ''}
-        className="input input-sm w-[168px] pr-8"
+        className="input input-sm w-[176px] pr-8 placeholder:text-ellipsis"
         onChange={(e) => {
           setTyped(e.target.value);
           clearTimeout(timer.current);

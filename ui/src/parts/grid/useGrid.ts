@@ -8,11 +8,11 @@ import { readColumns, writeColumns, type GridColumn, type Shown } from './column
 import type { ListQuery, Source } from './pages';
 import { useChoice } from './useChoice';
 
-export type ListName = 'orders' | 'open' | 'items' | 'customers' | 'inbound';
+export type ListName = 'orders' | 'open' | 'promises' | 'items' | 'customers' | 'inbound';
 export type Group = Schemas['ListGroup'];
 
 /** Lists that have been asked for as a whole, or that come in an order of their own. */
-type PlainName = 'release' | 'quotes' | 'packing' | 'pick lists' | 'promises' | 'run lines';
+type PlainName = 'release' | 'quotes' | 'packing' | 'pick lists' | 'run lines';
 
 export interface GridOptions<T> {
   list: ListName | PlainName;
@@ -54,7 +54,7 @@ function useSettled<T>(value: T, ms: number): T {
 }
 
 const noVersion = () => 0;
-const lists: Record<ListName, true> = { orders: true, open: true, items: true, customers: true, inbound: true };
+const lists: Record<ListName, true> = { orders: true, open: true, promises: true, items: true, customers: true, inbound: true };
 const never = () => Promise.reject(new Error('this list does not come by pages'));
 
 /** What a page knows of its grid: what is looked for, the row in focus, what is chosen. */
