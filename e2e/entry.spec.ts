@@ -182,6 +182,16 @@ test("rows are pasted from a spreadsheet; what was begun is still there after a 
   await expect(field(tom, "Item, line 2")).toHaveValue(/QC-2 · Few/);
   await expect(row(tom, 2)).toContainText("There is no item QX-9");
   await expect(tom.getByRole("button", { name: /^Enter the order/ })).toBeDisabled();
+  // What is found is seen: below the field, and above it where there is no room below.
+  for (const height of [800, 420]) {
+    await tom.setViewportSize({ width: 1280, height });
+    await field(tom, "Item, line 3").fill("qc");
+    await expect(tom.getByRole("option", { name: /^QC-1 / })).toBeInViewport({ ratio: 0.9 });
+    const [list, at] = [await tom.getByRole("listbox").boundingBox(), await field(tom, "Item, line 3").boundingBox()];
+    expect(list!.y > at!.y).toBe(height === 800);
+    await tom.keyboard.press("Escape");
+  }
+  await tom.setViewportSize({ width: 1280, height: 800 });
   await tom.goto("/orders");
   await tom.getByRole("link", { name: /New order/ }).click();
   await expect(field(tom, "Item, line 2")).toHaveValue(/QC-2 · Few/);

@@ -13,10 +13,13 @@ const pages: [string, RegExp][] = [
   ["/open", /^Open$/],
   ["/promise", /^Promises that stand$/],
   ["/release", /^Release to the floor$/],
+  ["/allocation", /^Allocation$/],
   ["/floor", /^Released: pick lists$/],
+  ["/floor > PL-", /^PL-/],
   ["/packing", /^Picked: packing$/],
   ["/dock", /^The dock$/],
   ["/dock?show=under+way", /^The dock$/],
+  ["/dock > SH-", /^SH-/],
   ["/inbound", /^Inbound$/],
   ["/items", /^Items$/],
   ["/items/GL-2040-1", /^GL-2040-1/],
@@ -47,10 +50,26 @@ for (const [which, theme, some] of shown)
     const ana = await signIn(browser, "coordinator");
     await ana.evaluate((t) => localStorage.setItem("theme", t), theme);
     for (const [path, heading] of some) {
-      await ana.goto(path);
+      const [list = "", link] = path.split(" > ");
+      await ana.goto(list);
+      if (link)
+        await ana
+          .getByRole("link", { name: new RegExp(`^${link}`) })
+          .first()
+          .click();
       await expect(ana.getByRole("heading", { level: 1, name: heading })).toBeVisible();
       await expect(ana.locator("[aria-busy=true]")).toHaveCount(0);
+      if (path === "/allocation") await ana.keyboard.press("e"); // a plan, which changes nothing
       if (path !== "/import") await expect(ana.locator("tbody tr").first()).toBeVisible();
+      // No text of what has none: a message that was not put into words, a number that is none, a place that was not filled.
+      const texts = await ana.evaluate(() => [
+        document.body.innerText,
+        ...Array.from(
+          document.querySelectorAll("[aria-label], [title]"),
+          (e) => `${e.getAttribute("aria-label") ?? ""} ${e.getAttribute("title") ?? ""}`,
+        ),
+      ]);
+      expect(texts.filter((t) => /\[object|undefined|NaN|\{\d|<\d/.test(t))).toEqual([]);
       const found = await new AxeBuilder({ page: ana }).analyze();
       const serious = found.violations.filter((v) => v.impact === "serious" || v.impact === "critical");
       expect(serious.map((v) => `${path} (${theme}): ${v.id} ${v.nodes[0]?.html} ${v.nodes[0]?.failureSummary}`)).toEqual([]);

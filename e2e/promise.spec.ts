@@ -138,3 +138,20 @@ test("two fields that are filled before either is drawn both count", async ({ br
   await expect(tom.getByLabel("Requested date")).toHaveValue("2099-03-02");
   await expect(tom).toHaveURL(/sku=CB-110/);
 });
+
+test("the promises that stand are grouped, found, and say what each rests on", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/promise?group=item&q=CB-118");
+  const group = ana.locator("tr[data-group]").filter({ hasText: "Porcelain, 12.5 kg" });
+  await expect(group).toContainText(/\d+ promises/);
+  await group.click();
+  const rows = ana.locator("tr[data-row]");
+  await expect(rows.first()).toContainText("CB-118");
+  await expect(rows.first()).toContainText(/free stock|overdue|due|buying more|short by then/);
+  await ana.goto("/promise?sort=qty&down=true");
+  await expect(rows.nth(1)).toBeVisible();
+  const promised = (
+    await rows.evaluateAll((all) => all.map((r) => Number(r.querySelector("td.num")?.textContent.replace(/\D/g, ""))))
+  ).slice(0, 10);
+  expect(promised).toEqual([...promised].sort((a, b) => b - a));
+});

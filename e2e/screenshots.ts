@@ -22,7 +22,7 @@ test("pictures of each main view", async ({ browser, page }) => {
     ["inbound", "/inbound"],
   ] as const) {
     await go(path);
-    await ana.screenshot({ path: shot(name) });
+    await ana.screenshot({ path: shot(name), animations: "disabled" });
   }
   await go("/shortages?sku=GL-2040-1&warehouse=HL");
   for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowDown");
@@ -31,34 +31,34 @@ test("pictures of each main view", async ({ browser, page }) => {
   await ana.waitForTimeout(400);
   await ana.keyboard.press("Shift+ArrowRight");
   await expect(ana.getByText(/SO-\d+ becomes complete/)).toBeVisible();
-  await ana.screenshot({ path: shot("shortages") });
+  await ana.screenshot({ path: shot("shortages"), animations: "disabled" });
   await go("/allocation?compare=First+come");
   await ana.keyboard.press("e");
   await expect(ana.getByRole("button", { name: /^Differ/ })).toBeVisible();
   await ana.waitForTimeout(500);
-  await ana.screenshot({ path: shot("allocation") });
+  await ana.screenshot({ path: shot("allocation"), animations: "disabled" });
   const max = await signIn(browser, "manager");
   await max.goto("/policies");
   await max.getByRole("row", { name: /Fair shares/ }).click();
   await max.keyboard.press("Enter");
   await max.getByRole("button", { name: "Reserve stock" }).click();
   await max.waitForTimeout(300);
-  await max.screenshot({ path: shot("policies") });
+  await max.screenshot({ path: shot("policies"), animations: "disabled" });
   await go("/floor");
   await ana.getByRole("link", { name: /^PL-/ }).first().click();
   await expect(ana.getByRole("button", { name: /^Confirm all/ })).toBeVisible();
-  await ana.screenshot({ path: shot("picklist") });
+  await ana.screenshot({ path: shot("picklist"), animations: "disabled" });
   await go("/release");
   for (let i = 0; i < 4; i++) await ana.keyboard.press("Space");
   await ana.waitForTimeout(400);
-  await ana.screenshot({ path: shot("release") });
+  await ana.screenshot({ path: shot("release"), animations: "disabled" });
   const wished = new Date(Date.now() + 6 * 864e5).toISOString().slice(0, 10);
   await go(`/promise?sku=CB-110&qty=144&wished=${wished}`);
-  await ana.screenshot({ path: shot("promise") });
+  await ana.screenshot({ path: shot("promise"), animations: "disabled" });
   await go(`/promise?sku=CB-110&qty=144&wished=${wished}&customer=C106`);
   await ana.keyboard.press("m");
   await expect(ana.getByText("Proven minimum.")).toBeVisible();
-  await ana.screenshot({ path: shot("makeroom") });
+  await ana.screenshot({ path: shot("makeroom"), animations: "disabled" });
   await go("/entry?customer=C106");
   for (const [item, qty] of [
     ["GL-2040-1", "30"],
@@ -74,13 +74,13 @@ test("pictures of each main view", async ({ browser, page }) => {
   }
   for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowUp");
   await ana.waitForTimeout(700);
-  await ana.screenshot({ path: shot("entry") });
+  await ana.screenshot({ path: shot("entry"), animations: "disabled" });
   await go("/quotes/Q-3002");
-  await ana.screenshot({ path: shot("quote") });
+  await ana.screenshot({ path: shot("quote"), animations: "disabled" });
   await go("/dock");
   await ana.keyboard.press("Space");
   await ana.keyboard.press("Space");
-  await ana.screenshot({ path: shot("dock") });
+  await ana.screenshot({ path: shot("dock"), animations: "disabled" });
   await go("/items/GL-2040-1");
   await ana
     .getByRole("row", { name: /Aldersyke College/ })
@@ -88,7 +88,7 @@ test("pictures of each main view", async ({ browser, page }) => {
     .click();
   await expect(ana.getByLabel("Trail").getByRole("listitem").first()).toBeVisible();
   await ana.waitForTimeout(400);
-  await ana.screenshot({ path: shot("order") });
+  await ana.screenshot({ path: shot("order"), animations: "disabled" });
   await importFiles(ana, {
     "autumn term.csv":
       "Order No;Pos;Account;Item Code;Colour;Ordered Qty;Requested Date;Unit Price\n" +
@@ -96,10 +96,10 @@ test("pictures of each main view", async ({ browser, page }) => {
   });
   await expect(ana.getByRole("dialog")).toBeVisible();
   await ana.waitForTimeout(300);
-  await ana.screenshot({ path: shot("import") });
+  await ana.screenshot({ path: shot("import"), animations: "disabled" });
   await ana.evaluate(() => localStorage.setItem("theme", "night"));
   await go("/release");
   for (let i = 0; i < 3; i++) await ana.keyboard.press("Space");
   await ana.waitForTimeout(400);
-  await ana.screenshot({ path: shot("night") });
+  await ana.screenshot({ path: shot("night"), animations: "disabled" });
 });

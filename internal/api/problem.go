@@ -76,7 +76,7 @@ func (s *Server) answer(ctx context.Context, err error) error {
 	if errors.As(err, &r) {
 		if r.Kind == command.KindForbidden {
 			v := visitorOf(ctx)
-			s.Log.WarnContext(ctx, "refused", "login", v.actor.Login, "address", v.address, "sentence", r.Message)
+			s.Log.WarnContext(ctx, "refused", "login", v.actor.Login, "address", v.address, "sentence", r.Message.String())
 		}
 		e := telling(kindCode[r.Kind], r.Message)
 		if r.Kind == command.KindUnknown {

@@ -1,7 +1,16 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
-import { useId, useRef, useState, type ClipboardEvent, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
+import {
+  useId,
+  useLayoutEffect,
+  useRef,
+  useState,
+  type ClipboardEvent,
+  type KeyboardEvent,
+  type ReactNode,
+  type RefObject,
+} from 'react';
 import { useSought } from './useSought';
 
 /**
@@ -64,6 +73,11 @@ export function Combo<T>({
     placeholderData: (before) => before,
   });
   const hits = q === '' ? [] : (found.data ?? []);
+  const [above, setAbove] = useState(false); // the list goes up where there is no room for it below
+  useLayoutEffect(() => {
+    if (q !== '' && ref.current) setAbove(isTight(ref.current));
+  }, [q, ref]);
+  useLayoutEffect(() => document.getElementById(`${id}-${at}`)?.scrollIntoView({ block: 'nearest' }), [id, at]);
   const fresh = !found.isPlaceholderData && found.data !== undefined;
   const pick = (number: string) => {
     setTyped(undefined);
@@ -141,7 +155,7 @@ export function Combo<T>({
           aria-label={t`${label}: what was found`}
           style={{ width: listWidth }}
           className={
-            'absolute top-full left-0 z-30 mt-1 max-h-[280px] overflow-y-auto rounded-box border border-line bg-card p-1 ' +
+            `absolute left-0 z-30 my-1 max-h-[280px] overflow-y-auto rounded-box border border-line bg-card p-1 ${above ? 'bottom-full' : 'top-full'} ` +
             'text-left font-sans text-row font-normal shadow-lg'
           }
         >
@@ -170,4 +184,17 @@ export function Combo<T>({
       )}
     </span>
   );
+}
+
+/** How high a list is at most, with what is around it. */
+const highest = 292;
+
+/** Whether less than a whole list has room below a field, and more above it, in what scrolls around it. */
+function isTight(field: HTMLElement): boolean {
+  let around: HTMLElement | null = field.parentElement;
+  while (around && !/auto|scroll/.test(getComputedStyle(around).overflowY)) around = around.parentElement;
+  const box = (around ?? document.documentElement).getBoundingClientRect();
+  const at = field.getBoundingClientRect();
+  const below = Math.min(box.bottom, innerHeight) - at.bottom;
+  return below < highest && at.top - Math.max(box.top, 0) > below;
 }
