@@ -447,8 +447,8 @@ func kindOf(names []string) (Kind, *Fault) {
 	case has("sku", "name"):
 		return Items, nil
 	}
-	return "", &Fault{Expected: words.Say("the columns of one of the seven files: items (sku, name), substitutes (sku, substitute), zones (zone, " +
-		"days), stock (warehouse, sku, on_hand), " +
+	return "", &Fault{Expected: words.Say("the columns of one of the seven files: items (sku, name), substitutes (sku, substitute), " +
+		"zones (zone, days), stock (warehouse, sku, on_hand), " +
 		"customers (customer, name, ship_to), inbound (ref, sku, warehouse, due, qty), orders (order, line, customer, sku, qty, wanted)")}
 }
 

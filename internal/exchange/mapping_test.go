@@ -175,7 +175,8 @@ func TestDaysThatMayBeginWithEitherAreAsked(t *testing.T) {
 	if b = readAs(how, File{Name: "f.csv", Data: []byte(text)}); b.Faulty != 0 || b.rows[Inbound][0].V.(InboundRow).Due != "2027-03-04" {
 		t.Errorf("%+v", b.Found)
 	}
-	if b = readAs(Reading{}, File{Name: "f.csv", Data: []byte(text)}); b.Faulty != 1 || b.Faults[0].Column != "due" || b.Faults[0].Mend.IsZero() {
+	b = readAs(Reading{}, File{Name: "f.csv", Data: []byte(text)})
+	if b.Faulty != 1 || b.Faults[0].Column != "due" || b.Faults[0].Mend.IsZero() {
 		t.Errorf("not asked: %+v", b.Faults)
 	}
 }
@@ -266,7 +267,8 @@ func TestAWorkbookIsReadSheetBySheet(t *testing.T) {
 func TestAWorkbookThatIsNoneIsAFault(t *testing.T) {
 	t.Parallel()
 	for name, data := range map[string]string{"cut off": "PK\x03\x04 and no more", "no workbook": "PK\x03\x04" + strings.Repeat("x", 5000)} {
-		if b := readFiles(File{Name: "f.xlsx", Data: []byte(data)}); b.Faulty != 1 || !strings.Contains(b.Faults[0].Expected.String(), "workbook") {
+		b := readFiles(File{Name: "f.xlsx", Data: []byte(data)})
+		if b.Faulty != 1 || !strings.Contains(b.Faults[0].Expected.String(), "workbook") {
 			t.Errorf("%s: %+v", name, b.Found)
 		}
 	}

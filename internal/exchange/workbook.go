@@ -6,9 +6,9 @@ import (
 	"os"
 	"strings"
 
-	"journeyman/internal/words"
-
 	"github.com/xuri/excelize/v2"
+
+	"journeyman/internal/words"
 )
 
 // What is read of a workbook at most.

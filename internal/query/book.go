@@ -384,9 +384,13 @@ type StripView struct {
 
 // waitsFor says what the mark on a station counts.
 var waitsFor = map[string]words.Message{
-	"open": words.Say("lines with open units and free stock"), "promised": words.Say("lines promised for today or before"),
-	"allocated": words.Say("lines that could be released"), "released": words.Say("pick lists to be picked"),
-	"picked": words.Say("orders to be packed"), "packed": words.Say("shipments to be dispatched"), "shipped": words.Say("shipments that should have arrived"),
+	"open":      words.Say("lines with open units and free stock"),
+	"promised":  words.Say("lines promised for today or before"),
+	"allocated": words.Say("lines that could be released"),
+	"released":  words.Say("pick lists to be picked"),
+	"picked":    words.Say("orders to be packed"),
+	"packed":    words.Say("shipments to be dispatched"),
+	"shipped":   words.Say("shipments that should have arrived"),
 }
 
 // Strip returns units and lines at each station, and what waits for a person there.

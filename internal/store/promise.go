@@ -243,7 +243,8 @@ const (
 		JOIN customer c ON c.id = o.customer_id JOIN item i ON i.id = p.item_id JOIN warehouse w ON w.id = p.warehouse_id`
 	promiseLine = `SELECT p.id, p.line_id, p.order_id, p.item_id, p.warehouse_id, p.day::text AS day, p.qty, w.code AS warehouse,
 		o.number AS order_number, l.line_no, c.name AS customer_name, o.tier, i.sku, i.name AS item_name, l.ship_by::text AS ship_by,
-		greatest(p.day - l.ship_by, 0) AS late_days, l.price_minor, o.currency, c.code AS customer_code, (SELECT n.open FROM line_count n WHERE n.line_id = p.line_id) AS open` + promiseFrom
+		greatest(p.day - l.ship_by, 0) AS late_days, l.price_minor, o.currency, c.code AS customer_code,
+		(SELECT n.open FROM line_count n WHERE n.line_id = p.line_id) AS open` + promiseFrom
 )
 
 // Promises is the list of the promises that stand, the earliest day first.

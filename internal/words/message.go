@@ -148,8 +148,8 @@ func Pattern(format string) string {
 	})
 }
 
-// Code names a pattern, as ICU writes it, in the catalogue. It is made as the catalogue makes it: the first six characters of the base64 of the SHA-256
-// of the pattern and the separator behind which a context would stand.
+// Code names a pattern, as ICU writes it, in catalogues. It is made as Lingui makes it: the first six characters of the base64 of the
+// SHA-256 of the pattern and the separator behind which a context would stand.
 func Code(icu string) string {
 	if code, known := codes.Load(icu); known {
 		return code.(string)

@@ -75,7 +75,8 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	for i := range want {
 		want[i] = replaceName(want[i], a.Customer)
 	}
-	if e := v.Effect; e.Changes != 2 || e.Moves != 7 || !slices.Equal(desktest.Texts(e.Says), want) || !e.Not.IsZero() || e.Whole != e.WasWhole {
+	if e := v.Effect; e.Changes != 2 || e.Moves != 7 || !slices.Equal(desktest.Texts(e.Says), want) ||
+		!e.Not.IsZero() || e.Whole != e.WasWhole {
 		t.Errorf("effect %+v", e)
 	}
 	if v := o.Contest(allocation.ContestAsk{Units: []allocation.UnitsOf{{Line: b.Line, Allocated: 15}}}); v.Effect.Not.IsZero() ||

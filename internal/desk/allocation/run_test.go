@@ -108,7 +108,8 @@ func TestAPolicyIsRehearsedComparedAndAppliedAsShown(t *testing.T) {
 			first.Policy != "By tier and date" || !strings.HasPrefix(first.Back.String(), "undone by Ana Ruiz at ") {
 			t.Errorf("%+v", v.Runs)
 		}
-		if !strings.HasPrefix(last.Why.String(), c.why[0]) || !strings.HasPrefix(first.Why.String(), c.why[1]) || last.Why.IsZero() != (c.why[0] == "") {
+		if !strings.HasPrefix(last.Why.String(), c.why[0]) || !strings.HasPrefix(first.Why.String(), c.why[1]) ||
+			last.Why.IsZero() != (c.why[0] == "") {
 			t.Errorf("%s may take back: %q, %q", c.who.Name, last.Why, first.Why)
 		}
 	}

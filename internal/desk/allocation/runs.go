@@ -29,7 +29,9 @@ func (d *Desk) Runs(ctx context.Context, actor command.Actor) (RunsView, error) 
 	rows, err := d.Store.Read(ctx).LastRuns(8)
 	out := RunsView{Runs: make([]PastRun, len(rows))}
 	for i, x := range rows {
-		out.Runs[i] = PastRun{Command: x.CommandID, Policy: x.Policy, Who: x.Who, At: x.At.UTC().Format(time.RFC3339), Said: words.Read(x.Said, x.Sentence)}
+		out.Runs[i] = PastRun{
+			Command: x.CommandID, Policy: x.Policy, Who: x.Who, At: x.At.UTC().Format(time.RFC3339), Said: words.Read(x.Said, x.Sentence),
+		}
 		if x.UndoneAt != nil {
 			out.Runs[i].Back = words.Say("undone by %s %s", x.UndoneBy, d.Clock(*x.UndoneAt))
 		}

@@ -27,7 +27,7 @@ func TestWhatWouldBeOtherwise(t *testing.T) {
 		return v
 	}
 	v := ask(allocation.WhatIfAsk{SKU: first.SKU, Warehouse: first.Warehouse, More: 1000})
-	if len(v.Lines) == 0 || !strings.Contains(v.What.String(), "1,000 more of "+first.SKU) && !strings.Contains(v.What.String(), "1000 more of "+first.SKU) {
+	if len(v.Lines) == 0 || !strings.Contains(v.What.String(), "1000 more of "+first.SKU) {
 		t.Errorf("with a thousand more: %+v", v)
 	}
 	for _, l := range v.Lines {
@@ -49,7 +49,8 @@ func TestWhatWouldBeOtherwise(t *testing.T) {
 		}
 	}
 	number := desktest.ShortageOrders.Orders[0]
-	if v := ask(allocation.WhatIfAsk{Line: line(number, 1), Sooner: -1}); len(v.Says) == 0 || !strings.Contains(v.What.String(), "to ship by") {
+	v = ask(allocation.WhatIfAsk{Line: line(number, 1), Sooner: -1})
+	if len(v.Says) == 0 || !strings.Contains(v.What.String(), "to ship by") {
 		t.Errorf("a day later: %+v", v)
 	}
 	for words, a := range map[string]allocation.WhatIfAsk{

@@ -268,7 +268,8 @@ func TestAnAddressForOneOrderOnly(t *testing.T) {
 		t.Errorf("changed, it goes to %+v", got)
 	}
 	trail, err := o.Query.Trail(context.Background(), number, o.Ana)
-	if err != nil || slices.ContainsFunc(trail, func(e supply.TrailEntry) bool { return strings.Contains(e.Text.String(), "changed address") }) {
+	addressed := func(e supply.TrailEntry) bool { return strings.Contains(e.Text.String(), "changed address") }
+	if err != nil || slices.ContainsFunc(trail, addressed) {
 		t.Errorf("the address was not changed: %+v %v", trail, err)
 	}
 }

@@ -267,9 +267,12 @@ func CanOrder(lines []store.LineRow) []Can {
 		}
 	}
 	nothing := map[command.Verb]words.Message{
-		command.VerbAllocate: words.Say("no line has open units with free stock at its warehouse"), command.VerbGiveBack: words.Say("nothing is allocated"),
-		command.VerbRelease: words.Say("nothing is allocated"), command.VerbDrop: words.Say("nothing is open"), command.VerbReopen: words.Say("nothing was dropped"),
-		command.VerbPromise: words.Say("every open unit has its promise"),
+		command.VerbAllocate: words.Say("no line has open units with free stock at its warehouse"),
+		command.VerbGiveBack: words.Say("nothing is allocated"),
+		command.VerbRelease:  words.Say("nothing is allocated"),
+		command.VerbDrop:     words.Say("nothing is open"),
+		command.VerbReopen:   words.Say("nothing was dropped"),
+		command.VerbPromise:  words.Say("every open unit has its promise"),
 	}
 	out := make([]Can, len(verbs))
 	for i, v := range verbs {

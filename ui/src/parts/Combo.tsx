@@ -155,7 +155,8 @@ export function Combo<T>({
           aria-label={t`${label}: what was found`}
           style={{ width: listWidth }}
           className={
-            `absolute left-0 z-30 my-1 max-h-[280px] overflow-y-auto rounded-box border border-line bg-card p-1 ${above ? 'bottom-full' : 'top-full'} ` +
+            `${above ? 'bottom-full' : 'top-full'} ` +
+            'absolute left-0 z-30 my-1 max-h-[280px] overflow-y-auto rounded-box border border-line bg-card p-1 ' +
             'text-left font-sans text-row font-normal shadow-lg'
           }
         >

@@ -71,7 +71,10 @@ export function Shapes({ of, again }: { of: Shape[]; again: () => void }) {
               <span className="text-mute">
                 {s.asks
                   ? t`has to be read by somebody first`
-                  : `${s.mapping.kind === 'left out' ? 'left out' : t`read as ${s.mapping.kind}`}${s.kept ? t`, as it was said before` : ''}`}
+                  : s.mapping.kind === 'left out'
+                    ? t`left out`
+                    : t`read as ${s.mapping.kind}`}
+                {!s.asks && s.kept && t`, as it was said before`}
                 {!s.asks && s.mapping.kind !== 'left out' && (
                   <>
                     <Trans>

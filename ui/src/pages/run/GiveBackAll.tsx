@@ -15,7 +15,10 @@ export function GiveBackAll({ rows, close }: { rows: Schemas['AllocatedAt'][]; c
   return (
     <Dialog title={t`Give back everything that is allocated?`} close={close}>
       <p>
-        {t`Such as before a stock count is loaded, or at the turn of a season. What is on a pick list or further on stays. It can be undone as long as nothing else has happened to the lines.`}
+        <Trans>
+          Such as before a stock count is loaded, or at the turn of a season. What is on a pick list or further on stays. It can
+          be undone as long as nothing else has happened to the lines.
+        </Trans>
       </p>
       <label className="mt-3 block">
         <span className="text-mute">{t`From`}</span>
