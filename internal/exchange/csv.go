@@ -466,7 +466,7 @@ func fits(k Kind, names []string) *Fault {
 	}
 	for _, c := range columns {
 		if c.Required && !slices.Contains(names, c.Name) {
-			return &Fault{Column: c.Name, Expected: words.Say("this column to be there")}
+			return &Fault{Column: c.Name, Expected: words.Say("a column of this name")}
 		}
 	}
 	return nil

@@ -97,21 +97,14 @@ func param(a any) Param {
 	case Message:
 		s := x.Said()
 		return Param{Said: &s}
-	case int:
-		return number(int64(x))
-	case int64:
-		return number(x)
-	case uint8:
-		return number(int64(x))
 	}
+	s := fmt.Sprint(a)
 	if _, named := a.(fmt.Stringer); named {
-		s := fmt.Sprint(a)
 		return Param{Text: &s}
 	}
 	if n, err := strconv.ParseInt(fmt.Sprintf("%d", a), 10, 64); err == nil {
 		return number(n)
 	}
-	s := fmt.Sprint(a)
 	return Param{Text: &s}
 }
 

@@ -1,4 +1,4 @@
-// Package words writes numbers, days, money and what happened as people read them.
+// Package words is what is said to people: messages, and the numbers, days and amounts in them.
 package words
 
 import (

@@ -176,6 +176,10 @@ func (c *collector) collect(f *ast.File) {
 			return true
 		}
 		pattern := words.Pattern(text)
+		if strings.Count(pattern, "%") > strings.Count(text, "%%") {
+			c.faults = append(c.faults, fmt.Sprintf("%s: the pattern has a verb of fmt that a catalogue cannot hold", where))
+			return true
+		}
 		if p.noun {
 			pattern = words.Plural(text)
 		}

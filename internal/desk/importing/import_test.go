@@ -74,7 +74,7 @@ func TestAFaultNamesFileRowAndColumnAndNothingIsChanged(t *testing.T) {
 			"not added to by a file",
 		},
 		{"unknown column", "items.csv", "sku,name,colour\nA,B,C\n", 1, "colour", "one of the columns"},
-		{"missing column", "orders.csv", "order,line,sku\nSO-7,1,TL-014\n", 1, "customer", "to be there"},
+		{"missing column", "orders.csv", "order,line,sku\nSO-7,1,TL-014\n", 1, "customer", "a column of this name"},
 		{"too few fields", "items.csv", "sku,name\nA\n", 2, "", "2, as in the header"},
 		{"open quote", "items.csv", "sku,name\nA,\"B\n", 2, "", "quotes that are closed"},
 		{"nothing known", "x.csv", "a,b\n1,2\n", 1, "", "one of the seven files"},

@@ -1,7 +1,7 @@
 import { t } from '@lingui/core/macro';
 import { Link, linkOptions, useLocation } from '@tanstack/react-router';
 import type { Schemas } from '../api/call';
-import { showNum } from '../base/format';
+import { plural, showNum } from '../base/format';
 import { inPlace, say } from '../base/say';
 import { useStrip } from '../parts/useStrip';
 import { stationClass, stationStyle, type Station } from '../parts/JourneyBar';
@@ -60,7 +60,7 @@ export function Strip() {
               )}
             </span>
             <span className="block truncate text-tiny leading-[17px] text-mute">
-              {known ? `${showNum(s.units)} · ${s.station === 'delivered' ? '30 days' : t`${showNum(s.lines)} lines`}` : '…'}
+              {known ? `${showNum(s.units)} · ${s.station === 'delivered' ? plural(30, 'day') : plural(s.lines, 'line')}` : '…'}
             </span>
             <span
               className={

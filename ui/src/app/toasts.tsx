@@ -5,7 +5,7 @@ import { useCallback, useMemo, useRef, useState, type ReactNode } from 'react';
 import { command, keyFor, wasStopped, type AskOf, type CommandPath } from '../api/call';
 import { Telling, type Toast } from '../base/toasts';
 import { DocumentLink, Key } from '../parts/bits';
-import { showNum } from '../base/format';
+import { plural } from '../base/format';
 import { useProgress } from '../parts/useProgress';
 import { useKey } from '../base/keys/useKey';
 
@@ -114,7 +114,7 @@ function StepOf({ progress, otherwise }: { progress: string; otherwise: string }
   return (
     <>
       {p?.step ?? otherwise}
-      {p && p.total > 0 && t` · ${showNum(p.total)} lines`}…
+      {p && p.total > 0 && ` · ${plural(p.total, 'line')}`}…
     </>
   );
 }

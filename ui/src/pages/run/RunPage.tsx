@@ -271,7 +271,7 @@ export function RunPage() {
           <p className="flex items-center gap-3">
             <span>
               {progress?.step ?? running.what}
-              {progress && progress.total > 0 && t` · ${showNum(progress.total)} lines`}…
+              {progress && progress.total > 0 && ` · ${plural(progress.total, 'line')}`}…
             </span>
             <button className="btn btn-sm" onClick={() => running.stop.abort()}>
               {t`Cancel`}
