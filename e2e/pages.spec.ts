@@ -18,7 +18,7 @@ const pages: [string, RegExp][] = [
   ["/floor > PL-", /^PL-/],
   ["/packing", /^Picked: packing$/],
   ["/dock", /^The dock$/],
-  ["/dock?show=under+way", /^The dock$/],
+  ["/dock?state=under+way", /^The dock$/],
   ["/dock > SH-", /^SH-/],
   ["/inbound", /^Inbound$/],
   ["/items", /^Items$/],

@@ -381,15 +381,15 @@ func (w *loadWorker) coordinate() error {
 
 // pick confirms some rows of a pick list, packs an order, and sends a shipment off.
 func (w *loadWorker) pick() error {
-	var floor struct{ Open []struct{ Number string } }
+	var floor struct{ Lists []struct{ Number string } }
 	if err := w.read("/api/pick-lists", &floor); err != nil {
 		return err
 	}
-	if len(floor.Open) > 0 {
+	if len(floor.Lists) > 0 {
 		var list struct {
 			Tasks []struct{ ID, Due int64 }
 		}
-		if err := w.read("/api/pick-lists/"+floor.Open[w.r.IntN(len(floor.Open))].Number, &list); err != nil {
+		if err := w.read("/api/pick-lists/"+floor.Lists[w.r.IntN(len(floor.Lists))].Number, &list); err != nil {
 			return err
 		}
 		var rows []any
@@ -408,15 +408,15 @@ func (w *loadWorker) pick() error {
 		return err
 	}
 	var docks struct {
-		Waiting []struct {
+		Shipments []struct {
 			Number, Waits, State string
 			Units                int64
 		}
 	}
-	if err := w.read("/api/dock", &docks); err != nil {
+	if err := w.read("/api/shipments", &docks); err != nil {
 		return err
 	}
-	for _, x := range docks.Waiting {
+	for _, x := range docks.Shipments {
 		if x.Waits == "" && x.State == "packed" && w.r.IntN(4) == 0 {
 			return w.do("/api/dispatch", []any{map[string]any{"number": x.Number, "seen": x.Units}})
 		}
@@ -425,14 +425,16 @@ func (w *loadWorker) pick() error {
 }
 
 func (w *loadWorker) pack() error {
-	var jobs []struct {
-		Order, Warehouse string
-		Lines            []struct{ ID, Picked int64 }
+	var packing struct {
+		Jobs []struct {
+			Order, Warehouse string
+			Lines            []struct{ ID, Picked int64 }
+		}
 	}
-	if err := w.read("/api/packing", &jobs); err != nil || len(jobs) == 0 {
+	if err := w.read("/api/packing", &packing); err != nil || len(packing.Jobs) == 0 {
 		return err
 	}
-	job := jobs[w.r.IntN(len(jobs))]
+	job := packing.Jobs[w.r.IntN(len(packing.Jobs))]
 	var contents []any
 	for _, l := range job.Lines {
 		if l.Picked > 0 {

@@ -202,22 +202,13 @@ func (s *Server) floorReads(a huma.API) {
 	) (floor.ReleasePage, error) {
 		return s.Desk.Floor.Offer(c, floor.DueAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query}, in.After)
 	})
-	get(
-		s, a, "pick-lists", "/api/pick-lists", "Pick lists",
-		func(c ctx, _ actor, _ *struct{}) (query.FloorPage, error) { return s.Desk.Query.FloorLists(c) },
-	)
+	list(s, a, "pick-lists", "/api/pick-lists", "A page of pick lists", s.Desk.Query.PickLists)
 	get(s, a, "pick-list", "/api/pick-lists/{number}", "One pick list, in walking order",
 		func(c ctx, _ actor, in *numberIn) (query.PickListView, error) {
 			return s.Desk.Query.PickList(c, in.Number)
 		})
-	get(
-		s, a, "packing", "/api/packing", "What waits to be packed",
-		func(c ctx, _ actor, _ *struct{}) ([]query.PackingJob, error) { return s.Desk.Query.Packable(c) },
-	)
-	get(
-		s, a, "dock", "/api/dock", "Shipments that wait, are under way, or arrived last",
-		func(c ctx, _ actor, _ *struct{}) (query.DockPage, error) { return s.Desk.Query.Shipments(c) },
-	)
+	list(s, a, "packing", "/api/packing", "A page of what waits to be packed", s.Desk.Query.Packing)
+	list(s, a, "shipments", "/api/shipments", "A page of shipments", s.Desk.Query.Shipments)
 	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages",
 		func(c ctx, _ actor, in *numberIn) (query.ShipmentPage, error) {
 			return s.Desk.Query.Shipment(c, in.Number)

@@ -247,11 +247,11 @@ func (p *player) release(day days.Day, orders []*order) error {
 
 func (p *player) pick(day days.Day, orders []*order) error {
 	p.at(day, 8, 15)
-	lists, err := p.d.Query.FloorLists(p.ctx)
+	lists, err := p.d.Query.PickLists(p.ctx, query.Ask{})
 	if err != nil {
 		return err
 	}
-	for _, l := range lists.Open {
+	for _, l := range lists.Lists {
 		list, err := p.d.Query.PickList(p.ctx, l.Number)
 		if err != nil {
 			return err
@@ -275,12 +275,12 @@ func (p *player) pick(day days.Day, orders []*order) error {
 
 func (p *player) packAndSend(day days.Day, orders []*order) error {
 	p.at(day, 9, 0)
-	jobs, err := p.d.Query.Packable(p.ctx)
+	jobs, err := p.d.Query.Packing(p.ctx, query.Ask{})
 	if err != nil {
 		return err
 	}
 	var send []dock.ShipmentSeen
-	for _, j := range jobs {
+	for _, j := range jobs.Jobs {
 		i := slices.IndexFunc(orders, func(o *order) bool { return o.number == j.Order })
 		if i < 0 || orders[i].fate < packed {
 			continue
@@ -316,12 +316,12 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 
 func (p *player) arrive(day days.Day, orders []*order) error {
 	p.at(day, 9, 50)
-	shipments, err := p.d.Query.Shipments(p.ctx)
+	shipments, err := p.d.Query.Shipments(p.ctx, query.InState("under way"))
 	if err != nil {
 		return err
 	}
 	var there []dock.ShipmentSeen
-	for _, s := range shipments.UnderWay {
+	for _, s := range shipments.Shipments {
 		if slices.ContainsFunc(orders, func(o *order) bool { return slices.Contains(s.Orders, o.number) }) {
 			there = append(there, dock.ShipmentSeen{Number: s.Number})
 		}

@@ -49,36 +49,41 @@ type ListView struct {
 	Short     int64  `json:"short"`
 	Orders    int64  `json:"orders"`
 	FirstShip string `json:"first_ship" format:"date" doc:"The earliest day by which something on it ships"`
+	Late      bool   `json:"late" doc:"That day has passed, and something is left to pick"`
+	Tier      int    `json:"tier" doc:"The first of those whose orders are on it"`
 }
 
-func listView(h store.ListHead) ListView {
+func (d *Desk) listView(h store.ListHead) ListView {
 	return ListView{
-		h.Number, h.Warehouse, h.At.UTC().Format(time.RFC3339), h.Who, h.Tasks, h.TasksDue, h.Units, h.Due, h.Short, h.Orders, h.FirstShip,
+		Number: h.Number, Warehouse: h.Warehouse, At: h.At.UTC().Format(time.RFC3339), Who: h.Who, Rows: h.Tasks, RowsDue: h.TasksDue,
+		Units: h.Units, Due: h.Due, Short: h.Short, Orders: h.Orders, FirstShip: h.FirstShip,
+		Late: h.Due > 0 && h.FirstShip < d.Today().String(), Tier: h.Tier,
 	}
 }
 
-// FloorPage is what there is to pick.
-type FloorPage struct {
-	Open []ListView `json:"open"`
-	Done []ListView `json:"done" doc:"The latest that are finished"`
+// ListsPage is a page of pick lists.
+type ListsPage struct {
+	Lists []ListView `json:"lists"`
+	Next
 }
 
-// FloorLists returns the pick lists with something to pick, and the latest finished ones.
-func (d *Desk) FloorLists(ctx context.Context) (FloorPage, error) {
-	r := d.Store.Read(ctx)
-	out := FloorPage{Open: []ListView{}, Done: []ListView{}}
-	open, err := r.OpenLists()
-	if err != nil {
-		return out, err
-	}
-	for _, h := range open {
-		out.Open = append(out.Open, listView(h))
-	}
-	finished, err := r.LatestLists(10)
-	for _, h := range finished {
-		out.Done = append(out.Done, listView(h))
+// PickLists returns a page of pick lists.
+func (d *Desk) PickLists(ctx context.Context, ask Ask) (ListsPage, error) {
+	heads, next, err := d.pickLists(d.Store.Read(ctx), ask)
+	out := ListsPage{Lists: make([]ListView, len(heads)), Next: next}
+	for i, h := range heads {
+		out.Lists[i] = d.listView(h)
 	}
 	return out, err
+}
+
+func (d *Desk) pickLists(r *store.Reader, ask Ask) ([]store.ListHead, Next, error) {
+	ids, next, err := d.keys(r, store.PickLists, ask)
+	if err != nil {
+		return nil, Next{}, err
+	}
+	heads, err := r.PickListsByKey(ids)
+	return heads, next, err
 }
 
 // TaskView is a row of a pick list.
@@ -120,7 +125,7 @@ func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error
 		return PickListView{}, command.NotFound("There is no pick list %s.", number)
 	}
 	rows, err := r.TasksOfList(h.ID)
-	out := PickListView{ListView: listView(h), Tasks: make([]TaskView, len(rows))}
+	out := PickListView{ListView: d.listView(h), Tasks: make([]TaskView, len(rows))}
 	for i, t := range rows {
 		out.Tasks[i] = TaskView{
 			t.ID, t.Seq, t.Bin, t.Zone, t.SKU, t.ItemName, t.Unit, t.OrderNumber, t.LineNo, t.CustomerName, t.Tier, t.ShipBy,
@@ -162,36 +167,46 @@ type PackingJob struct {
 	Lines       []PackingLine `json:"lines"`
 }
 
-// Packable returns what waits to be packed, the earliest to be shipped first.
-func (d *Desk) Packable(ctx context.Context) ([]PackingJob, error) {
-	return d.packable(d.Store.Read(ctx))
+// PackingPage is a page of what waits to be packed.
+type PackingPage struct {
+	Jobs []PackingJob `json:"jobs"`
+	Next
 }
 
-func (d *Desk) packable(r *store.Reader) ([]PackingJob, error) {
-	rows, err := r.PickedRows()
+// Packing returns a page of what waits to be packed.
+func (d *Desk) Packing(ctx context.Context, ask Ask) (PackingPage, error) {
+	return d.packing(d.Store.Read(ctx), ask)
+}
+
+func (d *Desk) packing(r *store.Reader, ask Ask) (PackingPage, error) {
+	ids, next, err := d.keys(r, store.Packing, ask)
 	if err != nil {
-		return nil, err
+		return PackingPage{}, err
 	}
-	out := []PackingJob{}
-	at := map[[2]string]int{}
+	rows, err := r.PickedByKey(ids)
+	if err != nil {
+		return PackingPage{}, err
+	}
+	out := PackingPage{Jobs: []PackingJob{}, Next: next}
 	today := d.Today().String()
 	for _, x := range rows {
-		k := [2]string{x.OrderNumber, x.Warehouse}
-		i, ok := at[k]
-		if !ok {
-			i = len(out)
-			at[k] = i
-			out = append(out, PackingJob{
+		n := len(out.Jobs)
+		if n == 0 || out.Jobs[n-1].Order != x.OrderNumber || out.Jobs[n-1].Warehouse != x.Warehouse {
+			out.Jobs = append(out.Jobs, PackingJob{
 				Order: x.OrderNumber, Customer: x.CustomerName, ShipTo: x.ShipToName + ", " + x.City, Tier: x.Tier, Service: x.Service,
 				ShipRule:  x.ShipRule,
 				Warehouse: x.Warehouse, ShipBy: x.ShipBy, StillComing: x.StillComing, Joins: x.OpenShipment,
-				Late: x.ShipBy < today, Holds: strings.Fields(x.Holds), Currency: x.Currency,
+				Holds: strings.Fields(x.Holds), Currency: x.Currency,
 			})
+			n++
 		}
-		out[i].Lines = append(out[i].Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG})
-		out[i].Units += x.Picked
-		out[i].WeightG = capped.Plus(out[i].WeightG, capped.Times(x.Picked, x.WeightG))
-		out[i].ValueMinor = capped.Plus(out[i].ValueMinor, capped.Times(x.Picked, x.PriceMinor))
+		j := &out.Jobs[n-1]
+		j.ShipBy = min(j.ShipBy, x.ShipBy)
+		j.Late = j.ShipBy < today
+		j.Lines = append(j.Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG})
+		j.Units += x.Picked
+		j.WeightG = capped.Plus(j.WeightG, capped.Times(x.Picked, x.WeightG))
+		j.ValueMinor = capped.Plus(j.ValueMinor, capped.Times(x.Picked, x.PriceMinor))
 	}
 	return out, nil
 }
@@ -209,6 +224,8 @@ type ShipmentView struct {
 	Packages   int64          `json:"packages"`
 	WeightG    int64          `json:"weight_g"`
 	Units      int64          `json:"units"`
+	ValueMinor int64          `json:"value_minor"`
+	Currency   string         `json:"currency" doc:"Empty if there are several"`
 	Tier       int            `json:"tier"`
 	ShipBy     string         `json:"ship_by" format:"date"`
 	Late       bool           `json:"late"`
@@ -225,43 +242,33 @@ type ShipmentView struct {
 	Holds      []string       `json:"holds" doc:"Holds that stand on its orders"`
 }
 
-// DockPage is what stands at the dock, what is under way, and what arrived last.
-type DockPage struct {
-	Waiting   []ShipmentView `json:"waiting"`
-	UnderWay  []ShipmentView `json:"under_way" doc:"Those that should have arrived first"`
-	Delivered []ShipmentView `json:"delivered" doc:"The latest"`
-	Total     int64          `json:"under_way_total" doc:"How many are under way"`
+// ShipmentsPage is a page of shipments.
+type ShipmentsPage struct {
+	Shipments []ShipmentView `json:"shipments"`
+	Next
 }
 
-// mostUnderWay is how many shipments under way are listed.
-const mostUnderWay = 100
-
-// Shipments returns the shipments that wait, are under way, or arrived last.
-func (d *Desk) Shipments(ctx context.Context) (DockPage, error) {
-	r := d.Store.Read(ctx)
-	var out DockPage
-	for _, part := range []struct {
-		to   *[]ShipmentView
-		read func() ([]store.ShipmentHead, error)
-	}{
-		{&out.Waiting, r.ShipmentsWaiting},
-		{&out.UnderWay, func() (some []store.ShipmentHead, err error) {
-			some, out.Total, err = r.ShipmentsUnderWay(mostUnderWay)
-			return some, err
-		}},
-		{&out.Delivered, func() ([]store.ShipmentHead, error) { return r.ShipmentsDelivered(15) }},
-	} {
-		heads, err := part.read()
-		if err != nil {
-			return out, err
-		}
-		*part.to = make([]ShipmentView, len(heads))
-		for i, h := range heads {
-			(*part.to)[i] = d.shipmentView(h)
-		}
+// Shipments returns a page of shipments.
+func (d *Desk) Shipments(ctx context.Context, ask Ask) (ShipmentsPage, error) {
+	heads, next, err := d.shipments(d.Store.Read(ctx), ask)
+	out := ShipmentsPage{Shipments: make([]ShipmentView, len(heads)), Next: next}
+	for i, h := range heads {
+		out.Shipments[i] = d.shipmentView(h)
 	}
-	return out, nil
+	return out, err
 }
+
+func (d *Desk) shipments(r *store.Reader, ask Ask) ([]store.ShipmentHead, Next, error) {
+	ids, next, err := d.keys(r, store.Shipments, ask)
+	if err != nil {
+		return nil, Next{}, err
+	}
+	heads, err := r.ShipmentsByKey(ids)
+	return heads, next, err
+}
+
+// InState is the scope of a list in which the state of its rows is this.
+func InState(state string) Ask { return Ask{Scope: map[string]string{"state": state}} }
 
 func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 	today := d.Today().String()
@@ -270,7 +277,7 @@ func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 		ShipTo:  supply.Address{Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country},
 		Service: h.Service, Carrier: h.Carrier, Tracking: h.Tracking, Orders: strings.Fields(h.Orders), Packages: h.Packages,
 		WeightG: h.WeightG,
-		Units:   h.Units, Tier: h.Tier, ShipBy: h.ShipBy, Expected: h.Expected,
+		Units:   h.Units, ValueMinor: h.ValueMinor, Currency: h.Currency, Tier: h.Tier, ShipBy: h.ShipBy, Expected: h.Expected,
 		Holds: strings.Fields(h.Holds),
 	}
 	v.State = string(shipping.StateOf(h.AskedAt != nil, h.DispatchedAt != nil, h.DeliveredAt != nil))

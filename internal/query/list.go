@@ -125,6 +125,10 @@ func readFilter(columns []store.Column, text string) (store.Filter, error) {
 		f.Values = []string{value}
 		return f, nil
 	}
+	if value == "" && c.Kind == store.Day && (op == "=" || op == "!=") {
+		f.Values = []string{store.Never}
+		return f, nil
+	}
 	stored, err := storedValue(c.Kind, value)
 	if err != nil {
 		return f, command.Invalid("%s: “%s” is not %s.", c.Title, value, sortsOfValue[c.Kind])
@@ -138,9 +142,9 @@ func readFilter(columns []store.Column, text string) (store.Filter, error) {
 
 // storedValue is a value as the database keeps it: amounts in minor units, shares of one instead of per cent.
 func storedValue(kind store.Kind, value string) (string, error) {
-	places := map[store.Kind]int{store.Number: 0, store.Money: 2, store.Share: 2}
+	places := map[store.Kind]int{store.Number: 0, store.Money: 2, store.Share: 2, store.Weight: 3}
 	switch kind {
-	case store.Number, store.Money, store.Share:
+	case store.Number, store.Money, store.Share, store.Weight:
 		digits, minus := strings.CutPrefix(value, "-")
 		n, err := exchange.Decimal(digits, places[kind])
 		if minus {
@@ -159,7 +163,8 @@ func storedValue(kind store.Kind, value string) (string, error) {
 
 var sortsOfValue = map[store.Kind]string{
 	store.Number: "a whole number", store.Money: "an amount", store.Share: "a number of per cent",
-	store.Day: "a date: use YYYY-MM-DD", store.Moment: "a date: use YYYY-MM-DD",
+	store.Weight: "a number of kilograms",
+	store.Day:    "a date: use YYYY-MM-DD", store.Moment: "a date: use YYYY-MM-DD",
 }
 
 // keys returns the keys of a page of a list and where it ends.
@@ -237,7 +242,7 @@ func (d *Desk) Keys(ctx context.Context, list string, ask Ask) (ListKeys, error)
 
 // ListGroup is rows of a list that are alike in something.
 type ListGroup struct {
-	Value string           `json:"value" doc:"As a condition takes it"`
+	Value string           `json:"value" doc:"As a condition takes it; empty for no day"`
 	Name  string           `json:"name,omitempty" doc:"Of the customer, item or warehouse whose code the value is"`
 	Rows  int64            `json:"rows"`
 	Sums  map[string]int64 `json:"sums" doc:"By column; amounts are of those in the firm's currency, in minor units"`
@@ -265,6 +270,9 @@ func (d *Desk) Groups(ctx context.Context, list, by string, ask Ask) (ListGroups
 	}
 	groups, total, err := d.Store.Read(ctx).GroupOf(l, q, by, mostGroups)
 	for _, g := range groups {
+		if g.Value == store.Never {
+			g.Value = ""
+		}
 		out.Groups = append(out.Groups, ListGroup{g.Value, g.Name, g.N, g.Sums})
 	}
 	out.Total = total
@@ -275,7 +283,7 @@ func (d *Desk) Groups(ctx context.Context, list, by string, ask Ask) (ListGroups
 type ListColumn struct {
 	Name   string `json:"name"`
 	Title  string `json:"title"`
-	Kind   string `json:"kind" enum:"text,number,money,share,date,moment"`
+	Kind   string `json:"kind" enum:"text,number,money,share,date,moment,weight"`
 	Groups bool   `json:"groups" doc:"The list can be grouped by it"`
 	Sums   bool   `json:"sums" doc:"It is added up"`
 }
@@ -300,7 +308,7 @@ func named(name string) func(store.Column) bool {
 // seen are the columns of a list that somebody may see: no costs or margins on the floor.
 func seen(l *store.List, who command.Actor) []store.Column {
 	return slices.DeleteFunc(slices.Clone(l.Columns), func(c store.Column) bool {
-		return c.Costs && who.Role == command.Floor || c.Parts != nil
+		return c.Costs && who.Role == command.Floor || c.Parts != nil || c.Title == ""
 	})
 }
 
@@ -362,6 +370,9 @@ func cell(kind store.Kind, v string) (any, error) {
 	case store.Money:
 		n, err := strconv.ParseInt(v, 10, 64)
 		return exchange.Decimal64{Units: n, Places: 2}, err
+	case store.Weight:
+		n, err := strconv.ParseInt(v, 10, 64)
+		return exchange.Decimal64{Units: n, Places: 3}, err
 	case store.Share:
 		f, err := strconv.ParseFloat(v, 64)
 		return exchange.Decimal64{Units: int64(math.Round(f * 10_000)), Places: 4}, err

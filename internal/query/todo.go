@@ -229,11 +229,11 @@ func (g *gathering) add(to *[]matter, m todo.Matter, day, house string, row Todo
 func first[T any](rows []T) []T { return rows[:min(len(rows), mostPerSource)] }
 
 func (g *gathering) shipments() (out []matter, err error) {
-	rows, err := g.r.ShipmentsWaiting()
+	rows, _, err := g.d.shipments(g.r, Ask{})
 	if err != nil {
 		return nil, err
 	}
-	for _, h := range first(rows) {
+	for _, h := range rows {
 		if shipping.StateOf(h.AskedAt != nil, false, false) != shipping.Packed || h.Holds != "" || waitsForMore(h) {
 			continue
 		}
@@ -248,7 +248,7 @@ func (g *gathering) shipments() (out []matter, err error) {
 }
 
 func (g *gathering) underWay() (out []matter, err error) {
-	rows, _, err := g.r.ShipmentsUnderWay(mostUnderWay)
+	rows, _, err := g.d.shipments(g.r, InState("under way"))
 	if err != nil {
 		return nil, err
 	}
@@ -267,11 +267,11 @@ func (g *gathering) underWay() (out []matter, err error) {
 }
 
 func (g *gathering) packing() (out []matter, err error) {
-	jobs, err := g.d.packable(g.r)
+	waiting, err := g.d.packing(g.r, Ask{})
 	if err != nil {
 		return nil, err
 	}
-	for _, j := range first(jobs) {
+	for _, j := range waiting.Jobs {
 		if len(j.Holds) > 0 {
 			continue
 		}
@@ -287,7 +287,7 @@ func (g *gathering) packing() (out []matter, err error) {
 }
 
 func (g *gathering) picking() (out []matter, err error) {
-	lists, err := g.r.OpenLists()
+	lists, _, err := g.d.pickLists(g.r, Ask{Sort: "first_ship"})
 	if err != nil {
 		return nil, err
 	}

@@ -15,6 +15,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
 	"journeyman/internal/desk/dock"
+	"journeyman/internal/query"
 	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
@@ -98,12 +99,12 @@ func TestADatabaseOfAnEarlierVersionIsCarriedOverAndWorkedOn(t *testing.T) {
 			t.Errorf("of the open units, the strip knows %d on %d lines", s.Units, s.Lines)
 		}
 	}
-	docks, err := o.Query.Shipments(ctx)
+	docks, err := o.Query.Shipments(ctx, query.Ask{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	sent := 0
-	for _, s := range docks.Waiting {
+	for _, s := range docks.Shipments {
 		if s.Waits.IsZero() && sent < 3 {
 			o.Leave(dock.ShipmentSeen{Number: s.Number, Seen: s.Units})
 			sent++

@@ -10,6 +10,7 @@ import (
 	"journeyman/internal/desk/desktest"
 	"journeyman/internal/desk/dock"
 	"journeyman/internal/desk/floor"
+	"journeyman/internal/query"
 )
 
 func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
@@ -62,11 +63,11 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 		{Kind: "carton", WeightG: 60_000, Contents: []floor.Content{{Line: l.ID, Qty: 40}}},
 		{Kind: "carton", WeightG: 45_000, Contents: []floor.Content{{Line: l.ID, Qty: 26}, {Line: l2.ID, Qty: 10}}},
 	}}))
-	shipments, err := o.Query.Shipments(ctx)
-	if err != nil || len(shipments.Waiting) != 1 {
+	shipments, err := o.Query.Shipments(ctx, query.Ask{})
+	if err != nil || len(shipments.Shipments) != 1 {
 		t.Fatalf("shipments %+v %v", shipments, err)
 	}
-	ship := shipments.Waiting[0]
+	ship := shipments.Shipments[0]
 	onHand := o.Cell("GL-2040-1", "HL").OnHand
 	ok(o.Dock.Dispatch(ctx, o.By(o.Flo), []dock.ShipmentSeen{{Number: ship.Number, Seen: ship.Units}}))
 	if got := o.Cell("GL-2040-1", "HL").OnHand; got != onHand {

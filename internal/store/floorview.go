@@ -44,18 +44,6 @@ var listHead = `
 		JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id
 		JOIN sales_order o ON o.id = l.order_id JOIN customer cu ON cu.id = o.customer_id`
 
-// OpenLists returns the pick lists with something left to pick, oldest first.
-func (r *Reader) OpenLists() ([]ListHead, error) {
-	return all[ListHead](r, listHead+` WHERE p.id IN (SELECT pick_list_id FROM pick_task WHERE qty - picked - short - recalled > 0)
-		GROUP BY p.id, w.code, c.at, u.name ORDER BY p.id LIMIT 500`)
-}
-
-// LatestLists returns the newest finished pick lists.
-func (r *Reader) LatestLists(limit int) ([]ListHead, error) {
-	return all[ListHead](r, `SELECT * FROM (`+listHead+` WHERE p.id IN (SELECT id FROM pick_list ORDER BY id DESC LIMIT 200)
-		GROUP BY p.id, w.code, c.at, u.name) x WHERE due = 0 ORDER BY id DESC LIMIT ?`, limit)
-}
-
 // ListByNumber returns the head of a pick list.
 func (r *Reader) ListByNumber(number string) (ListHead, bool, error) {
 	return one[ListHead](r, listHead+` WHERE p.number = ? GROUP BY p.id, w.code, c.at, u.name`, number)
@@ -120,24 +108,19 @@ type PickedRow struct {
 	Holds        string
 }
 
-// PickedRows returns what waits to be packed, by order and warehouse.
-func (r *Reader) PickedRows() ([]PickedRow, error) {
-	return all[PickedRow](r, pickedRow+` ORDER BY l.ship_by, o.tier, o.number, w.code, l.line_no LIMIT 2000`)
-}
-
 // PickedOf returns what waits to be packed of an order in a warehouse.
 func (r *Reader) PickedOf(order, house string) ([]PickedRow, error) {
 	return all[PickedRow](r, pickedRow+` AND o.number = ? AND w.code = ? ORDER BY l.line_no`, order, house)
 }
 
-const pickedRow = `
+var pickedRow = `
 		SELECT o.number AS order_number, c.name AS customer_name, s.name AS ship_to_name, s.city, o.tier, o.service, o.ship_rule,
 			w.code AS warehouse,
 			l.id AS line_id, l.line_no, i.sku, i.name AS item_name, i.unit, i.weight_g, l.price_minor, o.currency,
 			l.ship_by::text AS ship_by, p.picked,
 			(SELECT coalesce(sum(q.released), 0) FROM line_at q JOIN order_line m ON m.id = q.line_id
 			WHERE m.order_id = o.id AND q.warehouse_id = p.warehouse_id) AS still_coming,
-			coalesce((SELECT string_agg(h.kind, ' ') FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
+			` + heldBy + ` AS holds,
 			coalesce((SELECT min(x.number) FROM shipment x JOIN package k ON k.shipment_id = x.id JOIN package_line y ON y.package_id = k.id
 				JOIN order_line m ON m.id = y.line_id WHERE m.order_id = o.id AND x.warehouse_id = p.warehouse_id
 				AND x.dispatched_at IS NULL AND x.asked_at IS NULL AND y.qty > 0), '') AS open_shipment
@@ -204,29 +187,6 @@ const shipmentHead = `
 				JOIN line_count m ON m.line_id = l.id
 				JOIN sales_order o ON o.id = l.order_id JOIN order_count n ON n.order_id = o.id
 			WHERE k.shipment_id = s.id AND y.qty > 0) x ON x.units > 0`
-
-// ShipmentsWaiting returns the shipments that are packed and have not left.
-func (r *Reader) ShipmentsWaiting() ([]ShipmentHead, error) {
-	return all[ShipmentHead](r, shipmentHead+` WHERE s.dispatched_at IS NULL ORDER BY x.ship_by, x.tier, s.id LIMIT 500`)
-}
-
-// ShipmentsUnderWay returns so many of the shipments that have left and not arrived, those that should have arrived first first, and
-// how many there are.
-func (r *Reader) ShipmentsUnderWay(limit int) (some []ShipmentHead, total int64, err error) {
-	const underWay = "dispatched_at IS NOT NULL AND delivered_at IS NULL"
-	if err := r.g.Model(&Shipment{}).Where(underWay).Count(&total).Error; err != nil {
-		return nil, 0, err
-	}
-	some, err = all[ShipmentHead](r, shipmentHead+` WHERE s.id IN (SELECT id FROM shipment WHERE `+underWay+`
-		ORDER BY expected, id LIMIT ?) ORDER BY s.expected, s.id`, limit)
-	return some, total, err
-}
-
-// ShipmentsDelivered returns those that arrived last.
-func (r *Reader) ShipmentsDelivered(limit int) ([]ShipmentHead, error) {
-	return all[ShipmentHead](r, shipmentHead+` WHERE s.id IN (SELECT id FROM shipment WHERE delivered_at IS NOT NULL
-		ORDER BY delivered_at DESC, id DESC LIMIT ?) ORDER BY s.delivered_at DESC, s.id DESC`, limit)
-}
 
 // ShipmentHeadByNumber returns the shipment of that number, if there is anything in it.
 func (r *Reader) ShipmentHeadByNumber(number string) (ShipmentHead, bool, error) {

@@ -23,6 +23,8 @@ func TestMigrationsThatHaveGoneOutStayAsTheyAre(t *testing.T) {
 		"00011_lists.sql":            "1c1504c10f05f939a244f235836def752b677d44a1f72a2d4e868472d555ba35",
 		"00012_due.sql":              "dd9f702f84d7af0b1b75474f5c431fc50235132e47f9fb9ca8e78b8fff8a08a0",
 		"00013_views.sql":            "3244ae1fc77b3e299d5e79ea6f81172db74f500ca4426fecd46d489d41f9b168",
+		"00014_import_shapes.sql":    "c60bfc9dbe7da32045e35aee71caee0368d6971d981da088eb75cc3a34f68205",
+		"00015_promise_list.sql":     "00b4aec44acc342aec4902ca876ac17d53eea2ea604cafa2798d7a7a25f16e61",
 	} {
 		text, err := migrations.ReadFile("migrations/" + name)
 		if err != nil {

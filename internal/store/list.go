@@ -25,17 +25,19 @@ const (
 	Share  Kind = "share"  // a part of one
 	Day    Kind = "date"
 	Moment Kind = "moment"
+	Weight Kind = "weight" // in grams; people give kilograms
 )
 
 // sqlTypes are the types with which values of a kind come back from a page's mark.
 var sqlTypes = map[Kind]string{
 	Text: "text", Number: "bigint", Money: "bigint", Share: "numeric", Day: "date", Moment: "timestamptz",
+	Weight: "bigint",
 }
 
 // Column is a column of a list as the database knows it: lists are sorted, filtered and grouped by it.
 type Column struct {
 	Name  string
-	Title string
+	Title string // empty if only the list itself is sorted by it
 	Kind  Kind
 	By    string   // its value: an expression that is never null
 	Names *naming  // of what By is the name, if it is a record of its own, with Key
@@ -66,18 +68,26 @@ var (
 type List struct {
 	Name    string
 	Columns []Column
-	First   string // the column by which it is sorted unless another is asked for
-	Down    bool   // the greatest first, then
-	Page    int    // how many rows a page has, if not as many as usual
-	tie     part   // what differs between all rows
-	key     string // the key of a row: a bigint
-	name    string // what a command calls a row, and the row's version; empty if rows are not chosen
+	First   string              // the column by which it is sorted unless another is asked for
+	Down    bool                // the greatest first, then
+	FirstIn map[string]SortedBy // the same where its scope "state" is one of these
+	Page    int                 // how many rows a page has, if not as many as usual
+	tie     part                // what differs between all rows
+	key     string              // the key of a row: a bigint
+	name    string              // what a command calls a row, and the row's version; empty if rows are not chosen
 	version string
+	chosen  []Filter // which of them can be chosen, if not all
 	// counts is the alias of a table by whose columns rows are not found through an index that also sorts them. Few may be found by them: all
 	// are read at once, not one after the other in the order of an index.
 	counts string
 	// begin is what the list reads, and the conditions of what was looked for.
 	begin func(r *Reader, ask ListAsk, every bool) (*rows, error)
+}
+
+// SortedBy is a column by which a list is sorted, and in which direction.
+type SortedBy struct {
+	Column string
+	Down   bool
 }
 
 // Column returns the column of that name.
@@ -229,8 +239,12 @@ func (p *rows) sorted() (c Column, down bool) {
 	if known {
 		return c, p.ask.Down
 	}
-	c, _ = p.list.Column(p.list.First)
-	return c, p.list.Down != p.ask.Down
+	own, other := p.list.FirstIn[p.ask.Scope["state"]]
+	if !other {
+		own = SortedBy{p.list.First, p.list.Down}
+	}
+	c, _ = p.list.Column(own.Column)
+	return c, own.Down != p.ask.Down
 }
 
 // order is what the rows are sorted by; of a list in parts, within each of them.
@@ -537,7 +551,7 @@ func (s *Store) Choose(
 ) (rows []ChosenRow, sums map[string]int64, more bool, err error) {
 	err = s.g.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 		r := &Reader{g}
-		ask.Limit = most
+		ask.Limit, ask.Only = most, slices.Concat(ask.Only, l.chosen)
 		ids, next, err := r.Keys(l, ask)
 		if err != nil {
 			return err
@@ -620,7 +634,7 @@ func (r *Reader) values(l *List, ask ListAsk, ids IDs, columns []Column, step fu
 			return err
 		}
 		for i, v := range values {
-			if v == "infinity" && columns[i].Kind == Day {
+			if v == Never && (columns[i].Kind == Day || columns[i].Kind == Moment) {
 				values[i] = ""
 			}
 		}

@@ -10,8 +10,13 @@ import (
 // MostCounted is up to how many rows of a list are counted unless somebody asks for more.
 const MostCounted = 10_000
 
-// inFirm is an amount of an order if it is in the firm's currency; sums are of those.
-const inFirm = "CASE WHEN n.currency = '" + FirmCurrency + "' THEN n.value_minor ELSE 0 END"
+// inFirm is an order's value if it is in the firm's currency; sums are of those.
+var inFirm = firmsOwn("n.currency", "n.value_minor")
+
+// firmsOwn is an amount if it is in the firm's currency.
+func firmsOwn(currency, amount string) string {
+	return "CASE WHEN " + currency + " = '" + FirmCurrency + "' THEN " + amount + " ELSE 0 END"
+}
 
 // marginShare is which part of an order's value is not its cost. There is an index on it.
 const marginShare = "(CASE WHEN n.value_minor = 0 THEN 1 ELSE (n.value_minor - n.cost_minor)::numeric / n.value_minor END)"

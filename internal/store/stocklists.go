@@ -36,8 +36,13 @@ func found(words []string, in string) (conds []string, args map[string]any) {
 	return conds, args
 }
 
-// never stands for no day, after all others. It is shown as nothing.
-const never = "CAST('infinity' AS date)"
+// Never is the day, or moment, that stands for none, after all others. It is shown as nothing.
+const Never = "infinity"
+
+const never = "CAST('" + Never + "' AS date)"
+
+// noMoment is the same of a moment.
+const noMoment = "CAST('" + Never + "' AS timestamptz)"
 
 // Items is the list of items.
 var Items = &List{
@@ -215,4 +220,4 @@ const receiptRow = `
 		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id`
 
 // Lists are the lists that can be sorted, filtered, grouped and taken along as a file.
-var Lists = []*List{Orders, OpenLines, Promises, Items, Customers, Receipts}
+var Lists = []*List{Orders, OpenLines, Promises, Items, Customers, Receipts, PickLists, Packing, Shipments}

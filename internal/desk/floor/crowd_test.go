@@ -12,6 +12,7 @@ import (
 	"journeyman/internal/desk/desktest"
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/sales"
+	"journeyman/internal/query"
 )
 
 // Some release all that could go while others release single orders, give back, hold, lift and recall on the same orders: nothing is
@@ -64,11 +65,11 @@ func TestReleasingAllWhileOthersAreAtTheSameOrders(t *testing.T) {
 			}))
 		},
 		func(*rand.Rand) error {
-			page, err := o.Query.FloorLists(ctx)
-			if err != nil || len(page.Open) == 0 {
+			page, err := o.Query.PickLists(ctx, query.Ask{})
+			if err != nil || len(page.Lists) == 0 {
 				return err
 			}
-			list, err := o.Query.PickList(ctx, page.Open[0].Number)
+			list, err := o.Query.PickList(ctx, page.Lists[0].Number)
 			if err != nil || len(list.Tasks) == 0 {
 				return err
 			}

@@ -361,23 +361,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/dock": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Shipments that wait, are under way, or arrived last */
-        get: operations["dock"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/draft": {
         parameters: {
             query?: never;
@@ -1048,7 +1031,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What waits to be packed */
+        /** A page of what waits to be packed */
         get: operations["packing"];
         put?: never;
         post?: never;
@@ -1116,7 +1099,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Pick lists */
+        /** A page of pick lists */
         get: operations["pick-lists"];
         put?: never;
         post?: never;
@@ -1562,6 +1545,23 @@ export interface paths {
         };
         /** The rules of the house */
         get: operations["settings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shipments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of shipments */
+        get: operations["shipments"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2622,18 +2622,6 @@ export interface components {
             name: string;
             role: string;
         };
-        DockPage: {
-            /** @description The latest */
-            delivered: components["schemas"]["ShipmentView"][];
-            /** @description Those that should have arrived first */
-            under_way: components["schemas"]["ShipmentView"][];
-            /**
-             * Format: int64
-             * @description How many are under way
-             */
-            under_way_total: number;
-            waiting: components["schemas"]["ShipmentView"][];
-        };
         Document: {
             /** @enum {string} */
             kind: "order" | "quote" | "pick list" | "shipment" | "inbound" | "item" | "request to buy";
@@ -2957,11 +2945,6 @@ export interface components {
         FixedValue: {
             column: string;
             value: string;
-        };
-        FloorPage: {
-            /** @description The latest that are finished */
-            done: components["schemas"]["ListView"][];
-            open: components["schemas"]["ListView"][];
         };
         Found: {
             /**
@@ -3366,7 +3349,7 @@ export interface components {
             /** @description The list can be grouped by it */
             groups: boolean;
             /** @enum {string} */
-            kind: "text" | "number" | "money" | "share" | "date" | "moment";
+            kind: "text" | "number" | "money" | "share" | "date" | "moment" | "weight";
             name: string;
             /** @description It is added up */
             sums: boolean;
@@ -3381,7 +3364,7 @@ export interface components {
             sums: {
                 [key: string]: number;
             };
-            /** @description As a condition takes it */
+            /** @description As a condition takes it; empty for no day */
             value: string;
         };
         ListGroups: {
@@ -3427,6 +3410,8 @@ export interface components {
              * @description The earliest day by which something on it ships
              */
             first_ship: string;
+            /** @description That day has passed, and something is left to pick */
+            late: boolean;
             number: string;
             /** Format: int64 */
             orders: number;
@@ -3439,10 +3424,20 @@ export interface components {
             rows_due: number;
             /** Format: int64 */
             short: number;
+            /**
+             * Format: int64
+             * @description The first of those whose orders are on it
+             */
+            tier: number;
             /** Format: int64 */
             units: number;
             warehouse: string;
             who: string;
+        };
+        ListsPage: {
+            lists: components["schemas"]["ListView"][];
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
         };
         Mapping: {
             /** @description Values that every row has, of columns that the file has not */
@@ -3759,6 +3754,11 @@ export interface components {
              */
             weight_g: number;
         };
+        PackingPage: {
+            jobs: components["schemas"]["PackingJob"][];
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
+        };
         Param: {
             /** Format: date-time */
             at?: string;
@@ -3844,6 +3844,8 @@ export interface components {
              * @description The earliest day by which something on it ships
              */
             first_ship: string;
+            /** @description That day has passed, and something is left to pick */
+            late: boolean;
             number: string;
             /** Format: int64 */
             orders: number;
@@ -3857,6 +3859,11 @@ export interface components {
             /** Format: int64 */
             short: number;
             tasks: components["schemas"]["TaskView"][];
+            /**
+             * Format: int64
+             * @description The first of those whose orders are on it
+             */
+            tier: number;
             /** Format: int64 */
             units: number;
             warehouse: string;
@@ -4848,6 +4855,8 @@ export interface components {
             asked_times?: number;
             carrier: string;
             contents: components["schemas"]["PackageView"][];
+            /** @description Empty if there are several */
+            currency: string;
             customer: string;
             /** Format: date-time */
             delivered?: string;
@@ -4882,6 +4891,8 @@ export interface components {
             tracking: string;
             /** Format: int64 */
             units: number;
+            /** Format: int64 */
+            value_minor: number;
             /** @description Why it may not leave yet */
             waits?: components["schemas"]["Said"];
             warehouse: string;
@@ -4910,6 +4921,8 @@ export interface components {
              */
             asked_times?: number;
             carrier: string;
+            /** @description Empty if there are several */
+            currency: string;
             customer: string;
             /** Format: date-time */
             delivered?: string;
@@ -4942,11 +4955,18 @@ export interface components {
             tracking: string;
             /** Format: int64 */
             units: number;
+            /** Format: int64 */
+            value_minor: number;
             /** @description Why it may not leave yet */
             waits?: components["schemas"]["Said"];
             warehouse: string;
             /** Format: int64 */
             weight_g: number;
+        };
+        ShipmentsPage: {
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
+            shipments: components["schemas"]["ShipmentView"][];
         };
         SlippedLine: {
             customer: string;
@@ -5328,7 +5348,7 @@ export interface components {
         ViewAsk: {
             for_all?: boolean;
             /** @enum {string} */
-            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
+            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
             name: string;
             /** @description Let the list open with it */
             opens?: boolean;
@@ -6318,7 +6338,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -6716,35 +6736,6 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    dock: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DockPage"];
-                };
-            };
-            /** @description Error */
-            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7749,7 +7740,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -7827,7 +7818,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8128,7 +8119,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
             };
             cookie?: never;
         };
@@ -8160,7 +8151,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8174,7 +8165,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
             };
             cookie?: never;
         };
@@ -8207,7 +8198,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8221,7 +8212,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
             };
             cookie?: never;
         };
@@ -8253,7 +8244,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8266,7 +8257,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
             };
             cookie?: never;
         };
@@ -8298,7 +8289,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8309,7 +8300,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
             };
             cookie?: never;
         };
@@ -8694,7 +8685,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8739,7 +8730,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8954,7 +8945,23 @@ export interface operations {
     };
     packing: {
         parameters: {
-            query?: never;
+            query?: {
+                q?: string;
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -8967,7 +8974,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PackingJob"][];
+                    "application/json": components["schemas"]["PackingPage"];
                 };
             };
             /** @description Error */
@@ -9153,7 +9160,23 @@ export interface operations {
     };
     "pick-lists": {
         parameters: {
-            query?: never;
+            query?: {
+                q?: string;
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -9166,7 +9189,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FloorPage"];
+                    "application/json": components["schemas"]["ListsPage"];
                 };
             };
             /** @description Error */
@@ -9397,7 +9420,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -10843,6 +10866,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shipments: {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShipmentsPage"];
                 };
             };
             /** @description Error */

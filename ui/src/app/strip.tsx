@@ -13,8 +13,8 @@ const places = {
   released: { link: linkOptions({ to: '/floor' }), at: ['/floor'] },
   picked: { link: linkOptions({ to: '/packing' }), at: ['/packing'] },
   packed: { link: linkOptions({ to: '/dock' }), at: ['/dock', '/shipments'] },
-  shipped: { link: linkOptions({ to: '/dock', search: { show: 'under way' } }), show: 'under way', at: [] },
-  delivered: { link: linkOptions({ to: '/dock', search: { show: 'delivered' } }), show: 'delivered', at: [] },
+  shipped: { link: linkOptions({ to: '/dock', search: { state: 'under way' } }), state: 'under way', at: [] },
+  delivered: { link: linkOptions({ to: '/dock', search: { state: 'delivered' } }), state: 'delivered', at: [] },
 };
 /** What is not the floor's, and gives way on a narrow screen. */
 const office = ['open', 'promised', 'allocated', 'delivered'];
@@ -26,7 +26,7 @@ export function Strip() {
   const list: Schemas['StripStation'][] =
     strip.data?.stations ?? Object.keys(places).map((station) => ({ station, units: 0, lines: 0, waiting: 0, for: inPlace('') }));
   const path = useLocation({ select: (l) => l.pathname });
-  const show = useLocation({ select: (l) => (l.search as { show?: string }).show ?? '' });
+  const state = useLocation({ select: (l) => (l.search as { state?: string }).state ?? '' });
   const most = Math.max(1, ...list.filter((s) => s.station !== 'delivered').map((s) => s.units));
   return (
     <nav aria-label={t`Stations`} className="flex min-w-0 flex-1 gap-2">
@@ -34,7 +34,7 @@ export function Strip() {
         const place = placeOf(s.station);
         if (!place) return null;
         const onDock =
-          path === '/dock' && show ? 'show' in place && place.show === show : place.at.some((p) => path.startsWith(p));
+          path === '/dock' && state ? 'state' in place && place.state === state : place.at.some((p) => path.startsWith(p));
         const known = strip.data !== undefined;
         return (
           <Link

@@ -93,14 +93,11 @@ export const questions = {
       queryKey: ['contested', q],
       queryFn: ({ signal }) => ask(client.GET('/api/contested', { params: { query: { q } }, signal })),
     }),
-  pickLists: () => queryOptions({ queryKey: ['floor'], queryFn: ({ signal }) => ask(client.GET('/api/pick-lists', { signal })) }),
   pickList: (number: string) =>
     queryOptions({
       queryKey: ['pick list', number],
       queryFn: ({ signal }) => ask(client.GET('/api/pick-lists/{number}', { params: { path: { number } }, signal })),
     }),
-  packing: () => queryOptions({ queryKey: ['packing'], queryFn: ({ signal }) => ask(client.GET('/api/packing', { signal })) }),
-  dock: () => queryOptions({ queryKey: ['dock'], queryFn: ({ signal }) => ask(client.GET('/api/dock', { signal })) }),
   shipment: (number: string) =>
     queryOptions({
       queryKey: ['shipment', number],

@@ -40,12 +40,11 @@ export const searches = {
   none: z.object({}),
   list: z.object(list),
   orders: z.object({ ...list, state: text, station: text, channel: text, customer: text, tier: text, wanted: text }),
-  inbound: z.object({ ...list, state: text }),
-  quotes: z.object({ ...list, state: text }),
+  /** Lists of things in one of several states. */
+  stated: z.object({ ...list, state: text }),
   release: z.object({ ...list, until: text, warehouse: text }),
   words: z.object({ q: text }),
   shown: z.object({ show: text }),
-  row: z.object({ row: text }),
   shortages: z.object({ q: text, sku: text, warehouse: text }),
   entry: z.object({
     order: text,

@@ -96,7 +96,6 @@ export function CustomersPage() {
         label={t`Customers`}
         open={(c) => void go({ to: '/customers/$number', params: { number: c.code } })}
         opens={t`Open the customer`}
-        groupName={(by, g) => (by === 'tier' ? <Tier n={Number(g.value)} /> : by === 'rule' ? shipRules[g.value] : g.value)}
         empty={<Empty title={t`No customer fits this.`}>{t`Look for part of a code or part of a name.`}</Empty>}
       />
     </Page>

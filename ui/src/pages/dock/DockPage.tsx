@@ -1,209 +1,324 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
-import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
-import { questions } from '../../base/questions';
-import { type Schemas } from '../../api/call';
-import { Page } from '../../parts/Page';
-import { useKey } from '../../base/keys/useKey';
-import { Act } from '../../parts/Act';
-import { useSigned } from '../../base/session';
-import { Day, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showDay, showKg, showNum, showTime } from '../../base/format';
-import { Asking } from '../../parts/Asking';
-import { Choice, useList } from '../../parts/list';
-import { useChosen, useRows } from '../../parts/rows';
-import { Empty, Load } from '../../parts/states';
-import { useCommand } from '../../parts/useCommand';
+import { useEffect } from 'react';
+import { ask, client, type Schemas } from '../../api/call';
+import { plural, showDay, showKg, showMoney, showNum, showSum, showTime } from '../../base/format';
 import { say } from '../../base/say';
+import { useSigned } from '../../base/session';
+import { Act } from '../../parts/Act';
+import { Asking } from '../../parts/Asking';
+import { Day, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
+import { useGrid, type Grid } from '../../parts/grid/useGrid';
+import { Choice, Find, useList } from '../../parts/list';
+import { Page } from '../../parts/Page';
+import { Empty } from '../../parts/states';
+import { useCommand } from '../../parts/useCommand';
 
 type Shipment = Schemas['ShipmentView'];
 
+const tier: GridColumn<Shipment> = {
+  name: 'tier',
+  title: t`Tier`,
+  kind: 'number',
+  group: true,
+  text: (x) => String(x.tier),
+  cell: (x) => <Tier n={x.tier} />,
+};
+const shipBy: GridColumn<Shipment> = {
+  name: 'ship_by',
+  title: t`Ship by`,
+  kind: 'date',
+  group: true,
+  text: (x) => showDay(x.ship_by) + (overdue(x) ? ' · late' : ''),
+  cell: (x) => <Day iso={x.ship_by} late={overdue(x)} />,
+  beside: 6,
+};
+const expected: GridColumn<Shipment> = {
+  name: 'expected',
+  title: t`Expected`,
+  kind: 'date',
+  group: true,
+  text: (x) => (missed(x) ? t`${showDay(x.expected ?? '')} · overdue` : showDay(x.expected ?? '')),
+  cell: (x, _) =>
+    missed(x) ? <span className="late">{t`${showDay(x.expected ?? '')} · overdue`}</span> : showDay(x.expected ?? ''),
+};
+
+/** What every list of shipments shows. */
+const facts: GridColumn<Shipment>[] = [
+  {
+    name: 'number',
+    title: t`Shipment`,
+    kind: 'text',
+    beside: 8,
+    text: (x) => x.number,
+    cell: (x) => (
+      <Link to="/shipments/$number" params={{ number: x.number }} className="ref">
+        {x.number}
+      </Link>
+    ),
+  },
+  { name: 'customer', title: t`Customer`, kind: 'text', group: true, cut: true, text: (x) => x.customer },
+  {
+    name: 'ship_to',
+    title: t`Ship to`,
+    kind: 'text',
+    group: true,
+    cut: true,
+    aside: 'small',
+    text: (x) => `${x.ship_to.city} ${x.ship_to.postcode}`,
+  },
+  { name: 'service', title: t`Service`, kind: 'text', group: true, aside: 'small', text: (x) => x.service },
+  { name: 'warehouse', title: t`At`, kind: 'text', group: true, text: (x) => x.warehouse, hint: t`Warehouse` },
+  {
+    name: 'orders',
+    title: t`Orders`,
+    kind: 'text',
+    beside: 10,
+    text: (x) => (x.orders.length > 1 ? `${x.orders[0] ?? ''} +${x.orders.length - 1}` : (x.orders[0] ?? '')),
+    cell: (x) => (
+      <span title={x.orders.join(', ')}>
+        <OrderLink number={x.orders[0] ?? ''} />
+        {x.orders.length > 1 && <span className="text-mute"> +{x.orders.length - 1}</span>}
+      </span>
+    ),
+  },
+  {
+    name: 'packages',
+    title: t`Packages`,
+    kind: 'number',
+    num: true,
+    aside: 'small',
+    text: (x) => showNum(x.packages),
+    sum: showNum,
+  },
+  { name: 'weight', title: t`Weight`, kind: 'weight', num: true, aside: 'small', text: (x) => showKg(x.weight_g), sum: showKg },
+  { name: 'units', title: t`Units`, kind: 'number', num: true, aside: true, text: (x) => showNum(x.units), sum: showNum },
+  {
+    name: 'value',
+    title: t`Value`,
+    kind: 'money',
+    num: true,
+    aside: true,
+    text: (x) => (x.currency ? showMoney(x.value_minor, x.currency) : t`several currencies`),
+    sum: showSum,
+  },
+  { name: 'country', title: t`Country`, kind: 'text', group: true, aside: true, text: (x) => x.ship_to.country },
+];
+
+/** What is in its way, or who has it. */
+const how: GridColumn<Shipment> = {
+  name: 'tracking',
+  title: t`Tracking`,
+  kind: 'text',
+  cut: true,
+  text: tell,
+  cell: (x) => <How x={x} />,
+};
+const carrier: GridColumn<Shipment> = {
+  name: 'carrier',
+  title: t`Carrier`,
+  kind: 'text',
+  group: true,
+  aside: true,
+  text: (x) => x.carrier,
+};
+const dispatched: GridColumn<Shipment> = {
+  name: 'dispatched',
+  title: t`Dispatched`,
+  kind: 'moment',
+  aside: true,
+  text: (x) => (x.dispatched ? showTime(x.dispatched) : ''),
+};
+const delivered: GridColumn<Shipment> = {
+  name: 'delivered',
+  title: t`Delivered`,
+  kind: 'moment',
+  text: (x) => (x.delivered ? showTime(x.delivered) : ''),
+};
+const state: GridColumn<Shipment> = {
+  name: 'state',
+  title: t`State`,
+  kind: 'text',
+  group: true,
+  text: (x) => states[x.state],
+};
+const states: Record<Shipment['state'], string> = {
+  packed: t`packed`,
+  asking: t`the carrier is asked`,
+  'under way': t`under way`,
+  delivered: t`delivered`,
+};
+
+const overdue = (x: Shipment) => x.late && !x.dispatched;
+const missed = (x: Shipment) => x.late && x.dispatched !== undefined;
+
+const sent = facts.map((c) => (c.name === 'packages' ? { ...c, aside: true } : c));
+
+/** The columns of the list, by what it has. */
+const columnsOf: Record<string, GridColumn<Shipment>[]> = {
+  '': [tier, shipBy, ...facts, { ...how, name: 'waits', title: t`In its way`, kind: undefined, file: ['state'] }],
+  'under way': [tier, expected, ...sent, how, carrier, dispatched],
+  delivered: [tier, delivered, ...sent, how, carrier, dispatched, { ...expected, aside: true }],
+  all: [tier, state, shipBy, ...sent, how, carrier, { ...expected, aside: true }, dispatched, { ...delivered, aside: true }],
+};
+
+const numberOf = (x: Shipment) => x.number;
+/** It is dispatched with what was in it when it was seen. */
+const unitsOf = (x: Shipment) => x.units;
+const canGo = (x: Shipment) => x.state === 'packed' || x.state === 'under way';
+const adds = ['packages', 'weight', 'units'];
+
 /** Shipments at the dock, under way, and delivered. */
 export function DockPage() {
-  const [s] = useList();
-  const { may } = useSigned();
-  const dock = useQuery(questions.dock());
-  const show = s.show ?? 'packed';
-  const rows =
-    (dock.data && { packed: dock.data.waiting, 'under way': dock.data.under_way, delivered: dock.data.delivered }[show]) ?? [];
-  const focus = useRows(rows, (x) => x.number);
-  const picked = useChosen();
-  const chosen = rows.filter((x) => picked.has(x.number) && x.state !== 'asking');
-  const dispatch = useCommand('/api/dispatch', picked.clear);
-  const deliver = useCommand('/api/deliver', picked.clear);
+  const show = useList()[0].state ?? '';
   const go = useNavigate();
-  const seen = chosen.map((x) => ({ number: x.number, seen: x.units }));
-  const leaving = show === 'packed';
-  const verb = leaving ? 'dispatch' : 'deliver';
-  const busy = dispatch.busy || deliver.busy;
-  const run = () => (leaving ? dispatch.run({ ask: seen }) : deliver.run({ ask: seen }));
-  useKey(
-    'space, x',
-    t`Choose the shipment`,
-    () => focus.row && show !== 'delivered' && (picked.toggle(focus.row.number), focus.move(1)),
-  );
-  useKey('esc', t`Choose none`, picked.clear, { enabled: chosen.length > 0 });
-  useKey(
-    'enter',
-    t`Open the shipment`,
-    () => focus.row && void go({ to: '/shipments/$number', params: { number: focus.row.number } }),
-  );
+  const grid = useGrid<Shipment>({
+    list: 'shipments',
+    one: 'shipment',
+    fetch: async (q, signal) => {
+      const d = await ask(client.GET('/api/shipments', { params: { query: q }, signal }));
+      return { rows: d.shipments, next: d.next };
+    },
+    columns: columnsOf[show] ?? columnsOf.all ?? [],
+    idOf: numberOf,
+    versionOf: show === '' || show === 'under way' ? unitsOf : undefined,
+    can: canGo,
+    scope: { state: show },
+    adds,
+  });
+  const { choice } = grid;
+  // What is chosen is dispatched or delivered, by where it was chosen.
+  useEffect(choice.clear, [show]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
-    <Page
-      tray={
-        chosen.length > 0 && (
-          <>
-            <span>
-              <b>{plural(chosen.length, 'shipment')}</b>
-            </span>
-            <span>
-              <b>
-                {plural(
-                  chosen.reduce((n, x) => n + x.packages, 0),
-                  'package',
-                )}
-              </b>
-            </span>
-            <span>
-              <b>{showKg(chosen.reduce((n, x) => n + x.weight_g, 0))}</b>
-            </span>
-            {leaving && (
-              <span>
-                <Trans>
-                  stock falls by{' '}
-                  {plural(
-                    chosen.reduce((n, x) => n + x.units, 0),
-                    'unit',
-                  )}{' '}
-                  when the carrier has taken them
-                </Trans>
-              </span>
-            )}
-            <span className="ml-auto flex items-center gap-2">
-              <button className="cursor-pointer px-2" onClick={picked.clear}>
-                {t`Choose none`} <Key>{t`Esc`}</Key>
-              </button>
-              <Act
-                keys={leaving ? 'd' : 'm'}
-                does={leaving ? t`Dispatch the chosen shipments` : t`Mark the chosen shipments delivered`}
-                why={may(verb) ? '' : t`This is for the floor or a coordinator.`}
-                off={busy}
-                run={run}
-              >
-                {leaving ? t`Dispatch ${plural(chosen.length, 'shipment')}` : t`Mark delivered`}
-              </Act>
-            </span>
-          </>
-        )
-      }
-    >
-      <PageHead
-        title={t`The dock`}
-        sub={
-          dock.data &&
-          [
-            plural(dock.data.waiting.filter((x) => x.state !== 'asking').length, 'shipment') + ' wait',
-            ...asked(dock.data.waiting),
-            t`${showNum(dock.data.under_way_total)} are under way`,
-          ].join(', ')
-        }
-      >
+    <Page fill tray={choice.size > 0 && <DockTray grid={grid} leaving={show === ''} />}>
+      <PageHead title={t`The dock`} sub={<Found grid={grid} />}>
         <Choice
-          name="show"
+          name="state"
           options={[
             ['', t`Packed`],
             ['under way', t`Under way`],
-            ['delivered', t`Delivered lately`],
+            ['delivered', t`Delivered`],
+            ['all', t`All`],
           ]}
         />
+        <GroupBy grid={grid} />
+        <Find label={t`Order, customer…`} />
+        <More grid={grid} />
       </PageHead>
+      <Chips grid={grid} />
       {show === 'under way' && (
         <p className="pb-2 text-mute">
           <Trans>
             The carrier here is a stand-in: it delivers by itself a while after it took a shipment, or at once if you choose
             shipments and press <Key>M</Key>.
           </Trans>
-          {dock.data && dock.data.under_way_total > dock.data.under_way.length && (
-            <>
-              {' '}
-              <Trans>
-                The {showNum(dock.data.under_way.length)} that should have arrived first are listed; others are found by their
-                number or on their order.
-              </Trans>
-            </>
-          )}
         </p>
       )}
-      <Load of={dock}>
-        {() =>
-          rows.length === 0 ? (
-            <Empty
-              title={
-                show === 'packed'
-                  ? t`Nothing stands at the dock.`
-                  : show === 'delivered'
-                    ? t`Nothing has arrived yet.`
-                    : t`Nothing is under way.`
-              }
-            >
-              {show === 'packed' ? (
-                <>
-                  <Trans>
-                    Shipments come here when orders are{' '}
-                    <Link to="/packing" className="ref">
-                      packed
-                    </Link>
-                    .
-                  </Trans>
-                </>
+      <DataGrid
+        key={show}
+        grid={grid}
+        label={t`Shipments`}
+        open={(x) => void go({ to: '/shipments/$number', params: { number: x.number } })}
+        opens={t`Open the shipment`}
+        groupName={(by, g) => (by === 'state' ? states[g.value as Shipment['state']] : undefined)}
+        empty={
+          grid.search.q || grid.search.only ? (
+            <Empty title={t`No shipment fits this.`}>{t`Take a filter away, or look in all shipments.`}</Empty>
+          ) : (
+            <Empty title={nothing[show] ?? t`There is no shipment yet.`}>
+              {show === '' ? (
+                <Trans>
+                  Shipments come here when orders are{' '}
+                  <Link to="/packing" className="ref">
+                    packed
+                  </Link>
+                  .
+                </Trans>
               ) : (
                 t`Shipments come here when they are dispatched.`
               )}
             </Empty>
-          ) : (
-            <table className="grid-table">
-              <thead>
-                <tr>
-                  <th aria-label={t`Chosen`} />
-                  <th>{t`Tier`}</th>
-                  <th>{t`Shipment`}</th>
-                  <th>{leaving ? t`Ship by` : t`Expected`}</th>
-                  <th>{t`Customer`}</th>
-                  <th className="max-[1119px]:hidden">{t`Ship to`}</th>
-                  <th className="max-[1000px]:hidden">{t`Service`}</th>
-                  <th>{t`Warehouse`}</th>
-                  <th>{t`Orders`}</th>
-                  <th className="num max-[1119px]:hidden">{t`Packages`}</th>
-                  <th className="num max-[1000px]:hidden">{t`Weight`}</th>
-                  <th>{leaving ? '' : t`Tracking`}</th>
-                </tr>
-              </thead>
-              <tbody>
-                {rows.map((x) => (
-                  <Row
-                    key={x.number}
-                    x={x}
-                    show={show}
-                    focused={focus.id === x.number}
-                    focus={() => focus.setFocus(x.number)}
-                    has={picked.has(x.number)}
-                    toggle={() => picked.toggle(x.number)}
-                  />
-                ))}
-              </tbody>
-            </table>
           )
         }
-      </Load>
+      />
     </Page>
   );
 }
 
-/** Of how many the carrier is being asked, in words. */
-function asked(waiting: Shipment[]) {
-  const n = waiting.filter((x) => x.state === 'asking').length;
-  return n > 0 ? [t`the carrier is asked about ${showNum(n)}`] : [];
+const nothing: Record<string, string> = {
+  '': t`Nothing stands at the dock.`,
+  'under way': t`Nothing is under way.`,
+  delivered: t`Nothing has arrived yet.`,
+};
+
+function DockTray({ grid, leaving }: { grid: Grid<Shipment>; leaving: boolean }) {
+  const { choice, changed } = grid;
+  const { may } = useSigned();
+  const dispatch = useCommand('/api/dispatch', choice.clear);
+  const deliver = useCommand('/api/deliver', choice.clear);
+  const chosen = [...choice.ids].map(([number, c]) => ({ number, seen: c.seen }));
+  const run = () => (leaving ? dispatch.run({ ask: chosen }) : deliver.run({ ask: chosen }));
+  const units = choice.sum('units', (x) => x.units);
+  return (
+    <>
+      <span>
+        <b>{plural(choice.size, 'shipment')}</b>
+      </span>
+      <span>
+        <b>
+          {plural(
+            choice.sum('packages', (x) => x.packages),
+            'package',
+          )}
+        </b>
+      </span>
+      <span>
+        <b>{showKg(choice.sum('weight', (x) => x.weight_g))}</b>
+      </span>
+      {changed.length > 0 ? (
+        <span className="flex items-center gap-2">
+          <Trans>
+            <b>{plural(changed.length, 'shipment')}</b> changed since you chose
+          </Trans>
+          <Act keys="y" does={t`Take the changed rows as they are now`} look="quiet" run={() => choice.take(changed)}>
+            {t`Take as they are`}
+          </Act>
+        </span>
+      ) : (
+        leaving && (
+          <span className="max-[1119px]:hidden">
+            <Trans>stock falls by {plural(units, 'unit')} when the carrier has taken them</Trans>
+          </span>
+        )
+      )}
+      <span className="ml-auto flex items-center gap-2">
+        <button className="cursor-pointer px-2" onClick={choice.clear}>
+          {t`Choose none`} <Key>{t`Esc`}</Key>
+        </button>
+        <Act
+          keys={leaving ? 'd' : 'm'}
+          does={leaving ? t`Dispatch the chosen shipments` : t`Mark the chosen shipments delivered`}
+          why={may(leaving ? 'dispatch' : 'deliver') ? '' : t`This is for the floor or a coordinator.`}
+          off={dispatch.busy || deliver.busy || changed.length > 0}
+          run={run}
+        >
+          {leaving ? t`Dispatch ${plural(choice.size, 'shipment')}` : t`Mark delivered`}
+        </Act>
+      </span>
+    </>
+  );
+}
+
+/** The same as How, as a text. */
+function tell(x: Shipment): string {
+  if (x.state === 'asking') return states.asking;
+  if (x.tracking) return x.exception && !x.delivered ? `${x.tracking} ${x.exception}` : x.tracking;
+  if (x.holds.length > 0) return t`${x.holds.join(', ')} hold`;
+  return x.refused || (x.waits ? say(x.waits) : '');
 }
 
 /** How far a shipment is, beside what the columns say. */
@@ -211,10 +326,14 @@ function How({ x }: { x: Shipment }) {
   if (x.state === 'asking') return <Asking of={x} />;
   if (x.tracking)
     return (
-      <span title={t`dispatched ${showTime(x.dispatched ?? '')}`}>
-        {x.tracking} <span className="text-mute">{x.delivered ? t`arrived ${showTime(x.delivered)}` : x.carrier}</span>
-        {x.exception && !x.delivered && <span className="late block">{x.exception}</span>}
-      </span>
+      <>
+        {x.tracking}{' '}
+        {x.exception && !x.delivered ? (
+          <span className="late">{x.exception}</span>
+        ) : (
+          <span className="text-mute">{x.carrier}</span>
+        )}
+      </>
     );
   if (x.holds.length > 0)
     return (
@@ -222,82 +341,6 @@ function How({ x }: { x: Shipment }) {
         <Trans>{x.holds.join(', ')} hold</Trans>
       </span>
     );
-  if (x.refused)
-    return (
-      <span className="late block max-w-[260px] whitespace-normal" title={x.refused}>
-        {x.refused}
-      </span>
-    );
+  if (x.refused) return <span className="late">{x.refused}</span>;
   return x.waits ? <span className="late">{say(x.waits)}</span> : null;
-}
-
-function Row({
-  x,
-  show,
-  focused,
-  focus,
-  has,
-  toggle,
-}: {
-  x: Shipment;
-  show: string;
-  focused: boolean;
-  focus: () => void;
-  has: boolean;
-  toggle: () => void;
-}) {
-  return (
-    <tr data-row data-focus={focused} onClick={focus}>
-      <td>
-        {show !== 'delivered' && x.state !== 'asking' && (
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            aria-label={t`Choose ${x.number}`}
-            checked={has}
-            onChange={toggle}
-          />
-        )}
-      </td>
-      <td>
-        <Tier n={x.tier} />
-      </td>
-      <td>
-        <Link to="/shipments/$number" params={{ number: x.number }} className="ref">
-          {x.number}
-        </Link>
-      </td>
-      <td>
-        {show === 'packed' ? (
-          <Day iso={x.ship_by} late={x.late} />
-        ) : x.late ? (
-          <span className="late">
-            <Trans>{showDay(x.expected ?? '')} · overdue</Trans>
-          </span>
-        ) : (
-          showDay(x.expected ?? '')
-        )}
-      </td>
-      <td className="max-w-[160px] truncate" title={x.customer}>
-        {x.customer}
-      </td>
-      <td className="max-w-[170px] truncate max-[1119px]:hidden" title={x.ship_to.name}>
-        {x.ship_to.city} {x.ship_to.postcode}
-      </td>
-      <td className="max-[1000px]:hidden">{x.service}</td>
-      <td>{x.warehouse}</td>
-      <td>
-        {x.orders.map((o) => (
-          <span key={o} className="mr-2">
-            <OrderLink number={o} />
-          </span>
-        ))}
-      </td>
-      <td className="num max-[1119px]:hidden">{showNum(x.packages)}</td>
-      <td className="num max-[1000px]:hidden">{showKg(x.weight_g)}</td>
-      <td className="max-[1119px]:max-w-[200px] max-[1119px]:whitespace-normal!">
-        <How x={x} />
-      </td>
-    </tr>
-  );
 }

@@ -1,101 +1,119 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
-import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
-import { questions } from '../../base/questions';
-import { type Schemas } from '../../api/call';
-import { Page } from '../../parts/Page';
-import { useKey } from '../../base/keys/useKey';
-import { PageHead } from '../../parts/bits';
+import { ask, client, type Schemas } from '../../api/call';
 import { plural, showDay, showNum, showTime } from '../../base/format';
-import { useRows } from '../../parts/rows';
-import { Empty, Load } from '../../parts/states';
+import { Day, PageHead, Tier } from '../../parts/bits';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
+import { useGrid } from '../../parts/grid/useGrid';
+import { Choice, Find, useList } from '../../parts/list';
+import { Page } from '../../parts/Page';
+import { Empty } from '../../parts/states';
 
-/** The pick lists on the floor, oldest first, and the latest that are done. */
+type List = Schemas['ListView'];
+
+const leftOf = (l: List) => (l.due > 0 ? t`${showNum(l.due)} units in ${plural(l.rows_due, 'row')}` : t`nothing`);
+
+const columns: GridColumn<List>[] = [
+  { name: 'tier', title: t`Tier`, kind: 'number', group: true, text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
+  {
+    name: 'first_ship',
+    title: t`First ships`,
+    kind: 'date',
+    group: true,
+    text: (l) => showDay(l.first_ship) + (l.late ? ' · late' : ''),
+    cell: (l) => <Day iso={l.first_ship} late={l.late} />,
+    beside: 6,
+  },
+  {
+    name: 'number',
+    title: t`Pick list`,
+    kind: 'text',
+    beside: 8,
+    text: (l) => l.number,
+    cell: (l) => (
+      <Link to="/floor/$number" params={{ number: l.number }} className="ref">
+        {l.number}
+      </Link>
+    ),
+  },
+  { name: 'warehouse', title: t`Warehouse`, kind: 'text', group: true, text: (l) => l.warehouse },
+  { name: 'orders', title: t`Orders`, kind: 'number', num: true, text: (l) => showNum(l.orders) },
+  { name: 'rows', title: t`Rows`, kind: 'number', num: true, aside: 'small', text: (l) => showNum(l.rows), sum: showNum },
+  { name: 'units', title: t`Units`, kind: 'number', num: true, text: (l) => showNum(l.units), sum: showNum },
+  { name: 'due', title: t`Still to pick`, kind: 'number', text: leftOf, sum: showNum },
+  {
+    name: 'short',
+    title: t`Short`,
+    kind: 'number',
+    num: true,
+    text: (l) => (l.short > 0 ? showNum(l.short) : ''),
+    cell: (l) => l.short > 0 && <span className="late">{showNum(l.short)}</span>,
+    sum: showNum,
+    hint: t`Units that were not found in their bin`,
+  },
+  { name: 'who', title: t`Released by`, kind: 'text', group: true, cut: true, aside: 'small', text: (l) => l.who },
+  { name: 'released', title: t`Released`, kind: 'moment', aside: 'small', text: (l) => showTime(l.at) },
+];
+
+const idOf = (l: List) => l.number;
+
+/** The pick lists on the floor, oldest first, and those that are done. */
 export function FloorPage() {
-  const lists = useQuery(questions.pickLists());
-  const focus = useRows(lists.data?.open ?? [], (l) => l.number);
+  const { state } = useList()[0];
   const go = useNavigate();
-  useKey(
-    'enter',
-    t`Open the pick list`,
-    () => focus.row && void go({ to: '/floor/$number', params: { number: focus.row.number } }),
-  );
+  const grid = useGrid<List>({
+    list: 'pick-lists',
+    one: 'pick list',
+    fetch: async (q, signal) => {
+      const d = await ask(client.GET('/api/pick-lists', { params: { query: q }, signal }));
+      return { rows: d.lists, next: d.next };
+    },
+    columns,
+    idOf,
+    scope: { state },
+  });
   return (
-    <Page>
-      <PageHead title={t`Released: pick lists`} sub={lists.data && t`${plural(lists.data.open.length, 'list')} to be picked`} />
-      <Load of={lists}>
-        {(d) => (
-          <>
-            {d.open.length === 0 ? (
-              <Empty title={t`Nothing is left to pick.`}>
-                <Trans>
-                  Pick lists appear here when allocated lines are{' '}
-                  <Link to="/release" className="ref">
-                    released
-                  </Link>
-                  .
-                </Trans>
-              </Empty>
-            ) : (
-              <Table lists={d.open} focus={focus.id} set={focus.setFocus} />
-            )}
-            {d.done.length > 0 && (
-              <>
-                <h2 className="mt-6 mb-1 text-lead">{t`Recently picked`}</h2>
-                <Table lists={d.done} focus="" set={() => {}} />
-              </>
-            )}
-          </>
-        )}
-      </Load>
+    <Page fill>
+      <PageHead title={t`Released: pick lists`} sub={<Found grid={grid} />}>
+        <Choice
+          name="state"
+          options={[
+            ['', t`To be picked`],
+            ['done', t`Picked`],
+            ['all', t`All`],
+          ]}
+        />
+        <GroupBy grid={grid} />
+        <Find label={t`Number, order, item…`} />
+        <More grid={grid} />
+      </PageHead>
+      <Chips grid={grid} />
+      <DataGrid
+        grid={grid}
+        label={t`Pick lists`}
+        open={(l) => void go({ to: '/floor/$number', params: { number: l.number } })}
+        opens={t`Open the pick list`}
+        empty={
+          grid.search.q || grid.search.only ? (
+            <Empty title={t`No pick list fits this.`}>
+              {t`Take a filter away, or look for part of a number, an order, a customer or an item.`}
+            </Empty>
+          ) : (
+            <Empty title={state ? t`Nothing has been picked yet.` : t`Nothing is left to pick.`}>
+              <Trans>
+                Pick lists appear here when allocated lines are{' '}
+                <Link to="/release" className="ref">
+                  released
+                </Link>
+                .
+              </Trans>
+            </Empty>
+          )
+        }
+      />
     </Page>
-  );
-}
-
-function Table({ lists, focus, set }: { lists: Schemas['ListView'][]; focus: string; set: (id: string) => void }) {
-  return (
-    <table className="grid-table">
-      <thead>
-        <tr>
-          <th>{t`Pick list`}</th>
-          <th>{t`Warehouse`}</th>
-          <th>{t`First ships`}</th>
-          <th className="num">{t`Orders`}</th>
-          <th className="num">{t`Rows`}</th>
-          <th className="num">{t`Units`}</th>
-          <th>{t`Still to pick`}</th>
-          <th className="max-[1000px]:hidden">{t`Released`}</th>
-        </tr>
-      </thead>
-      <tbody>
-        {lists.map((l) => (
-          <tr key={l.number} data-row data-focus={focus === l.number} onClick={() => set(l.number)}>
-            <td>
-              <Link to="/floor/$number" params={{ number: l.number }} className="ref">
-                {l.number}
-              </Link>
-            </td>
-            <td>{l.warehouse}</td>
-            <td>{showDay(l.first_ship)}</td>
-            <td className="num">{showNum(l.orders)}</td>
-            <td className="num">{showNum(l.rows)}</td>
-            <td className="num">{showNum(l.units)}</td>
-            <td>
-              {l.due > 0 ? t`${showNum(l.due)} units in ${plural(l.rows_due, 'row')}` : t`nothing`}
-              {l.short > 0 && (
-                <span className="late">
-                  {' '}
-                  <Trans>· {showNum(l.short)} were short</Trans>
-                </span>
-              )}
-            </td>
-            <td className="text-mute max-[1000px]:hidden">
-              {l.who}, {showTime(l.at)}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
   );
 }

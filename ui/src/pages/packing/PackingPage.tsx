@@ -2,87 +2,125 @@ import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { Act } from '../../parts/Act';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Link } from '@tanstack/react-router';
+import { Link, useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
-import { questions } from '../../base/questions';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useSigned } from '../../base/session';
-import { Day, Facts, OrderLink, PageHead, Tier } from '../../parts/bits';
-import { plural, showKg, showNum } from '../../base/format';
+import { Day, Facts, Holds, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { plural, showDay, showKg, showMoney, showNum, showSum } from '../../base/format';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
+import { useGrid } from '../../parts/grid/useGrid';
 import { Quantity } from '../../parts/Quantity';
-import { useList } from '../../parts/list';
-import { useRows } from '../../parts/rows';
-import { Empty, Load } from '../../parts/states';
+import { Find } from '../../parts/list';
+import { Empty } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { shipRules } from '../../parts/asides';
 
 type Job = Schemas['PackingJob'];
 
+const columns: GridColumn<Job>[] = [
+  { name: 'tier', title: t`Tier`, kind: 'number', group: true, text: (j) => String(j.tier), cell: (j) => <Tier n={j.tier} /> },
+  {
+    name: 'ship_by',
+    title: t`Ship by`,
+    kind: 'date',
+    group: true,
+    text: (j) => showDay(j.ship_by) + (j.late ? ' · late' : ''),
+    cell: (j) => <Day iso={j.ship_by} late={j.late} />,
+    beside: 6,
+  },
+  { name: 'order', title: t`Order`, kind: 'text', beside: 12, text: (j) => j.order, cell: (j) => <b>{j.order}</b> },
+  { name: 'customer', title: t`Customer`, kind: 'text', group: true, cut: true, text: (j) => j.customer },
+  { name: 'warehouse', title: t`At`, kind: 'text', group: true, text: (j) => j.warehouse, hint: t`Warehouse` },
+  { name: 'units', title: t`Units`, kind: 'number', num: true, text: (j) => showNum(j.units), sum: showNum },
+  { name: 'weight', title: t`Weight`, kind: 'weight', num: true, text: (j) => showKg(j.weight_g), sum: showKg },
+  {
+    name: 'hold',
+    title: t`Hold`,
+    kind: 'text',
+    group: true,
+    text: (j) => j.holds.join(', '),
+    cell: (j) => <Holds of={j.holds} brief />,
+    beside: (j) => (j.holds.length ? 24 : 0),
+  },
+  { name: 'lines', title: t`Lines`, kind: 'number', num: true, aside: true, text: (j) => showNum(j.lines.length), sum: showNum },
+  { name: 'service', title: t`Service`, kind: 'text', group: true, aside: true, text: (j) => j.service },
+  {
+    name: 'rule',
+    title: t`Ship rule`,
+    kind: 'text',
+    group: true,
+    aside: true,
+    text: (j) => shipRules[j.ship_rule] ?? j.ship_rule,
+  },
+  {
+    name: 'value',
+    title: t`Value`,
+    kind: 'money',
+    num: true,
+    aside: true,
+    text: (j) => showMoney(j.value_minor, j.currency),
+    sum: showSum,
+  },
+];
+
+const idOf = (j: Job) => `${j.order} ${j.warehouse}`;
+
 /** Orders with picked units, and the bench on which the one in focus is packed. */
 export function PackingPage() {
-  const jobs = useQuery(questions.packing());
-  const [s] = useList();
-  const focus = useRows(jobs.data ?? [], (j) => `${j.order} ${j.warehouse}`, s.row);
+  const go = useNavigate();
+  const grid = useGrid<Job>({
+    list: 'packing',
+    one: 'order to pack',
+    fetch: async (q, signal) => {
+      const d = await ask(client.GET('/api/packing', { params: { query: q }, signal }));
+      return { rows: d.jobs, next: d.next };
+    },
+    columns,
+    idOf,
+  });
+  const job = grid.row;
   return (
-    <Page>
-      <PageHead title={t`Picked: packing`} sub={jobs.data && t`${plural(jobs.data.length, 'order')} to be packed`} />
-      <Load of={jobs}>
-        {(d) =>
-          d.length === 0 ? (
-            <Empty title={t`Nothing waits to be packed.`}>
-              <Trans>
-                Units come here when rows of a{' '}
-                <Link to="/floor" className="ref">
-                  pick list
-                </Link>{' '}
-                are confirmed.
-              </Trans>
-            </Empty>
-          ) : (
-            <div className="grid grid-cols-1 items-start gap-6 min-[1120px]:grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]">
-              <table className="grid-table">
-                <thead>
-                  <tr>
-                    <th>{t`Tier`}</th>
-                    <th>{t`Ship by`}</th>
-                    <th>{t`Order`}</th>
-                    <th>{t`Customer`}</th>
-                    <th>{t`At`}</th>
-                    <th className="num">{t`Units`}</th>
-                    <th className="num">{t`Weight`}</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {d.map((j) => {
-                    const id = `${j.order} ${j.warehouse}`;
-                    return (
-                      <tr key={id} data-row data-focus={focus.id === id} onClick={() => focus.setFocus(id)}>
-                        <td>
-                          <Tier n={j.tier} />
-                        </td>
-                        <td>
-                          <Day iso={j.ship_by} late={j.late} />
-                        </td>
-                        <td className="font-semibold">
-                          {j.order} {j.holds.length > 0 && <span className="late">{t`on hold`}</span>}
-                        </td>
-                        <td className="max-w-[150px] truncate" title={j.customer}>
-                          {j.customer}
-                        </td>
-                        <td>{j.warehouse}</td>
-                        <td className="num">{showNum(j.units)}</td>
-                        <td className="num">{showKg(j.weight_g)}</td>
-                      </tr>
-                    );
-                  })}
-                </tbody>
-              </table>
-              {focus.row && <Bench key={focus.id} job={focus.row} />}
-            </div>
-          )
-        }
-      </Load>
+    <Page fill>
+      <PageHead title={t`Picked: packing`} sub={<Found grid={grid} />}>
+        <GroupBy grid={grid} />
+        <Find label={t`Order, customer, item…`} />
+        <More grid={grid} />
+      </PageHead>
+      <Chips grid={grid} />
+      <div className="flex min-h-0 flex-1 gap-6 max-[1119px]:flex-col max-[1119px]:gap-3">
+        <div className="flex min-h-[200px] min-w-0 flex-1 flex-col max-[1119px]:order-last">
+          <DataGrid
+            grid={grid}
+            label={t`Orders to pack`}
+            open={(j) => void go({ to: '/orders/$number', params: { number: j.order } })}
+            opens={t`Open the order`}
+            empty={
+              grid.search.q || grid.search.only ? (
+                <Empty title={t`Nothing that waits to be packed fits this.`}>{t`Take a filter away.`}</Empty>
+              ) : (
+                <Empty title={t`Nothing waits to be packed.`}>
+                  <Trans>
+                    Units come here when rows of a{' '}
+                    <Link to="/floor" className="ref">
+                      pick list
+                    </Link>{' '}
+                    are confirmed.
+                  </Trans>
+                </Empty>
+              )
+            }
+          />
+        </div>
+        {job && (
+          <div className="min-w-0 overflow-y-auto min-[1120px]:w-[43%] max-[1119px]:max-h-[60%]">
+            <Bench key={idOf(job)} job={job} />
+          </div>
+        )}
+      </div>
     </Page>
   );
 }
@@ -137,10 +175,7 @@ function Bench({ job }: { job: Job }) {
       },
     });
   return (
-    <section
-      aria-label={t`Packing ${job.order}`}
-      className="top-0 order-first rounded-box border border-line bg-card p-4 min-[1120px]:sticky min-[1120px]:order-none"
-    >
+    <section aria-label={t`Packing ${job.order}`} className="rounded-box border border-line bg-card p-4">
       <h2 className="text-lead">
         <OrderLink number={job.order} /> {job.customer}
       </h2>
@@ -198,7 +233,7 @@ function Bench({ job }: { job: Job }) {
             )}
           </div>
           {job.lines.map((l) => (
-            <div key={l.id} className="flex h-8 items-center gap-3">
+            <div key={l.id} className="flex min-h-8 items-center gap-3 py-0.5">
               <Quantity
                 label={t`${l.sku} in package ${i + 1}`}
                 value={b.qty[l.id] ?? 0}

@@ -136,7 +136,6 @@ export function Standing() {
         label={t`Promises that stand`}
         open={(p) => void go({ to: '/orders/$number', params: { number: p.order } })}
         opens={t`Open the order`}
-        groupName={(by, g) => (by === 'tier' ? <Tier n={Number(g.value)} /> : undefined)}
         empty={
           <Empty title={q ? t`No promise has “${q}”.` : t`Nothing is promised that is not allocated already.`}>
             {t`Ask above what can be promised, or promise the rest of an order from its page.`}

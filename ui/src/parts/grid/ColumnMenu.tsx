@@ -4,9 +4,10 @@ import { ChevronDown } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { Dialog, Popover } from 'react-aria-components';
 import { ask, client } from '../../api/call';
-import { showDay, showNum } from '../../base/format';
+import { showNum } from '../../base/format';
 import { KeyLayer } from '../../base/keys/useKey';
 import { least, readFilter, writeFilter, type GridColumn } from './column';
+import { groupName } from './groupName';
 import type { Grid } from './useGrid';
 
 /** What can be done with a column: sort, filter and group by it, and where and how wide it stands. */
@@ -123,7 +124,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
     close();
   };
   const day = c.kind === 'date' || c.kind === 'moment';
-  const hint = c.kind === 'share' ? t`per cent` : c.kind === 'money' ? 'amount' : 'number';
+  const hints: Record<string, string> = { share: t`per cent`, money: t`amount`, weight: t`kg` };
   return (
     <form
       className="mt-1 border-t border-line px-2 pt-2"
@@ -141,7 +142,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
                 className="input input-sm w-full"
                 type={day ? 'date' : 'text'}
                 inputMode={day ? undefined : 'decimal'}
-                placeholder={day ? undefined : hint}
+                placeholder={day ? undefined : (hints[c.kind ?? ''] ?? t`number`)}
                 value={typed[end]}
                 onChange={(e) => setTyped((was) => ({ ...was, [end]: e.target.value }))}
               />
@@ -176,7 +177,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
                   ]);
                 }}
               />
-              <span className="truncate">{g.name || (day ? showDay(g.value) : g.value) || t`none`}</span>
+              <span className="truncate">{groupName(c, g)}</span>
               <span className="ml-auto text-mute">{showNum(g.rows)}</span>
             </label>
           ))}

@@ -11,12 +11,23 @@ import {
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight } from 'lucide-react';
-import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent, type ReactNode } from 'react';
+import {
+  memo,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type MouseEvent,
+  type ReactNode,
+  type RefObject,
+} from 'react';
 import { plural, showNum } from '../../base/format';
 import { useKey } from '../../base/keys/useKey';
 import { useToasts } from '../../base/toasts';
 import { Failed } from '../states';
 import { tabbed, type GridColumn, type Shown } from './column';
+import { groupName } from './groupName';
 import { Head } from './Head';
 import { groupId, indexOf, layOut, lengthOf, near, pageQuery, stretchAt, whole, type Section, type Stretch } from './pages';
 import { chooseAll } from './chooseAll';
@@ -24,8 +35,6 @@ import { useWidths } from './useWidths';
 import type { Grid, Group } from './useGrid';
 
 const features = tableFeatures({ columnOrderingFeature, columnVisibilityFeature, columnSizingFeature, columnResizingFeature });
-const rowHeight = 30;
-const chooserWidth = 34;
 const all: Section[] = [whole];
 
 interface Props<T> {
@@ -33,7 +42,7 @@ interface Props<T> {
   label: string;
   /** What is said if nothing is found. */
   empty: ReactNode;
-  /** How the value of a group is written. */
+  /** How the value of a group is written, if not as its column's is. */
   groupName?: (by: string, g: Group) => ReactNode;
   /** What stands at the end of a group's head, as a bar. */
   groupBar?: (g: Group) => ReactNode;
@@ -61,6 +70,8 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   if (ready && (before.query !== asked.query || before.sections !== asked.sections)) setBefore(asked);
   const shows = ready ? asked : before;
   const { local } = grid;
+  const { row: rowHeight, text: textSize } = useSizes(box);
+  const chooserWidth = rowHeight > 40 ? 46 : 34; // for a finger, or for a pointer
   const stretches: Stretch<T>[] = local
     ? [{ at: 0, length: local.length, section: whole, start: '', rows: local }]
     : layOut(client, source.list, shows.query, shows.sections);
@@ -74,6 +85,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     // Of the head of the table, which stays.
     scrollPaddingStart: rowHeight,
   });
+  useLayoutEffect(() => virtual.measure(), [virtual, rowHeight]);
   const items = virtual.getVirtualItems();
   const wanted = local ? [] : near(stretches, items[0]?.index ?? 0, items.at(-1)?.index ?? 40);
   const pages = useQueries({
@@ -90,6 +102,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     box,
     grid.chooses ? chooserWidth : 0,
     grid.query.sort,
+    textSize,
   );
 
   const index = at.id ? indexOf(stretches, at.id, idOf, at.index) : -1;
@@ -166,7 +179,10 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     ...inList,
     enabled: by !== undefined,
   });
-  useKey('space, x', t`Choose the row`, () => now !== undefined && choice.toggle(now), { ...inList, enabled: grid.chooses });
+  useKey('space, x', t`Choose the row`, () => now !== undefined && grid.can(now) && choice.toggle(now), {
+    ...inList,
+    enabled: grid.chooses,
+  });
   useKey('mod+a', t`Choose all that are found`, () => void chooseAll(grid, tell), { ...inList, enabled: grid.chooses });
   useKey('esc', t`Choose none`, choice.clear, { ...inList, enabled: choice.size > 0 });
   useKey(
@@ -199,7 +215,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     pick.current = (i) => {
       const s = stretchAt(stretches, i);
       const row = s?.rows?.[i - s.at];
-      if (row !== undefined) choice.toggle(row);
+      if (row !== undefined && grid.can(row)) choice.toggle(row);
     };
   });
 
@@ -264,6 +280,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
                 shown={grid.shown}
                 focused={v.index === focused}
                 chosen={grid.chooses ? chosen !== undefined : undefined}
+                can={grid.can(row)}
                 changed={chosen !== undefined && chosen.seen !== grid.versionOf(row)}
                 level={by ? 2 : undefined}
                 click={click}
@@ -277,6 +294,25 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
       <FewGroups grid={grid} />
     </div>
   );
+}
+
+/** How high a row is and how large its text, in pixels: on the floor there are larger ones. */
+function useSizes(box: RefObject<HTMLElement | null>) {
+  const [sizes, set] = useState({ row: 30, text: 13 });
+  useLayoutEffect(() => {
+    const el = box.current;
+    if (!el) return;
+    const read = () => {
+      const style = getComputedStyle(el);
+      const [row, text] = ['--row-height', '--row-text'].map((name) => parseFloat(style.getPropertyValue(name)));
+      if (row && text) set((was) => (was.row === row && was.text === text ? was : { row, text }));
+    };
+    read();
+    const seen = new ResizeObserver(read);
+    seen.observe(el);
+    return () => seen.disconnect();
+  }, [box]);
+  return sizes;
 }
 
 /** Of very many groups only some are listed. */
@@ -377,6 +413,7 @@ interface RowProps<T> {
   focused: boolean;
   /** Absent where nothing is chosen. */
   chosen?: boolean;
+  can: boolean;
   changed: boolean;
   /** Beneath the head of a group. */
   level?: number;
@@ -393,7 +430,7 @@ function useTabs(focused: boolean) {
   return ref;
 }
 
-const Row = memo(function Row<T>({ id, row, index, shown, focused, chosen, changed, level, click, pick }: RowProps<T>) {
+const Row = memo(function Row<T>({ id, row, index, shown, focused, chosen, can, changed, level, click, pick }: RowProps<T>) {
   const ref = useTabs(focused);
   return (
     <tr
@@ -409,13 +446,15 @@ const Row = memo(function Row<T>({ id, row, index, shown, focused, chosen, chang
     >
       {chosen !== undefined && (
         <td>
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            aria-label={t`Choose ${id}`}
-            checked={chosen}
-            onChange={() => pick.current(index)}
-          />
+          {can && (
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              aria-label={t`Choose ${id}`}
+              checked={chosen}
+              onChange={() => pick.current(index)}
+            />
+          )}
           {changed && (
             <span className="late absolute" title={t`It has changed since you chose it`} role="img" aria-label={t`changed`}>
               !
@@ -481,7 +520,7 @@ function GroupHead<T>({
         <span className="flex items-center gap-4">
           <span className="flex w-[300px] items-center gap-1.5 font-semibold">
             {open ? <ChevronDown size={14} aria-hidden /> : <ChevronRight size={14} aria-hidden />}
-            <span className="truncate">{name?.(grid.by.name, g) ?? (g.name || g.value || t`none`)}</span>
+            <span className="truncate">{name?.(grid.by.name, g) ?? groupName(grid.by, g)}</span>
           </span>
           <span className="w-[90px] text-right text-mute">{plural(g.rows, grid.one)}</span>
           {sums.map(([column, text]) => (

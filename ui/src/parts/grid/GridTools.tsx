@@ -1,7 +1,7 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense, useState, type ReactNode } from 'react';
-import { plural, showDay, showNum } from '../../base/format';
+import { plural, showDay } from '../../base/format';
 import { readFilter } from './column';
 import type { GridMenu as Menu } from './GridMenu';
 import type { Grid } from './useGrid';
@@ -22,9 +22,7 @@ export function Found<T>({ grid, also }: { grid: Grid<T>; also?: (sums: Record<s
   }
   return (
     <span className="inline-flex items-center gap-2">
-      <Trans>
-        more than {showNum(d.rows)} {grid.one}s
-      </Trans>
+      <Trans>more than {plural(d.rows, grid.one)}</Trans>
       <button className="btn btn-xs btn-pill" onClick={() => grid.set({ exact: true })}>
         {t`Count them all`}
       </button>

@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
 
 /** What the values of a column are; the server can sort and filter by it. */
-export type Kind = 'text' | 'number' | 'money' | 'share' | 'date' | 'moment';
+export type Kind = 'text' | 'number' | 'money' | 'share' | 'date' | 'moment' | 'weight';
 
 /** A column of a grid: what it is called, and how a row is written in it. */
 export interface GridColumn<T> {
@@ -28,8 +28,8 @@ export interface GridColumn<T> {
   group?: boolean;
   /** How what it adds up to is written. */
   sum?: (n: number) => string;
-  /** Absent until somebody chooses it. */
-  aside?: boolean;
+  /** Absent until somebody chooses it; or just on a small screen. */
+  aside?: boolean | 'small';
   /** What it is in a file: other columns of the server. */
   file?: string[];
   hint?: string;
@@ -58,25 +58,25 @@ export interface Shown<T> {
 }
 
 /** Reads which columns are shown from the address: “tier,customer:180,value”. Without any, those that a list begins with. */
-export function readColumns<T>(text: string | undefined, columns: GridColumn<T>[]): Shown<T>[] {
+export function readColumns<T>(text: string | undefined, columns: GridColumn<T>[], small = false): Shown<T>[] {
   const named = (text ?? '').split(',').flatMap((part) => {
     const [name, width] = part.split(':');
     const column = columns.find((c) => c.name === name);
     return column ? [{ column, width: Number(width) > 0 ? Math.max(least, Number(width)) : undefined }] : [];
   });
-  return named.length ? named : columns.filter((c) => !c.aside).map((column) => ({ column }));
+  return named.length ? named : first(columns, small).map((column) => ({ column }));
 }
 
-export function writeColumns<T>(shown: Shown<T>[], columns: GridColumn<T>[]): string | undefined {
+/** The columns with which a list begins. */
+const first = <T>(columns: GridColumn<T>[], small: boolean) => columns.filter((c) => !c.aside || (c.aside === 'small' && !small));
+
+export function writeColumns<T>(shown: Shown<T>[], columns: GridColumn<T>[], small = false): string | undefined {
   const text = shown.map((s) => s.column.name + (s.width ? `:${Math.round(s.width)}` : '')).join(',');
-  return text === writeDefault(columns) ? undefined : text;
-}
-
-const writeDefault = <T>(columns: GridColumn<T>[]) =>
-  columns
-    .filter((c) => !c.aside)
+  const unsaid = first(columns, small)
     .map((c) => c.name)
     .join(',');
+  return text === unsaid ? undefined : text;
+}
 
 /** A column is at least so many pixels wide. */
 export const least = 44;

@@ -1,6 +1,6 @@
 import type { Noun } from '../../base/nouns';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { startTransition, useEffect, useMemo, useRef, useState } from 'react';
+import { startTransition, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { untouched, type ListSearch } from '../../base/search';
 import { useList } from '../list';
@@ -8,11 +8,12 @@ import { readColumns, writeColumns, type GridColumn, type Shown } from './column
 import type { ListQuery, Source } from './pages';
 import { useChoice } from './useChoice';
 
-export type ListName = 'orders' | 'open' | 'promises' | 'items' | 'customers' | 'inbound';
+export type ListName =
+  'orders' | 'open' | 'promises' | 'items' | 'customers' | 'inbound' | 'pick-lists' | 'packing' | 'shipments';
 export type Group = Schemas['ListGroup'];
 
 /** Lists that have been asked for as a whole, or that come in an order of their own. */
-type PlainName = 'release' | 'quotes' | 'packing' | 'pick lists' | 'run lines';
+type PlainName = 'release' | 'quotes' | 'run lines';
 
 export interface GridOptions<T> {
   list: ListName | PlainName;
@@ -28,6 +29,8 @@ export interface GridOptions<T> {
   idOf: (row: T) => string;
   /** Of what can be chosen: by which it is told whether it has changed since. */
   versionOf?: (row: T) => number;
+  /** Whether the row can be chosen at all, if not each can. */
+  can?: (row: T) => boolean;
   /** What is looked for besides what the address says of any list. */
   scope?: Pick<ListQuery, 'state' | 'station'>;
   /** Columns that are added up over all that is found. */
@@ -53,13 +56,30 @@ function useSettled<T>(value: T, ms: number): T {
   return settled;
 }
 
+const small = () => matchMedia('(max-width: 1000px)');
+const whenSized = (changed: () => void) => {
+  small().addEventListener('change', changed);
+  return () => small().removeEventListener('change', changed);
+};
+
 const noVersion = () => 0;
-const lists: Record<ListName, true> = { orders: true, open: true, promises: true, items: true, customers: true, inbound: true };
+const each = () => true;
+const lists: Record<ListName, true> = {
+  orders: true,
+  open: true,
+  promises: true,
+  items: true,
+  customers: true,
+  inbound: true,
+  'pick-lists': true,
+  packing: true,
+  shipments: true,
+};
 const never = () => Promise.reject(new Error('this list does not come by pages'));
 
 /** What a page knows of its grid: what is looked for, the row in focus, what is chosen. */
 export function useGrid<T>(options: GridOptions<T>) {
-  const { list, one, fetch, rows, asked, columns, idOf, versionOf = noVersion, scope, narrow, totals } = options;
+  const { list, one, fetch, rows, asked, columns, idOf, versionOf = noVersion, can = each, scope, narrow, totals } = options;
   const known = list in lists ? (list as ListName) : undefined;
   const [search, set, replace] = useList();
   const { state, station } = scope ?? {};
@@ -90,7 +110,8 @@ export function useGrid<T>(options: GridOptions<T>) {
     enabled: known !== undefined,
     placeholderData: keepPreviousData,
   });
-  const shown = useMemo(() => readColumns(search.cols, columns), [search.cols, columns]);
+  const onSmall = useSyncExternalStore(whenSized, () => small().matches);
+  const shown = useMemo(() => readColumns(search.cols, columns, onSmall), [search.cols, columns, onSmall]);
   const by = columns.find((c) => c.group && c.name === search.group);
   // A group comes to what its shown columns add up to, and to what a picture shows.
   const added = shown.flatMap(({ column: c }) => (c.sum ? [c.name] : c.grows ? (c.file ?? []) : []));
@@ -134,9 +155,10 @@ export function useGrid<T>(options: GridOptions<T>) {
     local,
     columns,
     shown,
-    setShown: (next: Shown<T>[]) => set({ cols: writeColumns(next, columns) }),
+    setShown: (next: Shown<T>[]) => set({ cols: writeColumns(next, columns, onSmall) }),
     idOf,
     versionOf,
+    can,
     search,
     set,
     replace,

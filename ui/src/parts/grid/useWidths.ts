@@ -14,13 +14,13 @@ function measure(text: string): number {
 /** Space at both sides of a cell, and a little that a text is wider with figures of equal width. */
 const sides = 17;
 
-/** What a column wants: its title, and the widest of the rows. */
-function wish<T>(c: GridColumn<T>, rows: T[], sorted: boolean): number {
+/** What a column wants: its title, and the widest of the rows, in a text of that size. */
+function wish<T>(c: GridColumn<T>, rows: T[], sorted: boolean, size: number): number {
   if (c.width !== undefined) return c.width;
   const { beside = 0 } = c;
   const more = typeof beside === 'number' ? () => beside : beside;
   const head = measure(c.title) * 0.93 + (sorted ? 14 : 0);
-  const texts = rows.slice(0, 400).map((r) => measure(c.text(r)) + more(r));
+  const texts = rows.slice(0, 400).map((r) => (measure(c.text(r)) * size) / 13 + more(r));
   return Math.ceil(Math.max(least - sides, head, ...texts) + sides);
 }
 
@@ -30,7 +30,8 @@ export function useWidths<T>(
   rows: T[],
   box: RefObject<HTMLElement | null>,
   taken: number,
-  sort?: string,
+  sort: string | undefined,
+  size: number,
 ): number[] {
   const [room, setRoom] = useState(0);
   const [ready, setReady] = useState(false);
@@ -49,7 +50,7 @@ export function useWidths<T>(
           width
             ? { width, fixed: true }
             : {
-                width: wish(column, rows, column.name === sort),
+                width: wish(column, rows, column.name === sort, size),
                 cut: column.cut,
                 fixed: column.width !== undefined && !column.grows,
                 grows: column.grows,
@@ -59,6 +60,6 @@ export function useWidths<T>(
       ),
     // Measured anew once the fonts are there.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [shown, rows, room, taken, ready, sort],
+    [shown, rows, room, taken, ready, sort, size],
   );
 }
