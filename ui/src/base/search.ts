@@ -45,7 +45,7 @@ export const searches = {
   release: z.object({ ...list, until: text, warehouse: text }),
   words: z.object({ q: text }),
   shown: z.object({ show: text }),
-  shortages: z.object({ q: text, sku: text, warehouse: text }),
+  shortages: z.object({ ...list, sku: text, warehouse: text }),
   entry: z.object({
     order: text,
     quote: text,

@@ -12,7 +12,9 @@ import { Day, Holds, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
 import { plural, showDay, showNum } from '../../base/format';
 import { Quantity } from '../../parts/Quantity';
 import { MakeRoom } from '../../parts/MakeRoom';
-import { useRows } from '../../parts/rows';
+import type { GridColumn } from '../../parts/grid/column';
+import { DataGrid } from '../../parts/grid/DataGrid';
+import { useGrid } from '../../parts/grid/useGrid';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { ContestAside } from './ContestAside';
@@ -22,6 +24,8 @@ import { say } from '../../base/say';
 type View = Schemas['ContestView'];
 type Claim = Schemas['Claim'];
 type Step = Schemas['Step'];
+
+const none: Claim[] = [];
 
 /** One contested item: what there is, who wants it, and what moving units would do. Nothing is changed until it is applied. */
 export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse: string; next: () => void; last: boolean }) {
@@ -37,9 +41,7 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
     retry: false,
   });
   const v = view.data;
-  const claims = v?.claims ?? [];
-  const focus = useRows(claims, (c) => String(c.line));
-  const row = focus.row;
+  const claims = v?.claims ?? none;
   const mine = may('move units');
   const clear = () => {
     setTried({});
@@ -56,6 +58,9 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
     setTried(now);
   };
   const gets = (c: Claim) => (policy ? c.gets : (tried[c.line] ?? c.has));
+  const columns = demand(v, set, gets, mine);
+  const grid = useGrid<Claim>({ list: 'demand', one: 'line', rows: claims, columns, idOf: lineOf });
+  const row = grid.row;
   const steps = useSteps({ sku, warehouse }, policy, tried, (now) => {
     setPolicy('');
     setTried(now);
@@ -65,7 +70,6 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
   useKey('ArrowLeft', t`Take a pack from the line`, () => step('less'), { enabled: mine, repeat: true });
   useKey('shift+ArrowRight', t`Give the line all that it wants, as far as there is`, () => step('most'), { enabled: mine });
   useKey('shift+ArrowLeft', t`Take all from the line`, () => step('none'), { enabled: mine });
-  useKey('enter', t`Open the order`, () => row && void go({ to: '/orders/$number', params: { number: row.order } }));
   useKey('m', t`Make room for the line among the promises`, () => setRoom(row), { enabled: !!row && row.lacks > 0 });
   const changed = (v?.effect.changes ?? 0) > 0 && (policy !== '' || Object.keys(tried).length > 0);
   const can = changed && mine && !v?.effect.not && !move.busy && !view.isFetching;
@@ -97,6 +101,7 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
   useKey('esc', t`Put the units back`, () => lift(undefined), { enabled: lifted !== undefined });
   return (
     <Page
+      fill
       aside={v && <ContestAside v={v} claim={row} room={() => setRoom(row)} />}
       tray={changed && v && <Tray v={v} apply={() => void apply()} can={can} clear={clear} next={next} last={last} mine={mine} />}
     >
@@ -131,13 +136,20 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
                 </select>
               </label>
             </div>
-            {d.claims.length === 0 ? (
-              <Empty title={t`Nobody wants it from here now.`}>
-                {t`All that was ordered is on the floor or gone. Choose another item.`}
-              </Empty>
-            ) : (
-              <Claims v={d} focus={focus} set={set} gets={gets} drag={drag} mine={mine} />
-            )}
+            <div className="flex min-h-[200px] flex-1 flex-col [--row-height:40px]">
+              <DataGrid
+                grid={grid}
+                label={t`Demand`}
+                open={(c) => void go({ to: '/orders/$number', params: { number: c.order } })}
+                opens={t`Open the order`}
+                drags={{ can: (c) => mine && gets(c) > 0, drop: (from, onto) => drag(from.line, onto.line) }}
+                empty={
+                  <Empty title={t`Nobody wants it from here now.`}>
+                    {t`All that was ordered is on the floor or gone. Choose another item.`}
+                  </Empty>
+                }
+              />
+            </div>
           </>
         )}
       </Load>
@@ -245,117 +257,100 @@ function Piece({
 /** How wide so many units are, in percent of the row that `most` would fill. */
 const widths = (most: number) => (n: number) => (92 * n) / Math.max(1, most);
 
-function Claims({
-  v,
-  focus,
-  set,
-  gets,
-  drag,
-  mine,
-}: {
-  v: View;
-  focus: ReturnType<typeof useRows<Claim>>;
-  set: (c: Record<number, number>) => void;
-  gets: (c: Claim) => number;
-  drag: (from: number, to: number) => void;
-  mine: boolean;
-}) {
-  const [from, setFrom] = useState(0);
-  const [over, setOver] = useState(0);
-  return (
-    <table className="grid-table">
-      <thead>
-        <tr>
-          <th>{t`Tier`}</th>
-          <th>{t`Order`}</th>
-          <th>{t`Ship by`}</th>
-          <th title={t`Open lines of its order that could go in full now`}>{t`Ready`}</th>
-          <th className="w-[27%]">{t`Allocated / short`}</th>
-          <th className="num wrap">{t`New quantity`}</th>
-          <th className="num">{t`Short`}</th>
-          <th>{t`Ships on`}</th>
-        </tr>
-      </thead>
-      <tbody>
-        {v.claims.map((c) => {
-          const on = focus.id === String(c.line);
-          return (
-            <tr
-              key={c.line}
-              data-row
-              data-focus={on}
-              onClick={() => focus.setFocus(String(c.line))}
-              draggable={mine && gets(c) > 0}
-              onDragStart={(e) => {
-                setFrom(c.line);
-                e.dataTransfer.effectAllowed = 'move';
-                e.dataTransfer.setData('text/plain', String(c.line));
-              }}
-              onDragEnd={() => {
-                setFrom(0);
-                setOver(0);
-              }}
-              onDragOver={(e) => {
-                if (from && from !== c.line) {
-                  e.preventDefault();
-                  setOver(c.line);
-                }
-              }}
-              onDrop={(e) => {
-                e.preventDefault();
-                drag(from, c.line);
-                setOver(0);
-              }}
-              className={over === c.line ? 'outline-2 outline-focus' : ''}
-            >
-              <td>
-                <Tier n={c.tier} />
-              </td>
-              <td className="max-w-[132px] leading-[15px]" title={t`${c.order} line ${c.no}, ${c.customer}`}>
-                <span className="flex items-center gap-1.5">
-                  <OrderLink number={c.order} />
-                  <Holds of={c.holds} />
-                </span>
-                <span className="block truncate text-small text-mute">{c.customer}</span>
-              </td>
-              <td>
-                <Day iso={c.ship_by} />
-              </td>
-              <td className="num">
-                {c.ready}/{c.open_lines}
-              </td>
-              <td className="min-w-[150px]">
-                <Bar c={c} v={v} />
-              </td>
-              <td className="num">
-                <Quantity
-                  value={gets(c)}
-                  most={c.wants}
-                  set={(n) => set({ [c.line]: n })}
-                  label={t`Units for ${c.order} line ${c.no}`}
-                  disabled={!mine}
-                />
-              </td>
-              <td className="num">{c.lacks > 0 ? showNum(c.lacks) : ''}</td>
-              <td>
-                <Leaves c={c} />
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
-  );
+const facts: GridColumn<Claim>[] = [
+  { name: 'tier', title: t`Tier`, by: (c) => c.tier, text: (c) => String(c.tier), cell: (c) => <Tier n={c.tier} /> },
+  {
+    name: 'order',
+    title: t`Order`,
+    by: (c) => c.order,
+    text: (c) => `${c.order} ${c.no} ${c.customer}`,
+    width: 118,
+    cell: (c) => (
+      <span className="block leading-[15px]" title={t`${c.order} line ${c.no}, ${c.customer}`}>
+        <span className="flex items-center gap-1.5">
+          <OrderLink number={c.order} />
+          <Holds of={c.holds} brief />
+        </span>
+        <span className="block truncate text-small text-mute">{c.customer}</span>
+      </span>
+    ),
+  },
+  {
+    name: 'ship_by',
+    title: t`Ship by`,
+    by: (c) => c.ship_by,
+    text: (c) => showDay(c.ship_by),
+    cell: (c) => <Day iso={c.ship_by} />,
+  },
+  {
+    name: 'ready',
+    title: t`Ready`,
+    hint: t`Open lines of its order that could go in full now`,
+    num: true,
+    by: (c) => c.ready / Math.max(1, c.open_lines),
+    text: (c) => `${c.ready}/${c.open_lines}`,
+  },
+];
+
+/** Facts, and what each line has and would have. */
+function demand(
+  v: View | undefined,
+  set: (changes: Record<number, number>) => void,
+  gets: (c: Claim) => number,
+  mine: boolean,
+): GridColumn<Claim>[] {
+  const most = Math.max(1, ...(v?.claims.map((c) => c.wants + c.fixed) ?? []));
+  return [
+    ...facts,
+    {
+      name: 'has',
+      title: t`Allocated / short`,
+      width: 130,
+      grows: true,
+      by: (c) => c.has,
+      text: (c) => `${c.has} / ${c.lacks}`,
+      cell: (c) => <Bar c={c} most={most} />,
+    },
+    {
+      name: 'gets',
+      title: t`New quantity`,
+      width: 92,
+      num: true,
+      by: gets,
+      text: (c) => String(gets(c)),
+      cell: (c) => (
+        <Quantity
+          value={gets(c)}
+          most={c.wants}
+          set={(n) => set({ [c.line]: n })}
+          label={t`Units for ${c.order} line ${c.no}`}
+          disabled={!mine}
+        />
+      ),
+    },
+    { name: 'lacks', title: t`Short`, num: true, by: (c) => c.lacks, text: (c) => (c.lacks > 0 ? showNum(c.lacks) : '') },
+    {
+      name: 'leaves',
+      title: t`Ships on`,
+      by: (c) => c.leaves ?? '9999',
+      text: (c) => leaves(c) + (c.late && c.leaves ? t` · late` : ''),
+      cell: (c) => <Leaves c={c} />,
+      beside: 6,
+    },
+  ];
 }
 
+const lineOf = (c: Claim) => String(c.line);
+const leaves = (c: Claim) => (c.leaves ? showDay(c.leaves) : c.holds.length ? t`on hold` : t`no supply due`);
+
 function Leaves({ c }: { c: Claim }) {
-  const text = c.leaves ? showDay(c.leaves) : c.holds.length ? 'on hold' : 'no supply due';
-  const was = c.left ? showDay(c.left) : 'no supply due';
+  const text = leaves(c);
+  const was = c.left ? showDay(c.left) : t`no supply due`;
   return (
-    <span className="leading-[15px]">
+    <span className="block leading-[15px]">
       <span className={c.late ? 'late' : ''}>
         {text}
-        {c.late && c.leaves && ' · late'}
+        {c.late && c.leaves && t` · late`}
       </span>
       {text !== was && c.left !== c.leaves && <span className="block text-small text-mute line-through">{was}</span>}
     </span>
@@ -363,8 +358,8 @@ function Leaves({ c }: { c: Claim }) {
 }
 
 /** What the line has on the floor, has allocated, would get or give, and lacks; the greatest claim fills the row. */
-function Bar({ c, v }: { c: Claim; v: View }) {
-  const scale = widths(Math.max(...v.claims.map((x) => x.wants + x.fixed)));
+function Bar({ c, most }: { c: Claim; most: number }) {
+  const scale = widths(most);
   const { stays, more, fewer: less, lacks_besides: lacks } = c;
   const says = [
     c.fixed > 0 && `${c.fixed} on the floor`,

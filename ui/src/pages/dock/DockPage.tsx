@@ -43,7 +43,7 @@ const expected: GridColumn<Shipment> = {
   kind: 'date',
   group: true,
   text: (x) => (missed(x) ? t`${showDay(x.expected ?? '')} · overdue` : showDay(x.expected ?? '')),
-  cell: (x, _) =>
+  cell: (x) =>
     missed(x) ? <span className="late">{t`${showDay(x.expected ?? '')} · overdue`}</span> : showDay(x.expected ?? ''),
 };
 

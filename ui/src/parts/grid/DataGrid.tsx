@@ -31,6 +31,7 @@ import { groupName } from './groupName';
 import { Head } from './Head';
 import { groupId, indexOf, layOut, lengthOf, near, pageQuery, stretchAt, whole, type Section, type Stretch } from './pages';
 import { chooseAll } from './chooseAll';
+import { useDrags, type Drags } from './useDrags';
 import { useWidths } from './useWidths';
 import type { Grid, Group } from './useGrid';
 
@@ -49,13 +50,15 @@ interface Props<T> {
   /** What Enter does with the row in focus, and how that is listed. */
   open: (row: T) => void;
   opens: string;
+  /** Rows can be dragged onto others. */
+  drags?: Drags<T>;
 }
 
 /**
  * Rows of a list: fetched page by page as they come onto the screen, sorted, filtered and grouped by the server. Arrow keys move the row in
  * focus, Space chooses it.
  */
-export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, opens }: Props<T>) {
+export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, opens, drags }: Props<T>) {
   const { source, idOf, at, setAt, by, choice } = grid;
   const client = useQueryClient();
   const box = useRef<HTMLDivElement>(null);
@@ -201,6 +204,10 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     inList,
   );
 
+  const dragged = useDrags(drags, (i) => {
+    const s = stretchAt(stretches, i);
+    return s?.rows?.[i - s.at];
+  });
   const resizers = useResizers(grid, widths);
   const click = useRef<(i: number, e: MouseEvent) => void>(() => {});
   const pick = useRef<(i: number) => void>(() => {});
@@ -240,7 +247,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
           ))}
         </colgroup>
         <Head grid={grid} resizers={resizers} tell={tell} />
-        <tbody>
+        <tbody {...dragged.body}>
           {items[0] && items[0].start > 0 && <tr aria-hidden style={{ height: items[0].start }} />}
           {items.map((v) => {
             const s = stretchAt(stretches, v.index);
@@ -283,6 +290,8 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
                 can={grid.can(row)}
                 changed={chosen !== undefined && chosen.seen !== grid.versionOf(row)}
                 level={by ? 2 : undefined}
+                drag={drags?.can(row)}
+                over={dragged.over === row}
                 click={click}
                 pick={pick}
               />
@@ -417,6 +426,9 @@ interface RowProps<T> {
   changed: boolean;
   /** Beneath the head of a group. */
   level?: number;
+  /** It can be dragged; another is held over it. */
+  drag?: boolean;
+  over: boolean;
   click: { current: (i: number, e: MouseEvent) => void };
   pick: { current: (i: number) => void };
 }
@@ -430,7 +442,8 @@ function useTabs(focused: boolean) {
   return ref;
 }
 
-const Row = memo(function Row<T>({ id, row, index, shown, focused, chosen, can, changed, level, click, pick }: RowProps<T>) {
+const Row = memo(function Row<T>(p: RowProps<T>) {
+  const { id, row, index, shown, focused, chosen, can, changed, level, drag, over, click, pick } = p;
   const ref = useTabs(focused);
   return (
     <tr
@@ -441,7 +454,8 @@ const Row = memo(function Row<T>({ id, row, index, shown, focused, chosen, can, 
       aria-selected={chosen}
       aria-level={level}
       tabIndex={focused ? 0 : -1}
-      className="outline-none"
+      draggable={drag}
+      className={over ? 'outline-2 -outline-offset-2 outline-focus' : 'outline-none'}
       onClick={(e) => click.current(index, e)}
     >
       {chosen !== undefined && (

@@ -13,7 +13,7 @@ export type ListName =
 export type Group = Schemas['ListGroup'];
 
 /** Lists that have been asked for as a whole, or that come in an order of their own. */
-type PlainName = 'release' | 'quotes' | 'run lines';
+type PlainName = 'release' | 'quotes' | 'run lines' | 'demand';
 
 export interface GridOptions<T> {
   list: ListName | PlainName;
