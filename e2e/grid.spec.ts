@@ -156,3 +156,62 @@ test("rows are copied as a spreadsheet takes them", async ({ browser }) => {
   expect(lines[0]?.split("\t").slice(0, 3)).toEqual(["Item", "Name", "Unit"]);
   expect(lines.length).toBe((await ana.locator(rows).count()) + 1);
 });
+
+test("what stands at the dock is grouped, filtered by weight and chosen whole; pick lists are found by an order on them", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/dock");
+  await expect(ana.locator(rows).first()).toBeVisible();
+  const found = async () => Number(/^([\d,]+) shipment/.exec(await ana.locator("#page-title + div").innerText())?.[1]?.replaceAll(",", ""));
+  const all = await found();
+  await ana.keyboard.press("Control+a");
+  const tray = ana.getByRole("region", { name: "Tray" });
+  // The carrier may still be asked about one that another test sent.
+  await expect(tray).toContainText(/^\d+ shipments\d+ packages/);
+  expect(Number(/^(\d+) shipments/.exec(await tray.innerText())?.[1])).toBeGreaterThan(all - 3);
+  await ana.keyboard.press("Escape");
+  await expect(tray).toHaveCount(0);
+  // Heavier than a hundred kilograms.
+  const head = ana.getByRole("columnheader", { name: /Weight/ });
+  await head.hover();
+  await head.getByRole("button", { name: "Weight: filter, group, arrange" }).click();
+  const menu = ana.getByRole("dialog", { name: "Weight" });
+  await menu.getByLabel("At least").fill("100");
+  await menu.getByLabel("At least").press("Enter");
+  await expect(ana.getByRole("button", { name: "Take away: Weight from 100 kg" })).toBeVisible();
+  await expect.poll(found).toBeLessThan(all);
+  const weights = (await ana.locator(rows).allInnerTexts()).map((t) => Number(/([\d,.]+) kg/.exec(t)?.[1]?.replaceAll(",", "")));
+  expect(Math.min(...weights)).toBeGreaterThanOrEqual(100);
+  // By warehouse, the groups have all of them, and say what they weigh.
+  await ana.getByLabel("Group the rows").selectOption("By warehouse");
+  const groups = ana.locator("tr[data-group]");
+  await expect(groups.first()).toContainText(/\d+ shipments?.* kg weight/s);
+  const sum = (await groups.allInnerTexts()).reduce((n, t) => n + Number(/(\d+) shipments?/.exec(t)?.[1]), 0);
+  expect(sum).toBe(await found());
+  await nothingSerious(ana);
+  // A pick list that is done is found by the number of an order on it.
+  await ana.goto("/floor?state=done");
+  await ana.locator(rows).first().getByRole("link").click();
+  const order = await ana.getByRole("link", { name: /^SO-/ }).first().innerText();
+  const list = await ana.getByRole("heading", { level: 1 }).innerText();
+  await ana.goto(`/floor?state=all&q=${order}`);
+  await expect(ana.locator(rows, { hasText: /PL-\d+/.exec(list)?.[0] ?? "none" })).toBeVisible();
+  await ana.goto("/packing");
+  await expect(ana.locator(rows).first()).toBeVisible();
+  const job = await ana.locator('tr[data-focus="true"]').innerText();
+  await expect(ana.getByRole("region", { name: `Packing ${/SO-\d+/.exec(job)?.[0] ?? "none"}` })).toBeVisible();
+});
+
+test("the journal of an order has what its trail says, grouped by what was done", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/orders/SO-10491");
+  await ana.getByLabel("Trail").getByRole("link", { name: "Open in the journal" }).click();
+  await expect(ana.getByRole("heading", { level: 1, name: "Journal" })).toBeVisible();
+  await expect(ana.getByRole("button", { name: "Take away: Order is SO-10491" })).toBeVisible();
+  await expect(ana.locator(rows).first()).toContainText("SO-10491");
+  const moves = await ana.locator(rows).count();
+  await expect(ana.locator(rows, { hasText: "SO-10491" })).toHaveCount(moves);
+  await ana.getByLabel("Group the rows").selectOption("By what was done");
+  await expect(ana.locator("tr[data-group]", { hasText: /^\s*dispatched/ })).toContainText(/\d+ units/);
+});

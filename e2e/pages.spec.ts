@@ -21,6 +21,7 @@ const pages: [string, RegExp][] = [
   ["/dock?state=under+way", /^The dock$/],
   ["/dock > SH-", /^SH-/],
   ["/inbound", /^Inbound$/],
+  ["/journal", /^Journal$/],
   ["/items", /^Items$/],
   ["/items/GL-2040-1", /^GL-2040-1/],
   ["/customers", /^Customers$/],

@@ -62,8 +62,45 @@ const bigBook = `
 	INSERT INTO inbound (ref, item_id, warehouse_id, due, qty, supplier)
 		SELECT 'PO-' || i, i, 1 + i % 2, current_date + (i % 40)::int - 3, 50 + i % 200, 'Northbank Minerals'
 			FROM generate_series(1, $items, 2) i;
-	` + bigSums + `
+	` + bigFloor + bigSums + `
 	SET session_replication_role = DEFAULT;`
+
+// bigFloor is what became of the lines that are delivered, and of the last few that are on their way: a command for ten orders, a pick list
+// for four, a shipment with one package for each; and what the journal says of all lines, but for the stations between.
+const bigFloor = `
+	INSERT INTO command (id, key, verb, actor_id, at, asked, outcome) OVERRIDING SYSTEM VALUE
+		SELECT 1000000 + n, gen_random_uuid(), 'enter order', 1, now() - (($orders - n * 10) * interval '1 minute'), '', '{}'
+		FROM generate_series(1, $orders / 10 + 1) n;
+	SELECT setval(pg_get_serial_sequence('command', 'id'), 2000000);
+	INSERT INTO pick_list (id, number, warehouse_id, command_id) OVERRIDING SYSTEM VALUE
+		SELECT n, 'PL-' || (100000 + n), 1 + n % 2, 1000001 + n * 4 / 10 FROM generate_series(1, ($lines - $open) / 20) n;
+	SELECT setval(pg_get_serial_sequence('pick_list', 'id'), $lines);
+	INSERT INTO pick_task (pick_list_id, seq, line_id, bin_id, qty, picked)
+		SELECT (l.id - 1) / 20 + 1, 1 + (l.id - 1) % 20, l.id, 1 + l.id % 600, n.ordered,
+			CASE WHEN l.id > $lines - $open - 6000 AND l.id % 3 = 0 THEN 0 ELSE n.ordered END
+		FROM order_line l JOIN line_count n ON n.line_id = l.id WHERE l.id <= $lines - $open;
+	INSERT INTO shipment (id, number, customer_id, ship_to_id, warehouse_id, service, carrier, tracking, packed_by, dispatched_by,
+			dispatched_at, expected, delivered_by, delivered_at) OVERRIDING SYSTEM VALUE
+		SELECT o.id, 'SH-' || (100000 + o.id), o.customer_id, o.ship_to_id, 1 + o.id % 2, 'parcel', 'Fellgate Parcels',
+			CASE WHEN x.left THEN 'JS' || o.id ELSE '' END, 1000001, CASE WHEN x.left THEN 1000001 END,
+			CASE WHEN x.left THEN o.entered_at + interval '1 day' END, CASE WHEN x.left THEN o.wanted END,
+			CASE WHEN x.there THEN 1000001 END, CASE WHEN x.there THEN o.entered_at + interval '3 days' END
+		FROM sales_order o, LATERAL (SELECT o.id <= ($lines - $open) / 5 - 300 AS left, o.id <= ($lines - $open) / 5 - 3300 AS there) x
+		WHERE o.id <= ($lines - $open) / 5;
+	INSERT INTO package (id, shipment_id, number, kind, weight_g) OVERRIDING SYSTEM VALUE
+		SELECT id, id, 'PK-' || id, 'carton', 500 + id % 9000 FROM shipment;
+	INSERT INTO package_line (package_id, line_id, qty)
+		SELECT l.order_id, l.id, n.ordered FROM order_line l JOIN line_count n ON n.line_id = l.id JOIN package p ON p.id = l.order_id;
+	INSERT INTO line_at (line_id, warehouse_id, picked) SELECT id, warehouse_id, 1 + id % 20 FROM order_line
+		WHERE id BETWEEN $lines - $open - 2000 AND $lines - $open - 1000;
+	INSERT INTO journal (command_id, kind, from_station, to_station, qty, item_id, warehouse_id, line_id, order_id, package_id)
+		SELECT 1000001 + l.order_id / 10, m.kind, m.here, m.there, n.ordered, l.item_id, l.warehouse_id, l.id, l.order_id,
+			CASE WHEN m.kind = 'deliver' THEN l.order_id END
+		FROM order_line l JOIN line_count n ON n.line_id = l.id,
+			(VALUES ('enter', 'outside', 'open'), ('allocate', 'open', 'allocated'), ('deliver', 'shipped', 'delivered'))
+				m (kind, here, there)
+		WHERE m.kind = 'enter' OR l.id <= $lines - $open ORDER BY l.id;
+	`
 
 // bigSums are the sums that are kept, added up from the lines.
 const bigSums = `
@@ -116,4 +153,4 @@ func fillBigBook(ctx context.Context, conn *pgx.Conn, lines, open, items, custom
 // nobody says of a new database: until they are taken again, the database would look through all that has come since for each
 // row of something else.
 const vacuumFilled = `VACUUM ANALYZE item, customer, ship_to, sales_order, order_line, line_count, line_at, order_count, stock_cell,
-	bin_stock, inbound, strip_part, wanting_part, journal, command`
+	bin_stock, inbound, strip_part, wanting_part, journal, command, pick_list, pick_task, shipment, package, package_line`

@@ -55,7 +55,10 @@ var listPages = func() []string {
 		"/api/customers", "/api/customers?q=College", "/api/customers?sort=value", "/api/customers/C00077",
 		"/api/inbound", "/api/inbound?q=77", "/api/promised", "/api/promised?sort=customer", "/api/promised?sort=qty&down=true",
 		"/api/promised?q=Glaze", "/api/lists/promises/sum", "/api/lists/promises/groups?by=item&sums=qty", "/api/unpromised",
-		"/api/dock", "/api/packing", "/api/pick-lists",
+		"/api/shipments", "/api/shipments?state=under%20way", "/api/shipments?state=delivered", "/api/shipments?state=all&q=C00077",
+		"/api/lists/shipments/groups?state=under%20way&by=customer&sums=units", "/api/packing", "/api/packing?q=Glaze", "/api/pick-lists",
+		"/api/pick-lists?state=done", "/api/pick-lists?state=done&q=C00077", "/api/journal", "/api/journal?state=all", "/api/journal?state=all&q=C00077",
+		"/api/journal?state=all&only=item%3DX-00077", "/api/lists/journal/sum", "/api/lists/journal/groups?by=who&sums=qty",
 		"/api/quotes", "/api/buy-requests", "/api/search?q=SO-1777", "/api/search?q=Saltpan", "/api/search?q=77",
 		"/api/promise?sku=X-00077&qty=10", "/api/runs",
 	)

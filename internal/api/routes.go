@@ -180,6 +180,7 @@ func (s *Server) orderReads(a huma.API) {
 		func(c ctx, who actor, _ *struct{}) ([]query.Action, error) { return s.Desk.Query.Actions(c, who) },
 	)
 	list(s, a, "open-lines", "/api/open", "A page of lines with open units", s.Desk.Query.Open)
+	list(s, a, "journal", "/api/journal", "A page of all moves and stock entries, the latest first", s.Desk.Query.Journal)
 	list(s, a, "promised", "/api/promised", "A page of the promises that stand", s.Desk.Query.Promised)
 	get(
 		s, a, "unpromised", "/api/unpromised", "How many lines have open units of which none is promised",

@@ -225,9 +225,6 @@ func (g *gathering) add(to *[]matter, m todo.Matter, day, house string, row Todo
 	return nil
 }
 
-// first is at most so many of the rows.
-func first[T any](rows []T) []T { return rows[:min(len(rows), mostPerSource)] }
-
 func (g *gathering) shipments() (out []matter, err error) {
 	rows, _, err := g.d.shipments(g.r, Ask{})
 	if err != nil {

@@ -34,15 +34,18 @@ func stake(units string) string {
 		`::numeric * l.price_minor)) AS value_minor, CASE WHEN count(DISTINCT o.currency) = 1 THEN min(o.currency) ELSE '' END AS currency`
 }
 
-var listHead = `
-	SELECT p.id, p.number, w.code AS warehouse, c.at, u.name AS who, count(t.id) AS tasks, count(t.id)
-		FILTER (WHERE t.due > 0) AS tasks_due,
-		shown(sum(t.qty - t.recalled)) AS units, shown(sum(t.due)) AS due, shown(sum(t.short)) AS short,
-		count(DISTINCT l.order_id) AS orders,
-		min(l.ship_by)::text AS first_ship, ` + stake("t.due") + `
+// listHead reads the lines on the lists by order first, so that orders and customers are looked up once each.
+const listHead = `
+	SELECT p.id, p.number, w.code AS warehouse, c.at, u.name AS who, sum(g.tasks)::bigint AS tasks, sum(g.tasks_due)::bigint AS tasks_due,
+		shown(sum(g.units)) AS units, shown(sum(g.due)) AS due, shown(sum(g.short)) AS short, count(*) AS orders,
+		min(g.first_ship)::text AS first_ship, min(o.tier) AS tier, count(DISTINCT cu.id) AS customers, min(cu.name) AS customer,
+		shown(sum(g.value)) AS value_minor, CASE WHEN count(DISTINCT o.currency) = 1 THEN min(o.currency) ELSE '' END AS currency
 	FROM pick_list p JOIN warehouse w ON w.id = p.warehouse_id JOIN command c ON c.id = p.command_id JOIN app_user u ON u.id = c.actor_id
-		JOIN pick_task t ON t.pick_list_id = p.id JOIN order_line l ON l.id = t.line_id
-		JOIN sales_order o ON o.id = l.order_id JOIN customer cu ON cu.id = o.customer_id`
+		JOIN LATERAL (
+			SELECT l.order_id, count(*) AS tasks, count(*) FILTER (WHERE t.due > 0) AS tasks_due, sum(t.qty - t.recalled) AS units,
+				sum(t.due) AS due, sum(t.short) AS short, min(l.ship_by) AS first_ship, sum(t.due::numeric * l.price_minor) AS value
+			FROM pick_task t JOIN order_line l ON l.id = t.line_id WHERE t.pick_list_id = p.id GROUP BY l.order_id) g ON true
+		JOIN sales_order o ON o.id = g.order_id JOIN customer cu ON cu.id = o.customer_id`
 
 // ListByNumber returns the head of a pick list.
 func (r *Reader) ListByNumber(number string) (ListHead, bool, error) {

@@ -45,6 +45,7 @@ type Column struct {
 	Group bool     // rows that have the same make a group worth looking at
 	Sum   string   // the number that is added up for a group and for all, if its sum means something
 	Costs bool     // a cost or margin, which is not for the floor
+	Sort  string   // the number by which rows are sorted, if it grows as By does and an index has it
 	Then  []part   // what rows that have the same are sorted by, before what differs between all
 	Parts []string // if set: conditions that split the list; its value is the place of the one that holds, which an index cannot find
 }
@@ -56,12 +57,15 @@ type part struct {
 }
 
 // naming says where records that a column names stand, and under which code people know them.
-type naming struct{ table, code, name string }
+type naming struct {
+	table, code, name string
+	of                string // the condition of a row that its records are among those of a query, if not that its key is
+}
 
 var (
-	customersNamed  = &naming{"customer", "code", "name"}
-	itemsNamed      = &naming{"item", "sku", "name"}
-	warehousesNamed = &naming{"warehouse", "code", "name"}
+	customersNamed  = &naming{table: "customer", code: "code", name: "name"}
+	itemsNamed      = &naming{table: "item", code: "sku", name: "name"}
+	warehousesNamed = &naming{table: "warehouse", code: "code", name: "name"}
 )
 
 // List is a list of rows that can be sorted, filtered and grouped by its columns.
@@ -215,8 +219,7 @@ func (p *rows) filter(c Column, f Filter, name string) string {
 	case "~":
 		p.args[name] = "%" + likeEscape(one) + "%"
 		if c.Names != nil {
-			return fmt.Sprintf("%s IN (SELECT id FROM %s WHERE lower(%s || ' ' || %s) LIKE lower(@%s))", c.Key, c.Names.table, c.Names.code,
-				c.Names.name, name)
+			return c.among("lower(" + c.Names.code + " || ' ' || " + c.Names.name + ") LIKE lower(@" + name + ")")
 		}
 		return fmt.Sprintf("lower((%s)::text) LIKE lower(@%s)", c.By, name)
 	case ">=", "<=":
@@ -228,9 +231,25 @@ func (p *rows) filter(c Column, f Filter, name string) string {
 		not = "NOT "
 	}
 	if c.Names != nil {
-		return fmt.Sprintf("%s%s IN (SELECT id FROM %s WHERE %s = ANY(@%s))", not, c.Key, c.Names.table, c.Names.code, name)
+		is := c.among(c.Names.code + " = ANY(@" + name + ")")
+		if slices.Contains(f.Values, "") {
+			is = "(" + is + " OR " + c.Key + " IS NULL)"
+		}
+		if not != "" {
+			return "NOT coalesce(" + is + ", false)"
+		}
+		return is
 	}
 	return fmt.Sprintf("%s%s = ANY(CAST(@%s AS %s[]))", not, c.By, name, sort)
+}
+
+// among is the condition that the record which a column names is among those of which that is true.
+func (c Column) among(is string) string {
+	query := "SELECT id FROM " + c.Names.table + " WHERE " + is
+	if c.Names.of != "" {
+		return strings.Replace(c.Names.of, "@those", query, 1)
+	}
+	return c.Key + " IN (" + query + ")"
 }
 
 // sorted is the column by which the rows come, and in which direction.
@@ -250,7 +269,10 @@ func (p *rows) sorted() (c Column, down bool) {
 // order is what the rows are sorted by; of a list in parts, within each of them.
 func (p *rows) order(by Column) []part {
 	var out []part
-	if by.Parts == nil {
+	switch {
+	case by.Sort != "":
+		out = append(out, part{by.Sort, Number})
+	case by.Parts == nil:
 		out = append(out, part{by.By, by.Kind})
 	}
 	out = append(out, by.Then...)
@@ -514,9 +536,11 @@ func (r *Reader) GroupOf(l *List, ask ListAsk, by string, limit int) (groups []L
 
 // nameGroups puts codes and names in place of keys.
 func (r *Reader) nameGroups(groups []ListGroup, n *naming) error {
-	keys := make(Texts, len(groups))
-	for i, g := range groups {
-		keys[i] = g.Value
+	var keys Texts
+	for _, g := range groups {
+		if g.Value != "" {
+			keys = append(keys, g.Value)
+		}
 	}
 	found, err := all[struct{ ID, Code, Name string }](
 		r, fmt.Sprintf(`SELECT id::text AS id, %s AS code, %s AS name FROM %s WHERE id = ANY(CAST(? AS bigint[]))`, n.code, n.name, n.table),

@@ -701,6 +701,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of all moves and stock entries, the latest first */
+        get: operations["journal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keep-view": {
         parameters: {
             query?: never;
@@ -3222,6 +3239,41 @@ export interface components {
             /** @description After which the next page begins; absent on the last page */
             next?: string;
         };
+        JournalPage: {
+            moves: components["schemas"]["JournalRow"][];
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
+        };
+        JournalRow: {
+            /** Format: date-time */
+            at: string;
+            bin?: string;
+            cause?: string;
+            /** @description What they did that made it */
+            command: string;
+            customer?: string;
+            /** @description The pick list, shipment or receipt that it belongs to */
+            document?: string;
+            document_kind?: string;
+            /** @description outside both, if it moves stock alone */
+            from: string;
+            /** Format: int64 */
+            id: number;
+            item: string;
+            /** Format: int64 */
+            line?: number;
+            move: string;
+            order?: string;
+            /** Format: int64 */
+            qty: number;
+            reason?: string;
+            sku: string;
+            to: string;
+            /** @description Its command was taken back */
+            undone: boolean;
+            warehouse?: string;
+            who: string;
+        };
         KindHelp: {
             columns: components["schemas"]["ColumnHelp"][];
             kind: string;
@@ -5348,7 +5400,7 @@ export interface components {
         ViewAsk: {
             for_all?: boolean;
             /** @enum {string} */
-            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
+            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
             name: string;
             /** @description Let the list open with it */
             opens?: boolean;
@@ -6338,7 +6390,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -7740,7 +7792,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -7818,7 +7870,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -7908,6 +7960,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuyProposal"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    journal: {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JournalPage"];
                 };
             };
             /** @description Error */
@@ -8119,7 +8216,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
             };
             cookie?: never;
         };
@@ -8151,7 +8248,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8165,7 +8262,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
             };
             cookie?: never;
         };
@@ -8198,7 +8295,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8212,7 +8309,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
             };
             cookie?: never;
         };
@@ -8244,7 +8341,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8257,7 +8354,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
             };
             cookie?: never;
         };
@@ -8289,7 +8386,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8300,7 +8397,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
             };
             cookie?: never;
         };
@@ -8685,7 +8782,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8730,7 +8827,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8949,7 +9046,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -9164,7 +9261,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -9420,7 +9517,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -10885,7 +10982,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";

@@ -25,6 +25,7 @@ const pages: [string, string][] = [
   ['/items', t`Items`],
   ['/inbound', t`Inbound: receive`],
   ['/customers', t`Customers`],
+  ['/journal', t`Journal: everything that was done`],
   ['/import', t`Import CSV files`],
   ['/settings', t`Settings: warehouses, closed days, services`],
   ['/people', t`People: roles, passwords, sessions`],

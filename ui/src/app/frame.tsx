@@ -62,6 +62,7 @@ export function Frame() {
     ['g p', t`Packing`, () => void go({ to: '/packing' })],
     ['g d', t`Dock`, () => void go({ to: '/dock' })],
     ['g i', t`Inbound`, () => void go({ to: '/inbound' })],
+    ['g j', t`Journal`, () => void go({ to: '/journal' })],
   ];
   return (
     <div

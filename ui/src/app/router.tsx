@@ -56,6 +56,7 @@ const tree = root.addChildren([
   page('/shortages', () => import('../pages/contested/ContestedPage'), 'ContestedPage', searches.shortages),
   page('/allocation', () => import('../pages/run/RunPage'), 'RunPage', searches.allocation),
   page('/policies', () => import('../pages/policies/PoliciesPage'), 'PoliciesPage', searches.none),
+  page('/journal', () => import('../pages/journal/JournalPage'), 'JournalPage', searches.stated),
   page('/open', () => import('../pages/open/OpenPage'), 'OpenPage', searches.list),
   page('/promise', () => import('../pages/promise/PromisePage'), 'PromisePage', searches.promise),
   page('/release', () => import('../pages/release/ReleasePage'), 'ReleasePage', searches.release),

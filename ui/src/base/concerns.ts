@@ -33,6 +33,7 @@ export const restsOn: Record<string, readonly Kind[]> = {
   orders: ['orders', 'stock'],
   order: ['orders', 'stock', 'pick lists', 'shipments', 'inbound'],
   trail: ['orders'],
+  journal: ['orders', 'stock', 'pick lists', 'shipments', 'inbound'],
   actions: ['orders', 'stock'],
   open: ['orders', 'stock', 'inbound'],
   release: ['orders', 'stock'],

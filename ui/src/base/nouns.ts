@@ -9,6 +9,7 @@ export const nouns = {
   day: (n: number) => plural(n, { one: '# day', other: '# days' }),
   delivery: (n: number) => plural(n, { one: '# delivery', other: '# deliveries' }),
   'due line': (n: number) => plural(n, { one: '# due line', other: '# due lines' }),
+  entry: (n: number) => plural(n, { one: '# entry', other: '# entries' }),
   fault: (n: number) => plural(n, { one: '# fault', other: '# faults' }),
   hold: (n: number) => plural(n, { one: '# hold', other: '# holds' }),
   item: (n: number) => plural(n, { one: '# item', other: '# items' }),

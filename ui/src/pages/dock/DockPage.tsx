@@ -72,7 +72,7 @@ const facts: GridColumn<Shipment>[] = [
     text: (x) => `${x.ship_to.city} ${x.ship_to.postcode}`,
   },
   { name: 'service', title: t`Service`, kind: 'text', group: true, aside: 'small', text: (x) => x.service },
-  { name: 'warehouse', title: t`At`, kind: 'text', group: true, text: (x) => x.warehouse, hint: t`Warehouse` },
+  { name: 'warehouse', title: t`At`, kind: 'text', group: t`warehouse`, text: (x) => x.warehouse, hint: t`Warehouse` },
   {
     name: 'orders',
     title: t`Orders`,
@@ -144,6 +144,7 @@ const state: GridColumn<Shipment> = {
   title: t`State`,
   kind: 'text',
   group: true,
+  named: (value) => states[value as Shipment['state']],
   text: (x) => states[x.state],
 };
 const states: Record<Shipment['state'], string> = {
@@ -224,7 +225,6 @@ export function DockPage() {
         label={t`Shipments`}
         open={(x) => void go({ to: '/shipments/$number', params: { number: x.number } })}
         opens={t`Open the shipment`}
-        groupName={(by, g) => (by === 'state' ? states[g.value as Shipment['state']] : undefined)}
         empty={
           grid.search.q || grid.search.only ? (
             <Empty title={t`No shipment fits this.`}>{t`Take a filter away, or look in all shipments.`}</Empty>

@@ -1,7 +1,7 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
-import { useParams } from '@tanstack/react-router';
+import { Link, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
 import { questions } from '../../base/questions';
 import { type Schemas } from '../../api/call';
@@ -193,7 +193,12 @@ export function ItemPage() {
                 ))}
               </section>
               <section>
-                <h2 className="mb-1 text-lead">{t`What changed its stock`}</h2>
+                <div className="mb-1 flex items-baseline gap-3">
+                  <h2 className="text-lead">{t`What changed its stock`}</h2>
+                  <Link to="/journal" search={{ state: 'all', only: [`item=${it.sku}`] }} className="ref">
+                    {t`Open in the journal`}
+                  </Link>
+                </div>
                 <ol className="space-y-1">
                   {it.trail.slice(0, 7).map((m, i) => (
                     <li key={i} className="flex gap-2">

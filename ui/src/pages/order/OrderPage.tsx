@@ -643,7 +643,12 @@ function Trail({ number }: { number: string }) {
   const trail = useQuery(questions.trail(number));
   return (
     <section aria-label={t`Trail`}>
-      <h2 className="mb-1 text-lead">{t`Trail`}</h2>
+      <div className="mb-1 flex items-baseline gap-3">
+        <h2 className="text-lead">{t`Trail`}</h2>
+        <Link to="/journal" search={{ state: 'all', only: [`order=${number}`] }} className="ref">
+          {t`Open in the journal`}
+        </Link>
+      </div>
       <Load of={trail}>
         {(entries) => (
           <ol className="space-y-1">

@@ -34,7 +34,7 @@ const columns: GridColumn<Job>[] = [
   },
   { name: 'order', title: t`Order`, kind: 'text', beside: 12, text: (j) => j.order, cell: (j) => <b>{j.order}</b> },
   { name: 'customer', title: t`Customer`, kind: 'text', group: true, cut: true, text: (j) => j.customer },
-  { name: 'warehouse', title: t`At`, kind: 'text', group: true, text: (j) => j.warehouse, hint: t`Warehouse` },
+  { name: 'warehouse', title: t`At`, kind: 'text', group: t`warehouse`, text: (j) => j.warehouse, hint: t`Warehouse` },
   { name: 'units', title: t`Units`, kind: 'number', num: true, text: (j) => showNum(j.units), sum: showNum },
   { name: 'weight', title: t`Weight`, kind: 'weight', num: true, text: (j) => showKg(j.weight_g), sum: showKg },
   {

@@ -109,7 +109,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
           signal,
         }),
       ),
-    enabled: c.group === true && grid.list !== undefined,
+    enabled: Boolean(c.group) && grid.list !== undefined,
     placeholderData: keepPreviousData,
   });
   const chosen = mine.flatMap((f) => (f?.op === '=' ? [f.value] : []));

@@ -1,8 +1,9 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense, useState, type ReactNode } from 'react';
-import { plural, showDay } from '../../base/format';
+import { plural } from '../../base/format';
 import { readFilter } from './column';
+import { valueText } from './groupName';
 import type { GridMenu as Menu } from './GridMenu';
 import type { Grid } from './useGrid';
 
@@ -41,19 +42,19 @@ export function Chips<T>({ grid, children }: { grid: Grid<T>; children?: ReactNo
         const f = readFilter(text);
         const c = grid.columns.find((x) => x.name === f?.column);
         if (!f || !c) return null;
-        const value = c.kind === 'date' || c.kind === 'moment' ? showDay(f.value) : c.kind === 'share' ? `${f.value} %` : f.value;
+        const value = valueText(c, f.value);
         return (
           <button
             key={text}
             className="btn btn-xs btn-pill"
             aria-pressed
-            aria-label={t`Take away: ${c.title} ${opNames[f.op] ?? f.op} ${value ?? ''}`}
+            aria-label={t`Take away: ${c.title} ${opNames[f.op] ?? f.op} ${value}`}
             onClick={() => {
               const rest = only.filter((x) => x !== text);
               grid.set({ only: rest.length ? rest : undefined });
             }}
           >
-            {c.title} {opNames[f.op]} {value || t`none`} ×
+            {c.title} {opNames[f.op]} {value} ×
           </button>
         );
       })}
@@ -78,7 +79,7 @@ export function GroupBy<T>({ grid }: { grid: Grid<T> }) {
         .filter((c) => c.group)
         .map((c) => (
           <option key={c.name} value={c.name}>
-            {t`By ${c.title.toLowerCase()}`}
+            {t`By ${typeof c.group === 'string' ? c.group : c.title.toLowerCase()}`}
           </option>
         ))}
     </select>

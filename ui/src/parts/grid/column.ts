@@ -24,8 +24,10 @@ export interface GridColumn<T> {
   kind?: Kind;
   /** By which rows that are all there are sorted. */
   by?: (row: T) => string | number;
-  /** The rows can be grouped by it. */
-  group?: boolean;
+  /** The rows can be grouped by it; or by what it is then called. */
+  group?: boolean | string;
+  /** How one of its values is written by which rows are grouped or filtered, if not as it is. */
+  named?: (value: string) => string | undefined;
   /** How what it adds up to is written. */
   sum?: (n: number) => string;
   /** Absent until somebody chooses it; or just on a small screen. */

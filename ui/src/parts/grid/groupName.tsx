@@ -8,7 +8,14 @@ import type { Group } from './useGrid';
 /** How the value of a group is written. */
 export function groupName<T>(by: GridColumn<T>, g: Group) {
   if (by.name === 'tier') return <Tier n={Number(g.value)} />;
-  if (by.name === 'rule') return shipRules[g.value] ?? g.value;
-  if (by.kind === 'date' && g.value) return showDay(g.value);
-  return g.name || g.value || t`none`;
+  return g.name || valueText(by, g.value);
+}
+
+/** A value of a column by which rows are grouped or filtered. */
+export function valueText<T>(of: GridColumn<T>, value: string): string {
+  if (!value) return t`none`;
+  if (of.kind === 'date' || of.kind === 'moment') return showDay(value);
+  if (of.kind === 'share') return `${value} %`;
+  if (of.kind === 'weight') return `${value} kg`;
+  return of.named?.(value) ?? (of.name === 'rule' ? (shipRules[value] ?? value) : value);
 }

@@ -9,7 +9,7 @@ import type { ListQuery, Source } from './pages';
 import { useChoice } from './useChoice';
 
 export type ListName =
-  'orders' | 'open' | 'promises' | 'items' | 'customers' | 'inbound' | 'pick-lists' | 'packing' | 'shipments';
+  'orders' | 'open' | 'promises' | 'items' | 'customers' | 'inbound' | 'pick-lists' | 'packing' | 'shipments' | 'journal';
 export type Group = Schemas['ListGroup'];
 
 /** Lists that have been asked for as a whole, or that come in an order of their own. */
@@ -74,6 +74,7 @@ const lists: Record<ListName, true> = {
   'pick-lists': true,
   packing: true,
   shipments: true,
+  journal: true,
 };
 const never = () => Promise.reject(new Error('this list does not come by pages'));
 
