@@ -8,9 +8,10 @@ import { Fault } from '../../parts/bits';
 import { Combo } from '../../parts/Combo';
 import { showAmount, showDate, showDay, showNum } from '../../base/format';
 import { useSought } from '../../parts/useSought';
+import { readDecimal, writeDecimal } from '../../base/decimal';
 import { readWhole } from '../../base/whole';
 import { Cell } from './Cell';
-import { isBlank, isFilled, newLine, readDecimal, showDecimal, unfound, type LineView, type Typed, type View } from './draft';
+import { isBlank, isFilled, newLine, unfound, type LineView, type Typed, type View } from './draft';
 import type { Mode } from './draft';
 import { say } from '../../base/say';
 
@@ -224,7 +225,7 @@ function Row({
             at={`${i}-price`}
             value={l.list_minor ?? v?.list_minor}
             read={readPrice}
-            show={(n) => showDecimal(n, 2)}
+            show={(n) => writeDecimal(n, 2)}
             set={(n) => patch({ list_minor: n })}
             keys={keys('price')}
             disabled={mode === 'accept'}
@@ -239,7 +240,7 @@ function Row({
             at={`${i}-less`}
             value={l.discount_bp ?? v?.discount_bp}
             read={readDiscount}
-            show={(n) => String(n / 100)}
+            show={(n) => writeDecimal(n, 2, undefined, 0)}
             set={(n) => patch({ discount_bp: n })}
             keys={keys('less')}
             disabled={mode === 'accept'}

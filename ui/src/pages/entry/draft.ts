@@ -77,14 +77,5 @@ export function useAnswer(draft: Draft) {
   return { view: answer.data, error: answer.error, fresh };
 }
 
-/** 14.20 or 14,2 as 1420; nothing if it is no amount. */
-export function readDecimal(text: string, digits: number): number | undefined {
-  const m = /^(\d{1,9})(?:[.,](\d*))?$/.exec(text.trim());
-  if (!m || (m[2]?.length ?? 0) > digits) return undefined;
-  return Number(m[1]) * 10 ** digits + Number((m[2] ?? '').padEnd(digits, '0'));
-}
-
-export const showDecimal = (n: number, digits: number) => (n / 10 ** digits).toFixed(digits);
-
 /** What is entered: something new, or a change of an order or quote, or a quote that becomes an order. */
 export type Mode = { kind: 'new' } | { kind: 'order' | 'quote' | 'accept'; number: string };

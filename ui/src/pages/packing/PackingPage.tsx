@@ -13,6 +13,7 @@ import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
 import { useGrid } from '../../parts/grid/useGrid';
+import { readDecimal, writeDecimal } from '../../base/decimal';
 import { Quantity } from '../../parts/Quantity';
 import { Find } from '../../parts/list';
 import { Empty } from '../../parts/states';
@@ -141,8 +142,8 @@ function everything(job: Job): Box {
 
 /** Grams from kilograms as typed, or undefined if it is not a weight. */
 function grams(text: string): number | undefined {
-  const kg = Number(text.replace(',', '.'));
-  return text.trim() && Number.isFinite(kg) && kg > 0 ? Math.round(kg * 1000) : undefined;
+  const g = readDecimal(text, 3);
+  return g !== undefined && g > 0 ? g : undefined;
 }
 
 function Bench({ job }: { job: Job }) {
@@ -219,7 +220,7 @@ function Bench({ job }: { job: Job }) {
                 className="qty !w-20"
                 inputMode="decimal"
                 aria-label={t`Weight of package ${i + 1} in kg`}
-                placeholder={goods(i) === undefined ? '' : String((goods(i) ?? 0) / 1000)}
+                placeholder={goods(i) === undefined ? '' : writeDecimal(goods(i) ?? 0, 3, undefined, 0)}
                 value={b.kg}
                 onChange={(e) => set(i, { kg: e.target.value })}
               />

@@ -12,6 +12,7 @@ import { PageHead } from '../../parts/bits';
 import { showDay, showMoney } from '../../base/format';
 import { Load } from '../../parts/states';
 import { Whole } from '../../parts/Whole';
+import { readDecimal, writeDecimal } from '../../base/decimal';
 import { useCommand } from '../../parts/useCommand';
 
 type House = Schemas['HouseView'];
@@ -306,8 +307,8 @@ function Prefixes({ of, mine }: { of: Schemas['PrefixView'][]; mine: boolean }) 
 
 function Limit({ minor, currency, mine }: { minor: number; currency: string; mine: boolean }) {
   const save = useCommand('/api/set-quote-limit');
-  const [text, setText] = useState((minor / 100).toFixed(2));
-  const value = Math.round(Number(text) * 100);
+  const [text, setText] = useState(writeDecimal(minor, 2));
+  const value = readDecimal(text, 2);
   return (
     <section>
       <h2 className="mb-1 text-lead">{t`Quotes`}</h2>
@@ -316,7 +317,7 @@ function Limit({ minor, currency, mine }: { minor: number; currency: string; min
           className="flex items-center gap-2"
           onSubmit={(e) => {
             e.preventDefault();
-            save.run({ ask: { minor: value } });
+            if (value !== undefined) save.run({ ask: { minor: value } });
           }}
         >
           <label className="flex items-center gap-2">
@@ -324,9 +325,14 @@ function Limit({ minor, currency, mine }: { minor: number; currency: string; min
             <input className="qty !w-[90px]" inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
           </label>
           {currency}
-          <button className="btn btn-sm" disabled={!(value >= 0) || value === minor || save.busy}>
+          <button className="btn btn-sm" disabled={value === undefined || value === minor || save.busy}>
             {t`Save`}
           </button>
+          {value === undefined && (
+            <span role="alert" className="late">
+              {t`Type an amount, such as ${writeDecimal(150_000, 2)}`}
+            </span>
+          )}
         </form>
       ) : (
         <p>

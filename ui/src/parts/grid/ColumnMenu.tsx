@@ -5,6 +5,7 @@ import { useRef, useState } from 'react';
 import { Dialog, Popover } from 'react-aria-components';
 import { ask, client } from '../../api/call';
 import { showNum } from '../../base/format';
+import { readDecimal, writeDecimal } from '../../base/decimal';
 import { KeyLayer } from '../../base/keys/useKey';
 import { least, readFilter, writeFilter, type GridColumn } from './column';
 import { groupName } from './groupName';
@@ -86,6 +87,21 @@ function Item({ run, off, children }: { run: () => void; off?: boolean; children
   );
 }
 
+/** What is asked for in a field of a kind, and what is not one. */
+const kinds: Record<string, [string, string]> = {
+  number: [t`number`, t`a whole number`],
+  money: [t`amount`, t`an amount`],
+  share: [t`per cent`, t`a number of per cent`],
+  weight: [t`kg`, t`a number of kilograms`],
+};
+
+/** A number as it is typed, as the server takes it. */
+function plainNumber(text: string, digits: number): string | undefined {
+  const minus = /^[-−]/.test(text.trim());
+  const n = readDecimal(minus ? text.trim().slice(1) : text, digits);
+  return n === undefined ? undefined : (minus ? '-' : '') + writeDecimal(n, digits, { group: '', decimal: '.' }, 0);
+}
+
 /** Filters by a column: by values that it has, by a part of it, or from one value to another. */
 function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridColumn<T>; close: () => void }) {
   const { set, search } = grid;
@@ -114,17 +130,27 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
   });
   const chosen = mine.flatMap((f) => (f?.op === '=' ? [f.value] : []));
   const ranged = c.kind !== 'text';
+  const day = c.kind === 'date' || c.kind === 'moment';
+  const [why, setWhy] = useState('');
   const submit = () => {
-    const out = ranged
-      ? [typed.from && writeFilter({ column: c.name, op: '>=', value: typed.from.trim() })].concat(
-          typed.to && writeFilter({ column: c.name, op: '<=', value: typed.to.trim() }),
-        )
-      : [typed.has && writeFilter({ column: c.name, op: '~', value: typed.has.trim() })];
-    put([...chosen.map((v) => `${c.name}=${v}`), ...out.filter((f) => f !== '')]);
+    const out: string[] = [];
+    for (const [op, text] of ranged
+      ? ([
+          ['>=', typed.from],
+          ['<=', typed.to],
+        ] as const)
+      : ([['~', typed.has]] as const)) {
+      if (text.trim() === '') continue;
+      const value =
+        day || !ranged
+          ? text.trim()
+          : plainNumber(text, c.kind === 'money' || c.kind === 'share' ? 2 : c.kind === 'weight' ? 3 : 0);
+      if (value === undefined) return setWhy(t`“${text.trim()}” is not ${(kinds[c.kind ?? ''] ?? kinds.number)?.[1] ?? ''}.`);
+      out.push(writeFilter({ column: c.name, op, value }));
+    }
+    put([...chosen.map((v) => `${c.name}=${v}`), ...out]);
     close();
   };
-  const day = c.kind === 'date' || c.kind === 'moment';
-  const hints: Record<string, string> = { share: t`per cent`, money: t`amount`, weight: t`kg` };
   return (
     <form
       className="mt-1 border-t border-line px-2 pt-2"
@@ -142,7 +168,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
                 className="input input-sm w-full"
                 type={day ? 'date' : 'text'}
                 inputMode={day ? undefined : 'decimal'}
-                placeholder={day ? undefined : (hints[c.kind ?? ''] ?? t`number`)}
+                placeholder={day ? undefined : kinds[c.kind ?? '']?.[0]}
                 value={typed[end]}
                 onChange={(e) => setTyped((was) => ({ ...was, [end]: e.target.value }))}
               />
@@ -159,6 +185,11 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
             placeholder={t`part of a name or number`}
           />
         </label>
+      )}
+      {why && (
+        <p role="alert" className="late pt-1">
+          {why}
+        </p>
       )}
       {c.group && listed.data && listed.data.groups.length > 0 && (
         <fieldset className="mt-2 max-h-[180px] overflow-y-auto">
