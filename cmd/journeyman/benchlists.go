@@ -59,7 +59,7 @@ var listPages = func() []string {
 		"/api/lists/shipments/groups?state=under%20way&by=customer&sums=units", "/api/packing", "/api/packing?q=Glaze", "/api/pick-lists",
 		"/api/pick-lists?state=done", "/api/pick-lists?state=done&q=C00077", "/api/journal", "/api/journal?state=all", "/api/journal?state=all&q=C00077",
 		"/api/journal?state=all&only=item%3DX-00077", "/api/lists/journal/sum", "/api/lists/journal/groups?by=who&sums=qty",
-		"/api/quotes", "/api/buy-requests", "/api/search?q=SO-1777", "/api/search?q=Saltpan", "/api/search?q=77",
+		"/api/quotes", "/api/quotes?state=expired", "/api/quotes?sort=value", "/api/lists/quotes/groups?by=state&sums=value", "/api/buy-requests", "/api/search?q=SO-1777", "/api/search?q=Saltpan", "/api/search?q=77",
 		"/api/promise?sku=X-00077&qty=10", "/api/runs",
 	)
 }()

@@ -63,13 +63,7 @@ func (s *Server) entryRoutes(a huma.API) {
 		s, a, "draft-of", "/api/orders/{number}/draft", "An order as a draft that can be changed",
 		func(c ctx, _ actor, in *numberIn) (sales.Draft, error) { return d.Sales.DraftOf(c, in.Number) },
 	)
-	get(s, a, "quotes", "/api/quotes", "Quotes, those that can be accepted first", func(c ctx, _ actor, in *struct {
-		QueryIn
-		State string `query:"state" enum:"open,to approve,expired,accepted,withdrawn"`
-	},
-	) ([]sales.QuoteRow, error) {
-		return d.Sales.Quotes(c, in.Query, in.State)
-	})
+	list(s, a, "quotes", "/api/quotes", "A page of quotes, those that can be accepted first", d.Query.Quotes)
 	get(
 		s, a, "quote", "/api/quotes/{number}", "One quote",
 		func(c ctx, _ actor, in *numberIn) (sales.QuoteView, error) { return d.Sales.Quote(c, in.Number) },

@@ -16,7 +16,7 @@ import (
 type ChosenIn struct {
 	QueryIn
 	Only    []string `query:"only,explode" maxItems:"60" doc:"Conditions, as channel=web: a column, one of = != ~ >= <=, a value"`
-	State   string   `query:"state" maxLength:"20" doc:"Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty"`
+	State   string   `query:"state" maxLength:"20" doc:"Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty"`
 	Station string   `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped" doc:"Orders with units there"`
 }
 
@@ -54,7 +54,7 @@ func list[O any](s *Server, a huma.API, id, path, summary string, fn func(contex
 
 // NamedIn names a list.
 type NamedIn struct {
-	List string `path:"list" enum:"orders,open,promises,items,customers,inbound,pick-lists,packing,shipments,journal"`
+	List string `path:"list" enum:"orders,open,promises,items,customers,inbound,pick-lists,packing,shipments,journal,quotes"`
 }
 
 // listRoutes answer about any list.

@@ -12,6 +12,7 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/query"
 	"journeyman/internal/store"
 )
@@ -55,6 +56,14 @@ func stockedOffice(t *testing.T) *desktest.Office {
 	for _, n := range []int{0, 1, 2, 5, 9, 13} {
 		ok(o.Promising.Promise(ctx, o.By(o.Ana), o.Promise(fmt.Sprintf("SO-6%02d", n))))
 	}
+	// Quotes of all kinds: as they were made, withdrawn, and accepted.
+	withdrawn, accepted := o.Quoted(o.Ana), o.Quoted(o.Tom)
+	o.Quoted(o.Ana)
+	why := o.By(o.Ana)
+	why.Reason = "bought elsewhere"
+	ok(o.Sales.WithdrawQuote(ctx, why, sales.QuoteNamed{Number: withdrawn, Seen: o.Quote(withdrawn).Version}))
+	ok(o.Sales.ApproveQuote(ctx, o.By(o.Max), sales.QuoteNamed{Number: accepted, Seen: o.Quote(accepted).Version}))
+	ok(o.Sales.AcceptQuote(ctx, o.By(o.Ana), o.Quote(accepted).Rest))
 	// Some are on the floor: to be picked, picked, packed, sent.
 	for i, n := range []int{14, 15, 16, 17, 18, 20, 21, 22} {
 		number := fmt.Sprintf("SO-6%02d", n)

@@ -533,7 +533,7 @@ func (g *gathering) buying() (out []matter, err error) {
 
 // quotes is those that wait for an approval and those that run out.
 func (g *gathering) quotes() (out []matter, err error) {
-	rows, err := g.r.Quotes(nil, g.today.String(), mostPerSource)
+	rows, _, err := g.d.quotes(g.r, Ask{})
 	if err != nil {
 		return nil, err
 	}

@@ -2,8 +2,6 @@ package store
 
 import (
 	"encoding/json"
-	"fmt"
-	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -133,25 +131,6 @@ func (r *Reader) QuoteByNumber(number string) (QuoteHead, bool, error) {
 func (t *Tx) LockQuote(id int64) (int64, error) {
 	row, _, err := one[struct{ Version int64 }](&t.Reader, `SELECT version FROM quote WHERE id = ? FOR UPDATE`, id)
 	return row.Version, err
-}
-
-// Quotes returns the quotes whose number, customer or items have all the words: those that
-// can still be accepted first, the one that expires next before others.
-func (r *Reader) Quotes(words []string, today string, limit int) ([]QuoteHead, error) {
-	args := map[string]any{"today": today}
-	conds := []string{"true"}
-	for i, w := range words {
-		k := fmt.Sprintf("w%d", i)
-		args[k] = "%" + likeEscape(w) + "%"
-		conds = append(conds, strings.ReplaceAll(`
-			(lower(q.number) LIKE lower(@w) OR lower(q.customer_ref) LIKE lower(@w) OR lower(c.name) LIKE lower(@w)
-			OR lower(c.code) LIKE lower(@w) OR EXISTS (SELECT 1 FROM quote_line l
-			JOIN item i ON i.id = l.item_id WHERE l.quote_id = q.id AND i.found_by LIKE lower(@w)))`,
-			"@w", "@"+k))
-	}
-	return all[QuoteHead](r, fmt.Sprintf(`%s WHERE %s
-		ORDER BY (q.withdrawn_by IS NULL AND q.expires >= CAST(@today AS date) AND coalesce(x.accepted < x.qty, false)) DESC, q.expires,
-			q.id LIMIT %d`, quoteHead, strings.Join(conds, " AND "), limit), args)
 }
 
 // QuoteLineRow is a line of a quote.

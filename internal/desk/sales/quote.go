@@ -10,7 +10,6 @@ import (
 	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/order"
-	"journeyman/core/price"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
@@ -34,28 +33,6 @@ type QuoteNamed struct {
 	Seen   int64  `json:"seen" doc:"Version of the quote that was seen"`
 }
 
-// QuoteRow is a quote in a list.
-type QuoteRow struct {
-	Number        string `json:"number"`
-	Customer      string `json:"customer"`
-	CustomerCode  string `json:"customer_code"`
-	Tier          int    `json:"tier"`
-	Wanted        string `json:"wanted" format:"date"`
-	Expires       string `json:"expires" format:"date"`
-	State         string `json:"state" enum:"open,to approve,expired,accepted,withdrawn"`
-	Part          bool   `json:"part" doc:"Whether part of it was accepted and part not"`
-	Lines         int    `json:"lines"`
-	ValueMinor    int64  `json:"value_minor"`
-	AcceptedMinor int64  `json:"accepted_minor"`
-	MarginBP      *int64 `json:"margin_bp,omitempty" not:"floor"`
-	DataFault     string `json:"data_fault,omitempty"`
-	Currency      string `json:"currency"`
-	MadeBy        string `json:"made_by"`
-	MadeAt        string `json:"made_at" format:"date-time"`
-	ApprovedBy    string `json:"approved_by,omitempty"`
-	Version       int64  `json:"version"`
-}
-
 // QuoteLineView is a line of a quote.
 type QuoteLineView struct {
 	Line       int    `json:"line"`
@@ -75,7 +52,7 @@ type QuoteLineView struct {
 
 // QuoteView is the page of a quote.
 type QuoteView struct {
-	QuoteRow
+	supply.QuoteRow
 	ShipTo      supply.Address      `json:"ship_to"`
 	Service     string              `json:"service"`
 	Terms       string              `json:"terms"`
@@ -89,41 +66,6 @@ type QuoteView struct {
 	Limit       int64               `json:"limit_minor"`
 	Draft       Draft               `json:"draft" doc:"The quote as a draft that can be changed"`
 	Rest        Draft               `json:"rest" doc:"What has not been accepted, as a draft of the order that it would become"`
-}
-
-// Quotes lists quotes: those that can be accepted first, by the day on which they expire.
-func (d *Desk) Quotes(ctx context.Context, query, state string) ([]QuoteRow, error) {
-	r := d.Store.Read(ctx)
-	rows, err := r.Quotes(strings.Fields(query), d.Today().String(), 500)
-	if err != nil {
-		return nil, err
-	}
-	limit, err := r.QuoteLimit()
-	out := []QuoteRow{}
-	for _, q := range rows {
-		if v := d.quoteRow(q, limit); state == "" || v.State == state {
-			out = append(out, v)
-		}
-	}
-	return out, err
-}
-
-func (d *Desk) quoteRow(q store.QuoteHead, limit int64) QuoteRow {
-	v := QuoteRow{
-		Number: q.Number, Customer: q.CustomerName, CustomerCode: q.CustomerCode, Tier: q.Tier, Wanted: q.Wanted, Expires: q.Expires,
-		Lines:      q.Lines,
-		ValueMinor: q.ValueMinor, AcceptedMinor: q.AcceptedMinor, Currency: q.Currency, MadeBy: q.MadeBy,
-		MadeAt:     q.MadeAt.UTC().Format(time.RFC3339),
-		ApprovedBy: q.ApprovedBy, Version: q.Version, Part: q.Accepted > 0 && q.Accepted < q.Qty,
-	}
-	if margin, ok := price.Margin(q.ValueMinor, q.CostMinor); ok {
-		v.MarginBP = &margin
-	}
-	if q.Zero {
-		v.DataFault = "A line has no price or no cost, so the margin is not to be trusted."
-	}
-	v.State = string(supply.QuoteOf(q, limit).State(d.Today()))
-	return v
 }
 
 // Quote returns the page of a quote.
@@ -146,7 +88,7 @@ func (d *Desk) quote(r *store.Reader, number string) (QuoteView, error) {
 	if out.Limit, err = r.QuoteLimit(); err != nil {
 		return out, err
 	}
-	out.QuoteRow = d.quoteRow(q, out.Limit)
+	out.QuoteRow = supply.QuoteRowOf(q, out.Limit, d.Today())
 	to, err := r.ShipToByID(q.ShipToID)
 	if err != nil {
 		return out, err

@@ -236,11 +236,11 @@ func TestWhatIsNoQuoteIsRefused(t *testing.T) {
 			desktest.Refused(t, err, c.kind, c.words)
 		})
 	}
-	list, err := o.Sales.Quotes(ctx, "saltpan kl-070", "")
-	if err != nil || len(list) != 1 || list[0].Number != number || list[0].MarginBP == nil {
+	list, err := o.Query.Quotes(ctx, query.Ask{Query: "saltpan kl-070"})
+	if err != nil || len(list.Quotes) != 1 || list.Quotes[0].Number != number || list.Quotes[0].MarginBP == nil {
 		t.Errorf("the list has %+v (%v)", list, err)
 	}
-	if none, err := o.Sales.Quotes(ctx, "", "withdrawn"); err != nil || len(none) != 0 {
+	if none, err := o.Query.Quotes(ctx, query.InState("withdrawn")); err != nil || len(none.Quotes) != 0 {
 		t.Errorf("withdrawn are %+v (%v)", none, err)
 	}
 	if hits, err := o.Query.Search(ctx, strings.ToLower(number)); err != nil || len(hits) != 1 || hits[0].Kind != "quote" {

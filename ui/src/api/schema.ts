@@ -1219,7 +1219,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Quotes, those that can be accepted first */
+        /** A page of quotes, those that can be accepted first */
         get: operations["quotes"];
         put?: never;
         post?: never;
@@ -4325,6 +4325,11 @@ export interface components {
             /** Format: date */
             wanted: string;
         };
+        QuotesPage: {
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
+            quotes: components["schemas"]["QuoteRow"][];
+        };
         RecallTask: {
             /**
              * Format: int64
@@ -5400,7 +5405,7 @@ export interface components {
         ViewAsk: {
             for_all?: boolean;
             /** @enum {string} */
-            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
+            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
             name: string;
             /** @description Let the list open with it */
             opens?: boolean;
@@ -6390,7 +6395,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -7792,7 +7797,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -7870,7 +7875,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -7979,7 +7984,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8216,7 +8221,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
             };
             cookie?: never;
         };
@@ -8248,7 +8253,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8262,7 +8267,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
             };
             cookie?: never;
         };
@@ -8295,7 +8300,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8309,7 +8314,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
             };
             cookie?: never;
         };
@@ -8341,7 +8346,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8354,7 +8359,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
             };
             cookie?: never;
         };
@@ -8386,7 +8391,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8397,7 +8402,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
             };
             cookie?: never;
         };
@@ -8782,7 +8787,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -8827,7 +8832,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -9046,7 +9051,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -9261,7 +9266,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -9517,7 +9522,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
@@ -9560,7 +9565,20 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
-                state?: "open" | "to approve" | "expired" | "accepted" | "withdrawn";
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                state?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
             };
             header?: never;
             path?: never;
@@ -9574,7 +9592,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["QuoteRow"][];
+                    "application/json": components["schemas"]["QuotesPage"];
                 };
             };
             /** @description Error */
@@ -10982,7 +11000,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
                 state?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";

@@ -1,5 +1,5 @@
 import { queryOptions } from '@tanstack/react-query';
-import { ask, client, type Schemas } from '../api/call';
+import { ask, client } from '../api/call';
 import type { paths } from '../api/schema';
 
 type Query<P extends keyof paths> = paths[P] extends { get: { parameters: { query?: infer Q } } } ? Q : never;
@@ -50,11 +50,6 @@ export const questions = {
     queryOptions({
       queryKey: ['why', line],
       queryFn: ({ signal }) => ask(client.GET('/api/lines/{line}/why', { params: { path: { line } }, signal })),
-    }),
-  quotes: (q: string | undefined, state: Schemas['QuoteRow']['state'] | undefined) =>
-    queryOptions({
-      queryKey: ['quotes', q, state],
-      queryFn: ({ signal }) => ask(client.GET('/api/quotes', { params: { query: { q, state } }, signal })),
     }),
   quote: (number: string) =>
     queryOptions({

@@ -9,11 +9,21 @@ import type { ListQuery, Source } from './pages';
 import { useChoice } from './useChoice';
 
 export type ListName =
-  'orders' | 'open' | 'promises' | 'items' | 'customers' | 'inbound' | 'pick-lists' | 'packing' | 'shipments' | 'journal';
+  | 'orders'
+  | 'open'
+  | 'promises'
+  | 'items'
+  | 'customers'
+  | 'inbound'
+  | 'pick-lists'
+  | 'packing'
+  | 'shipments'
+  | 'journal'
+  | 'quotes';
 export type Group = Schemas['ListGroup'];
 
 /** Lists that have been asked for as a whole, or that come in an order of their own. */
-type PlainName = 'release' | 'quotes' | 'run lines' | 'demand';
+type PlainName = 'release' | 'run lines' | 'demand';
 
 export interface GridOptions<T> {
   list: ListName | PlainName;
@@ -75,6 +85,7 @@ const lists: Record<ListName, true> = {
   packing: true,
   shipments: true,
   journal: true,
+  quotes: true,
 };
 const never = () => Promise.reject(new Error('this list does not come by pages'));
 
