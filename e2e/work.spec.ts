@@ -101,9 +101,9 @@ test("all that could go is released at once, listed or not, but for what is held
   await expect(rows.first()).toBeVisible();
   await ana.keyboard.press("Shift+A");
   const tray = ana.getByRole("region", { name: "Tray" });
-  await expect(tray).toContainText("60 lines, all that could go");
+  await expect(tray).toContainText("60 lines of 60 orders");
   await ana.keyboard.press("Space");
-  await expect(tray).toContainText("59 lines, all that could go but 1");
+  await expect(tray).toContainText("59 lines of 59 orders");
   // The list goes on as the focus comes near its end.
   for (let i = 0; i < 8; i++) await ana.keyboard.press("PageDown");
   await expect(ana.locator('tr[data-focus="true"]')).toHaveAttribute("aria-rowindex", "61");
@@ -113,5 +113,28 @@ test("all that could go is released at once, listed or not, but for what is held
   await expect(toast(ana, /^Released 59 units of 59 orders on PL-/)).toBeVisible();
   await expect(ana.getByText("1 line could go")).toBeVisible();
   await expect(rows).toHaveCount(1);
+  await expect(tray).toHaveCount(0);
+  // What could not go is listed by its reason, with what to do about it, and nothing of it can be chosen.
+  await ana.goto("/release?until=2099-12-31");
+  const kept = ana.getByRole("region", { name: "Not offered" });
+  const reason = kept.getByRole("button", { name: /the order goes only whole/ });
+  const count = Number(/^\d+/.exec(await reason.innerText())?.[0]);
+  await reason.click();
+  await expect(ana.getByRole("grid", { name: "Lines that cannot go" })).toBeVisible();
+  await expect(ana.locator("#page-title + div")).toHaveText(new RegExp(`^${count} lines?$`));
+  await expect(ana.getByRole("checkbox")).toHaveCount(0);
+  await expect(kept).toContainText("Allocate the rest of the order, or drop it");
+  // By customer, the heads say how much is allocated; a part of a line goes with what was typed.
+  await kept.getByRole("button", { name: "Back to what could go" }).click();
+  await ana.getByLabel("Group the rows").selectOption("By customer");
+  await expect(ana.locator("tr[data-group]").first()).toContainText(/[\d,]+ allocated/);
+  await ana.getByLabel("Group the rows").selectOption("No groups");
+  await ana.getByRole("button", { name: "Allocated", exact: true }).click();
+  await ana.getByRole("button", { name: "Allocated", exact: true }).click();
+  await expect(ana.getByRole("columnheader", { name: /^Allocated/ })).toHaveAttribute("aria-sort", "descending");
+  const field = ana.locator("tr[data-focus=true] input.qty");
+  await field.fill("2");
+  await expect(tray).toContainText("1 line of 1 order2 units");
+  await field.fill("0");
   await expect(tray).toHaveCount(0);
 });

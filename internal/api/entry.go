@@ -41,7 +41,7 @@ func (s *Server) entryRoutes(a huma.API) {
 	type ctx = context.Context
 	type actor = command.Actor
 	d := s.Desk
-	question(s, a, "rehearse-release", "/api/rehearse-release", "What releasing some lines, or all that could go, would come to",
+	question(s, a, "rehearse-release", "/api/rehearse-release", "What releasing some lines would come to",
 		d.Floor.RehearseRelease)
 	question(s, a, "rehearse-pack", "/api/rehearse-pack", "What putting picked units into packages would come to", d.Floor.RehearsePack)
 	question(s, a, "draft", "/api/draft", "What an order comes to while it is being entered", d.Sales.Draft)

@@ -15,13 +15,22 @@ import (
 // ChosenIn is which rows of a list are wanted. It is exported because the API's reader passes over what is embedded and not.
 type ChosenIn struct {
 	QueryIn
-	Only    []string `query:"only,explode" maxItems:"60" doc:"Conditions, as channel=web: a column, one of = != ~ >= <=, a value"`
-	State   string   `query:"state" maxLength:"20" doc:"Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty"`
-	Station string   `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped" doc:"Orders with units there"`
+	Only  []string `query:"only,explode" maxItems:"60" doc:"Conditions, as channel=web: a column, one of = != ~ >= <=, a value"`
+	State string   `query:"state" maxLength:"20" doc:"Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty"`
+	DueIn
+	Station string `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped" doc:"Orders with units there"`
 }
 
 func (in *ChosenIn) ask(who actor) query.Ask {
-	return query.Ask{Query: in.Query, Only: in.Only, Scope: map[string]string{"state": in.State, "station": in.Station}, Who: who}
+	return query.Ask{Query: in.Query, Only: in.Only, Who: who, Scope: map[string]string{
+		"state": in.State, "station": in.Station, "until": in.Until, "warehouse": in.Warehouse,
+	}}
+}
+
+// DueIn is which allocated lines count as due.
+type DueIn struct {
+	Until     string `query:"until" maxLength:"10" doc:"Of allocated lines: those to be shipped by this day; two working days ahead if empty"`
+	Warehouse string `query:"warehouse" maxLength:"12" doc:"Of allocated lines: only what is allocated there"`
 }
 
 // SummedIn is which columns are added up.
@@ -54,7 +63,7 @@ func list[O any](s *Server, a huma.API, id, path, summary string, fn func(contex
 
 // NamedIn names a list.
 type NamedIn struct {
-	List string `path:"list" enum:"orders,open,promises,items,customers,inbound,pick-lists,packing,shipments,journal,quotes"`
+	List string `path:"list" enum:"orders,open,promises,items,customers,inbound,pick-lists,packing,shipments,journal,quotes,release"`
 }
 
 // listRoutes answer about any list.

@@ -9,7 +9,6 @@ import (
 	"github.com/google/uuid"
 
 	"journeyman/internal/dbtest"
-	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/query"
@@ -160,7 +159,7 @@ func TestListsHearWhatTheyAreAsked(t *testing.T) {
 	if in := read[query.InboundPage](t, tom, "/api/inbound?q=PO-734"); len(in.Inbound) != 1 {
 		t.Errorf("inbound: %+v", in)
 	}
-	if p := read[floor.ReleasePage](t, tom, "/api/release?q=nothing-of-that-name"); len(p.Lines) != 0 {
+	if p := read[query.ReleasePage](t, tom, "/api/release?q=nothing-of-that-name"); len(p.Lines) != 0 {
 		t.Errorf("release: %d", len(p.Lines))
 	}
 }

@@ -194,14 +194,13 @@ func (s *Server) orderReads(a huma.API) {
 
 // floorReads answers about the floor and the dock.
 func (s *Server) floorReads(a huma.API) {
-	get(s, a, "releasable", "/api/release", "What could be released, and what not", func(c ctx, _ actor, in *struct {
-		Query     string `query:"q" maxLength:"200"`
-		Until     string `query:"until" maxLength:"10"`
-		Warehouse string `query:"warehouse" maxLength:"12"`
-		After     string `query:"after" maxLength:"60" doc:"Where a page before it ended"`
+	list(s, a, "release-lines", "/api/release", "A page of allocated lines: those that could go, or could not for a reason", s.Desk.Query.Release)
+	get(s, a, "releasable", "/api/releasable", "How much could be released, and how much not, and why", func(c ctx, _ actor, in *struct {
+		QueryIn
+		DueIn
 	},
-	) (floor.ReleasePage, error) {
-		return s.Desk.Floor.Offer(c, floor.DueAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query}, in.After)
+	) (floor.Offer, error) {
+		return s.Desk.Floor.Offer(c, floor.DueAsk{Until: in.Until, Warehouse: in.Warehouse, Query: in.Query})
 	})
 	list(s, a, "pick-lists", "/api/pick-lists", "A page of pick lists", s.Desk.Query.PickLists)
 	get(s, a, "pick-list", "/api/pick-lists/{number}", "One pick list, in walking order",

@@ -130,7 +130,7 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 	if !fault {
 		t.Error("no order has a fault in its data")
 	}
-	rel, err := d.Floor.Offer(ctx, floor.DueAsk{}, "")
+	rel, err := d.Floor.Offer(ctx, floor.DueAsk{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strconv"
@@ -55,7 +56,7 @@ func ListNamed(name string) (*store.List, error) {
 }
 
 // read understands what is asked of a list.
-func (d *Desk) read(l *store.List, ask Ask) (store.ListAsk, error) {
+func (d *Desk) read(r *store.Reader, l *store.List, ask Ask) (store.ListAsk, error) {
 	out := store.ListAsk{
 		Words: strings.Fields(ask.Query), Scope: ask.Scope, Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Exact: ask.Exact,
 		Limit: cmp.Or(l.Page, PageSize), Sums: ask.Sums,
@@ -81,6 +82,17 @@ func (d *Desk) read(l *store.List, ask Ask) (store.ListAsk, error) {
 		} else {
 			out.Only = append(out.Only, f)
 		}
+	}
+	if l == store.Release {
+		until, err := d.supply.DueUntil(r, ask.Scope["until"], ask.Scope["warehouse"])
+		if err != nil {
+			return out, err
+		}
+		out.Scope = maps.Clone(ask.Scope)
+		if out.Scope == nil {
+			out.Scope = map[string]string{}
+		}
+		out.Scope["until"] = until.String()
 	}
 	var err error
 	if ask.After != "" {
@@ -169,7 +181,7 @@ var sortsOfValue = map[store.Kind]string{
 
 // keys returns the keys of a page of a list and where it ends.
 func (d *Desk) keys(r *store.Reader, l *store.List, ask Ask) (store.IDs, Next, error) {
-	q, err := d.read(l, ask)
+	q, err := d.read(r, l, ask)
 	if err != nil {
 		return nil, Next{}, err
 	}
@@ -199,7 +211,7 @@ func (d *Desk) Sum(ctx context.Context, list string, ask Ask) (ListSum, error) {
 	if err != nil {
 		return ListSum{}, err
 	}
-	q, err := d.read(l, ask)
+	q, err := d.read(d.Store.Read(ctx), l, ask)
 	if err != nil {
 		return ListSum{}, err
 	}
@@ -227,7 +239,7 @@ func (d *Desk) Keys(ctx context.Context, list string, ask Ask) (ListKeys, error)
 	if !l.Chosen() {
 		return ListKeys{}, command.Invalid("Rows of this list are not chosen.")
 	}
-	q, err := d.read(l, ask)
+	q, err := d.read(d.Store.Read(ctx), l, ask)
 	if err != nil {
 		return ListKeys{}, err
 	}
@@ -264,7 +276,7 @@ func (d *Desk) Groups(ctx context.Context, list, by string, ask Ask) (ListGroups
 	if c, known := l.Column(by); !known || !c.Group || c.Costs {
 		return out, command.Invalid("The list is not grouped by “%s”.", by)
 	}
-	q, err := d.read(l, ask)
+	q, err := d.read(d.Store.Read(ctx), l, ask)
 	if err != nil {
 		return out, err
 	}
@@ -319,7 +331,7 @@ func (d *Desk) Table(ctx context.Context, list string, names []string, ask Ask) 
 	if err != nil {
 		return exchange.Table{}, err
 	}
-	q, err := d.read(l, ask)
+	q, err := d.read(d.Store.Read(ctx), l, ask)
 	if err != nil {
 		return exchange.Table{}, err
 	}

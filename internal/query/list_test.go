@@ -90,7 +90,11 @@ func TestListsComeWholeInPagesByEveryColumn(t *testing.T) {
 	o := stockedOffice(t)
 	r := o.Store.Read(context.Background())
 	for _, l := range store.Lists {
-		whole, _ := listed(t, r, l, store.ListAsk{Today: "2027-03-01"}, 10_000)
+		scope := map[string]string{}
+		if l == store.Release {
+			scope["state"] = "all" // hardly anything of this office could go
+		}
+		whole, _ := listed(t, r, l, store.ListAsk{Today: "2027-03-01", Scope: scope}, 10_000)
 		if len(whole) < 2 {
 			t.Fatalf("%s has %d rows", l.Name, len(whole))
 		}
@@ -111,9 +115,9 @@ func TestListsComeWholeInPagesByEveryColumn(t *testing.T) {
 			if c.Title == "" {
 				continue // the list's own, in some state
 			}
-			up, _ := listed(t, r, l, store.ListAsk{Today: "2027-03-01", Sort: c.Name}, 10_000)
+			up, _ := listed(t, r, l, store.ListAsk{Today: "2027-03-01", Sort: c.Name, Scope: scope}, 10_000)
 			for _, down := range []bool{false, true} {
-				ask := store.ListAsk{Today: "2027-03-01", Sort: c.Name, Down: down}
+				ask := store.ListAsk{Today: "2027-03-01", Sort: c.Name, Down: down, Scope: scope}
 				want := slices.Clone(up)
 				if down {
 					slices.Reverse(want)
@@ -146,7 +150,7 @@ func TestGroupsOfEveryListAddUp(t *testing.T) {
 	t.Parallel()
 	o, ctx := stockedOffice(t), context.Background()
 	for _, l := range store.Lists {
-		for _, ask := range []query.Ask{{}, {Query: "tl-014"}, {Query: "s"}} {
+		for _, ask := range []query.Ask{{}, {Query: "tl-014"}, {Query: "s"}, query.InState("all")} {
 			for _, c := range l.Columns {
 				if c.Sum != "" {
 					ask.Sums = append(ask.Sums, c.Name)

@@ -581,7 +581,7 @@ func (s *Store) Choose(
 			return err
 		}
 		more = next != nil
-		p, err := l.begin(r, ListAsk{Today: ask.Today}, false)
+		p, err := l.begin(r, ListAsk{Today: ask.Today, Scope: ask.Scope}, false)
 		if err != nil {
 			return err
 		}
@@ -627,7 +627,7 @@ func (s *Store) Each(ctx context.Context, l *List, ask ListAsk, columns []Column
 
 // values calls step with the values of columns for the rows of those keys, in their order.
 func (r *Reader) values(l *List, ask ListAsk, ids IDs, columns []Column, step func([]string) error) error {
-	p, err := l.begin(r, ListAsk{Today: ask.Today}, false)
+	p, err := l.begin(r, ListAsk{Today: ask.Today, Scope: ask.Scope}, false)
 	if err != nil {
 		return err
 	}

@@ -134,3 +134,87 @@ func (r *Reader) Unallocated(words []string, warehouse string, most int) (lines 
 		strings.Join(conds, " AND "), most), args)
 	return row.N, err
 }
+
+// Release is the list of allocated lines. Its scope "until" is the day up to which lines count as due, "warehouse" where units are allocated,
+// and "state" is empty for those that could go, a reason why others could not (core/release), or all.
+var Release = &List{
+	Name: "release", First: "ship_by", Page: 50, tie: part{"n.line_id", Number}, key: "n.line_id", begin: beginRelease,
+	name: "n.line_id::text", version: "n.version",
+	Columns: []Column{
+		{Name: "tier", Title: "Tier", Kind: Number, By: "n.tier", Then: []part{{"n.ship_by", Day}}, Group: true},
+		{Name: "ship_by", Title: "Ship by", Kind: Day, By: "n.ship_by", Then: []part{{"n.tier", Number}}, Group: true},
+		{Name: "order", Title: "Order", Kind: Text, By: "oc.number", Group: true},
+		{Name: "customer", Title: "Customer", Kind: Text, By: "c.name", Names: customersNamed, Key: "oc.customer_id", Group: true},
+		{Name: "item", Title: "Item", Kind: Text, By: "i.sku", Names: itemsNamed, Key: "n.item_id", Group: true},
+		{Name: "warehouse", Title: "Warehouse", Kind: Text, By: "w.code", Names: warehousesNamed, Key: "n.warehouse_id", Group: true},
+		{Name: "channel", Title: "Channel", Kind: Text, By: "oc.channel", Group: true},
+		{Name: "rule", Title: "Ship rule", Kind: Text, By: "n.ship_rule", Group: true},
+		{Name: "ordered", Title: "Ordered", Kind: Number, By: "n.ordered", Sum: "n.ordered"},
+		{Name: "open", Title: "Open", Kind: Number, By: "n.open", Sum: "n.open"},
+		{Name: "allocated", Title: "Allocated", Kind: Number, By: "n.allocated", Sum: "n.allocated"},
+		{Name: "order_open", Title: "Open of its order", Kind: Number, By: "oc.open"},
+		{Name: "weight", Title: "Weight", Kind: Weight, By: weightAllocated, Sum: weightAllocated},
+		{Name: "value", Title: "Value", Kind: Money, By: valueAllocated, Sum: firmsOwn("oc.currency", valueAllocated)},
+		{Name: "why", Title: "Why not", Kind: Text, By: whyNotReleased, Group: true},
+	},
+}
+
+const (
+	weightAllocated = "shown(n.allocated::numeric * i.weight_g)"
+	valueAllocated  = "shown(n.allocated::numeric * (SELECT l.price_minor FROM order_line l WHERE l.id = n.line_id))"
+)
+
+// keptBack are the conditions on which an allocated line may not be released, in the order in which core/release looks for them.
+var keptBack = []struct{ why, is string }{
+	{"on_hold", "n.order_id IN (SELECT order_id FROM hold WHERE lifted_by IS NULL)"},
+	{"not_due", "n.ship_by > CAST(@until AS date)"},
+	{"rule_line", "n.ship_rule = '" + string(journey.ShipLines) + "' AND n.open > 0"},
+	{"rule_order", "n.ship_rule = '" + string(journey.ShipWhole) + "' AND oc.open > 0"},
+	{"no_bin", "n.item_id IN (SELECT s.item_id FROM stock_cell s WHERE s.allocated > 0 AND " + noBin + `) AND EXISTS (
+		SELECT 1 FROM line_at p JOIN stock_cell s ON s.item_id = n.item_id AND s.warehouse_id = p.warehouse_id
+		WHERE p.line_id = n.line_id AND p.allocated > 0 AND ` + noBin + ")"},
+}
+
+// noBin is that a stock row (s) has no bin.
+const noBin = `NOT EXISTS (SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id
+	WHERE b.item_id = s.item_id AND b.warehouse_id = s.warehouse_id AND k.code <> '')`
+
+var whyNotReleased = func() string {
+	var b strings.Builder
+	b.WriteString("CASE")
+	for _, k := range keptBack {
+		fmt.Fprintf(&b, " WHEN %s THEN '%s'", k.is, k.why)
+	}
+	return b.String() + " ELSE '' END"
+}()
+
+func beginRelease(r *Reader, ask ListAsk, _ bool) (*rows, error) {
+	conds, args, err := r.lineWords("n", ask.Words)
+	conds = append(conds, "n.allocated > 0", live)
+	if args["until"] = ask.Scope["until"]; args["until"] == "" {
+		args["until"] = ask.Today
+	}
+	if house := ask.Scope["warehouse"]; house != "" {
+		args["house"] = house
+		conds = append(conds, `EXISTS (SELECT 1 FROM line_at p JOIN warehouse w ON w.id = p.warehouse_id
+			WHERE p.line_id = n.line_id AND p.allocated > 0 AND w.code = @house)`)
+	}
+	if state := ask.Scope["state"]; state != "all" {
+		for _, k := range keptBack {
+			if k.why == state {
+				conds = append(conds, k.is)
+				break
+			}
+			conds = append(conds, "NOT ("+k.is+")")
+		}
+	}
+	return &rows{conds: conds, args: args, from: func(shows string) string {
+		return "line_count n" + joins(
+			shows,
+			join{"oc", "order_count oc ON oc.order_id = n.order_id"},
+			join{"c", "customer c ON c.id = oc.customer_id"},
+			join{"i", "item i ON i.id = n.item_id"},
+			join{"w", "warehouse w ON w.id = n.warehouse_id"},
+		)
+	}}, err
+}

@@ -168,7 +168,7 @@ func (w *UnitOfWork) Places(l *Line, first int64) []int64 {
 // LineQty is so many units of one line, as the line was seen on the screen.
 type LineQty struct {
 	Line      int64  `json:"line" doc:"Key of the order line"`
-	Qty       int64  `json:"qty" minimum:"1" maximum:"1000000000" doc:"Units"`
+	Qty       int64  `json:"qty" minimum:"0" maximum:"1000000000" doc:"Units; when releasing, 0 for all that is allocated"`
 	Warehouse string `json:"warehouse,omitempty" doc:"Where; the line's own warehouse if empty"`
 	Seen      int64  `json:"seen" doc:"Version of the line that was seen; the command is refused if it has changed since"`
 }

@@ -55,7 +55,7 @@ func TestReleasingAllWhileOthersAreAtTheSameOrders(t *testing.T) {
 			return desktest.Second(o.Sales.Lift(ctx, o.By(o.Ana), hold))
 		},
 		func(*rand.Rand) error {
-			page, err := o.Floor.Offer(ctx, due, "")
+			page, err := o.Query.Release(ctx, query.Ask{Scope: map[string]string{"until": due.Until}})
 			if err != nil || len(page.Lines) == 0 {
 				return err
 			}
@@ -90,7 +90,7 @@ func TestReleasingAllWhileOthersAreAtTheSameOrders(t *testing.T) {
 	}
 	all.Wait()
 	// When all is quiet, what could still go goes, and then nothing could.
-	page, err := o.Floor.Offer(ctx, due, "")
+	page, err := o.Floor.Offer(ctx, due)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -100,7 +100,7 @@ func TestReleasingAllWhileOthersAreAtTheSameOrders(t *testing.T) {
 			t.Errorf("%d units could go, and %d went", page.Units, out.Units)
 		}
 	}
-	if page, err = o.Floor.Offer(ctx, due, ""); err != nil || page.Offered != 0 {
+	if page, err = o.Floor.Offer(ctx, due); err != nil || page.Offered != 0 {
 		t.Errorf("%d lines could go after all that could went, %v", page.Offered, err)
 	}
 	o.Sound()

@@ -2,7 +2,6 @@ package floor
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -34,35 +33,22 @@ type NotOffered struct {
 	Note   string        `json:"note,omitempty" doc:"Such as the first day on which one is due"`
 }
 
-// ReleaseLine is an allocated line that could go to the floor.
-type ReleaseLine struct {
-	supply.LineView
-	Ready     int   `json:"ready" doc:"Open lines of its order that could go in full now"`
-	OpenLines int   `json:"open_lines"`
-	WeightG   int64 `json:"weight_g" doc:"Weight of what is allocated"`
+// Offer is how much could be released and how much could not, and why.
+type Offer struct {
+	Until      string       `json:"until" format:"date" doc:"Lines to be shipped by this day count as due"`
+	Offered    int64        `json:"offered" doc:"How many lines could go"`
+	More       bool         `json:"more" doc:"There are more than that: the most urgent ones were counted"`
+	Units      int64        `json:"units" doc:"Of the lines that could go and were counted"`
+	WeightG    int64        `json:"weight_g" doc:"The same in weight"`
+	NotOffered []NotOffered `json:"not_offered"`
+	Warehouses []string     `json:"warehouses"`
 }
 
-// ReleasePage is what could be released and what could not.
-type ReleasePage struct {
-	Until      string        `json:"until" format:"date" doc:"Lines to be shipped by this day count as due"`
-	Offered    int64         `json:"offered" doc:"How many lines could go"`
-	More       bool          `json:"more" doc:"There are more than that: the most urgent ones were counted"`
-	Units      int64         `json:"units" doc:"Of the lines that could go and were counted"`
-	WeightG    int64         `json:"weight_g" doc:"The same in weight"`
-	Lines      []ReleaseLine `json:"lines" doc:"The most urgent of them"`
-	Next       string        `json:"next,omitempty" doc:"Where the list goes on; absent at its end"`
-	NotOffered []NotOffered  `json:"not_offered"`
-	Warehouses []string      `json:"warehouses"`
-}
-
-// offerPage is how many lines are listed at once.
-const offerPage = 50
-
-// Offer lists the allocated lines that could go by the day asked for, the most urgent first, from where a page before it ended; and counts
-// those that could go and those that could not, by their first reason. It counts the 10,000 most urgent exactly.
-func (d *Desk) Offer(ctx context.Context, ask DueAsk, after string) (ReleasePage, error) {
+// Offer counts the allocated lines that could go by the day asked for and those that could not, by their first reason: the 10,000 most urgent
+// exactly.
+func (d *Desk) Offer(ctx context.Context, ask DueAsk) (Offer, error) {
 	r := d.Store.Read(ctx)
-	out := ReleasePage{Lines: []ReleaseLine{}, NotOffered: []NotOffered{}, Warehouses: []string{}}
+	out := Offer{NotOffered: []NotOffered{}, Warehouses: []string{}}
 	houses, err := r.Warehouses()
 	if err != nil {
 		return out, err
@@ -70,20 +56,14 @@ func (d *Desk) Offer(ctx context.Context, ask DueAsk, after string) (ReleasePage
 	for _, h := range houses {
 		out.Warehouses = append(out.Warehouses, h.Code)
 	}
-	until, err := d.dueUntil(r, ask)
+	until, err := d.supply.DueUntil(r, ask.Until, ask.Warehouse)
 	if err != nil {
 		return out, err
 	}
 	out.Until = until.String()
-	from, err := readPosition(after)
-	if err != nil {
-		return out, err
-	}
-	// Beside each other: what is counted takes longer than what is listed.
 	var groups []store.ReleaseGroup
 	var none int64
 	var parts errgroup.Group
-	parts.Go(func() error { return d.listOffer(r, ask, until, from, &out) })
 	parts.Go(func() (err error) {
 		groups, err = r.ReleaseGroups(ask.query(), until.String(), store.MostCounted+1)
 		return err
@@ -95,37 +75,6 @@ func (d *Desk) Offer(ctx context.Context, ask DueAsk, after string) (ReleasePage
 	err = parts.Wait()
 	countOffer(groups, none, until, &out)
 	return out, err
-}
-
-// listOffer lists what could go, from there on.
-func (d *Desk) listOffer(r *store.Reader, ask DueAsk, until days.Day, from store.ReleaseAt, out *ReleasePage) error {
-	going, ended, err := offered(r, ask, until, from, offerPage)
-	if err != nil {
-		return err
-	}
-	if !ended {
-		out.Next = position(going[len(going)-1].ReleaseAt)
-	}
-	out.Lines, err = d.releaseLines(r, going)
-	return err
-}
-
-// dueUntil is the day up to which lines count as due.
-func (d *Desk) dueUntil(r *store.Reader, ask DueAsk) (days.Day, error) {
-	if ask.Until != "" {
-		until, err := days.Parse(ask.Until)
-		if err != nil {
-			return 0, command.Invalid("The day is not a date: use YYYY-MM-DD.")
-		}
-		return until, nil
-	}
-	houses, err := r.Warehouses()
-	if err != nil {
-		return 0, err
-	}
-	return d.supply.LookAhead(
-		r, slices.DeleteFunc(houses, func(h store.Warehouse) bool { return ask.Warehouse != "" && h.Code != ask.Warehouse }),
-	)
 }
 
 func (a DueAsk) query() store.ReleaseQuery {
@@ -158,58 +107,8 @@ func offered(r *store.Reader, ask DueAsk, until days.Day, from store.ReleaseAt, 
 	}
 }
 
-// position is where a line stands in the list, as a page names it.
-func position(at store.ReleaseAt) string { return fmt.Sprintf("%s.%d.%d", at.ShipBy, at.Tier, at.Line) }
-
-func readPosition(text string) (at store.ReleaseAt, err error) {
-	if text == "" {
-		return at, nil
-	}
-	day, rest, _ := strings.Cut(text, ".")
-	at.ShipBy = day
-	_, dayErr := days.Parse(day)
-	if n, err := fmt.Sscanf(rest, "%d.%d", &at.Tier, &at.Line); err != nil || n != 2 || dayErr != nil {
-		return at, command.Invalid("The list does not go on there. Load the page again.")
-	}
-	return at, nil
-}
-
-// releaseLines are lines that could go, as the page shows them.
-func (d *Desk) releaseLines(r *store.Reader, going []store.Releasing) ([]ReleaseLine, error) {
-	ids, orders := make(store.IDs, len(going)), store.IDs{}
-	at := map[int64]int{}
-	for i, x := range going {
-		ids[i], at[x.Line] = x.Line, i
-		orders = append(orders, x.OrderID)
-	}
-	rows, err := r.LinesByID(ids)
-	if err != nil {
-		return nil, err
-	}
-	slices.SortFunc(rows, func(a, b store.LineRow) int { return at[a.ID] - at[b.ID] })
-	views, err := d.supply.LineViews(r, rows)
-	if err != nil {
-		return nil, err
-	}
-	slices.Sort(orders)
-	wants, err := r.WantsOfOrders(slices.Compact(orders))
-	if err != nil {
-		return nil, err
-	}
-	byOrder := map[int64][]store.LineRow{}
-	for _, l := range wants {
-		byOrder[l.OrderID] = append(byOrder[l.OrderID], l)
-	}
-	out := make([]ReleaseLine, len(views))
-	for i, v := range views {
-		ready, open := supply.ReadyShare(byOrder[rows[i].OrderID])
-		out[i] = ReleaseLine{LineView: v, Ready: ready, OpenLines: open, WeightG: capped.Times(v.At.Allocated, rows[i].WeightG)}
-	}
-	return out, nil
-}
-
 // countOffer adds up what could go and what could not, by its first reason; none is how many lines have nothing allocated.
-func countOffer(groups []store.ReleaseGroup, none int64, until days.Day, out *ReleasePage) {
+func countOffer(groups []store.ReleaseGroup, none int64, until days.Day, out *Offer) {
 	counts := map[release.Reason]int64{release.Nothing: min(none, store.MostCounted)}
 	counted, firstDue := int64(0), ""
 	for _, g := range groups {
@@ -264,7 +163,7 @@ const mostReleased = 10_000
 func (d *Desk) ReleaseDue(ctx context.Context, call command.Call, ask ReleaseDueAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbRelease, ask, func(w *command.UnitOfWork) error {
 		r := &w.Tx.Reader
-		until, err := d.dueUntil(r, ask.DueAsk)
+		until, err := d.supply.DueUntil(r, ask.Until, ask.Warehouse)
 		if err != nil {
 			return err
 		}

@@ -18,7 +18,8 @@ import (
 // tasks by bin in walking order. What a rule of core/release forbids is refused.
 //
 // It locks the lines with the stock of their items; for an order that goes only whole, all of its lines. It refuses lines and orders
-// that are not as they were seen, and bins that hold fewer than are allocated.
+// that are not as they were seen, and bins that hold fewer than are allocated. Of a line without a quantity all that is allocated goes; it
+// stays behind if a rule forbids it.
 func (d *Desk) Release(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbRelease, ask, func(w *command.UnitOfWork) error {
 		lines, err := chooseForRelease(w, ask)
@@ -68,15 +69,19 @@ func chooseForRelease(w *command.UnitOfWork, ask command.Selection) ([]command.C
 	if len(all) == 0 {
 		return nil, command.NotFound("There is no such order line any more. Load the page again.")
 	}
-	out := make([]command.Chosen, 0, len(ask.Lines))
+	at := make(map[int64]int, len(all))
+	for i, c := range all {
+		at[c.Line.ID] = i
+	}
+	out, chosen := make([]command.Chosen, 0, len(ask.Lines)), make(map[int64]bool, len(ask.Lines))
 	for _, q := range ask.Lines {
-		i := slices.IndexFunc(all, func(c command.Chosen) bool { return c.Line.ID == q.Line })
+		i, there := at[q.Line]
 		switch {
-		case i < 0:
+		case !there:
 			return nil, command.NotFound("There is no such order line any more. Load the page again.")
-		case q.Qty <= 0:
-			return nil, command.Invalid("The quantity must be at least 1.")
-		case slices.ContainsFunc(out, func(c command.Chosen) bool { return c.Line.ID == q.Line }):
+		case q.Qty < 0:
+			return nil, command.Invalid("The quantity must not be less than nothing.")
+		case chosen[q.Line]:
 			return nil, command.Invalid("A line was chosen twice. Choose it once, with the whole quantity.")
 		}
 		if q.Seen != 0 {
@@ -85,7 +90,7 @@ func chooseForRelease(w *command.UnitOfWork, ask command.Selection) ([]command.C
 			}
 		}
 		c := all[i]
-		c.Asked = journey.Qty(q.Qty)
+		c.Asked, chosen[q.Line] = journey.Qty(q.Qty), true
 		out = append(out, c)
 	}
 	return out, nil

@@ -7,6 +7,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
 	"journeyman/internal/desk/floor"
+	"journeyman/internal/query"
 )
 
 func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
@@ -23,13 +24,20 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 	desktest.Refused(t, release("SO-1003"), command.KindConflict, "whole order") // one kiln of three is missing
 	desktest.Refused(t, release("SO-1005"), command.KindConflict, "no bin")
 	desktest.Refused(t, release("SO-1001"), command.KindConflict, "Allocate first")
-	page, err := o.Floor.Offer(ctx, floor.DueAsk{Until: "2027-12-31"}, "")
-	if err != nil || len(page.Lines) != 0 {
-		t.Fatalf("offered: %+v %v", page.Lines, err)
+	page, err := o.Floor.Offer(ctx, floor.DueAsk{Until: "2027-12-31"})
+	if err != nil || page.Offered != 0 {
+		t.Fatalf("offered: %+v %v", page, err)
 	}
 	why := map[string]int64{}
 	for _, n := range page.NotOffered {
 		why[n.Reason] = n.Lines
+	}
+	// Each reason opens the list of its lines.
+	for _, reason := range []string{"", "on_hold", "not_due", "rule_line", "rule_order", "no_bin"} {
+		list, err := o.Query.Release(ctx, query.Ask{Scope: map[string]string{"until": "2027-12-31", "state": reason}})
+		if err != nil || int64(len(list.Lines)) != why[reason] {
+			t.Errorf("%q: %d lines are listed, %d were counted, %v", reason, len(list.Lines), why[reason], err)
+		}
 	}
 	if why["on_hold"] != 1 || why["rule_order"] != 2 || why["no_bin"] != 1 || why["nothing_allocated"] != 4 {
 		t.Errorf("not offered: %v", why)

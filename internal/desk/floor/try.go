@@ -1,41 +1,31 @@
 package floor
 
 import (
+	"cmp"
 	"context"
 
 	"golang.org/x/sync/errgroup"
 
 	"journeyman/core/capped"
-	"journeyman/core/release"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
 )
 
-// ReleaseTry is what could be released together: some lines, or all that could go but for what is said of some.
-type ReleaseTry struct {
-	DueAsk
-	All   bool        `json:"all,omitempty"`
-	Lines []LineUnits `json:"lines,omitempty" maxItems:"1000" doc:"What of each goes; 0: it stays"`
-}
-
-// ReleaseEffect is what that comes to.
+// ReleaseEffect is what releasing some lines comes to.
 type ReleaseEffect struct {
 	Lines   int64 `json:"lines"`
-	More    bool  `json:"more" doc:"There are more than that"`
-	But     int64 `json:"but" doc:"Lines that could go and stay"`
-	Orders  int64 `json:"orders,omitempty" doc:"Not of all that could go"`
+	Orders  int64 `json:"orders"`
 	Units   int64 `json:"units"`
 	WeightG int64 `json:"weight_g"`
-	Lists   int64 `json:"lists,omitempty" doc:"Pick lists; not of all that could go"`
+	Lists   int64 `json:"lists" doc:"Pick lists"`
 }
 
 // RehearseRelease says what a release would come to. It changes nothing.
-func (d *Desk) RehearseRelease(ctx context.Context, ask ReleaseTry) (ReleaseEffect, error) {
+func (d *Desk) RehearseRelease(ctx context.Context, ask command.Selection) (ReleaseEffect, error) {
 	r := d.Store.Read(ctx)
-	ids, asked := store.IDs{}, map[int64]int64{}
-	for _, l := range ask.Lines {
-		ids, asked[l.Line] = append(ids, l.Line), l.Qty
+	ids, asked := make(store.IDs, len(ask.Lines)), make(map[int64]int64, len(ask.Lines))
+	for i, l := range ask.Lines {
+		ids[i], asked[l.Line] = l.Line, l.Qty
 	}
 	var lines []store.LineRow
 	var places []store.PlaceRow
@@ -49,27 +39,19 @@ func (d *Desk) RehearseRelease(ctx context.Context, ask ReleaseTry) (ReleaseEffe
 		places, err = r.Places(ids)
 		return err
 	})
-	if ask.All {
-		parts.Go(func() error { return d.sumDue(r, ask.DueAsk, &out) })
-	}
 	if err := parts.Wait(); err != nil {
 		return out, err
 	}
 	orders, houses := map[int64]bool{}, map[string]bool{}
 	goes := map[int64]bool{}
 	for _, l := range lines {
-		q := min(asked[l.ID], l.Allocated)
-		if ask.All { // what was counted of it in full
-			out.Units, out.WeightG = out.Units-l.Allocated, out.WeightG-capped.Times(l.Allocated, l.WeightG)
+		q := min(cmp.Or(asked[l.ID], l.Allocated), l.Allocated)
+		if q == 0 {
+			continue
 		}
+		out.Lines++
 		out.Units, out.WeightG = capped.Plus(out.Units, q), capped.Plus(out.WeightG, capped.Times(q, l.WeightG))
-		switch {
-		case q == 0 && ask.All:
-			out.Lines, out.But = out.Lines-1, out.But+1
-		case q > 0 && !ask.All:
-			out.Lines++
-			orders[l.OrderID], goes[l.ID] = true, true
-		}
+		orders[l.OrderID], goes[l.ID] = true, true
 	}
 	for _, p := range places {
 		if goes[p.LineID] && p.Allocated > 0 {
@@ -78,24 +60,6 @@ func (d *Desk) RehearseRelease(ctx context.Context, ask ReleaseTry) (ReleaseEffe
 	}
 	out.Orders, out.Lists = int64(len(orders)), int64(len(houses))
 	return out, nil
-}
-
-// sumDue adds up what could go by the day asked for.
-func (d *Desk) sumDue(r *store.Reader, ask DueAsk, out *ReleaseEffect) error {
-	until, err := d.dueUntil(r, ask)
-	if err != nil {
-		return err
-	}
-	groups, err := r.ReleaseGroups(ask.query(), until.String(), store.MostCounted+1)
-	counted := int64(0)
-	for _, g := range groups {
-		counted += g.Lines
-		if release.Check(supply.GroupCandidate(g, until), until) == release.Offered {
-			out.Lines, out.Units, out.WeightG = out.Lines+g.Lines, capped.Plus(out.Units, g.Units), capped.Plus(out.WeightG, g.WeightG)
-		}
-	}
-	out.More = counted > store.MostCounted
-	return err
 }
 
 // PackTry is how picked units of an order could be put into packages.

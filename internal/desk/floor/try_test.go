@@ -10,7 +10,7 @@ import (
 	"journeyman/internal/desk/floor"
 )
 
-// What is rehearsed is what is done: the tray of the release page says what releasing would come to, line by line or of all that could go.
+// What is rehearsed is what is done: the tray of the release page says what releasing would come to; without a quantity, all that is allocated.
 func TestWhatAReleaseWouldComeToIsWhatItComesTo(t *testing.T) {
 	t.Parallel()
 	o := desktest.Shortage(t)
@@ -18,40 +18,33 @@ func TestWhatAReleaseWouldComeToIsWhatItComesTo(t *testing.T) {
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 15)))
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 5)))
 	a, b := o.Line("SO-6002", 1).ID, o.Line("SO-6001", 1).ID
-	try := func(ask floor.ReleaseTry) string {
+	try := func(lines ...command.LineQty) string {
 		t.Helper()
-		x, err := o.Floor.RehearseRelease(ctx, ask)
+		x, err := o.Floor.RehearseRelease(ctx, command.Selection{Lines: lines})
 		if err != nil {
 			t.Fatal(err)
 		}
-		return fmt.Sprintf("%d lines but %d, %d orders, %d units, %d g, %d lists, %v",
-			x.Lines, x.But, x.Orders, x.Units, x.WeightG, x.Lists, x.More)
+		return fmt.Sprintf("%d lines, %d orders, %d units, %d g, %d lists", x.Lines, x.Orders, x.Units, x.WeightG, x.Lists)
 	}
-	until := floor.DueAsk{Until: "2027-03-05"}
 	for _, x := range []struct {
-		ask  floor.ReleaseTry
+		ask  []command.LineQty
 		want string
 	}{
-		{floor.ReleaseTry{}, "0 lines but 0, 0 orders, 0 units, 0 g, 0 lists, false"},
-		{floor.ReleaseTry{Lines: []floor.LineUnits{{Line: a, Qty: 6}}}, "1 lines but 0, 1 orders, 6 units, 0 g, 1 lists, false"},
-		{
-			floor.ReleaseTry{Lines: []floor.LineUnits{{Line: a, Qty: 99}, {Line: b, Qty: 2}}},
-			"2 lines but 0, 2 orders, 17 units, 0 g, 1 lists, false",
-		},
-		{floor.ReleaseTry{DueAsk: until, All: true}, "2 lines but 0, 0 orders, 20 units, 0 g, 0 lists, false"},
-		{
-			floor.ReleaseTry{DueAsk: until, All: true, Lines: []floor.LineUnits{{Line: a}, {Line: b, Qty: 2}}},
-			"1 lines but 1, 0 orders, 2 units, 0 g, 0 lists, false",
-		},
+		{nil, "0 lines, 0 orders, 0 units, 0 g, 0 lists"},
+		{[]command.LineQty{{Line: a, Qty: 6}}, "1 lines, 1 orders, 6 units, 0 g, 1 lists"},
+		{[]command.LineQty{{Line: a, Qty: 99}, {Line: b, Qty: 2}}, "2 lines, 2 orders, 17 units, 0 g, 1 lists"},
+		{[]command.LineQty{{Line: a}, {Line: b, Qty: 2}}, "2 lines, 2 orders, 17 units, 0 g, 1 lists"},
 	} {
-		if got := try(x.ask); got != x.want {
+		if got := try(x.ask...); got != x.want {
 			t.Errorf("%+v: %s, want %s", x.ask, got, x.want)
 		}
 	}
-	out := ok(o.Floor.ReleaseDue(ctx, o.By(o.Ana), floor.ReleaseDueAsk{DueAsk: until, But: []floor.LineUnits{{Line: a}, {Line: b, Qty: 2}}}))
-	if out.Units != 2 || len(out.Documents) != 1 {
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Lines: []command.LineQty{{Line: a}, {Line: b, Qty: 2}}}))
+	if out.Units != 17 || len(out.Documents) != 1 {
 		t.Errorf("%+v", out)
 	}
+	_, err := o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Lines: []command.LineQty{{Line: b, Qty: 1}, {Line: b}}})
+	desktest.Refused(t, err, command.KindInvalid, "chosen twice")
 }
 
 func TestWhatPackingWouldComeTo(t *testing.T) {

@@ -2,10 +2,12 @@ package supply
 
 import (
 	"fmt"
+	"slices"
 	"time"
 
 	"journeyman/core/days"
 	"journeyman/core/release"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
 
@@ -83,6 +85,22 @@ func (d *Desk) LookAhead(r *store.Reader, houses []store.Warehouse) (days.Day, e
 		calendars = append(calendars, k.Calendar)
 	}
 	return release.DueUntil(d.Today(), calendars), err
+}
+
+// DueUntil is the day up to which lines count as due: the one that was asked for, or else as far as is looked ahead at a warehouse, or at all.
+func (d *Desk) DueUntil(r *store.Reader, asked, warehouse string) (days.Day, error) {
+	if asked != "" {
+		until, err := days.Parse(asked)
+		if err != nil {
+			return 0, command.Invalid("The day is not a date: use YYYY-MM-DD.")
+		}
+		return until, nil
+	}
+	houses, err := r.Warehouses()
+	if err != nil {
+		return 0, err
+	}
+	return d.LookAhead(r, slices.DeleteFunc(houses, func(h store.Warehouse) bool { return warehouse != "" && h.Code != warehouse }))
 }
 
 // ZoneOfWarehouse is the time zone of a warehouse.

@@ -1306,7 +1306,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What releasing some lines, or all that could go, would come to */
+        /** What releasing some lines would come to */
         post: operations["rehearse-release"];
         delete?: never;
         options?: never;
@@ -1331,6 +1331,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/releasable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How much could be released, and how much not, and why */
+        get: operations["releasable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/release": {
         parameters: {
             query?: never;
@@ -1338,8 +1355,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What could be released, and what not */
-        get: operations["releasable"];
+        /** A page of allocated lines: those that could go, or could not for a reason */
+        get: operations["release-lines"];
         put?: never;
         /** Hand allocated units to the floor */
         post: operations["release"];
@@ -3321,7 +3338,7 @@ export interface components {
             line: number;
             /**
              * Format: int64
-             * @description Units
+             * @description Units; when releasing, 0 for all that is allocated
              */
             qty: number;
             /**
@@ -3539,6 +3556,32 @@ export interface components {
             note?: string;
             reason: string;
             text: components["schemas"]["Said"];
+        };
+        Offer: {
+            /** @description There are more than that: the most urgent ones were counted */
+            more: boolean;
+            not_offered: components["schemas"]["NotOffered"][];
+            /**
+             * Format: int64
+             * @description How many lines could go
+             */
+            offered: number;
+            /**
+             * Format: int64
+             * @description Of the lines that could go and were counted
+             */
+            units: number;
+            /**
+             * Format: date
+             * @description Lines to be shipped by this day count as due
+             */
+            until: string;
+            warehouses: string[];
+            /**
+             * Format: int64
+             * @description The same in weight
+             */
+            weight_g: number;
         };
         OpenPage: {
             lines: components["schemas"]["LineView"][];
@@ -4374,25 +4417,15 @@ export interface components {
             warehouse?: string;
         };
         ReleaseEffect: {
-            /**
-             * Format: int64
-             * @description Lines that could go and stay
-             */
-            but: number;
             /** Format: int64 */
             lines: number;
             /**
              * Format: int64
-             * @description Pick lists; not of all that could go
+             * @description Pick lists
              */
-            lists?: number;
-            /** @description There are more than that */
-            more: boolean;
-            /**
-             * Format: int64
-             * @description Not of all that could go
-             */
-            orders?: number;
+            lists: number;
+            /** Format: int64 */
+            orders: number;
             /** Format: int64 */
             units: number;
             /** Format: int64 */
@@ -4403,6 +4436,7 @@ export interface components {
             can: components["schemas"]["Can"][];
             /** Format: int64 */
             cost_minor?: number;
+            currency: string;
             customer: string;
             data_fault?: string;
             /**
@@ -4435,6 +4469,11 @@ export interface components {
             /** Format: int64 */
             open_lines: number;
             order: string;
+            /**
+             * Format: int64
+             * @description Units of its order that are open, with its own
+             */
+            order_open: number;
             /** @description Where its units stand, if not only in its own warehouse */
             places: components["schemas"]["PlaceView"][];
             /** Format: int64 */
@@ -4452,6 +4491,11 @@ export interface components {
             /** Format: int64 */
             tier: number;
             unit: string;
+            /**
+             * Format: int64
+             * @description What is allocated is worth
+             */
+            value_minor: number;
             /** Format: int64 */
             version: number;
             warehouse: string;
@@ -4462,48 +4506,9 @@ export interface components {
             weight_g: number;
         };
         ReleasePage: {
-            /** @description The most urgent of them */
             lines: components["schemas"]["ReleaseLine"][];
-            /** @description There are more than that: the most urgent ones were counted */
-            more: boolean;
-            /** @description Where the list goes on; absent at its end */
+            /** @description After which the next page begins; absent on the last page */
             next?: string;
-            not_offered: components["schemas"]["NotOffered"][];
-            /**
-             * Format: int64
-             * @description How many lines could go
-             */
-            offered: number;
-            /**
-             * Format: int64
-             * @description Of the lines that could go and were counted
-             */
-            units: number;
-            /**
-             * Format: date
-             * @description Lines to be shipped by this day count as due
-             */
-            until: string;
-            warehouses: string[];
-            /**
-             * Format: int64
-             * @description The same in weight
-             */
-            weight_g: number;
-        };
-        ReleaseTry: {
-            all?: boolean;
-            /** @description What of each goes; 0: it stays */
-            lines?: components["schemas"]["LineUnits"][];
-            /** @description Words that are each in the order's number, the customer or the item */
-            q?: string;
-            /**
-             * Format: date
-             * @description Lines to be shipped by this day; two working days ahead if empty
-             */
-            until?: string;
-            /** @description Only what is allocated there */
-            warehouse?: string;
         };
         Reserve: {
             /** @description For this channel */
@@ -5405,7 +5410,7 @@ export interface components {
         ViewAsk: {
             for_all?: boolean;
             /** @enum {string} */
-            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
+            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
             name: string;
             /** @description Let the list open with it */
             opens?: boolean;
@@ -6395,8 +6400,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -7797,8 +7806,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -7875,8 +7888,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -7984,8 +8001,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -8221,7 +8242,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
             };
             cookie?: never;
         };
@@ -8253,8 +8274,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -8267,7 +8292,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
             };
             cookie?: never;
         };
@@ -8300,8 +8325,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -8314,7 +8343,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
             };
             cookie?: never;
         };
@@ -8346,8 +8375,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -8359,7 +8392,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
             };
             cookie?: never;
         };
@@ -8391,8 +8424,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description Columns that are added up */
@@ -8402,7 +8439,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
             };
             cookie?: never;
         };
@@ -8787,8 +8824,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -8832,8 +8873,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -9051,8 +9096,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -9266,8 +9315,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -9522,8 +9575,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -9567,8 +9624,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */
@@ -9868,7 +9929,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReleaseTry"];
+                "application/json": components["schemas"]["Selection"];
             };
         };
         responses: {
@@ -10004,10 +10065,59 @@ export interface operations {
         parameters: {
             query?: {
                 q?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
+                /** @description Of allocated lines: only what is allocated there */
                 warehouse?: string;
-                /** @description Where a page before it ended */
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-lines": {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
+                only?: string[];
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
                 after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
             };
             header?: never;
             path?: never;
@@ -11000,8 +11110,12 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; else empty */
+                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
                 state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
                 /** @description Orders with units there */
                 station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
                 /** @description A column; the list's own order if empty */

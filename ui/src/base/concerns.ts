@@ -37,6 +37,7 @@ export const restsOn: Record<string, readonly Kind[]> = {
   actions: ['orders', 'stock'],
   open: ['orders', 'stock', 'inbound'],
   release: ['orders', 'stock'],
+  releasable: ['orders', 'stock'],
   'release try': ['orders', 'stock'],
   'pack try': ['orders', 'shipments'],
   items: ['orders', 'stock', 'inbound'],

@@ -1,4 +1,4 @@
-import { queryOptions } from '@tanstack/react-query';
+import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 import { ask, client } from '../api/call';
 import type { paths } from '../api/schema';
 
@@ -82,6 +82,12 @@ export const questions = {
       queryKey: ['arrival-moved', inbound, due],
       queryFn: ({ signal }) =>
         ask(client.GET('/api/inbound/{inbound}/moved', { params: { path: { inbound }, query: { due } }, signal })),
+    }),
+  releasable: (due: { q?: string; until?: string; warehouse?: string }) =>
+    queryOptions({
+      queryKey: ['releasable', due],
+      queryFn: ({ signal }) => ask(client.GET('/api/releasable', { params: { query: due }, signal })),
+      placeholderData: keepPreviousData,
     }),
   shortages: (q: string | undefined) =>
     queryOptions({

@@ -42,7 +42,7 @@ export const searches = {
   orders: z.object({ ...list, state: text, station: text, channel: text, customer: text, tier: text, wanted: text }),
   /** Lists of things in one of several states. */
   stated: z.object({ ...list, state: text }),
-  release: z.object({ ...list, until: text, warehouse: text }),
+  release: z.object({ ...list, state: text, until: text, warehouse: text }),
   words: z.object({ q: text }),
   shown: z.object({ show: text }),
   shortages: z.object({ ...list, sku: text, warehouse: text }),

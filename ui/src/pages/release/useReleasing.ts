@@ -1,56 +1,49 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { createContext, useContext, useMemo, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
+import type { Grid } from '../../parts/grid/useGrid';
 
 export type Line = Schemas['ReleaseLine'];
-export type Head = Omit<Schemas['ReleasePage'], 'lines' | 'next'>;
 
 /**
- * What of the lines is to be released: those that were chosen, or all that could go, listed or not, but for what was set otherwise. A line
- * that has changed keeps at most what is allocated now; all that could go of one list is not all of another.
+ * What of the chosen lines is to be released: all that is allocated, or what was typed. A line that has changed keeps at most what is
+ * allocated now.
  */
-export function useReleasing(list: string) {
-  const [asked, setAsked] = useState<Record<number, number>>({});
-  const [allOf, setAllOf] = useState<string>();
-  const all = allOf === list;
+export function useReleasing(grid: Grid<Line>) {
+  const [typed, setTyped] = useState<Record<number, number | undefined>>({});
+  const { choice } = grid;
   return useMemo(() => {
-    const qty = (l: Line) => Math.min(asked[l.id] ?? (all ? l.at.allocated : 0), l.at.allocated);
-    const set = (l: Line, n: number) => setAsked((was) => ({ ...was, [l.id]: n }));
+    const has = (l: Line) => choice.has(String(l.id));
     return {
-      all,
-      qty,
-      set,
-      toggle: (l: Line) => set(l, qty(l) > 0 ? 0 : l.at.allocated),
-      everything: () => {
-        setAsked({});
-        setAllOf(list);
+      qty: (l: Line) => (has(l) ? Math.min(typed[l.id] ?? l.at.allocated, l.at.allocated) : 0),
+      /** Chooses the line with so many units, or not at all. */
+      set: (l: Line, n: number) => {
+        if (n > 0 !== has(l)) choice.toggle(l);
+        setTyped((was) => ({ ...was, [l.id]: n > 0 && n < l.at.allocated ? n : undefined }));
       },
       none: () => {
-        setAsked({});
-        setAllOf(undefined);
+        setTyped({});
+        choice.clear();
       },
-      /** Lines of those that have come that were chosen, or that are set apart from all. */
-      otherwise: (lines: Line[]) => lines.filter((l) => l.id in asked && (all ? qty(l) < l.at.allocated : qty(l) > 0)),
+      /** The lines as the command takes them: without a quantity, all that is allocated. */
+      lines: [...choice.ids].map(([id, c]) => ({ line: Number(id), qty: typed[Number(id)] ?? 0, seen: c.seen })),
     };
-  }, [asked, all, list]);
+  }, [typed, choice]);
 }
 
 export type Releasing = ReturnType<typeof useReleasing>;
 
-/** What that comes to, as the server says it; undefined while nothing is chosen. */
-export function useEffectOf(of: Releasing, lines: Line[], due: { q?: string; until?: string; warehouse?: string }) {
-  const some = of.otherwise(lines);
-  const body = {
-    ...due,
-    all: of.all || undefined,
-    lines: some.map((l) => ({ line: l.id, qty: of.qty(l) })),
-  };
-  const chosen = of.all || some.length > 0;
-  const effect = useQuery({
+/** What is to be released, for the cells of the list. */
+export const ReleasingContext = createContext<Releasing | undefined>(undefined);
+export const useInRelease = () => useContext(ReleasingContext);
+
+/** What that comes to, as the server says it. */
+export function useEffectOf(of: Releasing) {
+  const body = { lines: of.lines };
+  return useQuery({
     queryKey: ['release try', body],
     queryFn: ({ signal }) => ask(client.POST('/api/rehearse-release', { body, signal })),
     placeholderData: keepPreviousData,
-    enabled: chosen,
-  });
-  return chosen ? { sum: effect.data } : undefined;
+    enabled: of.lines.length > 0,
+  }).data;
 }

@@ -7,14 +7,15 @@ export interface ListQuery {
   only?: string[];
   state?: string;
   station?: NonNullable<paths['/api/orders']['get']['parameters']['query']>['station'];
+  /** Of allocated lines: which count as due, and where they are allocated. */
+  until?: string;
+  warehouse?: string;
   sort?: string;
   down?: boolean;
 }
 
-export interface PageOf<T, H = unknown> {
+export interface PageOf<T> {
   rows: T[];
-  /** What the server says of the whole list with its first page. */
-  head?: H;
   /** After which the next page begins; absent on the last one. */
   next?: string;
 }

@@ -19,11 +19,12 @@ export type ListName =
   | 'packing'
   | 'shipments'
   | 'journal'
-  | 'quotes';
+  | 'quotes'
+  | 'release';
 export type Group = Schemas['ListGroup'];
 
 /** Lists that have been asked for as a whole, or that come in an order of their own. */
-type PlainName = 'release' | 'run lines' | 'demand';
+type PlainName = 'run lines' | 'demand';
 
 export interface GridOptions<T> {
   list: ListName | PlainName;
@@ -33,8 +34,6 @@ export interface GridOptions<T> {
   fetch?: Source<T>['fetch'];
   /** All rows of the list, if it does not come by pages. */
   rows?: T[];
-  /** What else a page that comes in an order of its own is asked for by. */
-  asked?: Record<string, string | undefined>;
   columns: GridColumn<T>[];
   idOf: (row: T) => string;
   /** Of what can be chosen: by which it is told whether it has changed since. */
@@ -42,7 +41,7 @@ export interface GridOptions<T> {
   /** Whether the row can be chosen at all, if not each can. */
   can?: (row: T) => boolean;
   /** What is looked for besides what the address says of any list. */
-  scope?: Pick<ListQuery, 'state' | 'station'>;
+  scope?: Pick<ListQuery, 'state' | 'station' | 'until' | 'warehouse'>;
   /** Columns that are added up over all that is found. */
   totals?: string[];
   /** Columns that chosen rows add up. */
@@ -86,30 +85,31 @@ const lists: Record<ListName, true> = {
   shipments: true,
   journal: true,
   quotes: true,
+  release: true,
 };
 const never = () => Promise.reject(new Error('this list does not come by pages'));
 
 /** What a page knows of its grid: what is looked for, the row in focus, what is chosen. */
 export function useGrid<T>(options: GridOptions<T>) {
-  const { list, one, fetch, rows, asked, columns, idOf, versionOf = noVersion, can = each, scope, narrow, totals } = options;
+  const { list, one, fetch, rows, columns, idOf, versionOf = noVersion, can = each, scope, narrow, totals } = options;
   const known = list in lists ? (list as ListName) : undefined;
   const [search, set, replace] = useList();
-  const { state, station } = scope ?? {};
+  const { state, station, until, warehouse } = scope ?? {};
   const only = [...(narrow ?? []), ...(search.only ?? [])].join('\n');
-  const more = JSON.stringify(asked ?? {});
   const query = useMemo<ListQuery>(
     () => ({
-      ...(JSON.parse(more) as Record<string, string>),
       q: search.q,
       only: only ? only.split('\n') : undefined,
       state,
       station,
+      until,
+      warehouse,
       sort: search.sort,
       down: search.down,
     }),
-    [more, search.q, only, state, station, search.sort, search.down],
+    [search.q, only, state, station, until, warehouse, search.sort, search.down],
   );
-  const found = { q: query.q, only: query.only, state, station };
+  const found = { q: query.q, only: query.only, state, station, until, warehouse };
   const sum = useQuery({
     queryKey: [list, 'sum', found, search.exact],
     queryFn: ({ signal }) =>
