@@ -282,9 +282,9 @@ func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 	// Orders that match are found by an index on parts before they are sorted: there may be none among a
 	// million. Of very many some are taken, beside the one whose number it is. The index cannot find less than
 	// three letters, which many orders have.
-	some := "LIMIT 500"
+	some, late := "LIMIT 500", "LIMIT 500"
 	if !findable(words) {
-		some = "ORDER BY number LIMIT 20"
+		some, late = "ORDER BY number LIMIT 20", "ORDER BY id DESC LIMIT 10"
 	}
 	return all[Hit](r, `
 		WITH matching AS MATERIALIZED (
@@ -298,9 +298,11 @@ func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 			ORDER BY sku LIMIT 20)
 			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE found_by LIKE lower(@part)
 			ORDER BY name LIMIT 20)
-			UNION ALL (SELECT 4, 'pick list', number, '' FROM pick_list WHERE lower(number) LIKE lower(@part) ORDER BY id DESC LIMIT 10)
-			UNION ALL (SELECT 5, 'shipment', number, tracking FROM shipment
-			WHERE lower(number) LIKE lower(@part) OR lower(tracking) LIKE lower(@part) ORDER BY id DESC LIMIT 10)
+			UNION ALL (SELECT 4, 'pick list', number, '' FROM (
+				SELECT id, number FROM pick_list WHERE lower(number) LIKE lower(@part) `+late+`) p ORDER BY id DESC LIMIT 10)
+			UNION ALL (SELECT 5, 'shipment', number, tracking FROM (
+				SELECT id, number, tracking FROM shipment WHERE lower(number) LIKE lower(@part) OR lower(tracking) LIKE lower(@part)
+				`+late+`) s ORDER BY id DESC LIMIT 10)
 			UNION ALL (SELECT 3, 'quote', q.number, c.name FROM quote q JOIN customer c ON c.id = q.customer_id
 			WHERE lower(q.number) LIKE lower(@part) OR lower(q.customer_ref) LIKE lower(@part) ORDER BY q.number LIMIT 10)
 			UNION ALL (SELECT DISTINCT 6, 'inbound', ref, supplier FROM inbound WHERE lower(ref) LIKE lower(@part) LIMIT 10)

@@ -10,7 +10,7 @@ const helped = "EXISTS (SELECT 1 FROM stock_cell WHERE item_id = n.item_id AND w
 
 // OpenLines is the list of lines with open units: those that free stock can help first, then by tier and day.
 var OpenLines = &List{
-	Name: "open", First: "helped", Page: 80, tie: part{"n.line_id", Number}, key: "n.line_id", begin: beginOpen,
+	Name: "open", First: "helped", Page: 70, tie: part{"n.line_id", Number}, key: "n.line_id", begin: beginOpen,
 	name: "n.line_id::text", version: "n.version",
 	Columns: []Column{
 		{

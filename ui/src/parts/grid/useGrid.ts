@@ -65,11 +65,18 @@ function useSettled<T>(value: T, ms: number): T {
   return settled;
 }
 
-const small = () => matchMedia('(max-width: 1000px)');
+/** Whether the screen is a small one. It is asked for when that changes, not at each key: the browser would lay out the page to answer. */
+let isSmall: boolean | undefined;
 const whenSized = (changed: () => void) => {
-  small().addEventListener('change', changed);
-  return () => small().removeEventListener('change', changed);
+  const screen = matchMedia('(max-width: 1000px)');
+  const sized = () => {
+    isSmall = screen.matches;
+    changed();
+  };
+  screen.addEventListener('change', sized);
+  return () => screen.removeEventListener('change', sized);
 };
+const small = () => (isSmall ??= matchMedia('(max-width: 1000px)').matches);
 
 const noVersion = () => 0;
 const each = () => true;
@@ -122,7 +129,7 @@ export function useGrid<T>(options: GridOptions<T>) {
     enabled: known !== undefined,
     placeholderData: keepPreviousData,
   });
-  const onSmall = useSyncExternalStore(whenSized, () => small().matches);
+  const onSmall = useSyncExternalStore(whenSized, small);
   const shown = useMemo(() => readColumns(search.cols, columns, onSmall), [search.cols, columns, onSmall]);
   const by = columns.find((c) => c.group && c.name === search.group);
   // A group comes to what its shown columns add up to, and to what a picture shows.
