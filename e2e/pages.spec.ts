@@ -146,7 +146,7 @@ test("everything is found and reached by the keyboard", async ({ browser }) => {
   await ana.keyboard.press("r");
   await expect(ana.getByRole("heading", { name: "Release to the floor" })).toBeVisible();
   // The lookaside follows the row in focus; chosen lines go into the tray.
-  const first = await ana.locator("tr[data-focus=true] td:nth-child(5) a").textContent();
+  const first = await ana.locator("tr[data-focus=true] td:nth-child(6) a").textContent();
   await expect(
     ana
       .getByLabel("Lookaside")
@@ -154,6 +154,7 @@ test("everything is found and reached by the keyboard", async ({ browser }) => {
       .first(),
   ).toBeVisible();
   await ana.keyboard.press("Space");
+  await ana.keyboard.press("ArrowDown");
   await ana.keyboard.press("Space");
   await expect(ana.getByLabel("Tray")).toContainText("2 lines");
   await ana.keyboard.press("Escape");

@@ -128,6 +128,25 @@ test("what was rehearsed is there when one comes back to the page", async ({ bro
   await expect.poll(wanted).toBe(true);
   const units = (await grid.locator("tr[data-row] td:nth-child(6)").allInnerTexts()).map((t) => Number(t.replaceAll(",", "")));
   expect(units).toEqual([...units].sort((a, b) => a - b));
+  // They are grouped and filtered as other lists are.
+  await ana.getByLabel("Group the rows").selectOption("By tier");
+  const tree = ana.getByRole("treegrid", { name: "Lines of the plan" });
+  const heads = tree.locator("tr[data-group]");
+  await expect(heads.first()).toContainText(/\d+ lines?\s*[\d,]+ wanted/);
+  await heads.first().click();
+  await expect(heads.first()).toHaveAttribute("aria-expanded", "true");
+  await expect(tree.locator("tr[data-row]:not([data-group])").first()).toHaveAttribute("aria-level", "2");
+  await ana.getByLabel("Group the rows").selectOption("No groups");
+  const head = grid.getByRole("columnheader", { name: /Wanted/ });
+  await head.hover();
+  await head.getByRole("button", { name: "Wanted: filter, group, arrange" }).click();
+  await ana.getByRole("dialog", { name: "Wanted" }).getByLabel("At least").fill("1,00");
+  await ana.keyboard.press("Enter");
+  await expect(ana.getByRole("alert")).toHaveText("“1,00” is not a whole number.");
+  await ana.getByRole("dialog", { name: "Wanted" }).getByLabel("At least").fill("20");
+  await ana.keyboard.press("Enter");
+  const many = async () => (await grid.locator("tr[data-row] td:nth-child(6)").allInnerTexts()).map((t) => Number(t.replaceAll(",", "")));
+  await expect.poll(async () => Math.min(...(await many()))).toBeGreaterThanOrEqual(20);
   await expect(tray).toContainText("Rehearsed");
 });
 

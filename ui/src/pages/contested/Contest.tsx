@@ -12,8 +12,9 @@ import { Day, Holds, ItemLink, Key, OrderLink, Tier } from '../../parts/bits';
 import { plural, showDay, showNum } from '../../base/format';
 import { Quantity } from '../../parts/Quantity';
 import { MakeRoom } from '../../parts/MakeRoom';
-import type { GridColumn } from '../../parts/grid/column';
+import { noDay, type GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips } from '../../parts/grid/GridTools';
 import { useGrid } from '../../parts/grid/useGrid';
 import { Empty, Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
@@ -136,6 +137,7 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
                 </select>
               </label>
             </div>
+            <Chips grid={grid} />
             <div className="flex min-h-[200px] flex-1 flex-col [--row-height:40px]">
               <DataGrid
                 grid={grid}
@@ -258,10 +260,19 @@ function Piece({
 const widths = (most: number) => (n: number) => (92 * n) / Math.max(1, most);
 
 const facts: GridColumn<Claim>[] = [
-  { name: 'tier', title: t`Tier`, by: (c) => c.tier, text: (c) => String(c.tier), cell: (c) => <Tier n={c.tier} /> },
+  {
+    name: 'tier',
+    title: t`Tier`,
+    kind: 'number',
+
+    by: (c) => c.tier,
+    text: (c) => String(c.tier),
+    cell: (c) => <Tier n={c.tier} />,
+  },
   {
     name: 'order',
     title: t`Order`,
+    kind: 'text',
     by: (c) => c.order,
     text: (c) => `${c.order} ${c.no} ${c.customer}`,
     width: 118,
@@ -278,6 +289,8 @@ const facts: GridColumn<Claim>[] = [
   {
     name: 'ship_by',
     title: t`Ship by`,
+    kind: 'date',
+
     by: (c) => c.ship_by,
     text: (c) => showDay(c.ship_by),
     cell: (c) => <Day iso={c.ship_by} />,
@@ -314,6 +327,7 @@ function demand(
     {
       name: 'gets',
       title: t`New quantity`,
+      kind: 'number',
       width: 92,
       num: true,
       by: gets,
@@ -328,11 +342,21 @@ function demand(
         />
       ),
     },
-    { name: 'lacks', title: t`Short`, num: true, by: (c) => c.lacks, text: (c) => (c.lacks > 0 ? showNum(c.lacks) : '') },
+    {
+      name: 'lacks',
+      title: t`Short`,
+      kind: 'number',
+      num: true,
+      by: (c) => c.lacks,
+      text: (c) => (c.lacks > 0 ? showNum(c.lacks) : ''),
+    },
     {
       name: 'leaves',
       title: t`Ships on`,
-      by: (c) => c.leaves ?? '9999',
+      kind: 'date',
+
+      named: (day) => (day === noDay ? t`no supply due` : undefined),
+      by: (c) => c.leaves ?? noDay,
       text: (c) => leaves(c) + (c.late && c.leaves ? t` · late` : ''),
       cell: (c) => <Leaves c={c} />,
       beside: 6,

@@ -9,6 +9,7 @@ import { useSigned } from '../../base/session';
 import { Act } from '../../parts/Act';
 import { Asking } from '../../parts/Asking';
 import { Day, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { Changed } from '../../parts/grid/Changed';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
@@ -280,14 +281,7 @@ function DockTray({ grid, leaving }: { grid: Grid<Shipment>; leaving: boolean })
         <b>{showKg(choice.sum('weight', (x) => x.weight_g))}</b>
       </span>
       {changed.length > 0 ? (
-        <span className="flex items-center gap-2">
-          <Trans>
-            <b>{plural(changed.length, 'shipment')}</b> changed since you chose
-          </Trans>
-          <Act keys="y" does={t`Take the changed rows as they are now`} look="quiet" run={() => choice.take(changed)}>
-            {t`Take as they are`}
-          </Act>
-        </span>
+        <Changed grid={grid} />
       ) : (
         leaving && (
           <span className="max-[1119px]:hidden">

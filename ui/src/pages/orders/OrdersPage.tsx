@@ -8,6 +8,7 @@ import { useSigned } from '../../base/session';
 import { OrderAside } from '../../parts/asides';
 import { Day, Facts, Fault, Holds, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showDay, showMoney, showNum, showSum } from '../../base/format';
+import { Changed } from '../../parts/grid/Changed';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
@@ -256,16 +257,7 @@ function OrdersTray({ grid }: { grid: Grid<Order> }) {
           <b>{showNum(allocated)}</b> allocated
         </Trans>
       </span>
-      {changed.length > 0 && (
-        <span className="flex items-center gap-2">
-          <Trans>
-            <b>{plural(changed.length, 'order')}</b> changed since you chose
-          </Trans>
-          <Act keys="y" does={t`Take the changed rows as they are now`} look="quiet" run={() => choice.take(changed)}>
-            {t`Take as they are`}
-          </Act>
-        </span>
-      )}
+      {changed.length > 0 && <Changed grid={grid} />}
       <span className="ml-auto flex items-center gap-2">
         <button className="cursor-pointer px-2" onClick={clear}>
           {t`Choose none`} <Key>{t`Esc`}</Key>

@@ -15,6 +15,7 @@ import { ItemAside, OrderAside } from '../../parts/asides';
 import { Day, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { DayField } from '../../parts/DayField';
 import { chooseAll } from '../../parts/grid/chooseAll';
+import { Changed } from '../../parts/grid/Changed';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
@@ -197,7 +198,7 @@ export function ReleasePage() {
           value={s.warehouse ?? ''}
           onChange={(e) => set({ warehouse: e.target.value || undefined })}
         >
-          <option value="">{t`Every warehouse`}</option>
+          <option value="">{t`Anywhere`}</option>
           {offer?.warehouses.map((w) => (
             <option key={w}>{w}</option>
           ))}
@@ -322,14 +323,7 @@ function ReleaseTray({ grid, of }: { grid: Grid<Line>; of: Releasing }) {
         <b>{sum && showKg(sum.weight_g)}</b>
       </span>
       {changed.length > 0 ? (
-        <span className="flex items-center gap-2">
-          <Trans>
-            <b>{plural(changed.length, 'line')}</b> changed since you chose
-          </Trans>
-          <Act keys="y" does={t`Take the changed rows as they are now`} look="quiet" run={() => choice.take(changed)}>
-            {t`Take as they are`}
-          </Act>
-        </span>
+        <Changed grid={grid} />
       ) : (
         <span>
           {t`makes`} <b>{sum && plural(sum.lists, 'pick list')}</b>

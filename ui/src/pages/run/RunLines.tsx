@@ -5,8 +5,9 @@ import { useEffect, useMemo } from 'react';
 import { type Schemas } from '../../api/call';
 import { ItemLink, OrderLink, Tier } from '../../parts/bits';
 import { plural, showDay, showNum } from '../../base/format';
-import type { GridColumn } from '../../parts/grid/column';
+import { noDay, type GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
+import { Chips, GroupBy, More } from '../../parts/grid/GridTools';
 import { useGrid } from '../../parts/grid/useGrid';
 import { say } from '../../base/say';
 
@@ -14,10 +15,20 @@ export type Shown = 'all' | 'differ' | 'lack' | 'take';
 type Line = Schemas['RunLine'];
 
 const facts: GridColumn<Line>[] = [
-  { name: 'tier', title: t`Tier`, by: (l) => l.tier, text: (l) => String(l.tier), cell: (l) => <Tier n={l.tier} /> },
+  {
+    name: 'tier',
+    title: t`Tier`,
+    kind: 'number',
+    group: true,
+    by: (l) => l.tier,
+    text: (l) => String(l.tier),
+    cell: (l) => <Tier n={l.tier} />,
+  },
   {
     name: 'order',
     title: t`Order`,
+    kind: 'text',
+    group: true,
     by: (l) => l.order,
     text: (l) => `${l.order} ${l.no}`,
     cell: (l) => (
@@ -27,10 +38,12 @@ const facts: GridColumn<Line>[] = [
     ),
     beside: 8,
   },
-  { name: 'customer', title: t`Customer`, cut: true, by: (l) => l.customer, text: (l) => l.customer },
+  { name: 'customer', title: t`Customer`, kind: 'text', group: true, cut: true, by: (l) => l.customer, text: (l) => l.customer },
   {
     name: 'item',
     title: t`Item`,
+    kind: 'text',
+    group: true,
     cut: true,
     by: (l) => l.sku,
     text: (l) => `${l.sku} ${l.item}`,
@@ -40,8 +53,16 @@ const facts: GridColumn<Line>[] = [
       </>
     ),
   },
-  { name: 'ship_by', title: t`Ship by`, by: (l) => l.ship_by, text: (l) => showDay(l.ship_by) },
-  { name: 'wanted', title: t`Wanted`, num: true, by: (l) => l.wanted, text: (l) => showNum(l.wanted) },
+  { name: 'ship_by', title: t`Ship by`, kind: 'date', group: true, by: (l) => l.ship_by, text: (l) => showDay(l.ship_by) },
+  {
+    name: 'wanted',
+    title: t`Wanted`,
+    kind: 'number',
+    num: true,
+    by: (l) => l.wanted,
+    text: (l) => showNum(l.wanted),
+    sum: showNum,
+  },
 ];
 
 /** What each plan gives a line, when it can leave, and why no more. */
@@ -57,7 +78,9 @@ function planned(v: Schemas['RunView'], plan: number): GridColumn<Line>[] {
       name: `plan_${i + 1}`,
       title: two ? t`Plan ${i + 1}` : t`New quantity`,
       hint: x.policy,
+      kind: 'number',
       num: true,
+      sum: showNum,
       by: (l) => l.in[i]?.takes ?? 0,
       text: (l) => [l.in[i]?.takes ? showNum(l.in[i].takes) : '–', l.in[i]?.from].filter(Boolean).join(' '),
       cell: (l) => (
@@ -70,7 +93,10 @@ function planned(v: Schemas['RunView'], plan: number): GridColumn<Line>[] {
     {
       name: 'leaves',
       title: t`Ships on`,
-      by: (l) => l.in[plan]?.leaves ?? '9999',
+      kind: 'date',
+      group: true,
+      named: (day) => (day === noDay ? t`no supply due` : undefined),
+      by: (l) => l.in[plan]?.leaves ?? noDay,
       text: leaves,
       cell: (l) => <span className={l.in[plan]?.late ? 'late' : ''}>{leaves(l)}</span>,
       beside: 6,
@@ -134,7 +160,12 @@ export function RunLines({
             <Trans>the first {plural(v.lines.length, 'line')}, those that need a look before the others</Trans>
           </span>
         )}
+        <span className="ml-auto flex gap-2">
+          <GroupBy grid={grid} />
+          <More grid={grid} />
+        </span>
       </div>
+      <Chips grid={grid} />
       <DataGrid
         grid={grid}
         label={t`Lines of the plan`}

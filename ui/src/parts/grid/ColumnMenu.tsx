@@ -9,7 +9,7 @@ import { readDecimal, writeDecimal } from '../../base/decimal';
 import { KeyLayer } from '../../base/keys/useKey';
 import { least, readFilter, writeFilter, type GridColumn } from './column';
 import { groupName } from './groupName';
-import type { Grid } from './useGrid';
+import { others, type Grid } from './useGrid';
 
 /** What can be done with a column: sort, filter and group by it, and where and how wide it stands. */
 export function ColumnMenu<T>({
@@ -106,21 +106,20 @@ function plainNumber(text: string, digits: number): string | undefined {
 function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridColumn<T>; close: () => void }) {
   const { set, search } = grid;
   const mine = (search.only ?? []).map(readFilter).filter((f) => f?.column === c.name);
-  const others = (search.only ?? []).filter((f) => readFilter(f)?.column !== c.name);
   const value = (op: string) => mine.find((f) => f?.op === op)?.value ?? '';
   const [typed, setTyped] = useState({ has: value('~'), from: value('>='), to: value('<=') });
   const put = (filters: string[]) => {
-    const only = [...others, ...filters];
+    const only = [...others(search.only, c.name), ...filters];
     set({ only: only.length ? only : undefined });
   };
   const listed = useQuery({
-    queryKey: [grid.name, 'groups', { ...grid.found, only: others }, c.name, 'rows'],
+    queryKey: [grid.name, 'groups', { ...grid.found, only: others(grid.found.only, c.name) }, c.name, 'rows'],
     queryFn: ({ signal }) =>
       ask(
         client.GET('/api/lists/{list}/groups', {
           params: {
             path: { list: grid.list ?? 'orders' },
-            query: { ...grid.found, only: (grid.found.only ?? []).filter((f) => readFilter(f)?.column !== c.name), by: c.name },
+            query: { ...grid.found, only: others(grid.found.only, c.name), by: c.name },
           },
           signal,
         }),
@@ -128,6 +127,7 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
     enabled: Boolean(c.group) && grid.list !== undefined,
     placeholderData: keepPreviousData,
   });
+  const values = grid.valuesOf(c) ?? listed.data?.groups ?? [];
   const chosen = mine.flatMap((f) => (f?.op === '=' ? [f.value] : []));
   const ranged = c.kind !== 'text';
   const day = c.kind === 'date' || c.kind === 'moment';
@@ -191,10 +191,10 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
           {why}
         </p>
       )}
-      {c.group && listed.data && listed.data.groups.length > 0 && (
+      {c.group && values.length > 0 && (
         <fieldset className="mt-2 max-h-[180px] overflow-y-auto">
           <legend className="text-mute">{t`Only`}</legend>
-          {listed.data.groups.slice(0, 40).map((g) => (
+          {values.slice(0, 40).map((g) => (
             <label key={g.value} className="flex items-center gap-2 py-0.5">
               <input
                 type="checkbox"

@@ -31,6 +31,7 @@ import { groupName } from './groupName';
 import { Head } from './Head';
 import { groupId, indexOf, layOut, lengthOf, near, pageQuery, stretchAt, whole, type Section, type Stretch } from './pages';
 import { chooseAll } from './chooseAll';
+import { layOutRows } from './local';
 import { useDrags, type Drags } from './useDrags';
 import { useWidths } from './useWidths';
 import type { Grid, Group } from './useGrid';
@@ -76,7 +77,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   const { row: rowHeight, text: textSize } = useSizes(box);
   const chooserWidth = rowHeight > 40 ? 46 : 34; // for a finger, or for a pointer
   const stretches: Stretch<T>[] = local
-    ? [{ at: 0, length: local.length, section: whole, start: '', rows: local }]
+    ? layOutRows(local, by, shows.sections)
     : layOut(client, source.list, shows.query, shows.sections);
   const count = lengthOf(stretches);
   // eslint-disable-next-line react-hooks/incompatible-library -- what it returns is not kept

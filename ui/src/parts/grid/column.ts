@@ -3,6 +3,9 @@ import type { ReactNode } from 'react';
 /** What the values of a column are; the server can sort and filter by it. */
 export type Kind = 'text' | 'number' | 'money' | 'share' | 'date' | 'moment' | 'weight';
 
+/** The day of what has none: after all others. */
+export const noDay = '9999-12-31';
+
 /** A column of a grid: what it is called, and how a row is written in it. */
 export interface GridColumn<T> {
   /** As the server knows it, if it does. */

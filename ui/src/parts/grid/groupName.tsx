@@ -14,8 +14,10 @@ export function groupName<T>(by: GridColumn<T>, g: Group) {
 /** A value of a column by which rows are grouped or filtered. */
 export function valueText<T>(of: GridColumn<T>, value: string): string {
   if (!value) return t`none`;
+  const name = of.named?.(value);
+  if (name) return name;
   if (of.kind === 'date' || of.kind === 'moment') return showDay(value);
   if (of.kind === 'share') return `${value} %`;
   if (of.kind === 'weight') return `${value} kg`;
-  return of.named?.(value) ?? (of.name === 'rule' ? (shipRules[value] ?? value) : value);
+  return of.name === 'rule' ? (shipRules[value] ?? value) : value;
 }

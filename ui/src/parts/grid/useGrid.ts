@@ -4,7 +4,8 @@ import { startTransition, useEffect, useMemo, useRef, useState, useSyncExternalS
 import { ask, client, type Schemas } from '../../api/call';
 import { untouched, type ListSearch } from '../../base/search';
 import { useList } from '../list';
-import { readColumns, writeColumns, type GridColumn, type Shown } from './column';
+import { readColumns, readFilter, writeColumns, type GridColumn, type Shown } from './column';
+import { filterRows, groupRows, sortRows, sumRows } from './local';
 import type { ListQuery, Source } from './pages';
 import { useChoice } from './useChoice';
 
@@ -164,7 +165,19 @@ export function useGrid<T>(options: GridOptions<T>) {
   const [loaded, setLoaded] = useState<T[]>([]);
   const step = useRef<(by: number) => void>(() => {});
   const source = useMemo<Source<T>>(() => ({ list, fetch: fetch ?? never }), [list, fetch]);
-  const local = useMemo(() => rows && sorted(rows, columns, search.sort, search.down), [rows, columns, search.sort, search.down]);
+  const passed = useMemo(() => rows && filterRows(rows, columns, query.only), [rows, columns, query.only]);
+  const local = useMemo(
+    () => passed && sortRows(passed, columns, search.sort, search.down),
+    [passed, columns, search.sort, search.down],
+  );
+  const inGroups = useMemo(
+    () => (passed && by ? asAnswer({ groups: groupRows(passed, by, columns), total: 0 }) : undefined),
+    [passed, by, columns],
+  );
+  const inSum = useMemo(
+    () => passed && asAnswer({ rows: passed.length, more: false, sums: sumRows(passed, columns) }),
+    [passed, columns],
+  );
   return {
     /** Its name at the server, if it can be sorted, filtered and grouped there. */
     list: known,
@@ -184,9 +197,11 @@ export function useGrid<T>(options: GridOptions<T>) {
     views,
     query,
     found,
-    sum,
+    sum: inSum ?? sum,
     by,
-    groups,
+    groups: inGroups ?? groups,
+    /** The values of a column that rows have which are all there. */
+    valuesOf: (c: GridColumn<T>) => rows && groupRows(filterRows(rows, columns, others(query.only, c.name)), c, []),
     choice,
     chooses: versionOf !== noVersion,
     /** The row in focus, if it has come; or the group whose head is. */
@@ -208,15 +223,11 @@ export function useGrid<T>(options: GridOptions<T>) {
   };
 }
 
-/** Rows that are all there, by a column. */
-function sorted<T>(rows: T[], columns: GridColumn<T>[], sort: string | undefined, down: boolean | undefined): T[] {
-  const by = columns.find((c) => c.name === sort)?.by;
-  if (!by) return rows;
-  const way = down ? -1 : 1;
-  return [...rows].sort((a, b) => {
-    const [x, y] = [by(a), by(b)];
-    return x < y ? -way : x > y ? way : 0;
-  });
-}
+/** What was worked out here, as an answer of the server comes. */
+const asAnswer = <D>(data: D) => ({ data, error: null, refetch: () => Promise.resolve() });
+
+/** The filters by other columns. */
+export const others = (only: string[] | undefined, column: string) =>
+  (only ?? []).filter((f) => readFilter(f)?.column !== column);
 
 export type Grid<T> = ReturnType<typeof useGrid<T>>;
