@@ -28,7 +28,7 @@ const moves: Record<string, string> = {
   unpack: t`unpacked`,
   'put back': t`put back`,
   dispatch: t`dispatched`,
-  void: t`dispatch taken back`,
+  void: t`dispatch undone`,
   deliver: t`delivered`,
   lose: t`lost on the way`,
   drop: t`dropped`,

@@ -1,4 +1,8 @@
 import type { ReactNode } from 'react';
+import type { Schemas } from '../../api/call';
+
+/** Rows that are alike in something, with what they come to. */
+export type Group = Schemas['ListGroup'];
 
 /** What the values of a column are; the server can sort and filter by it. */
 export type Kind = 'text' | 'number' | 'money' | 'share' | 'date' | 'moment' | 'weight';

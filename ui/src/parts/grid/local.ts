@@ -1,6 +1,5 @@
-import { readFilter, type GridColumn } from './column';
+import { readFilter, type GridColumn, type Group } from './column';
 import type { Section, Stretch } from './pages';
-import type { Group } from './useGrid';
 
 /** Lists whose rows are all there: they are sorted, filtered and grouped here as the server does it with others. */
 

@@ -1,10 +1,10 @@
 import type { Noun } from '../../base/nouns';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { startTransition, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react';
-import { ask, client, type Schemas } from '../../api/call';
+import { ask, client } from '../../api/call';
 import { untouched, type ListSearch } from '../../base/search';
 import { useList } from '../list';
-import { readColumns, readFilter, writeColumns, type GridColumn, type Shown } from './column';
+import { readColumns, readFilter, writeColumns, type GridColumn, type Group, type Shown } from './column';
 import { filterRows, groupRows, sortRows, sumRows } from './local';
 import type { ListQuery, Source } from './pages';
 import { useChoice } from './useChoice';
@@ -22,7 +22,7 @@ export type ListName =
   | 'journal'
   | 'quotes'
   | 'release';
-export type Group = Schemas['ListGroup'];
+export type { Group };
 
 /** Lists that have been asked for as a whole, or that come in an order of their own. */
 type PlainName = 'run lines' | 'demand';
