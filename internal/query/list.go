@@ -42,6 +42,8 @@ const (
 	PageSize = 100
 	// mostOfPage is how many rows a page may have that is asked for again and has grown.
 	mostOfPage = 500
+	// mostWords is how many words are looked for at once.
+	mostWords = 12
 	// mostGroups is how many groups are listed at once.
 	mostGroups = 300
 )
@@ -60,6 +62,10 @@ func (d *Desk) read(r *store.Reader, l *store.List, ask Ask) (store.ListAsk, err
 	out := store.ListAsk{
 		Words: strings.Fields(ask.Query), Scope: ask.Scope, Today: d.Today().String(), Sort: ask.Sort, Down: ask.Down, Exact: ask.Exact,
 		Limit: cmp.Or(l.Page, PageSize), Sums: ask.Sums,
+	}
+	slices.Sort(out.Words)
+	if out.Words = slices.Compact(out.Words); len(out.Words) > mostWords {
+		return out, command.Invalid("Look for at most %d words at once.", mostWords)
 	}
 	columns := seen(l, ask.Who)
 	if ask.Sort != "" && !slices.ContainsFunc(columns, named(ask.Sort)) {

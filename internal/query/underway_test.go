@@ -7,6 +7,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
 	"journeyman/internal/query"
+	"journeyman/internal/store"
 )
 
 // However many are under way, those that should have arrived first come first, and all are counted and come by pages.
@@ -96,6 +97,23 @@ func TestTheListsOfTheFloorAreScopedAndSearched(t *testing.T) {
 	ask.Only[0] = "weight>=heavy"
 	if _, err := o.Query.Sum(ctx, "shipments", ask); err == nil {
 		t.Error("a weight that is none was taken")
+	}
+	// A place in a list that was never handed out is refused, whatever is in it; and so are very many words.
+	for list, ask := range map[string]query.Ask{
+		"pick-lists": {After: store.Mark{"x"}.String()}, "quotes": {After: store.Mark{}.String()}, "open": {After: store.Mark{}.String()},
+		"shipments": {After: store.Mark{"soon", "1", "1"}.String()}, "journal": {Query: "a b c d e f g h i j k l m"},
+	} {
+		if _, err := o.Query.Table(ctx, list, nil, ask); err != nil {
+			desktest.Refused(t, err, command.KindInvalid, "")
+			continue
+		}
+		read := map[string]func(context.Context, query.Ask) error{
+			"pick-lists": func(c context.Context, a query.Ask) error { _, err := o.Query.PickLists(c, a); return err },
+			"quotes":     func(c context.Context, a query.Ask) error { _, err := o.Query.Quotes(c, a); return err },
+			"open":       func(c context.Context, a query.Ask) error { _, err := o.Query.Open(c, a); return err },
+			"shipments":  func(c context.Context, a query.Ask) error { _, err := o.Query.Shipments(c, a); return err },
+		}[list]
+		desktest.Refused(t, read(ctx, ask), command.KindInvalid, "place")
 	}
 	ask.Only[0] = "arrived>=2027-03-01" // a column that only the list itself sorts by
 	if _, err := o.Query.Sum(ctx, "shipments", ask); err == nil {

@@ -11,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/jackc/pgx/v5/pgconn"
 	"gorm.io/gorm"
 )
 
@@ -324,8 +325,11 @@ func (r *Reader) Keys(l *List, ask ListAsk) (ids IDs, next Mark, err error) {
 	}
 	// A list in parts comes part by part.
 	partOf := func(m Mark, none int) (int, Mark, error) {
-		if m == nil {
+		switch {
+		case m == nil:
 			return none, nil, nil
+		case len(m) == 0:
+			return 0, nil, ErrMark
 		}
 		i, err := strconv.Atoi(m[0])
 		if err != nil || i < 0 || i >= len(by.Parts) {
@@ -396,6 +400,9 @@ func (p *rows) page(r *Reader, by Column, down bool, after, upTo Mark, limit int
 		FROM (SELECT %s AS id, %s FROM %s ORDER BY %s LIMIT %d) s ORDER BY %s`, strings.Join(texts, ", "), p.list.key, shows,
 		p.of(p.list.key+" "+shows), strings.Join(sort, ", "), limit+1, strings.Join(again, ", ")), p.args)
 	p.conds = conds
+	if fault := (*pgconn.PgError)(nil); errors.As(err, &fault) && strings.HasPrefix(fault.Code, "22") && (after != nil || upTo != nil) {
+		return nil, nil, false, ErrMark // a value of another kind: class 22, data exception
+	}
 	if err != nil {
 		return nil, nil, false, err
 	}

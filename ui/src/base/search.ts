@@ -10,6 +10,16 @@ const text = z.catch(
   ),
   undefined,
 );
+/** A day; what is none is passed over. */
+const day = z.catch(
+  z.optional(
+    z.string().check(
+      z.regex(/^\d{4}-\d\d-\d\d$/),
+      z.refine((v) => !Number.isNaN(Date.parse(v))),
+    ),
+  ),
+  undefined,
+);
 const flag = z.catch(z.optional(z.literal(true)), undefined);
 const number = z.catch(z.optional(z.number()), undefined);
 const texts = z.catch(z.optional(z.array(z.string()).check(z.minLength(1))), undefined);
@@ -42,7 +52,7 @@ export const searches = {
   orders: z.object({ ...list, state: text, station: text, channel: text, customer: text, tier: text, wanted: text }),
   /** Lists of things in one of several states. */
   stated: z.object({ ...list, state: text }),
-  release: z.object({ ...list, state: text, until: text, warehouse: text }),
+  release: z.object({ ...list, state: text, until: day, warehouse: text }),
   words: z.object({ q: text }),
   shown: z.object({ show: text }),
   shortages: z.object({ ...list, sku: text, warehouse: text }),
@@ -53,7 +63,7 @@ export const searches = {
     customer: text,
     sku: text,
     qty: text,
-    wished: text,
+    wished: day,
     service: text,
     warehouse: text,
   }),
@@ -61,7 +71,7 @@ export const searches = {
     ...list,
     sku: text,
     qty: text,
-    wished: text,
+    wished: day,
     customer: text,
     service: text,
     warehouse: text,
