@@ -164,7 +164,7 @@ export function ReleasePage() {
     { group: t`In the list`, enabled: grid.chooses },
   );
   useKey('shift+a', t`Choose all that could go`, () => void chooseAll(grid, tell), {
-    enabled: grid.chooses && (offer?.offered ?? 0) > 0,
+    enabled: grid.chooses,
   });
   return (
     <Page
