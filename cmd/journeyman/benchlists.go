@@ -50,7 +50,8 @@ var listPages = func() []string {
 		"/api/orders?only=channel%3Dweb", "/api/orders?only=customer%3DC00077",
 		"/api/open", "/api/open?q=Glaze", "/api/open?q=C00077", "/api/open?sort=customer", "/api/open?sort=open&down=true",
 		"/api/open?sort=item", "/api/open?sort=ship_by",
-		"/api/contested", "/api/contested?q=Glaze", "/api/release?until=2099-12-31", "/api/release?until=2099-12-31&q=Glaze", "/api/release?until=2099-12-31&sort=customer",
+		"/api/contested", "/api/contested?q=Glaze", "/api/release?until=2099-12-31", "/api/release?until=2099-12-31&q=Glaze",
+		"/api/release?until=2099-12-31&sort=customer",
 		"/api/release?until=2099-12-31&sort=order_open", "/api/release?state=not_due", "/api/releasable", "/api/releasable?until=2099-12-31",
 		"/api/lists/release/sum?until=2099-12-31&sums=allocated", "/api/lists/release/groups?until=2099-12-31&by=customer&sums=allocated",
 		"/api/lists/release/keys?until=2099-12-31&sums=allocated",
@@ -60,9 +61,11 @@ var listPages = func() []string {
 		"/api/promised?q=Glaze", "/api/lists/promises/sum", "/api/lists/promises/groups?by=item&sums=qty", "/api/unpromised",
 		"/api/shipments", "/api/shipments?state=under%20way", "/api/shipments?state=delivered", "/api/shipments?state=all&q=C00077",
 		"/api/lists/shipments/groups?state=under%20way&by=customer&sums=units", "/api/packing", "/api/packing?q=Glaze", "/api/pick-lists",
-		"/api/pick-lists?state=done", "/api/pick-lists?state=done&q=C00077", "/api/journal", "/api/journal?state=all", "/api/journal?state=all&q=C00077",
+		"/api/pick-lists?state=done", "/api/pick-lists?state=done&q=C00077", "/api/journal", "/api/journal?state=all",
+		"/api/journal?state=all&q=C00077",
 		"/api/journal?state=all&only=item%3DX-00077", "/api/lists/journal/sum", "/api/lists/journal/groups?by=who&sums=qty",
-		"/api/quotes", "/api/quotes?state=expired", "/api/quotes?sort=value", "/api/lists/quotes/groups?by=state&sums=value", "/api/buy-requests", "/api/search?q=SO-1777", "/api/search?q=Saltpan", "/api/search?q=77",
+		"/api/quotes", "/api/quotes?state=expired", "/api/quotes?sort=value", "/api/lists/quotes/groups?by=state&sums=value",
+		"/api/buy-requests", "/api/search?q=SO-1777", "/api/search?q=Saltpan", "/api/search?q=77",
 		"/api/promise?sku=X-00077&qty=10", "/api/runs",
 	)
 }()

@@ -194,7 +194,10 @@ func (s *Server) orderReads(a huma.API) {
 
 // floorReads answers about the floor and the dock.
 func (s *Server) floorReads(a huma.API) {
-	list(s, a, "release-lines", "/api/release", "A page of allocated lines: those that could go, or could not for a reason", s.Desk.Query.Release)
+	list(
+		s, a, "release-lines", "/api/release", "A page of allocated lines: those that could go, or could not for a reason",
+		s.Desk.Query.Release,
+	)
 	get(s, a, "releasable", "/api/releasable", "How much could be released, and how much not, and why", func(c ctx, _ actor, in *struct {
 		QueryIn
 		DueIn

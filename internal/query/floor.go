@@ -78,12 +78,7 @@ func (d *Desk) PickLists(ctx context.Context, ask Ask) (ListsPage, error) {
 }
 
 func (d *Desk) pickLists(r *store.Reader, ask Ask) ([]store.ListHead, Next, error) {
-	ids, next, err := d.keys(r, store.PickLists, ask)
-	if err != nil {
-		return nil, Next{}, err
-	}
-	heads, err := r.PickListsByKey(ids)
-	return heads, next, err
+	return pageOf(d, r, store.PickLists, ask, r.PickListsByKey)
 }
 
 // TaskView is a row of a pick list.
@@ -259,12 +254,7 @@ func (d *Desk) Shipments(ctx context.Context, ask Ask) (ShipmentsPage, error) {
 }
 
 func (d *Desk) shipments(r *store.Reader, ask Ask) ([]store.ShipmentHead, Next, error) {
-	ids, next, err := d.keys(r, store.Shipments, ask)
-	if err != nil {
-		return nil, Next{}, err
-	}
-	heads, err := r.ShipmentsByKey(ids)
-	return heads, next, err
+	return pageOf(d, r, store.Shipments, ask, r.ShipmentsByKey)
 }
 
 // InState is the scope of a list in which the state of its rows is this.

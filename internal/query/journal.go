@@ -40,16 +40,12 @@ type JournalPage struct {
 // Journal returns a page of all moves and stock entries.
 func (d *Desk) Journal(ctx context.Context, ask Ask) (JournalPage, error) {
 	r := d.Store.Read(ctx)
-	ids, next, err := d.keys(r, store.Journal, ask)
-	if err != nil {
-		return JournalPage{}, err
-	}
-	rows, err := r.JournalRows(ids)
+	rows, next, err := pageOf(d, r, store.Journal, ask, r.JournalRows)
 	out := JournalPage{Moves: make([]JournalRow, len(rows)), Next: next}
 	for i, x := range rows {
 		out.Moves[i] = JournalRow{
-			ID: x.ID, At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Command: x.Verb, Move: x.Kind, Cause: x.Cause, Qty: x.Qty, From: x.From, To: x.To,
-			SKU: x.SKU, Item: x.ItemName, Order: x.OrderNumber, Line: x.LineNo, Customer: x.CustomerName, Warehouse: x.Warehouse, Bin: x.Bin,
+			ID: x.ID, At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Command: x.Verb, Move: x.Kind, Cause: x.Cause,
+			Qty: x.Qty, From: x.From, To: x.To, SKU: x.SKU, Item: x.ItemName, Order: x.OrderNumber, Line: x.LineNo, Customer: x.CustomerName, Warehouse: x.Warehouse, Bin: x.Bin,
 			Document: x.Document, DocumentKind: x.DocumentKind, Reason: x.Reason, Undone: x.Undone,
 		}
 	}

@@ -204,6 +204,16 @@ func (d *Desk) keys(r *store.Reader, l *store.List, ask Ask) (store.IDs, Next, e
 	return ids, out, err
 }
 
+// pageOf returns the rows of a page of a list, which are read by their keys, and where it ends.
+func pageOf[T any](d *Desk, r *store.Reader, l *store.List, ask Ask, read func(store.IDs) ([]T, error)) ([]T, Next, error) {
+	ids, next, err := d.keys(r, l, ask)
+	if err != nil {
+		return nil, Next{}, err
+	}
+	rows, err := read(ids)
+	return rows, next, err
+}
+
 // ListSum is how many rows of a list were found, and what they come to.
 type ListSum struct {
 	Rows int64            `json:"rows"`

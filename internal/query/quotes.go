@@ -29,10 +29,5 @@ func (d *Desk) Quotes(ctx context.Context, ask Ask) (QuotesPage, error) {
 }
 
 func (d *Desk) quotes(r *store.Reader, ask Ask) ([]store.QuoteHead, Next, error) {
-	ids, next, err := d.keys(r, store.Quotes, ask)
-	if err != nil {
-		return nil, Next{}, err
-	}
-	heads, err := r.QuotesByKey(ids)
-	return heads, next, err
+	return pageOf(d, r, store.Quotes, ask, r.QuotesByKey)
 }

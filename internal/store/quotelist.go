@@ -13,8 +13,8 @@ const quoteState = `CASE WHEN q.withdrawn_by IS NOT NULL THEN 'withdrawn' WHEN x
 // canAccept is that something of a quote can still be accepted, if a manager approves it.
 const canAccept = "q.withdrawn_by IS NULL AND q.expires >= CAST(@today AS date) AND x.accepted < x.qty"
 
-// Quotes is the list of quotes: those that can still be accepted first, the one that expires next before others. Its scope "state" is one of
-// the states, or empty for all.
+// Quotes is the list of quotes: those that can still be accepted first, the one that expires next before others. Its scope "state" is one
+// of the states, or empty for all.
 var Quotes = &List{
 	Name: "quotes", First: "left", tie: part{"q.id", Number}, key: "q.id",
 	Columns: []Column{

@@ -135,8 +135,8 @@ func (r *Reader) Unallocated(words []string, warehouse string, most int) (lines 
 	return row.N, err
 }
 
-// Release is the list of allocated lines. Its scope "until" is the day up to which lines count as due, "warehouse" where units are allocated,
-// and "state" is empty for those that could go, a reason why others could not (core/release), or all.
+// Release is the list of allocated lines. Its scope "until" is the day up to which lines count as due, "warehouse" where units are
+// allocated, and "state" is empty for those that could go, a reason why others could not (core/release), or all.
 var Release = &List{
 	Name: "release", First: "ship_by", Page: 50, tie: part{"n.line_id", Number}, key: "n.line_id", begin: beginRelease,
 	name: "n.line_id::text", version: "n.version",

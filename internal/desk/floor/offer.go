@@ -44,8 +44,8 @@ type Offer struct {
 	Warehouses []string     `json:"warehouses"`
 }
 
-// Offer counts the allocated lines that could go by the day asked for and those that could not, by their first reason: the 10,000 most urgent
-// exactly.
+// Offer counts the allocated lines that could go by the day asked for and those that could not, by their first reason: the 10,000 most
+// urgent exactly.
 func (d *Desk) Offer(ctx context.Context, ask DueAsk) (Offer, error) {
 	r := d.Store.Read(ctx)
 	out := Offer{NotOffered: []NotOffered{}, Warehouses: []string{}}

@@ -10,7 +10,8 @@ import (
 	"journeyman/internal/desk/floor"
 )
 
-// What is rehearsed is what is done: the tray of the release page says what releasing would come to; without a quantity, all that is allocated.
+// What is rehearsed is what is done: the tray of the release page says what releasing would come to;
+// without a quantity, all that is allocated.
 func TestWhatAReleaseWouldComeToIsWhatItComesTo(t *testing.T) {
 	t.Parallel()
 	o := desktest.Shortage(t)

@@ -87,7 +87,8 @@ func (d *Desk) LookAhead(r *store.Reader, houses []store.Warehouse) (days.Day, e
 	return release.DueUntil(d.Today(), calendars), err
 }
 
-// DueUntil is the day up to which lines count as due: the one that was asked for, or else as far as is looked ahead at a warehouse, or at all.
+// DueUntil is the day up to which lines count as due: the one that was asked for, or else as far as is looked ahead at a warehouse, or
+// at all.
 func (d *Desk) DueUntil(r *store.Reader, asked, warehouse string) (days.Day, error) {
 	if asked != "" {
 		until, err := days.Parse(asked)

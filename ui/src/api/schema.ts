@@ -6400,7 +6400,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -7806,7 +7806,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -7888,7 +7888,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8001,7 +8001,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8274,7 +8274,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8325,7 +8325,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8375,7 +8375,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8424,7 +8424,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8824,7 +8824,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8873,7 +8873,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9096,7 +9096,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9315,7 +9315,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9575,7 +9575,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9624,7 +9624,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -10102,7 +10102,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -11110,7 +11110,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description Of orders: open, done, late, held; of receipts: overdue, all; of pick lists: done, all; of shipments: under way, delivered, all; of the journal: today, month, all; of quotes: one of theirs; of allocated lines: why they could not go, all; else empty */
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;

@@ -19,8 +19,8 @@ const here = marksOf(locale);
 const quoted = (mark: string) => mark.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 
 /**
- * Reads a number with at most so many decimals as it is typed, in units of the last of them: 14.20 and 14,2 are 1420 with two. Thousands may be
- * parted as the locale does it. Nothing if it is no such number: it is never turned into another.
+ * Reads a number with at most so many decimals as it is typed, in units of the last of them: 14.20 and 14,2 are 1420 with two.
+ * Thousands may be parted as the locale does it. Nothing if it is no such number: it is never turned into another.
  */
 export function readDecimal(text: string, digits: number, { group, decimal }: Marks = here): number | undefined {
   let plain = plainly(text.replace(/[\s\u00a0\u202f]/g, ''));

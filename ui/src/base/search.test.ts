@@ -16,6 +16,10 @@ test('an address is read as it is meant, and what it does not know is passed ove
 test('what makes no sense is as if it were not there', () => {
   const read = searches.orders.parse({ q: { a: 1 }, down: 'yes', only: [], unfolded: [7], view: 'mine', sort: null });
   expect(Object.values(read).every((v) => v === undefined)).toBe(true);
+  // A day that is none, in form or in the calendar, would break the field that shows it.
+  for (const until of ['garbage', '9999-99-99', '2027-3-1', 20270301])
+    expect(searches.release.parse({ until }).until).toBeUndefined();
+  expect(searches.release.parse({ until: '2027-03-01' }).until).toBe('2027-03-01');
 });
 
 test('a view is what the address says of the list, but not the row in focus and what is open', () => {

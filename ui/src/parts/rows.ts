@@ -32,20 +32,3 @@ export function useRows<T>(rows: T[], idOf: (row: T) => string, first = '') {
 }
 
 const inList = { repeat: true, group: t`In the list` };
-
-/** Rows that were chosen, by id. */
-export function useChosen() {
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  return {
-    chosen,
-    has: (id: string) => chosen.has(id),
-    toggle: (id: string) =>
-      setChosen((was) => {
-        const next = new Set(was);
-        if (!next.delete(id)) next.add(id);
-        return next;
-      }),
-    set: (ids: Iterable<string>) => setChosen(new Set(ids)),
-    clear: () => setChosen(new Set()),
-  };
-}
