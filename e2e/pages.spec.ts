@@ -12,7 +12,8 @@ const pages: [string, RegExp][] = [
   ["/orders/SO-10700", /^SO-10700/],
   ["/open", /^Open$/],
   ["/promise", /^Promises that stand$/],
-  ["/release", /^Release to the floor$/],
+  ["/release", /^Release$/],
+  ["/papers", /^Papers$/],
   ["/allocation", /^Allocation$/],
   ["/floor", /^Released: pick lists$/],
   ["/floor > PL-", /^PL-/],
@@ -144,7 +145,7 @@ test("everything is found and reached by the keyboard", async ({ browser }) => {
   await ana.keyboard.press("Escape");
   await ana.keyboard.press("g");
   await ana.keyboard.press("r");
-  await expect(ana.getByRole("heading", { name: "Release to the floor" })).toBeVisible();
+  await expect(ana.getByRole("heading", { name: "Release" })).toBeVisible();
   // The lookaside follows the row in focus; chosen lines go into the tray.
   const first = await ana.locator("tr[data-focus=true] td:nth-child(6) a").textContent();
   await expect(

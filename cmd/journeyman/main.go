@@ -28,6 +28,7 @@ type config struct {
 	Zone     string `env:"JOURNEYMAN_ZONE" envDefault:"Europe/London"`
 	TLS      string `env:"JOURNEYMAN_TLS" envDefault:"auto"`
 	Carrier  string `env:"JOURNEYMAN_CARRIER"`
+	Printer  string `env:"JOURNEYMAN_PRINTER"`
 }
 
 // exitCode is an error that ends the program with a code of its own and says nothing more.
@@ -80,7 +81,7 @@ func root() *cobra.Command {
 	f.StringVar(&cfg.Log, "log", cfg.Log, "how much to log: debug, info, warn, error (JOURNEYMAN_LOG)")
 	f.StringVar(&cfg.Zone, "zone", cfg.Zone, "time zone in which days begin (JOURNEYMAN_ZONE)")
 	cmd.AddCommand(
-		serveCommand(&cfg), demoCommand(&cfg), carrierCommand(), migrateCommand(&cfg), importCommand(&cfg), auditCommand(&cfg),
+		serveCommand(&cfg), demoCommand(&cfg), carrierCommand(), printerCommand(), migrateCommand(&cfg), importCommand(&cfg), auditCommand(&cfg),
 		userCommand(&cfg), openapiCommand(), benchCommand(&cfg), planCommand(), atpCommand(), makeroomCommand(),
 	)
 	return cmd

@@ -58,6 +58,10 @@ func servingFlags(cmd *cobra.Command, cfg *config) {
 		&cfg.Carrier, "carrier", cfg.Carrier,
 		"URL of the carrier; without it a simulated one is started, a process of its own (JOURNEYMAN_CARRIER)",
 	)
+	f.StringVar(
+		&cfg.Printer, "printer", cfg.Printer,
+		"URL of the printer; without it a simulated one is started, a process of its own (JOURNEYMAN_PRINTER)",
+	)
 	f.StringVar(&cfg.TLS, "tls", cfg.TLS, "yes if it is reached over TLS, no if not; auto: unless it listens on loopback (JOURNEYMAN_TLS)")
 }
 
@@ -265,7 +269,18 @@ func serve(ctx context.Context, cfg *config, p *place, how service) error {
 		defer end()
 		carrier = url
 	}
-	d := rooms.Open(p.Store, rooms.Options{Zone: z, Carrier: standin.Client{URL: carrier}, Tell: live.Tell, Log: log})
+	printer := cfg.Printer
+	if printer == "" {
+		url, end, err := startStandin(ctx, printerReady, "printer", "--tied")
+		if err != nil {
+			return err
+		}
+		defer end()
+		printer = url
+	}
+	d := rooms.Open(p.Store, rooms.Options{
+		Zone: z, Carrier: standin.Client{URL: carrier}, Printer: standin.PrinterClient{URL: printer}, Tell: live.Tell, Log: log,
+	})
 	work, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
 	go live.Run(work)

@@ -43,6 +43,10 @@ func (s *Server) entryRoutes(a huma.API) {
 	d := s.Desk
 	question(s, a, "rehearse-release", "/api/rehearse-release", "What releasing some lines would come to",
 		d.Floor.RehearseRelease)
+	question(
+		s, a, "choose-quickly", "/api/choose-quickly", "Lines that could go, chosen by a rule, with what was left out and why",
+		d.Floor.ChooseQuickly,
+	)
 	question(s, a, "rehearse-pack", "/api/rehearse-pack", "What putting picked units into packages would come to", d.Floor.RehearsePack)
 	question(s, a, "draft", "/api/draft", "What an order comes to while it is being entered", d.Sales.Draft)
 	question(s, a, "paste", "/api/paste", "Rows of pasted text as lines of an order", func(c ctx, in struct {
@@ -101,6 +105,10 @@ func (s *Server) entryRoutes(a huma.API) {
 	post(s, a, command.VerbSettle, "confirm-buy", "/api/confirm-buy", "Expect what was requested", d.Promising.ConfirmBuy)
 	post(s, a, command.VerbSettle, "withdraw-buy", "/api/withdraw-buy", "End a request to buy, with a reason", d.Promising.WithdrawBuy)
 	post(s, a, command.VerbSettings, "set-house", "/api/set-house", "Say when a warehouse works", d.Admin.SetHouse)
+	post(
+		s, a, command.VerbSettings, "set-floor", "/api/set-floor", "Say how a floor is laid out and how quickly it works", d.Admin.SetFloor,
+	)
+	post(s, a, command.VerbSettings, "set-service", "/api/set-service", "Say when the carrier of a service comes", d.Admin.SetService)
 	post(s, a, command.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.Admin.CloseDays)
 	post(s, a, command.VerbSettings, "set-prefixes", "/api/set-prefixes", "Say what numbers of documents begin with", d.Admin.SetPrefixes)
 	post(

@@ -210,6 +210,12 @@ func (s *Server) floorReads(a huma.API) {
 		func(c ctx, _ actor, in *numberIn) (query.PickListView, error) {
 			return s.Desk.Query.PickList(c, in.Number)
 		})
+	list(s, a, "papers", "/api/papers", "A page of the sheets that were printed", s.Desk.Query.Papers)
+	get(s, a, "paper", "/api/papers/{number}", "One sheet by the code that stands on it, void or not",
+		func(c ctx, _ actor, in *numberIn) (query.PaperView, error) {
+			return s.Desk.Query.Paper(c, in.Number)
+		})
+	s.document(a)
 	list(s, a, "packing", "/api/packing", "A page of what waits to be packed", s.Desk.Query.Packing)
 	list(s, a, "shipments", "/api/shipments", "A page of shipments", s.Desk.Query.Shipments)
 	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages",
@@ -265,6 +271,8 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbGiveBack, "give-back", "/api/give-back", "Return allocated units to free stock", d.Allocation.GiveBack)
 	post(s, a, command.VerbRelease, "release", "/api/release", "Hand allocated units to the floor", d.Floor.Release)
 	post(s, a, command.VerbRelease, "release-due", "/api/release-due", "Hand all that could go to the floor", d.Floor.ReleaseDue)
+	post(s, a, command.VerbPrint, "print", "/api/print", "Print pick lists again, which makes older sheets void", d.Floor.Print)
+	post(s, a, command.VerbSetBin, "set-bin", "/api/set-bin", "Say in which bin an item lies of which that was not known", d.Floor.SetBin)
 	post(s, a, command.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Floor.Recall)
 	post(s, a, command.VerbPick, "pick", "/api/pick", "Confirm rows of a pick list", d.Floor.Pick)
 	post(s, a, command.VerbPack, "pack", "/api/pack", "Put picked units into packages", d.Floor.Pack)

@@ -15,7 +15,8 @@ type item struct {
 	lead            int
 	buyable         bool
 	weightG         int64
-	price, cost     int64 // minor units
+	size            [3]int64 // length, width and height in millimetres
+	price, cost     int64    // minor units
 	house           string
 	bin             string
 	zone            string
@@ -69,6 +70,9 @@ func catalogue(r *rand.Rand) []item {
 	return out
 }
 
+// glazeSizes are those of a bottle, a tub and a drum.
+var glazeSizes = [][3]int64{{90, 90, 220}, {200, 200, 260}, {320, 320, 420}}
+
 // addGlazes adds glazes in three sizes.
 func addGlazes(add func(item)) {
 	for i, g := range glazes {
@@ -80,7 +84,7 @@ func addGlazes(add func(item)) {
 			add(item{
 				sku: fmt.Sprintf("GL-%d-%s", no, size.suffix), name: g + " glaze, " + size.text, unit: size.unit, multiple: 1,
 				buyable: true,
-				weightG: 1400 * size.litres, price: (1180 + int64(i)*35) * size.litres * int64(100-6*j) / 100,
+				weightG: 1400 * size.litres, size: glazeSizes[j], price: (1180 + int64(i)*35) * size.litres * int64(100-6*j) / 100,
 				house: "HL", bin: fmt.Sprintf("C-%02d-%d", 2+i, 1+3*j), zone: "C", big: size.litres == 25,
 			})
 		}
@@ -106,6 +110,7 @@ func addBodies(add func(item)) {
 			}
 			add(item{
 				sku: sku, name: b + ", " + kg + " kg", unit: "bag", multiple: multiple, buyable: true, weightG: w,
+				size:  [3]int64{300 + int64(j)*100, 200 + int64(j)*60, 120 + int64(j)*40},
 				price: (980 + int64(i)*60) * int64(j+1) * 95 / 100,
 				house: house, bin: bin, zone: bin[:1],
 			})
@@ -118,6 +123,7 @@ func addTools(add func(item)) {
 	for i, n := range tools {
 		add(item{
 			sku: fmt.Sprintf("TL-%03d", 14+i*3), name: n, unit: "each", multiple: 1, buyable: true, weightG: 120 + int64(i)*45,
+			size:  [3]int64{180 + int64(i%5)*30, 60 + int64(i%4)*25, 25 + int64(i%3)*20},
 			price: 390 + int64(i)*110,
 			house: []string{"HL", "EG"}[i%3/2], bin: fmt.Sprintf("T-%02d-%d", 1+i/5, 1+i%5*2), zone: "T",
 		})
@@ -125,6 +131,7 @@ func addTools(add func(item)) {
 	for i, n := range furniture {
 		add(item{
 			sku: fmt.Sprintf("KF-%d", 310+i*10), name: n, unit: "each", multiple: 1, buyable: true, weightG: 300 + int64(i%4)*2900,
+			size:  [3]int64{120 + int64(i%4)*110, 80 + int64(i%4)*90, 20 + int64(i%4)*5},
 			price: 240 + int64(15-i)*310,
 			house: "HL", bin: fmt.Sprintf("K-%02d-%d", 1+i/4, 1+i%4*3), zone: "K",
 		})
@@ -136,6 +143,7 @@ func addMachines(add func(item)) {
 	for i, n := range []string{"Table-top wheel", "Studio wheel", "Studio wheel, quiet drive", "School wheel", "Kick wheel"} {
 		add(item{
 			sku: fmt.Sprintf("WH-%02d", 10+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 28_000 + int64(i)*9000,
+			size:  [3]int64{600 + int64(i)*60, 550 + int64(i)*40, 500 + int64(i)*60},
 			price: 52_000 + int64(i)*17_000,
 			house: "HL", bin: fmt.Sprintf("W-%02d", 1+i), zone: "W", big: true,
 		})
@@ -145,6 +153,7 @@ func addMachines(add func(item)) {
 	} {
 		add(item{
 			sku: fmt.Sprintf("KL-%03d", 40+i*30), name: n, unit: "each", multiple: 1, buyable: i != 1, weightG: 48_000 + int64(i)*60_000,
+			size:  [3]int64{600 + int64(i)*110, 600 + int64(i)*110, 700 + int64(i)*120},
 			price: 89_000 + int64(i)*98_000,
 			house: "DQ", bin: fmt.Sprintf("Y-%02d", 40+i), zone: "Y", big: true,
 		})
@@ -155,6 +164,7 @@ func addMachines(add func(item)) {
 	} {
 		add(item{
 			sku: fmt.Sprintf("SG-%03d", 205+i*5), name: n, unit: "each", multiple: 1, buyable: true, weightG: 150 + int64(i)*80,
+			size:  [3]int64{200 + int64(i%4)*25, 120 + int64(i%3)*20, 10 + int64(i%5)*12},
 			price: 320 + int64(i)*140,
 			house: "EG", bin: fmt.Sprintf("E-%02d-%d", 1+i/4, 1+i%4), zone: "E",
 		})

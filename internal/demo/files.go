@@ -20,8 +20,9 @@ func table(name string, header []string, rows [][]string) exchange.File {
 	return exchange.File{Name: name, Data: b.Bytes()}
 }
 
-func money(minor int64) string { return fmt.Sprintf("%d.%02d", minor/100, minor%100) }
-func num(n int64) string       { return strconv.FormatInt(n, 10) }
+func money(minor int64) string    { return fmt.Sprintf("%d.%02d", minor/100, minor%100) }
+func centimetres(mm int64) string { return fmt.Sprintf("%d.%d", mm/10, mm%10) }
+func num(n int64) string          { return strconv.FormatInt(n, 10) }
 
 // discounts are what customers of each tier get.
 var discounts = map[int]string{1: "7.5", 2: "5", 3: "2.5", 4: "0", 5: "0"}
@@ -37,10 +38,13 @@ func itemsFile(items []item) exchange.File {
 		}
 		rows = append(rows, []string{
 			it.sku, it.name, it.unit, num(it.multiple), num(int64(it.lead)), buyable,
-			fmt.Sprintf("%d.%03d", it.weightG/1000, it.weightG%1000), money(it.price), money(it.cost),
+			fmt.Sprintf("%d.%03d", it.weightG/1000, it.weightG%1000), centimetres(it.size[0]), centimetres(it.size[1]), centimetres(it.size[2]),
+			money(it.price), money(it.cost),
 		})
 	}
-	return table("items.csv", []string{"sku", "name", "unit", "multiple", "lead_days", "buyable", "weight_kg", "price", "cost"}, rows)
+	return table("items.csv", []string{
+		"sku", "name", "unit", "multiple", "lead_days", "buyable", "weight_kg", "length_cm", "width_cm", "height_cm", "price", "cost",
+	}, rows)
 }
 
 func (s *scenario) stockFile() exchange.File {

@@ -98,7 +98,7 @@ func (p *player) play() error {
 			return fmt.Errorf("%s: %w", day, err)
 		}
 	}
-	return nil
+	return p.d.Floor.PutAll(p.ctx)
 }
 
 func (p *player) load(files ...exchange.File) error {
@@ -236,7 +236,9 @@ func (p *player) release(day days.Day, orders []*order) error {
 		for len(sel) > 0 {
 			n := min(8, len(sel))
 			p.now = p.now.Add(2 * time.Minute)
-			if _, err := p.d.Floor.Release(p.ctx, p.call(command.Coordinator, ""), command.Selection{Orders: sel[:n]}); err != nil {
+			if _, err := p.d.Floor.Release(p.ctx, p.call(command.Coordinator, ""), floor.ReleaseAsk{
+				Selection: command.Selection{Orders: sel[:n]}, Print: day == p.today, PackingLists: day == p.today && !done,
+			}); err != nil {
 				return err
 			}
 			sel = sel[n:]

@@ -21,6 +21,22 @@ func (p *player) houseRules() error {
 			return err
 		}
 	}
+	for _, s := range [][2]string{{"pallet", "14:00"}, {"parcel", "16:00"}, {"overnight", "17:30"}} {
+		if _, err := p.d.Admin.SetService(p.ctx, p.call(command.Manager, ""), admin.ServiceAsk{Service: s[0], CutOff: s[1]}); err != nil {
+			return err
+		}
+	}
+	for _, v := range [][2]string{
+		{"Tier 1, today", `{"only":["tier=1","ship_by<=today"]}`},
+		{"Overdue", `{"only":["ship_by<=today-1"]}`},
+		{"Completes its order", `{"only":["completes=yes"],"group":"order"}`},
+	} {
+		if _, err := p.d.Admin.KeepView(
+			p.ctx, p.call(command.Coordinator, ""), admin.ViewAsk{List: "release", Name: v[0], ForAll: true, Search: v[1]},
+		); err != nil {
+			return err
+		}
+	}
 	// Far enough ahead to change nothing of what is told here.
 	for _, house := range []string{"HL", "DQ", "EG"} {
 		if _, err := p.d.Admin.CloseDays(

@@ -204,7 +204,31 @@ func (s *scenario) random(f fate, entered days.Day) *order {
 			o.rule = "any"
 		}
 	}
+	o.sendByWeight()
 	return o
+}
+
+// sendByWeight has what is heavy go by pallet and what is light by parcel, whatever the customer's usual service.
+func (o *order) sendByWeight() {
+	grams := int64(0)
+	for _, l := range o.lines {
+		grams += l.qty * l.item.weightG
+	}
+	switch {
+	case grams > 30_000:
+		o.service = "pallet"
+	case grams < 20_000 && o.service == "pallet":
+		o.service = "parcel"
+	}
+	for i := range o.lines {
+		o.lines[i].shipBy = o.leaves()
+	}
+}
+
+// leaves is the day on which an order has to leave.
+func (o *order) leaves() days.Day {
+	transit := map[string]int{"parcel": 2, "pallet": 3, "overnight": 1, "counter": 0}[o.service]
+	return max(back(o.wanted, transit), o.entered)
 }
 
 func (s *scenario) pick(of ...string) string { return of[s.r.IntN(len(of))] }
@@ -233,10 +257,7 @@ func (s *scenario) order(c *customer, f fate, entered days.Day) *order {
 }
 
 func (s *scenario) line(o *order, it *item, qty int64) *line {
-	transit := map[string]int{"parcel": 2, "pallet": 3, "overnight": 1, "counter": 0}[o.service]
-	o.lines = append(
-		o.lines, line{item: it, house: it.house, qty: qty, give: qty, price: -1, cost: -1, shipBy: max(back(o.wanted, transit), o.entered)},
-	)
+	o.lines = append(o.lines, line{item: it, house: it.house, qty: qty, give: qty, price: -1, cost: -1, shipBy: o.leaves()})
 	return &o.lines[len(o.lines)-1]
 }
 

@@ -14,13 +14,14 @@ import (
 	"journeyman/internal/words"
 )
 
-// ItemRow is a row of the items file. Money is in minor units, weight in grams.
+// ItemRow is a row of the items file. Money is in minor units, weight in grams, lengths in millimetres.
 // What the file leaves out is nil or empty.
 type ItemRow struct {
 	SKU, Name, Unit                string `json:",omitzero"`
 	Multiple, LeadDays             *int64 `json:",omitzero"`
 	Buyable                        *bool  `json:",omitzero"`
 	WeightG, PriceMinor, CostMinor *int64 `json:",omitzero"`
+	LengthMM, WidthMM, HeightMM    *int64 `json:",omitzero"`
 	Currency                       string `json:",omitzero"`
 }
 
@@ -113,6 +114,9 @@ var itemColumns = []column[ItemRow]{
 		return err
 	}},
 	{"weight_kg", false, given(decimal(3, itself), func(r *ItemRow) **int64 { return &r.WeightG })},
+	{"length_cm", false, given(length, func(r *ItemRow) **int64 { return &r.LengthMM })},
+	{"width_cm", false, given(length, func(r *ItemRow) **int64 { return &r.WidthMM })},
+	{"height_cm", false, given(length, func(r *ItemRow) **int64 { return &r.HeightMM })},
 	{"price", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.PriceMinor })},
 	{"cost", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.CostMinor })},
 	{"currency", false, like(currency, words.Say("three capital letters, such as GBP"), func(r *ItemRow) *string { return &r.Currency })},
@@ -296,6 +300,14 @@ func decimal[T any](places int, at func(*T) *int64) func(*T, string) error {
 		*at(r) = v
 		return err
 	}
+}
+
+// length reads centimetres, up to 100 m, as millimetres.
+func length(mm *int64, s string) (err error) {
+	if *mm, err = Decimal(s, 1); err == nil && *mm > 100_000 {
+		err = expected("at most %d cm", 10_000)
+	}
+	return err
 }
 
 // itself is the number that is being read, for given.

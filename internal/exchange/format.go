@@ -41,7 +41,8 @@ type Formats struct {
 var (
 	dayColumns    = []string{"due", "wanted", "ship_by", "entered"}
 	numberColumns = []string{
-		"multiple", "lead_days", "on_hand", "held", "tier", "urgency", "line", "qty", "days", "weight_kg", "price", "cost", "discount",
+		"multiple", "lead_days", "on_hand", "held", "tier", "urgency", "line", "qty", "days", "weight_kg", "length_cm",
+		"width_cm", "height_cm", "price", "cost", "discount",
 	}
 )
 

@@ -13,6 +13,7 @@ import (
 	"github.com/riverqueue/river/rivertype"
 
 	"journeyman/internal/desk/dock"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/rooms"
 	"journeyman/internal/store"
 	"journeyman/internal/store/postgres"
@@ -36,6 +37,7 @@ type Queue struct{ client *river.Client[pgx.Tx] }
 func Start(ctx context.Context, r *rooms.Rooms, log *slog.Logger) (*Queue, error) {
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &bookWorker{dock: r.Dock})
+	river.AddWorker(workers, &printWorker{floor: r.Floor})
 	river.AddWorker(workers, &newsWorker{rooms: r})
 	river.AddWorker(workers, &sweepWorker{store: r.Store})
 	river.AddWorker(workers, &sumWorker{store: r.Store})
@@ -67,6 +69,18 @@ func askAgain(ctx context.Context, c *river.Client[pgx.Tx], s *store.Store) erro
 		}
 	}
 	return err
+}
+
+type printWorker struct {
+	river.WorkerDefaults[floor.PrintDocument]
+	floor *floor.Desk
+}
+
+// Timeout is longer than usual: a document may have hundreds of pages.
+func (w *printWorker) Timeout(*river.Job[floor.PrintDocument]) time.Duration { return 5 * time.Minute }
+
+func (w *printWorker) Work(ctx context.Context, job *river.Job[floor.PrintDocument]) error {
+	return w.floor.Put(ctx, job.Args)
 }
 
 // Stop lets the jobs that are under way end, for as long as ctx allows. What is not done is done by another server, or later.

@@ -51,13 +51,18 @@ type ListView struct {
 	FirstShip string `json:"first_ship" format:"date" doc:"The earliest day by which something on it ships"`
 	Late      bool   `json:"late" doc:"That day has passed, and something is left to pick"`
 	Tier      int    `json:"tier" doc:"The first of those whose orders are on it"`
+	Zone      string `json:"zone,omitempty" doc:"If it was split by zone"`
+	Walk      int64  `json:"walk_cm" doc:"How far one walks for all of it, in centimetres; 0 if that is not known"`
+	WalkByOne int64  `json:"walk_by_order_cm" doc:"How far if each order were picked by itself"`
+	Seconds   int64  `json:"seconds" doc:"How long all of it should take"`
 }
 
 func (d *Desk) listView(h store.ListHead) ListView {
 	return ListView{
 		Number: h.Number, Warehouse: h.Warehouse, At: h.At.UTC().Format(time.RFC3339), Who: h.Who, Rows: h.Tasks, RowsDue: h.TasksDue,
 		Units: h.Units, Due: h.Due, Short: h.Short, Orders: h.Orders, FirstShip: h.FirstShip,
-		Late: h.Due > 0 && h.FirstShip < d.Today().String(), Tier: h.Tier,
+		Late: h.Due > 0 && h.FirstShip < d.Today().String(), Tier: h.Tier, Zone: h.Zone, Walk: h.WalkCM, WalkByOne: h.ByOrderCM,
+		Seconds: h.WorkS,
 	}
 }
 
@@ -106,7 +111,8 @@ type TaskView struct {
 // PickListView is the page of a pick list.
 type PickListView struct {
 	ListView
-	Tasks []TaskView `json:"tasks"`
+	Tasks  []TaskView  `json:"tasks"`
+	Papers []PaperView `json:"papers" doc:"What was printed of it, the latest first"`
 }
 
 // PickList returns a pick list in walking order.
@@ -120,7 +126,11 @@ func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error
 		return PickListView{}, command.NotFound("There is no pick list %s.", number)
 	}
 	rows, err := r.TasksOfList(h.ID)
-	out := PickListView{ListView: d.listView(h), Tasks: make([]TaskView, len(rows))}
+	if err != nil {
+		return PickListView{}, err
+	}
+	printed, err := r.PapersOfList(h.ID)
+	out := PickListView{ListView: d.listView(h), Tasks: make([]TaskView, len(rows)), Papers: paperViews(printed)}
 	for i, t := range rows {
 		out.Tasks[i] = TaskView{
 			t.ID, t.Seq, t.Bin, t.Zone, t.SKU, t.ItemName, t.Unit, t.OrderNumber, t.LineNo, t.CustomerName, t.Tier, t.ShipBy,

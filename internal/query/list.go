@@ -77,7 +77,7 @@ func (d *Desk) read(r *store.Reader, l *store.List, ask Ask) (store.ListAsk, err
 		}
 	}
 	for _, text := range ask.Only {
-		f, err := readFilter(columns, text)
+		f, err := readFilter(columns, text, d.Today())
 		if err != nil {
 			return out, err
 		}
@@ -118,7 +118,7 @@ func (d *Desk) read(r *store.Reader, l *store.List, ask Ask) (store.ListAsk, err
 var noMark = command.Invalid("The place in the list is not one that was handed out: begin with its first page.")
 
 // readFilter reads a condition: a column, how it is compared, and a value.
-func readFilter(columns []store.Column, text string) (store.Filter, error) {
+func readFilter(columns []store.Column, text string, today days.Day) (store.Filter, error) {
 	at := strings.IndexAny(text, "=~<>!")
 	if at < 0 {
 		return store.Filter{}, command.Invalid(
@@ -147,6 +147,9 @@ func readFilter(columns []store.Column, text string) (store.Filter, error) {
 		f.Values = []string{store.Never}
 		return f, nil
 	}
+	if c.Kind == store.Day || c.Kind == store.Moment {
+		value = fromToday(value, today)
+	}
 	stored, err := storedValue(c.Kind, value)
 	if err != nil {
 		return f, command.Invalid("%s: “%s” is not %s.", c.Title, value, sortsOfValue[c.Kind])
@@ -156,6 +159,25 @@ func readFilter(columns []store.Column, text string) (store.Filter, error) {
 	}
 	f.Values = []string{stored}
 	return f, nil
+}
+
+// mostFromToday is how many days from today a day can be said to be.
+const mostFromToday = 3660
+
+// fromToday is the date of a day that is said by how far it is from today: “today”, “today+3”, “today-7”. Other texts stay as they are.
+func fromToday(value string, today days.Day) string {
+	rest, is := strings.CutPrefix(value, "today")
+	if !is {
+		return value
+	}
+	n := 0
+	if rest != "" {
+		var err error
+		if n, err = strconv.Atoi(rest); err != nil || rest[0] != '+' && rest[0] != '-' || n < -mostFromToday || n > mostFromToday {
+			return value
+		}
+	}
+	return (today + days.Day(n)).String()
 }
 
 // storedValue is a value as the database keeps it: amounts in minor units, shares of one instead of per cent.
@@ -182,7 +204,7 @@ func storedValue(kind store.Kind, value string) (string, error) {
 var sortsOfValue = map[store.Kind]string{
 	store.Number: "a whole number", store.Money: "an amount", store.Share: "a number of per cent",
 	store.Weight: "a number of kilograms",
-	store.Day:    "a date: use YYYY-MM-DD", store.Moment: "a date: use YYYY-MM-DD",
+	store.Day:    "a date: use YYYY-MM-DD, or today+3", store.Moment: "a date: use YYYY-MM-DD, or today-7",
 }
 
 // keys returns the keys of a page of a list and where it ends.

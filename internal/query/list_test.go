@@ -12,6 +12,7 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/query"
 	"journeyman/internal/store"
@@ -70,7 +71,10 @@ func stockedOffice(t *testing.T) *desktest.Office {
 		ok(o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}}))
 		switch i / 2 {
 		case 0, 1:
-			list := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}})).Documents[0].Number
+			list := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{
+				Selection: command.Selection{Orders: []command.OrderSeen{{Number: number}}}, Print: true, PackingLists: i%2 == 0,
+			})).Documents[0].Number
+			ok(o.Floor.Print(ctx, o.By(o.Flo), floor.PrintAsk{Lists: []string{list}}))
 			if i/2 == 1 {
 				o.PickAll(list)
 			}

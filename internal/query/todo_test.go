@@ -10,6 +10,7 @@ import (
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/query"
@@ -70,7 +71,7 @@ func TestWhatWaitsFollowsTheUnits(t *testing.T) {
 		t.Errorf("%+v", got)
 	}
 	ok(o.Sales.Lift(ctx, o.By(o.Ana), sales.HoldAsk{Order: "SO-6002", Kind: "coordinator"}))
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Lines: find("release", "SO-6002").Chosen}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Lines: find("release", "SO-6002").Chosen}}))
 	list := out.Documents[0].Number
 	if got := find("pick", list); got.Units != 15 || got.Customers != 1 || got.ValueMinor != 3000 || got.Currency != "GBP" {
 		t.Errorf("%+v", got)

@@ -83,20 +83,6 @@ func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}
 }
 
-func (s *Server) wait(r *http.Request, d time.Duration) {
-	select {
-	case <-r.Context().Done():
-	case <-time.After(d):
-	}
-}
-
-func (s *Server) slowly() time.Duration {
-	if s.Wait > 0 {
-		return s.Wait
-	}
-	return 3 * time.Second
-}
-
 func (s *Server) book(w http.ResponseWriter, r *http.Request) {
 	mode := s.now()
 	if mode == Failing {
@@ -109,7 +95,7 @@ func (s *Server) book(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if mode == Slow {
-		s.wait(r, s.slowly())
+		pause(r, s.Wait)
 	}
 	day, err := days.Parse(ask.Day)
 	if err != nil {
@@ -133,7 +119,7 @@ func (s *Server) book(w http.ResponseWriter, r *http.Request) {
 	s.booked[ask.Key]++
 	s.mu.Unlock()
 	if mode == Late {
-		s.wait(r, time.Hour) // until the client is gone
+		pause(r, time.Hour) // until the client is gone
 		return
 	}
 	_ = json.NewEncoder(w).Encode(bookingAnswer{b.Carrier, b.Tracking, b.Expected.String()})
@@ -152,9 +138,9 @@ func (s *Server) tellNews(w http.ResponseWriter, r *http.Request) {
 	}
 	switch mode {
 	case Slow:
-		s.wait(r, s.slowly())
+		pause(r, s.Wait)
 	case Late:
-		s.wait(r, time.Hour)
+		pause(r, time.Hour)
 		return
 	case Well, Failing, Twice:
 	}

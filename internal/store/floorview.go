@@ -16,6 +16,10 @@ type ListHead struct {
 	Short     int64
 	Orders    int64
 	FirstShip string
+	Zone      string // if it was split by zone
+	WalkCM    int64  `gorm:"column:walk_cm"` // how far one walks for it, and order by order
+	ByOrderCM int64  `gorm:"column:walk_by_order_cm"`
+	WorkS     int64  `gorm:"column:work_s"` // how long it should take
 	Stake
 }
 
@@ -36,7 +40,7 @@ func stake(units string) string {
 
 // listHead reads the lines on the lists by order first, so that orders and customers are looked up once each.
 const listHead = `
-	SELECT p.id, p.number, w.code AS warehouse, c.at, u.name AS who, sum(g.tasks)::bigint AS tasks, sum(g.tasks_due)::bigint AS tasks_due,
+	SELECT p.id, p.number, p.zone, p.walk_cm, p.walk_by_order_cm, p.work_s, w.code AS warehouse, c.at, u.name AS who, sum(g.tasks)::bigint AS tasks, sum(g.tasks_due)::bigint AS tasks_due,
 		shown(sum(g.units)) AS units, shown(sum(g.due)) AS due, shown(sum(g.short)) AS short, count(*) AS orders,
 		min(g.first_ship)::text AS first_ship, min(o.tier) AS tier, count(DISTINCT cu.id) AS customers, min(cu.name) AS customer,
 		shown(sum(g.value)) AS value_minor, CASE WHEN count(DISTINCT o.currency) = 1 THEN min(o.currency) ELSE '' END AS currency
@@ -61,6 +65,7 @@ type TaskView struct {
 	SKU          string `gorm:"column:sku"`
 	ItemName     string
 	Unit         string
+	WeightG      int64
 	OrderNumber  string
 	LineNo       int
 	CustomerName string
@@ -77,7 +82,7 @@ type TaskView struct {
 // TasksOfList returns the rows of a pick list in walking order.
 func (r *Reader) TasksOfList(list int64) ([]TaskView, error) {
 	return all[TaskView](r, `
-		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, o.number AS order_number, l.line_no,
+		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, i.weight_g, o.number AS order_number, l.line_no,
 			c.name AS customer_name,
 			o.tier, l.ship_by::text AS ship_by, t.qty, t.picked, t.short, t.recalled, t.due,
 			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL) AS held
@@ -275,8 +280,8 @@ type Hit struct {
 	Text   string
 }
 
-// Search finds orders, items, customers, pick lists, shipments and inbound by part
-// of their number or name; what begins with the words comes first.
+// Search finds orders, items, customers, pick lists, shipments and inbound by part of their number or name, and a sheet by its code; what
+// begins with the words comes first.
 func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 	part := "%" + likeEscape(words) + "%"
 	// Orders that match are found by an index on parts before they are sorted: there may be none among a
@@ -305,6 +310,8 @@ func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 				`+late+`) s ORDER BY id DESC LIMIT 10)
 			UNION ALL (SELECT 3, 'quote', q.number, c.name FROM quote q JOIN customer c ON c.id = q.customer_id
 			WHERE lower(q.number) LIKE lower(@part) OR lower(q.customer_ref) LIKE lower(@part) ORDER BY q.number LIMIT 10)
+			UNION ALL (SELECT 4, 'sheet', code, CASE WHEN void_by IS NULL THEN kind ELSE kind || ', void' END FROM paper
+			WHERE lower(code) = lower(@whole))
 			UNION ALL (SELECT DISTINCT 6, 'inbound', ref, supplier FROM inbound WHERE lower(ref) LIKE lower(@part) LIMIT 10)
 		) x ORDER BY (lower(number) = lower(@whole)) DESC, (lower(number) LIKE lower(@head)) DESC, k, number LIMIT @limit`,
 		map[string]any{"part": part, "head": likeEscape(words) + "%", "whole": words, "limit": limit})

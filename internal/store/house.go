@@ -27,6 +27,16 @@ func (t *Tx) OpenDay(warehouse int64, day string) (bool, error) {
 	return gone.RowsAffected > 0, gone.Error
 }
 
+// SetFloor says how the floor of a warehouse is laid out and how quickly it works.
+func (t *Tx) SetFloor(w Warehouse) error {
+	return t.g.Select("aisle_cm", "place_cm", "walk_m_min", "row_s", "unit_ms", "pallet_kg", "pallet_l").Updates(&w).Error
+}
+
+// SetCutOff says when the carrier of a service comes, in minutes after midnight; 0: as the cut-off of the warehouse.
+func (t *Tx) SetCutOff(service string, minutes int) error {
+	return t.g.Model(&Service{}).Where("code = ?", service).Update("cut_off", minutes).Error
+}
+
 // SetHouse says when a warehouse works.
 func (t *Tx) SetHouse(w Warehouse) error {
 	return t.g.Select("workdays", "cut_off", "handling_days", "timezone").Updates(&w).Error
@@ -37,6 +47,7 @@ type Service struct {
 	Code        string
 	Name        string
 	TransitDays int
+	CutOff      int // minutes after midnight at which the carrier comes; 0: as the warehouse's own cut-off
 }
 
 // Services returns the ways of sending, by code.

@@ -210,13 +210,15 @@ func (t *Tx) PutWarehouses(ws []Warehouse) error {
 // PutItems adds items and brings those that exist up to date.
 func (t *Tx) PutItems(items []ItemRecord, step func(int)) error {
 	return inChunks(t, items, `
-		INSERT INTO item (sku, name, unit, multiple, lead_days, buyable, weight_g, price_minor, cost_minor, currency)
-		SELECT sku, name, unit, multiple, lead_days, buyable, weight_g, price_minor, cost_minor, currency
+		INSERT INTO item (sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, price_minor, cost_minor,
+			currency)
+		SELECT sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, price_minor, cost_minor, currency
 		FROM json_to_recordset($1::json) AS x (sku text, name text, unit text, multiple bigint, lead_days integer, buyable boolean,
-			weight_g bigint, price_minor bigint, cost_minor bigint, currency text)
+			weight_g bigint, length_mm integer, width_mm integer, height_mm integer, price_minor bigint, cost_minor bigint, currency text)
 		ON CONFLICT (sku) DO UPDATE SET name = excluded.name, unit = excluded.unit, multiple = excluded.multiple,
 		lead_days = excluded.lead_days,
-			buyable = excluded.buyable, weight_g = excluded.weight_g, price_minor = excluded.price_minor, cost_minor = excluded.cost_minor,
+			buyable = excluded.buyable, weight_g = excluded.weight_g, length_mm = excluded.length_mm, width_mm = excluded.width_mm,
+			height_mm = excluded.height_mm, price_minor = excluded.price_minor, cost_minor = excluded.cost_minor,
 			currency = excluded.currency`, step)
 }
 
@@ -229,6 +231,9 @@ type ItemRecord struct {
 	LeadDays   int64  `json:"lead_days"`
 	Buyable    bool   `json:"buyable"`
 	WeightG    int64  `json:"weight_g"`
+	LengthMM   int64  `json:"length_mm"`
+	WidthMM    int64  `json:"width_mm"`
+	HeightMM   int64  `json:"height_mm"`
 	PriceMinor int64  `json:"price_minor"`
 	CostMinor  int64  `json:"cost_minor"`
 	Currency   string `json:"currency"`

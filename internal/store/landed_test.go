@@ -25,6 +25,7 @@ func TestMigrationsThatHaveGoneOutStayAsTheyAre(t *testing.T) {
 		"00013_views.sql":            "3244ae1fc77b3e299d5e79ea6f81172db74f500ca4426fecd46d489d41f9b168",
 		"00014_import_shapes.sql":    "c60bfc9dbe7da32045e35aee71caee0368d6971d981da088eb75cc3a34f68205",
 		"00015_promise_list.sql":     "00b4aec44acc342aec4902ca876ac17d53eea2ea604cafa2798d7a7a25f16e61",
+		"00016_floor_lists.sql":      "2ae3d1a73f024ab2b85cb95f0a58aedad729bff5d3b4434799c56a4e945e4f7d",
 	} {
 		text, err := migrations.ReadFile("migrations/" + name)
 		if err != nil {

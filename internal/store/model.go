@@ -17,6 +17,14 @@ type Warehouse struct {
 	Workdays     int    `gorm:"default:62"` // a bit for each day of the week, Sunday the lowest
 	CutOff       int    // minutes after midnight; 0 for none
 	HandlingDays int
+
+	AisleCM  int `gorm:"column:aisle_cm;default:300"`  // from aisle to aisle
+	PlaceCM  int `gorm:"column:place_cm;default:120"`  // from place to place in an aisle
+	WalkMMin int `gorm:"column:walk_m_min;default:60"` // metres walked in a minute
+	RowS     int `gorm:"column:row_s;default:15"`      // seconds for a row of a pick list
+	UnitMS   int `gorm:"column:unit_ms;default:2000"`  // milliseconds for a unit
+	PalletKG int `gorm:"column:pallet_kg;default:800"` // what a pallet carries
+	PalletL  int `gorm:"column:pallet_l;default:1400"` // and what stands on it, in litres
 }
 
 // Item is what is sold. Money is in minor units, weight in grams.
@@ -29,6 +37,9 @@ type Item struct {
 	LeadDays   int
 	Buyable    bool
 	WeightG    int64
+	LengthMM   int `gorm:"column:length_mm"` // of one unit; 0 if nobody has said
+	WidthMM    int `gorm:"column:width_mm"`
+	HeightMM   int `gorm:"column:height_mm"`
 	PriceMinor int64
 	CostMinor  int64
 	Currency   string
@@ -70,12 +81,16 @@ type Hold struct {
 	LiftedBy *int64
 }
 
-// PickList is a document for the floor.
+// PickList is a document for the floor: how far one walks for it in walking order and order by order, and how long it should take.
 type PickList struct {
-	ID          int64
-	Number      string
-	WarehouseID int64
-	CommandID   int64
+	ID            int64
+	Number        string
+	WarehouseID   int64
+	CommandID     int64
+	Zone          string // if it was split by zone
+	WalkCM        int64  `gorm:"column:walk_cm"`
+	WalkByOrderCM int64  `gorm:"column:walk_by_order_cm"`
+	WorkS         int64  `gorm:"column:work_s"`
 }
 
 // PickTask is a row of a pick list: so many units of a line from one bin.

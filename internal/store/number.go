@@ -39,15 +39,28 @@ func (t *Tx) SetPrefix(n Numbered, prefix string) error { return t.Remember(n.se
 
 // NextNumber draws the next number of a kind of document that none has: PL-2001.
 func (t *Tx) NextNumber(n Numbered) (string, error) {
-	for {
-		row, _, err := one[struct {
-			Number string
-			Taken  bool
-		}](&t.Reader, fmt.Sprintf(`SELECT number, EXISTS (SELECT FROM %s t WHERE t.number = x.number) AS taken FROM (
-			SELECT coalesce((SELECT value FROM setting WHERE key = @key), @usual) || nextval('%s') AS number) x`, n.table, n.sequence),
-			map[string]any{"key": n.setting(), "usual": n.Prefix})
-		if err != nil || !row.Taken {
-			return row.Number, err
+	numbers, err := t.NextNumbers(n, 1)
+	if err != nil {
+		return "", err
+	}
+	return numbers[0], nil
+}
+
+// NextNumbers draws so many numbers of a kind of document that none has, in their order.
+func (t *Tx) NextNumbers(n Numbered, count int) ([]string, error) {
+	var out []string
+	for len(out) < count {
+		rows, err := all[struct{ Number string }](&t.Reader, fmt.Sprintf(`SELECT x.number FROM (
+			SELECT n, coalesce((SELECT value FROM setting WHERE key = @key), @usual) || nextval('%s') AS number
+			FROM generate_series(1, @count) n OFFSET 0) x
+			WHERE NOT EXISTS (SELECT FROM %s t WHERE t.number = x.number) ORDER BY x.n`, n.sequence, n.table),
+			map[string]any{"key": n.setting(), "usual": n.Prefix, "count": count - len(out)})
+		if err != nil {
+			return nil, err
+		}
+		for _, x := range rows {
+			out = append(out, x.Number)
 		}
 	}
+	return out, nil
 }

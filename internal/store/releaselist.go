@@ -33,6 +33,7 @@ type Releasing struct {
 	Held      bool
 	ShipRule  string
 	HasBin    bool
+	Version   int64
 }
 
 // looked is the lines that a query chooses, the most urgent first, at most so many of them. With it stand the orders on hold and
@@ -63,8 +64,8 @@ func (r *Reader) looked(q ReleaseQuery, most int) (sql string, args map[string]a
 			unbinned AS MATERIALIZED (SELECT s.item_id, s.warehouse_id FROM stock_cell s WHERE s.allocated > 0 AND NOT EXISTS (
 				SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id
 				WHERE b.item_id = s.item_id AND b.warehouse_id = s.warehouse_id AND k.code <> '')),
-			looked AS MATERIALIZED (SELECT n.line_id, n.ship_by, n.tier, n.open, n.allocated, n.order_id, n.item_id, n.ship_rule
-				FROM line_count n
+			looked AS MATERIALIZED (SELECT n.line_id, n.ship_by, n.tier, n.open, n.allocated, n.order_id, n.item_id, n.ship_rule,
+				n.version FROM line_count n
 				WHERE %s ORDER BY n.ship_by, n.tier, n.line_id LIMIT %d)`, strings.Join(conds, " AND "), most), args, err
 }
 
@@ -85,26 +86,25 @@ func (r *Reader) ReleaseCandidates(q ReleaseQuery, most int) ([]Releasing, error
 	}
 	return all[Releasing](r, looked+`
 		SELECT x.line_id AS line, x.ship_by::text AS ship_by, x.tier, x.order_id, x.open, `+orderOpen+` AS order_open,
-			x.allocated, x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+binned+` AS has_bin
+			x.allocated, x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+binned+` AS has_bin, x.version
 		FROM looked x
 		ORDER BY x.ship_by, x.tier, x.line_id`, args)
 }
 
 // ReleaseGroup is lines that are alike in what decides whether they may be released.
 type ReleaseGroup struct {
-	Open, OrderOpen int64 // 0 or 1: whether there are any
-	Due             bool
+	Open, OrderOpen int64  // 0 or 1: whether there are any
+	Day             string // on which it is due, if that is later than asked for
 	Held            bool
 	ShipRule        string
 	HasBin          bool
 	Lines           int64
 	Units           int64 // allocated
 	WeightG         int64 // of all these units
-	First           string
 }
 
 // ReleaseGroups adds up the allocated lines that were chosen by what decides whether they may be released by a day: some tens of rows,
-// however many lines there are. It looks at the most urgent lines, as many as that.
+// and some for each later day, however many lines there are. It looks at the most urgent lines, as many as that.
 func (r *Reader) ReleaseGroups(q ReleaseQuery, due string, most int) ([]ReleaseGroup, error) {
 	looked, args, err := r.looked(q, most)
 	if err != nil {
@@ -112,9 +112,10 @@ func (r *Reader) ReleaseGroups(q ReleaseQuery, due string, most int) ([]ReleaseG
 	}
 	args["due"] = due
 	return all[ReleaseGroup](r, looked+`
-		SELECT (x.open > 0)::int AS open, (`+orderOpen+` > 0)::int AS order_open, x.ship_by <= CAST(@due AS date) AS due,
+		SELECT (x.open > 0)::int AS open, (`+orderOpen+` > 0)::int AS order_open, 
+			CASE WHEN x.ship_by > CAST(@due AS date) THEN x.ship_by::text ELSE '' END AS day,
 			x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+binned+` AS has_bin, count(*) AS lines,
-			shown(sum(x.allocated)) AS units, shown(sum(x.allocated::numeric * i.weight_g)) AS weight_g, min(x.ship_by)::text AS first
+			shown(sum(x.allocated)) AS units, shown(sum(x.allocated::numeric * i.weight_g)) AS weight_g
 		FROM looked x JOIN item i ON i.id = x.item_id
 		GROUP BY 1, 2, 3, 4, 5, 6`, args)
 }
@@ -151,7 +152,10 @@ var Release = &List{
 		{Name: "rule", Title: "Ship rule", Kind: Text, By: "n.ship_rule", Group: true},
 		{Name: "ordered", Title: "Ordered", Kind: Number, By: "n.ordered", Sum: "n.ordered"},
 		{Name: "open", Title: "Open", Kind: Number, By: "n.open", Sum: "n.open"},
+		{Name: "still_due", Title: "Still due", Kind: Number, By: stillDue, Sum: stillDue},
 		{Name: "allocated", Title: "Allocated", Kind: Number, By: "n.allocated", Sum: "n.allocated"},
+		{Name: "service", Title: "Service", Kind: Text, By: "(SELECT o.service FROM sales_order o WHERE o.id = n.order_id)", Group: true},
+		{Name: "completes", Title: "Completes its order", Kind: Text, By: "CASE WHEN oc.open = 0 THEN 'yes' ELSE 'no' END", Group: true},
 		{Name: "order_open", Title: "Open of its order", Kind: Number, By: "oc.open"},
 		{Name: "weight", Title: "Weight", Kind: Weight, By: weightAllocated, Sum: weightAllocated},
 		{Name: "value", Title: "Value", Kind: Money, By: valueAllocated, Sum: firmsOwn("oc.currency", valueAllocated)},
@@ -160,6 +164,7 @@ var Release = &List{
 }
 
 const (
+	stillDue        = "(n.open + n.allocated + n.released + n.picked + n.packed)"
 	weightAllocated = "shown(n.allocated::numeric * i.weight_g)"
 	valueAllocated  = "shown(n.allocated::numeric * (SELECT l.price_minor FROM order_line l WHERE l.id = n.line_id))"
 )

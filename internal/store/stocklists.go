@@ -220,4 +220,6 @@ const receiptRow = `
 		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id`
 
 // Lists are the lists that can be sorted, filtered, grouped and taken along as a file.
-var Lists = []*List{Orders, OpenLines, Promises, Items, Customers, Receipts, PickLists, Packing, Shipments, Journal, Quotes, Release}
+var Lists = []*List{
+	Orders, OpenLines, Promises, Items, Customers, Receipts, PickLists, Packing, Shipments, Journal, Quotes, Release, Papers,
+}

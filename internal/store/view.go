@@ -95,6 +95,7 @@ type LineRow struct {
 	ShipBy       string
 	Wanted       string
 	ShipRule     string
+	Service      string
 	Currency     string
 	PriceMinor   int64
 	CostMinor    int64
@@ -118,7 +119,7 @@ const lineRow = `
 		l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
 		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse,
 		l.ship_by::text AS ship_by,
-		o.wanted::text AS wanted, o.ship_rule, o.currency, l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open,
+		o.wanted::text AS wanted, o.ship_rule, o.service, o.currency, l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open,
 		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 		coalesce(s.free, 0) AS free, coalesce(s.on_hand, 0) AS on_hand,
 		coalesce((SELECT sum(x.free) FROM stock_cell x WHERE x.item_id = l.item_id AND x.warehouse_id <> l.warehouse_id), 0) AS elsewhere,

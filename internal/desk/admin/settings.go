@@ -27,6 +27,7 @@ type HouseView struct {
 	Timezone     string       `json:"timezone" doc:"In which its days begin, as Europe/London; empty for the firm's"`
 	Ready        string       `json:"ready" format:"date" doc:"The day on which what is ordered now can leave"`
 	Closed       []ClosedView `json:"closed" doc:"Days from today on on which it is closed"`
+	Floor        FloorView    `json:"floor"`
 }
 
 // ClosedView is a day on which a warehouse is closed.
@@ -46,6 +47,7 @@ type ZoneView struct {
 type SettingsView struct {
 	Houses     []HouseView          `json:"houses"`
 	Services   []supply.ServiceView `json:"services"`
+	CutOffs    map[string]string    `json:"cut_offs" doc:"When carriers come, by service; absent if as the warehouse's own cut-off"`
 	Zones      []ZoneView           `json:"zones"`
 	QuoteLimit int64                `json:"quote_limit_minor" doc:"A quote worth more needs a manager's approval"`
 	Currency   string               `json:"currency"`
@@ -78,6 +80,7 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 		v := HouseView{
 			Code: h.Code, Name: h.Name, Workdays: []int{}, CutOff: clockOf(h.CutOff), HandlingDays: h.HandlingDays,
 			Timezone: h.Timezone, Ready: d.supply.ReadyOn(docks[h.ID]).String(), Closed: []ClosedView{},
+			Floor: floorOf(h),
 		}
 		for _, w := range supply.Weekdays(h.Workdays) {
 			v.Workdays = append(v.Workdays, int(w))
@@ -93,7 +96,16 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 	if err != nil {
 		return out, err
 	}
-	out.Services = supply.ServiceViews(network.To("", ""))
+	out.Services, out.CutOffs = supply.ServiceViews(network.To("", "")), map[string]string{}
+	services, err := r.Services()
+	if err != nil {
+		return out, err
+	}
+	for _, s := range services {
+		if s.CutOff > 0 {
+			out.CutOffs[s.Code] = clockOf(s.CutOff)
+		}
+	}
 	rules, transit, err := r.Zones()
 	if err != nil {
 		return out, err
@@ -135,6 +147,18 @@ func clockOf(minutes int) string {
 	return fmt.Sprintf("%02d:%02d", minutes/60, minutes%60)
 }
 
+// readCutOff reads a time of day as minutes after midnight; empty is 0.
+func readCutOff(s string) (int, error) {
+	if s == "" {
+		return 0, nil
+	}
+	t, err := time.Parse("15:04", s)
+	if err != nil || t.Hour()+t.Minute() == 0 {
+		return 0, command.Invalid("%q is not a time of the day: as 15:00.", s)
+	}
+	return t.Hour()*60 + t.Minute(), nil
+}
+
 // HouseAsk says when a warehouse works.
 type HouseAsk struct {
 	Warehouse    string `json:"warehouse" maxLength:"12"`
@@ -153,7 +177,7 @@ func (d *Desk) SetHouse(ctx context.Context, call command.Call, ask HouseAsk) (c
 		if err != nil {
 			return err
 		}
-		h.Workdays, h.HandlingDays, h.CutOff = 0, ask.HandlingDays, 0
+		h.Workdays, h.HandlingDays = 0, ask.HandlingDays
 		for _, day := range ask.Workdays {
 			if day < 0 || day > 6 {
 				return command.Invalid("%d is not a day of the week: 0 for Sunday to 6 for Saturday.", day)
@@ -166,12 +190,8 @@ func (d *Desk) SetHouse(ctx context.Context, call command.Call, ask HouseAsk) (c
 		if h.HandlingDays < 0 || h.HandlingDays > 30 {
 			return command.Invalid("Handling takes from 0 to 30 working days.")
 		}
-		if ask.CutOff != "" {
-			t, err := time.Parse("15:04", ask.CutOff)
-			if err != nil || t.Hour()+t.Minute() == 0 {
-				return command.Invalid("%q is not a time of the day: as 15:00.", ask.CutOff)
-			}
-			h.CutOff = t.Hour()*60 + t.Minute()
+		if h.CutOff, err = readCutOff(ask.CutOff); err != nil {
+			return err
 		}
 		h.Timezone = strings.TrimSpace(ask.Timezone)
 		if zone, err := time.LoadLocation(h.Timezone); err != nil || zone == time.Local {

@@ -8,6 +8,7 @@ import (
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/undo"
 )
 
@@ -36,7 +37,7 @@ func TestAContestedItemShowsWhoWantsItAndWhatAMoveDoes(t *testing.T) {
 	}
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 12)))
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 8)))
-	ok(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 2)))
+	ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: o.Qty("SO-6001", 1, 2)}))
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6003", 2, 3)))
 
 	v := o.Contest(allocation.ContestAsk{})
@@ -127,7 +128,7 @@ func TestEverythingIsGivenBackAtOnce(t *testing.T) {
 	sel := o.Qty("SO-6002", 1, 6)
 	sel.Lines[0].Warehouse = "DQ"
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), sel))
-	ok(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 2)))
+	ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: o.Qty("SO-6001", 1, 2)}))
 	_, err := o.Allocation.GiveBackAll(ctx, o.By(o.Ana), allocation.GiveBackAllAsk{Units: 20})
 	desktest.Refused(t, err, command.KindConflict, "by now it is 24")
 	ok(o.Allocation.GiveBackAll(ctx, o.By(o.Ana), allocation.GiveBackAllAsk{Warehouse: "DQ", Units: 6}))

@@ -31,6 +31,8 @@ const (
 	VerbPick     Verb = "pick"
 	VerbPack     Verb = "pack"
 	VerbUnpack   Verb = "unpack"
+	VerbPrint    Verb = "print"
+	VerbSetBin   Verb = "set a bin"
 	VerbDispatch Verb = "dispatch"
 	VerbDeliver  Verb = "deliver"
 	VerbReceive  Verb = "receive"
@@ -79,6 +81,8 @@ var who = map[Verb][]Role{
 	VerbPick:     {Coordinator, Floor},
 	VerbPack:     {Coordinator, Floor},
 	VerbUnpack:   {Coordinator, Floor},
+	VerbPrint:    {Coordinator, Floor},
+	VerbSetBin:   {Coordinator, Floor},
 	VerbDispatch: {Coordinator, Floor},
 	VerbDeliver:  {Coordinator, Floor},
 	VerbReceive:  {Coordinator, Floor},

@@ -12,6 +12,7 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/undo"
 	"journeyman/internal/exchange"
 )
@@ -82,7 +83,7 @@ func TestACrowdNeverGivesAUnitAwayTwice(t *testing.T) {
 					}
 					out, err = o.Allocation.GiveBack(c, call, sel)
 				case 4:
-					out, err = o.Floor.Release(c, call, sel)
+					out, err = o.Floor.Release(c, call, floor.ReleaseAsk{Selection: sel})
 				case 5:
 					out, err = o.Sales.Drop(c, call, sel)
 				case 6:

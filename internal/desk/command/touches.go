@@ -15,6 +15,7 @@ const (
 	TouchedPolicies  Touched = "policies"
 	TouchedPeople    Touched = "people"
 	TouchedViews     Touched = "views"
+	TouchedPapers    Touched = "papers"
 )
 
 // touches are what commands change, by verb. A verb that is not here changes anything: an import, and what takes another command back.
@@ -24,8 +25,10 @@ var touches = map[Verb][]Touched{
 	VerbRun:       {TouchedOrders, TouchedStock, TouchedPolicies},
 	VerbMove:      {TouchedOrders, TouchedStock},
 	VerbMakeRoom:  {TouchedOrders, TouchedStock},
-	VerbRelease:   {TouchedOrders, TouchedStock, TouchedLists},
-	VerbRecall:    {TouchedOrders, TouchedStock, TouchedLists},
+	VerbRelease:   {TouchedOrders, TouchedStock, TouchedLists, TouchedPapers},
+	VerbRecall:    {TouchedOrders, TouchedStock, TouchedLists, TouchedPapers},
+	VerbPrint:     {TouchedPapers},
+	VerbSetBin:    {TouchedOrders, TouchedStock},
 	VerbPick:      {TouchedOrders, TouchedStock, TouchedLists},
 	VerbPack:      {TouchedOrders, TouchedStock, TouchedShipments},
 	VerbUnpack:    {TouchedOrders, TouchedStock, TouchedShipments},

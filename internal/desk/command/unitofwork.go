@@ -238,7 +238,24 @@ func (w *UnitOfWork) commit() error {
 	if err != nil {
 		return err
 	}
+	if err := w.voidPapers(); err != nil {
+		return err
+	}
 	return w.Tx.Commit(w.Entries, promises, string(text))
+}
+
+// voidPapers makes the papers void on which stands what this command recalls.
+func (w *UnitOfWork) voidPapers() error {
+	var tasks store.IDs
+	for _, e := range w.Entries {
+		if e.Move.Kind == journey.Recall {
+			tasks = append(tasks, e.Task)
+		}
+	}
+	if len(tasks) == 0 {
+		return nil
+	}
+	return w.Tx.VoidRecalled(tasks, w.ID)
 }
 
 func (w *UnitOfWork) change() Change {

@@ -351,7 +351,7 @@ func (o *Office) CanQuote(number, verb string) supply.Can {
 func (o *Office) Pack(number, house string) string {
 	o.T.Helper()
 	out := Done(o.T)(o.Floor.Release(
-		context.Background(), o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: number}}},
+		context.Background(), o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: number}}}},
 	))
 	o.PickAll(out.Documents[0].Number)
 	return o.PackPicked(number, house)

@@ -44,7 +44,9 @@ func TestReleasingAllWhileOthersAreAtTheSameOrders(t *testing.T) {
 		func(*rand.Rand) error {
 			return desktest.Second(o.Floor.ReleaseDue(ctx, o.By(o.Ana), floor.ReleaseDueAsk{DueAsk: due}))
 		},
-		func(r *rand.Rand) error { return desktest.Second(o.Floor.Release(ctx, o.By(o.Ana), one(r))) },
+		func(r *rand.Rand) error {
+			return desktest.Second(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: one(r)}))
+		},
 		func(r *rand.Rand) error { return desktest.Second(o.Allocation.Allocate(ctx, o.By(o.Ana), one(r))) },
 		func(r *rand.Rand) error { return desktest.Second(o.Allocation.GiveBack(ctx, o.By(o.Ana), one(r))) },
 		func(r *rand.Rand) error {

@@ -2,6 +2,7 @@ package floor
 
 import (
 	"context"
+	"maps"
 	"slices"
 	"strings"
 
@@ -41,14 +42,24 @@ type Offer struct {
 	Units      int64        `json:"units" doc:"Of the lines that could go and were counted"`
 	WeightG    int64        `json:"weight_g" doc:"The same in weight"`
 	NotOffered []NotOffered `json:"not_offered"`
+	Later      []LaterDay   `json:"later" doc:"What a later day would bring in, the next days first"`
 	Warehouses []string     `json:"warehouses"`
 }
+
+// LaterDay is how much more could go if work until that day counted as due.
+type LaterDay struct {
+	Day   string `json:"day" format:"date"`
+	Lines int64  `json:"lines" doc:"That could go by then and cannot yet"`
+}
+
+// mostLater is how many later days are told.
+const mostLater = 5
 
 // Offer counts the allocated lines that could go by the day asked for and those that could not, by their first reason: the 10,000 most
 // urgent exactly.
 func (d *Desk) Offer(ctx context.Context, ask DueAsk) (Offer, error) {
 	r := d.Store.Read(ctx)
-	out := Offer{NotOffered: []NotOffered{}, Warehouses: []string{}}
+	out := Offer{NotOffered: []NotOffered{}, Later: []LaterDay{}, Warehouses: []string{}}
 	houses, err := r.Warehouses()
 	if err != nil {
 		return out, err
@@ -111,6 +122,7 @@ func offered(r *store.Reader, ask DueAsk, until days.Day, from store.ReleaseAt, 
 func countOffer(groups []store.ReleaseGroup, none int64, until days.Day, out *Offer) {
 	counts := map[release.Reason]int64{release.Nothing: min(none, store.MostCounted)}
 	counted, firstDue := int64(0), ""
+	later := map[string]int64{}
 	for _, g := range groups {
 		why := release.Check(supply.GroupCandidate(g, until), until)
 		counts[why] += g.Lines
@@ -118,8 +130,17 @@ func countOffer(groups []store.ReleaseGroup, none int64, until days.Day, out *Of
 		if why == release.Offered {
 			out.Units, out.WeightG = capped.Plus(out.Units, g.Units), capped.Plus(out.WeightG, g.WeightG)
 		}
-		if why == release.NotDue && (firstDue == "" || g.First < firstDue) {
-			firstDue = g.First
+		if why == release.NotDue && (firstDue == "" || g.Day < firstDue) {
+			firstDue = g.Day
+		}
+		if c := supply.GroupCandidate(g, until); why == release.NotDue && release.Check(c, c.ShipBy) == release.Offered {
+			later[g.Day] += g.Lines
+		}
+	}
+	brings := int64(0)
+	for _, day := range slices.Sorted(maps.Keys(later)) {
+		if brings += later[day]; len(out.Later) < mostLater {
+			out.Later = append(out.Later, LaterDay{day, brings})
 		}
 	}
 	// The most urgent lines are counted first: of what is due there are more only where nothing else was counted.
@@ -150,6 +171,10 @@ type LineUnits struct {
 // ReleaseDueAsk releases all that could go, but for what is said of some lines.
 type ReleaseDueAsk struct {
 	DueAsk
+	Wave         WaveAsk `json:"wave,omitzero"`
+	Print        bool    `json:"print,omitempty" doc:"The pick lists are printed, as one document"`
+	PackingLists bool    `json:"packing_lists,omitempty" doc:"So are packing lists of what is released of each order"`
+
 	But []LineUnits `json:"but,omitempty" maxItems:"1000" doc:"Lines that are to go otherwise than with all that they have allocated"`
 }
 
@@ -175,7 +200,7 @@ func (d *Desk) ReleaseDue(ctx context.Context, call command.Call, ask ReleaseDue
 		if err != nil {
 			return err
 		}
-		if err := releaseLines(w, lines); err != nil {
+		if err := releaseLines(w, lines, ReleaseAsk{Wave: ask.Wave, Print: ask.Print, PackingLists: ask.PackingLists}); err != nil {
 			return err
 		}
 		if !ended {

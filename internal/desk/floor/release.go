@@ -3,7 +3,6 @@ package floor
 import (
 	"context"
 	"math"
-	"slices"
 	"strings"
 
 	"journeyman/core/days"
@@ -14,24 +13,32 @@ import (
 	"journeyman/internal/words"
 )
 
-// Release hands allocated units to the floor: one pick list a warehouse, its
-// tasks by bin in walking order. What a rule of core/release forbids is refused.
+// ReleaseAsk is what goes to the floor, and on which lists.
+type ReleaseAsk struct {
+	command.Selection
+	Wave         WaveAsk `json:"wave,omitzero"`
+	Print        bool    `json:"print,omitempty" doc:"The pick lists are printed, as one document"`
+	PackingLists bool    `json:"packing_lists,omitempty" doc:"So are packing lists of what is released of each order"`
+}
+
+// Release hands allocated units to the floor on pick lists, whose rows are in walking order: one a warehouse, if nothing else is asked
+// for. What a rule of core/release forbids is refused.
 //
 // It locks the lines with the stock of their items; for an order that goes only whole, all of its lines. It refuses lines and orders
 // that are not as they were seen, and bins that hold fewer than are allocated. Of a line without a quantity all that is allocated goes; it
 // stays behind if a rule forbids it.
-func (d *Desk) Release(ctx context.Context, call command.Call, ask command.Selection) (command.Outcome, error) {
+func (d *Desk) Release(ctx context.Context, call command.Call, ask ReleaseAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbRelease, ask, func(w *command.UnitOfWork) error {
-		lines, err := chooseForRelease(w, ask)
+		lines, err := chooseForRelease(w, ask.Selection)
 		if err != nil {
 			return err
 		}
-		return releaseLines(w, lines)
+		return releaseLines(w, lines, ask)
 	})
 }
 
 // releaseLines writes the pick lists of the lines that may go.
-func releaseLines(w *command.UnitOfWork, lines []command.Chosen) error {
+func releaseLines(w *command.UnitOfWork, lines []command.Chosen, ask ReleaseAsk) error {
 	lines, stays, err := allowedToRelease(w, lines)
 	if err != nil {
 		return err
@@ -43,13 +50,25 @@ func releaseLines(w *command.UnitOfWork, lines []command.Chosen) error {
 	if len(tasks) == 0 {
 		return command.Conflict("Nothing is allocated on what was chosen, so nothing can be released. Allocate first.")
 	}
-	if err := writeLists(w, tasks); err != nil {
+	wave, err := makeWave(&w.Tx.Reader, tasks, ask.Wave)
+	if err != nil {
+		return err
+	}
+	lists, err := writeLists(w, wave)
+	if err != nil {
 		return err
 	}
 	if stays > 0 {
 		w.Also(words.Say("Left behind: %s; each says why.", words.Count(int64(stays), "line")))
 	}
-	return nil
+	if !ask.Print {
+		return nil
+	}
+	papers := papersOfLists(lists)
+	if ask.PackingLists {
+		papers = append(papers, papersOfOrders(wave)...)
+	}
+	return printPapers(w, papers)
 }
 
 // chooseForRelease chooses and, because a ship rule speaks of whole orders, holds
@@ -224,111 +243,83 @@ func binned(w *command.UnitOfWork) (map[command.CellKey]bool, error) {
 	return out, nil
 }
 
-// task is a row of a pick list to be.
-type task struct {
-	line      *command.Line
-	warehouse int64
-	bin       int64
-	code      string
-	zone      string
-	qty       journey.Qty
-}
-
-// pickTasks spreads what is to be released over the bins: from a single bin if one
-// holds enough, else the smallest remains first, so that bins are emptied.
+// pickTasks spreads what is to be released over the bins; it refuses if they hold too few.
 func pickTasks(w *command.UnitOfWork, lines []command.Chosen) ([]task, error) {
 	rooms, err := w.Tx.BinsOf(w.ItemIDs())
 	if err != nil {
 		return nil, err
 	}
-	type room struct {
-		bins []release.Bin
-		rows []store.BinRoom
-	}
-	byCell := map[command.CellKey]*room{}
-	for _, x := range rooms {
-		k := command.CellKey{Item: x.ItemID, Warehouse: x.WarehouseID}
-		if byCell[k] == nil {
-			byCell[k] = &room{}
-		}
-		byCell[k].bins = append(byCell[k].bins, binOf(x))
-		byCell[k].rows = append(byCell[k].rows, x)
-	}
-	var out []task
-	for _, c := range lines {
+	goes := make([]going, len(lines))
+	for i, c := range lines {
+		goes[i] = going{line: c.Line.ID, item: c.Line.ItemID}
 		left := c.Asked
-		for _, wh := range w.Places(c.Line, c.Line.WarehouseID) {
-			q := min(left, c.Line.At[wh][journey.Allocated])
-			left -= q
-			at := byCell[command.CellKey{Item: c.Line.ItemID, Warehouse: wh}]
-			for q > 0 {
-				b := -1
-				if at != nil {
-					b = release.PickFrom(at.bins, q)
-				}
-				if b < 0 {
-					return nil, command.Conflict(
-						"The bins of %s at %s hold fewer than are allocated. Count the item and try again.", c.Line.SKU,
-						w.WarehouseCode(c.Line, wh),
-					)
-				}
-				n := min(q, at.bins[b].Room())
-				at.bins[b].Gone += n
-				q -= n
-				out = append(out, task{c.Line, wh, at.rows[b].BinID, at.rows[b].Bin, at.rows[b].Zone, n})
+		for _, house := range w.Places(c.Line, c.Line.WarehouseID) {
+			if q := min(left, c.Line.At[house][journey.Allocated]); q > 0 {
+				goes[i].from = append(goes[i].from, part{house, q})
+				left -= q
 			}
 		}
 	}
-	return out, nil
-}
-
-// binOf is a bin as the core asks about it.
-func binOf(x store.BinRoom) release.Bin {
-	return release.Bin{Code: x.Bin, Qty: journey.Qty(x.Qty), Gone: journey.Qty(x.Held + x.Due)}
-}
-
-func writeLists(w *command.UnitOfWork, tasks []task) error {
-	byHouse := map[int64][]task{}
-	var houses []int64
-	for _, t := range tasks {
-		if byHouse[t.warehouse] == nil {
-			houses = append(houses, t.warehouse)
-		}
-		byHouse[t.warehouse] = append(byHouse[t.warehouse], t)
+	tasks, lacking := inBins(goes, rooms)
+	for _, g := range lacking {
+		l := w.Lines[g.line]
+		return nil, command.Conflict(
+			"The bins of %s at %s hold fewer than are allocated. Count the item and try again.", l.SKU,
+			w.WarehouseCode(l, g.from[0].house),
+		)
 	}
-	slices.Sort(houses)
-	var numbers []string
-	for _, h := range houses {
-		ts := byHouse[h]
-		release.Walk(ts, func(t task) release.Stop { return release.Stop{Zone: t.zone, Bin: t.code} })
-		number, err := w.Tx.NextNumber(store.NumberedPickLists)
-		if err != nil {
-			return err
+	return tasks, nil
+}
+
+// mostNamed is how many pick lists are named in what is said.
+const mostNamed = 6
+
+// writeLists writes pick lists with their rows, and moves the units onto them.
+func writeLists(w *command.UnitOfWork, wave *wave) ([]store.PickList, error) {
+	numbers, err := w.Tx.NextNumbers(store.NumberedPickLists, len(wave.lists))
+	if err != nil {
+		return nil, err
+	}
+	lists := make([]store.PickList, len(wave.lists))
+	for i, l := range wave.lists {
+		lists[i] = store.PickList{Number: numbers[i], WarehouseID: l.Warehouse, CommandID: w.ID, Zone: l.Zone}
+		lists[i].WalkCM, lists[i].WalkByOrderCM, lists[i].WorkS = wave.walk(l)
+		w.AddDocument("pick list", numbers[i])
+	}
+	if err := store.CreateMany(w.Tx, lists); err != nil {
+		return nil, err
+	}
+	rows := make([]store.PickTask, 0, len(wave.tasks))
+	for i, l := range wave.lists {
+		for seq, at := range l.Rows {
+			t := wave.tasks[at]
+			rows = append(rows, store.PickTask{PickListID: lists[i].ID, Seq: seq + 1, LineID: t.line, BinID: t.bin, Qty: int64(t.qty)})
 		}
-		list := store.PickList{Number: number, WarehouseID: h, CommandID: w.ID}
-		if err := w.Tx.Create(&list); err != nil {
-			return err
-		}
-		rows := make([]store.PickTask, len(ts))
-		for i, t := range ts {
-			rows[i] = store.PickTask{PickListID: list.ID, Seq: i + 1, LineID: t.line.ID, BinID: t.bin, Qty: int64(t.qty)}
-		}
-		if err := w.Tx.Create(&rows); err != nil {
-			return err
-		}
-		for i, t := range ts {
-			if err := w.Move(t.line, h, journey.Make(journey.Release, t.qty), command.Refs{Task: rows[i].ID, Bin: t.bin}); err != nil {
-				return err
+	}
+	if err := store.CreateMany(w.Tx, rows); err != nil {
+		return nil, err
+	}
+	n := 0
+	for _, l := range wave.lists {
+		for _, at := range l.Rows {
+			t := wave.tasks[at]
+			err := w.Move(
+				w.Lines[t.line], t.warehouse, journey.Make(journey.Release, t.qty), command.Refs{Task: rows[n].ID, Bin: t.bin},
+			)
+			if err != nil {
+				return nil, err
 			}
+			n++
 		}
-		numbers = append(numbers, number)
-		w.AddDocument("pick list", number)
+	}
+	named := words.Say("%s", strings.Join(numbers[:min(len(numbers), mostNamed)], ", "))
+	if len(numbers) > mostNamed {
+		named = words.Say("%d pick lists, %s to %s", len(numbers), numbers[0], numbers[len(numbers)-1])
 	}
 	w.Say(
-		"Released %s of %s on %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"),
-		strings.Join(numbers, ", "),
+		"Released %s of %s on %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"), named,
 	)
-	return nil
+	return lists, nil
 }
 
 // RecallTask asks for the return of what is still to be picked of a task.

@@ -15,7 +15,8 @@ func (c *comparing) itemsHere(skus store.Texts) (map[string]*store.ItemRecord, e
 	for _, it := range here {
 		out[it.SKU] = &store.ItemRecord{
 			SKU: it.SKU, Name: it.Name, Unit: it.Unit, Multiple: it.Multiple, LeadDays: int64(it.LeadDays), Buyable: it.Buyable,
-			WeightG: it.WeightG, PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency,
+			WeightG: it.WeightG, LengthMM: int64(it.LengthMM), WidthMM: int64(it.WidthMM), HeightMM: int64(it.HeightMM),
+			PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency,
 		}
 	}
 	return out, err
@@ -45,8 +46,9 @@ func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
 		SKU: v.SKU, Name: v.Name, Unit: cmp.Or(v.Unit, base.Unit), Multiple: stated(v.Multiple, base.Multiple),
 		LeadDays: stated(v.LeadDays, base.LeadDays),
 		Buyable:  stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG),
-		PriceMinor: stated(v.PriceMinor, base.PriceMinor),
-		CostMinor:  stated(v.CostMinor, base.CostMinor), Currency: cmp.Or(v.Currency, base.Currency),
+		LengthMM: stated(v.LengthMM, base.LengthMM), WidthMM: stated(v.WidthMM, base.WidthMM),
+		HeightMM: stated(v.HeightMM, base.HeightMM), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
+		CostMinor: stated(v.CostMinor, base.CostMinor), Currency: cmp.Or(v.Currency, base.Currency),
 	}
 }
 
@@ -57,6 +59,9 @@ var itemFields = []field[store.ItemRecord]{
 	number("lead_days", func(x store.ItemRecord) int64 { return x.LeadDays }),
 	yes("buyable", func(x store.ItemRecord) bool { return x.Buyable }),
 	number("weight in g", func(x store.ItemRecord) int64 { return x.WeightG }),
+	number("length in mm", func(x store.ItemRecord) int64 { return x.LengthMM }),
+	number("width in mm", func(x store.ItemRecord) int64 { return x.WidthMM }),
+	number("height in mm", func(x store.ItemRecord) int64 { return x.HeightMM }),
 	hundredths("price", func(x store.ItemRecord) int64 { return x.PriceMinor }),
 	hundredths("cost", func(x store.ItemRecord) int64 { return x.CostMinor }),
 	text("currency", func(x store.ItemRecord) string { return x.Currency }),

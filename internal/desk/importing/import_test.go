@@ -9,6 +9,7 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/importing"
 	"journeyman/internal/exchange"
 	"journeyman/internal/query"
@@ -124,7 +125,7 @@ func TestACountMayNotBreakWhatIsSpokenFor(t *testing.T) {
 	if len(report.Breaks) != 1 || report.Breaks[0].Allocated-report.Breaks[0].Left != 2 {
 		t.Fatalf("%+v", report.Breaks)
 	}
-	ok(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-1001", 1, 60)))
+	ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: o.Qty("SO-1001", 1, 60)}))
 	report, err = count("HL,GL-2040-1,C-14-2,30,0\nHL,GL-2040-1,C-14-9,80,0\n")
 	if !errors.Is(err, importing.ErrFaults) || !strings.Contains(report.Faults[0].Expected.String(), "pick lists") {
 		t.Fatalf("%+v %v", report.Faults, err)

@@ -7,6 +7,7 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/exchange"
 )
 
@@ -15,7 +16,7 @@ func TestACountThatBreaksAllocationsGivesBackAndAllocatesAnewInOneStep(t *testin
 	o, ctx, ok := desktest.Shortage(t), context.Background(), desktest.Done(t)
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 12)))
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 8)))
-	ok(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 2)))
+	ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: o.Qty("SO-6001", 1, 2)}))
 	file := func(onHand string) []exchange.File {
 		return []exchange.File{
 			{Name: "count.csv", Data: []byte("warehouse,sku,bin,on_hand\nHL,ZB-1,A-1-1," + onHand + "\nHL,ZB-2,A-1-2,9\n")},

@@ -9,6 +9,7 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
+	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/supply"
 )
@@ -411,7 +412,7 @@ func TestAnOrderIsChanged(t *testing.T) {
 	desktest.Refused(t, err, command.KindConflict, number+" has changed since you saw it", "Ana Ruiz")
 
 	// What is on a pick list stays.
-	desktest.Done(t)(o.Floor.Release(ctx, o.By(o.Ana), o.Qty(number, 1, 15)))
+	desktest.Done(t)(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: o.Qty(number, 1, 15)}))
 	ask, err = o.Sales.DraftOf(ctx, number)
 	if err != nil {
 		t.Fatal(err)
@@ -578,7 +579,7 @@ func TestADraftOfALiveOrderSaysHowFarItIs(t *testing.T) {
 	_, err = o.Sales.Change(ctx, o.By(o.Ana), sales.Draft{Order: "SO-1"})
 	desktest.Refused(t, err, command.KindNotFound, "no order SO-1")
 	desktest.Done(t)(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1001", 2, 10)))
-	desktest.Done(t)(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-1001", 2, 4)))
+	desktest.Done(t)(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: o.Qty("SO-1001", 2, 4)}))
 	ask, err := o.Sales.DraftOf(ctx, "SO-1001")
 	if err != nil {
 		t.Fatal(err)

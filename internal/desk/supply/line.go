@@ -183,7 +183,7 @@ func GroupCandidate(g store.ReleaseGroup, until days.Day) release.Candidate {
 	if g.Held {
 		c.Holds = 1
 	}
-	if !g.Due {
+	if g.Day != "" {
 		c.ShipBy++
 	}
 	return c

@@ -38,7 +38,7 @@ func (d *Desk) network(r *store.Reader, rules []store.ZoneRule, transit []store.
 	}
 	services := make([]shipping.Service, len(rows))
 	for i, s := range rows {
-		services[i] = shipping.Service(s)
+		services[i] = shipping.Service{Code: s.Code, Name: s.Name, TransitDays: s.TransitDays}
 	}
 	zones := make([]shipping.ZoneRule, len(rules))
 	for i, z := range rules {

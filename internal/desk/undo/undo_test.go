@@ -16,7 +16,7 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 	before := o.Order("SO-1001").At
 	all := command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}
 	alloc := ok(o.Allocation.Allocate(ctx, o.By(o.Ana), all))
-	rel := ok(o.Floor.Release(ctx, o.By(o.Ana), all))
+	rel := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: all}))
 	_, err := o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: alloc.Command})
 	desktest.Refused(t, err, command.KindConflict, "has changed since", "released")
 	_, err = o.Undo.TakeBack(ctx, o.By(o.Tom), undo.UndoAsk{Command: rel.Command})
@@ -33,7 +33,7 @@ func TestUndoRestoresAsLongAsNothingElseHappened(t *testing.T) {
 		t.Errorf("before %+v, after %+v", before, got)
 	}
 	pick := ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1001", 2, 1)))
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), o.Qty("SO-1001", 2, 1)))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: o.Qty("SO-1001", 2, 1)}))
 	_ = pick
 	list, err = o.Query.PickList(ctx, out.Documents[0].Number)
 	if err != nil {

@@ -157,6 +157,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/choose-quickly": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lines that could go, chosen by a rule, with what was left out and why */
+        post: operations["choose-quickly"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/close-days": {
         parameters: {
             query?: never;
@@ -355,6 +372,23 @@ export interface paths {
         put?: never;
         /** Send shipments off */
         post: operations["dispatch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{run}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A document as it was printed */
+        get: operations["document"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1058,6 +1092,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of the sheets that were printed */
+        get: operations["papers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One sheet by the code that stands on it, void or not */
+        get: operations["paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/paste": {
         parameters: {
             query?: never;
@@ -1154,6 +1222,23 @@ export interface paths {
         get: operations["policies"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Print pick lists again, which makes older sheets void */
+        post: operations["print"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1468,6 +1553,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/set-bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say in which bin an item lies of which that was not known */
+        post: operations["set-bin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-floor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say how a floor is laid out and how quickly it works */
+        post: operations["set-floor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/set-house": {
         parameters: {
             query?: never;
@@ -1564,6 +1683,23 @@ export interface paths {
         put?: never;
         /** Set above which value a quote needs approval */
         post: operations["set-quote-limit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say when the carrier of a service comes */
+        post: operations["set-service"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1952,6 +2088,13 @@ export interface components {
             arrives: string;
             warehouse: string;
         };
+        BinAsk: {
+            bin: string;
+            sku: string;
+            warehouse: string;
+            /** @description If the bin is new; what stands before its first hyphen if absent */
+            zone?: string;
+        };
         BinView: {
             /** @description Empty if no bin is set */
             bin: string;
@@ -2283,6 +2426,10 @@ export interface components {
             ask: components["schemas"]["ArrivalMove"];
             reason?: string;
         };
+        CommandInBinAskBody: {
+            ask: components["schemas"]["BinAsk"];
+            reason?: string;
+        };
         CommandInBuyAskBody: {
             ask: components["schemas"]["BuyAsk"];
             reason?: string;
@@ -2301,6 +2448,10 @@ export interface components {
         };
         CommandInDraftBody: {
             ask: components["schemas"]["Draft"];
+            reason?: string;
+        };
+        CommandInFloorAskBody: {
+            ask: components["schemas"]["FloorAsk"];
             reason?: string;
         };
         CommandInGiveBackAllAskBody: {
@@ -2359,6 +2510,10 @@ export interface components {
             ask: components["schemas"]["PrefixAsk"];
             reason?: string;
         };
+        CommandInPrintAskBody: {
+            ask: components["schemas"]["PrintAsk"];
+            reason?: string;
+        };
         CommandInPromiseAskBody: {
             ask: components["schemas"]["PromiseAsk"];
             reason?: string;
@@ -2375,6 +2530,10 @@ export interface components {
             ask: components["schemas"]["Receipt"];
             reason?: string;
         };
+        CommandInReleaseAskBody: {
+            ask: components["schemas"]["ReleaseAsk"];
+            reason?: string;
+        };
         CommandInReleaseDueAskBody: {
             ask: components["schemas"]["ReleaseDueAsk"];
             reason?: string;
@@ -2385,6 +2544,10 @@ export interface components {
         };
         CommandInSelectionBody: {
             ask: components["schemas"]["Selection"];
+            reason?: string;
+        };
+        CommandInServiceAskBody: {
+            ask: components["schemas"]["ServiceAsk"];
             reason?: string;
         };
         CommandInSessionAskBody: {
@@ -2649,6 +2812,22 @@ export interface components {
             customers: components["schemas"]["CustomerRow"][];
             /** @description After which the next page begins; absent on the last page */
             next?: string;
+        };
+        CutOff: {
+            /** @description Time of day, as 16:00 */
+            at: string;
+            /**
+             * Format: int64
+             * @description Minutes until then; less than 0 if it has passed
+             */
+            left_min: number;
+            /**
+             * Format: int64
+             * @description That ship today or should have
+             */
+            lines: number;
+            service: string;
+            warehouse: string;
         };
         DemoPerson: {
             does: string;
@@ -2980,6 +3159,81 @@ export interface components {
             column: string;
             value: string;
         };
+        FloorAsk: {
+            /**
+             * Format: int64
+             * @description From aisle to aisle, in centimetres
+             */
+            aisle_cm: number;
+            /**
+             * Format: int64
+             * @description What a pallet carries, in kilograms
+             */
+            pallet_kg: number;
+            /**
+             * Format: int64
+             * @description What stands on a pallet, in litres
+             */
+            pallet_l: number;
+            /**
+             * Format: int64
+             * @description From place to place in an aisle, in centimetres
+             */
+            place_cm: number;
+            /**
+             * Format: int64
+             * @description Seconds for a row of a pick list: to find the bin, read and confirm
+             */
+            row_s: number;
+            /**
+             * Format: int64
+             * @description Milliseconds to take a unit
+             */
+            unit_ms: number;
+            /**
+             * Format: int64
+             * @description Metres walked in a minute
+             */
+            walk_m_min: number;
+            warehouse: string;
+        };
+        FloorView: {
+            /**
+             * Format: int64
+             * @description From aisle to aisle, in centimetres
+             */
+            aisle_cm: number;
+            /**
+             * Format: int64
+             * @description What a pallet carries, in kilograms
+             */
+            pallet_kg: number;
+            /**
+             * Format: int64
+             * @description What stands on a pallet, in litres
+             */
+            pallet_l: number;
+            /**
+             * Format: int64
+             * @description From place to place in an aisle, in centimetres
+             */
+            place_cm: number;
+            /**
+             * Format: int64
+             * @description Seconds for a row of a pick list: to find the bin, read and confirm
+             */
+            row_s: number;
+            /**
+             * Format: int64
+             * @description Milliseconds to take a unit
+             */
+            unit_ms: number;
+            /**
+             * Format: int64
+             * @description Metres walked in a minute
+             */
+            walk_m_min: number;
+        };
         Found: {
             /**
              * @description Why fewer were found; needed only then
@@ -3091,6 +3345,7 @@ export interface components {
             code: string;
             /** @description Time until which an order still counts as the day's, as 15:00; empty for none */
             cut_off: string;
+            floor: components["schemas"]["FloorView"];
             /**
              * Format: int64
              * @description Working days from the order to the lorry
@@ -3295,6 +3550,15 @@ export interface components {
             columns: components["schemas"]["ColumnHelp"][];
             kind: string;
         };
+        LaterDay: {
+            /** Format: date */
+            day: string;
+            /**
+             * Format: int64
+             * @description That could go by then and cannot yet
+             */
+            lines: number;
+        };
         Limit: {
             /** Format: int64 */
             units: number;
@@ -3424,6 +3688,18 @@ export interface components {
             sums: boolean;
             title: string;
         };
+        ListEffect: {
+            /** Format: int64 */
+            orders: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            seconds: number;
+            /** Format: int64 */
+            walk_cm: number;
+            warehouse: string;
+            zone?: string;
+        };
         ListGroup: {
             /** @description Of the customer, item or warehouse whose code the value is */
             name?: string;
@@ -3491,6 +3767,11 @@ export interface components {
              * @description Rows that are still to be picked
              */
             rows_due: number;
+            /**
+             * Format: int64
+             * @description How long all of it should take
+             */
+            seconds: number;
             /** Format: int64 */
             short: number;
             /**
@@ -3500,8 +3781,20 @@ export interface components {
             tier: number;
             /** Format: int64 */
             units: number;
+            /**
+             * Format: int64
+             * @description How far if each order were picked by itself
+             */
+            walk_by_order_cm: number;
+            /**
+             * Format: int64
+             * @description How far one walks for all of it, in centimetres; 0 if that is not known
+             */
+            walk_cm: number;
             warehouse: string;
             who: string;
+            /** @description If it was split by zone */
+            zone?: string;
         };
         ListsPage: {
             lists: components["schemas"]["ListView"][];
@@ -3558,6 +3851,8 @@ export interface components {
             text: components["schemas"]["Said"];
         };
         Offer: {
+            /** @description What a later day would bring in, the next days first */
+            later: components["schemas"]["LaterDay"][];
             /** @description There are more than that: the most urgent ones were counted */
             more: boolean;
             not_offered: components["schemas"]["NotOffered"][];
@@ -3854,6 +4149,57 @@ export interface components {
             /** @description After which the next page begins; absent on the last page */
             next?: string;
         };
+        PaperView: {
+            /**
+             * Format: date-time
+             * @description When it was asked for
+             */
+            at: string;
+            /** @description As it stands on it */
+            code: string;
+            /** @enum {string} */
+            kind: "pick list" | "packing list";
+            /** @description Of a pick list */
+            list?: string;
+            /** @description Of a packing list */
+            order?: string;
+            /**
+             * Format: int64
+             * @description Of that document
+             */
+            pages: number;
+            /** Format: int64 */
+            revision: number;
+            /**
+             * Format: int64
+             * @description Key of the document in which it was printed
+             */
+            run: number;
+            /** @description The sheet that stands in its place */
+            standing?: string;
+            /**
+             * @description Of that document; kept: it is there to be looked at, and no printer has taken it
+             * @enum {string}
+             */
+            state: "drawing" | "printing" | "printed" | "kept";
+            /** @description Why it is not printed yet */
+            trouble?: string;
+            /** Format: date-time */
+            void_at?: string;
+            void_who?: string;
+            /**
+             * @description Absent while it stands
+             * @enum {string}
+             */
+            void_why?: "printed again" | "recalled";
+            warehouse: string;
+            who: string;
+        };
+        PapersPage: {
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
+            papers: components["schemas"]["PaperView"][];
+        };
         Param: {
             /** Format: date-time */
             at?: string;
@@ -3944,6 +4290,8 @@ export interface components {
             number: string;
             /** Format: int64 */
             orders: number;
+            /** @description What was printed of it, the latest first */
+            papers: components["schemas"]["PaperView"][];
             /** Format: int64 */
             rows: number;
             /**
@@ -3951,6 +4299,11 @@ export interface components {
              * @description Rows that are still to be picked
              */
             rows_due: number;
+            /**
+             * Format: int64
+             * @description How long all of it should take
+             */
+            seconds: number;
             /** Format: int64 */
             short: number;
             tasks: components["schemas"]["TaskView"][];
@@ -3961,8 +4314,20 @@ export interface components {
             tier: number;
             /** Format: int64 */
             units: number;
+            /**
+             * Format: int64
+             * @description How far if each order were picked by itself
+             */
+            walk_by_order_cm: number;
+            /**
+             * Format: int64
+             * @description How far one walks for all of it, in centimetres; 0 if that is not known
+             */
+            walk_cm: number;
             warehouse: string;
             who: string;
+            /** @description If it was split by zone */
+            zone?: string;
         };
         PlaceView: {
             /** Format: int64 */
@@ -4051,6 +4416,12 @@ export interface components {
             /** @enum {string} */
             kind: "order" | "quote" | "request to buy" | "pick list" | "shipment" | "package";
             prefix: string;
+        };
+        PrintAsk: {
+            /** @description Numbers of pick lists */
+            lists: string[];
+            /** @description Packing lists of the orders on them, too */
+            packing_lists?: boolean;
         };
         Problem: {
             /**
@@ -4243,6 +4614,54 @@ export interface components {
             tier: number;
             warehouse: string;
         };
+        QuickAsk: {
+            /** @description Of a choice by time, in place of minutes: until then, as 16:00, in the time of the warehouse */
+            cut_off?: string;
+            /**
+             * Format: int64
+             * @description Lines, grams or minutes, by the rule
+             */
+            most?: number;
+            /**
+             * Format: int64
+             * @description How many people pick; 1 if absent
+             */
+            pickers?: number;
+            /** @description Words that are each in the order's number, the customer or the item */
+            q?: string;
+            /**
+             * @description The orders that are completed; what ships today; the most urgent, up to so many lines, so much weight, or so much time of picking
+             * @enum {string}
+             */
+            rule: "complete" | "due" | "lines" | "weight" | "time";
+            /**
+             * Format: date
+             * @description Lines to be shipped by this day; two working days ahead if empty
+             */
+            until?: string;
+            /** @description Only what is allocated there */
+            warehouse?: string;
+            /** @description On which lists it would be picked: a choice by time depends on it */
+            wave?: components["schemas"]["WaveAsk"];
+        };
+        QuickChoice: {
+            /** @description What releasing those chosen would come to */
+            comes: components["schemas"]["ReleaseEffect"];
+            /** @description What could go and was not chosen */
+            left: components["schemas"]["QuickLeft"][];
+            /** @description With all that is allocated, in the order in which they were chosen */
+            lines: components["schemas"]["LineUnits"][];
+            /** @description There is more that could go than was looked at */
+            more: boolean;
+        };
+        QuickLeft: {
+            /** Format: int64 */
+            lines: number;
+            /** Format: int64 */
+            units: number;
+            /** @enum {string} */
+            why: "not_complete" | "later" | "limit" | "with_order";
+        };
         QuoteAsk: {
             draft: components["schemas"]["Draft"];
             /** @description The last day on which it can be accepted; two weeks from now if empty */
@@ -4403,9 +4822,22 @@ export interface components {
             /** @description Zone of the bin, if the bin is new */
             zone?: string;
         };
+        ReleaseAsk: {
+            lines?: components["schemas"]["LineQty"][];
+            orders?: components["schemas"]["OrderSeen"][];
+            /** @description So are packing lists of what is released of each order */
+            packing_lists?: boolean;
+            /** @description The pick lists are printed, as one document */
+            print?: boolean;
+            wave?: components["schemas"]["WaveAsk"];
+        };
         ReleaseDueAsk: {
             /** @description Lines that are to go otherwise than with all that they have allocated */
             but?: components["schemas"]["LineUnits"][];
+            /** @description So are packing lists of what is released of each order */
+            packing_lists?: boolean;
+            /** @description The pick lists are printed, as one document */
+            print?: boolean;
             /** @description Words that are each in the order's number, the customer or the item */
             q?: string;
             /**
@@ -4415,8 +4847,13 @@ export interface components {
             until?: string;
             /** @description Only what is allocated there */
             warehouse?: string;
+            wave?: components["schemas"]["WaveAsk"];
         };
         ReleaseEffect: {
+            /** @description When carriers come today for what would be released, the first first */
+            cut_offs: components["schemas"]["CutOff"][];
+            /** @description Bins hold fewer than are allocated: the release would be refused */
+            incomplete: boolean;
             /** Format: int64 */
             lines: number;
             /**
@@ -4424,16 +4861,55 @@ export interface components {
              * @description Pick lists
              */
             lists: number;
+            /**
+             * Format: int64
+             * @description How long the longest list should take
+             */
+            longest_s: number;
+            /** @description The first lists */
+            on_lists: components["schemas"]["ListEffect"][];
             /** Format: int64 */
             orders: number;
+            /**
+             * Format: int64
+             * @description How much of pallets they fill, by weight or volume, in hundredths of a pallet
+             */
+            pallets: number;
+            /**
+             * Format: int64
+             * @description How long picking should take, by one person
+             */
+            seconds: number;
             /** Format: int64 */
             units: number;
+            /**
+             * Format: int64
+             * @description Units whose size nobody has said
+             */
+            unsized: number;
+            /**
+             * Format: int64
+             * @description Of the units whose size is known
+             */
+            volume_cm3: number;
+            /**
+             * Format: int64
+             * @description How far if each order were picked by itself
+             */
+            walk_by_order_cm: number;
+            /**
+             * Format: int64
+             * @description How far one walks for all lists, in centimetres
+             */
+            walk_cm: number;
             /** Format: int64 */
             weight_g: number;
         };
         ReleaseLine: {
             at: components["schemas"]["StationCounts"];
             can: components["schemas"]["Can"][];
+            /** @description Nothing of its order is open: releasing all of it completes the order */
+            completes: boolean;
             /** Format: int64 */
             cost_minor?: number;
             currency: string;
@@ -4485,9 +4961,22 @@ export interface components {
              * @description Open lines of its order that could go in full now
              */
             ready: number;
+            service: string;
             /** Format: date */
             ship_by: string;
             sku: string;
+            /**
+             * Format: int64
+             * @description Units of the line that have not left
+             */
+            still_due: number;
+            /**
+             * @description The same for a program; empty: it lacks nothing, and nobody else does
+             * @enum {string}
+             */
+            supplied: "" | "wanted" | "all_free" | "some_free" | "arriving" | "contested" | "nowhere";
+            /** @description What there is for what it still lacks, in a few words */
+            supply: components["schemas"]["Said"];
             /** Format: int64 */
             tier: number;
             unit: string;
@@ -4829,6 +5318,11 @@ export interface components {
             lines?: components["schemas"]["LineQty"][];
             orders?: components["schemas"]["OrderSeen"][];
         };
+        ServiceAsk: {
+            /** @description As 16:00; empty for the cut-off of the warehouse */
+            cut_off: string;
+            service: string;
+        };
         ServiceView: {
             code: string;
             name: string;
@@ -4856,6 +5350,10 @@ export interface components {
         };
         SettingsView: {
             currency: string;
+            /** @description When carriers come, by service; absent if as the warehouse's own cut-off */
+            cut_offs: {
+                [key: string]: string;
+            };
             houses: components["schemas"]["HouseView"][];
             /** @description What numbers of documents begin with */
             prefixes: components["schemas"]["PrefixView"][];
@@ -5410,7 +5908,7 @@ export interface components {
         ViewAsk: {
             for_all?: boolean;
             /** @enum {string} */
-            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
+            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
             name: string;
             /** @description Let the list open with it */
             opens?: boolean;
@@ -5420,6 +5918,30 @@ export interface components {
         ViewSeen: {
             /** Format: int64 */
             id: number;
+        };
+        WaveAsk: {
+            /**
+             * Format: int64
+             * @description Orders on a list; 0 is no limit. An order is never divided
+             */
+            most_orders?: number;
+            /**
+             * Format: int64
+             * @description Rows on a list, likewise
+             */
+            most_rows?: number;
+            /**
+             * Format: int64
+             * @description Weight on a list in grams, likewise
+             */
+            most_weight_g?: number;
+            /**
+             * @description What is picked on one list: an order; what goes by one service; what has to be ready at the same time of day; orders that lie in one zone. All that is released at once if absent
+             * @enum {string}
+             */
+            together?: "order" | "service" | "cut_off" | "zone";
+            /** @description Each list is split by zone, so that several people can pick it at once */
+            zone_by_zone?: boolean;
         };
         WayFrom: {
             /** Format: int64 */
@@ -6141,6 +6663,66 @@ export interface operations {
             };
         };
     };
+    "choose-quickly": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuickAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuickChoice"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "close-days": {
         parameters: {
             query?: never;
@@ -6802,6 +7384,40 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description PDF */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Security-Policy"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8242,7 +8858,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
             };
             cookie?: never;
         };
@@ -8292,7 +8908,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
             };
             cookie?: never;
         };
@@ -8343,7 +8959,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
             };
             cookie?: never;
         };
@@ -8392,7 +9008,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
             };
             cookie?: never;
         };
@@ -8439,7 +9055,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
             };
             cookie?: never;
         };
@@ -9139,6 +9755,86 @@ export interface operations {
             };
         };
     };
+    papers: {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
+                only?: string[];
+                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PapersPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     paste: {
         parameters: {
             query?: never;
@@ -9409,6 +10105,87 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPrintAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9929,7 +10706,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Selection"];
+                "application/json": components["schemas"]["ReleaseAsk"];
             };
         };
         responses: {
@@ -10157,7 +10934,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CommandInSelectionBody"];
+                "application/json": components["schemas"]["CommandInReleaseAskBody"];
             };
         };
         responses: {
@@ -10589,6 +11366,168 @@ export interface operations {
             };
         };
     };
+    "set-bin": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInBinAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-floor": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInFloorAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "set-house": {
         parameters: {
             query?: never;
@@ -11007,6 +11946,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInLimitAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-service": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInServiceAskBody"];
             };
         };
         responses: {

@@ -26,6 +26,7 @@ const pages: [string, string][] = [
   ['/inbound', t`Inbound: receive`],
   ['/customers', t`Customers`],
   ['/journal', t`Journal: everything that was done`],
+  ['/papers', t`Papers: what was printed`],
   ['/import', t`Import CSV files`],
   ['/settings', t`Settings: warehouses, closed days, services`],
   ['/people', t`People: roles, passwords, sessions`],
@@ -57,7 +58,11 @@ export function Found({ words, setWords, close }: { words: string; setWords: (wo
   };
   const open = (h: Schemas['Hit']) =>
     leave(() =>
-      isPath(h.kind) ? go({ to: paths[h.kind], params: { number: h.number } }) : go({ to: '/inbound', search: { q: h.number } }),
+      h.kind === 'sheet'
+        ? go({ to: '/papers', search: { q: h.number, state: 'all' } })
+        : isPath(h.kind)
+          ? go({ to: paths[h.kind], params: { number: h.number } })
+          : go({ to: '/inbound', search: { q: h.number } }),
     );
   // Enter may come before what is found, or before the list has marked its first: it takes the first then.
   const waits = useRef(false);

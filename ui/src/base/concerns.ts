@@ -12,6 +12,7 @@ export const kinds = [
   'policies',
   'people',
   'views',
+  'papers',
 ] as const;
 export type Kind = (typeof kinds)[number];
 
@@ -39,6 +40,7 @@ export const restsOn: Record<string, readonly Kind[]> = {
   release: ['orders', 'stock'],
   releasable: ['orders', 'stock'],
   'release try': ['orders', 'stock'],
+  'quick choice': ['orders', 'stock'],
   'pack try': ['orders', 'shipments'],
   items: ['orders', 'stock', 'inbound'],
   item: ['orders', 'stock', 'inbound', 'requests to buy'],
@@ -61,7 +63,9 @@ export const restsOn: Record<string, readonly Kind[]> = {
   'buy-requests': ['requests to buy'],
   'propose-buy': ['orders', 'stock', 'inbound', 'requests to buy'],
   'pick-lists': ['pick lists', 'orders'],
-  'pick list': ['pick lists', 'orders'],
+  'pick list': ['pick lists', 'orders', 'papers'],
+  papers: ['papers'],
+  paper: ['papers'],
   packing: ['orders', 'shipments', 'pick lists'],
   shipments: ['shipments', 'orders'],
   shipment: ['shipments', 'orders'],

@@ -59,6 +59,31 @@ export function monthFirst(of: string): boolean {
 
 const example = (of: string) => (monthFirst(of) ? '12/24' : '24/12');
 
+/** How a day that follows today is written in a filter: “today”, “today+3”. */
+const relative = /^today(?:([+-])(\d{1,4}))?$/;
+
+/** A day of a filter that follows today, in words; nothing if it is another. */
+export function fromToday(value: string): string | undefined {
+  const m = relative.exec(value);
+  if (!m) return undefined;
+  const n = m[2] ?? '0';
+  if (Number(n) === 0) return t`today`;
+  return m[1] === '-' ? t`today − ${n} days` : t`today + ${n} days`;
+}
+
+/**
+ * Reads a day of a filter: “today”, “+3”, “-7” and “tomorrow” follow today, so that a view that is kept with them is right tomorrow, too;
+ * others are as readDay says.
+ */
+export function readFilterDay(typed: string, today: string): ReadDay {
+  const text = typed.trim().toLowerCase().replace(/\s+/g, '').replace('−', '-');
+  if (text === 'today' || (relative.test(text) && text.length <= 10)) return { day: text };
+  if (text === 'tomorrow') return { day: 'today+1' };
+  const by = /^([+-])(\d{1,3})$/.exec(text);
+  if (by) return { day: Number(by[2]) ? `today${by[1]}${Number(by[2])}` : 'today' };
+  return readDay(typed, today);
+}
+
 /**
  * Reads a day as it is typed: as the locale writes it, with or without a year (24/12, 12/24/27), by name (fri: the next one, 1 dec, dec 1),
  * from today (+3, today, tomorrow), by the day of the month (15: the next one), or as 2027-12-24. What is none is refused in words.

@@ -104,5 +104,22 @@ export function showKg(g: number): string {
   return `${units.format(kg >= 100 ? Math.round(kg) : Math.round(kg * 10) / 10)} kg`;
 }
 
+/** How far one walks, from centimetres: 180 m, 2.4 km. */
+export function showWalk(cm: number): string {
+  return cm < 100_000 ? `${units.format(Math.round(cm / 100))} m` : `${units.format(Math.round(cm / 10_000) / 10)} km`;
+}
+
+/** How long it takes, from seconds: 14 min, 1 h 5 min. */
+export function showSpan(seconds: number): string {
+  const minutes = Math.ceil(seconds / 60);
+  return minutes < 60 ? `${minutes} min` : `${units.format(Math.floor(minutes / 60))} h ${minutes % 60} min`;
+}
+
+/** How much room it takes, from cubic centimetres: 0.3 m³. */
+export function showVolume(cm3: number): string {
+  const litres = cm3 / 1000;
+  return litres < 100 ? `${units.format(Math.round(litres * 10) / 10)} l` : `${units.format(Math.round(litres / 10) / 100)} m³`;
+}
+
 /** So many things: 1 order, 3 orders. */
 export const plural = (n: number, noun: Noun): string => nouns[noun](n);

@@ -53,6 +53,7 @@ export const searches = {
   /** Lists of things in one of several states. */
   stated: z.object({ ...list, state: text }),
   release: z.object({ ...list, state: text, until: day, warehouse: text }),
+  paper: z.object({ paper: text }),
   words: z.object({ q: text }),
   shown: z.object({ show: text }),
   shortages: z.object({ ...list, sku: text, warehouse: text }),

@@ -83,6 +83,12 @@ export function DocumentLink({ kind, number }: { kind: string; number: string })
           {number}
         </Link>
       );
+    case 'print run':
+      return (
+        <Link to="/papers" search={{ state: 'all' }} className="ref">
+          {t`Papers`}
+        </Link>
+      );
     case 'shipment':
       return (
         <Link to="/shipments/$number" params={params} className="ref">

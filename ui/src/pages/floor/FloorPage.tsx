@@ -2,7 +2,7 @@ import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
-import { plural, showDay, showNum, showTime } from '../../base/format';
+import { plural, showDay, showNum, showSpan, showTime, showWalk } from '../../base/format';
 import { Day, PageHead, Tier } from '../../parts/bits';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
@@ -40,6 +40,7 @@ const columns: GridColumn<List>[] = [
     ),
   },
   { name: 'warehouse', title: t`Warehouse`, kind: 'text', group: true, text: (l) => l.warehouse },
+  { name: 'zone', title: t`Zone`, kind: 'text', group: true, aside: 'small', text: (l) => l.zone ?? '' },
   { name: 'orders', title: t`Orders`, kind: 'number', num: true, text: (l) => showNum(l.orders) },
   { name: 'rows', title: t`Rows`, kind: 'number', num: true, aside: 'small', text: (l) => showNum(l.rows), sum: showNum },
   { name: 'units', title: t`Units`, kind: 'number', num: true, text: (l) => showNum(l.units), sum: showNum },
@@ -53,6 +54,25 @@ const columns: GridColumn<List>[] = [
     cell: (l) => l.short > 0 && <span className="late">{showNum(l.short)}</span>,
     sum: showNum,
     hint: t`Units that were not found in their bin`,
+  },
+  {
+    name: 'work',
+    title: t`Time`,
+    kind: 'number',
+    num: true,
+    aside: 'small',
+    text: (l) => (l.seconds ? showSpan(l.seconds) : ''),
+    hint: t`How long all of it should take`,
+    sum: showSpan,
+  },
+  {
+    name: 'walk',
+    title: t`Walk`,
+    kind: 'number',
+    num: true,
+    aside: 'narrow',
+    text: (l) => (l.walk_cm ? showWalk(l.walk_cm) : ''),
+    sum: showWalk,
   },
   { name: 'who', title: t`Released by`, kind: 'text', group: true, cut: true, aside: 'small', text: (l) => l.who },
   { name: 'released', title: t`Released`, kind: 'moment', aside: 'small', text: (l) => showTime(l.at) },

@@ -1,17 +1,19 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
-import { Link, useParams } from '@tanstack/react-router';
+import { Link, useParams, useSearch } from '@tanstack/react-router';
 import { useState } from 'react';
 import { questions } from '../../base/questions';
 import { type Schemas } from '../../api/call';
+import { Act } from '../../parts/Act';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
 import { Day, Fault, ItemLink, Key, OrderLink, PageHead } from '../../parts/bits';
 import { Dialog } from '../../parts/Dialog';
-import { plural, showNum, showTime } from '../../base/format';
+import { plural, showNum, showSpan, showTime, showWalk } from '../../base/format';
 import { Quantity } from '../../parts/Quantity';
+import { paperState, pdfOf, voidText } from '../../parts/paper';
 import { useRows } from '../../parts/rows';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
@@ -44,6 +46,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
   const [short, setShort] = useState<Task[]>([]);
   const pick = useCommand('/api/pick', () => setFound({}));
   const recall = useCommand('/api/recall');
+  const print = useCommand('/api/print');
   const due = l.tasks.filter((task) => task.due > 0);
   const focus = useRows(due, (task) => String(task.id));
   const qty = (task: Task) => Math.min(found[task.id] ?? task.due, task.due);
@@ -67,8 +70,16 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
     <>
       <PageHead
         title={l.number}
-        sub={t`${l.warehouse} · ${plural(l.rows, 'line')} of ${plural(l.orders, 'order')} · released by ${l.who}, ${showTime(l.at)}`}
+        sub={
+          t`${l.zone ? `${l.warehouse}, zone ${l.zone}` : l.warehouse} · ${plural(l.rows, 'line')} of ${plural(l.orders, 'order')} · released by ${l.who}, ${showTime(l.at)}` +
+          (l.walk_cm > 0 ? ' · ' + t`${showWalk(l.walk_cm)} to walk, ${showSpan(l.seconds)}` : '')
+        }
       >
+        {may('print') && (
+          <Act keys="p" does={t`Print the pick list`} off={print.busy} run={() => print.run({ ask: { lists: [l.number] } })}>
+            {l.papers.length > 0 ? t`Print again` : t`Print`}
+          </Act>
+        )}
         {due.length > 0 ? (
           may('pick') ? (
             <button className="btn btn-sm btn-primary" disabled={!ok} onClick={() => confirm(due)}>
@@ -83,6 +94,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
           </Link>
         )}
       </PageHead>
+      <Paper of={l} />
       <table className="grid-table text-lead">
         <thead>
           <tr>
@@ -169,6 +181,44 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
         />
       )}
     </>
+  );
+}
+
+/** What of the list is on paper, and whether the sheet somebody came with still stands. */
+function Paper({ of: l }: { of: Schemas['PickListView'] }) {
+  const { paper: code }: { paper?: string } = useSearch({ strict: false });
+  const standing = l.papers.find((p) => !p.void_why);
+  const held = l.papers.find((p) => p.code.toLowerCase() === code?.toLowerCase());
+  const last = l.papers[0];
+  if (held?.void_why) {
+    return (
+      <p role="alert" className="alert late mb-2 font-semibold">
+        <Trans>
+          The sheet {held.code} is void: {voidText(held)}.
+        </Trans>{' '}
+        {standing ? t`Take ${standing.code}.` : t`Print the list again, or go by what stands here.`}
+      </p>
+    );
+  }
+  if (!last) return null;
+  if (!standing) {
+    return (
+      <p role="alert" className="alert late mb-2">
+        <Trans>
+          Its sheet {last.code} is void: {voidText(last)}.
+        </Trans>{' '}
+        {t`Print the list again, or go by what stands here.`}
+      </p>
+    );
+  }
+  return (
+    <p className="pb-2 text-mute">
+      {t`On paper:`}{' '}
+      <a href={pdfOf(standing)} target="_blank" rel="noreferrer" className="ref">
+        {standing.code}
+      </a>{' '}
+      ({paperState(standing)})
+    </p>
   );
 }
 

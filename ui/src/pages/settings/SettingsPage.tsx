@@ -41,7 +41,7 @@ export function SettingsPage() {
               ))}
             </div>
             <div className="space-y-6">
-              <Transit s={s} />
+              <Transit s={s} mine={mine} />
               <Limit key={s.quote_limit_minor} minor={s.quote_limit_minor} currency={s.currency} mine={mine} />
               <Prefixes of={s.prefixes} mine={mine} />
               <Link to="/licences" className="ref">
@@ -88,7 +88,13 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
         </fieldset>
         <label className="flex items-center gap-1.5">
           <span className="text-mute">{t`cut-off`}</span>
-          <input className="input input-sm" type="time" disabled={!mine} value={cut} onChange={(e) => setCut(e.target.value)} />
+          <input
+            className="input input-sm w-[112px]"
+            type="time"
+            disabled={!mine}
+            value={cut}
+            onChange={(e) => setCut(e.target.value)}
+          />
         </label>
         <label className="flex items-center gap-1.5">
           <span className="text-mute">{t`handling`}</span>
@@ -137,7 +143,57 @@ function HouseRules({ h, mine }: { h: House; mine: boolean }) {
         )}
       </div>
       <Closed h={h} mine={mine} />
+      <Floor key={JSON.stringify(h.floor)} h={h} mine={mine} />
     </section>
+  );
+}
+
+/** What walking and picking are reckoned with. */
+const measures: [keyof House['floor'], string, string, number][] = [
+  ['aisle_cm', t`from aisle to aisle`, t`cm`, 10_000],
+  ['place_cm', t`from place to place`, t`cm`, 10_000],
+  ['walk_m_min', t`walked in a minute`, t`m`, 1000],
+  ['row_s', t`for a row`, t`s`, 3600],
+  ['unit_ms', t`for a unit`, t`ms`, 3_600_000],
+  ['pallet_kg', t`on a pallet`, t`kg`, 100_000],
+  ['pallet_l', t`and`, t`l`, 100_000],
+];
+
+/** How the floor is laid out and how quickly it works. */
+function Floor({ h, mine }: { h: House; mine: boolean }) {
+  const save = useCommand('/api/set-floor');
+  const [floor, setFloor] = useState(h.floor);
+  const changed = measures.some(([name]) => floor[name] !== h.floor[name]);
+  return (
+    <form
+      className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2"
+      aria-label={t`Floor of ${h.name}`}
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.run({ ask: { warehouse: h.code, ...floor } });
+      }}
+    >
+      <span className="text-mute">{t`Floor`}</span>
+      {measures.map(([name, text, unit, most]) => (
+        <label key={name} className="flex items-center gap-1.5">
+          <span className="text-mute">{text}</span>
+          <Whole
+            className="qty !w-[62px]"
+            label={`${text}, ${unit}`}
+            most={most}
+            disabled={!mine}
+            value={floor[name]}
+            set={(n) => setFloor((was) => ({ ...was, [name]: n ?? 0 }))}
+          />
+          <span className="text-mute">{unit}</span>
+        </label>
+      ))}
+      {mine && (
+        <button className="btn btn-sm" disabled={!changed || save.busy}>
+          {t`Save`}
+        </button>
+      )}
+    </form>
   );
 }
 
@@ -214,7 +270,27 @@ function Closed({ h, mine }: { h: House; mine: boolean }) {
   );
 }
 
-function Transit({ s }: { s: Schemas['SettingsView'] }) {
+/** When the carrier of a service comes; empty for the cut-off of the warehouse. */
+function CutOff({ service, at, mine }: { service: string; at: string; mine: boolean }) {
+  const save = useCommand('/api/set-service');
+  const [typed, setTyped] = useState(at);
+  const done = () => typed !== at && save.run({ ask: { service, cut_off: typed } });
+  if (!mine) return <>{at || <span className="text-mute">{t`cut-off`}</span>}</>;
+  return (
+    <input
+      className="qty !w-[52px]"
+      aria-label={t`When the carrier of ${service} comes`}
+      placeholder="–"
+      maxLength={5}
+      value={typed}
+      onChange={(e) => setTyped(e.target.value)}
+      onBlur={done}
+      onKeyDown={(e) => e.key === 'Enter' && done()}
+    />
+  );
+}
+
+function Transit({ s, mine }: { s: Schemas['SettingsView']; mine: boolean }) {
   return (
     <section>
       <h2 className="mb-1 text-lead">{t`Working days under way`}</h2>
@@ -245,6 +321,14 @@ function Transit({ s }: { s: Schemas['SettingsView'] }) {
             {s.services.map((x) => (
               <td key={x.code} className="num">
                 {x.transit_days}
+              </td>
+            ))}
+          </tr>
+          <tr>
+            <td>{t`carrier comes at`}</td>
+            {s.services.map((x) => (
+              <td key={x.code} className="num">
+                <CutOff key={s.cut_offs[x.code]} service={x.code} at={s.cut_offs[x.code] ?? ''} mine={mine} />
               </td>
             ))}
           </tr>

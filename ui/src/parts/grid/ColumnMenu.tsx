@@ -5,8 +5,10 @@ import { useRef, useState } from 'react';
 import { Dialog, Popover } from 'react-aria-components';
 import { ask, client } from '../../api/call';
 import { showNum } from '../../base/format';
+import { fromToday, readFilterDay, writeDay } from '../../base/day';
 import { readDecimal, writeDecimal } from '../../base/decimal';
 import { KeyLayer } from '../../base/keys/useKey';
+import { useStrip } from '../useStrip';
 import { least, readFilter, writeFilter, type GridColumn } from './column';
 import { groupName } from './groupName';
 import { others, type Grid } from './useGrid';
@@ -107,7 +109,10 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
   const { set, search } = grid;
   const mine = (search.only ?? []).map(readFilter).filter((f) => f?.column === c.name);
   const value = (op: string) => mine.find((f) => f?.op === op)?.value ?? '';
-  const [typed, setTyped] = useState({ has: value('~'), from: value('>='), to: value('<=') });
+  const day = c.kind === 'date' || c.kind === 'moment';
+  const today = useStrip().data?.today ?? new Date().toISOString().slice(0, 10);
+  const written = (op: string) => (day ? (fromToday(value(op)) ? value(op) : writeDay(value(op), today)) : value(op));
+  const [typed, setTyped] = useState({ has: value('~'), from: written('>='), to: written('<=') });
   const put = (filters: string[]) => {
     const only = [...others(search.only, c.name), ...filters];
     set({ only: only.length ? only : undefined });
@@ -130,7 +135,6 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
   const values = grid.valuesOf(c) ?? listed.data?.groups ?? [];
   const chosen = mine.flatMap((f) => (f?.op === '=' ? [f.value] : []));
   const ranged = c.kind !== 'text';
-  const day = c.kind === 'date' || c.kind === 'moment';
   const [why, setWhy] = useState('');
   const submit = () => {
     const out: string[] = [];
@@ -141,8 +145,11 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
         ] as const)
       : ([['~', typed.has]] as const)) {
       if (text.trim() === '') continue;
-      const value =
-        day || !ranged
+      const read = day ? readFilterDay(text, today) : undefined;
+      if (read?.why) return setWhy(read.why);
+      const value = read
+        ? read.day
+        : !ranged
           ? text.trim()
           : plainNumber(text, c.kind === 'money' || c.kind === 'share' ? 2 : c.kind === 'weight' ? 3 : 0);
       if (value === undefined) return setWhy(t`“${text.trim()}” is not ${(kinds[c.kind ?? ''] ?? kinds.number)?.[1] ?? ''}.`);
@@ -166,9 +173,8 @@ function FilterBy<T>({ grid, column: c, close }: { grid: Grid<T>; column: GridCo
               <span className="text-mute">{end === 'from' ? (day ? t`From` : t`At least`) : day ? t`To` : t`At most`}</span>
               <input
                 className="input input-sm w-full"
-                type={day ? 'date' : 'text'}
                 inputMode={day ? undefined : 'decimal'}
-                placeholder={day ? undefined : kinds[c.kind ?? '']?.[0]}
+                placeholder={day ? t`today, +3, fri…` : kinds[c.kind ?? '']?.[0]}
                 value={typed[end]}
                 onChange={(e) => setTyped((was) => ({ ...was, [end]: e.target.value }))}
               />

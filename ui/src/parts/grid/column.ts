@@ -37,8 +37,8 @@ export interface GridColumn<T> {
   named?: (value: string) => string | undefined;
   /** How what it adds up to is written. */
   sum?: (n: number) => string;
-  /** Absent until somebody chooses it; or just on a small screen. */
-  aside?: boolean | 'small';
+  /** Absent until somebody chooses it; or just on a screen that is not wide, or on a small one. */
+  aside?: boolean | 'narrow' | 'small';
   /** What it is in a file: other columns of the server. */
   file?: string[];
   hint?: string;
@@ -66,22 +66,26 @@ export interface Shown<T> {
   width?: number;
 }
 
+/** How wide the screen is: a tablet’s is small. */
+export type Screen = 'wide' | 'narrow' | 'small';
+
 /** Reads which columns are shown from the address: “tier,customer:180,value”. Without any, those that a list begins with. */
-export function readColumns<T>(text: string | undefined, columns: GridColumn<T>[], small = false): Shown<T>[] {
+export function readColumns<T>(text: string | undefined, columns: GridColumn<T>[], screen: Screen = 'wide'): Shown<T>[] {
   const named = (text ?? '').split(',').flatMap((part) => {
     const [name, width] = part.split(':');
     const column = columns.find((c) => c.name === name);
     return column ? [{ column, width: Number(width) > 0 ? Math.max(least, Number(width)) : undefined }] : [];
   });
-  return named.length ? named : first(columns, small).map((column) => ({ column }));
+  return named.length ? named : first(columns, screen).map((column) => ({ column }));
 }
 
 /** The columns with which a list begins. */
-const first = <T>(columns: GridColumn<T>[], small: boolean) => columns.filter((c) => !c.aside || (c.aside === 'small' && !small));
+const first = <T>(columns: GridColumn<T>[], screen: Screen) =>
+  columns.filter((c) => !c.aside || (c.aside === 'small' && screen !== 'small') || (c.aside === 'narrow' && screen === 'wide'));
 
-export function writeColumns<T>(shown: Shown<T>[], columns: GridColumn<T>[], small = false): string | undefined {
+export function writeColumns<T>(shown: Shown<T>[], columns: GridColumn<T>[], screen: Screen = 'wide'): string | undefined {
   const text = shown.map((s) => s.column.name + (s.width ? `:${Math.round(s.width)}` : '')).join(',');
-  const unsaid = first(columns, small)
+  const unsaid = first(columns, screen)
     .map((c) => c.name)
     .join(',');
   return text === unsaid ? undefined : text;

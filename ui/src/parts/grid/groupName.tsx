@@ -1,4 +1,5 @@
 import { t } from '@lingui/core/macro';
+import { fromToday } from '../../base/day';
 import { showDay } from '../../base/format';
 import { shipRules } from '../asides';
 import { Tier } from '../bits';
@@ -16,7 +17,7 @@ export function valueText<T>(of: GridColumn<T>, value: string): string {
   if (!value) return t`none`;
   const name = of.named?.(value);
   if (name) return name;
-  if (of.kind === 'date' || of.kind === 'moment') return showDay(value);
+  if (of.kind === 'date' || of.kind === 'moment') return fromToday(value) ?? showDay(value);
   if (of.kind === 'share') return `${value} %`;
   if (of.kind === 'weight') return `${value} kg`;
   return of.name === 'rule' ? (shipRules[value] ?? value) : value;

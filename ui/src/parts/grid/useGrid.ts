@@ -4,7 +4,7 @@ import { startTransition, useEffect, useMemo, useRef, useState, useSyncExternalS
 import { ask, client } from '../../api/call';
 import { untouched, type ListSearch } from '../../base/search';
 import { useList } from '../list';
-import { readColumns, readFilter, writeColumns, type GridColumn, type Group, type Shown } from './column';
+import { readColumns, readFilter, writeColumns, type GridColumn, type Group, type Screen, type Shown } from './column';
 import { filterRows, groupRows, sortRows, sumRows } from './local';
 import type { ListQuery, Source } from './pages';
 import { useChoice } from './useChoice';
@@ -21,7 +21,8 @@ export type ListName =
   | 'shipments'
   | 'journal'
   | 'quotes'
-  | 'release';
+  | 'release'
+  | 'papers';
 export type { Group };
 
 /** Lists that have been asked for as a whole, or that come in an order of their own. */
@@ -66,18 +67,20 @@ function useSettled<T>(value: T, ms: number): T {
   return settled;
 }
 
-/** Whether the screen is a small one. It is asked for when that changes, not at each key: the browser would lay out the page to answer. */
-let isSmall: boolean | undefined;
+/** How wide the screen is. It is asked for when that changes, not at each key: the browser would lay out the page to answer. */
+let screenIs: Screen | undefined;
+const widths = [['small', '(max-width: 1000px)'] as const, ['narrow', '(max-width: 1500px)'] as const];
+const measure = (): Screen => widths.find(([, query]) => matchMedia(query).matches)?.[0] ?? 'wide';
 const whenSized = (changed: () => void) => {
-  const screen = matchMedia('(max-width: 1000px)');
+  const media = widths.map(([, query]) => matchMedia(query));
   const sized = () => {
-    isSmall = screen.matches;
+    screenIs = measure();
     changed();
   };
-  screen.addEventListener('change', sized);
-  return () => screen.removeEventListener('change', sized);
+  media.forEach((m) => m.addEventListener('change', sized));
+  return () => media.forEach((m) => m.removeEventListener('change', sized));
 };
-const small = () => (isSmall ??= matchMedia('(max-width: 1000px)').matches);
+const screenNow = () => (screenIs ??= measure());
 
 const noVersion = () => 0;
 const each = () => true;
@@ -94,6 +97,7 @@ const lists: Record<ListName, true> = {
   journal: true,
   quotes: true,
   release: true,
+  papers: true,
 };
 const never = () => Promise.reject(new Error('this list does not come by pages'));
 
@@ -130,8 +134,8 @@ export function useGrid<T>(options: GridOptions<T>) {
     enabled: known !== undefined,
     placeholderData: keepPreviousData,
   });
-  const onSmall = useSyncExternalStore(whenSized, small);
-  const shown = useMemo(() => readColumns(search.cols, columns, onSmall), [search.cols, columns, onSmall]);
+  const screen = useSyncExternalStore(whenSized, screenNow);
+  const shown = useMemo(() => readColumns(search.cols, columns, screen), [search.cols, columns, screen]);
   const by = columns.find((c) => c.group && c.name === search.group);
   // A group comes to what its shown columns add up to, and to what a picture shows.
   const added = shown.flatMap(({ column: c }) => (c.sum ? [c.name] : c.grows ? (c.file ?? []) : []));
@@ -187,7 +191,7 @@ export function useGrid<T>(options: GridOptions<T>) {
     local,
     columns,
     shown,
-    setShown: (next: Shown<T>[]) => set({ cols: writeColumns(next, columns, onSmall) }),
+    setShown: (next: Shown<T>[]) => set({ cols: writeColumns(next, columns, screen) }),
     idOf,
     versionOf,
     can,

@@ -1,66 +1,11 @@
 package floor
 
 import (
-	"cmp"
 	"context"
-
-	"golang.org/x/sync/errgroup"
 
 	"journeyman/core/capped"
 	"journeyman/internal/desk/command"
-	"journeyman/internal/store"
 )
-
-// ReleaseEffect is what releasing some lines comes to.
-type ReleaseEffect struct {
-	Lines   int64 `json:"lines"`
-	Orders  int64 `json:"orders"`
-	Units   int64 `json:"units"`
-	WeightG int64 `json:"weight_g"`
-	Lists   int64 `json:"lists" doc:"Pick lists"`
-}
-
-// RehearseRelease says what a release would come to. It changes nothing.
-func (d *Desk) RehearseRelease(ctx context.Context, ask command.Selection) (ReleaseEffect, error) {
-	r := d.Store.Read(ctx)
-	ids, asked := make(store.IDs, len(ask.Lines)), make(map[int64]int64, len(ask.Lines))
-	for i, l := range ask.Lines {
-		ids[i], asked[l.Line] = l.Line, l.Qty
-	}
-	var lines []store.LineRow
-	var places []store.PlaceRow
-	var out ReleaseEffect
-	var parts errgroup.Group
-	parts.Go(func() (err error) {
-		lines, err = r.LinesByID(ids)
-		return err
-	})
-	parts.Go(func() (err error) {
-		places, err = r.Places(ids)
-		return err
-	})
-	if err := parts.Wait(); err != nil {
-		return out, err
-	}
-	orders, houses := map[int64]bool{}, map[string]bool{}
-	goes := map[int64]bool{}
-	for _, l := range lines {
-		q := min(cmp.Or(asked[l.ID], l.Allocated), l.Allocated)
-		if q == 0 {
-			continue
-		}
-		out.Lines++
-		out.Units, out.WeightG = capped.Plus(out.Units, q), capped.Plus(out.WeightG, capped.Times(q, l.WeightG))
-		orders[l.OrderID], goes[l.ID] = true, true
-	}
-	for _, p := range places {
-		if goes[p.LineID] && p.Allocated > 0 {
-			houses[p.Warehouse] = true
-		}
-	}
-	out.Orders, out.Lists = int64(len(orders)), int64(len(houses))
-	return out, nil
-}
 
 // PackTry is how picked units of an order could be put into packages.
 type PackTry struct {

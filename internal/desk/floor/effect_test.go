@@ -21,7 +21,7 @@ func TestWhatAReleaseWouldComeToIsWhatItComesTo(t *testing.T) {
 	a, b := o.Line("SO-6002", 1).ID, o.Line("SO-6001", 1).ID
 	try := func(lines ...command.LineQty) string {
 		t.Helper()
-		x, err := o.Floor.RehearseRelease(ctx, command.Selection{Lines: lines})
+		x, err := o.Floor.RehearseRelease(ctx, floor.ReleaseAsk{Selection: command.Selection{Lines: lines}})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -40,11 +40,11 @@ func TestWhatAReleaseWouldComeToIsWhatItComesTo(t *testing.T) {
 			t.Errorf("%+v: %s, want %s", x.ask, got, x.want)
 		}
 	}
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Lines: []command.LineQty{{Line: a}, {Line: b, Qty: 2}}}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Lines: []command.LineQty{{Line: a}, {Line: b, Qty: 2}}}}))
 	if out.Units != 17 || len(out.Documents) != 1 {
 		t.Errorf("%+v", out)
 	}
-	_, err := o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Lines: []command.LineQty{{Line: b, Qty: 1}, {Line: b}}})
+	_, err := o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Lines: []command.LineQty{{Line: b, Qty: 1}, {Line: b}}}})
 	desktest.Refused(t, err, command.KindInvalid, "chosen twice")
 }
 
@@ -53,7 +53,7 @@ func TestWhatPackingWouldComeTo(t *testing.T) {
 	o := desktest.Shortage(t)
 	ctx, ok := context.Background(), desktest.Done(t)
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 15)))
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-6002"}}}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: "SO-6002"}}}}))
 	o.PickAll(out.Documents[0].Number)
 	line := o.Line("SO-6002", 1).ID
 	x, err := o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6002", Warehouse: "HL", Packages: [][]floor.Content{
@@ -84,7 +84,7 @@ func TestAPackageThatWasNotWeighedWeighsWhatItsGoodsWeigh(t *testing.T) {
 	o := desktest.Shortage(t)
 	ctx, ok := context.Background(), desktest.Done(t)
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 15)))
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: "SO-6002"}}}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: "SO-6002"}}}}))
 	o.PickAll(out.Documents[0].Number)
 	line := o.Line("SO-6002", 1).ID
 	pack := floor.Packing{Order: "SO-6002", Warehouse: "HL", Packages: []floor.PackageToBe{

@@ -1,0 +1,100 @@
+package papers_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"journeyman/internal/papers"
+)
+
+func sheet(code string, rows int) papers.Sheet {
+	s := papers.Sheet{
+		Title: "Pick list " + code, Code: code, Note: "Void once a later revision is printed.",
+		Facts: []papers.Fact{{Name: "Warehouse", Value: "Harrow Lane"}, {Name: "To pick", Value: "9 rows"}, {Name: "Zone", Value: "C"}},
+		Columns: []papers.Column{
+			{Title: "Bin", Width: 4, Bold: true}, {Title: "Units", Width: 3, Right: true}, {Title: "Item", Width: 12}, {Title: "Picked", Width: 5},
+		},
+	}
+	for i := range rows {
+		s.Rows = append(s.Rows, []string{fmt.Sprintf("C-%02d-%d", i/9, i%9), fmt.Sprint(i + 1), fmt.Sprintf("Glaze %d “Żółć” – 1 L", i), ""})
+	}
+	return s
+}
+
+// run runs a program of Debian's packages that reads back what was drawn.
+func run(t *testing.T, name string, args ...string) string {
+	t.Helper()
+	out, err := exec.CommandContext(context.Background(), name, args...).Output()
+	if err != nil {
+		t.Fatalf("%s: %v (`make tools` installs it)", name, err)
+	}
+	return string(out)
+}
+
+// What is drawn is read back by programs that know nothing of us: the text by pdftotext, the codes by zbarimg from rendered pages.
+func TestWhatIsDrawnIsReadBack(t *testing.T) {
+	t.Parallel()
+	pdf, pages, err := papers.Draw("Pick lists", time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC), []papers.Sheet{
+		sheet("PL-2001-R1", 70), sheet("PL-2002-R13", 3), sheet("SO-10401-P2", 0),
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	file := filepath.Join(t.TempDir(), "lists.pdf")
+	if err := os.WriteFile(file, pdf, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	text := run(t, "pdftotext", "-layout", file, "-")
+	drawn := strings.Split(strings.TrimSuffix(text, "\f"), "\f")
+	if len(drawn) != pages || pages != 5 {
+		t.Fatalf("%d pages are drawn, %d were said", len(drawn), pages)
+	}
+	for i := range 70 {
+		if !strings.Contains(text, fmt.Sprintf("Glaze %d “Żółć” – 1 L", i)) {
+			t.Errorf("row %d is missing", i)
+		}
+	}
+	run(t, "pdftoppm", "-r", "100", "-png", file, strings.TrimSuffix(file, ".pdf"))
+	for i, want := range []struct{ code, page string }{
+		{"PL-2001-R1", "Page 1 of 3"}, {"PL-2001-R1", "Page 2 of 3"}, {"PL-2001-R1", "Page 3 of 3"}, {"PL-2002-R13", ""}, {"SO-10401-P2", ""},
+	} {
+		if !strings.Contains(drawn[i], want.code) || !strings.Contains(drawn[i], want.page) || !strings.Contains(drawn[i], "Void once") {
+			t.Errorf("page %d:\n%s", i+1, drawn[i])
+		}
+		read := run(t, "zbarimg", "-q", "--raw", fmt.Sprintf("%s-%d.png", strings.TrimSuffix(file, ".pdf"), i+1))
+		if strings.TrimSpace(read) != want.code {
+			t.Errorf("page %d: the code reads %q", i+1, read)
+		}
+	}
+}
+
+func TestWhatDoesNotFitIsCut(t *testing.T) {
+	t.Parallel()
+	s := sheet("PL-1-R1", 1)
+	s.Rows[0][2] = strings.Repeat("very long ", 20)
+	pdf, _, err := papers.Draw("x", time.Now(), []papers.Sheet{s})
+	if err != nil {
+		t.Fatal(err)
+	}
+	file := filepath.Join(t.TempDir(), "x.pdf")
+	if err := os.WriteFile(file, pdf, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if text := run(t, "pdftotext", "-layout", file, "-"); !strings.Contains(text, "very long v…") && !strings.Contains(text, "…") {
+		t.Errorf("%s", text)
+	}
+}
+
+func BenchmarkAPage(b *testing.B) {
+	for b.Loop() {
+		if _, _, err := papers.Draw("x", time.Now(), []papers.Sheet{sheet("PL-2001-R1", 25)}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
