@@ -50,7 +50,9 @@ func TestHowFarItIsBetweenBins(t *testing.T) {
 }
 
 func TestPlacesThatAreNoNumbersLieInTheirOrder(t *testing.T) {
-	f := NewFloor([]Stop{{"A", "A-1-top"}, {"A", "A-1-bottom"}, {"B", "B"}, {"B", ""}, {"C", "C-1-99999999999"}, {"C", "C-2-7"}}, Spacing{300, 100})
+	f := NewFloor([]Stop{
+		{"A", "A-1-top"}, {"A", "A-1-bottom"}, {"B", "B"}, {"B", ""}, {"C", "C-1-99999999999"}, {"C", "C-2-7"},
+	}, Spacing{300, 100})
 	for bin, want := range map[Stop]int64{
 		{"A", "A-1-bottom"}: 100, {"A", "A-1-top"}: 200, {"B", "B"}: 300 + 100, {"C", "C-1-99999999999"}: 600 + 100, {"C", "C-2-7"}: 900 + 700,
 	} {

@@ -42,8 +42,8 @@ type Ready struct {
 	WeightG   int64 // of all these units
 }
 
-// Bundles are lines that go together, by their place among those that were given: an order that goes only whole where the first of its lines
-// stands, others each by itself.
+// Bundles are lines that go together, by their place among those that were given: an order that goes only whole, where the first of its
+// lines stands; others each by itself.
 func Bundles(lines []Ready) [][]int {
 	at := map[int64]int{}
 	var out [][]int

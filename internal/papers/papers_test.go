@@ -22,7 +22,8 @@ func sheet(code string, rows int) papers.Sheet {
 		},
 	}
 	for i := range rows {
-		s.Rows = append(s.Rows, []string{fmt.Sprintf("C-%02d-%d", i/9, i%9), fmt.Sprint(i + 1), fmt.Sprintf("Glaze %d “Żółć” – 1 L", i), ""})
+		bin, item := fmt.Sprintf("C-%02d-%d", i/9, i%9), fmt.Sprintf("Glaze %d “Żółć” – 1 L", i)
+		s.Rows = append(s.Rows, []string{bin, fmt.Sprint(i + 1), item, ""})
 	}
 	return s
 }

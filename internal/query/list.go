@@ -164,7 +164,8 @@ func readFilter(columns []store.Column, text string, today days.Day) (store.Filt
 // mostFromToday is how many days from today a day can be said to be.
 const mostFromToday = 3660
 
-// fromToday is the date of a day that is said by how far it is from today: “today”, “today+3”, “today-7”. Other texts stay as they are.
+// fromToday is the date of a day that is said by how far it is from today: “today”, “today+3”, “today-7”. Other texts stay as they
+// are.
 func fromToday(value string, today days.Day) string {
 	rest, is := strings.CutPrefix(value, "today")
 	if !is {

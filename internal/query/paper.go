@@ -20,7 +20,7 @@ type PaperView struct {
 	Who       string `json:"who"`
 	Run       int64  `json:"run" doc:"Key of the document in which it was printed"`
 	Pages     int    `json:"pages" doc:"Of that document"`
-	State     string `json:"state" enum:"drawing,printing,printed,kept" doc:"Of that document; kept: it is there to be looked at, and no printer has taken it"`
+	State     string `json:"state" enum:"drawing,printing,printed,kept" doc:"Of that document; kept: no printer has taken it"`
 	Trouble   string `json:"trouble,omitempty" doc:"Why it is not printed yet"`
 	VoidWhy   string `json:"void_why,omitempty" enum:"printed again,recalled" doc:"Absent while it stands"`
 	VoidAt    string `json:"void_at,omitempty" format:"date-time"`

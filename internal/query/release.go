@@ -26,7 +26,7 @@ type ReleaseLine struct {
 	Completes  bool   `json:"completes" doc:"Nothing of its order is open: releasing all of it completes the order"`
 
 	Supply   words.Message `json:"supply" doc:"What there is for what it still lacks, in a few words"`
-	Supplied string        `json:"supplied" enum:",wanted,all_free,some_free,arriving,contested,nowhere" doc:"The same for a program; empty: it lacks nothing, and nobody else does"`
+	Supplied string        `json:"supplied" enum:",wanted,all_free,some_free,arriving,contested,nowhere" doc:"The same for a program"`
 }
 
 // ReleasePage is a page of allocated lines.

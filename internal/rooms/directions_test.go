@@ -16,8 +16,8 @@ import (
 var directions = []string{
 	"api", "jobs", "desk/desktest", "demo", "standin", "rooms", "query",
 	"desk/admin", "desk/importing", "desk/dock", "desk/floor", "desk/sales", "desk/allocation", "desk/undo", "desk/promising",
-	"desk/supply", "desk/command", "papers", "exchange", "words", "dbtest", "store", "store/postgres", "store/posting/generate", "store/posting",
-	"cluster", "web", "reference",
+	"desk/supply", "desk/command", "papers", "exchange", "words", "dbtest", "store", "store/postgres", "store/posting/generate",
+	"store/posting", "cluster", "web", "reference",
 }
 
 // narrow are rooms that import fewer of those below them than they could.

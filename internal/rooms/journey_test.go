@@ -29,7 +29,7 @@ func TestAnOrderTravelsToTheDoorInTwoParts(t *testing.T) {
 	if l.At.Open != 32 || l.At.Allocated != 68 || l.Free != 0 {
 		t.Fatalf("line 1: %+v free %d", l.At, l.Free)
 	}
-	out = ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}}))
+	out = ok(o.Floor.Release(ctx, o.By(o.Ana), desktest.Whole("SO-1001")))
 	if len(out.Documents) != 1 {
 		t.Fatalf("pick lists: %v", out.Documents)
 	}

@@ -10,7 +10,6 @@ import (
 
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
-	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
 )
@@ -182,7 +181,7 @@ func (d *salesDay) step() {
 	case k < 9 && len(d.orders) > 0:
 		d.tell(d.Allocation.Allocate(ctx, d.By(d.Ana), command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}))
 	case len(d.orders) > 0:
-		d.tell(d.Floor.Release(ctx, d.By(d.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: d.pick(d.orders...)}}}}))
+		d.tell(d.Floor.Release(ctx, d.By(d.Ana), desktest.Whole(d.pick(d.orders...))))
 	}
 }
 

@@ -40,7 +40,8 @@ func stake(units string) string {
 
 // listHead reads the lines on the lists by order first, so that orders and customers are looked up once each.
 const listHead = `
-	SELECT p.id, p.number, p.zone, p.walk_cm, p.walk_by_order_cm, p.work_s, w.code AS warehouse, c.at, u.name AS who, sum(g.tasks)::bigint AS tasks, sum(g.tasks_due)::bigint AS tasks_due,
+	SELECT p.id, p.number, p.zone, p.walk_cm, p.walk_by_order_cm, p.work_s, w.code AS warehouse, c.at, u.name AS who,
+		sum(g.tasks)::bigint AS tasks, sum(g.tasks_due)::bigint AS tasks_due,
 		shown(sum(g.units)) AS units, shown(sum(g.due)) AS due, shown(sum(g.short)) AS short, count(*) AS orders,
 		min(g.first_ship)::text AS first_ship, min(o.tier) AS tier, count(DISTINCT cu.id) AS customers, min(cu.name) AS customer,
 		shown(sum(g.value)) AS value_minor, CASE WHEN count(DISTINCT o.currency) = 1 THEN min(o.currency) ELSE '' END AS currency

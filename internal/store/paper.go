@@ -118,7 +118,8 @@ func (t *Tx) LockPickLists(numbers Texts) ([]PickListRef, error) {
 
 // LockOrdersOfLists holds the orders on pick lists still, of which something is neither gone nor recalled, and returns them.
 func (t *Tx) LockOrdersOfLists(lists IDs) ([]OrderAt, error) {
-	if err := t.lockOrders(`SELECT l.order_id FROM pick_task k JOIN order_line l ON l.id = k.line_id WHERE k.pick_list_id = ANY(?)`, lists); err != nil {
+	err := t.lockOrders(`SELECT l.order_id FROM pick_task k JOIN order_line l ON l.id = k.line_id WHERE k.pick_list_id = ANY(?)`, lists)
+	if err != nil {
 		return nil, err
 	}
 	return all[OrderAt](&t.Reader, `SELECT DISTINCT l.order_id, o.number, k.warehouse_id
@@ -169,12 +170,13 @@ func (t *Tx) VoidPapers(lists IDs, orders []OrderAt, command int64, why string) 
 		of[i], at[i] = o.OrderID, o.WarehouseID
 	}
 	_, err := t.exec(`UPDATE paper SET void_by = $1, void_why = $2 WHERE void_by IS NULL AND (pick_list_id = ANY($3)
-		OR (order_id, warehouse_id) IN (SELECT * FROM unnest($4::bigint[], $5::bigint[])))`, command, why, []int64(lists), []int64(of), []int64(at))
+		OR (order_id, warehouse_id) IN (SELECT * FROM unnest($4::bigint[], $5::bigint[])))`,
+		command, why, []int64(lists), []int64(of), []int64(at))
 	return err
 }
 
-// VoidRecalled makes the papers of pick lists void from whose rows units are recalled, and those of their orders. It holds the pick lists still,
-// so that none of them is printed meanwhile with what is recalled.
+// VoidRecalled makes the papers of pick lists void from whose rows units are recalled, and those of their orders. It holds the pick lists
+// still, so that none of them is printed meanwhile with what is recalled.
 func (t *Tx) VoidRecalled(tasks IDs, command int64) error {
 	_, err := all[struct{ ID int64 }](&t.Reader, `SELECT id FROM pick_list WHERE id IN (SELECT pick_list_id FROM pick_task WHERE id = ANY(?))
 		ORDER BY id FOR NO KEY UPDATE`, tasks)

@@ -347,12 +347,20 @@ func (o *Office) CanQuote(number, verb string) supply.Can {
 	return v.Can[i]
 }
 
+// Whole asks for the release of orders, with all that they have allocated.
+func Whole(numbers ...string) floor.ReleaseAsk {
+	var out floor.ReleaseAsk
+	for _, n := range numbers {
+		out.Orders = append(out.Orders, command.OrderSeen{Number: n})
+	}
+	return out
+}
+
 // Pack takes what is allocated on the order up to a packed shipment.
 func (o *Office) Pack(number, house string) string {
 	o.T.Helper()
 	out := Done(o.T)(o.Floor.Release(
-		context.Background(), o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: number}}}},
-	))
+		context.Background(), o.By(o.Ana), Whole(number)))
 	o.PickAll(out.Documents[0].Number)
 	return o.PackPicked(number, house)
 }

@@ -31,7 +31,8 @@ func TestABinThatWasNeverSetIsSetOnce(t *testing.T) {
 	before := o.Cell(l.SKU, l.Warehouse)
 	ok(o.Floor.SetBin(ctx, o.By(o.Flo), floor.BinAsk{SKU: l.SKU, Warehouse: l.Warehouse, Bin: "k-90-3"}))
 	after := o.Cell(l.SKU, l.Warehouse)
-	if len(after.Bins) != 1 || after.Bins[0].Bin != "K-90-3" || after.Bins[0].Zone != "K" || after.OnHand != before.OnHand || after.Free != before.Free {
+	if len(after.Bins) != 1 || after.Bins[0].Bin != "K-90-3" || after.Bins[0].Zone != "K" || after.OnHand != before.OnHand ||
+		after.Free != before.Free {
 		t.Errorf("before %+v, after %+v", before, after)
 	}
 	_, err = o.Floor.SetBin(ctx, o.By(o.Flo), floor.BinAsk{SKU: l.SKU, Warehouse: l.Warehouse, Bin: "K-90-4"})

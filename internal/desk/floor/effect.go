@@ -217,9 +217,9 @@ func clock(minutes int) string { return fmt.Sprintf("%02d:%02d", minutes/60, min
 // QuickAsk chooses lines in one step.
 type QuickAsk struct {
 	DueAsk
-	Rule    string  `json:"rule" enum:"complete,due,lines,weight,time" doc:"The orders that are completed; what ships today; the most urgent, up to so many lines, so much weight, or so much time of picking"`
+	Rule    string  `json:"rule" enum:"complete,due,lines,weight,time" doc:"Orders completed; what ships today; the most urgent up to a limit"`
 	Most    int64   `json:"most,omitempty" minimum:"0" maximum:"1000000000000" doc:"Lines, grams or minutes, by the rule"`
-	CutOff  string  `json:"cut_off,omitempty" maxLength:"5" doc:"Of a choice by time, in place of minutes: until then, as 16:00, in the time of the warehouse"`
+	CutOff  string  `json:"cut_off,omitempty" maxLength:"5" doc:"Of a choice by time, in place of minutes: until then, as 16:00"`
 	Pickers int     `json:"pickers,omitempty" minimum:"0" maximum:"100" doc:"How many people pick; 1 if absent"`
 	Wave    WaveAsk `json:"wave,omitzero" doc:"On which lists it would be picked: a choice by time depends on it"`
 }

@@ -10,6 +10,11 @@ import (
 	"journeyman/internal/desk/floor"
 )
 
+// some asks for the release of lines.
+func some(lines ...command.LineQty) floor.ReleaseAsk {
+	return floor.ReleaseAsk{Selection: command.Selection{Lines: lines}}
+}
+
 // What is rehearsed is what is done: the tray of the release page says what releasing would come to;
 // without a quantity, all that is allocated.
 func TestWhatAReleaseWouldComeToIsWhatItComesTo(t *testing.T) {
@@ -21,7 +26,7 @@ func TestWhatAReleaseWouldComeToIsWhatItComesTo(t *testing.T) {
 	a, b := o.Line("SO-6002", 1).ID, o.Line("SO-6001", 1).ID
 	try := func(lines ...command.LineQty) string {
 		t.Helper()
-		x, err := o.Floor.RehearseRelease(ctx, floor.ReleaseAsk{Selection: command.Selection{Lines: lines}})
+		x, err := o.Floor.RehearseRelease(ctx, some(lines...))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -40,11 +45,11 @@ func TestWhatAReleaseWouldComeToIsWhatItComesTo(t *testing.T) {
 			t.Errorf("%+v: %s, want %s", x.ask, got, x.want)
 		}
 	}
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Lines: []command.LineQty{{Line: a}, {Line: b, Qty: 2}}}}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), some(command.LineQty{Line: a}, command.LineQty{Line: b, Qty: 2})))
 	if out.Units != 17 || len(out.Documents) != 1 {
 		t.Errorf("%+v", out)
 	}
-	_, err := o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Lines: []command.LineQty{{Line: b, Qty: 1}, {Line: b}}}})
+	_, err := o.Floor.Release(ctx, o.By(o.Ana), some(command.LineQty{Line: b, Qty: 1}, command.LineQty{Line: b}))
 	desktest.Refused(t, err, command.KindInvalid, "chosen twice")
 }
 
@@ -53,7 +58,7 @@ func TestWhatPackingWouldComeTo(t *testing.T) {
 	o := desktest.Shortage(t)
 	ctx, ok := context.Background(), desktest.Done(t)
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 15)))
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: "SO-6002"}}}}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), desktest.Whole("SO-6002")))
 	o.PickAll(out.Documents[0].Number)
 	line := o.Line("SO-6002", 1).ID
 	x, err := o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6002", Warehouse: "HL", Packages: [][]floor.Content{
@@ -84,7 +89,7 @@ func TestAPackageThatWasNotWeighedWeighsWhatItsGoodsWeigh(t *testing.T) {
 	o := desktest.Shortage(t)
 	ctx, ok := context.Background(), desktest.Done(t)
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6002", 1, 15)))
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: "SO-6002"}}}}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), desktest.Whole("SO-6002")))
 	o.PickAll(out.Documents[0].Number)
 	line := o.Line("SO-6002", 1).ID
 	pack := floor.Packing{Order: "SO-6002", Warehouse: "HL", Packages: []floor.PackageToBe{

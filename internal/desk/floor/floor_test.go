@@ -19,7 +19,7 @@ func released(t *testing.T, o *desktest.Office) query.PickListView {
 	ctx, ok := context.Background(), desktest.Done(t)
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1001", 1, 40)))
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1001", 2, 10)))
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: "SO-1001"}}}}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), desktest.Whole("SO-1001")))
 	list, err := o.Query.PickList(ctx, out.Documents[0].Number)
 	if err != nil {
 		t.Fatal(err)

@@ -28,7 +28,7 @@ func paperOf(t *testing.T, o *desktest.Office, code string) query.PaperView {
 func printed(t *testing.T, o *desktest.Office, numbers []string, packing bool) []command.Document {
 	t.Helper()
 	out := desktest.Done(t)(o.Floor.Release(context.Background(), o.By(o.Ana), floor.ReleaseAsk{
-		Selection: wholeOrders(numbers...), Wave: floor.WaveAsk{MostOrders: 5}, Print: true, PackingLists: packing,
+		Selection: desktest.Whole(numbers...).Selection, Wave: floor.WaveAsk{MostOrders: 5}, Print: true, PackingLists: packing,
 	}))
 	return out.Documents
 }
@@ -72,7 +72,9 @@ func TestEverySheetHasACodeAndPrintingAgainMakesTheOlderVoid(t *testing.T) {
 	desktest.Refused(t, err, command.KindNotFound, "being drawn")
 	_, err = o.Query.Paper(ctx, "PL-0-R1")
 	desktest.Refused(t, err, command.KindNotFound, "PL-0-R1")
-	for text, ask := range map[string]floor.PrintAsk{"Choose": {}, "no pick list PL-0": {Lists: []string{"PL-0"}}, "twice": {Lists: []string{first, first}}} {
+	for text, ask := range map[string]floor.PrintAsk{
+		"Choose": {}, "no pick list PL-0": {Lists: []string{"PL-0"}}, "twice": {Lists: []string{first, first}},
+	} {
 		_, err := o.Floor.Print(ctx, o.By(o.Flo), ask)
 		if err == nil || !strings.Contains(err.Error(), text) {
 			t.Errorf("%+v: %v", ask, err)
@@ -117,7 +119,9 @@ func TestAReleaseThatIsUndoneLeavesNoSheetStanding(t *testing.T) {
 	t.Parallel()
 	o, numbers := busy(t)
 	ctx, ok := context.Background(), desktest.Done(t)
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: wholeOrders(numbers...), Print: true, PackingLists: true}))
+	ask := desktest.Whole(numbers...)
+	ask.Print, ask.PackingLists = true, true
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), ask))
 	ok(o.Undo.TakeBack(ctx, o.By(o.Ana), undo.UndoAsk{Command: out.Command}))
 	for _, code := range []string{out.Documents[0].Number + "-R1", numbers[0] + "-P1", numbers[9] + "-P1"} {
 		if p := paperOf(t, o, code); p.VoidWhy != "recalled" {

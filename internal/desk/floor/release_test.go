@@ -17,7 +17,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 		ok(o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Orders: []command.OrderSeen{{Number: n}}}))
 	}
 	release := func(n string) error {
-		_, err := o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: n}}}})
+		_, err := o.Floor.Release(ctx, o.By(o.Ana), desktest.Whole(n))
 		return err
 	}
 	desktest.Refused(t, release("SO-1004"), command.KindConflict, "on hold")
@@ -45,7 +45,7 @@ func TestReleaseObeysHoldsShipRulesAndBins(t *testing.T) {
 	call := o.By(o.Ana)
 	call.Reason = "no more kilns"
 	ok(o.Sales.Drop(ctx, call, o.Qty("SO-1003", 2, 1)))
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Orders: []command.OrderSeen{{Number: "SO-1003"}}}}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), desktest.Whole("SO-1003")))
 	if len(out.Documents) != 2 {
 		t.Errorf("lines in two warehouses make two pick lists: %v", out.Documents)
 	}

@@ -14,15 +14,6 @@ import (
 	"journeyman/internal/query"
 )
 
-// wholeOrders chooses orders as they are.
-func wholeOrders(numbers ...string) command.Selection {
-	var out command.Selection
-	for _, n := range numbers {
-		out.Orders = append(out.Orders, command.OrderSeen{Number: n})
-	}
-	return out
-}
-
 // busy is an office with ten orders of three lines each, all allocated, at Harrow Lane.
 func busy(t *testing.T) (*desktest.Office, []string) {
 	t.Helper()
@@ -38,13 +29,15 @@ func busy(t *testing.T) (*desktest.Office, []string) {
 	for n := range 10 {
 		numbers = append(numbers, fmt.Sprintf("WV-%02d", n))
 		for l := range 3 {
-			orders += fmt.Sprintf("WV-%02d,web,SPC,2027-03-0%d,%d,BX-%02d,%d,HL,%s\n", n, 3+n%2, l+1, (n*5+l*3)%12, 2+l, []string{"parcel", "pallet"}[n%2])
+			orders += fmt.Sprintf(
+				"WV-%02d,web,SPC,2027-03-0%d,%d,BX-%02d,%d,HL,%s\n", n, 3+n%2, l+1, (n*5+l*3)%12, 2+l, []string{"parcel", "pallet"}[n%2],
+			)
 		}
 	}
 	o.Load("items.csv", items)
 	o.Load("stock.csv", stock)
 	o.Load("orders.csv", orders)
-	desktest.Done(t)(o.Allocation.Allocate(context.Background(), o.By(o.Ana), wholeOrders(numbers...)))
+	desktest.Done(t)(o.Allocation.Allocate(context.Background(), o.By(o.Ana), desktest.Whole(numbers...).Selection))
 	return o, numbers
 }
 
@@ -77,7 +70,7 @@ func TestAReleaseIsSpreadOverListsAsAsked(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			out := desktest.Done(t)(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: wholeOrders(numbers...), Wave: c.wave}))
+			out := desktest.Done(t)(o.Floor.Release(ctx, o.By(o.Ana), waved(numbers, c.wave)))
 			if len(out.Documents) != c.lists || said.Lists != int64(c.lists) {
 				t.Fatalf("%d lists, %d rehearsed, want %d", len(out.Documents), said.Lists, c.lists)
 			}
@@ -92,7 +85,10 @@ func TestAReleaseIsSpreadOverListsAsAsked(t *testing.T) {
 				if (l.Zone != "") != c.zoned || c.wave.MostOrders > 0 && l.Orders > int64(c.wave.MostOrders) {
 					t.Errorf("list %d: zone %q, %d orders", i, l.Zone, l.Orders)
 				}
-				if on := said.OnLists[i]; on.Rows != l.Rows || on.Orders != l.Orders || on.Walk != l.Walk || on.Seconds != l.Seconds || on.Zone != l.Zone {
+				is := floor.ListEffect{
+					Warehouse: l.Warehouse, Zone: l.Zone, Orders: l.Orders, Rows: l.Rows, Walk: l.Walk, Seconds: l.Seconds,
+				}
+				if on := said.OnLists[i]; on != is {
 					t.Errorf("list %d is %+v, rehearsed was %+v", i, l.ListView, on)
 				}
 				if !slices.IsSortedFunc(l.Tasks, func(a, b query.TaskView) int { return strings.Compare(a.Zone, b.Zone) }) {
@@ -114,11 +110,18 @@ func TestAReleaseIsSpreadOverListsAsAsked(t *testing.T) {
 	}
 }
 
+// waved asks for the release of orders on lists that are made so.
+func waved(numbers []string, w floor.WaveAsk) floor.ReleaseAsk {
+	out := desktest.Whole(numbers...)
+	out.Wave = w
+	return out
+}
+
 func TestAWaveThatIsNone(t *testing.T) {
 	t.Parallel()
 	o, numbers := busy(t)
 	for _, w := range []floor.WaveAsk{{Together: "colour"}, {MostOrders: -1}, {MostG: -1}} {
-		_, err := o.Floor.Release(context.Background(), o.By(o.Ana), floor.ReleaseAsk{Selection: wholeOrders(numbers...), Wave: w})
+		_, err := o.Floor.Release(context.Background(), o.By(o.Ana), waved(numbers, w))
 		desktest.Refused(t, err, command.KindInvalid, "ist")
 	}
 	if l := o.Line(numbers[0], 1); l.At.Released != 0 {
@@ -150,7 +153,7 @@ func TestCutOffsOfServicesAreStillToBeMade(t *testing.T) {
 	if c := said.CutOffs[1]; c.Service != "parcel" || c.At != "17:00" || c.Left != 480 {
 		t.Errorf("the second: %+v", c)
 	}
-	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: wholeOrders(numbers...), Wave: floor.WaveAsk{Together: "cut_off"}}))
+	out := ok(o.Floor.Release(ctx, o.By(o.Ana), waved(numbers, floor.WaveAsk{Together: "cut_off"})))
 	if len(out.Documents) != 2 {
 		t.Errorf("by cut-off: %v", out.Documents)
 	}
@@ -184,7 +187,8 @@ func TestAFloorIsReckonedAsItIsSaidToBe(t *testing.T) {
 	desktest.Done(t)(o.Admin.SetFloor(ctx, o.By(o.Max), admin.FloorAsk{Warehouse: "HL", FloorView: is}))
 	after := try()
 	// Twice as far at 30 m a minute, two rows of a minute, four units of a second; 10 kg on a pallet.
-	if want := after.Walk*60/3000 + 120 + 4; after.Walk != 2*before.Walk || after.Seconds < want || after.Seconds > want+1 || after.Pallets != 100 {
+	want := after.Walk*60/3000 + 120 + 4
+	if after.Walk != 2*before.Walk || after.Seconds < want || after.Seconds > want+1 || after.Pallets != 100 {
 		t.Errorf("before %+v, after %+v, %d s", before, after, want)
 	}
 	is.PlaceCM = 0
@@ -219,7 +223,8 @@ func TestChoosingInOneStepSaysWhatItLeftOut(t *testing.T) {
 		t.Errorf("complete: %d", len(c.Lines))
 	}
 	desktest.Done(t)(o.Allocation.GiveBack(ctx, o.By(o.Ana), o.Qty(numbers[3], 2, 1)))
-	if c := choose(floor.QuickAsk{Rule: "complete"}); len(c.Lines) != 27 || len(c.Left) != 1 || c.Left[0].Why != "not_complete" || c.Left[0].Lines != 3 {
+	c := choose(floor.QuickAsk{Rule: "complete"})
+	if want := (floor.QuickLeft{Why: "not_complete", Lines: 3, Units: 8}); len(c.Lines) != 27 || len(c.Left) != 1 || c.Left[0] != want {
 		t.Errorf("but for one: %d, %+v", len(c.Lines), c.Left)
 	}
 	if c := choose(floor.QuickAsk{Rule: "due"}); len(c.Lines) != 0 || c.Left[0].Why != "later" {
@@ -244,7 +249,8 @@ func TestChoosingInOneStepSaysWhatItLeftOut(t *testing.T) {
 		t.Errorf("until an hour ago: %d lines", len(c.Lines))
 	}
 	for text, ask := range map[string]floor.QuickAsk{
-		"not chosen by “luck”": {Rule: "luck"}, "not a time of day": {Rule: "time", CutOff: "noon"}, "use YYYY-MM-DD": {Rule: "due", DueAsk: floor.DueAsk{Until: "soon"}},
+		"not chosen by “luck”": {Rule: "luck"}, "not a time of day": {Rule: "time", CutOff: "noon"},
+		"use YYYY-MM-DD": {Rule: "due", DueAsk: floor.DueAsk{Until: "soon"}},
 	} {
 		_, err := o.Floor.ChooseQuickly(ctx, ask)
 		desktest.Refused(t, err, command.KindInvalid, text)

@@ -72,8 +72,8 @@ export function fromToday(value: string): string | undefined {
 }
 
 /**
- * Reads a day of a filter: “today”, “+3”, “-7” and “tomorrow” follow today, so that a view that is kept with them is right tomorrow, too;
- * others are as readDay says.
+ * Reads a day of a filter: “today”, “+3”, “-7” and “tomorrow” follow today, so that a view that is kept with them is right tomorrow,
+ * too; others are as readDay says.
  */
 export function readFilterDay(typed: string, today: string): ReadDay {
   const text = typed.trim().toLowerCase().replace(/\s+/g, '').replace('−', '-');

@@ -71,7 +71,9 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
       <PageHead
         title={l.number}
         sub={
-          t`${l.zone ? `${l.warehouse}, zone ${l.zone}` : l.warehouse} · ${plural(l.rows, 'line')} of ${plural(l.orders, 'order')} · released by ${l.who}, ${showTime(l.at)}` +
+          (l.zone ? t`${l.warehouse}, zone ${l.zone}` : l.warehouse) +
+          ' · ' +
+          t`${plural(l.rows, 'line')} of ${plural(l.orders, 'order')} · released by ${l.who}, ${showTime(l.at)}` +
           (l.walk_cm > 0 ? ' · ' + t`${showWalk(l.walk_cm)} to walk, ${showSpan(l.seconds)}` : '')
         }
       >

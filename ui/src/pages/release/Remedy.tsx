@@ -78,7 +78,7 @@ function SetBin({ of: l, close }: { of: Line; close: () => void }) {
             onChange={(e) => setBin(e.target.value.toUpperCase())}
           />
         </label>
-        <p className="mt-1 text-small text-mute">{t`It is remembered: all of the item here that lies in no bin lies there from then on.`}</p>
+        <p className="mt-1 text-small text-mute">{t`It is remembered: all of it here that lies in no bin lies there from then on.`}</p>
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn btn-sm" onClick={close}>
             {t`Cancel`}
