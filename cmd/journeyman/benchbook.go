@@ -79,6 +79,13 @@ const bigFloor = `
 		SELECT (l.id - 1) / 20 + 1, 1 + (l.id - 1) % 20, l.id, 1 + l.id % 600, n.ordered,
 			CASE WHEN l.id > $lines - $open - 6000 AND l.id % 3 = 0 THEN 0 ELSE n.ordered END
 		FROM order_line l JOIN line_count n ON n.line_id = l.id WHERE l.id <= $lines - $open;
+	INSERT INTO print_run (id, command_id, pdf, pages, printed_at) OVERRIDING SYSTEM VALUE
+		SELECT id, command_id, '', 1, now() FROM pick_list;
+	SELECT setval(pg_get_serial_sequence('print_run', 'id'), $lines);
+	INSERT INTO paper (print_run_id, place, kind, code, revision, pick_list_id, warehouse_id, void_by, void_why)
+		SELECT id, 1, 'pick list', number || '-R1', 1, id, warehouse_id, CASE WHEN id % 7 = 0 THEN command_id END,
+			CASE WHEN id % 7 = 0 THEN 'recalled' ELSE '' END
+		FROM pick_list;
 	INSERT INTO shipment (id, number, customer_id, ship_to_id, warehouse_id, service, carrier, tracking, packed_by, dispatched_by,
 			dispatched_at, expected, delivered_by, delivered_at) OVERRIDING SYSTEM VALUE
 		SELECT o.id, 'SH-' || (100000 + o.id), o.customer_id, o.ship_to_id, 1 + o.id % 2, 'parcel', 'Fellgate Parcels',
@@ -153,4 +160,4 @@ func fillBigBook(ctx context.Context, conn *pgx.Conn, lines, open, items, custom
 // nobody says of a new database: until they are taken again, the database would look through all that has come since for each
 // row of something else.
 const vacuumFilled = `VACUUM ANALYZE item, customer, ship_to, sales_order, order_line, line_count, line_at, order_count, stock_cell,
-	bin_stock, inbound, strip_part, wanting_part, journal, command, pick_list, pick_task, shipment, package, package_line`
+	bin_stock, inbound, strip_part, wanting_part, journal, command, pick_list, pick_task, print_run, paper, shipment, package, package_line`

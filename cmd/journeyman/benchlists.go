@@ -1,6 +1,7 @@
 package main
 
 import (
+	"encoding/json"
 	"fmt"
 	"io"
 	"net/http"
@@ -61,7 +62,8 @@ var listPages = func() []string {
 		"/api/promised?q=Glaze", "/api/lists/promises/sum", "/api/lists/promises/groups?by=item&sums=qty", "/api/unpromised",
 		"/api/shipments", "/api/shipments?state=under%20way", "/api/shipments?state=delivered", "/api/shipments?state=all&q=C00077",
 		"/api/lists/shipments/groups?state=under%20way&by=customer&sums=units", "/api/packing", "/api/packing?q=Glaze", "/api/pick-lists",
-		"/api/pick-lists?state=done", "/api/pick-lists?state=done&q=C00077", "/api/journal", "/api/journal?state=all",
+		"/api/pick-lists?state=done", "/api/pick-lists?state=done&q=C00077", "/api/papers", "/api/papers?state=all&sort=who",
+		"/api/papers?state=all&q=PL-9", "/api/lists/papers/sum", "/api/journal", "/api/journal?state=all",
 		"/api/journal?state=all&q=C00077",
 		"/api/journal?state=all&only=item%3DX-00077", "/api/lists/journal/sum", "/api/lists/journal/groups?by=who&sums=qty",
 		"/api/quotes", "/api/quotes?state=expired", "/api/quotes?sort=value", "/api/lists/quotes/groups?by=state&sums=value",
@@ -197,7 +199,8 @@ func (b *benching) timeLists(url string, pages []string) error {
 	return nil
 }
 
-// releaseMany times releasing as many lines as go at once.
+// releaseMany times what a release takes: to rehearse one, to choose lines for one in one step, and to do it, onto lists of eight orders,
+// which are printed.
 func (b *benching) releaseMany(url string) error {
 	s, srv, c, err := b.listServer(url)
 	if err != nil {
@@ -205,26 +208,67 @@ func (b *benching) releaseMany(url string) error {
 	}
 	defer s.Close()
 	defer srv.Close()
-	req, err := http.NewRequestWithContext(
-		b.ctx, http.MethodPost, srv.URL+"/api/release-due", strings.NewReader(`{"ask":{"until":"2099-12-31"}}`),
-	)
+	var keys struct {
+		Keys []string `json:"keys"`
+	}
+	body, err := readPage(c, srv.URL+"/api/lists/release/keys?until=2099-12-31")
+	if err == nil {
+		err = json.Unmarshal(body, &keys)
+	}
 	if err != nil {
 		return err
+	}
+	lines := func(n int) string {
+		var out []string
+		for _, k := range keys.Keys[:min(n, len(keys.Keys))] {
+			out = append(out, fmt.Sprintf(`{"line":%s,"qty":0,"seen":0}`, k))
+		}
+		return `"lines":[` + strings.Join(out, ",") + `]`
+	}
+	const wave, due = `"wave":{"most_orders":8}`, `"until":"2099-12-31"`
+	for _, x := range []struct{ what, path, body string }{
+		{"the tray of 40 lines", "rehearse-release", "{" + lines(40) + "," + wave + "}"},
+		{"the tray of 5,000 lines", "rehearse-release", "{" + lines(5000) + "," + wave + "}"},
+		{"choosing 100 lines", "choose-quickly", "{" + due + `,"rule":"lines","most":100,` + wave + "}"},
+		{"choosing orders that are completed", "choose-quickly", "{" + due + `,"rule":"complete",` + wave + "}"},
+		{"choosing eight hours of picking", "choose-quickly", "{" + due + `,"rule":"time","most":480,` + wave + "}"},
+		{"releasing 1,000 lines", "release", `{"ask":{"print":true,` + lines(1000) + "," + wave + "}}"},
+		{"releasing 10,000 lines", "release-due", `{"ask":{"print":true,` + due + "," + wave + "}}"},
+		{"releasing 10,000 lines, a list for each order", "release-due", `{"ask":{` + due + `,"wave":{"together":"order"}}}`},
+	} {
+		took, err := b.post(c, srv.URL+"/api/"+x.path, x.body)
+		if err != nil {
+			return err
+		}
+		fmt.Printf("  %s takes %.2f s\n", x.what, took.Seconds())
+	}
+	begin := time.Now()
+	if err := rooms.Open(s, rooms.Options{}).Floor.PutAll(b.ctx); err != nil {
+		return err
+	}
+	fmt.Printf("  drawing what was printed takes %.2f s\n", time.Since(begin).Seconds())
+	return nil
+}
+
+// post sends a question or a command and returns how long the answer took.
+func (b *benching) post(c *http.Client, url, body string) (time.Duration, error) {
+	req, err := http.NewRequestWithContext(b.ctx, http.MethodPost, url, strings.NewReader(body))
+	if err != nil {
+		return 0, err
 	}
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("Idempotency-Key", command.NewKey())
 	begin := time.Now()
 	res, err := c.Do(req)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	defer func() { _ = res.Body.Close() }()
-	body, err := io.ReadAll(res.Body)
+	answer, err := io.ReadAll(res.Body)
 	if err == nil && res.StatusCode != http.StatusOK {
-		err = fmt.Errorf("releasing: %s %s", res.Status, body)
+		err = fmt.Errorf("%s: %s %s", url, res.Status, answer)
 	}
-	fmt.Printf("  10,000 lines are released in %.1f s\n", time.Since(begin).Seconds())
-	return err
+	return time.Since(begin), err
 }
 
 func readPage(c *http.Client, url string) ([]byte, error) {

@@ -65,8 +65,9 @@ type PaperRow struct {
 const paperRow = `
 	SELECT p.*, coalesce(k.number, '') AS list, coalesce(o.number, '') AS "order", w.code AS warehouse, c.at, u.name AS who,
 		r.printed_at, r.tried, r.trouble, r.pages, r.pdf IS NOT NULL AS has_pdf, v.at AS void_at, coalesce(x.name, '') AS void_who,
-		coalesce((SELECT q.code FROM paper q WHERE q.void_by IS NULL AND CASE WHEN p.order_id IS NULL THEN q.pick_list_id = p.pick_list_id
-			ELSE q.order_id = p.order_id AND q.warehouse_id = p.warehouse_id END), '') AS standing
+		coalesce((SELECT q.code FROM paper q WHERE q.void_by IS NULL AND q.pick_list_id = p.pick_list_id),
+			(SELECT q.code FROM paper q WHERE q.void_by IS NULL AND q.order_id = p.order_id AND q.warehouse_id = p.warehouse_id),
+			'') AS standing
 	FROM paper p JOIN print_run r ON r.id = p.print_run_id JOIN command c ON c.id = r.command_id JOIN app_user u ON u.id = c.actor_id
 		JOIN warehouse w ON w.id = p.warehouse_id LEFT JOIN pick_list k ON k.id = p.pick_list_id
 		LEFT JOIN sales_order o ON o.id = p.order_id LEFT JOIN command v ON v.id = p.void_by LEFT JOIN app_user x ON x.id = v.actor_id`

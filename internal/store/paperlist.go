@@ -26,8 +26,9 @@ var Papers = &List{
 		_, args := found(ask.Words, "")
 		var conds []string
 		for i := range ask.Words {
-			conds = append(conds, strings.ReplaceAll(`(lower(p.code) LIKE lower(@w) OR EXISTS (SELECT 1 FROM sales_order y
-				JOIN customer c ON c.id = y.customer_id WHERE y.id = p.order_id AND (y.found_by LIKE lower(@w) OR c.found_by LIKE lower(@w))))`,
+			conds = append(conds, strings.ReplaceAll(`(lower(p.code) LIKE lower(@w) OR p.order_id IN (
+				SELECT id FROM sales_order WHERE found_by LIKE lower(@w)
+				UNION ALL SELECT y.id FROM customer c JOIN sales_order y ON y.customer_id = c.id WHERE c.found_by LIKE lower(@w)))`,
 				"@w", fmt.Sprintf("@w%d", i)))
 		}
 		switch ask.Scope["state"] {
