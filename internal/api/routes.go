@@ -272,6 +272,14 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbRelease, "release", "/api/release", "Hand allocated units to the floor", d.Floor.Release)
 	post(s, a, command.VerbRelease, "release-due", "/api/release-due", "Hand all that could go to the floor", d.Floor.ReleaseDue)
 	post(s, a, command.VerbPrint, "print", "/api/print", "Print pick lists again, which makes older sheets void", d.Floor.Print)
+	post(s, a, command.VerbHand, "hand", "/api/hand", "Say who picks a list", d.Floor.Hand)
+	post(s, a, command.VerbCount, "count", "/api/count", "Record what was counted in a bin", d.Floor.Count)
+	get(s, a, "counts", "/api/counts", "Bins that are to be counted", func(c ctx, _ actor, _ *struct{}) ([]query.CountView, error) {
+		return d.Query.Counts(c)
+	})
+	get(s, a, "pickers", "/api/pickers", "Who picks", func(c ctx, _ actor, _ *struct{}) ([]query.Picker, error) {
+		return d.Query.Pickers(c)
+	})
 	post(s, a, command.VerbSetBin, "set-bin", "/api/set-bin", "Say in which bin an item lies of which that was not known", d.Floor.SetBin)
 	post(s, a, command.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Floor.Recall)
 	post(s, a, command.VerbPick, "pick", "/api/pick", "Confirm rows of a pick list", d.Floor.Pick)

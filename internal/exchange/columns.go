@@ -22,6 +22,7 @@ type ItemRow struct {
 	Buyable                        *bool  `json:",omitzero"`
 	WeightG, PriceMinor, CostMinor *int64 `json:",omitzero"`
 	LengthMM, WidthMM, HeightMM    *int64 `json:",omitzero"`
+	Barcode                        string `json:",omitzero"`
 	Currency                       string `json:",omitzero"`
 }
 
@@ -117,6 +118,7 @@ var itemColumns = []column[ItemRow]{
 	{"length_cm", false, given(length, func(r *ItemRow) **int64 { return &r.LengthMM })},
 	{"width_cm", false, given(length, func(r *ItemRow) **int64 { return &r.WidthMM })},
 	{"height_cm", false, given(length, func(r *ItemRow) **int64 { return &r.HeightMM })},
+	{"barcode", false, text(60, func(r *ItemRow) *string { return &r.Barcode })},
 	{"price", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.PriceMinor })},
 	{"cost", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.CostMinor })},
 	{"currency", false, like(currency, words.Say("three capital letters, such as GBP"), func(r *ItemRow) *string { return &r.Currency })},

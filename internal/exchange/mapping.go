@@ -154,6 +154,7 @@ var otherNames = map[string][]string{
 	"length_cm":  {"length", "depth", "depth cm"},
 	"width_cm":   {"width"},
 	"height_cm":  {"height"},
+	"barcode":    {"gtin", "ean", "upc", "bar code", "gtin-13", "ean code"},
 	"price":      {"unit price", "sales price", "list price", "net price"},
 	"cost":       {"unit cost", "cost price", "purchase price"},
 	"currency":   {"curr", "currency code"},

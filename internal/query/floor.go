@@ -3,6 +3,7 @@ package query
 import (
 	"context"
 	"encoding/json"
+	"slices"
 	"strings"
 	"time"
 
@@ -55,15 +56,32 @@ type ListView struct {
 	Walk      int64  `json:"walk_cm" doc:"How far one walks for all of it, in centimetres; 0 if that is not known"`
 	WalkByOne int64  `json:"walk_by_order_cm" doc:"How far if each order were picked by itself"`
 	Seconds   int64  `json:"seconds" doc:"How long all of it should take"`
+	Picker    string `json:"picker,omitempty" doc:"Who picks it"`
+	Login     string `json:"login,omitempty" doc:"Of whoever picks it"`
+	Taken     string `json:"taken,omitempty" format:"date-time" doc:"Since when"`
+	CutOff    string `json:"cut_off,omitempty" format:"date-time" doc:"When the first carrier comes today for something left to pick"`
 }
 
 func (d *Desk) listView(h store.ListHead) ListView {
-	return ListView{
+	v := ListView{
 		Number: h.Number, Warehouse: h.Warehouse, At: h.At.UTC().Format(time.RFC3339), Who: h.Who, Rows: h.Tasks, RowsDue: h.TasksDue,
 		Units: h.Units, Due: h.Due, Short: h.Short, Orders: h.Orders, FirstShip: h.FirstShip,
 		Late: h.Due > 0 && h.FirstShip < d.Today().String(), Tier: h.Tier, Zone: h.Zone, Walk: h.WalkCM, WalkByOne: h.ByOrderCM,
-		Seconds: h.WorkS,
+		Seconds: h.WorkS, Picker: h.Picker, Login: h.Login,
 	}
+	if h.TakenAt != nil {
+		v.Taken = h.TakenAt.UTC().Format(time.RFC3339)
+	}
+	if h.CutOff > 0 {
+		zone, err := d.supply.ZoneOf(store.Warehouse{Code: h.Warehouse, Timezone: h.Timezone})
+		if err != nil {
+			return v // a zone that is not known has no time of day
+		}
+		now := d.Now().In(zone)
+		at := time.Date(now.Year(), now.Month(), now.Day(), h.CutOff/60, h.CutOff%60, 0, 0, zone)
+		v.CutOff = at.UTC().Format(time.RFC3339)
+	}
+	return v
 }
 
 // ListsPage is a page of pick lists.
@@ -106,6 +124,16 @@ type TaskView struct {
 	Recalled int64  `json:"recalled"`
 	Due      int64  `json:"due" doc:"Units still to be picked"`
 	Held     bool   `json:"held" doc:"Its order was put on hold after it was released"`
+	Barcode  string `json:"barcode,omitempty" doc:"What a scanner reads of the item besides its number"`
+	Tote     string `json:"tote" doc:"Into which tote it goes, A for the first order"`
+
+	Others []OtherBin `json:"others" doc:"Other bins from which it could be picked, those with most first"`
+}
+
+// OtherBin is a bin that holds units of an item for which nobody is on the way.
+type OtherBin struct {
+	Bin string `json:"bin"`
+	Qty int64  `json:"qty"`
 }
 
 // PickListView is the page of a pick list.
@@ -129,12 +157,109 @@ func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error
 	if err != nil {
 		return PickListView{}, err
 	}
+	others, err := otherBins(r, rows)
+	if err != nil {
+		return PickListView{}, err
+	}
+	tote := totes(rows)
 	printed, err := r.PapersOfList(h.ID)
 	out := PickListView{ListView: d.listView(h), Tasks: make([]TaskView, len(rows)), Papers: paperViews(printed)}
 	for i, t := range rows {
 		out.Tasks[i] = TaskView{
 			t.ID, t.Seq, t.Bin, t.Zone, t.SKU, t.ItemName, t.Unit, t.OrderNumber, t.LineNo, t.CustomerName, t.Tier, t.ShipBy,
-			t.Qty, t.Picked, t.Short, t.Recalled, t.Due, t.Held,
+			t.Qty, t.Picked, t.Short, t.Recalled, t.Due, t.Held, t.Barcode, tote[t.OrderNumber],
+			others(h.WarehouseID, t),
+		}
+	}
+	return out, err
+}
+
+// totes are the totes of the orders on a list: letters, in the order in which their rows come.
+func totes(rows []store.TaskView) map[string]string {
+	out := map[string]string{}
+	for _, t := range rows {
+		if out[t.OrderNumber] == "" {
+			out[t.OrderNumber] = letters(len(out))
+		}
+	}
+	return out
+}
+
+// letters is A to Z, then AA, AB and so on.
+func letters(n int) string {
+	if n < 26 {
+		return string(rune('A' + n))
+	}
+	return letters(n/26-1) + letters(n%26)
+}
+
+// otherBins reads from which other bins what is left of rows could be picked.
+func otherBins(r *store.Reader, rows []store.TaskView) (of func(warehouse int64, t store.TaskView) []OtherBin, err error) {
+	items := store.IDs{}
+	for _, t := range rows {
+		if t.Due > 0 {
+			items = append(items, t.ItemID)
+		}
+	}
+	slices.Sort(items)
+	rooms, err := r.BinsOf(slices.Compact(items))
+	return func(warehouse int64, t store.TaskView) []OtherBin {
+		out := []OtherBin{}
+		for _, x := range rooms {
+			if free := x.Qty - x.Held - x.Due; t.Due > 0 && x.ItemID == t.ItemID && x.WarehouseID == warehouse && x.Bin != t.Bin && x.Bin != "" &&
+				free > 0 {
+				out = append(out, OtherBin{x.Bin, free})
+			}
+		}
+		slices.Reverse(out)
+		return out
+	}, err
+}
+
+// CountView is a bin that is to be counted. What it should hold is not said, so that it is counted.
+type CountView struct {
+	ID        int64  `json:"id"`
+	SKU       string `json:"sku"`
+	Item      string `json:"item"`
+	Unit      string `json:"unit"`
+	Barcode   string `json:"barcode,omitempty"`
+	Warehouse string `json:"warehouse"`
+	Bin       string `json:"bin"`
+	Zone      string `json:"zone"`
+	Why       string `json:"why" enum:"missing,elsewhere" doc:"Why fewer were found there"`
+	At        string `json:"at" format:"date-time" doc:"Since when"`
+	Who       string `json:"who" doc:"Who found fewer"`
+}
+
+// mostCounts is how many bins that are to be counted are listed.
+const mostCounts = 200
+
+// Counts returns the bins that are to be counted, those that were asked for first first.
+func (d *Desk) Counts(ctx context.Context) ([]CountView, error) {
+	rows, err := d.Store.Read(ctx).CountsWaiting(mostCounts)
+	out := make([]CountView, len(rows))
+	for i, c := range rows {
+		out[i] = CountView{
+			c.ID, c.SKU, c.ItemName, c.Unit, c.Barcode, c.Warehouse, c.Bin, c.Zone, c.Why, c.At.UTC().Format(time.RFC3339), c.Who,
+		}
+	}
+	return out, err
+}
+
+// Picker is somebody who picks.
+type Picker struct {
+	Login string `json:"login"`
+	Name  string `json:"name"`
+	Lists int64  `json:"lists" doc:"Pick lists that they have, with something left to pick"`
+}
+
+// Pickers returns who picks, those of the floor first.
+func (d *Desk) Pickers(ctx context.Context) ([]Picker, error) {
+	rows, err := d.Store.Read(ctx).Pickers()
+	out := []Picker{}
+	for _, p := range rows {
+		if command.Role(p.Role).May(command.VerbPick) {
+			out = append(out, Picker{p.Login, p.Name, p.Lists})
 		}
 	}
 	return out, err

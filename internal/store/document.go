@@ -34,13 +34,15 @@ type TaskRow struct {
 	List        string
 	WarehouseID int64
 	Bin         string
+	Barcode     string // of its item
 }
 
 // Tasks returns the rows of those keys, in the order of list and row.
 func (r *Reader) Tasks(ids IDs) ([]TaskRow, error) {
 	return all[TaskRow](r, `
-		SELECT t.*, p.number AS list, p.warehouse_id, b.code AS bin
-		FROM pick_task t JOIN pick_list p ON p.id = t.pick_list_id JOIN bin b ON b.id = t.bin_id
+		SELECT t.*, p.number AS list, p.warehouse_id, b.code AS bin, i.barcode
+		FROM pick_task t JOIN pick_list p ON p.id = t.pick_list_id JOIN bin b ON b.id = t.bin_id JOIN order_line l ON l.id = t.line_id
+			JOIN item i ON i.id = l.item_id
 		WHERE t.id = ANY(?) ORDER BY t.pick_list_id, t.seq`, ids)
 }
 

@@ -27,6 +27,7 @@ var PickLists = &List{
 		{Name: "short", Title: "Short", Kind: Number, By: "x.short", Sum: "x.short"},
 		{Name: "work", Title: "Time (s)", Kind: Number, By: "p.work_s", Sum: "p.work_s"},
 		{Name: "walk", Title: "Walk (cm)", Kind: Number, By: "p.walk_cm", Sum: "p.walk_cm"},
+		{Name: "picker", Title: "Picked by", Kind: Text, By: "coalesce(pk.name, '')", Group: true},
 		{Name: "who", Title: "Released by", Kind: Text, By: "u.name", Group: true},
 		{Name: "released", Title: "Released", Kind: Moment, By: "m.at"},
 	},
@@ -47,6 +48,7 @@ var PickLists = &List{
 				join{"w", "warehouse w ON w.id = p.warehouse_id"},
 				join{"m", "command m ON m.id = p.command_id"},
 				join{"u", "app_user u ON u.id = m.actor_id"},
+				join{"pk", "app_user pk ON pk.id = p.picker_id"},
 				join{"x", `LATERAL (
 					SELECT count(*) AS tasks, shown(sum(t.qty - t.recalled)) AS units, shown(sum(t.due)) AS due,
 						shown(sum(t.short)) AS short, count(DISTINCT l.order_id) AS orders, min(l.ship_by) AS first_ship, min(o.tier) AS tier
@@ -118,7 +120,7 @@ func (r *Reader) amongThose(key, query, name string, args map[string]any) (strin
 
 // PickListsByKey returns the pick lists of those keys, in their order.
 func (r *Reader) PickListsByKey(keys IDs) ([]ListHead, error) {
-	heads, err := all[ListHead](r, listHead+` WHERE p.id = ANY(?) GROUP BY p.id, w.code, c.at, u.name`, keys)
+	heads, err := all[ListHead](r, listHead+` WHERE p.id = ANY(?)`+byList, keys)
 	return inKeyOrder(keys, heads, func(h ListHead) int64 { return h.ID }), err
 }
 

@@ -4,22 +4,28 @@ import "time"
 
 // ListHead is a pick list as the floor's page shows it.
 type ListHead struct {
-	ID        int64
-	Number    string
-	Warehouse string
-	At        time.Time
-	Who       string
-	Tasks     int64
-	TasksDue  int64
-	Units     int64
-	Due       int64
-	Short     int64
-	Orders    int64
-	FirstShip string
-	Zone      string // if it was split by zone
-	WalkCM    int64  `gorm:"column:walk_cm"` // how far one walks for it, and order by order
-	ByOrderCM int64  `gorm:"column:walk_by_order_cm"`
-	WorkS     int64  `gorm:"column:work_s"` // how long it should take
+	ID          int64
+	Number      string
+	WarehouseID int64
+	Warehouse   string
+	At          time.Time
+	Who         string
+	Tasks       int64
+	TasksDue    int64
+	Units       int64
+	Due         int64
+	Short       int64
+	Orders      int64
+	FirstShip   string
+	Zone        string // if it was split by zone
+	WalkCM      int64  `gorm:"column:walk_cm"` // how far one walks for it, and order by order
+	ByOrderCM   int64  `gorm:"column:walk_by_order_cm"`
+	WorkS       int64  `gorm:"column:work_s"` // how long it should take
+	Picker      string // who picks it
+	Login       string // the same
+	TakenAt     *time.Time
+	Timezone    string // of the warehouse
+	CutOff      int    // the first at which a carrier comes for something left to pick, in minutes after midnight; 0 for none
 	Stake
 }
 
@@ -40,7 +46,9 @@ func stake(units string) string {
 
 // listHead reads the lines on the lists by order first, so that orders and customers are looked up once each.
 const listHead = `
-	SELECT p.id, p.number, p.zone, p.walk_cm, p.walk_by_order_cm, p.work_s, w.code AS warehouse, c.at, u.name AS who,
+	SELECT p.id, p.number, p.warehouse_id, p.zone, p.walk_cm, p.walk_by_order_cm, p.work_s, w.code AS warehouse, c.at, u.name AS who,
+		coalesce(pk.name, '') AS picker, coalesce(pk.login, '') AS login, p.taken_at, w.timezone,
+		coalesce(min(coalesce(nullif(sv.cut_off, 0), nullif(w.cut_off, 0))) FILTER (WHERE g.due > 0), 0) AS cut_off,
 		sum(g.tasks)::bigint AS tasks, sum(g.tasks_due)::bigint AS tasks_due,
 		shown(sum(g.units)) AS units, shown(sum(g.due)) AS due, shown(sum(g.short)) AS short, count(*) AS orders,
 		min(g.first_ship)::text AS first_ship, min(o.tier) AS tier, count(DISTINCT cu.id) AS customers, min(cu.name) AS customer,
@@ -50,11 +58,15 @@ const listHead = `
 			SELECT l.order_id, count(*) AS tasks, count(*) FILTER (WHERE t.due > 0) AS tasks_due, sum(t.qty - t.recalled) AS units,
 				sum(t.due) AS due, sum(t.short) AS short, min(l.ship_by) AS first_ship, sum(t.due::numeric * l.price_minor) AS value
 			FROM pick_task t JOIN order_line l ON l.id = t.line_id WHERE t.pick_list_id = p.id GROUP BY l.order_id) g ON true
-		JOIN sales_order o ON o.id = g.order_id JOIN customer cu ON cu.id = o.customer_id`
+		JOIN sales_order o ON o.id = g.order_id JOIN customer cu ON cu.id = o.customer_id LEFT JOIN service sv ON lower(sv.code) = lower(o.service)
+		LEFT JOIN app_user pk ON pk.id = p.picker_id`
+
+// byList ends a query for the heads of lists.
+const byList = ` GROUP BY p.id, w.code, w.cut_off, w.timezone, c.at, u.name, pk.name, pk.login`
 
 // ListByNumber returns the head of a pick list.
 func (r *Reader) ListByNumber(number string) (ListHead, bool, error) {
-	return one[ListHead](r, listHead+` WHERE p.number = ? GROUP BY p.id, w.code, c.at, u.name`, number)
+	return one[ListHead](r, listHead+` WHERE p.number = ?`+byList, number)
 }
 
 // TaskView is a row of a pick list as the picker sees it.
@@ -67,6 +79,9 @@ type TaskView struct {
 	ItemName     string
 	Unit         string
 	WeightG      int64
+	ItemID       int64
+	Barcode      string
+	Service      string
 	OrderNumber  string
 	LineNo       int
 	CustomerName string
@@ -83,7 +98,7 @@ type TaskView struct {
 // TasksOfList returns the rows of a pick list in walking order.
 func (r *Reader) TasksOfList(list int64) ([]TaskView, error) {
 	return all[TaskView](r, `
-		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, i.weight_g, o.number AS order_number, l.line_no,
+		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, i.weight_g, l.item_id, i.barcode, o.service, o.number AS order_number, l.line_no,
 			c.name AS customer_name,
 			o.tier, l.ship_by::text AS ship_by, t.qty, t.picked, t.short, t.recalled, t.due,
 			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL) AS held

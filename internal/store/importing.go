@@ -38,6 +38,16 @@ func (r *Reader) ItemsBySKU(skus Texts) ([]Item, error) {
 	return all[Item](r, `SELECT * FROM item WHERE sku = ANY(?)`, skus)
 }
 
+// ItemsByBarcode returns the numbers of the items that have those bar codes, which are given in small letters, by bar code.
+func (r *Reader) ItemsByBarcode(codes Texts) (map[string]string, error) {
+	rows, err := all[struct{ Code, SKU string }](r, `SELECT lower(barcode) AS code, sku FROM item WHERE barcode <> '' AND lower(barcode) = ANY(?)`, codes)
+	out := map[string]string{}
+	for _, x := range rows {
+		out[x.Code] = x.SKU
+	}
+	return out, err
+}
+
 // CustomerRecord is a customer as it is kept.
 type CustomerRecord struct {
 	ID        int64  `json:"-"`
@@ -210,15 +220,16 @@ func (t *Tx) PutWarehouses(ws []Warehouse) error {
 // PutItems adds items and brings those that exist up to date.
 func (t *Tx) PutItems(items []ItemRecord, step func(int)) error {
 	return inChunks(t, items, `
-		INSERT INTO item (sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, price_minor, cost_minor,
-			currency)
-		SELECT sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, price_minor, cost_minor, currency
+		INSERT INTO item (sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, barcode, price_minor,
+			cost_minor, currency)
+		SELECT sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, barcode, price_minor, cost_minor,
+			currency
 		FROM json_to_recordset($1::json) AS x (sku text, name text, unit text, multiple bigint, lead_days integer, buyable boolean,
-			weight_g bigint, length_mm integer, width_mm integer, height_mm integer, price_minor bigint, cost_minor bigint, currency text)
+			weight_g bigint, length_mm integer, width_mm integer, height_mm integer, barcode text, price_minor bigint, cost_minor bigint, currency text)
 		ON CONFLICT (sku) DO UPDATE SET name = excluded.name, unit = excluded.unit, multiple = excluded.multiple,
 		lead_days = excluded.lead_days,
 			buyable = excluded.buyable, weight_g = excluded.weight_g, length_mm = excluded.length_mm, width_mm = excluded.width_mm,
-			height_mm = excluded.height_mm, price_minor = excluded.price_minor, cost_minor = excluded.cost_minor,
+			height_mm = excluded.height_mm, barcode = excluded.barcode, price_minor = excluded.price_minor, cost_minor = excluded.cost_minor,
 			currency = excluded.currency`, step)
 }
 
@@ -234,6 +245,7 @@ type ItemRecord struct {
 	LengthMM   int64  `json:"length_mm"`
 	WidthMM    int64  `json:"width_mm"`
 	HeightMM   int64  `json:"height_mm"`
+	Barcode    string `json:"barcode"`
 	PriceMinor int64  `json:"price_minor"`
 	CostMinor  int64  `json:"cost_minor"`
 	Currency   string `json:"currency"`

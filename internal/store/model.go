@@ -36,6 +36,7 @@ type Item struct {
 	Multiple   int64
 	LeadDays   int
 	Buyable    bool
+	Barcode    string // what a scanner reads besides the number
 	WeightG    int64
 	LengthMM   int `gorm:"column:length_mm"` // of one unit; 0 if nobody has said
 	WidthMM    int `gorm:"column:width_mm"`
@@ -91,6 +92,21 @@ type PickList struct {
 	WalkCM        int64  `gorm:"column:walk_cm"`
 	WalkByOrderCM int64  `gorm:"column:walk_by_order_cm"`
 	WorkS         int64  `gorm:"column:work_s"`
+	PickerID      *int64 // who picks it
+	TakenAt       *time.Time
+}
+
+// CountTask is a bin that is to be counted, because less was found in it than it should hold.
+type CountTask struct {
+	ID          int64
+	ItemID      int64
+	WarehouseID int64
+	BinID       int64
+	AskedBy     int64
+	Why         string
+	DoneBy      *int64
+	Expected    *int64 // what it should have held when it was counted
+	Counted     *int64
 }
 
 // PickTask is a row of a pick list: so many units of a line from one bin.

@@ -2,7 +2,6 @@ package admin
 
 import (
 	"context"
-	"fmt"
 	"regexp"
 	"slices"
 	"strconv"
@@ -78,7 +77,7 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 	}
 	for _, h := range houses {
 		v := HouseView{
-			Code: h.Code, Name: h.Name, Workdays: []int{}, CutOff: clockOf(h.CutOff), HandlingDays: h.HandlingDays,
+			Code: h.Code, Name: h.Name, Workdays: []int{}, CutOff: supply.TimeOfDay(h.CutOff), HandlingDays: h.HandlingDays,
 			Timezone: h.Timezone, Ready: d.supply.ReadyOn(docks[h.ID]).String(), Closed: []ClosedView{},
 			Floor: floorOf(h),
 		}
@@ -103,7 +102,7 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 	}
 	for _, s := range services {
 		if s.CutOff > 0 {
-			out.CutOffs[s.Code] = clockOf(s.CutOff)
+			out.CutOffs[s.Code] = supply.TimeOfDay(s.CutOff)
 		}
 	}
 	rules, transit, err := r.Zones()
@@ -138,13 +137,6 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 	}
 	out.QuoteLimit, err = r.QuoteLimit()
 	return out, err
-}
-
-func clockOf(minutes int) string {
-	if minutes == 0 {
-		return ""
-	}
-	return fmt.Sprintf("%02d:%02d", minutes/60, minutes%60)
 }
 
 // readCutOff reads a time of day as minutes after midnight; empty is 0.

@@ -33,6 +33,8 @@ const (
 	VerbUnpack   Verb = "unpack"
 	VerbPrint    Verb = "print"
 	VerbSetBin   Verb = "set a bin"
+	VerbHand     Verb = "hand over a pick list"
+	VerbCount    Verb = "count a bin"
 	VerbDispatch Verb = "dispatch"
 	VerbDeliver  Verb = "deliver"
 	VerbReceive  Verb = "receive"
@@ -83,6 +85,8 @@ var who = map[Verb][]Role{
 	VerbUnpack:   {Coordinator, Floor},
 	VerbPrint:    {Coordinator, Floor},
 	VerbSetBin:   {Coordinator, Floor},
+	VerbHand:     {Coordinator, Floor},
+	VerbCount:    {Coordinator, Floor},
 	VerbDispatch: {Coordinator, Floor},
 	VerbDeliver:  {Coordinator, Floor},
 	VerbReceive:  {Coordinator, Floor},

@@ -29,6 +29,8 @@ var touches = map[Verb][]Touched{
 	VerbRecall:    {TouchedOrders, TouchedStock, TouchedLists, TouchedPapers},
 	VerbPrint:     {TouchedPapers},
 	VerbSetBin:    {TouchedOrders, TouchedStock},
+	VerbHand:      {TouchedLists},
+	VerbCount:     {TouchedOrders, TouchedStock},
 	VerbPick:      {TouchedOrders, TouchedStock, TouchedLists},
 	VerbPack:      {TouchedOrders, TouchedStock, TouchedShipments},
 	VerbUnpack:    {TouchedOrders, TouchedStock, TouchedShipments},

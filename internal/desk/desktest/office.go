@@ -273,9 +273,14 @@ func (o *Office) CanPromise(q promising.PromiseQuestion) promising.PromiseAnswer
 	return a
 }
 
+// File is a file to import, of orders as Leaving makes it.
+func File(name, text string) []exchange.File {
+	return []exchange.File{{Name: name, Data: []byte(Leaving(text))}}
+}
+
 func (o *Office) Load(name, text string) importing.ImportReport {
 	o.T.Helper()
-	_, report, err := o.Importing.Import(context.Background(), o.By(o.Ana), []exchange.File{{Name: name, Data: []byte(Leaving(text))}})
+	_, report, err := o.Importing.Import(context.Background(), o.By(o.Ana), File(name, text))
 	if err != nil {
 		o.T.Fatal(err, report.Faults)
 	}

@@ -3,7 +3,6 @@ package floor
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -14,6 +13,7 @@ import (
 	"journeyman/core/journey"
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
 )
 
@@ -202,8 +202,8 @@ func (d *Desk) cutOffsOf(r *store.Reader, w *wave) ([]CutOff, error) {
 			return nil, err
 		}
 		out = append(out, CutOff{
-			Warehouse: w.houses[k.house].Code, Service: k.service, At: clock(at[k]), Lines: int64(len(lines[k])),
-			Left: int64(at[k] - minutesOf(d.Now().In(zone))),
+			Warehouse: w.houses[k.house].Code, Service: k.service, At: supply.TimeOfDay(at[k]), Lines: int64(len(lines[k])),
+			Left: int64(at[k] - supply.MinutesOf(d.Now().In(zone))),
 		})
 	}
 	slices.SortFunc(out, func(a, b CutOff) int {
@@ -211,8 +211,6 @@ func (d *Desk) cutOffsOf(r *store.Reader, w *wave) ([]CutOff, error) {
 	})
 	return out, nil
 }
-
-func clock(minutes int) string { return fmt.Sprintf("%02d:%02d", minutes/60, minutes%60) }
 
 // QuickAsk chooses lines in one step.
 type QuickAsk struct {
@@ -411,10 +409,10 @@ func (d *Desk) minutesUntil(r *store.Reader, at, warehouse string) (int64, error
 			return 0, err
 		}
 	}
-	return int64(minutes - minutesOf(d.Now().In(zone))), nil
+	return int64(minutes - supply.MinutesOf(d.Now().In(zone))), nil
 }
 
 func readClock(s string) (minutes int, ok bool) {
 	t, err := time.Parse("15:04", s)
-	return minutesOf(t), err == nil
+	return supply.MinutesOf(t), err == nil
 }

@@ -2,6 +2,7 @@ package floor
 
 import (
 	"context"
+	"strings"
 
 	"journeyman/core/journey"
 	"journeyman/internal/desk/command"
@@ -15,12 +16,17 @@ type Found struct {
 	Qty   int64  `json:"qty" minimum:"0" maximum:"1000000000" doc:"Units found and taken"`
 	Cause string `json:"cause,omitempty" enum:"missing,damaged,elsewhere" doc:"Why fewer were found; needed only then"`
 	Seen  int64  `json:"seen" doc:"Units that were still to be picked when it was seen"`
+	Later bool   `json:"later,omitempty" doc:"What was not found stays on the list, to be picked from another bin"`
+	From  string `json:"from,omitempty" maxLength:"20" doc:"The bin from which they were taken, if it is another than the row says"`
+	Item  string `json:"item,omitempty" maxLength:"60" doc:"What a scanner read of the item, if it was scanned"`
+	Sheet string `json:"sheet,omitempty" maxLength:"60" doc:"The code of the sheet by which it was picked, if that was scanned"`
 }
 
 // Pick confirms rows of a pick list.
 //
-// It locks the lines of the rows with their stock. It refuses rows that are not as they were seen, more than a row asks for, and fewer
-// without a cause.
+// It locks the lines of the rows with their stock. It refuses rows that are not as they were seen, more than a row asks for, fewer without
+// a cause, items that are others than the rows say, bins that hold fewer than were taken, and sheets that are void. Who picks from a list
+// that nobody has picks it from then on. Where units are missing, their bin is to be counted.
 func (d *Desk) Pick(ctx context.Context, call command.Call, found []Found) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPick, found, func(w *command.UnitOfWork) error {
 		if len(found) == 0 {
@@ -49,8 +55,13 @@ func (d *Desk) Pick(ctx context.Context, call command.Call, found []Found) (comm
 				return err
 			}
 			picked += f.Qty
-			short += t.Due - f.Qty
+			if !f.Later {
+				short += t.Due - f.Qty
+			}
 			w.AddDocumentOnce("pick list", t.List)
+		}
+		if err := w.Tx.TakeFreeLists(ids, w.Call.Actor.ID, w.At); err != nil {
+			return err
 		}
 		w.Say("Picked %d.", picked)
 		if short > 0 {
@@ -65,21 +76,34 @@ func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 	switch {
 	case f.Qty < 0 || missing < 0:
 		return command.Invalid("Line %d of %s asks for %d; %d cannot be picked.", t.Seq, t.List, t.Due, f.Qty)
-	case missing > 0 && f.Cause == "":
+	case f.Later && (f.Qty == 0 || missing == 0 || f.Cause != ""):
+		return command.Invalid("Line %d of %s: for the rest to be picked later, take some, not all, and give no cause.", t.Seq, t.List)
+	case missing > 0 && f.Cause == "" && !f.Later:
 		return command.Invalid(
 			"Line %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due,
 			f.Qty,
 		)
 	}
+	if err := scannedRight(w, t, f); err != nil {
+		return err
+	}
 	e := command.Refs{Task: t.ID, Bin: t.BinID}
+	if f.From != "" && !strings.EqualFold(f.From, t.Bin) {
+		bin, err := otherBin(w, t, f)
+		if err != nil {
+			return err
+		}
+		e.Bin = bin
+	}
 	if f.Qty > 0 {
 		if err := w.Move(l, t.WarehouseID, journey.Make(journey.Pick, journey.Qty(f.Qty)), e); err != nil {
 			return err
 		}
 	}
-	if missing == 0 {
+	if missing == 0 || f.Later {
 		return nil
 	}
+	e.Bin = t.BinID // what is not found is not found where the row says
 	q, cause := journey.Qty(missing), journey.Cause(f.Cause)
 	switch cause {
 	case journey.Missing, journey.Damaged, journey.Elsewhere:
@@ -88,6 +112,11 @@ func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 	}
 	if err := w.Move(l, t.WarehouseID, journey.MakeShort(cause, q), e); err != nil {
 		return err
+	}
+	if t.Bin != "" && cause != journey.Damaged {
+		if err := w.Tx.AskForCount(l.ItemID, t.WarehouseID, t.BinID, w.ID, f.Cause); err != nil {
+			return err
+		}
 	}
 	if cause != journey.Elsewhere || t.Bin == "" {
 		return nil
@@ -101,4 +130,50 @@ func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 		return err
 	}
 	return w.MoveStock(l.ItemID, t.WarehouseID, journey.Make(journey.BinIn, q), command.Refs{Bin: unset})
+}
+
+// scannedRight refuses what was scanned and is not what the row says.
+func scannedRight(w *command.UnitOfWork, t store.TaskRow, f Found) error {
+	l := w.Lines[t.LineID]
+	if f.Item != "" && !strings.EqualFold(f.Item, l.SKU) && (t.Barcode == "" || !strings.EqualFold(f.Item, t.Barcode)) {
+		return command.Conflict("Line %d of %s is %s; %s was scanned. Put it back and take the right one.", t.Seq, t.List, l.SKU, f.Item)
+	}
+	if f.Sheet == "" {
+		return nil
+	}
+	p, found, err := w.Tx.PaperByCode(f.Sheet)
+	switch {
+	case err != nil:
+		return err
+	case !found || p.List != t.List:
+		return command.Conflict("The sheet %s is not of %s. Nothing was done.", f.Sheet, t.List)
+	case p.VoidAt != nil:
+		return command.Conflict(
+			"The sheet %s is void: %s by %s, %s. Nothing was done; go by what the screen says, or print the list again.", p.Code, p.VoidWhy,
+			p.VoidWho, w.Clock(*p.VoidAt),
+		)
+	}
+	return nil
+}
+
+// otherBin is the bin from which units were taken in place of the one that the row says, if it holds so many that nobody else is on the
+// way to fetch.
+func otherBin(w *command.UnitOfWork, t store.TaskRow, f Found) (int64, error) {
+	l := w.Lines[t.LineID]
+	rooms, err := w.Tx.BinsOf(store.IDs{l.ItemID})
+	if err != nil {
+		return 0, err
+	}
+	for _, r := range rooms {
+		if r.WarehouseID != t.WarehouseID || !strings.EqualFold(r.Bin, f.From) {
+			continue
+		}
+		if room := binOf(r).Room(); room < journey.Qty(f.Qty) {
+			return 0, command.Conflict(
+				"Bin %s holds %d of %s that nobody else is on the way to fetch; %d cannot be taken from it.", r.Bin, room, l.SKU, f.Qty,
+			)
+		}
+		return r.BinID, nil
+	}
+	return 0, command.Conflict("Bin %s holds no %s. Choose one that does, or say that fewer were found.", f.From, l.SKU)
 }

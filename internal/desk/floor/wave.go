@@ -1,16 +1,14 @@
 package floor
 
 import (
-	"cmp"
 	"slices"
-	"strings"
-	"time"
 
 	"journeyman/core/capped"
 	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
 )
 
@@ -133,7 +131,7 @@ func makeWave(r *store.Reader, tasks []task, ask WaveAsk) (*wave, error) {
 	if err := w.readHouses(r); err != nil {
 		return nil, err
 	}
-	cutOff, err := cutOffs(r)
+	cutOff, err := supply.CutOffs(r)
 	if err != nil {
 		return nil, err
 	}
@@ -145,7 +143,7 @@ func makeWave(r *store.Reader, tasks []task, ask WaveAsk) (*wave, error) {
 		}
 		w.rows = append(w.rows, release.Row{
 			Order: f.OrderID, ShipBy: shipBy, Tier: f.Tier, Warehouse: t.warehouse, Stop: t.stop(), Qty: t.qty,
-			WeightG: capped.Times(int64(t.qty), f.WeightG), Service: f.Service, CutOff: cutOff.at(w.houses[t.warehouse], f.Service),
+			WeightG: capped.Times(int64(t.qty), f.WeightG), Service: f.Service, CutOff: cutOff.At(w.houses[t.warehouse], f.Service),
 		})
 	}
 	w.lists = rule.Lists(w.rows)
@@ -215,23 +213,3 @@ func paceOf(h store.Warehouse) release.Pace {
 func palletOf(h store.Warehouse) release.Pallet {
 	return release.Pallet{MostG: int64(h.PalletKG) * 1000, MostCM3: int64(h.PalletL) * 1000}
 }
-
-// carrierTimes are when carriers come, by service.
-type carrierTimes map[string]int
-
-func cutOffs(r *store.Reader) (carrierTimes, error) {
-	services, err := r.Services()
-	out := carrierTimes{}
-	for _, s := range services {
-		out[strings.ToLower(s.Code)] = s.CutOff
-	}
-	return out, err
-}
-
-// at is when the carrier of a service comes to a warehouse, in minutes after midnight there; 0 if nobody has said.
-func (c carrierTimes) at(h store.Warehouse, service string) int {
-	return cmp.Or(c[strings.ToLower(service)], h.CutOff)
-}
-
-// minutesOf is the time of day in minutes after midnight.
-func minutesOf(t time.Time) int { return t.Hour()*60 + t.Minute() }

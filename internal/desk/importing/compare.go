@@ -25,12 +25,13 @@ type comparing struct {
 	step       func(int)
 	done       int
 
-	files  []FileReport
-	breaks []StockBreak
-	house  map[string]bool
-	way    *ways // how long services take
-	lines  int
-	units  int64
+	files    []FileReport
+	breaks   []StockBreak
+	house    map[string]bool
+	way      *ways             // how long services take
+	barcodes map[string]string // the items that have them, as far as rows were looked at
+	lines    int
+	units    int64
 }
 
 // mostOfOne is how many rows may be about one thing: the lines of an order, the bins of an item.

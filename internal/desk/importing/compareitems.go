@@ -3,6 +3,7 @@ package importing
 import (
 	"cmp"
 	"fmt"
+	"strings"
 
 	"journeyman/internal/exchange"
 	"journeyman/internal/store"
@@ -15,7 +16,7 @@ func (c *comparing) itemsHere(skus store.Texts) (map[string]*store.ItemRecord, e
 	for _, it := range here {
 		out[it.SKU] = &store.ItemRecord{
 			SKU: it.SKU, Name: it.Name, Unit: it.Unit, Multiple: it.Multiple, LeadDays: int64(it.LeadDays), Buyable: it.Buyable,
-			WeightG: it.WeightG, LengthMM: int64(it.LengthMM), WidthMM: int64(it.WidthMM), HeightMM: int64(it.HeightMM),
+			WeightG: it.WeightG, LengthMM: int64(it.LengthMM), WidthMM: int64(it.WidthMM), HeightMM: int64(it.HeightMM), Barcode: it.Barcode,
 			PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency,
 		}
 	}
@@ -47,7 +48,7 @@ func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
 		LeadDays: stated(v.LeadDays, base.LeadDays),
 		Buyable:  stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG),
 		LengthMM: stated(v.LengthMM, base.LengthMM), WidthMM: stated(v.WidthMM, base.WidthMM),
-		HeightMM: stated(v.HeightMM, base.HeightMM), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
+		HeightMM: stated(v.HeightMM, base.HeightMM), Barcode: cmp.Or(v.Barcode, base.Barcode), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
 		CostMinor: stated(v.CostMinor, base.CostMinor), Currency: cmp.Or(v.Currency, base.Currency),
 	}
 }
@@ -62,6 +63,7 @@ var itemFields = []field[store.ItemRecord]{
 	number("length in mm", func(x store.ItemRecord) int64 { return x.LengthMM }),
 	number("width in mm", func(x store.ItemRecord) int64 { return x.WidthMM }),
 	number("height in mm", func(x store.ItemRecord) int64 { return x.HeightMM }),
+	text("barcode", func(x store.ItemRecord) string { return x.Barcode }),
 	hundredths("price", func(x store.ItemRecord) int64 { return x.PriceMinor }),
 	hundredths("cost", func(x store.ItemRecord) int64 { return x.CostMinor }),
 	text("currency", func(x store.ItemRecord) string { return x.Currency }),
@@ -72,12 +74,27 @@ func (c *comparing) compareItems(f *FileReport, rows []exchange.Row[exchange.Ite
 	if err != nil {
 		return err
 	}
+	barcodes, err := c.tx.ItemsByBarcode(distinct(rows, func(v exchange.ItemRow) string { return strings.ToLower(v.Barcode) }))
+	if err != nil {
+		return err
+	}
+	if c.barcodes == nil {
+		c.barcodes = map[string]string{}
+	}
 	row := map[string]int{}
 	var items []store.ItemRecord
 	for _, r := range rows {
 		v := r.V
 		if !first(c, f, row, v.SKU, r.N, "sku", v.SKU, "each item") {
 			continue
+		}
+		if v.Barcode != "" {
+			code := strings.ToLower(v.Barcode)
+			has := cmp.Or(c.barcodes[code], barcodes[code], v.SKU)
+			if c.barcodes[code] = v.SKU; has != v.SKU {
+				c.wrong(f, r.N, "barcode", v.Barcode, "a bar code of its own; %s has it", has)
+				continue
+			}
 		}
 		if rec := itemOf(v, here[v.SKU]); changes(f, r, v.SKU+" "+v.Name, here[v.SKU], rec, itemFields) {
 			items = append(items, rec)

@@ -242,6 +242,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record what was counted in a bin */
+        post: operations["count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Bins that are to be counted */
+        get: operations["counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/customers": {
         parameters: {
             query?: never;
@@ -542,6 +576,23 @@ export interface paths {
         put?: never;
         /** Return all that is allocated to free stock */
         post: operations["give-back-all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say who picks a list */
+        post: operations["hand"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1203,6 +1254,23 @@ export interface paths {
         };
         /** One pick list, in walking order */
         get: operations["pick-list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pickers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who picks */
+        get: operations["pickers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2446,6 +2514,10 @@ export interface components {
             ask: components["schemas"]["ClosedAsk"];
             reason?: string;
         };
+        CommandInCountAskBody: {
+            ask: components["schemas"]["CountAsk"];
+            reason?: string;
+        };
         CommandInDraftBody: {
             ask: components["schemas"]["Draft"];
             reason?: string;
@@ -2456,6 +2528,10 @@ export interface components {
         };
         CommandInGiveBackAllAskBody: {
             ask: components["schemas"]["GiveBackAllAsk"];
+            reason?: string;
+        };
+        CommandInHandAskBody: {
+            ask: components["schemas"]["HandAsk"];
             reason?: string;
         };
         CommandInHoldAskBody: {
@@ -2762,6 +2838,41 @@ export interface components {
              * @description Worth of all that is missing of what is sold in that currency
              */
             value_minor: number;
+        };
+        CountAsk: {
+            /**
+             * Format: int64
+             * @description Key of what was to be counted
+             */
+            count: number;
+            /**
+             * Format: int64
+             * @description Units of the item that lie in the bin, with those that are held
+             */
+            counted: number;
+        };
+        CountView: {
+            /**
+             * Format: date-time
+             * @description Since when
+             */
+            at: string;
+            barcode?: string;
+            bin: string;
+            /** Format: int64 */
+            id: number;
+            item: string;
+            sku: string;
+            unit: string;
+            warehouse: string;
+            /** @description Who found fewer */
+            who: string;
+            /**
+             * @description Why fewer were found there
+             * @enum {string}
+             */
+            why: "missing" | "elsewhere";
+            zone: string;
         };
         CustomerPage: {
             at: components["schemas"]["StationCounts"];
@@ -3240,6 +3351,12 @@ export interface components {
              * @enum {string}
              */
             cause?: "missing" | "damaged" | "elsewhere";
+            /** @description The bin from which they were taken, if it is another than the row says */
+            from?: string;
+            /** @description What a scanner read of the item, if it was scanned */
+            item?: string;
+            /** @description What was not found stays on the list, to be picked from another bin */
+            later?: boolean;
             /**
              * Format: int64
              * @description Units found and taken
@@ -3250,6 +3367,8 @@ export interface components {
              * @description Units that were still to be picked when it was seen
              */
             seen: number;
+            /** @description The code of the sheet by which it was picked, if that was scanned */
+            sheet?: string;
             /** Format: int64 */
             task: number;
         };
@@ -3274,6 +3393,15 @@ export interface components {
             reached: number;
             /** Format: int64 */
             tier: number;
+        };
+        HandAsk: {
+            /** @description Nobody picks it any more */
+            back?: boolean;
+            list: string;
+            /** @description The login of whoever had it when that was seen */
+            seen?: string;
+            /** @description The login of whoever picks it from now on; oneself if absent */
+            to?: string;
         };
         Hit: {
             kind: string;
@@ -3746,6 +3874,11 @@ export interface components {
             /** Format: date-time */
             at: string;
             /**
+             * Format: date-time
+             * @description When the first carrier comes today for something left to pick
+             */
+            cut_off?: string;
+            /**
              * Format: int64
              * @description Units still to be picked
              */
@@ -3757,9 +3890,13 @@ export interface components {
             first_ship: string;
             /** @description That day has passed, and something is left to pick */
             late: boolean;
+            /** @description Of whoever picks it */
+            login?: string;
             number: string;
             /** Format: int64 */
             orders: number;
+            /** @description Who picks it */
+            picker?: string;
             /** Format: int64 */
             rows: number;
             /**
@@ -3774,6 +3911,11 @@ export interface components {
             seconds: number;
             /** Format: int64 */
             short: number;
+            /**
+             * Format: date-time
+             * @description Since when
+             */
+            taken?: string;
             /**
              * Format: int64
              * @description The first of those whose orders are on it
@@ -3990,6 +4132,11 @@ export interface components {
             next?: string;
             orders: components["schemas"]["OrderRow"][];
         };
+        OtherBin: {
+            bin: string;
+            /** Format: int64 */
+            qty: number;
+        };
         Outcome: {
             /**
              * Format: int64
@@ -4178,7 +4325,7 @@ export interface components {
             /** @description The sheet that stands in its place */
             standing?: string;
             /**
-             * @description Of that document; kept: it is there to be looked at, and no printer has taken it
+             * @description Of that document; kept: no printer has taken it
              * @enum {string}
              */
             state: "drawing" | "printing" | "printed" | "kept";
@@ -4276,6 +4423,11 @@ export interface components {
             /** Format: date-time */
             at: string;
             /**
+             * Format: date-time
+             * @description When the first carrier comes today for something left to pick
+             */
+            cut_off?: string;
+            /**
              * Format: int64
              * @description Units still to be picked
              */
@@ -4287,11 +4439,15 @@ export interface components {
             first_ship: string;
             /** @description That day has passed, and something is left to pick */
             late: boolean;
+            /** @description Of whoever picks it */
+            login?: string;
             number: string;
             /** Format: int64 */
             orders: number;
             /** @description What was printed of it, the latest first */
             papers: components["schemas"]["PaperView"][];
+            /** @description Who picks it */
+            picker?: string;
             /** Format: int64 */
             rows: number;
             /**
@@ -4306,6 +4462,11 @@ export interface components {
             seconds: number;
             /** Format: int64 */
             short: number;
+            /**
+             * Format: date-time
+             * @description Since when
+             */
+            taken?: string;
             tasks: components["schemas"]["TaskView"][];
             /**
              * Format: int64
@@ -4328,6 +4489,15 @@ export interface components {
             who: string;
             /** @description If it was split by zone */
             zone?: string;
+        };
+        Picker: {
+            /**
+             * Format: int64
+             * @description Pick lists that they have, with something left to pick
+             */
+            lists: number;
+            login: string;
+            name: string;
         };
         PlaceView: {
             /** Format: int64 */
@@ -4615,7 +4785,7 @@ export interface components {
             warehouse: string;
         };
         QuickAsk: {
-            /** @description Of a choice by time, in place of minutes: until then, as 16:00, in the time of the warehouse */
+            /** @description Of a choice by time, in place of minutes: until then, as 16:00 */
             cut_off?: string;
             /**
              * Format: int64
@@ -4630,7 +4800,7 @@ export interface components {
             /** @description Words that are each in the order's number, the customer or the item */
             q?: string;
             /**
-             * @description The orders that are completed; what ships today; the most urgent, up to so many lines, so much weight, or so much time of picking
+             * @description Orders completed; what ships today; the most urgent up to a limit
              * @enum {string}
              */
             rule: "complete" | "due" | "lines" | "weight" | "time";
@@ -4971,7 +5141,7 @@ export interface components {
              */
             still_due: number;
             /**
-             * @description The same for a program; empty: it lacks nothing, and nobody else does
+             * @description The same for a program
              * @enum {string}
              */
             supplied: "" | "wanted" | "all_free" | "some_free" | "arriving" | "contested" | "nowhere";
@@ -5680,6 +5850,8 @@ export interface components {
             today: string;
         };
         TaskView: {
+            /** @description What a scanner reads of the item besides its number */
+            barcode?: string;
             /** @description Empty if no bin is set */
             bin: string;
             customer: string;
@@ -5696,6 +5868,8 @@ export interface components {
             /** Format: int64 */
             line: number;
             order: string;
+            /** @description Other bins from which it could be picked, those with most first */
+            others: components["schemas"]["OtherBin"][];
             /** Format: int64 */
             picked: number;
             /** Format: int64 */
@@ -5711,6 +5885,8 @@ export interface components {
             sku: string;
             /** Format: int64 */
             tier: number;
+            /** @description Into which tote it goes, A for the first order */
+            tote: string;
             unit: string;
             zone: string;
         };
@@ -5922,7 +6098,7 @@ export interface components {
         WaveAsk: {
             /**
              * Format: int64
-             * @description Orders on a list; 0 is no limit. An order is never divided
+             * @description Orders on a list; 0 is no limit
              */
             most_orders?: number;
             /**
@@ -5936,7 +6112,7 @@ export interface components {
              */
             most_weight_g?: number;
             /**
-             * @description What is picked on one list: an order; what goes by one service; what has to be ready at the same time of day; orders that lie in one zone. All that is released at once if absent
+             * @description What is picked on one list; all that is released at once if absent
              * @enum {string}
              */
             together?: "order" | "service" | "cut_off" | "zone";
@@ -6963,6 +7139,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ContestedPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    count: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInCountAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    counts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountView"][];
                 };
             };
             /** @description Error */
@@ -8018,6 +8304,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInGiveBackAllAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInHandAskBody"];
             };
         };
         responses: {
@@ -10072,6 +10439,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickListView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pickers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picker"][];
                 };
             };
             /** @description Error */

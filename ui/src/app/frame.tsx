@@ -35,13 +35,21 @@ const quiet = [
 /** Pages that also work on a narrow screen, by touch. */
 const floorPages = ['/floor', '/packing', '/dock', '/shipments', '/inbound'];
 
+/** Pages for one thing at a time, with nothing around them: what a scanner types is for them alone. */
+const barePages = ['/pick', '/counts'];
+
 /** What stands around every page: the strip, one quiet row, and the page beneath. */
 export function Frame() {
+  const since = useLive();
+  const floor = useLocation({ select: (l) => floorPages.some((p) => l.pathname.startsWith(p)) });
+  const bare = useLocation({ select: (l) => barePages.some((p) => l.pathname === p || l.pathname.startsWith(p + '/')) });
+  return bare ? <Outlet /> : <Whole since={since} floor={floor} />;
+}
+
+function Whole({ since, floor }: { since: number | undefined; floor: boolean }) {
   const [palette, setPalette] = useState(false);
   const [help, setHelp] = useState(false);
   const [actions, setActions] = useState(false);
-  const since = useLive();
-  const floor = useLocation({ select: (l) => floorPages.some((p) => l.pathname.startsWith(p)) });
   const go = useNavigate();
   useArrival();
   useKey('mod+k, /', t`Find anything, go anywhere`, () => setPalette(true), { ...everywhere, typing: true });

@@ -63,6 +63,8 @@ export const restsOn: Record<string, readonly Kind[]> = {
   'buy-requests': ['requests to buy'],
   'propose-buy': ['orders', 'stock', 'inbound', 'requests to buy'],
   'pick-lists': ['pick lists', 'orders'],
+  counts: ['stock'],
+  pickers: ['pick lists', 'people'],
   'pick list': ['pick lists', 'orders', 'papers'],
   papers: ['papers'],
   paper: ['papers'],

@@ -3,6 +3,7 @@ import { plural } from '@lingui/core/macro';
 /** So many of each, as every language says it. */
 export const nouns = {
   'broken promise': (n: number) => plural(n, { one: '# broken promise', other: '# broken promises' }),
+  bin: (n: number) => plural(n, { one: '# bin', other: '# bins' }),
   change: (n: number) => plural(n, { one: '# change', other: '# changes' }),
   'chosen order': (n: number) => plural(n, { one: '# chosen order', other: '# chosen orders' }),
   customer: (n: number) => plural(n, { one: '# customer', other: '# customers' }),
@@ -36,6 +37,7 @@ export const nouns = {
   request: (n: number) => plural(n, { one: '# request', other: '# requests' }),
   'request to buy': (n: number) => plural(n, { one: '# request to buy', other: '# requests to buy' }),
   row: (n: number) => plural(n, { one: '# row', other: '# rows' }),
+  scan: (n: number) => plural(n, { one: '# scan is', other: '# scans are' }),
   sheet: (n: number) => plural(n, { one: '# sheet', other: '# sheets' }),
   shipment: (n: number) => plural(n, { one: '# shipment', other: '# shipments' }),
   thing: (n: number) => plural(n, { one: '# thing', other: '# things' }),

@@ -54,6 +54,8 @@ export const searches = {
   stated: z.object({ ...list, state: text }),
   release: z.object({ ...list, state: text, until: day, warehouse: text }),
   paper: z.object({ paper: text }),
+  /** The sheet by which a list is picked. */
+  sheet: z.object({ sheet: text }),
   words: z.object({ q: text }),
   shown: z.object({ show: text }),
   shortages: z.object({ ...list, sku: text, warehouse: text }),

@@ -1,15 +1,20 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { Link, useNavigate } from '@tanstack/react-router';
+import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { plural, showDay, showNum, showSpan, showTime, showWalk } from '../../base/format';
+import { useSigned } from '../../base/session';
 import { Day, PageHead, Tier } from '../../parts/bits';
+import { CutOffIn } from '../../parts/CutOffIn';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
 import { useGrid } from '../../parts/grid/useGrid';
 import { Choice, Find, useList } from '../../parts/list';
+import { Act } from '../../parts/Act';
 import { Page } from '../../parts/Page';
+import { Hand } from './Hand';
 import { Empty } from '../../parts/states';
 
 type List = Schemas['ListView'];
@@ -74,8 +79,18 @@ const columns: GridColumn<List>[] = [
     text: (l) => (l.walk_cm ? showWalk(l.walk_cm) : ''),
     sum: showWalk,
   },
-  { name: 'who', title: t`Released by`, kind: 'text', group: true, cut: true, aside: 'small', text: (l) => l.who },
-  { name: 'released', title: t`Released`, kind: 'moment', aside: 'small', text: (l) => showTime(l.at) },
+  {
+    name: 'picker',
+    title: t`Picked by`,
+    kind: 'text',
+    group: true,
+    cut: true,
+    text: (l) => l.picker ?? '',
+    cell: (l) => l.picker ?? <span className="text-mute">{t`nobody`}</span>,
+  },
+  { name: 'cut_off', title: t`Carrier`, aside: 'small', width: 168, text: () => '', cell: (l) => <CutOffIn of={l} /> },
+  { name: 'who', title: t`Released by`, kind: 'text', group: true, cut: true, aside: true, text: (l) => l.who },
+  { name: 'released', title: t`Released`, kind: 'moment', aside: 'narrow', text: (l) => showTime(l.at) },
 ];
 
 const idOf = (l: List) => l.number;
@@ -84,6 +99,8 @@ const idOf = (l: List) => l.number;
 export function FloorPage() {
   const { state } = useList()[0];
   const go = useNavigate();
+  const { may } = useSigned();
+  const [handing, setHanding] = useState<List>();
   const grid = useGrid<List>({
     list: 'pick-lists',
     one: 'pick list',
@@ -106,6 +123,16 @@ export function FloorPage() {
             ['all', t`All`],
           ]}
         />
+        {may('hand over a pick list') && (
+          <Act keys="h" does={t`Hand the pick list to somebody`} off={!grid.row} run={() => setHanding(grid.row)}>
+            {t`Hand to…`}
+          </Act>
+        )}
+        {may('pick') && (
+          <Link to="/pick" className="btn btn-sm">
+            {t`Pick by scanning`}
+          </Link>
+        )}
         <GroupBy grid={grid} />
         <Find label={t`Number, order, item…`} />
         <More grid={grid} />
@@ -134,6 +161,7 @@ export function FloorPage() {
           )
         }
       />
+      {handing && <Hand list={handing} close={() => setHanding(undefined)} />}
     </Page>
   );
 }

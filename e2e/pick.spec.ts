@@ -1,0 +1,174 @@
+import { expect, type Browser, type Page } from "@playwright/test";
+import { importFiles, nothingSerious, signIn, test, toast } from "./help";
+
+/** Sends a command as whoever is signed in on the page. */
+const send = (page: Page, path: string, ask: unknown) =>
+  page.evaluate(
+    async ([path, ask]) => {
+      const headers = { "Content-Type": "application/json", "Idempotency-Key": crypto.randomUUID() };
+      const answer = await fetch(path as string, { method: "POST", headers, body: JSON.stringify({ ask }) });
+      return (await answer.json()) as { documents: { kind: string; number: string }[]; detail?: string };
+    },
+    [path, ask] as const,
+  );
+
+/** Orders of some items that are released onto one pick list, which is printed; its number. */
+async function onFloor(ana: Page, prefix: string, orders: number): Promise<string> {
+  await importFiles(ana, {
+    "items.csv": `sku,name,unit,price,cost,weight_kg,barcode\n${prefix}-1,Twine,roll,2,1,0.2,${prefix}00000001\n${prefix}-2,Rope,each,2,1,1,\n`,
+    "stock.csv":
+      "warehouse,sku,bin,zone,on_hand\n" +
+      `HL,${prefix}-1,${prefix}-01-1,${prefix},30\nHL,${prefix}-1,${prefix}-09-1,${prefix},50\nHL,${prefix}-2,${prefix}-02-3,${prefix},60\n`,
+    "orders.csv":
+      "order,customer,wanted,line,sku,warehouse,qty\n" +
+      Array.from(
+        { length: orders },
+        (_, i) => `${prefix}90${i},WEB,2099-03-01,1,${prefix}-1,HL,${10 + i}\n${prefix}90${i},WEB,2099-03-01,2,${prefix}-2,HL,3\n`,
+      ).join(""),
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+  const chosen = { orders: Array.from({ length: orders }, (_, i) => ({ number: `${prefix}90${i}`, seen: 0 })) };
+  await send(ana, "/api/allocate", chosen);
+  const out = await send(ana, "/api/release", { ...chosen, print: true });
+  return out.documents.find((d) => d.kind === "pick list")!.number;
+}
+
+const tablet = { viewport: { width: 800, height: 1000 }, hasTouch: true };
+
+async function scanner(browser: Browser, options = tablet) {
+  const flo = await signIn(browser, "floor", "", options);
+  /** As a hand scanner does: characters, then Enter, wherever the focus is. */
+  const scan = async (text: string) => {
+    await flo.keyboard.type(text);
+    await flo.keyboard.press("Enter");
+  };
+  const right = (text: string | RegExp) => expect(flo.locator(".floor-right[role=status]").filter({ hasText: text })).toBeVisible();
+  const wrong = (text: string | RegExp) => expect(flo.getByRole("alert").filter({ hasText: text })).toBeVisible();
+  return { flo, scan, right, wrong };
+}
+
+test("a whole list is picked by scanning alone, with what is wrong said loudly", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  const list = await onFloor(ana, "PA", 2);
+  const { flo, scan, right, wrong } = await scanner(browser);
+  await flo.goto("/pick");
+  await expect(flo.getByRole("button", { name: new RegExp(list) })).toBeVisible();
+  await nothingSerious(flo);
+  await scan("PL-0-R9");
+  await wrong("No sheet with the code PL-0-R9");
+  await scan(`${list}-r1`);
+  await expect(flo.getByRole("heading", { name: list })).toBeVisible();
+  const row = (n: number) => flo.getByRole("region", { name: `Row ${n} of 4` });
+  await expect(row(1)).toContainText("PA-01-1");
+  await expect(row(1)).toContainText("10 rolls");
+  await expect(row(1)).toContainText("tote A");
+  await nothingSerious(flo);
+  await scan("PA-02-9");
+  await wrong("PA-02-9 is wrong. Go to bin PA-01-1.");
+  await scan("PA-01-1");
+  await right("PA-01-1, right bin. Now the item.");
+  await scan("PA-2");
+  await wrong("PA-2 is wrong. Put it back and take PA-1.");
+  await scan("PA00000001");
+  await scan("");
+  await right("10 rolls of PA-1 from PA-01-1 into tote A: done.");
+  // The same bin again, for the other order: another bin is nearer.
+  await expect(row(2)).toContainText("11 rolls");
+  await scan("PA-09-1");
+  await right("PA-09-1 holds 50 of it, too.");
+  await scan("PA-1");
+  await scan("11");
+  await right("11 rolls of PA-1 from PA-09-1 into tote B: done.");
+  // Out of turn, fewer than are asked for, and why.
+  await scan("PA-02-3");
+  await scan("PA-2");
+  await scan("1");
+  await expect(flo.getByRole("region", { name: "Fewer were found" })).toContainText("2 are not there");
+  await nothingSerious(flo);
+  await flo.getByRole("button", { name: "The rest is missing" }).tap();
+  await right("2 not found");
+  await scan("PA-02-3");
+  await scan("PA-2");
+  await scan("");
+  await expect(flo.getByText("All of it is picked.")).toBeVisible();
+  // It is so for everybody, and the bin is to be counted.
+  await ana.goto(`/floor/${list}`);
+  await expect(ana.getByText("2 short")).toBeVisible();
+  await expect(ana.getByRole("button", { name: /^Confirm all/ })).toHaveCount(0);
+  await flo.goto("/counts");
+  await expect(flo.getByRole("button", { name: /PA-02-3/ })).toBeVisible();
+  await scan("PA-02-3");
+  await right("Count all of PA-2");
+  await nothingSerious(flo);
+  await scan("54");
+  await right("PA-02-3: 54 counted.");
+  await expect(flo.getByText("No bin is to be counted.").or(flo.getByRole("button", { name: /found fewer/ })).first()).toBeVisible();
+  await ana.goto("/items/PA-2");
+  await expect(ana.getByText(/54/).first()).toBeVisible();
+});
+
+test("picking goes on without a connection, a reload loses nothing, and what is refused afterwards is loud", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  const list = await onFloor(ana, "PB", 2);
+  const { flo, scan, right } = await scanner(browser, { viewport: { width: 360, height: 740 }, hasTouch: true });
+  await flo.goto(`/pick/${list}`);
+  const row = (n: number) => flo.getByRole("region", { name: `Row ${n} of 4` });
+  await expect(row(1)).toBeVisible();
+  await expect(flo.getByText("0 of 4 rows done")).toBeVisible();
+  // Nothing is wider than the screen, and everything can be touched.
+  expect(await flo.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(360);
+  for (const b of await flo.getByRole("button").all()) expect((await b.boundingBox())!.height).toBeGreaterThanOrEqual(44);
+  let broken = true;
+  await flo.route("**/api/pick", (r) => (broken ? r.abort() : r.continue()));
+  for (const [bin, item] of [
+    ["PB-01-1", "PB-1"],
+    ["PB-01-1", "PB-1"],
+  ]) {
+    await scan(bin!);
+    await scan(item!);
+    await scan("");
+  }
+  await right("11 rolls of PB-1");
+  await expect(flo.getByText("No connection. 2 scans are kept here")).toBeVisible();
+  await expect(flo.getByText("2 of 4 rows done")).toBeVisible();
+  await nothingSerious(flo);
+  await flo.reload();
+  await expect(flo.getByText("2 of 4 rows done")).toBeVisible();
+  await expect(row(3)).toBeVisible();
+  // Meanwhile the second one is recalled in the office, where both are still to be picked.
+  await ana.goto(`/floor/${list}`);
+  await ana.getByRole("button", { name: "Recall" }).nth(1).click();
+  await expect(toast(ana, /^Recalled/)).toBeVisible();
+  broken = false;
+  const refused = flo.getByRole("alert").filter({ hasText: "Refused: 11 rolls of PB-1 from PB-01-1." });
+  await expect(refused).toContainText("has changed since you saw it");
+  await expect(flo.getByRole("alert").filter({ hasText: "Stop: tote B." })).toContainText("11 of PB-1");
+  await nothingSerious(flo);
+  await refused.getByRole("button", { name: "I have read it" }).tap();
+  await expect(refused).toHaveCount(0);
+  await expect(ana.locator("tr[data-row]").first()).toContainText("picked");
+  await expect(ana.locator("tr[data-row]").nth(1)).toContainText("11 recalled");
+});
+
+test("lists go from person to person", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  const list = await onFloor(ana, "PC", 1);
+  const { flo } = await scanner(browser);
+  await flo.goto(`/pick/${list}`);
+  await expect(flo.getByRole("region", { name: "Row 1 of 2" })).toBeVisible();
+  await ana.goto(`/floor?q=${list}`);
+  const row = ana.locator("tr[data-row]").first();
+  await expect(row).toContainText("Flo Marsh");
+  await ana.keyboard.press("h");
+  const dialog = ana.getByRole("dialog", { name: `Flo Marsh picks ${list}. Hand it to…` });
+  await dialog.getByRole("button", { name: /Ana Ruiz/ }).click();
+  await expect(toast(ana, `Ana Ruiz picks ${list} from now on, in place of Flo Marsh.`)).toBeVisible();
+  await expect(row).toContainText("Ana Ruiz");
+  await flo.goto(`/pick/${list}`);
+  await expect(flo.getByText("Ana Ruiz picks this list since")).toBeVisible();
+  await nothingSerious(flo);
+  await flo.getByRole("button", { name: "Take it over" }).tap();
+  await expect(flo.getByRole("region", { name: "Row 1 of 2" })).toBeVisible();
+  await expect(row).toContainText("Flo Marsh");
+});

@@ -1,0 +1,121 @@
+import { t } from '@lingui/core/macro';
+import type { Schemas } from '../../api/call';
+import { showNum } from '../../base/format';
+
+export type Task = Schemas['TaskView'];
+
+/** What is scanned or typed next. */
+export type Step = 'bin' | 'item' | 'quantity';
+
+/** Where a picker is: at a row of the list, at a step of it. */
+export interface At {
+  /** The row; the first that is left if absent. */
+  task?: number;
+  step: Step;
+  /** The bin from which it is taken, if it is another than the row says. */
+  from?: string;
+  /** What was scanned of the item. */
+  item?: string;
+  /** Rows that are left for later. */
+  skipped: number[];
+}
+
+export const begin: At = { step: 'bin', skipped: [] };
+
+/** What came of a scan: it was right or wrong, said in a sentence; or so many units were picked, or fewer than are asked for. */
+export type Heard = { kind: 'right' | 'wrong'; text: string } | { kind: 'picked' | 'fewer'; qty: number };
+
+const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
+
+/** Rows that are left, those that were skipped last. */
+export function left(tasks: Task[], skipped: number[]): Task[] {
+  const due = tasks.filter((x) => x.due > 0);
+  return [...due.filter((x) => !skipped.includes(x.id)), ...due.filter((x) => skipped.includes(x.id))];
+}
+
+/** The row at which the picker is; none if nothing is left. */
+export function current(tasks: Task[], at: At): Task | undefined {
+  const rows = left(tasks, at.skipped);
+  return rows.find((x) => x.id === at.task) ?? rows[0];
+}
+
+/** The bin at which the picker should be. */
+export const binOf = (task: Task, at: At) => at.from ?? task.bin;
+
+/**
+ * Takes in what was scanned or typed, ended by Enter: at first the bin, then the item, then how many; nothing stands for all that are asked
+ * for.
+ */
+export function scan(tasks: Task[], at: At, text: string): { at: At; heard: Heard } {
+  const task = current(tasks, at);
+  const code = text.trim();
+  const stay = (kind: 'right' | 'wrong', said: string) => ({ at, heard: { kind, text: said } });
+  if (!task) return stay('wrong', t`Nothing is left to pick on this list.`);
+  const go = (next: Partial<At>, said: string) => ({
+    at: { ...at, task: task.id, ...next },
+    heard: { kind: 'right' as const, text: said },
+  });
+  const isItem = (x: Task) => same(code, x.sku) || (x.barcode !== undefined && x.barcode !== '' && same(code, x.barcode));
+  if (at.step === 'bin') {
+    const bin = binOf(task, at);
+    if (code === '') return stay('wrong', bin ? t`Scan bin ${bin}.` : t`No bin is set: scan the bin in which you found it.`);
+    if (bin === '')
+      return go({ step: 'item', from: code.toUpperCase() }, t`${code.toUpperCase()} will be its bin. Now the item.`);
+    if (same(code, bin)) return go({ step: 'item' }, t`${bin}, right bin. Now the item.`);
+    const other = left(tasks, at.skipped).find((x) => same(code, x.bin));
+    if (other) {
+      return {
+        at: { ...at, task: other.id, step: 'item', from: undefined },
+        heard: { kind: 'right', text: t`${other.bin} is row ${other.row}, out of turn. Now the item.` },
+      };
+    }
+    const spare = task.others.find((o) => same(code, o.bin));
+    if (spare)
+      return go({ step: 'item', from: spare.bin }, t`${spare.bin} holds ${showNum(spare.qty)} of it, too. Now the item.`);
+    if (isItem(task)) return stay('wrong', t`That is the item. Scan bin ${bin} first.`);
+    return stay('wrong', t`${code} is wrong. Go to bin ${bin}.`);
+  }
+  if (at.step === 'item') {
+    if (code === '') return stay('wrong', t`Scan the item: ${task.sku}.`);
+    if (same(code, binOf(task, at))) return stay('right', t`You are at ${binOf(task, at)}. Now the item.`);
+    if (isItem(task))
+      return go({ step: 'quantity', item: code }, t`${task.sku}, right item. Enter takes all ${showNum(task.due)}.`);
+    return stay('wrong', t`${code} is wrong. Put it back and take ${task.sku}.`);
+  }
+  if (code === '') return { at, heard: { kind: 'picked', qty: task.due } };
+  if (isItem(task)) return stay('right', t`Type how many, or press Enter for all ${showNum(task.due)}.`);
+  if (!/^\d{1,7}$/.test(code)) return stay('wrong', t`${code} is not a number. Type how many you took.`);
+  const qty = Number(code);
+  if (qty > task.due) return stay('wrong', t`${showNum(task.due)} are asked for, not ${showNum(qty)}.`);
+  return { at, heard: { kind: qty < task.due ? 'fewer' : 'picked', qty } };
+}
+
+/** What is known of a pick that has not been sent yet. */
+export interface Pick {
+  task: number;
+  qty: number;
+  cause?: string;
+  later?: boolean;
+}
+
+/** The rows as they are once what waits to be sent has been recorded. */
+export function after(tasks: Task[], picks: Pick[]): Task[] {
+  return tasks.map((task) => {
+    let { due, picked, short } = task;
+    for (const p of picks) {
+      if (p.task !== task.id || due === 0) continue;
+      const qty = Math.min(p.qty, due);
+      picked += qty;
+      if (p.later) due -= qty;
+      else {
+        short += due - qty;
+        due = 0;
+      }
+    }
+    return due === task.due ? task : { ...task, due, picked, short };
+  });
+}
+
+/** A unit of measure for so many: 12 tubs, 1 tub, 30 each. */
+export const unitOf = (unit: string, n: number) =>
+  n === 1 || unit === 'each' || unit.endsWith('s') ? unit : `${unit}${/(x|ch|sh)$/.test(unit) ? 'es' : 's'}`;
