@@ -14,6 +14,8 @@ const pages: [string, RegExp][] = [
   ["/promise", /^Promises that stand$/],
   ["/release", /^Release$/],
   ["/papers", /^Papers$/],
+  ["/pick", /^Pick$/],
+  ["/counts", /^Counts$/],
   ["/allocation", /^Allocation$/],
   ["/floor", /^Released: pick lists$/],
   ["/floor > PL-", /^PL-/],

@@ -19,7 +19,6 @@ test("pictures of each main view", async ({ browser, page }) => {
     ["open", "/open"],
     ["packing", "/packing"],
     ["item", "/items/GL-2040-1"],
-    ["inbound", "/inbound"],
   ] as const) {
     await go(path);
     await ana.screenshot({ path: shot(name), animations: "disabled" });
@@ -97,6 +96,15 @@ test("pictures of each main view", async ({ browser, page }) => {
   await expect(ana.getByRole("dialog")).toBeVisible();
   await ana.waitForTimeout(300);
   await ana.screenshot({ path: shot("import"), animations: "disabled" });
+  const flo = await signIn(browser, "floor", "", { viewport: { width: 800, height: 1000 }, hasTouch: true });
+  await flo.goto("/pick/PL-2111");
+  await expect(flo.getByRole("region", { name: "Row 1 of 12" })).toBeVisible();
+  for (const text of ["C-03-1", "GL-2075-1", "", "C-06-7", "GL-2180-5"]) {
+    await flo.keyboard.type(text);
+    await flo.keyboard.press("Enter");
+  }
+  await expect(flo.getByRole("alert").filter({ hasText: "GL-2180-5 is wrong" })).toBeVisible();
+  await flo.screenshot({ path: shot("pick"), animations: "disabled" });
   await ana.evaluate(() => localStorage.setItem("theme", "night"));
   await go("/release");
   for (let i = 0; i < 3; i++) await ana.keyboard.press("Space");

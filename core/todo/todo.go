@@ -20,6 +20,7 @@ const (
 	Dispatch Kind = "dispatch" // a shipment stands at the dock
 	Pack     Kind = "pack"     // picked units wait
 	Pick     Kind = "pick"     // a pick list waits
+	Short    Kind = "short"    // fewer were found than a pick list says, and nobody has decided what becomes of the rest
 	Release  Kind = "release"  // allocated units could go to the floor
 	Hold     Kind = "hold"     // allocated units may not go
 	Allocate Kind = "allocate" // open units could have stock
@@ -31,7 +32,7 @@ const (
 )
 
 // Kinds lists every kind in that order.
-var Kinds = []Kind{Delivery, Dispatch, Pack, Pick, Release, Hold, Allocate, Keep, Promise, Arrival, Buy, Quote}
+var Kinds = []Kind{Delivery, Dispatch, Pack, Pick, Short, Release, Hold, Allocate, Keep, Promise, Arrival, Buy, Quote}
 
 // Matter is one thing that waits for a person.
 type Matter struct {

@@ -264,12 +264,36 @@ func (p *player) pick(day days.Day, orders []*order) error {
 				found = append(found, floor.Found{Task: t.ID, Qty: t.Due})
 			}
 		}
+		if day == p.today {
+			if err := p.pickShort(list); err != nil {
+				return err
+			}
+		}
 		if len(found) == 0 {
 			continue
 		}
 		p.now = p.now.Add(4 * time.Minute)
 		if _, err := p.d.Floor.Pick(p.ctx, p.call(command.Floor, ""), found); err != nil {
 			return err
+		}
+	}
+	return nil
+}
+
+// pickShort picks what is not all there: four are taken, one is broken, and the rest is missing.
+func (p *player) pickShort(list query.PickListView) error {
+	for _, t := range list.Tasks {
+		short := slices.ContainsFunc(p.orders, func(o *order) bool { return o.number == t.Order && o.short })
+		if !short || t.Due < 6 {
+			continue
+		}
+		for _, f := range []floor.Found{
+			{Task: t.ID, Qty: 4, Later: true, Cause: "damaged", Short: 1}, {Task: t.ID, Cause: "missing"},
+		} {
+			p.now = p.now.Add(time.Minute)
+			if _, err := p.d.Floor.Pick(p.ctx, p.call(command.Floor, ""), []floor.Found{f}); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

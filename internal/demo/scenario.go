@@ -50,6 +50,7 @@ type order struct {
 	holdNote string
 	lines    []line
 	fate     fate
+	short    bool     // fewer are found when it is picked
 	promise  bool     // what is open is promised when it has been allocated from
 	moved    days.Day // the day of its last step
 }
@@ -405,6 +406,10 @@ func (s *scenario) oddStories() {
 	o.wanted, o.rule = forth(s.today, 1), "any"
 	s.take(o, binless, 2, 2)
 	s.bySKU[binless].bin = ""
+	// 14. A short pick this morning: eight expected, five found, one of them broken.
+	o = s.add(s.order(s.find("Coldwharf Studio"), released, back(s.today, 1)))
+	o.wanted, o.rule, o.short = forth(s.today, 1), "any", true
+	s.take(o, "GL-2600-5", 8, 8)
 	// Two coordinators' favourite: fresh this morning, all of it free.
 	for i := range 6 {
 		o := s.add(s.order(&s.custs[12+i*5], open, s.today))

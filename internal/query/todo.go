@@ -28,7 +28,7 @@ import (
 
 // Todo is something that waits for a person, with its one next step.
 type Todo struct {
-	Kind       string            `json:"kind" enum:"delivery,dispatch,pack,pick,release,hold,allocate,keep,promise,arrival,buy,quote"`
+	Kind       string            `json:"kind" enum:"delivery,dispatch,pack,pick,short,release,hold,allocate,keep,promise,arrival,buy,quote"`
 	Document   string            `json:"document" enum:"order,shipment,pick list,quote,request to buy,inbound" doc:"What it is about"`
 	Number     string            `json:"number" doc:"Of the document"`
 	Warehouse  string            `json:"warehouse,omitempty"`
@@ -86,6 +86,7 @@ const (
 // verbOf says which command a matter takes.
 var verbOf = map[todo.Kind]command.Verb{
 	todo.Delivery: command.VerbDeliver, todo.Dispatch: command.VerbDispatch, todo.Pack: command.VerbPack, todo.Pick: command.VerbPick,
+	todo.Short:   command.VerbAllocate,
 	todo.Release: command.VerbRelease, todo.Hold: command.VerbLift, todo.Allocate: command.VerbAllocate, todo.Keep: command.VerbPromise,
 	todo.Promise: command.VerbPromise, todo.Arrival: command.VerbMoveDue, todo.Buy: command.VerbSettle, todo.Quote: command.VerbEnter,
 }
@@ -129,6 +130,7 @@ func (d *Desk) Todo(ctx context.Context, who command.Actor, show TodoShow) (Todo
 		{todo.Delivery, g.underWay},
 		{todo.Pack, g.packing},
 		{todo.Pick, g.picking},
+		{todo.Short, g.shorts},
 		{todo.Release, g.releasing},
 		{todo.Hold, g.held},
 		{todo.Promise, g.wanting},
@@ -153,8 +155,15 @@ func (d *Desk) Todo(ctx context.Context, who command.Actor, show TodoShow) (Todo
 	}
 	out := TodoPage{Today: g.today.String(), Until: g.until.String(), Todos: []Todo{}, More: []TodoSum{}}
 	out.Begun, err = r.Begun()
+	asked := map[[2]string]bool{} // lines of which something was short, by order and item: that question stands for the others about them
+	for _, m := range slices.Concat(found...) {
+		if m.Kind == todo.Short {
+			asked[[2]string{m.row.Number, m.row.SKU}] = true
+		}
+	}
 	out.rank(slices.DeleteFunc(slices.Concat(found...), func(m matter) bool {
-		return !who.Role.May(m.verb())
+		again := (m.Kind == todo.Allocate || m.Kind == todo.Promise) && asked[[2]string{m.row.Number, m.row.SKU}]
+		return again || !who.Role.May(m.verb())
 	}), d.Now())
 	return out, err
 }
@@ -297,6 +306,40 @@ func (g *gathering) picking() (out []matter, err error) {
 		}
 	}
 	return out, nil
+}
+
+// shorts is the lines of which fewer were found than a pick list said: what is free at the warehouse can be allocated at once, else it is
+// decided on the page of the shortage.
+func (g *gathering) shorts() (out []matter, err error) {
+	rows, err := g.r.ShortLines(g.until.String(), mostPerSource)
+	if err != nil {
+		return nil, err
+	}
+	for _, x := range rows {
+		row := Todo{
+			Document: "order", Number: x.Number, Customer: x.Customer, Customers: 1, Currency: x.Currency, Units: x.Units, Lines: 1,
+			SKU: x.SKU, Note: shortNote(x),
+		}
+		if take := plan.Take(journey.Qty(x.Units), journey.Qty(x.Free), journey.Qty(x.Multiple)); take > 0 {
+			row.Chosen = []command.LineQty{{Line: x.Line, Qty: int64(take), Warehouse: x.Warehouse, Seen: x.Version}}
+		}
+		m := todo.Matter{Kind: todo.Short, Ref: fmt.Sprint(x.Line), Tier: x.Tier, Value: x.ValueMinor}
+		if err := g.add(&out, m, x.ShipBy, x.Warehouse, row); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// shortNote says who found fewer, where, and why.
+func shortNote(x store.ShortLine) words.Message {
+	switch {
+	case x.Bin == "":
+		return words.Say("%s found fewer", x.Who)
+	case x.Cause == string(journey.Damaged):
+		return words.Say("%s found damaged units in %s", x.Who, x.Bin)
+	}
+	return words.Say("%s found fewer in %s", x.Who, x.Bin)
 }
 
 // releasing is the orders with lines that could go to the floor. A line whose units stand in several warehouses, or in another than its

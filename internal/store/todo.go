@@ -1,5 +1,7 @@
 package store
 
+import "time"
+
 // OrdersWanting returns the orders, none of them on hold, with open units on lines that are to be shipped by the day: the most urgent
 // first, at most so many. It looks at a bounded number of lines.
 func (r *Reader) OrdersWanting(until string, most int) (IDs, error) {
@@ -87,4 +89,40 @@ func (r *Reader) Begun() (Begun, error) {
 	row, _, err := one[Begun](r, `SELECT EXISTS (SELECT FROM item) AS items, EXISTS (SELECT FROM sales_order) AS orders,
 		EXISTS (SELECT FROM shipment WHERE dispatched_at IS NOT NULL) AS left`)
 	return row, err
+}
+
+// ShortLine is a line of which fewer were found than a pick list said, and of which nothing was decided since.
+type ShortLine struct {
+	Line      int64
+	Number    string
+	ShipBy    string
+	Warehouse string
+	SKU       string `gorm:"column:sku"`
+	Units     int64  // that are open
+	Free      int64  // of the item at that warehouse
+	Multiple  int64
+	Version   int64
+	Cause     string // of the last time
+	Bin       string
+	Who       string
+	At        time.Time
+	Stake
+}
+
+// ShortLines returns the lines that are to be shipped by the day, have open units and neither stock nor promises for them since fewer were
+// found, the most urgent first, at most so many.
+func (r *Reader) ShortLines(until string, most int) ([]ShortLine, error) {
+	return all[ShortLine](r, `
+		SELECT l.id AS line, o.number, l.ship_by::text AS ship_by, w.code AS warehouse, i.sku, least(n.open - n.promised, j.qty) AS units,
+			coalesce(s.free, 0) AS free, i.multiple, n.version, j.cause, coalesce(b.code, '') AS bin, u.name AS who, c.at,
+			o.tier, 1 AS customers, cu.name AS customer, shown(least(n.open - n.promised, j.qty)::numeric * l.price_minor) AS value_minor, o.currency
+		FROM (SELECT DISTINCT line_id FROM pick_task WHERE short > 0) t
+			JOIN line_count n ON n.line_id = t.line_id AND n.open > n.promised AND n.ship_by <= CAST(@until AS date)
+			JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer cu ON cu.id = o.customer_id
+			JOIN item i ON i.id = l.item_id
+			JOIN LATERAL (SELECT * FROM journal x WHERE x.line_id = l.id AND x.kind IN ('short', 'allocate', 'drop', 'reopen')
+				ORDER BY x.id DESC LIMIT 1) j ON j.kind = 'short'
+			JOIN warehouse w ON w.id = j.warehouse_id JOIN command c ON c.id = j.command_id JOIN app_user u ON u.id = c.actor_id
+			LEFT JOIN bin b ON b.id = j.bin_id LEFT JOIN stock_cell s ON s.item_id = l.item_id AND s.warehouse_id = j.warehouse_id
+		ORDER BY l.ship_by, o.tier, l.id LIMIT @most`, map[string]any{"until": until, "most": most})
 }

@@ -17,6 +17,7 @@ type Found struct {
 	Cause string `json:"cause,omitempty" enum:"missing,damaged,elsewhere" doc:"Why fewer were found; needed only then"`
 	Seen  int64  `json:"seen" doc:"Units that were still to be picked when it was seen"`
 	Later bool   `json:"later,omitempty" doc:"What was not found stays on the list, to be picked from another bin"`
+	Short int64  `json:"short,omitempty" minimum:"0" maximum:"1000000000" doc:"With later: so many have the cause all the same"`
 	From  string `json:"from,omitempty" maxLength:"20" doc:"The bin from which they were taken, if it is another than the row says"`
 	Item  string `json:"item,omitempty" maxLength:"60" doc:"What a scanner read of the item, if it was scanned"`
 	Sheet string `json:"sheet,omitempty" maxLength:"60" doc:"The code of the sheet by which it was picked, if that was scanned"`
@@ -55,7 +56,7 @@ func (d *Desk) Pick(ctx context.Context, call command.Call, found []Found) (comm
 				return err
 			}
 			picked += f.Qty
-			if !f.Later {
+			if short += f.Short; !f.Later {
 				short += t.Due - f.Qty
 			}
 			w.AddDocumentOnce("pick list", t.List)
@@ -76,8 +77,10 @@ func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 	switch {
 	case f.Qty < 0 || missing < 0:
 		return command.Invalid("Line %d of %s asks for %d; %d cannot be picked.", t.Seq, t.List, t.Due, f.Qty)
-	case f.Later && (f.Qty == 0 || missing == 0 || f.Cause != ""):
-		return command.Invalid("Line %d of %s: for the rest to be picked later, take some, not all, and give no cause.", t.Seq, t.List)
+	case f.Short < 0 || f.Short > 0 && !f.Later || (f.Short > 0) != (f.Cause != "") && f.Later:
+		return command.Invalid("Line %d of %s: say of how many units that are not to be picked later, and why.", t.Seq, t.List)
+	case f.Later && (f.Qty+f.Short == 0 || f.Short >= missing):
+		return command.Invalid("Line %d of %s: for the rest to be picked later, there has to be a rest, and not all of it.", t.Seq, t.List)
 	case missing > 0 && f.Cause == "" && !f.Later:
 		return command.Invalid(
 			"Line %d of %s asks for %d and %d were found: say whether the rest is missing, damaged or elsewhere.", t.Seq, t.List, t.Due,
@@ -100,7 +103,10 @@ func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 			return err
 		}
 	}
-	if missing == 0 || f.Later {
+	if f.Later {
+		missing = f.Short
+	}
+	if missing == 0 {
 		return nil
 	}
 	e.Bin = t.BinID // what is not found is not found where the row says

@@ -18,7 +18,7 @@ func onFloor(t *testing.T) (*desktest.Office, query.PickListView) {
 	o := desktest.New(t)
 	o.Load("items.csv", "sku,name,barcode\nTW-1,Twine,5012345678900\n")
 	o.Load("stock.csv", "warehouse,sku,bin,zone,on_hand\nHL,TW-1,P-01-1,P,50\nHL,TW-1,Q-01-1,Q,30\n")
-	o.Load("orders.csv", "order,customer,wanted,line,sku,qty,warehouse\nTW-90,SPC,2027-03-05,1,TW-1,40,HL\n")
+	o.Load("orders.csv", "order,customer,wanted,line,sku,qty,warehouse\nTW-90,SPC,2027-03-02,1,TW-1,40,HL\n")
 	ctx, ok := context.Background(), desktest.Done(t)
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("TW-90", 1, 40)))
 	ask := desktest.Whole("TW-90")
@@ -53,8 +53,8 @@ func TestPickingFromAnotherBinThanTheListSays(t *testing.T) {
 	desktest.Refused(t, pick(floor.Found{Qty: 40, Seen: 40, From: "Q-01-1"}), command.KindConflict, "holds 30 of TW-1")
 	desktest.Refused(t, pick(floor.Found{Qty: 1, Seen: 40, From: "Z-9", Later: true}), command.KindConflict, "Bin Z-9 holds no TW-1")
 	desktest.Refused(t, pick(floor.Found{Qty: 40, Seen: 40, Item: "TL-014"}), command.KindConflict, "TL-014 was scanned")
-	desktest.Refused(t, pick(floor.Found{Qty: 40, Seen: 40, Later: true}), command.KindInvalid, "take some, not all")
-	desktest.Refused(t, pick(floor.Found{Qty: 4, Seen: 40, Later: true, Cause: "missing"}), command.KindInvalid, "give no cause")
+	desktest.Refused(t, pick(floor.Found{Qty: 40, Seen: 40, Later: true}), command.KindInvalid, "there has to be a rest")
+	desktest.Refused(t, pick(floor.Found{Qty: 4, Seen: 40, Later: true, Cause: "missing"}), command.KindInvalid, "say of how many")
 	desktest.Refused(t, pick(floor.Found{Qty: 4, Seen: 40, Later: true, Sheet: "PL-1-R1"}), command.KindConflict, "not of "+list.Number)
 	if l := o.Line("TW-90", 1); l.At.Released != 40 {
 		t.Errorf("%+v", l.At)
@@ -77,6 +77,53 @@ func TestPickingFromAnotherBinThanTheListSays(t *testing.T) {
 		t.Errorf("whoever picks has the list: %+v", l.ListView)
 	}
 	ok(o.Floor.Print(ctx, o.By(o.Ana), floor.PrintAsk{Lists: []string{list.Number}}))
+	o.Sound()
+}
+
+// Eight are expected, five are found, one of them broken.
+func TestSomeAreMissingAndSomeAreDamaged(t *testing.T) {
+	t.Parallel()
+	o, list := onFloor(t)
+	ctx, ok := context.Background(), desktest.Done(t)
+	task, before := list.Tasks[0].ID, o.Cell("TW-1", "HL")
+	ok(o.Floor.Pick(ctx, o.By(o.Flo), []floor.Found{{Task: task, Qty: 36, Seen: 40, Later: true, Cause: "damaged", Short: 1}}))
+	ok(o.Floor.Pick(ctx, o.By(o.Flo), []floor.Found{{Task: task, Seen: 3, Cause: "missing"}}))
+	after := o.Cell("TW-1", "HL")
+	if l := o.Line("TW-90", 1); l.At.Picked != 36 || l.At.Open != 4 || after.Held-before.Held != 1 || after.OnHand-before.OnHand != -3 {
+		t.Errorf("%+v, before %+v, after %+v", l.At, before, after)
+	}
+	for text, f := range map[string]floor.Found{
+		"say of how many": {Qty: 1, Short: 1}, "there has to be a rest": {Qty: 1, Later: true, Cause: "missing", Short: 39},
+	} {
+		o, list := onFloor(t)
+		f.Task = list.Tasks[0].ID
+		_, err := o.Floor.Pick(ctx, o.By(o.Flo), []floor.Found{f})
+		desktest.Refused(t, err, command.KindInvalid, text)
+	}
+	// The coordinator is asked about it, once; what is free can be allocated at once.
+	page, err := o.Query.Todo(ctx, o.Ana, query.TodoOffice)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var about []query.Todo
+	for _, x := range page.Todos {
+		if x.Number == "TW-90" {
+			about = append(about, x)
+		}
+	}
+	if len(about) != 1 || about[0].Kind != "short" || about[0].Units != 3 || about[0].SKU != "TW-1" || len(about[0].Chosen) != 1 ||
+		about[0].Note.String() != o.Flo.Name+" found fewer in P-01-1" {
+		t.Fatalf("%+v", about)
+	}
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), command.Selection{Lines: about[0].Chosen}))
+	if page, err = o.Query.Todo(ctx, o.Ana, query.TodoOffice); err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range page.Todos {
+		if x.Kind == "short" {
+			t.Errorf("it is still asked: %+v", x)
+		}
+	}
 	o.Sound()
 }
 

@@ -13,6 +13,9 @@ ALTER TABLE pick_list
 CREATE INDEX pick_list_picker ON pick_list (picker_id) WHERE picker_id IS NOT NULL;
 GRANT UPDATE (picker_id, taken_at) ON pick_list TO journeyman_app;
 
+-- Rows of pick lists of which fewer were found are few among all.
+CREATE INDEX pick_task_short ON pick_task (line_id) WHERE short > 0;
+
 -- A bin that is to be counted, because less was found in it than it should hold. expected is what it should have held when it was counted.
 CREATE TABLE count_task (
     id           bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,

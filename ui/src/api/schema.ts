@@ -3369,6 +3369,11 @@ export interface components {
             seen: number;
             /** @description The code of the sheet by which it was picked, if that was scanned */
             sheet?: string;
+            /**
+             * Format: int64
+             * @description With later: so many have the cause all the same
+             */
+            short?: number;
             /** Format: int64 */
             task: number;
         };
@@ -5956,7 +5961,7 @@ export interface components {
              */
             document: "order" | "shipment" | "pick list" | "quote" | "request to buy" | "inbound";
             /** @enum {string} */
-            kind: "delivery" | "dispatch" | "pack" | "pick" | "release" | "hold" | "allocate" | "keep" | "promise" | "arrival" | "buy" | "quote";
+            kind: "delivery" | "dispatch" | "pack" | "pick" | "short" | "release" | "hold" | "allocate" | "keep" | "promise" | "arrival" | "buy" | "quote";
             /** Format: int64 */
             lines?: number;
             /**

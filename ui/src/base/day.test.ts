@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { monthFirst, readDay, shift, writeDay } from './day';
+import { fromToday, monthFirst, readDay, readFilterDay, shift, writeDay } from './day';
 import { localeOf } from './locale';
 
 // A Monday.
@@ -87,4 +87,23 @@ test('English as it is written where somebody is', () => {
   expect(localeOf(['en'])).toBe('en-US');
   expect(localeOf(['x-klingon!'])).toBe('en-GB');
   expect(localeOf([])).toBe('en-GB');
+});
+
+test('a day of a filter may follow today', () => {
+  for (const [typed, value, text] of [
+    ['today', 'today', 'today'],
+    ['Tomorrow', 'today+1', 'today + 1 days'],
+    ['+3', 'today+3', 'today + 3 days'],
+    [' - 7', 'today-7', 'today − 7 days'],
+    ['−7', 'today-7', 'today − 7 days'],
+    ['+0', 'today', 'today'],
+    ['today+12', 'today+12', 'today + 12 days'],
+  ] as const) {
+    expect(readFilterDay(typed, '2027-03-01').day, typed).toBe(value);
+    expect(fromToday(value), typed).toBe(text);
+  }
+  expect(readFilterDay('1 dec', '2027-03-01').day).toBe('2027-12-01');
+  expect(readFilterDay('', '2027-03-01').day).toBe('');
+  expect(readFilterDay('soon', '2027-03-01').why).toBeTruthy();
+  expect(fromToday('2027-03-01')).toBeUndefined();
 });

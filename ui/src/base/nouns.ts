@@ -40,6 +40,7 @@ export const nouns = {
   scan: (n: number) => plural(n, { one: '# scan is', other: '# scans are' }),
   sheet: (n: number) => plural(n, { one: '# sheet', other: '# sheets' }),
   shipment: (n: number) => plural(n, { one: '# shipment', other: '# shipments' }),
+  'short pick': (n: number) => plural(n, { one: '# short pick', other: '# short picks' }),
   thing: (n: number) => plural(n, { one: '# thing', other: '# things' }),
   time: (n: number) => plural(n, { one: '# time', other: '# times' }),
   'unfinished line': (n: number) => plural(n, { one: '# unfinished line', other: '# unfinished lines' }),

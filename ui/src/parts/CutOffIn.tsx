@@ -4,7 +4,7 @@ import type { Schemas } from '../api/call';
 import { showClock, showSpan } from '../base/format';
 
 /** When the first carrier comes for something on the list, and how long that is; late if it has passed. */
-export function CutOffIn({ of: l }: { of: Schemas['ListView'] }) {
+export function CutOffIn({ of: l, brief }: { of: Schemas['ListView']; brief?: boolean }) {
   const [now, setNow] = useState(Date.now);
   useEffect(() => {
     const timer = setInterval(() => setNow(Date.now()), 30_000);
@@ -13,6 +13,10 @@ export function CutOffIn({ of: l }: { of: Schemas['ListView'] }) {
   if (!l.cut_off || l.due === 0) return null;
   const at = Date.parse(l.cut_off);
   const left = Math.floor((at - now) / 1000);
-  if (left < 0) return <span className="late">{t`carrier came at ${showClock(at)}`}</span>;
-  return <span className={left < l.seconds ? 'late' : ''}>{t`carrier at ${showClock(at)}, in ${showSpan(left)}`}</span>;
+  const clock = showClock(at);
+  if (left < 0) return <span className="late">{brief ? t`${clock}, gone` : t`carrier came at ${clock}`}</span>;
+  const span = showSpan(left);
+  return (
+    <span className={left < l.seconds ? 'late' : ''}>{brief ? t`${clock}, in ${span}` : t`carrier at ${clock}, in ${span}`}</span>
+  );
 }

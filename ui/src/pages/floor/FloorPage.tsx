@@ -45,7 +45,7 @@ const columns: GridColumn<List>[] = [
     ),
   },
   { name: 'warehouse', title: t`Warehouse`, kind: 'text', group: true, text: (l) => l.warehouse },
-  { name: 'zone', title: t`Zone`, kind: 'text', group: true, aside: 'small', text: (l) => l.zone ?? '' },
+  { name: 'zone', title: t`Zone`, kind: 'text', group: true, aside: 'narrow', text: (l) => l.zone ?? '' },
   { name: 'orders', title: t`Orders`, kind: 'number', num: true, text: (l) => showNum(l.orders) },
   { name: 'rows', title: t`Rows`, kind: 'number', num: true, aside: 'small', text: (l) => showNum(l.rows), sum: showNum },
   { name: 'units', title: t`Units`, kind: 'number', num: true, text: (l) => showNum(l.units), sum: showNum },
@@ -88,7 +88,7 @@ const columns: GridColumn<List>[] = [
     text: (l) => l.picker ?? '',
     cell: (l) => l.picker ?? <span className="text-mute">{t`nobody`}</span>,
   },
-  { name: 'cut_off', title: t`Carrier`, aside: 'small', width: 168, text: () => '', cell: (l) => <CutOffIn of={l} /> },
+  { name: 'cut_off', title: t`Carrier`, aside: 'small', width: 150, text: () => '', cell: (l) => <CutOffIn of={l} brief /> },
   { name: 'who', title: t`Released by`, kind: 'text', group: true, cut: true, aside: true, text: (l) => l.who },
   { name: 'released', title: t`Released`, kind: 'moment', aside: 'narrow', text: (l) => showTime(l.at) },
 ];

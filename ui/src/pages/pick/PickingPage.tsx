@@ -216,7 +216,12 @@ function Picking({ list: l, sheet }: { list: List; sheet?: string }) {
               task={task}
               qty={fewer}
               set={setFewer}
-              short={(qty, cause) => pick(task, qty, { cause })}
+              short={(qty, broken, cause) => {
+                const rest = task.due - qty - broken;
+                if (broken === 0 || rest === 0) return pick(task, qty, { cause: broken > 0 ? 'damaged' : cause });
+                pick(task, qty, { later: true, cause: 'damaged', short: broken });
+                pick({ ...task, due: rest }, 0, { cause, item: undefined });
+              }}
               later={(qty) => pick(task, qty, { later: true })}
               close={() => setFewer(undefined)}
             />
@@ -327,10 +332,11 @@ function Fewer({
   task: Task;
   qty: number;
   set: (n: number) => void;
-  short: (qty: number, cause: 'missing' | 'damaged' | 'elsewhere') => void;
+  short: (qty: number, broken: number, cause: 'missing' | 'damaged' | 'elsewhere') => void;
   later: (qty: number) => void;
   close: () => void;
 }) {
+  const [broken, setBroken] = useState(0);
   const rest = task.due - qty;
   const step = (by: number) => set(Math.max(0, Math.min(task.due - 1, qty + by)));
   return (
@@ -358,9 +364,21 @@ function Fewer({
           </Trans>
         </span>
       </p>
+      {rest > 1 && (
+        <p className="mt-2 flex flex-wrap items-center gap-3 text-head">
+          {t`Of them damaged`}
+          <button className="btn" aria-label={t`One damaged fewer`} onClick={() => setBroken(Math.max(0, broken - 1))}>
+            −
+          </button>
+          <b className="w-8 text-center">{showNum(Math.min(broken, rest))}</b>
+          <button className="btn" aria-label={t`One damaged more`} onClick={() => setBroken(Math.min(rest, broken + 1))}>
+            +
+          </button>
+        </p>
+      )}
       <div className="mt-3 grid grid-cols-2 gap-3 max-[400px]:grid-cols-1">
         {causes.map(([cause, text]) => (
-          <button key={cause} className="btn floor-way" onClick={() => short(qty, cause)}>
+          <button key={cause} className="btn floor-way" onClick={() => short(qty, Math.min(broken, rest), cause)}>
             {text}
           </button>
         ))}

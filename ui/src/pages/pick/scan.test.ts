@@ -95,6 +95,11 @@ test('what waits to be sent counts as done', () => {
   expect(twice[0]).toMatchObject({ due: 0, picked: 9, short: 3 });
   expect(twice[1]).toMatchObject({ due: 0, picked: 4, short: 0 });
   expect(twice[2]).toBe(tasks[2]);
+  const broken = after(tasks, [
+    { task: 1, qty: 4, later: true, cause: 'damaged', short: 1 },
+    { task: 1, qty: 0, cause: 'missing' },
+  ]);
+  expect(broken[0]).toMatchObject({ due: 0, picked: 4, short: 8 });
 });
 
 test('units agree with their number', () => {

@@ -96,6 +96,7 @@ export interface Pick {
   qty: number;
   cause?: string;
   later?: boolean;
+  short?: number;
 }
 
 /** The rows as they are once what waits to be sent has been recorded. */
@@ -106,8 +107,10 @@ export function after(tasks: Task[], picks: Pick[]): Task[] {
       if (p.task !== task.id || due === 0) continue;
       const qty = Math.min(p.qty, due);
       picked += qty;
-      if (p.later) due -= qty;
-      else {
+      if (p.later) {
+        due -= qty + (p.short ?? 0);
+        short += p.short ?? 0;
+      } else {
         short += due - qty;
         due = 0;
       }

@@ -21,7 +21,9 @@ export function TodoAside({ todo: todo }: { todo: Todo }) {
       {todo.document === 'order' && <OrderAside number={todo.number} />}
       {todo.document === 'shipment' && <Shipment number={todo.number} />}
       {todo.document === 'pick list' && <PickList number={todo.number} />}
-      {todo.document !== 'order' && todo.sku && <ItemAside sku={todo.sku} warehouse={todo.warehouse} />}
+      {(todo.document !== 'order' || todo.kind === 'short') && todo.sku && (
+        <ItemAside sku={todo.sku} warehouse={todo.warehouse} />
+      )}
     </>
   );
 }

@@ -20,6 +20,10 @@ export function useStep(reschedule: (todo: Todo) => void) {
       case 'allocate':
         allocate.run({ ask: { lines: todo.chosen } });
         break;
+      case 'short':
+        if (todo.chosen.length > 0) allocate.run({ ask: { lines: todo.chosen } });
+        else void go({ to: '/shortages', search: { sku: todo.sku, warehouse: todo.warehouse } });
+        break;
       case 'arrival':
         reschedule(todo);
         break;

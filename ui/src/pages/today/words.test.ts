@@ -27,6 +27,9 @@ test('every kind of matter has a step, words, and what is lost', () => {
   const said = (todo: Todo) => `${stepOf(todo)}: ${matterOf(todo)}; ${lossOf(todo).text}`;
   expect(said(matter({}))).toBe('Release: 12 units allocated on 2 lines; leaves Tue 2 Mar after that');
   expect(said(matter({ kind: 'pack', missed: 1 }))).toBe('Pack: 12 units picked, not packed; 1 day late, 2 after that');
+  expect(said(matter({ kind: 'short', sku: 'CB-118', lines: 1, note: inPlace('Flo found fewer in C-1') }))).toMatch(
+    /^Decide: 12 of CB-118 not found: Flo found fewer in C-1; /,
+  );
   expect(said(matter({ kind: 'allocate', sku: 'CB-118', lines: 1 }))).toBe(
     'Allocate: 12 of CB-118 could have stock; leaves Tue 2 Mar after that',
   );

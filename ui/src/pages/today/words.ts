@@ -11,6 +11,7 @@ const verbs: Record<Todo['kind'], string> = {
   dispatch: t`Dispatch`,
   pack: t`Pack`,
   pick: t`Pick`,
+  short: t`Decide`,
   release: t`Release`,
   hold: t`Decide`,
   allocate: t`Allocate`,
@@ -22,7 +23,10 @@ const verbs: Record<Todo['kind'], string> = {
 };
 
 /** The next step, as its button says it. */
-export const stepOf = (todo: Todo) => (todo.verb === 'approve a quote' ? t`Approve` : verbs[todo.kind]);
+export function stepOf(todo: Todo): string {
+  if (todo.kind === 'short' && todo.chosen.length > 0) return t`Allocate`;
+  return todo.verb === 'approve a quote' ? t`Approve` : verbs[todo.kind];
+}
 
 const units = (todo: Todo) => plural(todo.units, 'unit');
 const lines = (todo: Todo, one: Noun = 'line') => plural(todo.lines ?? 0, one);
@@ -39,6 +43,8 @@ export function matterOf(todo: Todo): string {
       return t`${units(todo)} picked, not packed`;
     case 'pick':
       return t`${units(todo)} to pick, ${lines(todo)}`;
+    case 'short':
+      return t`${ofWhat(todo)} not found: ${say(todo.note)}`;
     case 'release':
       return t`${units(todo)} allocated on ${lines(todo)}`;
     case 'hold':
@@ -118,6 +124,7 @@ const sums: Record<Todo['kind'], Noun> = {
   dispatch: 'shipment',
   pack: 'order to pack',
   pick: 'pick list',
+  short: 'short pick',
   release: 'order to release',
   hold: 'hold',
   allocate: 'order to allocate',

@@ -77,3 +77,18 @@ test('a width that somebody chose stays', () => {
 test('rows are copied with a tab between values, whatever stands in them', () => {
   expect(tabbed([{ a: 'one\ttwo\nthree', b: 1250 }], readColumns('b,a', columns))).toBe('Units\tA name\n1250\tone two three');
 });
+
+test('a screen that is not wide begins with fewer columns', () => {
+  const some: GridColumn<{ a: string }>[] = [
+    { name: 'a', title: 'A', text: (r) => r.a },
+    { name: 'n', title: 'N', aside: 'narrow', text: (r) => r.a },
+    { name: 's', title: 'S', aside: 'small', text: (r) => r.a },
+    { name: 'x', title: 'X', aside: true, text: (r) => r.a },
+  ];
+  const names = (screen: 'wide' | 'narrow' | 'small') => readColumns(undefined, some, screen).map((c) => c.column.name);
+  expect(names('wide')).toEqual(['a', 'n', 's']);
+  expect(names('narrow')).toEqual(['a', 's']);
+  expect(names('small')).toEqual(['a']);
+  expect(writeColumns(readColumns(undefined, some, 'narrow'), some, 'narrow')).toBeUndefined();
+  expect(writeColumns(readColumns(undefined, some, 'narrow'), some, 'wide')).toBe('a,s');
+});
