@@ -64,7 +64,7 @@ for (const [which, theme, some] of shown)
       await expect(ana.getByRole("heading", { level: 1, name: heading })).toBeVisible();
       await expect(ana.locator("[aria-busy=true]")).toHaveCount(0);
       if (path === "/allocation") await ana.keyboard.press("e"); // a plan, which changes nothing
-      if (path !== "/import") await expect(ana.locator("tbody tr").first()).toBeVisible();
+      if (path !== "/import") await expect(ana.locator("tbody tr, .floor-choice").first()).toBeVisible();
       // No text of what has none: a message that was not put into words, a number that is none, a place that was not filled.
       const texts = await ana.evaluate(() => [
         document.body.innerText,
@@ -92,10 +92,10 @@ for (const [width, height, touch] of [
     };
     const list = await first("/floor", /^PL-/);
     const shipment = await first("/dock", /^SH-/);
-    for (const path of ["/floor", list, "/packing", "/dock", shipment]) {
+    for (const path of ["/floor", list, "/packing", "/dock", shipment, "/pick", list.replace("floor", "pick"), "/counts"]) {
       await flo.goto(path);
       await expect(flo.locator("[aria-busy=true]")).toHaveCount(0);
-      await expect(flo.locator("tbody tr, fieldset").first()).toBeVisible();
+      await expect(flo.locator("tbody tr, fieldset, .floor-choice, .floor-now").first()).toBeVisible();
       const wide = await flo.evaluate(() =>
         [document.documentElement, document.getElementById("page")!].map((e) => e.scrollWidth - e.clientWidth),
       );
