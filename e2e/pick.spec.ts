@@ -15,7 +15,8 @@ const send = (page: Page, path: string, ask: unknown) =>
 /** Orders of some items that are released onto one pick list, which is printed; its number. */
 async function onFloor(ana: Page, prefix: string, orders: number): Promise<string> {
   await importFiles(ana, {
-    "items.csv": `sku,name,unit,price,cost,weight_kg,barcode\n${prefix}-1,Twine,roll,2,1,0.2,${prefix}00000001\n${prefix}-2,Rope,each,2,1,1,\n`,
+    "items.csv":
+      "sku,name,unit,price,cost,weight_kg,barcode\n" + `${prefix}-1,Twine,roll,2,1,0.2,${prefix}00000001\n${prefix}-2,Rope,each,2,1,1,\n`,
     "stock.csv":
       "warehouse,sku,bin,zone,on_hand\n" +
       `HL,${prefix}-1,${prefix}-01-1,${prefix},30\nHL,${prefix}-1,${prefix}-09-1,${prefix},50\nHL,${prefix}-2,${prefix}-02-3,${prefix},60\n`,
@@ -103,7 +104,12 @@ test("a whole list is picked by scanning alone, with what is wrong said loudly",
   await nothingSerious(flo);
   await scan("54");
   await right("PA-02-3: 54 counted.");
-  await expect(flo.getByText("No bin is to be counted.").or(flo.getByRole("button", { name: /found fewer/ })).first()).toBeVisible();
+  await expect(
+    flo
+      .getByText("No bin is to be counted.")
+      .or(flo.getByRole("button", { name: /found fewer/ }))
+      .first(),
+  ).toBeVisible();
   await ana.goto("/items/PA-2");
   await expect(ana.getByText(/54/).first()).toBeVisible();
 });

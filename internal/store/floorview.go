@@ -58,7 +58,8 @@ const listHead = `
 			SELECT l.order_id, count(*) AS tasks, count(*) FILTER (WHERE t.due > 0) AS tasks_due, sum(t.qty - t.recalled) AS units,
 				sum(t.due) AS due, sum(t.short) AS short, min(l.ship_by) AS first_ship, sum(t.due::numeric * l.price_minor) AS value
 			FROM pick_task t JOIN order_line l ON l.id = t.line_id WHERE t.pick_list_id = p.id GROUP BY l.order_id) g ON true
-		JOIN sales_order o ON o.id = g.order_id JOIN customer cu ON cu.id = o.customer_id LEFT JOIN service sv ON lower(sv.code) = lower(o.service)
+		JOIN sales_order o ON o.id = g.order_id JOIN customer cu ON cu.id = o.customer_id
+		LEFT JOIN service sv ON lower(sv.code) = lower(o.service)
 		LEFT JOIN app_user pk ON pk.id = p.picker_id`
 
 // byList ends a query for the heads of lists.
@@ -98,7 +99,8 @@ type TaskView struct {
 // TasksOfList returns the rows of a pick list in walking order.
 func (r *Reader) TasksOfList(list int64) ([]TaskView, error) {
 	return all[TaskView](r, `
-		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, i.weight_g, l.item_id, i.barcode, o.service, o.number AS order_number, l.line_no,
+		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, i.weight_g, l.item_id, i.barcode, o.service,
+			o.number AS order_number, l.line_no,
 			c.name AS customer_name,
 			o.tier, l.ship_by::text AS ship_by, t.qty, t.picked, t.short, t.recalled, t.due,
 			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL) AS held

@@ -40,7 +40,10 @@ func (r *Reader) ItemsBySKU(skus Texts) ([]Item, error) {
 
 // ItemsByBarcode returns the numbers of the items that have those bar codes, which are given in small letters, by bar code.
 func (r *Reader) ItemsByBarcode(codes Texts) (map[string]string, error) {
-	rows, err := all[struct{ Code, SKU string }](r, `SELECT lower(barcode) AS code, sku FROM item WHERE barcode <> '' AND lower(barcode) = ANY(?)`, codes)
+	rows, err := all[struct {
+		Code string
+		SKU  string `gorm:"column:sku"`
+	}](r, `SELECT lower(barcode) AS code, sku FROM item WHERE barcode <> '' AND lower(barcode) = ANY(?)`, codes)
 	out := map[string]string{}
 	for _, x := range rows {
 		out[x.Code] = x.SKU
@@ -225,7 +228,8 @@ func (t *Tx) PutItems(items []ItemRecord, step func(int)) error {
 		SELECT sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, barcode, price_minor, cost_minor,
 			currency
 		FROM json_to_recordset($1::json) AS x (sku text, name text, unit text, multiple bigint, lead_days integer, buyable boolean,
-			weight_g bigint, length_mm integer, width_mm integer, height_mm integer, barcode text, price_minor bigint, cost_minor bigint, currency text)
+			weight_g bigint, length_mm integer, width_mm integer, height_mm integer, barcode text, price_minor bigint,
+			cost_minor bigint, currency text)
 		ON CONFLICT (sku) DO UPDATE SET name = excluded.name, unit = excluded.unit, multiple = excluded.multiple,
 		lead_days = excluded.lead_days,
 			buyable = excluded.buyable, weight_g = excluded.weight_g, length_mm = excluded.length_mm, width_mm = excluded.width_mm,

@@ -14,7 +14,7 @@ import (
 
 // WaveAsk says how what is released at once is spread over pick lists. The zero value is one list a warehouse.
 type WaveAsk struct {
-	Together   string `json:"together,omitempty" enum:"order,service,cut_off,zone" doc:"What is picked on one list; all that is released at once if absent"`
+	Together   string `json:"together,omitempty" enum:"order,service,cut_off,zone" doc:"What is picked on one list; everything if absent"`
 	ZoneByZone bool   `json:"zone_by_zone,omitempty" doc:"Each list is split by zone, so that several people can pick it at once"`
 	MostOrders int    `json:"most_orders,omitempty" minimum:"0" maximum:"1000" doc:"Orders on a list; 0 is no limit"`
 	MostRows   int    `json:"most_rows,omitempty" minimum:"0" maximum:"10000" doc:"Rows on a list, likewise"`

@@ -6117,7 +6117,7 @@ export interface components {
              */
             most_weight_g?: number;
             /**
-             * @description What is picked on one list; all that is released at once if absent
+             * @description What is picked on one list; everything if absent
              * @enum {string}
              */
             together?: "order" | "service" | "cut_off" | "zone";

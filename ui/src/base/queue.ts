@@ -37,8 +37,8 @@ const isRefusal = (e: unknown): e is Refused =>
   e instanceof Refused && e.status >= 400 && e.status < 500 && e.status !== 401 && e.status !== 408 && e.status !== 429;
 
 /**
- * Commands in the order in which they were given, kept in the browser with their keys until the server has answered. They are sent one after
- * another; one that gets no answer is sent again, one that is refused is kept to be read, and the next is sent.
+ * Commands in the order in which they were given, kept in the browser with their keys until the server has answered. They are sent one
+ * after another; one that gets no answer is sent again, one that is refused is kept to be read, and the next is sent.
  */
 export class Queue {
   private list: Queued[];
