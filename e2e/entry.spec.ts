@@ -384,6 +384,6 @@ test("a warehouse is closed by a calendar file, and nothing is promised for thos
   expect(ship_by >= inDays(21)).toBe(true);
   await max.goto("/settings");
   await cape.getByLabel("Handling").or(cape.locator("input.qty")).first().fill("2");
-  await cape.getByRole("button", { name: "Save" }).click();
+  await cape.getByRole("button", { name: "Save", exact: true }).click();
   await expect(toast(max, /^CAPE works as you said/)).toBeVisible();
 });

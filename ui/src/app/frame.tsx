@@ -11,6 +11,7 @@ import { showClock } from '../base/format';
 import { show as showKeys } from '../base/keys/binding';
 import { pageLayer } from '../base/keys/dispatcher';
 import { useKey, useKnownKeys } from '../base/keys/useKey';
+import { waitsFor } from '../base/queue';
 import { Actions } from './actions';
 import { useFailed } from './useFailed';
 import { useLive } from './live';
@@ -42,6 +43,12 @@ const barePages = ['/pick', '/counts'];
 export function Frame() {
   const since = useLive();
   const floor = useLocation({ select: (l) => floorPages.some((p) => l.pathname.startsWith(p)) });
+  const { me } = useSigned();
+  const queries = useQueryClient();
+  // What was scanned before the page was loaded again is sent wherever one is.
+  useEffect(() => {
+    if (waitsFor(me.name)) void import('../pages/pick/useQueue').then((m) => m.ofPerson(me.name, queries));
+  }, [me.name, queries]);
   const bare = useLocation({ select: (l) => barePages.some((p) => l.pathname === p || l.pathname.startsWith(p + '/')) });
   return bare ? <Outlet /> : <Whole since={since} floor={floor} />;
 }

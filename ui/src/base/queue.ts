@@ -123,10 +123,15 @@ export class Queue {
   }
 }
 
+const nameOf = (who: string) => `journeyman.queue.${who}`;
+
+/** Whether something of somebody waits in this browser. */
+export const waitsFor = (who: string) => (localStorage.getItem(nameOf(who)) ?? '[]') !== '[]';
+
 /** The queue of somebody at this browser. */
-export function queueOf(login: string, done: () => Promise<unknown>): Queue {
+export function queueOf(who: string, done: () => Promise<unknown>): Queue {
   const q = new Queue({
-    name: `journeyman.queue.${login}`,
+    name: nameOf(who),
     kept: localStorage,
     send: (q, unsure) => command(q.path, q.ask, undefined, q.key, undefined, unsure),
     pause: (ms) => new Promise((r) => setTimeout(r, ms)),

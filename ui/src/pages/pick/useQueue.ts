@@ -5,8 +5,8 @@ import { useSigned } from '../../base/session';
 
 let made: { name: string; queue: Queue } | undefined;
 
-/** What somebody scanned at this browser, one queue for each person. */
-function ofPerson(name: string, queries: QueryClient): Queue {
+/** What somebody scanned at this browser, one queue for each person. What waits is sent from now on. */
+export function ofPerson(name: string, queries: QueryClient): Queue {
   if (made?.name !== name) made = { name, queue: queueOf(name, () => queries.invalidateQueries()) };
   return made.queue;
 }

@@ -190,7 +190,7 @@ function Floor({ h, mine }: { h: House; mine: boolean }) {
       ))}
       {mine && (
         <button className="btn btn-sm" disabled={!changed || save.busy}>
-          {t`Save`}
+          {t`Save floor`}
         </button>
       )}
     </form>
