@@ -19,7 +19,8 @@ async function onFloor(ana: Page, prefix: string, orders: number): Promise<strin
       "sku,name,unit,price,cost,weight_kg,barcode\n" + `${prefix}-1,Twine,roll,2,1,0.2,${prefix}00000001\n${prefix}-2,Rope,each,2,1,1,\n`,
     "stock.csv":
       "warehouse,sku,bin,zone,on_hand\n" +
-      `HL,${prefix}-1,${prefix}-01-1,${prefix},30\nHL,${prefix}-1,${prefix}-09-1,${prefix},50\nHL,${prefix}-2,${prefix}-02-3,${prefix},60\n`,
+      `HL,${prefix}-1,${prefix}-01-1,${prefix},30\nHL,${prefix}-1,${prefix}-09-1,${prefix},50\n` +
+      `HL,${prefix}-2,${prefix}-02-3,${prefix},60\n`,
     "orders.csv":
       "order,customer,wanted,line,sku,warehouse,qty\n" +
       Array.from(

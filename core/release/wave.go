@@ -56,8 +56,8 @@ type List struct {
 
 // Lists spreads rows over pick lists. Orders keep together: an order comes onto one list of each warehouse, or of each zone if lists are
 // split, however large it is. The most urgent orders (ship-by, tier, as given) come onto the first lists; where a list has a limit, those
-// of the same day that lie in the aisles that are walked anyway are taken before others. Cost: that of sorting the rows, and for lists with a
-// limit some hundred comparisons of aisles for each order.
+// of the same day that lie in the aisles that are walked anyway are taken before others. Cost: that of sorting the rows, and for lists
+// with a limit some hundred comparisons of aisles for each order.
 func (w Wave) Lists(rows []Row) []List {
 	var out []List
 	for _, group := range w.groups(rows, jobsOf(rows)) {

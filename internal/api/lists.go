@@ -16,7 +16,7 @@ import (
 type ChosenIn struct {
 	QueryIn
 	Only  []string `query:"only,explode" maxItems:"60" doc:"Conditions, as channel=web: a column, one of = != ~ >= <=, a value"`
-	State string   `query:"state" maxLength:"20" doc:"As a list is scoped: orders late, shipments under way, the journal of today; empty for its own"`
+	State string   `query:"state" maxLength:"20" doc:"As a list is scoped: orders late, shipments under way; empty for its own"`
 	DueIn
 	Station string `query:"station" enum:"open,allocated,released,picked,packed,shipped,delivered,dropped" doc:"Orders with units there"`
 }

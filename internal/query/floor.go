@@ -161,7 +161,7 @@ func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error
 	if err != nil {
 		return PickListView{}, err
 	}
-	tote := totes(rows)
+	tote := supply.Totes(rows)
 	printed, err := r.PapersOfList(h.ID)
 	out := PickListView{ListView: d.listView(h), Tasks: make([]TaskView, len(rows)), Papers: paperViews(printed)}
 	for i, t := range rows {
@@ -172,25 +172,6 @@ func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error
 		}
 	}
 	return out, err
-}
-
-// totes are the totes of the orders on a list: letters, in the order in which their rows come.
-func totes(rows []store.TaskView) map[string]string {
-	out := map[string]string{}
-	for _, t := range rows {
-		if out[t.OrderNumber] == "" {
-			out[t.OrderNumber] = letters(len(out))
-		}
-	}
-	return out
-}
-
-// letters is A to Z, then AA, AB and so on.
-func letters(n int) string {
-	if n < 26 {
-		return string(rune('A' + n))
-	}
-	return letters(n/26-1) + letters(n%26)
 }
 
 // otherBins reads from which other bins what is left of rows could be picked.

@@ -45,7 +45,8 @@ func (d *Desk) Journal(ctx context.Context, ask Ask) (JournalPage, error) {
 	for i, x := range rows {
 		out.Moves[i] = JournalRow{
 			ID: x.ID, At: x.At.UTC().Format(time.RFC3339), Who: x.Who, Command: x.Verb, Move: x.Kind, Cause: x.Cause,
-			Qty: x.Qty, From: x.From, To: x.To, SKU: x.SKU, Item: x.ItemName, Order: x.OrderNumber, Line: x.LineNo, Customer: x.CustomerName, Warehouse: x.Warehouse, Bin: x.Bin,
+			Qty: x.Qty, From: x.From, To: x.To, SKU: x.SKU, Item: x.ItemName, Order: x.OrderNumber, Line: x.LineNo, Customer: x.CustomerName,
+			Warehouse: x.Warehouse, Bin: x.Bin,
 			Document: x.Document, DocumentKind: x.DocumentKind, Reason: x.Reason, Undone: x.Undone,
 		}
 	}

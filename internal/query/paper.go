@@ -86,7 +86,7 @@ func (d *Desk) Document(ctx context.Context, run int64) ([]byte, error) {
 	case !found:
 		return nil, command.NotFound("There is no such document.")
 	case p.PDF == nil:
-		return nil, command.NotFound("The document is being drawn. Look again in a moment.")
+		return nil, command.NotFound("The document is being drawn. Open it in a moment.")
 	}
 	return p.PDF, nil
 }

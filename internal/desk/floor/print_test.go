@@ -243,7 +243,7 @@ func TestAPickListOnPaperIsTheListOnTheScreen(t *testing.T) {
 	pages := strings.Split(textOf(t, o, list.Papers[0].Run), "\f")
 	at := 0
 	for _, task := range list.Tasks {
-		row := fmt.Sprintf("%s %d each %s", task.Bin, task.Due, task.SKU)
+		row := fmt.Sprintf("%s %d each %s %s %s %s, %d", task.Bin, task.Due, task.SKU, task.Item, task.Tote, task.Order, task.Line)
 		found := strings.Index(strings.Join(strings.Fields(pages[0]), " ")[at:], row)
 		if found < 0 {
 			t.Fatalf("“%s” does not stand in its place:\n%s", row, pages[0])

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"journeyman/core/capped"
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/papers"
 	"journeyman/internal/store"
 )
@@ -74,10 +75,12 @@ func pickListSheet(r *store.Reader, p store.PaperRow, house store.Warehouse, zon
 		{Title: "Bin", Width: 3, Bold: true},
 		{Title: "Units", Width: 2, Right: true, Bold: true},
 		{Title: "", Width: 2},
-		{Title: "Item", Width: 9},
+		{Title: "Item", Width: 8},
+		{Title: "Tote", Width: 2, Bold: true},
 		{Title: "Order, line", Width: 4},
-		{Title: "Picked", Width: 4},
+		{Title: "Picked", Width: 3},
 	}}
+	tote := supply.Totes(tasks)
 	var rows, units, weight int64
 	for _, t := range tasks {
 		if t.Due == 0 {
@@ -90,7 +93,8 @@ func pickListSheet(r *store.Reader, p store.PaperRow, house store.Warehouse, zon
 			bin = "no bin"
 		}
 		s.Rows = append(s.Rows, []string{
-			bin, fmt.Sprint(t.Due), t.Unit, t.SKU + "  " + t.ItemName, fmt.Sprintf("%s, %d", t.OrderNumber, t.LineNo), "____________",
+			bin, fmt.Sprint(t.Due), t.Unit, t.SKU + "  " + t.ItemName, tote[t.OrderNumber],
+			fmt.Sprintf("%s, %d", t.OrderNumber, t.LineNo), "__________",
 		})
 	}
 	where := fmt.Sprintf("%s (%s)", house.Name, house.Code)

@@ -7273,7 +7273,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8794,7 +8794,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8876,7 +8876,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -8989,7 +8989,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9262,7 +9262,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9313,7 +9313,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9363,7 +9363,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9412,7 +9412,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9812,7 +9812,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -9861,7 +9861,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -10084,7 +10084,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -10133,7 +10133,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -10383,7 +10383,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -10753,7 +10753,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -10802,7 +10802,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -11280,7 +11280,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;
@@ -12531,7 +12531,7 @@ export interface operations {
                 q?: string;
                 /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
                 only?: string[];
-                /** @description As a list is scoped: orders late, shipments under way, the journal of today; empty for its own */
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
                 state?: string;
                 /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
                 until?: string;

@@ -67,7 +67,6 @@ export const restsOn: Record<string, readonly Kind[]> = {
   pickers: ['pick lists', 'people'],
   'pick list': ['pick lists', 'orders', 'papers'],
   papers: ['papers'],
-  paper: ['papers'],
   packing: ['orders', 'shipments', 'pick lists'],
   shipments: ['shipments', 'orders'],
   shipment: ['shipments', 'orders'],

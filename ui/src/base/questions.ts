@@ -31,11 +31,6 @@ export const questions = {
       queryFn: ({ signal }) => ask(client.GET('/api/orders/{number}/trail', { params: { path: { number } }, signal })),
     }),
   actions: () => queryOptions({ queryKey: ['actions'], queryFn: ({ signal }) => ask(client.GET('/api/actions', { signal })) }),
-  paper: (number: string) =>
-    queryOptions({
-      queryKey: ['paper', number],
-      queryFn: ({ signal }) => ask(client.GET('/api/papers/{number}', { params: { path: { number } }, signal })),
-    }),
   orders: (query: Query<'/api/orders'>) =>
     queryOptions({
       queryKey: ['orders', query],

@@ -95,9 +95,7 @@ function Picking({ list: l, sheet }: { list: List; sheet?: string }) {
   const [at, setAt] = useState<At>(begin);
   const [heard, setHeard] = useState<{ kind: 'right' | 'wrong'; text: string }>();
   const [fewer, setFewer] = useState<number>();
-  const unsent = queued.flatMap((q): Pick[] =>
-    q.path === '/api/pick' && q.refused === undefined ? (q.ask as Found[]).map((f) => ({ ...f, qty: f.qty })) : [],
-  );
+  const unsent = queued.flatMap((q): Pick[] => (q.path === '/api/pick' && q.refused === undefined ? (q.ask as Found[]) : []));
   const tasks = after(l.tasks, unsent);
   const task = current(tasks, at);
   const held = l.papers.find((p) => p.code.toLowerCase() === sheet?.toLowerCase());

@@ -16,7 +16,7 @@ export const RemedyContext = createContext<{ state: string; lookTo: (day: string
   lookTo: () => undefined,
 });
 
-/** What can be done about a line that cannot go: one button, which has a key on the row in focus. */
+/** What can be done about a line that cannot go: one button, with a key where the row has the focus. */
 export function Remedy({ of: l, focused }: { of: Line; focused: boolean }) {
   const { state, lookTo } = useContext(RemedyContext);
   const { may } = useSigned();
