@@ -24,8 +24,12 @@ test("pictures of each main view", async ({ browser, page }) => {
     await ana.screenshot({ path: shot(name), animations: "disabled" });
   }
   await go("/shortages?sku=GL-2040-1&warehouse=HL");
+  await expect(ana.getByRole("heading", { name: /^GL-2040-1/ })).toBeVisible();
+  await expect(ana.getByRole("row", { name: /Aldersyke College/ })).toBeVisible();
   for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowDown");
+  await ana.waitForTimeout(400);
   await ana.keyboard.press("Shift+ArrowLeft");
+  await ana.waitForTimeout(400);
   for (let i = 0; i < 3; i++) await ana.keyboard.press("ArrowUp");
   await ana.waitForTimeout(400);
   await ana.keyboard.press("Shift+ArrowRight");
@@ -48,7 +52,11 @@ test("pictures of each main view", async ({ browser, page }) => {
   await expect(ana.getByRole("button", { name: /^Confirm all/ })).toBeVisible();
   await ana.screenshot({ path: shot("picklist"), animations: "disabled" });
   await go("/release");
-  for (let i = 0; i < 4; i++) await ana.keyboard.press("Space");
+  for (let i = 0; i < 4; i++) {
+    await ana.keyboard.press("Space");
+    await ana.keyboard.press("ArrowDown");
+  }
+  await expect(ana.getByRole("region", { name: "Tray" })).toContainText("4 lines");
   await ana.waitForTimeout(400);
   await ana.screenshot({ path: shot("release"), animations: "disabled" });
   const wished = new Date(Date.now() + 6 * 864e5).toISOString().slice(0, 10);
