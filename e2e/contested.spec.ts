@@ -7,7 +7,7 @@ const claim = (page: Page, order: string | RegExp) => page.getByRole("row", { na
 
 /** What was done is undone, so that the other tests find the demo as it was. */
 async function takeBack(page: Page, what: RegExp) {
-  await toast(page, what).getByRole("button", { name: /Undo/ }).click();
+  await page.getByRole("alertdialog").filter({ hasText: what }).last().getByRole("button", { name: /Undo/ }).click();
   await expect(toast(page, /^Undone/)).toBeVisible();
 }
 

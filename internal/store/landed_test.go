@@ -26,6 +26,8 @@ func TestMigrationsThatHaveGoneOutStayAsTheyAre(t *testing.T) {
 		"00014_import_shapes.sql":    "c60bfc9dbe7da32045e35aee71caee0368d6971d981da088eb75cc3a34f68205",
 		"00015_promise_list.sql":     "00b4aec44acc342aec4902ca876ac17d53eea2ea604cafa2798d7a7a25f16e61",
 		"00016_floor_lists.sql":      "2ae3d1a73f024ab2b85cb95f0a58aedad729bff5d3b4434799c56a4e945e4f7d",
+		"00017_waves.sql":            "57cffbb68cf701588dc97ab18622d2b4d0575bcfec3d743d3fc1dcdf127f1e69",
+		"00018_floor.sql":            "73a40f04033b9fc4dbd780e4fc0306ccaa486ee6f173439d2fb09ad04994014b",
 	} {
 		text, err := migrations.ReadFile("migrations/" + name)
 		if err != nil {

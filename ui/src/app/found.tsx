@@ -5,6 +5,7 @@ import { Command } from 'cmdk';
 import { useEffect, useRef } from 'react';
 import { questions } from '../base/questions';
 import { type Schemas } from '../api/call';
+import { Dialog } from '../parts/Dialog';
 import { sought } from './sought';
 
 const pages: [string, string][] = [
@@ -43,8 +44,23 @@ const paths = {
 } as const;
 const isPath = (kind: string): kind is keyof typeof paths => kind in paths;
 
+interface Props {
+  words: string;
+  setWords: (words: string) => void;
+  close: () => void;
+}
+
+/** The dialog in which anything is found. */
+export function FindDialog(p: Props) {
+  return (
+    <Dialog title={t`Find`} close={p.close} wide>
+      <Found {...p} />
+    </Dialog>
+  );
+}
+
 /** What is found, and the field in which it is looked for. */
-export function Found({ words, setWords, close }: { words: string; setWords: (words: string) => void; close: () => void }) {
+function Found({ words, setWords, close }: Props) {
   const go = useNavigate();
   const hits = useQuery({
     ...questions.search(words),

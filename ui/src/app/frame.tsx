@@ -3,22 +3,21 @@ import { Trans } from '@lingui/react/macro';
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, Outlet, useLocation, useNavigate, useRouterState } from '@tanstack/react-router';
 import { History, Moon, Plus, Search, Sun } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { client } from '../api/call';
-import { Dialog } from '../parts/Dialog';
 import { Key } from '../parts/bits';
 import { showClock } from '../base/format';
-import { show as showKeys } from '../base/keys/binding';
-import { pageLayer } from '../base/keys/dispatcher';
-import { useKey, useKnownKeys } from '../base/keys/useKey';
+import { useKey } from '../base/keys/useKey';
 import { waitsFor } from '../base/queue';
-import { Actions } from './actions';
 import { useFailed } from './useFailed';
 import { useLive } from './live';
-import { Palette } from './palette';
+import { fetchDialogs, Palette } from './palette';
 import { useSigned } from '../base/session';
 import { Strip } from './strip';
 import { useTheme } from './theme';
+
+const Actions = lazy(() => fetchDialogs().then((m) => ({ default: m.Actions })));
+const KeysHelp = lazy(() => fetchDialogs().then((m) => ({ default: m.KeysHelp })));
 
 const quiet = [
   { to: '/', text: t`Today` },
@@ -158,8 +157,10 @@ function Whole({ since, floor }: { since: number | undefined; floor: boolean }) 
         <Outlet />
       </div>
       {palette && <Palette close={() => setPalette(false)} />}
-      {actions && <Actions close={() => setActions(false)} />}
-      {help && <KeysHelp close={() => setHelp(false)} />}
+      <Suspense>
+        {actions && <Actions close={() => setActions(false)} />}
+        {help && <KeysHelp close={() => setHelp(false)} />}
+      </Suspense>
     </div>
   );
 }
@@ -244,40 +245,6 @@ function Who() {
   );
 }
 
-function KeysHelp({ close }: { close: () => void }) {
-  const known = useKnownKeys().filter((k) => k.layer === pageLayer);
-  const groups = [...new Set(known.map((k) => k.group))].sort((a, b) => order.indexOf(a) - order.indexOf(b));
-  return (
-    <Dialog title={t`Keyboard shortcuts`} close={close} wide="more">
-      <div className="max-h-[60vh] columns-3 gap-x-8 overflow-y-auto">
-        {groups.map((g) => (
-          <section key={g} className="mb-4 break-inside-avoid">
-            <h3 className="mb-1.5 text-mute">{g}</h3>
-            {known
-              .filter((k) => k.group === g)
-              .map((k) => (
-                <div key={k.does} className="flex items-start justify-between gap-3 py-0.5">
-                  <span>{k.does}</span>
-                  <span className="flex shrink-0 gap-1">
-                    {k.keys.map((one) => (
-                      <Key key={showKeys(one)}>{showKeys(one)}</Key>
-                    ))}
-                  </span>
-                </div>
-              ))}
-          </section>
-        ))}
-      </div>
-      <div className="mt-4 text-right">
-        <button className="btn btn-sm" onClick={close} autoFocus>
-          {t`Close`}
-        </button>
-      </div>
-    </Dialog>
-  );
-}
-
-const order = [t`On this page`, t`In the list`, t`Everywhere`, t`Go to`];
 const everywhere = { group: t`Everywhere` };
 
 const focusPage = () => document.getElementById('page')?.focus({ preventScroll: true });

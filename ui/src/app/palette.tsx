@@ -1,32 +1,31 @@
 import { t } from '@lingui/core/macro';
 import { lazy, Suspense, useState } from 'react';
-import { Dialog } from '../parts/Dialog';
 import { sought } from './sought';
 
-const load = () => import('./found');
-const Found = lazy(() => load().then((m) => ({ default: m.Found })));
-
-/** Fetches the palette's code before it is asked for. */
-export const fetchPalette = load;
+/** Fetches the code of the frame's dialogs before one is asked for. */
+export const fetchDialogs = () => import('./dialogs');
+const FindDialog = lazy(() => fetchDialogs().then((m) => ({ default: m.FindDialog })));
 
 /** One palette for everything: any number or name, and every page. What is typed before its code is there is not lost. */
 export function Palette({ close }: { close: () => void }) {
   const [words, setWords] = useState('');
   return (
-    <Dialog title={t`Find`} close={close} wide>
-      <Suspense
-        fallback={
+    <Suspense
+      fallback={
+        <div className="fixed inset-0 z-50 flex bg-black/30 p-4">
           <input
             aria-label={t`Find anything`}
-            className="input input-sm w-full"
+            className="input input-sm m-auto w-[600px]"
             placeholder={sought}
             value={words}
+            autoFocus
             onChange={(e) => setWords(e.target.value)}
+            onKeyDown={(e) => e.key === 'Escape' && close()}
           />
-        }
-      >
-        <Found words={words} setWords={setWords} close={close} />
-      </Suspense>
-    </Dialog>
+        </div>
+      }
+    >
+      <FindDialog words={words} setWords={setWords} close={close} />
+    </Suspense>
   );
 }

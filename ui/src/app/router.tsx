@@ -2,7 +2,8 @@ import { t } from '@lingui/core/macro';
 import { createRootRoute, createRoute, createRouter, lazyRouteComponent, Link } from '@tanstack/react-router';
 import { searches } from '../base/search';
 import { Page } from '../parts/Page';
-import { fetchPalette } from './palette';
+import { fetchDialogs } from './palette';
+import { fetchRegion } from './toasts';
 import { Root } from './root';
 import { Empty, Failed } from '../parts/states';
 
@@ -24,8 +25,8 @@ const root = createRootRoute({
   ),
 });
 
-/** The code of the palette, and of all pages. */
-const codes: (() => Promise<unknown>)[] = [fetchPalette];
+/** The code of the frame's dialogs, of what tells of what was done, and of all pages. */
+const codes: (() => Promise<unknown>)[] = [fetchDialogs, fetchRegion];
 
 /** A page comes when it is opened, or a little before. */
 const page = <P extends string, N extends string, S extends (typeof searches)[keyof typeof searches]>(

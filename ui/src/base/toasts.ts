@@ -2,7 +2,6 @@ import { createContext, useContext } from 'react';
 import { command, type AskOf, type CommandPath, type Outcome } from '../api/call';
 
 export interface Toast {
-  id: number;
   text: string;
   bad?: boolean;
   stale?: boolean;
@@ -11,8 +10,14 @@ export interface Toast {
   working?: { key: string; stop: () => void };
 }
 
+/** A toast as it stands on the screen. */
+export interface Shown {
+  key: string;
+  content: Toast;
+}
+
 interface Tells {
-  tell: (toast: Omit<Toast, 'id'>) => void;
+  tell: (toast: Toast) => void;
   /** Carries out a command; while it takes longer than one is used to, that is shown, with the way to cancel it. */
   carryOut: <P extends CommandPath>(path: P, ask: AskOf<P>, reason?: string) => Promise<Outcome>;
 }

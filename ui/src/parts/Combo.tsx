@@ -11,6 +11,7 @@ import {
   type ReactNode,
   type RefObject,
 } from 'react';
+import { Input, ListBox, ListBoxItem, Popover, SelectableCollectionContext } from 'react-aria-components';
 import { useSought } from './useSought';
 
 /**
@@ -73,16 +74,12 @@ export function Combo<T>({
     placeholderData: (before) => before,
   });
   const hits = q === '' ? [] : (found.data ?? []);
-  const [above, setAbove] = useState(false); // the list goes up where there is no room for it below
-  useLayoutEffect(() => {
-    if (q !== '' && ref.current) setAbove(isTight(ref.current));
-  }, [q, ref]);
-  useLayoutEffect(() => document.getElementById(`${id}-${at}`)?.scrollIntoView({ block: 'nearest' }), [id, at]);
+  useLayoutEffect(() => document.getElementById(optionOf(id, at))?.scrollIntoView({ block: 'nearest' }), [id, at]);
   const fresh = !found.isPlaceholderData && found.data !== undefined;
   const pick = (number: string) => {
     setTyped(undefined);
     choose(number);
-    if (!stay) ref.current?.blur();
+    if (!stay) leave(ref.current);
   };
   useSought(sought, findKey, find, (first) => {
     setSought(undefined);
@@ -92,13 +89,13 @@ export function Combo<T>({
   });
   return (
     <span className={`relative ${width ? 'inline-block' : 'block'}`}>
-      <input
+      <Input
         ref={ref}
         role="combobox"
         aria-label={label}
         aria-expanded={hits.length > 0}
         aria-controls={id}
-        aria-activedescendant={hits.length > 0 ? `${id}-${at}` : undefined}
+        aria-activedescendant={hits.length > 0 ? optionOf(id, at) : undefined}
         aria-autocomplete="list"
         autoComplete="off"
         autoFocus={start}
@@ -127,7 +124,7 @@ export function Combo<T>({
         onKeyDown={(e) => {
           const hit = hits[at];
           if (typed === undefined || q === '') {
-            if (e.key === 'Escape' && !otherKey) ref.current?.blur();
+            if (e.key === 'Escape' && !otherKey) leave(ref.current);
             else otherKey?.(e);
             return;
           }
@@ -138,7 +135,7 @@ export function Combo<T>({
             if (seek) seek(q);
             else {
               setSought(q);
-              if (!stay) ref.current?.blur();
+              if (!stay) leave(ref.current);
             }
           } else if ((e.key === 'Enter' || e.key === 'Tab') && !e.ctrlKey && hit !== undefined) pick(idOf(hit));
           else if (e.key === 'Escape') setTyped(undefined);
@@ -148,54 +145,64 @@ export function Combo<T>({
           e.stopPropagation();
         }}
       />
-      {q !== '' && (
-        <ul
-          id={id}
-          role="listbox"
-          aria-label={t`${label}: what was found`}
-          style={{ width: listWidth }}
-          className={
-            `${above ? 'bottom-full' : 'top-full'} ` +
-            'absolute left-0 z-30 my-1 max-h-[280px] overflow-y-auto rounded-box border border-line bg-card p-1 ' +
-            'text-left font-sans text-row font-normal shadow-lg'
-          }
-        >
-          {hits.map((h, i) => (
-            <li
-              key={idOf(h)}
-              id={`${id}-${i}`}
-              role="option"
-              aria-selected={i === at}
-              className="flex h-7 cursor-pointer items-center gap-3 rounded-[5px] px-2 aria-selected:bg-focus-ground"
-              onMouseDown={(e) => {
-                e.preventDefault();
-                pick(idOf(h));
-              }}
-            >
-              {row(h)}
-            </li>
-          ))}
-          {found.isError && <li className="late px-2 py-1">{found.error.message}</li>}
-          {fresh && hits.length === 0 && (
-            <li className="px-2 py-1 text-mute">
-              <Trans>Nothing has “{q}” in its number or name.</Trans>
-            </li>
-          )}
-        </ul>
-      )}
+      <Popover
+        triggerRef={ref}
+        isOpen={q !== '' && (hits.length > 0 || fresh || found.isError)}
+        isNonModal
+        placement="bottom start"
+        offset={4}
+        maxHeight={280}
+        style={{ width: listWidth }}
+        className="overflow-y-auto rounded-box border border-line bg-card p-1 text-row text-ink shadow-lg"
+      >
+        <SelectableCollectionContext value={inField}>
+          <ListBox
+            id={id}
+            aria-label={t`${label}: what was found`}
+            selectionMode="single"
+            selectedKeys={[at]}
+            onSelectionChange={(keys) => {
+              const hit = hits[Number([...keys][0] ?? at)]; // a click on the one that is marked takes the mark away
+              if (hit !== undefined) pick(idOf(hit));
+            }}
+            renderEmptyState={() =>
+              found.isError ? (
+                <span className="late block px-2 py-1">{found.error.message}</span>
+              ) : (
+                <span className="block px-2 py-1 text-mute">
+                  <Trans>Nothing has “{q}” in its number or name.</Trans>
+                </span>
+              )
+            }
+          >
+            {hits.map((h, i) => (
+              <ListBoxItem
+                key={i}
+                id={i}
+                textValue={idOf(h)}
+                className="flex h-7 cursor-pointer items-center gap-3 rounded-[5px] px-2 outline-none aria-selected:bg-focus-ground"
+              >
+                {row(h)}
+              </ListBoxItem>
+            ))}
+          </ListBox>
+        </SelectableCollectionContext>
+      </Popover>
     </span>
   );
 }
 
-/** How high a list is at most, with what is around it. */
-const highest = 292;
-
-/** Whether less than a whole list has room below a field, and more above it, in what scrolls around it. */
-function isTight(field: HTMLElement): boolean {
-  let around: HTMLElement | null = field.parentElement;
-  while (around && !/auto|scroll/.test(getComputedStyle(around).overflowY)) around = around.parentElement;
-  const box = (around ?? document.documentElement).getBoundingClientRect();
-  const at = field.getBoundingClientRect();
-  const below = Math.min(box.bottom, innerHeight) - at.bottom;
-  return below < highest && at.top - Math.max(box.top, 0) > below;
+/**
+ * The focus goes to what the field stands in, unless the caller has moved it: were it nowhere, the list that closes would give
+ * it back to the field.
+ */
+function leave(field: HTMLElement | null) {
+  if (!field || document.activeElement !== field) return;
+  (field.closest<HTMLElement>('[role=dialog]') ?? document.getElementById('page'))?.focus({ preventScroll: true });
 }
+
+/** The focus stays in the field, whatever is pressed in the list. */
+const inField = { shouldUseVirtualFocus: true, disallowTypeAhead: true };
+
+/** Under which name an option of a list stands in the page. */
+const optionOf = (list: string, at: number) => `${list}-option-${at}`;

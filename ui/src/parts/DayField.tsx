@@ -1,16 +1,19 @@
 import { t } from '@lingui/core/macro';
 import { CalendarDays } from 'lucide-react';
-import { useEffect, useId, useRef, useState } from 'react';
+import { lazy, Suspense, useEffect, useId, useRef, useState } from 'react';
+import { Input, TextField } from 'react-aria-components';
 import { readDay, shift, writeDay } from '../base/day';
 import { Refusal } from './Refusal';
 import { useStrip } from './useStrip';
+
+const MonthOf = lazy(() => import('./MonthOf').then((m) => ({ default: m.MonthOf })));
 
 /** How long nothing is typed before what was typed counts. */
 const pause = 350;
 
 /**
  * A field for a day: it shows and reads it as the locale writes it, and also takes “fri”, “+3”, “1 dec”; what was understood
- * stands beneath while it is typed. The up and down arrows move it by a day, the calendar is a click away.
+ * stands beneath while it is typed. The up and down arrows move it by a day; Alt and the down arrow, or a click, open the calendar.
  */
 export function DayField({
   value,
@@ -27,7 +30,8 @@ export function DayField({
   width?: number;
 }) {
   const id = useId();
-  const calendar = useRef<HTMLInputElement>(null);
+  const field = useRef<HTMLInputElement>(null);
+  const [open, setOpen] = useState(false);
   const waiting = useRef<ReturnType<typeof setTimeout>>(undefined);
   const [typed, setTyped] = useState<string>();
   const today = useStrip().data?.today ?? new Date().toISOString().slice(0, 10);
@@ -44,28 +48,34 @@ export function DayField({
     set(shift(read?.day || value || today, by));
   };
   return (
-    <span className="relative inline-flex items-center">
-      <input
+    <TextField
+      className="relative inline-flex items-center"
+      aria-label={label}
+      aria-describedby={read ? id : undefined}
+      isInvalid={read?.why !== undefined}
+      validationBehavior="aria"
+      autoComplete="off"
+      maxLength={40}
+      value={typed ?? writeDay(value, today)}
+      onChange={(text) => {
+        setTyped(text);
+        clearTimeout(waiting.current);
+        waiting.current = setTimeout(() => take(text), pause);
+      }}
+      onBlur={() => {
+        if (typed !== undefined && take(typed)) setTyped(undefined);
+      }}
+    >
+      <Input
+        ref={field}
         className={className}
         style={{ width, paddingRight: 24 }}
-        aria-label={label}
-        aria-invalid={read?.why !== undefined}
-        aria-describedby={read ? id : undefined}
-        autoComplete="off"
-        maxLength={40}
-        value={typed ?? writeDay(value, today)}
         onFocus={(e) => e.target.select()}
-        onChange={(e) => {
-          const text = e.target.value;
-          setTyped(text);
-          clearTimeout(waiting.current);
-          waiting.current = setTimeout(() => take(text), pause);
-        }}
-        onBlur={() => {
-          if (typed !== undefined && take(typed)) setTyped(undefined);
-        }}
         onKeyDown={(e) => {
-          if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+          if (e.key === 'ArrowDown' && e.altKey) {
+            e.preventDefault();
+            setOpen(true);
+          } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
             e.preventDefault();
             move(e.key === 'ArrowUp' ? 1 : -1);
           } else if (e.key === 'Enter' && typed !== undefined) {
@@ -84,22 +94,27 @@ export function DayField({
         tabIndex={-1}
         className="absolute right-1 cursor-pointer p-0.5 text-mute hover:text-ink"
         aria-label={t`Open the calendar`}
-        onClick={() => calendar.current?.showPicker()}
+        aria-expanded={open}
+        onClick={() => setOpen(true)}
       >
         <CalendarDays size={14} aria-hidden />
       </button>
-      <input
-        ref={calendar}
-        type="date"
-        tabIndex={-1}
-        aria-hidden
-        className="pointer-events-none absolute right-0 bottom-0 w-0 opacity-0"
-        value={value}
-        onChange={(e) => {
-          setTyped(undefined);
-          set(e.target.value);
-        }}
-      />
+      {open && (
+        <Suspense>
+          <MonthOf
+            value={value || today}
+            today={today}
+            label={label}
+            by={field}
+            close={() => setOpen(false)}
+            set={(day) => {
+              clearTimeout(waiting.current);
+              setTyped(undefined);
+              set(day);
+            }}
+          />
+        </Suspense>
+      )}
       {read?.why !== undefined ? (
         <Refusal id={id} why={read.why} />
       ) : (
@@ -109,6 +124,6 @@ export function DayField({
           </span>
         )
       )}
-    </span>
+    </TextField>
   );
 }

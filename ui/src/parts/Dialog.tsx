@@ -1,8 +1,9 @@
 import { t } from '@lingui/core/macro';
-import { useEffect, useRef, type ReactNode } from 'react';
+import { useLayoutEffect, useRef, type ReactNode } from 'react';
+import { Dialog as Aria, Modal, ModalOverlay } from 'react-aria-components';
 import { KeyLayer } from '../base/keys/useKey';
 
-/** A question that stands before everything else until it is answered or closed. */
+/** A question that stands before everything else until it is answered or closed; then the focus goes back to where it was. */
 export function Dialog({
   title,
   close,
@@ -14,42 +15,41 @@ export function Dialog({
   children: ReactNode;
   wide?: boolean | 'more';
 }) {
-  const ref = useRef<HTMLDialogElement>(null);
-  useEffect(() => {
-    const d = ref.current;
-    const before = document.activeElement;
-    if (d && !d.open) {
-      d.showModal();
-      // The browser would focus whatever can be focused first; a person wants the first field.
-      d.querySelector<HTMLElement>('input, select, textarea, button')?.focus();
-    }
-    return () => {
-      d?.close();
-      if (before instanceof HTMLElement && before.isConnected) before.focus({ preventScroll: true });
-    };
-  }, []);
   return (
-    <dialog
-      ref={ref}
-      aria-label={title}
-      onCancel={(e) => {
-        e.preventDefault();
-        close();
-      }}
-      onMouseDown={(e) => e.target === ref.current && close()}
-      className={
-        'm-auto outline-none rounded-box border border-line bg-card p-0 text-ink shadow-2xl backdrop:bg-black/30 ' +
-        (wide === 'more' ? 'w-[880px]' : wide ? 'w-[640px]' : 'w-[440px]')
-      }
+    <ModalOverlay
+      isOpen
+      isDismissable
+      onOpenChange={(open) => !open && close()}
+      className="fixed inset-0 z-50 flex overflow-y-auto bg-black/30 p-4"
     >
-      <KeyLayer>
-        <div className="p-5">
-          <h2 className="mb-3 text-head">{title}</h2>
-          {children}
-        </div>
-      </KeyLayer>
-    </dialog>
+      <Modal
+        className={
+          'm-auto max-w-full rounded-box border border-line bg-card text-ink shadow-2xl ' +
+          (wide === 'more' ? 'w-[880px]' : wide ? 'w-[640px]' : 'w-[440px]')
+        }
+      >
+        <Aria aria-label={title} className="p-5 outline-none">
+          <KeyLayer>
+            <FirstField>
+              <h2 className="mb-3 text-head">{title}</h2>
+              {children}
+            </FirstField>
+          </KeyLayer>
+        </Aria>
+      </Modal>
+    </ModalOverlay>
   );
+}
+
+/** Puts the cursor into the first field, where nothing within asks for it itself; without any, on the first button. */
+function FirstField({ children }: { children: ReactNode }) {
+  const ref = useRef<HTMLDivElement>(null);
+  useLayoutEffect(() => {
+    const all = ref.current;
+    if (!all || all.contains(document.activeElement)) return;
+    (all.querySelector<HTMLElement>('input, select, textarea') ?? all.querySelector<HTMLElement>('button'))?.focus();
+  }, []);
+  return <div ref={ref}>{children}</div>;
 }
 
 /** Asks why, before a command that needs a reason. */

@@ -1,4 +1,5 @@
 import { useId, useState, type CSSProperties, type KeyboardEvent } from 'react';
+import { Input, TextField } from 'react-aria-components';
 import { Refusal } from './Refusal';
 import { mostUnits, readWhole } from '../base/whole';
 
@@ -35,29 +36,32 @@ export function Whole({
   const [typed, setTyped] = useState<string>(); // what is being typed, which may be nothing yet
   const why = typed === undefined ? undefined : readWhole(typed, most).why;
   return (
-    <span className="relative inline-block">
-      <input
+    <TextField
+      className="relative inline-block"
+      aria-label={label}
+      aria-describedby={why ? id : undefined}
+      isInvalid={why !== undefined}
+      validationBehavior="aria"
+      isDisabled={disabled}
+      autoFocus={autoFocus}
+      inputMode="numeric"
+      value={typed ?? (value === undefined ? '' : String(value))}
+      onChange={(text) => {
+        setTyped(text);
+        const read = readWhole(text, most);
+        set(text.trim() === '' ? undefined : read.n, read.why);
+      }}
+      onBlur={() => setTyped(why === undefined ? undefined : typed)}
+    >
+      <Input
         className={className}
         style={style}
-        inputMode="numeric"
-        aria-label={label}
-        aria-invalid={why !== undefined}
-        aria-describedby={why ? id : undefined}
         data-set={marked}
         placeholder={placeholder}
-        value={typed ?? (value === undefined ? '' : String(value))}
-        disabled={disabled}
-        autoFocus={autoFocus}
         onFocus={(e) => e.target.select()}
-        onChange={(e) => {
-          setTyped(e.target.value);
-          const read = readWhole(e.target.value, most);
-          set(e.target.value.trim() === '' ? undefined : read.n, read.why);
-        }}
-        onBlur={() => setTyped(why === undefined ? undefined : typed)}
         onKeyDown={onKeyDown}
       />
       <Refusal id={id} why={why} />
-    </span>
+    </TextField>
   );
 }

@@ -144,7 +144,11 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
                 label={t`Demand`}
                 open={(c) => void go({ to: '/orders/$number', params: { number: c.order } })}
                 opens={t`Open the order`}
-                drags={{ can: (c) => mine && gets(c) > 0, drop: (from, onto) => drag(from.line, onto.line) }}
+                drags={{
+                  can: (c) => mine && gets(c) > 0,
+                  drop: (from, onto) => drag(from.line, onto.line),
+                  what: (c) => t`Take up the units of ${c.order}`,
+                }}
                 empty={
                   <Empty title={t`Nobody wants it from here now.`}>
                     {t`All that was ordered is on the floor or gone. Choose another item.`}

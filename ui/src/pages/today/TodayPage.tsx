@@ -2,13 +2,12 @@ import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
-import { Fragment, useEffect, useMemo, useState } from 'react';
+import { Fragment, lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { useKey } from '../../base/keys/useKey';
 import { questions } from '../../base/questions';
 import { plural, showDay, showMoney } from '../../base/format';
 import { DocumentLink, Key, PageHead, Tier } from '../../parts/bits';
 import { Choice, useList } from '../../parts/list';
-import { MoveArrival } from '../../parts/MoveArrival';
 import { Page } from '../../parts/Page';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
@@ -16,6 +15,8 @@ import { FirstSteps } from './FirstSteps';
 import { TodoAside } from './TodoAside';
 import { useStep } from './useStep';
 import { byTime, lossOf, matterOf, moreOf, stepOf, untilWhen, type Todo } from './words';
+
+const MoveArrival = lazy(() => import('../../parts/MoveArrival').then((m) => ({ default: m.MoveArrival })));
 
 const idOf = (todo: Todo) => `${todo.kind} ${todo.number} ${todo.warehouse ?? ''} ${todo.promise?.line ?? ''} ${todo.sku ?? ''}`;
 const none: Todo[] = [];
@@ -133,7 +134,11 @@ export function TodayPage() {
         </p>
       )}
       {list.data && !list.data.begun.left && <FirstSteps begun={list.data.begun} />}
-      {moving?.receipt && <MoveArrival n={moving.receipt} close={() => setMoving(undefined)} />}
+      {moving?.receipt && (
+        <Suspense>
+          <MoveArrival n={moving.receipt} close={() => setMoving(undefined)} />
+        </Suspense>
+      )}
     </Page>
   );
 }

@@ -10,7 +10,7 @@ import {
   useTable,
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { ChevronDown, ChevronRight } from 'lucide-react';
+import { ChevronDown, ChevronRight, GripVertical } from 'lucide-react';
 import {
   memo,
   useEffect,
@@ -18,10 +18,12 @@ import {
   useMemo,
   useRef,
   useState,
+  type HTMLAttributes,
   type MouseEvent,
   type ReactNode,
   type RefObject,
 } from 'react';
+import { Button } from 'react-aria-components';
 import { plural, showNum } from '../../base/format';
 import { useKey } from '../../base/keys/useKey';
 import { useToasts } from '../../base/toasts';
@@ -32,7 +34,7 @@ import { Head } from './Head';
 import { groupId, indexOf, layOut, lengthOf, near, pageQuery, stretchAt, whole, type Section, type Stretch } from './pages';
 import { chooseAll } from './chooseAll';
 import { layOutRows } from './local';
-import { useDrags, type Drags } from './useDrags';
+import { useDragging, useRowDrag, type Dragging, type Drags } from './useDrags';
 import { useWidths } from './useWidths';
 import type { Grid, Group } from './useGrid';
 
@@ -205,10 +207,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     inList,
   );
 
-  const dragged = useDrags(drags, (i) => {
-    const s = stretchAt(stretches, i);
-    return s?.rows?.[i - s.at];
-  });
+  const dragging = useDragging(drags);
   const resizers = useResizers(grid, widths);
   const click = useRef<(i: number, e: MouseEvent) => void>(() => {});
   const pick = useRef<(i: number) => void>(() => {});
@@ -248,7 +247,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
           ))}
         </colgroup>
         <Head grid={grid} resizers={resizers} tell={tell} />
-        <tbody {...dragged.body}>
+        <tbody>
           {items[0] && items[0].start > 0 && <tr aria-hidden style={{ height: items[0].start }} />}
           {items.map((v) => {
             const s = stretchAt(stretches, v.index);
@@ -292,7 +291,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
                 changed={chosen !== undefined && chosen.seen !== grid.versionOf(row)}
                 level={by ? 2 : undefined}
                 drag={drags?.can(row)}
-                over={dragged.over === row}
+                dragging={dragging}
                 click={click}
                 pick={pick}
               />
@@ -427,9 +426,9 @@ interface RowProps<T> {
   changed: boolean;
   /** Beneath the head of a group. */
   level?: number;
-  /** It can be dragged; another is held over it. */
+  /** Whether it can be dragged now; absent where nothing is. */
   drag?: boolean;
-  over: boolean;
+  dragging: Dragging<T>;
   click: { current: (i: number, e: MouseEvent) => void };
   pick: { current: (i: number) => void };
 }
@@ -444,18 +443,43 @@ function useTabs(focused: boolean) {
 }
 
 const Row = memo(function Row<T>(p: RowProps<T>) {
-  const { id, row, index, shown, focused, chosen, can, changed, level, drag, over, click, pick } = p;
-  const ref = useTabs(focused);
+  const ref = useTabs(p.focused);
+  return p.drag === undefined ? <Cells {...p} of={ref} /> : <DragRow {...p} of={ref} />;
+}) as <T>(p: RowProps<T>) => ReactNode;
+
+interface CellsProps<T> extends RowProps<T> {
+  of: RefObject<HTMLTableRowElement | null>;
+}
+
+/** A row that can be dragged onto another, by the pointer or from its button. */
+function DragRow<T>(p: CellsProps<T>) {
+  const { drag, drop } = useRowDrag(p.dragging, { id: p.id, row: p.row, can: p.drag === true, ref: p.of });
+  return (
+    <Cells
+      {...p}
+      bind={{ ...drag.dragProps, ...drop.dropProps }}
+      over={drop.isDropTarget}
+      lead={
+        <Button {...drag.dragButtonProps} isDisabled={!p.drag} className="grip" aria-label={p.dragging.drags()?.what(p.row)}>
+          <GripVertical size={12} aria-hidden />
+        </Button>
+      }
+    />
+  );
+}
+
+function Cells<T>(p: CellsProps<T> & { bind?: HTMLAttributes<HTMLElement>; over?: boolean; lead?: ReactNode }) {
+  const { id, row, index, shown, focused, chosen, can, changed, level, click, pick, of, bind, over, lead } = p;
   return (
     <tr
-      ref={ref}
+      {...bind}
+      ref={of}
       data-row
       data-focus={focused}
       aria-rowindex={index + 2}
       aria-selected={chosen}
       aria-level={level}
       tabIndex={focused ? 0 : -1}
-      draggable={drag}
       className={over ? 'outline-2 -outline-offset-2 outline-focus' : 'outline-none'}
       onClick={(e) => click.current(index, e)}
     >
@@ -477,17 +501,18 @@ const Row = memo(function Row<T>(p: RowProps<T>) {
           )}
         </td>
       )}
-      {shown.map(({ column }) => (
-        <Cell key={column.name} column={column} row={row} focused={focused} />
+      {shown.map(({ column }, i) => (
+        <Cell key={column.name} column={column} row={row} focused={focused} lead={i === 0 ? lead : undefined} />
       ))}
     </tr>
   );
-}) as <T>(p: RowProps<T>) => ReactNode;
+}
 
-function Cell<T>({ column, row, focused }: { column: GridColumn<T>; row: T; focused: boolean }) {
+function Cell<T>({ column, row, focused, lead }: { column: GridColumn<T>; row: T; focused: boolean; lead?: ReactNode }) {
   const text = column.text(row);
   return (
     <td className={(column.num ? 'num ' : '') + (column.cut ? 'cut' : '')} title={column.cut ? text : undefined}>
+      {lead}
       {column.cut ? <span>{column.cell?.(row, focused) ?? text}</span> : (column.cell?.(row, focused) ?? text)}
     </td>
   );
