@@ -87,6 +87,20 @@ test("a whole order that waits for one line of five is helped by dragging from a
   await expect(ana.getByRole("heading", { name: /KF-320/ })).toBeVisible();
   const from = claim(ana, /Tidewrack College/);
   const to = claim(ana, /Millrace College/);
+  // By keys, from the button of the row: taken up, over another line, and put back; then by the pointer.
+  await from.click();
+  await ana.getByRole("button", { name: /^Take up the units of/, disabled: false }).and(from.getByRole("button")).focus();
+  await ana.keyboard.press("Enter");
+  await ana.keyboard.press("Tab");
+  await ana.keyboard.press("Escape");
+  await expect(tray(ana)).toHaveCount(0);
+  await ana.keyboard.press("Enter");
+  for (let i = 0; i < 10 && !(await to.evaluate((row) => row === document.activeElement)); i++) await ana.keyboard.press("Tab");
+  await expect(to).toBeFocused();
+  await ana.keyboard.press("Enter");
+  await expect(to.getByRole("img")).toHaveAccessibleName("3 allocated, 5 more");
+  await ana.keyboard.press("Escape");
+  await expect(tray(ana)).toHaveCount(0);
   await from.dragTo(to);
   await expect(to.getByRole("img")).toHaveAccessibleName("3 allocated, 5 more");
   await expect(from.getByRole("img")).toHaveAccessibleName(/5 fewer/);

@@ -1,5 +1,5 @@
 import { expect, type Page } from "@playwright/test";
-import { signIn, test } from "./help";
+import { nothingSerious, signIn, test } from "./help";
 
 /** The next day of that weekday after today, or so many days from today, as YYYY-MM-DD. */
 const from = (page: Page, days: number) =>
@@ -46,6 +46,24 @@ for (const locale of ["en-GB", "en-US"])
     expect(wished()).toBe(locale === "en-US" ? "2027-04-06" : "2027-05-05");
     await field.press("Escape");
     await expect(ana.getByRole("alert")).toHaveCount(0);
+
+    // The calendar begins the week as the locale does; keys go through it, and the focus comes back to the field.
+    await field.press("Alt+ArrowDown");
+    const calendar = ana.getByRole("dialog", { name: "Requested date" });
+    await expect(calendar.getByRole("columnheader", { includeHidden: true }).first()).toHaveText(locale === "en-US" ? "Sun" : "Mon");
+    await expect(calendar.getByText(locale === "en-US" ? "April 2027" : "May 2027").first()).toBeVisible();
+    await expect(calendar.getByRole("button", { name: /selected/ })).toBeFocused();
+    await nothingSerious(ana);
+    await ana.keyboard.press("PageDown");
+    await ana.keyboard.press("ArrowRight");
+    await ana.keyboard.press("Enter");
+    await expect.poll(wished).toBe(locale === "en-US" ? "2027-05-07" : "2027-06-06");
+    await expect(field).toBeFocused();
+    await field.press("Alt+ArrowDown");
+    await expect(calendar).toBeVisible();
+    await ana.keyboard.press("Escape");
+    await expect(calendar).toHaveCount(0);
+    await expect(field).toBeFocused();
 
     // Lists, too.
     await ana.goto("/orders?sort=wanted");

@@ -95,7 +95,10 @@ export function DayField({
         className="absolute right-1 cursor-pointer p-0.5 text-mute hover:text-ink"
         aria-label={t`Open the calendar`}
         aria-expanded={open}
-        onClick={() => setOpen(true)}
+        onClick={() => {
+          field.current?.focus(); // where it comes back to
+          setOpen(true);
+        }}
       >
         <CalendarDays size={14} aria-hidden />
       </button>

@@ -55,7 +55,6 @@ export function MonthOf({
               onChange={(day) => {
                 set(day.toString());
                 close();
-                by.current?.focus();
               }}
             >
               <header className="mb-2 flex items-center">
