@@ -89,7 +89,10 @@ test("a whole order that waits for one line of five is helped by dragging from a
   const to = claim(ana, /Millrace College/);
   // By keys, from the button of the row: taken up, over another line, and put back; then by the pointer.
   await from.click();
-  await ana.getByRole("button", { name: /^Take up the units of/, disabled: false }).and(from.getByRole("button")).focus();
+  await ana
+    .getByRole("button", { name: /^Take up the units of/, disabled: false })
+    .and(from.getByRole("button"))
+    .focus();
   await ana.keyboard.press("Enter");
   await ana.keyboard.press("Tab");
   await ana.keyboard.press("Escape");
