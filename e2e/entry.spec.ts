@@ -28,6 +28,14 @@ test("an order of five lines is entered without the mouse, the answer beside eac
   await tom.keyboard.press("n");
   await expect(tom.getByRole("heading", { name: "New order or quote" })).toBeVisible();
   await expect(tom.getByLabel("Customer", { exact: true })).toBeFocused();
+  // Another hit is marked and brought into sight; Escape closes the list and keeps the field.
+  await tom.keyboard.type("a");
+  await expect(tom.getByRole("listbox").getByRole("option").first()).toBeVisible();
+  await tom.keyboard.press("ArrowDown");
+  await expect(tom.getByRole("listbox").getByRole("option", { selected: true })).toHaveCount(1);
+  await tom.keyboard.press("Escape");
+  await expect(tom.getByRole("listbox")).toHaveCount(0);
+  await expect(tom.getByLabel("Customer", { exact: true })).toBeFocused();
   await tom.keyboard.type("customer qa");
   await tom.keyboard.press("Enter");
   await expect(field(tom, "Item, line 1")).toBeFocused();

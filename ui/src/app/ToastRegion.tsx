@@ -12,7 +12,7 @@ import { DocumentLink, Key } from '../parts/bits';
 import { plural } from '../base/format';
 import { useProgress } from '../parts/useProgress';
 
-/** What was told, the newest at the bottom. It stays while the pointer or the focus is on it; F6 goes there and back. */
+/** What was told, the newest at the bottom. It stays while the pointer or the focus is on it; F6 goes there. */
 export function ToastRegion({ queue, undo, last }: { queue: Queue<Toast>; undo: (toast: Shown) => void; last?: string }) {
   return (
     <Region

@@ -74,7 +74,9 @@ export function Combo<T>({
     placeholderData: (before) => before,
   });
   const hits = q === '' ? [] : (found.data ?? []);
-  useLayoutEffect(() => document.getElementById(optionOf(id, at))?.scrollIntoView({ block: 'nearest' }), [id, at]);
+  useLayoutEffect(() => {
+    document.getElementById(optionOf(id, at))?.scrollIntoView({ block: 'nearest' });
+  }, [id, at]);
   const fresh = !found.isPlaceholderData && found.data !== undefined;
   const pick = (number: string) => {
     setTyped(undefined);

@@ -55,7 +55,7 @@ export function MoveArrival({ n, close }: { n: Inbound; close: () => void }) {
         <div className="mt-3 flex items-end gap-4">
           <div>
             <span className="block text-mute">{t`Expected on`}</span>
-            <DayField label={t`Expected on`} value={due} set={setDue} />
+            <DayField label={t`Expected on`} value={due} set={setDue} width={146} />
           </div>
           <label className="flex-1">
             <span className="block text-mute">{t`Why (it stays in the trail)`}</span>
