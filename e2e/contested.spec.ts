@@ -122,6 +122,34 @@ test("a whole order that waits for one line of five is helped by dragging from a
   await expect(tray(ana)).toHaveCount(0);
 });
 
+test("what an order on hold keeps while others lack it is seen on Shortages, and given back from there", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/shortages?sku=GL-2040-1&warehouse=HL");
+  const held = claim(ana, /SO-10701/);
+  await expect(held.getByRole("img")).toHaveAccessibleName(/^36 allocated/);
+  await expect(ana.getByText(/^Kept by/)).toHaveCount(0);
+  await ana.goto("/orders/SO-10701");
+  await expect(ana.getByRole("heading", { name: /SO-10701/ })).toBeVisible();
+  await ana.keyboard.press("h");
+  await expect(ana.getByRole("dialog")).toBeVisible();
+  await ana.keyboard.type("They have two bills open");
+  await ana.keyboard.press("Enter");
+  await expect(toast(ana, /hold/)).toBeVisible();
+  await ana.goto("/shortages?sku=GL-2040-1&warehouse=HL");
+  await expect(ana.getByText(/^Kept by 1 order on hold: 36 units, while other orders lack \d+\./)).toBeVisible();
+  await ana.keyboard.press("b");
+  await expect(held.getByRole("img").last()).toHaveAccessibleName(/36 fewer/);
+  await expect(ana.getByText(/^Kept by/)).toHaveCount(0);
+  await expect(tray(ana).getByRole("button", { name: /^Apply 1 change/ })).toBeVisible();
+  await nothingSerious(ana);
+  await ana.keyboard.press("Escape");
+  await expect(ana.getByText(/^Kept by/)).toBeVisible();
+  // The hold is lifted again, for the other tests.
+  await ana.goto("/orders/SO-10701");
+  await ana.getByRole("button", { name: /Lift/ }).first().click();
+  await expect(toast(ana, /hold/)).toBeVisible();
+});
+
 test("a school wants 144 bags by Tuesday week: room is made among the promises of others, with proof, and they are told", async ({
   browser,
 }) => {

@@ -180,3 +180,29 @@ test("lists go from person to person", async ({ browser }) => {
   await expect(flo.getByRole("region", { name: "Row 1 of 2" })).toBeVisible();
   await expect(row).toContainText("Flo Marsh");
 });
+
+test("an order that is held after its release is recalled with one button, while somebody picks it", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  const list = await onFloor(ana, "PH", 1);
+  const { flo, scan, right } = await scanner(browser);
+  await flo.goto(`/pick/${list}`);
+  await expect(flo.getByRole("region", { name: "Row 1 of 2" })).toBeVisible();
+  for (const text of ["PH-01-1", "PH-1", ""]) await scan(text);
+  await right("10 rolls of PH-1");
+  await ana.goto("/orders/PH900");
+  await expect(ana.getByRole("heading", { name: /PH900/ })).toBeVisible();
+  await expect(ana.getByText("Still on pick lists")).toHaveCount(0);
+  await ana.keyboard.press("h");
+  await expect(ana.getByRole("dialog")).toBeVisible();
+  await ana.keyboard.type("They have two bills open");
+  await ana.keyboard.press("Enter");
+  await expect(toast(ana, "PH900 is on coordinator hold")).toBeVisible();
+  await expect(ana.getByText("Still on pick lists")).toBeVisible();
+  await expect(ana.getByText(/3 units of it, which the floor picks although/)).toBeVisible();
+  await nothingSerious(ana);
+  await ana.getByRole("button", { name: "Recall · 3" }).click();
+  await expect(toast(ana, /^Recalled 3/)).toBeVisible();
+  await expect(ana.getByText("Still on pick lists")).toHaveCount(0);
+  // Whoever picks it sees it at once.
+  await expect(flo.getByRole("alert").filter({ hasText: "Stop:" })).toContainText("3 of PH-2");
+});

@@ -282,6 +282,10 @@ func (s *Server) commands(a huma.API) {
 	})
 	post(s, a, command.VerbSetBin, "set-bin", "/api/set-bin", "Say in which bin an item lies of which that was not known", d.Floor.SetBin)
 	post(s, a, command.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Floor.Recall)
+	post(
+		s, a, command.VerbRecall, "recall-order", "/api/recall-order", "Take all of an order that nobody has picked off its pick lists",
+		d.Floor.RecallOrder,
+	)
 	post(s, a, command.VerbPick, "pick", "/api/pick", "Confirm rows of a pick list", d.Floor.Pick)
 	post(s, a, command.VerbPack, "pack", "/api/pack", "Put picked units into packages", d.Floor.Pack)
 	post(s, a, command.VerbUnpack, "unpack", "/api/unpack", "Take everything out of a package", d.Floor.Unpack)

@@ -46,6 +46,11 @@ func (r *Reader) Tasks(ids IDs) ([]TaskRow, error) {
 		WHERE t.id = ANY(?) ORDER BY t.pick_list_id, t.seq`, ids)
 }
 
+// TasksDueOf returns the keys of the rows of pick lists on which units of the lines are still to be picked.
+func (r *Reader) TasksDueOf(lines IDs) (IDs, error) {
+	return all[int64](r, `SELECT id FROM pick_task WHERE line_id = ANY(?) AND qty - picked - short - recalled > 0 ORDER BY id`, lines)
+}
+
 // OpenShipmentOf holds the order's shipment that is still being packed in the warehouse.
 func (t *Tx) OpenShipmentOf(order, warehouse int64) (Shipment, bool, error) {
 	return one[Shipment](&t.Reader, `

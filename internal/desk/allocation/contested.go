@@ -35,8 +35,8 @@ type ContestAsk struct {
 
 // Step is one step with what is tried.
 type Step struct {
-	Do   string `json:"do" enum:"more,less,most,none,over" doc:"A pack more or less, all, nothing; or what it lacks from another"`
-	Line int64  `json:"line"`
+	Do   string `json:"do" enum:"more,less,most,none,over,kept" doc:"A pack more or less, all, nothing; what another has; what holds keep"`
+	Line int64  `json:"line,omitempty" doc:"Absent for what orders on hold keep"`
 	From int64  `json:"from,omitempty" doc:"The other line"`
 }
 
@@ -121,6 +121,9 @@ type ContestView struct {
 	Shelf     int64            `json:"shelf" doc:"Free and allocated: what is here to be shared out"`
 	Wanted    int64            `json:"wanted" doc:"Open units"`
 	Missing   int64            `json:"missing" doc:"By how much the open units exceed what is free, as it is tried"`
+	Kept      int64            `json:"kept" doc:"Allocated to orders on hold, as it is tried: they keep it while they may not go"`
+	KeptBy    int              `json:"kept_by" doc:"Those orders"`
+	KeptFrom  int64            `json:"kept_from" doc:"Units that orders which may go lack meanwhile, as it is tried"`
 	Coming    []supply.Arrival `json:"coming"`
 	Claims    []Claim          `json:"claims" doc:"In the order of the default policy"`
 	Effect    ContestEffect    `json:"effect"`
@@ -236,12 +239,25 @@ func (c *contesting) give(line, units int64) {
 	c.set[line] = c.row[line].Allocated - c.has[line] + units
 }
 
+// giveBackKept tries what there would be if no order on hold kept anything.
+func (c *contesting) giveBackKept() {
+	for _, l := range c.lines {
+		if c.row[l.ID] != nil && l.Holds != "" && c.gets(l.ID) > 0 {
+			c.give(l.ID, 0)
+		}
+	}
+}
+
 // step takes one step from what is tried (core/plan).
 func (c *contesting) step(s Step, multiple int64) error {
 	for _, line := range []int64{s.Line, s.From} {
 		if line != 0 && c.row[line] == nil {
 			return command.NotFound("A line that was tried wants nothing of this any more. Load the page again.")
 		}
+	}
+	if s.Do == "kept" {
+		c.giveBackKept()
+		return nil
 	}
 	if s.Line == 0 || s.Do == "over" && (s.From == 0 || s.From == s.Line) {
 		return command.Invalid("Name the line, and for units of another line that one.")
@@ -364,7 +380,7 @@ func (c *contesting) view(out *ContestView) error {
 	if err != nil {
 		return err
 	}
-	byOrder := map[int64][]store.LineRow{}
+	byOrder, keep := map[int64][]store.LineRow{}, map[int64]bool{}
 	for _, l := range c.lines {
 		byOrder[l.OrderID] = append(byOrder[l.OrderID], l)
 	}
@@ -382,7 +398,15 @@ func (c *contesting) view(out *ContestView) error {
 		}
 		out.Claims = append(out.Claims, k)
 		out.Wanted += k.Lacks
+		switch {
+		case len(k.Holds) == 0:
+			out.KeptFrom += k.Lacks
+		case k.Gets > 0:
+			out.Kept += k.Gets
+			keep[l.OrderID] = true
+		}
 	}
+	out.KeptBy = len(keep)
 	out.Missing = max(0, out.Wanted-out.Left)
 	slices.SortStableFunc(out.Claims, func(x, y Claim) int {
 		a, b := was.LineOf[x.Line], was.LineOf[y.Line]

@@ -9,6 +9,7 @@ import (
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/desktest"
 	"journeyman/internal/desk/floor"
+	"journeyman/internal/desk/sales"
 	"journeyman/internal/desk/undo"
 )
 
@@ -177,5 +178,44 @@ func TestATrialIsSteppedByThePack(t *testing.T) {
 		if _, err := o.Allocation.Contest(ctx, allocation.ContestAsk{SKU: "ZB-1", Warehouse: "HL", Step: &s}); err == nil {
 			t.Errorf("%+v is taken", s)
 		}
+	}
+}
+
+func TestWhatOrdersOnHoldKeepIsGivenBackInOneStep(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := desktest.Shortage(t), context.Background(), desktest.Done(t)
+	wants := o.Line("SO-6002", 1)
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-6001", 1, 12)))
+	if v := o.Contest(allocation.ContestAsk{}); v.Kept != 0 || v.KeptBy != 0 {
+		t.Fatalf("nothing is on hold: %d by %d", v.Kept, v.KeptBy)
+	}
+	ok(o.Sales.Hold(ctx, o.By(o.Ana), sales.HoldAsk{Order: "SO-6001", Kind: "credit", Note: "two bills are open"}))
+	v := o.Contest(allocation.ContestAsk{})
+	if v.Kept != 12 || v.KeptBy != 1 || v.KeptFrom != 15+8+2 || v.Left != 8 {
+		t.Errorf("on hold: %d by %d from %d, %d left", v.Kept, v.KeptBy, v.KeptFrom, v.Left)
+	}
+	v = o.Contest(allocation.ContestAsk{Step: &allocation.Step{Do: "kept"}})
+	if v.Kept != 0 || v.KeptBy != 0 || v.Left != 20 || v.Effect.Changes != 1 {
+		t.Errorf("given back: %d by %d, %d left, %d changes", v.Kept, v.KeptBy, v.Left, v.Effect.Changes)
+	}
+	// What is tried besides stays tried, and can be applied.
+	v = o.Contest(allocation.ContestAsk{
+		Units: []allocation.UnitsOf{{Line: wants.ID, Allocated: 8}}, Step: &allocation.Step{Do: "kept"},
+	})
+	if v.Left != 12 || v.Effect.Changes != 2 || !v.Effect.Not.IsZero() {
+		t.Errorf("with another: %d left, %+v", v.Left, v.Effect)
+	}
+	units := []allocation.UnitsOf{}
+	for _, c := range v.Claims {
+		if c.Gets != c.Has {
+			units = append(units, allocation.UnitsOf{Line: c.Line, Allocated: c.Gets, Seen: c.Version})
+		}
+	}
+	ok(o.Allocation.MoveUnits(ctx, o.By(o.Ana), allocation.MoveAsk{SKU: "ZB-1", Warehouse: "HL", Units: units}))
+	if n := o.Line("SO-6001", 1).At.Allocated; n != 0 {
+		t.Errorf("the order on hold still has %d", n)
+	}
+	if n := o.Line("SO-6002", 1).At.Allocated; n != 8 {
+		t.Errorf("the other has %d", n)
 	}
 }

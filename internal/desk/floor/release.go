@@ -351,17 +351,61 @@ func (d *Desk) Recall(ctx context.Context, call command.Call, tasks []RecallTask
 			if t.Due == 0 || (seen[t.ID] != 0 && t.Due != seen[t.ID]) {
 				return taskChanged(w, t)
 			}
-			err := w.Move(
-				w.Lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), command.Refs{Task: t.ID, Bin: t.BinID},
-			)
-			if err != nil {
+			if err := recall(w, t); err != nil {
 				return err
 			}
-			w.AddDocumentOnce("pick list", t.List)
 		}
 		w.Describe("Recalled")
 		return nil
 	})
+}
+
+// RecallOrderAsk asks for the return of all of an order that is still to be picked.
+type RecallOrderAsk struct {
+	Order string `json:"order" maxLength:"40"`
+}
+
+// RecallOrder takes all rows of an order that nobody has picked yet off their lists, wherever they are; the units are allocated again,
+// and the papers on which they stand are void.
+//
+// It locks the lines of the order with their stock. It refuses an order of which nothing is to be picked.
+func (d *Desk) RecallOrder(ctx context.Context, call command.Call, ask RecallOrderAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbRecall, ask, func(w *command.UnitOfWork) error {
+		chosen, err := w.ChooseOrders([]command.OrderSeen{{Number: ask.Order}})
+		if err != nil {
+			return err
+		}
+		lines := make(store.IDs, len(chosen))
+		for i, c := range chosen {
+			lines[i] = c.Line.ID
+		}
+		ids, err := w.Tx.TasksDueOf(lines)
+		if err != nil {
+			return err
+		}
+		if len(ids) == 0 {
+			return command.Conflict("Nothing of %s is still to be picked. Somebody may have picked or recalled it already.", ask.Order)
+		}
+		rows, err := w.Tx.Tasks(ids)
+		if err != nil {
+			return err
+		}
+		for _, t := range rows {
+			if err := recall(w, t); err != nil {
+				return err
+			}
+		}
+		w.Describe("Recalled")
+		return nil
+	})
+}
+
+// recall takes what is still to be picked of a row off its list.
+func recall(w *command.UnitOfWork, t store.TaskRow) error {
+	w.AddDocumentOnce("pick list", t.List)
+	return w.Move(
+		w.Lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), command.Refs{Task: t.ID, Bin: t.BinID},
+	)
 }
 
 // lockTasks holds the lines of the tasks still and returns the tasks as they then are.

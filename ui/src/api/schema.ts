@@ -1416,6 +1416,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recall-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take all of an order that nobody has picked off its pick lists */
+        post: operations["recall-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/receive": {
         parameters: {
             query?: never;
@@ -2602,6 +2619,10 @@ export interface components {
             ask: components["schemas"]["QuoteNamed"];
             reason?: string;
         };
+        CommandInRecallOrderAskBody: {
+            ask: components["schemas"]["RecallOrderAsk"];
+            reason?: string;
+        };
         CommandInReceiptBody: {
             ask: components["schemas"]["Receipt"];
             reason?: string;
@@ -2790,6 +2811,21 @@ export interface components {
             /** @description Name of the warehouse */
             house: string;
             item: string;
+            /**
+             * Format: int64
+             * @description Allocated to orders on hold, as it is tried: they keep it while they may not go
+             */
+            kept: number;
+            /**
+             * Format: int64
+             * @description Those orders
+             */
+            kept_by: number;
+            /**
+             * Format: int64
+             * @description Units that orders which may go lack meanwhile, as it is tried
+             */
+            kept_from: number;
             /**
              * Format: int64
              * @description Free, as it is tried
@@ -4967,6 +5003,9 @@ export interface components {
             next?: string;
             quotes: components["schemas"]["QuoteRow"][];
         };
+        RecallOrderAsk: {
+            order: string;
+        };
         RecallTask: {
             /**
              * Format: int64
@@ -5794,17 +5833,20 @@ export interface components {
         };
         Step: {
             /**
-             * @description A pack more or less, all, nothing; or what it lacks from another
+             * @description A pack more or less, all, nothing; what another has; what holds keep
              * @enum {string}
              */
-            do: "more" | "less" | "most" | "none" | "over";
+            do: "more" | "less" | "most" | "none" | "over" | "kept";
             /**
              * Format: int64
              * @description The other line
              */
             from?: number;
-            /** Format: int64 */
-            line: number;
+            /**
+             * Format: int64
+             * @description Absent for what orders on hold keep
+             */
+            line?: number;
         };
         StockBreak: {
             /**
@@ -10889,6 +10931,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInListRecallTaskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recall-order": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInRecallOrderAskBody"];
             };
         };
         responses: {

@@ -31,10 +31,12 @@ export function Day({ iso, late }: { iso: string; late?: boolean }) {
   );
 }
 
-export function Holds({ of, brief }: { of: string[]; brief?: boolean }) {
+export function Holds({ of, brief }: { of: string[]; brief?: boolean | 'mark' }) {
   if (!of.length) return null;
+  const said = t`On hold: ${of.join(', ')}`;
+  if (brief === 'mark') return <PauseCircle size={13} className="late" role="img" aria-label={said} />;
   return (
-    <span className="late inline-flex items-center gap-1" title={t`On hold: ${of.join(', ')}`}>
+    <span className="late inline-flex items-center gap-1" title={said}>
       <PauseCircle size={13} aria-hidden /> {of.join(', ')}
       {!brief && ' hold'}
     </span>

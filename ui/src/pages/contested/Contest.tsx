@@ -71,6 +71,9 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
   useKey('ArrowLeft', t`Take a pack from the line`, () => step('less'), { enabled: mine, repeat: true });
   useKey('shift+ArrowRight', t`Give the line all that it wants, as far as there is`, () => step('most'), { enabled: mine });
   useKey('shift+ArrowLeft', t`Take all from the line`, () => step('none'), { enabled: mine });
+  const giveBackKept = () => steps({ do: 'kept' });
+  const kept = mine && (v?.kept ?? 0) > 0 && (v?.kept_from ?? 0) > 0;
+  useKey('b', t`Try giving back what orders on hold keep`, giveBackKept, { enabled: kept });
   useKey('m', t`Make room for the line among the promises`, () => setRoom(row), { enabled: !!row && row.lacks > 0 });
   const changed = (v?.effect.changes ?? 0) > 0 && (policy !== '' || Object.keys(tried).length > 0);
   const can = changed && mine && !v?.effect.not && !move.busy && !view.isFetching;
@@ -110,6 +113,17 @@ export function Contest({ sku, warehouse, next, last }: { sku: string; warehouse
         {(d) => (
           <>
             <Supply v={d} />
+            {d.kept > 0 && d.kept_from > 0 && (
+              <p className="mt-2 flex items-center gap-3">
+                <Trans>
+                  Kept by {plural(d.kept_by, 'order')} on hold: {plural(d.kept, 'unit')}, while other orders lack{' '}
+                  {showNum(d.kept_from)}.
+                </Trans>
+                <button className="btn btn-sm" disabled={!mine} onClick={giveBackKept}>
+                  {t`Try giving them back`} <Key>B</Key>
+                </button>
+              </p>
+            )}
             <div className="mt-3 mb-1 flex items-center gap-3">
               <h2 className="text-lead">{t`Demand`}</h2>
               {lifted && (
@@ -284,7 +298,7 @@ const facts: GridColumn<Claim>[] = [
       <span className="block leading-[15px]" title={t`${c.order} line ${c.no}, ${c.customer}`}>
         <span className="flex items-center gap-1.5">
           <OrderLink number={c.order} />
-          <Holds of={c.holds} brief />
+          <Holds of={c.holds} brief="mark" />
         </span>
         <span className="block truncate text-small text-mute">{c.customer}</span>
       </span>

@@ -12,7 +12,7 @@ import { useToasts } from '../../base/toasts';
 import { can, ItemAside, shipRules } from '../../parts/asides';
 import { Day, DocumentLink, Fault, Holds, ItemLink, Key, PageHead, Tier } from '../../parts/bits';
 import { ReasonDialog } from '../../parts/Dialog';
-import { showDay, showMoney, showNum, showTime } from '../../base/format';
+import { plural, showDay, showMoney, showNum, showTime } from '../../base/format';
 import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
 import { MakeRoom } from '../../parts/MakeRoom';
 import { Quantity } from '../../parts/Quantity';
@@ -79,6 +79,7 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
       {o.hold_notes.map((h) => (
         <HoldNote key={h.kind} order={o.number} h={h} />
       ))}
+      {o.holds.length > 0 && o.at.released > 0 && <OnTheFloor order={o.number} units={o.at.released} />}
       <Lines o={o} focus={focus} />
       <div className="mt-5 grid grid-cols-[1fr_1fr] gap-8">
         <section>
@@ -326,6 +327,30 @@ function HoldNote({ order, h }: { order: string; h: Schemas['HoldView'] }) {
         >
           {t`Lift the hold`}
         </button>
+      )}
+    </div>
+  );
+}
+
+/** What is on pick lists while the order is on hold would be picked all the same: the way to take it off. */
+function OnTheFloor({ order, units }: { order: string; units: number }) {
+  const { may } = useSigned();
+  const recall = useCommand('/api/recall-order');
+  return (
+    <div className="alert note-box mb-3 flex items-center gap-3">
+      <span className="late">{t`Still on pick lists`}</span>
+      <span className="flex-1">
+        <Trans>
+          {plural(units, 'unit')} of it, which the floor picks although the order is on hold. Recalled, they are allocated again
+          and their sheets are void.
+        </Trans>
+      </span>
+      {may('recall') ? (
+        <button className="btn btn-sm" disabled={recall.busy} onClick={() => recall.run({ ask: { order } })}>
+          {t`Recall`} · {showNum(units)}
+        </button>
+      ) : (
+        <span className="text-mute">{t`For a coordinator.`}</span>
       )}
     </div>
   );
