@@ -3,6 +3,7 @@
 package papers
 
 import (
+	"bytes"
 	"fmt"
 	"time"
 
@@ -58,11 +59,12 @@ const (
 
 // Draw returns the sheets as one document, and how many pages it has. It takes some milliseconds a page.
 func Draw(title string, at time.Time, sheets []Sheet) (pdf []byte, pages int, err error) {
+	// Copies for this document alone: what embeds a font writes into its bytes, and documents are drawn at once.
 	fonts, err := repository.New().
-		AddUTF8FontFromBytes("go", fontstyle.Normal, goregular.TTF).
-		AddUTF8FontFromBytes("go", fontstyle.Bold, gobold.TTF).
-		AddUTF8FontFromBytes("go", fontstyle.Italic, goregular.TTF).
-		AddUTF8FontFromBytes("go", fontstyle.BoldItalic, gobold.TTF).Load()
+		AddUTF8FontFromBytes("go", fontstyle.Normal, bytes.Clone(goregular.TTF)).
+		AddUTF8FontFromBytes("go", fontstyle.Bold, bytes.Clone(gobold.TTF)).
+		AddUTF8FontFromBytes("go", fontstyle.Italic, bytes.Clone(goregular.TTF)).
+		AddUTF8FontFromBytes("go", fontstyle.BoldItalic, bytes.Clone(gobold.TTF)).Load()
 	if err != nil {
 		return nil, 0, err
 	}

@@ -75,6 +75,23 @@ func TestWhatIsDrawnIsReadBack(t *testing.T) {
 	}
 }
 
+// The race detector finds what documents that are drawn at once would share.
+func TestDocumentsAreDrawnAtOnce(t *testing.T) {
+	t.Parallel()
+	failed := make(chan error)
+	for i := range 4 {
+		go func() {
+			_, _, err := papers.Draw("Pick lists", time.Now(), []papers.Sheet{sheet(fmt.Sprintf("PL-%d-R1", i), 40)})
+			failed <- err
+		}()
+	}
+	for range 4 {
+		if err := <-failed; err != nil {
+			t.Error(err)
+		}
+	}
+}
+
 func TestWhatDoesNotFitIsCut(t *testing.T) {
 	t.Parallel()
 	s := sheet("PL-1-R1", 1)
