@@ -3,9 +3,10 @@ import { show as showKeys } from '../base/keys/binding';
 import { pageLayer } from '../base/keys/dispatcher';
 import { useKnownKeys } from '../base/keys/useKey';
 import { Key } from '../parts/bits';
-import { Dialog } from '../parts/Dialog';
+import { CloseFoot, Dialog } from '../parts/Dialog';
 
 const order = [t`On this page`, t`In the list`, t`Everywhere`, t`Go to`];
+
 /** All keys that do something on the page now. */
 export function KeysHelp({ close }: { close: () => void }) {
   const known = useKnownKeys().filter((k) => k.layer === pageLayer);
@@ -31,11 +32,7 @@ export function KeysHelp({ close }: { close: () => void }) {
           </section>
         ))}
       </div>
-      <div className="mt-4 text-right">
-        <button className="btn btn-sm" onClick={close} autoFocus>
-          {t`Close`}
-        </button>
-      </div>
+      <CloseFoot close={close} />
     </Dialog>
   );
 }

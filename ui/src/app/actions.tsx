@@ -2,7 +2,7 @@ import { t } from '@lingui/core/macro';
 import { useQuery } from '@tanstack/react-query';
 import { questions } from '../base/questions';
 import { showTime } from '../base/format';
-import { Dialog } from '../parts/Dialog';
+import { CloseFoot, Dialog } from '../parts/Dialog';
 import { Load } from '../parts/states';
 import { TakeBack } from '../parts/TakeBack';
 import { say } from '../base/say';
@@ -29,11 +29,7 @@ export function Actions({ close }: { close: () => void }) {
           )
         }
       </Load>
-      <div className="mt-4 text-right">
-        <button className="btn btn-sm" onClick={close} autoFocus>
-          {t`Close`}
-        </button>
-      </div>
+      <CloseFoot close={close} />
     </Dialog>
   );
 }

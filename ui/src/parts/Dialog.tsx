@@ -52,6 +52,17 @@ function FirstField({ children }: { children: ReactNode }) {
   return <div ref={ref}>{children}</div>;
 }
 
+/** The end of a dialog that only shows something. */
+export function CloseFoot({ close }: { close: () => void }) {
+  return (
+    <div className="mt-4 text-right">
+      <button className="btn btn-sm" onClick={close} autoFocus>
+        {t`Close`}
+      </button>
+    </div>
+  );
+}
+
 /** Asks why, before a command that needs a reason. */
 export function ReasonDialog({
   title,

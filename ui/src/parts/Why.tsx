@@ -5,7 +5,7 @@ import { memo, useState } from 'react';
 import { questions } from '../base/questions';
 import { type Schemas } from '../api/call';
 import { OrderLink, Tier } from './bits';
-import { Dialog } from './Dialog';
+import { CloseFoot, Dialog } from './Dialog';
 import { showDay, showNum, showTime } from '../base/format';
 import { say } from '../base/say';
 
@@ -107,11 +107,7 @@ function WhyDialog({ w, close }: { w: Schemas['WhyView']; close: () => void }) {
           </>
         )}
       </div>
-      <div className="mt-4 text-right">
-        <button className="btn btn-sm" onClick={close} autoFocus>
-          {t`Close`}
-        </button>
-      </div>
+      <CloseFoot close={close} />
     </Dialog>
   );
 }
