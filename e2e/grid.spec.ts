@@ -56,6 +56,29 @@ test("orders are grouped with sub-totals, unfolded, filtered by a column, and fo
   await expect(head).toHaveAttribute("aria-sort", "descending");
 });
 
+test("the row in focus is whole in sight, wherever keys take it", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  await ana.goto("/orders?state=all");
+  const focused = ana.locator('tr[data-focus="true"]');
+  await expect(focused).toBeVisible();
+  // What is above the lower edge of the head, and what is below that of the list.
+  const hidden = () =>
+    focused.evaluate((row) => {
+      const table = row.closest("table");
+      const head = table?.querySelector("thead")?.getBoundingClientRect().bottom ?? 0;
+      const foot = table?.parentElement?.getBoundingClientRect().bottom ?? 0;
+      const { top, bottom } = row.getBoundingClientRect();
+      return Math.round(Math.max(head - top, bottom - foot, 0));
+    });
+  for (const key of ["PageDown", "ArrowDown", "ArrowDown", "PageDown", "ArrowDown", "ArrowUp", "PageUp", "PageUp", "End", "Home"]) {
+    const was = await focused.getAttribute("aria-rowindex");
+    await ana.keyboard.press(key);
+    await expect(focused).not.toHaveAttribute("aria-rowindex", was ?? "");
+    await expect(focused).toBeFocused();
+    expect(await hidden(), key).toBe(0);
+  }
+});
+
 test("a view is kept, shared with all, opens the list, and is taken along as a file", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   await ana.goto("/orders?only=%5B%22channel%3Dweb%22%5D&sort=value&down=true&cols=%22number%2Cvalue%2Ccustomer%3A220%22");

@@ -348,6 +348,7 @@ function demand(
       kind: 'number',
       width: 92,
       num: true,
+      field: true,
       by: gets,
       text: (c) => String(gets(c)),
       cell: (c) => (

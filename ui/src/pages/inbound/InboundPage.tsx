@@ -121,7 +121,7 @@ export function InboundPage() {
         hint: t`What can be done`,
         width: 112,
         text: () => '',
-        cell: (n, focused) =>
+        focusCell: (n, focused) =>
           n.left > 0 &&
           receives && (
             <button className="btn btn-xs btn-pill" onClick={() => setReceiving(n)}>

@@ -122,7 +122,7 @@ export function OpenPage() {
         width: 122,
         text: () => '',
         hint: t`Allocate`,
-        cell: (l, focused) => {
+        focusCell: (l, focused) => {
           const { qty } = can(l, 'allocate');
           return (
             qty > 0 && (

@@ -80,6 +80,7 @@ const release: GridColumn<Line> = {
   title: t`Release`,
   num: true,
   width: 76,
+  field: true,
   text: (l) => showNum(l.at.allocated),
   file: [],
   cell: (l) => <Goes of={l} />,
@@ -91,7 +92,7 @@ const remedy: GridColumn<Line> = {
   width: 190,
   text: () => '',
   file: ['why'],
-  cell: (l, focused) => <Remedy of={l} focused={focused} />,
+  focusCell: (l, focused) => <Remedy of={l} focused={focused} />,
 };
 
 const more: GridColumn<Line>[] = [

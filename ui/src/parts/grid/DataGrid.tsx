@@ -1,14 +1,6 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useQueries, useQueryClient } from '@tanstack/react-query';
-import {
-  columnOrderingFeature,
-  columnResizingFeature,
-  columnSizingFeature,
-  columnVisibilityFeature,
-  tableFeatures,
-  useTable,
-} from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight, GripVertical } from 'lucide-react';
 import {
@@ -38,7 +30,6 @@ import { useDragging, useRowDrag, type Dragging, type Drags } from './useDrags';
 import { useWidths } from './useWidths';
 import type { Grid, Group } from './useGrid';
 
-const features = tableFeatures({ columnOrderingFeature, columnVisibilityFeature, columnSizingFeature, columnResizingFeature });
 const all: Section[] = [whole];
 
 interface Props<T> {
@@ -65,6 +56,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   const { source, idOf, at, setAt, by, choice } = grid;
   const client = useQueryClient();
   const box = useRef<HTMLDivElement>(null);
+  const scrolled = useRef(() => {});
   const { tell } = useToasts();
   const sections = useSections(grid);
   // What was looked for before stays until the first rows of what is looked for now have come.
@@ -76,7 +68,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   if (ready && (before.query !== asked.query || before.sections !== asked.sections)) setBefore(asked);
   const shows = ready ? asked : before;
   const { local } = grid;
-  const { row: rowHeight, text: textSize } = useSizes(box);
+  const { row: rowHeight, text: textSize, head: headHeight } = useSizes(box);
   const chooserWidth = rowHeight > 40 ? 46 : 34; // for a finger, or for a pointer
   const stretches: Stretch<T>[] = local
     ? layOutRows(local, by, shows.sections)
@@ -88,10 +80,21 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
     getScrollElement: () => box.current,
     estimateSize: () => rowHeight,
     overscan: 8,
-    // Of the head of the table, which stays.
-    scrollPaddingStart: rowHeight,
+    // Of the head of the table, which stays where it is.
+    paddingStart: headHeight,
+    scrollPaddingStart: headHeight,
+    observeElementOffset: (of, tell) => {
+      const el = of.scrollElement;
+      if (!el) return;
+      // That it is being scrolled changes nothing in a row: the list is not drawn again when that begins and ends.
+      const read = () => tell(el.scrollTop, false);
+      scrolled.current = read;
+      read();
+      el.addEventListener('scroll', read, { passive: true });
+      return () => el.removeEventListener('scroll', read);
+    },
   });
-  useLayoutEffect(() => virtual.measure(), [virtual, rowHeight]);
+  useLayoutEffect(() => virtual.measure(), [virtual, rowHeight, headHeight]);
   const items = virtual.getVirtualItems();
   const wanted = local ? [] : near(stretches, items[0]?.index ?? 0, items.at(-1)?.index ?? 40);
   const pages = useQueries({
@@ -148,11 +151,19 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   useLoaded(grid, stretches);
 
   const move = (to: number) => {
-    const i = Math.max(0, Math.min(count - 1, to));
+    const sought = Math.max(0, Math.min(count - 1, to));
+    // Rows that have not come cannot have the focus: the last before them gets it, and they are asked for.
+    const there = stretchAt(stretches, sought);
+    const i = there && there.start !== undefined && !there.rows ? Math.max(0, there.at - 1) : sought;
     // A button that was pressed before keeps Enter for itself; whoever moves in the list means the row.
-    virtual.scrollToIndex(i, { align: 'auto' });
-    put(i);
     takes.current = true;
+    put(i);
+    // The rows that come into sight are drawn with the one that gets the focus, not once more when the browser tells of the scrolling.
+    const into = virtual.getOffsetForIndex(i, 'auto')?.[0];
+    if (box.current && into !== undefined && into !== box.current.scrollTop) {
+      box.current.scrollTop = into;
+      scrolled.current();
+    }
   };
   useEffect(() => {
     grid.step.current = (by) => move(focused + by);
@@ -208,7 +219,12 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   );
 
   const dragging = useDragging(drags);
-  const resizers = useResizers(grid, widths);
+  // The titles know nothing of the row in focus: they are not drawn again when it moves.
+  const titles = useMemo(
+    () => <Head grid={grid} widths={widths} tell={tell} />,
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the grid is another one whenever the focus has moved
+    [grid.search, grid.columns, grid.shown, grid.sum.data, grid.choice, grid.chooses, widths, tell],
+  );
   const click = useRef<(i: number, e: MouseEvent) => void>(() => {});
   const pick = useRef<(i: number) => void>(() => {});
   useEffect(() => {
@@ -231,7 +247,7 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   const last = items.at(-1);
   const total = grid.sum.data;
   return (
-    <div ref={box} className="min-h-0 flex-1 overflow-auto" aria-busy={!ready}>
+    <div ref={box} className="min-h-0 flex-1 overflow-auto contain-content" aria-busy={!ready}>
       <table
         role={by ? 'treegrid' : 'grid'}
         aria-label={label}
@@ -246,9 +262,9 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
             <col key={s.column.name} style={{ width: widths[i] }} />
           ))}
         </colgroup>
-        <Head grid={grid} resizers={resizers} tell={tell} />
+        {titles}
         <tbody>
-          {items[0] && items[0].start > 0 && <tr aria-hidden style={{ height: items[0].start }} />}
+          {items[0] && items[0].index > 0 && <tr aria-hidden style={{ height: items[0].start - headHeight }} />}
           {items.map((v) => {
             const s = stretchAt(stretches, v.index);
             if (!s) return null;
@@ -305,16 +321,17 @@ export function DataGrid<T>({ grid, label, empty, groupName, groupBar, open, ope
   );
 }
 
-/** How high a row is and how large its text, in pixels: on the floor there are larger ones. */
+/** How high a row is and how large its text, in pixels: on the floor there are larger ones. And how high the head of the table is. */
 function useSizes(box: RefObject<HTMLElement | null>) {
-  const [sizes, set] = useState({ row: 30, text: 13 });
+  const [sizes, set] = useState({ row: 30, text: 13, head: 24 });
   useLayoutEffect(() => {
     const el = box.current;
     if (!el) return;
     const read = () => {
       const style = getComputedStyle(el);
       const [row, text] = ['--row-height', '--row-text'].map((name) => parseFloat(style.getPropertyValue(name)));
-      if (row && text) set((was) => (was.row === row && was.text === text ? was : { row, text }));
+      const head = el.querySelector('thead')?.offsetHeight ?? 24;
+      if (row && text) set((was) => (was.row === row && was.text === text && was.head === head ? was : { row, text, head }));
     };
     read();
     const seen = new ResizeObserver(read);
@@ -383,33 +400,6 @@ function useKept<T>(grid: Grid<T>, id: string) {
     const timer = setTimeout(() => set({ row: id }), 300);
     return () => clearTimeout(timer);
   }, [id]); // eslint-disable-line react-hooks/exhaustive-deps
-}
-
-/** What makes each column wider when its edge is drawn. */
-function useResizers<T>(grid: Grid<T>, widths: number[]) {
-  const columns = useMemo(() => grid.columns.map((c) => ({ id: c.name, header: c.title })), [grid.columns]);
-  const sizing = Object.fromEntries(grid.shown.map((s, i) => [s.column.name, widths[i] ?? 0]));
-  const table = useTable({
-    features,
-    columns,
-    data: none,
-    columnResizeMode: 'onEnd' as const,
-    state: {
-      columnSizing: sizing,
-      columnOrder: grid.shown.map((s) => s.column.name),
-      columnVisibility: Object.fromEntries(grid.columns.map((c) => [c.name, grid.shown.some((s) => s.column === c)])),
-    },
-    onColumnSizingChange: (next) => {
-      const sizes = typeof next === 'function' ? next(sizing) : next;
-      grid.setShown(
-        grid.shown.map((s) => {
-          const width = sizes[s.column.name];
-          return width !== undefined && width !== sizing[s.column.name] ? { ...s, width } : s;
-        }),
-      );
-    },
-  });
-  return new Map(table.getLeafHeaders().map((h) => [h.column.id, h.getResizeHandler()]));
 }
 
 const none: object[] = [];
@@ -502,20 +492,38 @@ function Cells<T>(p: CellsProps<T> & { bind?: HTMLAttributes<HTMLElement>; over?
         </td>
       )}
       {shown.map(({ column }, i) => (
-        <Cell key={column.name} column={column} row={row} focused={focused} lead={i === 0 ? lead : undefined} />
+        <Cell
+          key={column.name}
+          column={column}
+          row={row}
+          focused={column.focusCell !== undefined && focused}
+          lead={i === 0 ? lead : undefined}
+        />
       ))}
     </tr>
   );
 }
 
-function Cell<T>({ column, row, focused, lead }: { column: GridColumn<T>; row: T; focused: boolean; lead?: ReactNode }) {
+const Cell = memo(function Cell<T>({ column, row, focused, lead }: CellProps<T>) {
   const text = column.text(row);
+  const shown = column.focusCell?.(row, focused) ?? column.cell?.(row) ?? text;
   return (
-    <td className={(column.num ? 'num ' : '') + (column.cut ? 'cut' : '')} title={column.cut ? text : undefined}>
+    <td
+      className={(column.num ? 'num ' : '') + (column.cut ? 'cut' : column.field ? 'hangs' : '')}
+      title={column.cut ? text : undefined}
+    >
       {lead}
-      {column.cut ? <span>{column.cell?.(row, focused) ?? text}</span> : (column.cell?.(row, focused) ?? text)}
+      {column.cut ? <span>{shown}</span> : shown}
     </td>
   );
+}) as <T>(p: CellProps<T>) => ReactNode;
+
+interface CellProps<T> {
+  column: GridColumn<T>;
+  row: T;
+  /** Whether the focus is on its row, if the column looks otherwise then. */
+  focused: boolean;
+  lead?: ReactNode;
 }
 
 function GroupHead<T>({

@@ -1,6 +1,14 @@
 import { t } from '@lingui/core/macro';
+import {
+  columnOrderingFeature,
+  columnResizingFeature,
+  columnSizingFeature,
+  columnVisibilityFeature,
+  tableFeatures,
+  useTable,
+} from '@tanstack/react-table';
 import { ArrowDown, ArrowUp, ChevronDown, Filter as FilterIcon } from 'lucide-react';
-import { lazy, Suspense, useState, type TouchEvent, type MouseEvent } from 'react';
+import { lazy, Suspense, useMemo, useState, type TouchEvent, type MouseEvent } from 'react';
 import type { Toast } from '../../base/toasts';
 import { chooseAll } from './chooseAll';
 import type { ColumnMenu as Menu } from './ColumnMenu';
@@ -9,18 +17,14 @@ import type { Grid } from './useGrid';
 
 const ColumnMenu = lazy(() => import('./ColumnMenu').then((m) => ({ default: m.ColumnMenu }))) as unknown as typeof Menu;
 
+const features = tableFeatures({ columnOrderingFeature, columnVisibilityFeature, columnSizingFeature, columnResizingFeature });
+
+const none: object[] = [];
+
 /** The titles of the columns: pressed, they sort; each has a menu with what else can be done. */
-export function Head<T>({
-  grid,
-  resizers,
-  tell,
-}: {
-  grid: Grid<T>;
-  /** What makes a column wider when its edge is drawn. */
-  resizers: Map<string, (e: unknown) => void>;
-  tell: (toast: Omit<Toast, 'id'>) => void;
-}) {
+export function Head<T>({ grid, widths, tell }: { grid: Grid<T>; widths: number[]; tell: (toast: Omit<Toast, 'id'>) => void }) {
   const { choice } = grid;
+  const resizers = useResizers(grid, widths);
   const found = grid.sum.data;
   const all = choice.size > 0 && found !== undefined && !found.more && choice.size >= found.rows;
   return (
@@ -107,4 +111,31 @@ function HeadCell<T>({
       {resize && <span aria-hidden className="resizer" onMouseDown={start} onTouchStart={start} />}
     </th>
   );
+}
+
+/** What makes each column wider when its edge is drawn. */
+function useResizers<T>(grid: Grid<T>, widths: number[]) {
+  const columns = useMemo(() => grid.columns.map((c) => ({ id: c.name, header: c.title })), [grid.columns]);
+  const sizing = Object.fromEntries(grid.shown.map((s, i) => [s.column.name, widths[i] ?? 0]));
+  const table = useTable({
+    features,
+    columns,
+    data: none,
+    columnResizeMode: 'onEnd' as const,
+    state: {
+      columnSizing: sizing,
+      columnOrder: grid.shown.map((s) => s.column.name),
+      columnVisibility: Object.fromEntries(grid.columns.map((c) => [c.name, grid.shown.some((s) => s.column === c)])),
+    },
+    onColumnSizingChange: (next) => {
+      const sizes = typeof next === 'function' ? next(sizing) : next;
+      grid.setShown(
+        grid.shown.map((s) => {
+          const width = sizes[s.column.name];
+          return width !== undefined && width !== sizing[s.column.name] ? { ...s, width } : s;
+        }),
+      );
+    },
+  });
+  return new Map(table.getLeafHeaders().map((h) => [h.column.id, h.getResizeHandler()]));
 }

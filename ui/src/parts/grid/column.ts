@@ -17,7 +17,11 @@ export interface GridColumn<T> {
   title: string;
   /** The row's value as a text: what is copied, and measured for the width. */
   text: (row: T) => string;
-  cell?: (row: T, focused: boolean) => ReactNode;
+  cell?: (row: T) => ReactNode;
+  /** The same, where it looks otherwise while the focus is on its row. */
+  focusCell?: (row: T, focused: boolean) => ReactNode;
+  /** It has a field, and why what is typed cannot be taken hangs out of its cell. */
+  field?: boolean;
   /** At the right, as numbers are. */
   num?: boolean;
   /** In pixels, where it does not follow from the text; a picture may grow, as it says. */

@@ -55,7 +55,7 @@ export interface GridOptions<T> {
 }
 
 /** How long the focus rests on a row before what stands beside it follows: not at every row that a held key passes. */
-const rest = 90;
+const rest = 140;
 
 /** The value once it has not changed for so many milliseconds. */
 function useSettled<T>(value: T, ms: number): T {
