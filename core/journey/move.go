@@ -20,7 +20,7 @@ const (
 	Short    Kind = "short" // not found when picking; the cause corrects the count
 	Pack     Kind = "pack"
 	Unpack   Kind = "unpack"
-	PutBack  Kind = "put back" // picked or packed units go back to a bin
+	PutBack  Kind = "put back" // picked or packed units are taken back; held, unless they stay allocated, until they lie in a bin again
 	Dispatch Kind = "dispatch"
 	Void     Kind = "void" // a dispatch taken back before collection
 	Deliver  Kind = "deliver"
@@ -77,11 +77,11 @@ var Rules = []Rule{
 	{Pack, Picked, Packed, NoCause, 0, 0, true},
 	{Unpack, Packed, Picked, NoCause, 0, 0, true},
 	{PutBack, Picked, Allocated, NoCause, 0, 0, true},
-	{PutBack, Picked, Open, NoCause, 0, 0, true},
-	{PutBack, Picked, Dropped, NoCause, 0, 0, true},
+	{PutBack, Picked, Open, NoCause, 0, +1, true},
+	{PutBack, Picked, Dropped, NoCause, 0, +1, true},
 	{PutBack, Packed, Allocated, NoCause, 0, 0, true},
-	{PutBack, Packed, Open, NoCause, 0, 0, true},
-	{PutBack, Packed, Dropped, NoCause, 0, 0, true},
+	{PutBack, Packed, Open, NoCause, 0, +1, true},
+	{PutBack, Packed, Dropped, NoCause, 0, +1, true},
 	{Dispatch, Packed, Shipped, NoCause, -1, 0, true},
 	{Void, Shipped, Packed, NoCause, +1, 0, true},
 	{Deliver, Shipped, Delivered, NoCause, 0, 0, false},
@@ -127,6 +127,11 @@ func Make(k Kind, q Qty) Move {
 		panic("journey: unknown move " + string(k))
 	}
 	return Move{Kind: k, From: found.From, To: found.To, Qty: q}
+}
+
+// MakePutBack returns the move of picked or packed units that are taken back and end as allocated, open or dropped.
+func MakePutBack(from, to Station, q Qty) Move {
+	return Move{Kind: PutBack, From: from, To: to, Qty: q}
 }
 
 // MakeShort returns the move of units that were not found when picking.

@@ -31,6 +31,35 @@ func OnTheFloor(at journey.Counts) journey.Qty {
 	return at[journey.Released] + at[journey.Picked] + at[journey.Packed]
 }
 
+// stoppable says whether units at a station can still be stopped so that they end at another: open, allocated or dropped.
+func stoppable(at, ends journey.Station) bool {
+	return at <= journey.Packed && (ends == journey.Dropped || at > ends)
+}
+
+// Stoppable is how many units of a line can still be stopped so that they end at that station: those that have not left, and are not there
+// already.
+func Stoppable(at journey.Counts, ends journey.Station) journey.Qty {
+	var n journey.Qty
+	for s, q := range at {
+		if stoppable(journey.Station(s), ends) {
+			n += q
+		}
+	}
+	return n
+}
+
+// Stop returns how many units are taken from each station when so many of a line are stopped so that they end at one: those that have come
+// least far first, since that costs least. Of more than can be stopped, it returns all that can.
+func Stop(at journey.Counts, ends journey.Station, units journey.Qty) (from journey.Counts) {
+	for s := journey.Open; s <= journey.Packed; s++ {
+		if stoppable(s, ends) {
+			from[s] = min(at[s], units)
+			units -= from[s]
+		}
+	}
+	return from
+}
+
 // Head is what papers say of an order. A is how addresses are told apart.
 type Head[A comparable] struct {
 	Wanted         days.Day

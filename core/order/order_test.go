@@ -61,3 +61,31 @@ func TestHowALineIsPromised(t *testing.T) {
 		}
 	}
 }
+
+func TestThoseThatHaveComeLeastFarAreStoppedFirst(t *testing.T) {
+	at := journey.Counts{
+		journey.Open: 1, journey.Allocated: 2, journey.Released: 3, journey.Picked: 4, journey.Packed: 5, journey.Shipped: 6,
+		journey.Delivered: 7, journey.Dropped: 8,
+	}
+	for _, c := range []struct {
+		ends  journey.Station
+		units journey.Qty
+		can   journey.Qty
+		want  journey.Counts
+	}{
+		{journey.Dropped, 0, 15, journey.Counts{}},
+		{journey.Dropped, 2, 15, journey.Counts{1, 1}},
+		{journey.Dropped, 99, 15, journey.Counts{1, 2, 3, 4, 5}},
+		{journey.Open, 6, 14, journey.Counts{0, 2, 3, 1}},
+		{journey.Open, 99, 14, journey.Counts{0, 2, 3, 4, 5}},
+		{journey.Allocated, 8, 12, journey.Counts{0, 0, 3, 4, 1}},
+		{journey.Allocated, 99, 12, journey.Counts{0, 0, 3, 4, 5}},
+	} {
+		if got := Stop(at, c.ends, c.units); got != c.want {
+			t.Errorf("%d that end as %s: %v, want %v", c.units, c.ends, got, c.want)
+		}
+		if got := Stoppable(at, c.ends); got != c.can {
+			t.Errorf("so that they end as %s %d can be stopped, want %d", c.ends, got, c.can)
+		}
+	}
+}

@@ -18,11 +18,12 @@ const (
 	NotDue    Reason = "not_due"
 	RuleLine  Reason = "rule_line"  // the line goes only whole and is not whole
 	RuleOrder Reason = "rule_order" // the order goes in one and is not whole
+	Waiting   Reason = "put_back"   // some of its allocated units are still to be put back
 	NoBin     Reason = "no_bin"
 )
 
 // Reasons lists every reason in the order in which they are looked for.
-var Reasons = []Reason{Nothing, OnHold, NotDue, RuleLine, RuleOrder, NoBin}
+var Reasons = []Reason{Nothing, OnHold, NotDue, RuleLine, RuleOrder, Waiting, NoBin}
 
 // Candidate is a line as it stands when somebody asks whether it may go.
 type Candidate struct {
@@ -32,6 +33,7 @@ type Candidate struct {
 	Holds     int         // on its order
 	ShipBy    days.Day
 	Rule      journey.ShipRule
+	Waiting   bool // some of its allocated units were taken back from picking or packing and are still to be put back
 	HasBin    bool // its item has a bin wherever the line has allocated units
 }
 
@@ -49,6 +51,8 @@ func Check(c Candidate, until days.Day) Reason {
 		return RuleLine
 	case c.Rule == journey.ShipWhole && c.OrderOpen > 0:
 		return RuleOrder
+	case c.Waiting:
+		return Waiting
 	case !c.HasBin:
 		return NoBin
 	}

@@ -27,6 +27,7 @@ func TestCheckGivesTheFirstReason(t *testing.T) {
 		{"lines does not wait for another line", func(c *Candidate) { c.Rule, c.OrderOpen = journey.ShipLines, 3 }, Offered},
 		{"whole waits for another line", func(c *Candidate) { c.Rule, c.OrderOpen = journey.ShipWhole, 3 }, RuleOrder},
 		{"whole and complete", func(c *Candidate) { c.Rule = journey.ShipWhole }, Offered},
+		{"still to be put back comes before its bin", func(c *Candidate) { c.Waiting, c.HasBin = true, false }, Waiting},
 		{"no bin", func(c *Candidate) { c.HasBin = false }, NoBin},
 	}
 	for _, c := range cases {

@@ -32,6 +32,7 @@ import (
 	"journeyman/internal/dbtest"
 	"journeyman/internal/desk/admin"
 	"journeyman/internal/desk/command"
+	"journeyman/internal/desk/dock"
 	"journeyman/internal/rooms"
 	"journeyman/internal/standin"
 	"journeyman/internal/store"
@@ -73,13 +74,19 @@ func (l *logged) faults() []string {
 
 func besiege(t *testing.T, s *store.Store, hosts ...string) *besieged {
 	t.Helper()
+	return besiegeWith(t, s, standin.Carrier{}, hosts...)
+}
+
+// besiegeWith is besiege with a carrier of the test's own.
+func besiegeWith(t *testing.T, s *store.Store, carrier dock.Carrier, hosts ...string) *besieged {
+	t.Helper()
 	b := &besieged{store: s, log: &logged{}}
 	log := slog.New(slog.NewTextHandler(b.log, nil))
 	live := api.NewLive(s, log)
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
 	go live.Run(ctx)
-	b.desk = rooms.Open(s, rooms.Options{WeakHash: true, Carrier: standin.Carrier{}, Tell: live.Tell, Log: log})
+	b.desk = rooms.Open(s, rooms.Options{WeakHash: true, Carrier: carrier, Tell: live.Tell, Log: log})
 	for _, p := range api.DemoPeople() {
 		if _, err := b.desk.Admin.AddUser(ctx, admin.NewUser{
 			Login: p.Login, Name: p.Name, Role: command.Role(p.Role),

@@ -47,6 +47,7 @@ func (s *Server) entryRoutes(a huma.API) {
 		s, a, "choose-quickly", "/api/choose-quickly", "Lines that could go, chosen by a rule, with what was left out and why",
 		d.Floor.ChooseQuickly,
 	)
+	question(s, a, "rehearse-recall", "/api/rehearse-recall", "What stopping units of an order would do", d.Floor.RehearseRecall)
 	question(s, a, "rehearse-pack", "/api/rehearse-pack", "What putting picked units into packages would come to", d.Floor.RehearsePack)
 	question(s, a, "draft", "/api/draft", "What an order comes to while it is being entered", d.Sales.Draft)
 	question(s, a, "paste", "/api/paste", "Rows of pasted text as lines of an order", func(c ctx, in struct {

@@ -274,6 +274,9 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbPrint, "print", "/api/print", "Print pick lists again, which makes older sheets void", d.Floor.Print)
 	post(s, a, command.VerbHand, "hand", "/api/hand", "Say who picks a list", d.Floor.Hand)
 	post(s, a, command.VerbCount, "count", "/api/count", "Record what was counted in a bin", d.Floor.Count)
+	get(s, a, "put-backs", "/api/put-backs", "Recalled units that are to be put back", func(c ctx, _ actor, _ *struct{}) ([]query.PutBackView, error) {
+		return d.Query.PutBacks(c)
+	})
 	get(s, a, "counts", "/api/counts", "Bins that are to be counted", func(c ctx, _ actor, _ *struct{}) ([]query.CountView, error) {
 		return d.Query.Counts(c)
 	})
@@ -283,9 +286,10 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbSetBin, "set-bin", "/api/set-bin", "Say in which bin an item lies of which that was not known", d.Floor.SetBin)
 	post(s, a, command.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Floor.Recall)
 	post(
-		s, a, command.VerbRecall, "recall-order", "/api/recall-order", "Take all of an order that nobody has picked off its pick lists",
-		d.Floor.RecallOrder,
+		s, a, command.VerbRecall, "recall-units", "/api/recall-units", "Stop units of an order before they leave, wherever they are",
+		d.Floor.RecallUnits,
 	)
+	post(s, a, command.VerbPutBack, "put-back", "/api/put-back", "Record that recalled units lie in a bin again", d.Floor.PutBack)
 	post(s, a, command.VerbPick, "pick", "/api/pick", "Confirm rows of a pick list", d.Floor.Pick)
 	post(s, a, command.VerbPack, "pack", "/api/pack", "Put picked units into packages", d.Floor.Pack)
 	post(s, a, command.VerbUnpack, "unpack", "/api/unpack", "Take everything out of a package", d.Floor.Unpack)

@@ -9,6 +9,7 @@ import (
 
 	"journeyman/core/capped"
 	"journeyman/core/journey"
+	"journeyman/core/release"
 	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
@@ -195,6 +196,54 @@ func otherBins(r *store.Reader, rows []store.TaskView) (of func(warehouse int64,
 		slices.Reverse(out)
 		return out
 	}, err
+}
+
+// PutBackView is units that were taken back and are to be put into a bin again.
+type PutBackView struct {
+	ID        int64  `json:"id"`
+	SKU       string `json:"sku"`
+	Item      string `json:"item"`
+	Unit      string `json:"unit"`
+	Barcode   string `json:"barcode,omitempty"`
+	Warehouse string `json:"warehouse"`
+	Place     string `json:"place" doc:"Where they lie until then"`
+	Bin       string `json:"bin" doc:"Where they should go; empty if no bin is set for the item"`
+	Zone      string `json:"zone"`
+	Qty       int64  `json:"qty" doc:"Units that are still to be put back"`
+	Ends      string `json:"ends" enum:"allocated,open,dropped" doc:"What has become of them"`
+	Order     string `json:"order"`
+	Line      int    `json:"line"`
+	Customer  string `json:"customer"`
+	List      string `json:"list,omitempty" doc:"The pick list by which they were picked"`
+	Package   string `json:"package,omitempty" doc:"The package out of which they are to be taken"`
+	At        string `json:"at" format:"date-time"`
+	Who       string `json:"who" doc:"Who recalled them"`
+	Why       string `json:"why"`
+}
+
+// mostPutBacks is how many tasks to put something back are listed.
+const mostPutBacks = 500
+
+// PutBacks returns the units that are to be put back, in walking order in each warehouse.
+func (d *Desk) PutBacks(ctx context.Context) ([]PutBackView, error) {
+	rows, err := d.Store.Read(ctx).PutBacksWaiting(mostPutBacks)
+	slices.SortStableFunc(rows, func(a, b store.PutBackRow) int { return strings.Compare(a.Warehouse, b.Warehouse) })
+	for i := 0; i < len(rows); {
+		j := i
+		for j < len(rows) && rows[j].Warehouse == rows[i].Warehouse {
+			j++
+		}
+		release.Walk(rows[i:j], func(x store.PutBackRow) release.Stop { return release.Stop{Zone: x.Zone, Bin: x.Bin} })
+		i = j
+	}
+	out := make([]PutBackView, len(rows))
+	for i, x := range rows {
+		out[i] = PutBackView{
+			x.ID, x.SKU, x.ItemName, x.Unit, x.Barcode, x.Warehouse, x.Place, x.Bin, x.Zone, x.Qty - x.Done, x.Ends, x.Order, x.LineNo,
+			x.Customer, x.List, x.Package, x.At, x.Who, x.Reason,
+		}
+	}
+	return out, err
 }
 
 // CountView is a bin that is to be counted. What it should hold is not said, so that it is counted.

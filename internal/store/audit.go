@@ -304,6 +304,15 @@ func (r *Reader) auditAcross() ([]Difference, error) {
 				('shipped', kept.s, is_.s), ('shipped lines', kept.sl, is_.sl)) x (what, kept, sum)
 		WHERE x.kept <> x.sum
 		UNION ALL
+		SELECT i.sku || ' in ' || k.code || ', against what is to be put back' || x.what, x.kept, x.sum
+		FROM (SELECT item_id, bin_id, sum(qty - done) AS qty, sum(qty - done) FILTER (WHERE ends <> 'allocated') AS held FROM put_back
+				GROUP BY 1, 2) b
+			FULL JOIN (SELECT s.item_id, s.bin_id, s.qty, s.held FROM bin_stock s JOIN bin p ON p.id = s.bin_id WHERE p.put_back) s
+				USING (item_id, bin_id)
+			JOIN item i ON i.id = item_id JOIN bin k ON k.id = bin_id,
+			LATERAL (VALUES ('', coalesce(s.qty, 0), coalesce(b.qty, 0)), (', held', coalesce(s.held, 0), coalesce(b.held, 0))) x (what, kept, sum)
+		WHERE x.kept <> x.sum
+		UNION ALL
 		SELECT 'entries of no command', count(*), 0 FROM (SELECT command_id FROM journal UNION ALL SELECT command_id FROM promise_entry) j
 		WHERE NOT EXISTS (SELECT 1 FROM command c WHERE c.id = j.command_id)
 		HAVING count(*) > 0`)

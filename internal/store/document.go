@@ -106,8 +106,15 @@ func (r *Reader) Contents(shipments IDs) ([]ContentRow, error) {
 // MarkAsked notes on the shipment that the carrier is asked to take it.
 func (t *Tx) MarkAsked(id, command int64, at time.Time) error {
 	return t.note(id, map[string]any{
-		"asked_by": command, "asked_at": at, "asked_times": 0, "asked_note": "", "refused": "", "refused_at": nil,
+		"asked_by": command, "asked_at": at, "asking_at": nil, "asked_times": 0, "asked_note": "", "refused": "", "refused_at": nil,
 	})
+}
+
+// BeginAsking notes that the carrier is being asked from now on, if that dispatch still waits for an answer, and says whether it does. It is
+// what a recall that would stop the dispatch is told apart by: whichever comes first has the shipment.
+func (t *Tx) BeginAsking(id, asked int64, at time.Time) (bool, error) {
+	n, err := t.exec(`UPDATE shipment SET asking_at = coalesce(asking_at, $3) WHERE id = $1 AND asked_by = $2`, id, asked, at)
+	return n == 1, err
 }
 
 // NoteTrouble notes why the carrier could not be asked, if that dispatch still waits for an answer.
@@ -119,7 +126,7 @@ func (t *Tx) NoteTrouble(id, asked int64, note string) error {
 
 // MarkRefused notes on the shipment why the carrier did not take it, a sentence.
 func (t *Tx) MarkRefused(id int64, sentence string, at time.Time) error {
-	return t.note(id, map[string]any{"refused": sentence, "refused_at": at, "asked_by": nil, "asked_at": nil})
+	return t.note(id, map[string]any{"refused": sentence, "refused_at": at, "asked_by": nil, "asked_at": nil, "asking_at": nil})
 }
 
 // AddShipmentEvent keeps what the carrier says of a shipment; the same of the same time is kept once.
@@ -155,7 +162,7 @@ func (r *Reader) HoldOnShipment(shipment int64) (string, error) {
 func (t *Tx) MarkDispatched(id, command int64, at time.Time, carrier, tracking, expected string) error {
 	return t.note(id, map[string]any{
 		"dispatched_by": command, "dispatched_at": at, "carrier": carrier, "tracking": tracking, "expected": Date(expected),
-		"asked_by": nil, "asked_at": nil,
+		"asked_by": nil, "asked_at": nil, "asking_at": nil,
 	})
 }
 

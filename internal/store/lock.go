@@ -224,14 +224,15 @@ type BinRoom struct {
 	Due         int64
 }
 
-// BinsOf returns the bins of the items, those with the least stock first. Call it after Lock.
+// BinsOf returns the bins of the items, those with the least stock first, without the places where units wait to be put back. Call it after
+// Lock.
 func (r *Reader) BinsOf(items IDs) ([]BinRoom, error) {
 	return all[BinRoom](r, `
 		SELECT s.item_id, s.warehouse_id, s.bin_id, b.code AS bin, b.zone, s.qty, s.held,
 			coalesce((SELECT sum(t.due) FROM pick_task t JOIN order_line l ON l.id = t.line_id
 				WHERE t.bin_id = s.bin_id AND l.item_id = s.item_id AND t.qty - t.picked - t.short - t.recalled > 0), 0) AS due
 		FROM bin_stock s JOIN bin b ON b.id = s.bin_id
-		WHERE s.item_id = ANY(?) ORDER BY s.item_id, s.warehouse_id, s.qty, b.code`, items)
+		WHERE s.item_id = ANY(?) AND NOT b.put_back ORDER BY s.item_id, s.warehouse_id, s.qty, b.code`, items)
 }
 
 // EnsureBin returns the bin of that code, made if it is new. The empty code is "no bin set".

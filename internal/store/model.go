@@ -138,9 +138,10 @@ type Shipment struct {
 	PackedBy     int64
 	AskedBy      *int64 // the dispatch that waits for the carrier's answer
 	AskedAt      *time.Time
-	AskedTimes   int    // in vain
-	AskedNote    string // what went wrong last
-	Refused      string // why the carrier did not take it
+	AskingAt     *time.Time // since when the carrier is being asked: it cannot be stopped any more
+	AskedTimes   int        // in vain
+	AskedNote    string     // what went wrong last
+	Refused      string     // why the carrier did not take it
 	RefusedAt    *time.Time
 	DispatchedBy *int64
 	DispatchedAt *time.Time

@@ -179,12 +179,10 @@ func (t *Tx) VoidPapers(lists IDs, orders []OrderAt, command int64, why string) 
 // VoidRecalled makes the papers of pick lists void from whose rows units are recalled, and those of their orders. It holds the pick lists
 // still, so that none of them is printed meanwhile with what is recalled.
 func (t *Tx) VoidRecalled(tasks IDs, command int64) error {
-	_, err := all[struct{ ID int64 }](&t.Reader, `SELECT id FROM pick_list WHERE id IN (SELECT pick_list_id FROM pick_task WHERE id = ANY(?))
-		ORDER BY id FOR NO KEY UPDATE`, tasks)
-	if err != nil {
+	if err := t.HoldListsOf(tasks); err != nil {
 		return err
 	}
-	_, err = t.exec(`UPDATE paper SET void_by = $1, void_why = $2 WHERE void_by IS NULL AND (
+	_, err := t.exec(`UPDATE paper SET void_by = $1, void_why = $2 WHERE void_by IS NULL AND (
 		pick_list_id IN (SELECT pick_list_id FROM pick_task WHERE id = ANY($3))
 		OR (order_id, warehouse_id) IN (SELECT l.order_id, k.warehouse_id FROM pick_task y JOIN pick_list k ON k.id = y.pick_list_id
 			JOIN order_line l ON l.id = y.line_id WHERE y.id = ANY($3)))`,

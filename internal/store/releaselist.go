@@ -32,12 +32,13 @@ type Releasing struct {
 	Allocated int64
 	Held      bool
 	ShipRule  string
+	Waiting   bool
 	HasBin    bool
 	Version   int64
 }
 
-// looked is the lines that a query chooses, the most urgent first, at most so many of them. With it stand the orders on hold and
-// where items that are allocated have no bin.
+// looked is the lines that a query chooses, the most urgent first, at most so many of them. With it stand the orders on hold, where
+// items that are allocated have no bin, and the lines of which some units are still to be put back.
 func (r *Reader) looked(q ReleaseQuery, most int) (sql string, args map[string]any, err error) {
 	conds, args, err := r.lineWords("n", q.Words)
 	conds = append(conds, "n.allocated > 0", live)
@@ -63,7 +64,8 @@ func (r *Reader) looked(q ReleaseQuery, most int) (sql string, args map[string]a
 		WITH held AS MATERIALIZED (SELECT DISTINCT order_id FROM hold WHERE lifted_by IS NULL),
 			unbinned AS MATERIALIZED (SELECT s.item_id, s.warehouse_id FROM stock_cell s WHERE s.allocated > 0 AND NOT EXISTS (
 				SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id
-				WHERE b.item_id = s.item_id AND b.warehouse_id = s.warehouse_id AND k.code <> '')),
+				WHERE b.item_id = s.item_id AND b.warehouse_id = s.warehouse_id AND k.code <> '' AND NOT k.put_back)),
+			waiting AS MATERIALIZED (SELECT DISTINCT line_id FROM put_back WHERE done < qty AND ends = 'allocated'),
 			looked AS MATERIALIZED (SELECT n.line_id, n.ship_by, n.tier, n.open, n.allocated, n.order_id, n.item_id, n.ship_rule,
 				n.version FROM line_count n
 				WHERE %s ORDER BY n.ship_by, n.tier, n.line_id LIMIT %d)`, strings.Join(conds, " AND "), most), args, err
@@ -72,6 +74,9 @@ func (r *Reader) looked(q ReleaseQuery, most int) (sql string, args map[string]a
 // binned says of a line that was looked at (x) whether its item has a bin wherever it has units allocated.
 const binned = `NOT (x.item_id IN (SELECT item_id FROM unbinned) AND EXISTS (SELECT 1 FROM line_at p
 	JOIN unbinned u ON u.item_id = x.item_id AND u.warehouse_id = p.warehouse_id WHERE p.line_id = x.line_id AND p.allocated > 0))`
+
+// waits says of a line that was looked at (x) whether some of its allocated units are still to be put back.
+const waits = `x.line_id IN (SELECT line_id FROM waiting)`
 
 // orderOpen is how many units of the order of a line that was looked at (x) are open, if that matters: if the order goes whole.
 const orderOpen = `CASE WHEN x.ship_rule = '` + string(journey.ShipWhole) +
@@ -86,7 +91,8 @@ func (r *Reader) ReleaseCandidates(q ReleaseQuery, most int) ([]Releasing, error
 	}
 	return all[Releasing](r, looked+`
 		SELECT x.line_id AS line, x.ship_by::text AS ship_by, x.tier, x.order_id, x.open, `+orderOpen+` AS order_open,
-			x.allocated, x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+binned+` AS has_bin, x.version
+			x.allocated, x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+waits+` AS waiting, `+binned+` AS has_bin,
+			x.version
 		FROM looked x
 		ORDER BY x.ship_by, x.tier, x.line_id`, args)
 }
@@ -97,6 +103,7 @@ type ReleaseGroup struct {
 	Day             string // on which it is due, if that is later than asked for
 	Held            bool
 	ShipRule        string
+	Waiting         bool
 	HasBin          bool
 	Lines           int64
 	Units           int64 // allocated
@@ -114,10 +121,11 @@ func (r *Reader) ReleaseGroups(q ReleaseQuery, due string, most int) ([]ReleaseG
 	return all[ReleaseGroup](r, looked+`
 		SELECT (x.open > 0)::int AS open, (`+orderOpen+` > 0)::int AS order_open, 
 			CASE WHEN x.ship_by > CAST(@due AS date) THEN x.ship_by::text ELSE '' END AS day,
-			x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+binned+` AS has_bin, count(*) AS lines,
+			x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+waits+` AS waiting, `+binned+` AS has_bin,
+			count(*) AS lines,
 			shown(sum(x.allocated)) AS units, shown(sum(x.allocated::numeric * i.weight_g)) AS weight_g
 		FROM looked x JOIN item i ON i.id = x.item_id
-		GROUP BY 1, 2, 3, 4, 5, 6`, args)
+		GROUP BY 1, 2, 3, 4, 5, 6, 7`, args)
 }
 
 // Unallocated says how many lines that the words and the warehouse let through have something open and nothing allocated, up to so many.
@@ -175,6 +183,7 @@ var keptBack = []struct{ why, is string }{
 	{"not_due", "n.ship_by > CAST(@until AS date)"},
 	{"rule_line", "n.ship_rule = '" + string(journey.ShipLines) + "' AND n.open > 0"},
 	{"rule_order", "n.ship_rule = '" + string(journey.ShipWhole) + "' AND oc.open > 0"},
+	{"put_back", "n.line_id IN (SELECT line_id FROM put_back WHERE done < qty AND ends = 'allocated')"},
 	{"no_bin", "n.item_id IN (SELECT s.item_id FROM stock_cell s WHERE s.allocated > 0 AND " + noBin + `) AND EXISTS (
 		SELECT 1 FROM line_at p JOIN stock_cell s ON s.item_id = n.item_id AND s.warehouse_id = p.warehouse_id
 		WHERE p.line_id = n.line_id AND p.allocated > 0 AND ` + noBin + ")"},
@@ -182,7 +191,7 @@ var keptBack = []struct{ why, is string }{
 
 // noBin is that a stock row (s) has no bin.
 const noBin = `NOT EXISTS (SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id
-	WHERE b.item_id = s.item_id AND b.warehouse_id = s.warehouse_id AND k.code <> '')`
+	WHERE b.item_id = s.item_id AND b.warehouse_id = s.warehouse_id AND k.code <> '' AND NOT k.put_back)`
 
 var whyNotReleased = func() string {
 	var b strings.Builder

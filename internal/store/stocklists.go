@@ -216,7 +216,7 @@ const receiptRow = `
 			n.received, ` + waitingFor + ` AS waiting,
 			coalesce((SELECT b.code FROM bin_stock s JOIN bin b ON b.id = s.bin_id
 			WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id
-				AND b.code <> '' ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin
+				AND b.code <> '' AND NOT b.put_back ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin
 		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id`
 
 // Lists are the lists that can be sorted, filtered, grouped and taken along as a file.

@@ -111,6 +111,7 @@ type LineRow struct {
 	NextDue      string
 	NextLeft     int64
 	HasBin       bool
+	Waiting      bool // some of its allocated units are still to be put back
 	StationCounts
 }
 
@@ -127,7 +128,8 @@ const lineRow = `
 		coalesce(nx.ref, '') AS next_ref, coalesce(nx.due::text, '') AS next_due, coalesce(nx.qty - nx.received, 0) AS next_left,
 		NOT EXISTS (SELECT 1 FROM line_at p WHERE p.line_id = l.id AND p.allocated > 0 AND NOT EXISTS (
 			SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id WHERE b.item_id = l.item_id AND b.warehouse_id = p.warehouse_id
-				AND k.code <> '')) AS has_bin
+				AND k.code <> '' AND NOT k.put_back)) AS has_bin,
+		EXISTS (SELECT 1 FROM put_back b WHERE b.line_id = l.id AND b.done < b.qty AND b.ends = 'allocated') AS waiting
 	FROM line_count n JOIN order_line l ON l.id = n.line_id JOIN sales_order o ON o.id = l.order_id
 		JOIN order_count oc ON oc.order_id = o.id
 		JOIN customer c ON c.id = o.customer_id JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = l.warehouse_id

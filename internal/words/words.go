@@ -39,7 +39,7 @@ func Past(kind string) Message {
 	case journey.Unpack:
 		return Say("unpacked")
 	case journey.PutBack:
-		return Say("put back")
+		return Say("took back")
 	case journey.Dispatch:
 		return Say("dispatched")
 	case journey.Void:

@@ -35,6 +35,7 @@ const (
 	VerbSetBin   Verb = "set a bin"
 	VerbHand     Verb = "hand over a pick list"
 	VerbCount    Verb = "count a bin"
+	VerbPutBack  Verb = "put back"
 	VerbDispatch Verb = "dispatch"
 	VerbDeliver  Verb = "deliver"
 	VerbReceive  Verb = "receive"
@@ -79,7 +80,7 @@ var who = map[Verb][]Role{
 	VerbAllocate: {Coordinator},
 	VerbGiveBack: {Coordinator},
 	VerbRelease:  {Coordinator},
-	VerbRecall:   {Coordinator},
+	VerbRecall:   {Coordinator, Sales},
 	VerbPick:     {Coordinator, Floor},
 	VerbPack:     {Coordinator, Floor},
 	VerbUnpack:   {Coordinator, Floor},
@@ -87,6 +88,7 @@ var who = map[Verb][]Role{
 	VerbSetBin:   {Coordinator, Floor},
 	VerbHand:     {Coordinator, Floor},
 	VerbCount:    {Coordinator, Floor},
+	VerbPutBack:  {Coordinator, Floor},
 	VerbDispatch: {Coordinator, Floor},
 	VerbDeliver:  {Coordinator, Floor},
 	VerbReceive:  {Coordinator, Floor},

@@ -16,6 +16,7 @@ const (
 	TouchedPeople    Touched = "people"
 	TouchedViews     Touched = "views"
 	TouchedPapers    Touched = "papers"
+	TouchedPutBacks  Touched = "put-backs"
 )
 
 // touches are what commands change, by verb. A verb that is not here changes anything: an import, and what takes another command back.
@@ -26,7 +27,8 @@ var touches = map[Verb][]Touched{
 	VerbMove:      {TouchedOrders, TouchedStock},
 	VerbMakeRoom:  {TouchedOrders, TouchedStock},
 	VerbRelease:   {TouchedOrders, TouchedStock, TouchedLists, TouchedPapers},
-	VerbRecall:    {TouchedOrders, TouchedStock, TouchedLists, TouchedPapers},
+	VerbRecall:    {TouchedOrders, TouchedStock, TouchedLists, TouchedPapers, TouchedShipments, TouchedPutBacks},
+	VerbPutBack:   {TouchedOrders, TouchedStock, TouchedPutBacks},
 	VerbPrint:     {TouchedPapers},
 	VerbSetBin:    {TouchedOrders, TouchedStock},
 	VerbHand:      {TouchedLists},

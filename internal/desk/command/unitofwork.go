@@ -248,7 +248,7 @@ func (w *UnitOfWork) commit() error {
 func (w *UnitOfWork) voidPapers() error {
 	var tasks store.IDs
 	for _, e := range w.Entries {
-		if e.Move.Kind == journey.Recall {
+		if e.Task != 0 && (e.Move.Kind == journey.Recall || e.Move.Kind == journey.PutBack) {
 			tasks = append(tasks, e.Task)
 		}
 	}

@@ -72,6 +72,15 @@ func (d *Desk) Book(ctx context.Context, job BookShipment, last bool) error {
 	if !held.IsZero() {
 		return d.refuse(ctx, asked, job, held)
 	}
+	// From here on a recall comes too late, until the carrier has answered.
+	var waits bool
+	err = d.Store.InTx(ctx, func(tx *store.Tx) (err error) {
+		waits, err = tx.BeginAsking(job.Shipment, job.Asked, d.Now())
+		return err
+	})
+	if err != nil || !waits {
+		return err
+	}
 	b, err := d.ask(ctx, c)
 	var refused *Refused
 	switch {

@@ -141,6 +141,8 @@ func whyNot(why release.Reason, line words.Message) error {
 		return command.Conflict("%s goes only as a whole line, and part of it is still open or was not chosen.", line)
 	case release.RuleOrder:
 		return command.Conflict("%s goes only with its whole order, and part of that is still open or was not chosen.", line)
+	case release.Waiting:
+		return command.Conflict("Units of %s were taken back and are still to be put into a bin. It can go once they have been.", line)
 	case release.NoBin:
 		return command.Conflict("%s has no bin set for its item. Set one by receiving or counting it into a bin.", line)
 	}
@@ -177,6 +179,10 @@ func allowedToRelease(w *command.UnitOfWork, lines []command.Chosen) (going []co
 		}
 		byOrder[lines[i].Line.OrderID].chosen += lines[i].Asked
 	}
+	waiting, err := w.Tx.LinesToPutBack(w.LineOrder)
+	if err != nil {
+		return nil, 0, err
+	}
 	binned, err := binned(w)
 	if err != nil {
 		return nil, 0, err
@@ -202,7 +208,7 @@ func allowedToRelease(w *command.UnitOfWork, lines []command.Chosen) (going []co
 		cand := release.Candidate{
 			Allocated: c.Asked, Open: l.Now.At[journey.Open] + l.Now.At[journey.Allocated] - c.Asked,
 			OrderOpen: s.open + s.allocated - s.chosen, Holds: s.holds,
-			Rule: journey.ShipRule(l.ShipRule), HasBin: hasBin,
+			Rule: journey.ShipRule(l.ShipRule), Waiting: waiting[l.ID], HasBin: hasBin,
 		}
 		if why := release.Check(cand, days.Day(math.MaxInt32)); why != release.Offered {
 			no := whyNot(why, words.Say("%s line %d", l.OrderNumber, l.LineNo))
@@ -320,92 +326,6 @@ func writeLists(w *command.UnitOfWork, wave *wave) ([]store.PickList, error) {
 		"Released %s of %s on %s.", words.Count(w.Outcome.Units, "unit"), words.Count(int64(len(w.Orders)), "order"), named,
 	)
 	return lists, nil
-}
-
-// RecallTask asks for the return of what is still to be picked of a task.
-type RecallTask struct {
-	Task int64 `json:"task"`
-	Seen int64 `json:"seen" doc:"Units that were still to be picked when it was seen"`
-}
-
-// Recall takes tasks that nobody has picked yet off their lists; the units are allocated again.
-//
-// It locks the lines of the tasks with their stock. It refuses tasks that are not as they were seen, or of which nothing is to be
-// picked.
-func (d *Desk) Recall(ctx context.Context, call command.Call, tasks []RecallTask) (command.Outcome, error) {
-	return d.Run(ctx, call, command.VerbRecall, tasks, func(w *command.UnitOfWork) error {
-		if len(tasks) == 0 {
-			return command.Invalid("Choose what is to be recalled.")
-		}
-		ids := make(store.IDs, len(tasks))
-		seen := map[int64]int64{}
-		for i, t := range tasks {
-			ids[i] = t.Task
-			seen[t.Task] = t.Seen
-		}
-		rows, err := lockTasks(w, ids)
-		if err != nil {
-			return err
-		}
-		for _, t := range rows {
-			if t.Due == 0 || (seen[t.ID] != 0 && t.Due != seen[t.ID]) {
-				return taskChanged(w, t)
-			}
-			if err := recall(w, t); err != nil {
-				return err
-			}
-		}
-		w.Describe("Recalled")
-		return nil
-	})
-}
-
-// RecallOrderAsk asks for the return of all of an order that is still to be picked.
-type RecallOrderAsk struct {
-	Order string `json:"order" maxLength:"40"`
-}
-
-// RecallOrder takes all rows of an order that nobody has picked yet off their lists, wherever they are; the units are allocated again,
-// and the papers on which they stand are void.
-//
-// It locks the lines of the order with their stock. It refuses an order of which nothing is to be picked.
-func (d *Desk) RecallOrder(ctx context.Context, call command.Call, ask RecallOrderAsk) (command.Outcome, error) {
-	return d.Run(ctx, call, command.VerbRecall, ask, func(w *command.UnitOfWork) error {
-		chosen, err := w.ChooseOrders([]command.OrderSeen{{Number: ask.Order}})
-		if err != nil {
-			return err
-		}
-		lines := make(store.IDs, len(chosen))
-		for i, c := range chosen {
-			lines[i] = c.Line.ID
-		}
-		ids, err := w.Tx.TasksDueOf(lines)
-		if err != nil {
-			return err
-		}
-		if len(ids) == 0 {
-			return command.Conflict("Nothing of %s is still to be picked. Somebody may have picked or recalled it already.", ask.Order)
-		}
-		rows, err := w.Tx.Tasks(ids)
-		if err != nil {
-			return err
-		}
-		for _, t := range rows {
-			if err := recall(w, t); err != nil {
-				return err
-			}
-		}
-		w.Describe("Recalled")
-		return nil
-	})
-}
-
-// recall takes what is still to be picked of a row off its list.
-func recall(w *command.UnitOfWork, t store.TaskRow) error {
-	w.AddDocumentOnce("pick list", t.List)
-	return w.Move(
-		w.Lines[t.LineID], t.WarehouseID, journey.Make(journey.Recall, journey.Qty(t.Due)), command.Refs{Task: t.ID, Bin: t.BinID},
-	)
 }
 
 // lockTasks holds the lines of the tasks still and returns the tasks as they then are.

@@ -146,6 +146,7 @@ var ReleaseReasons = map[release.Reason]words.Message{
 	release.NotDue:    words.Say("not due yet"),
 	release.RuleLine:  words.Say("the line goes only whole, and part of it is open"),
 	release.RuleOrder: words.Say("the order goes only whole, and part of it is open"),
+	release.Waiting:   words.Say("some of it is still to be put back"),
 	release.NoBin:     words.Say("no bin is set for the item"),
 }
 
@@ -158,7 +159,7 @@ func ReleaseCandidate(l store.LineRow) release.Candidate {
 	return release.Candidate{
 		Allocated: journey.Qty(l.Allocated), Open: journey.Qty(l.Open), OrderOpen: journey.Qty(l.OrderOpen),
 		Holds:  len(strings.Fields(l.Holds)),
-		ShipBy: day, Rule: journey.ShipRule(l.ShipRule), HasBin: l.HasBin,
+		ShipBy: day, Rule: journey.ShipRule(l.ShipRule), Waiting: l.Waiting, HasBin: l.HasBin,
 	}
 }
 
@@ -166,7 +167,7 @@ func ReleaseCandidate(l store.LineRow) release.Candidate {
 func ReleasingCandidate(x store.Releasing, until days.Day) release.Candidate {
 	c := release.Candidate{
 		Allocated: journey.Qty(x.Allocated), Open: journey.Qty(x.Open), OrderOpen: journey.Qty(x.OrderOpen),
-		ShipBy: until, Rule: journey.ShipRule(x.ShipRule), HasBin: x.HasBin,
+		ShipBy: until, Rule: journey.ShipRule(x.ShipRule), Waiting: x.Waiting, HasBin: x.HasBin,
 	}
 	if x.Held {
 		c.Holds = 1
@@ -177,8 +178,8 @@ func ReleasingCandidate(x store.Releasing, until days.Day) release.Candidate {
 // GroupCandidate is a line of a group as core/release asks about it, where the group says whether it is due by the day.
 func GroupCandidate(g store.ReleaseGroup, until days.Day) release.Candidate {
 	c := release.Candidate{
-		Allocated: 1, Open: journey.Qty(g.Open), OrderOpen: journey.Qty(g.OrderOpen), Rule: journey.ShipRule(g.ShipRule), HasBin: g.HasBin,
-		ShipBy: until,
+		Allocated: 1, Open: journey.Qty(g.Open), OrderOpen: journey.Qty(g.OrderOpen), Rule: journey.ShipRule(g.ShipRule), ShipBy: until,
+		Waiting: g.Waiting, HasBin: g.HasBin,
 	}
 	if g.Held {
 		c.Holds = 1

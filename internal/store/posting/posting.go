@@ -14,7 +14,7 @@ import (
 //go:generate go run ./generate
 
 // File is the newest migration that replaces the posting function. Once it has gone out, a change of the table of moves gets a new one.
-const File = "00010_posting.sql"
+const File = "00019_posting.sql"
 
 // A column of a count, and by how much a unit of a move changes it.
 type column struct {

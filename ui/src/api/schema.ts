@@ -1365,6 +1365,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record that recalled units lie in a bin again */
+        post: operations["put-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/put-backs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Recalled units that are to be put back */
+        get: operations["put-backs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/quotes": {
         parameters: {
             query?: never;
@@ -1416,7 +1450,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recall-order": {
+    "/api/recall-units": {
         parameters: {
             query?: never;
             header?: never;
@@ -1425,8 +1459,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take all of an order that nobody has picked off its pick lists */
-        post: operations["recall-order"];
+        /** Stop units of an order before they leave, wherever they are */
+        post: operations["recall-units"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1461,6 +1495,23 @@ export interface paths {
         put?: never;
         /** What putting picked units into packages would come to */
         post: operations["rehearse-pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearse-recall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What stopping units of an order would do */
+        post: operations["rehearse-recall"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2611,6 +2662,10 @@ export interface components {
             ask: components["schemas"]["PromiseAsk"];
             reason?: string;
         };
+        CommandInPutAwayBody: {
+            ask: components["schemas"]["PutAway"];
+            reason?: string;
+        };
         CommandInQuoteAskBody: {
             ask: components["schemas"]["QuoteAsk"];
             reason?: string;
@@ -2619,8 +2674,8 @@ export interface components {
             ask: components["schemas"]["QuoteNamed"];
             reason?: string;
         };
-        CommandInRecallOrderAskBody: {
-            ask: components["schemas"]["RecallOrderAsk"];
+        CommandInRecallAskBody: {
+            ask: components["schemas"]["RecallAsk"];
             reason?: string;
         };
         CommandInReceiptBody: {
@@ -4825,6 +4880,64 @@ export interface components {
             tier: number;
             warehouse: string;
         };
+        PutAway: {
+            /** @description The bin in which they lie now */
+            bin: string;
+            /** @description What a scanner read of the item, if it was scanned */
+            item?: string;
+            /**
+             * Format: int64
+             * @description Units that were put there
+             */
+            qty: number;
+            /**
+             * Format: int64
+             * @description Units that were still to be put back when it was seen
+             */
+            seen: number;
+            /**
+             * Format: int64
+             * @description Key of what is to be put back
+             */
+            task: number;
+        };
+        PutBackView: {
+            /** Format: date-time */
+            at: string;
+            barcode?: string;
+            /** @description Where they should go; empty if no bin is set for the item */
+            bin: string;
+            customer: string;
+            /**
+             * @description What has become of them
+             * @enum {string}
+             */
+            ends: "allocated" | "open" | "dropped";
+            /** Format: int64 */
+            id: number;
+            item: string;
+            /** Format: int64 */
+            line: number;
+            /** @description The pick list by which they were picked */
+            list?: string;
+            order: string;
+            /** @description The package out of which they are to be taken */
+            package?: string;
+            /** @description Where they lie until then */
+            place: string;
+            /**
+             * Format: int64
+             * @description Units that are still to be put back
+             */
+            qty: number;
+            sku: string;
+            unit: string;
+            warehouse: string;
+            /** @description Who recalled them */
+            who: string;
+            why: string;
+            zone: string;
+        };
         QuickAsk: {
             /** @description Of a choice by time, in place of minutes: until then, as 16:00 */
             cut_off?: string;
@@ -5003,8 +5116,62 @@ export interface components {
             next?: string;
             quotes: components["schemas"]["QuoteRow"][];
         };
-        RecallOrderAsk: {
+        RecallAsk: {
+            /**
+             * @description What becomes of the units
+             * @enum {string}
+             */
+            ends: "dropped" | "open" | "allocated";
+            /** @description Lines of the order; all of it if there are none */
+            lines?: components["schemas"]["RecallQty"][];
             order: string;
+        };
+        RecallLine: {
+            at: components["schemas"]["StationCounts"];
+            /**
+             * Format: int64
+             * @description Units that can be stopped
+             */
+            can: number;
+            /** Format: int64 */
+            id: number;
+            item: string;
+            /** Format: int64 */
+            no: number;
+            /** @description Where its units are that have not left, those first that have come least far */
+            parts: components["schemas"]["RecallPart"][];
+            sku: string;
+            /**
+             * Format: int64
+             * @description Units that would be
+             */
+            takes: number;
+        };
+        RecallPart: {
+            /** @description It is too late for them: a carrier is being asked */
+            late: boolean;
+            /** Format: int64 */
+            qty: number;
+            /** @enum {string} */
+            station: "open" | "allocated" | "released" | "picked" | "packed";
+            /**
+             * Format: int64
+             * @description Units that would be stopped
+             */
+            takes: number;
+            where: components["schemas"]["Said"];
+        };
+        RecallQty: {
+            /**
+             * Format: int64
+             * @description Key of the order line
+             */
+            line: number;
+            /**
+             * Format: int64
+             * @description Units, those that have come least far first; 0 for all that can be stopped
+             */
+            qty?: number;
         };
         RecallTask: {
             /**
@@ -5014,6 +5181,27 @@ export interface components {
             seen: number;
             /** Format: int64 */
             task: number;
+        };
+        RecallView: {
+            /** @description What that brings with it, a sentence each */
+            does: components["schemas"]["Said"][];
+            /**
+             * Format: int64
+             * @description Units that have left
+             */
+            gone: number;
+            /**
+             * Format: int64
+             * @description Units for which it is too late, because a carrier is being asked
+             */
+            late: number;
+            lines: components["schemas"]["RecallLine"][];
+            order: string;
+            /**
+             * Format: int64
+             * @description Units that would be stopped
+             */
+            units: number;
         };
         Receipt: {
             /** @description Where they were put; the item's usual bin if empty */
@@ -10838,6 +11026,116 @@ export interface operations {
             };
         };
     };
+    "put-back": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPutAwayBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-backs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutBackView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     quotes: {
         parameters: {
             query?: {
@@ -10999,7 +11297,7 @@ export interface operations {
             };
         };
     };
-    "recall-order": {
+    "recall-units": {
         parameters: {
             query?: never;
             header: {
@@ -11011,7 +11309,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CommandInRecallOrderAskBody"];
+                "application/json": components["schemas"]["CommandInRecallAskBody"];
             };
         };
         responses: {
@@ -11181,6 +11479,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PackEffect"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "rehearse-recall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecallAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallView"];
                 };
             };
             /** @description Unauthorized */

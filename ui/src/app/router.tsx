@@ -66,6 +66,7 @@ const tree = root.addChildren([
   page('/pick', () => import('../pages/pick/PickPage'), 'PickPage', searches.none),
   page('/pick/$number', () => import('../pages/pick/PickingPage'), 'PickingPage', searches.sheet),
   page('/counts', () => import('../pages/pick/CountsPage'), 'CountsPage', searches.none),
+  page('/put-back', () => import('../pages/pick/PutBackPage'), 'PutBackPage', searches.none),
   page('/papers', () => import('../pages/papers/PapersPage'), 'PapersPage', searches.stated),
   page('/packing', () => import('../pages/packing/PackingPage'), 'PackingPage', searches.list),
   page('/dock', () => import('../pages/dock/DockPage'), 'DockPage', searches.stated),

@@ -13,6 +13,7 @@ export const kinds = [
   'people',
   'views',
   'papers',
+  'put-backs',
 ] as const;
 export type Kind = (typeof kinds)[number];
 
@@ -63,6 +64,8 @@ export const restsOn: Record<string, readonly Kind[]> = {
   'buy-requests': ['requests to buy'],
   'propose-buy': ['orders', 'stock', 'inbound', 'requests to buy'],
   'pick-lists': ['pick lists', 'orders'],
+  'recall try': ['orders', 'stock', 'pick lists', 'shipments'],
+  'put-backs': ['put-backs'],
   counts: ['stock'],
   pickers: ['pick lists', 'people'],
   'pick list': ['pick lists', 'orders', 'papers'],

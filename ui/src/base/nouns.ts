@@ -37,6 +37,7 @@ export const nouns = {
   request: (n: number) => plural(n, { one: '# request', other: '# requests' }),
   'request to buy': (n: number) => plural(n, { one: '# request to buy', other: '# requests to buy' }),
   row: (n: number) => plural(n, { one: '# row', other: '# rows' }),
+  task: (n: number) => plural(n, { one: '# task', other: '# tasks' }),
   scan: (n: number) => plural(n, { one: '# scan is', other: '# scans are' }),
   sheet: (n: number) => plural(n, { one: '# sheet', other: '# sheets' }),
   shipment: (n: number) => plural(n, { one: '# shipment', other: '# shipments' }),

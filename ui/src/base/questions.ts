@@ -15,6 +15,8 @@ export const questions = {
       queryKey: ['todo', show],
       queryFn: ({ signal }) => ask(client.GET('/api/todo', { params: { query: { show } }, signal })),
     }),
+  putBacks: () =>
+    queryOptions({ queryKey: ['put-backs'], queryFn: ({ signal }) => ask(client.GET('/api/put-backs', { signal })) }),
   item: (number: string) =>
     queryOptions({
       queryKey: ['item', number],

@@ -16,6 +16,7 @@ import { plural, showDay, showMoney, showNum, showTime } from '../../base/format
 import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
 import { MakeRoom } from '../../parts/MakeRoom';
 import { Quantity } from '../../parts/Quantity';
+import { RecallDialog } from '../../parts/RecallDialog';
 import { useRows } from '../../parts/rows';
 import { Load } from '../../parts/states';
 import { TakeBack } from '../../parts/TakeBack';
@@ -79,7 +80,7 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
       {o.hold_notes.map((h) => (
         <HoldNote key={h.kind} order={o.number} h={h} />
       ))}
-      {o.holds.length > 0 && o.at.released > 0 && <OnTheFloor order={o.number} units={o.at.released} />}
+      {o.holds.length > 0 && o.at.released + o.at.picked + o.at.packed > 0 && <OnTheFloor order={o.number} at={o.at} />}
       <Lines o={o} focus={focus} />
       <div className="mt-5 grid grid-cols-[1fr_1fr] gap-8">
         <section>
@@ -158,7 +159,7 @@ const dropReasons = [
 
 function Actions({ o }: { o: Order }) {
   const { may } = useSigned();
-  const [dialog, setDialog] = useState<'drop' | 'hold' | ''>('');
+  const [dialog, setDialog] = useState<'drop' | 'hold' | 'recall' | ''>('');
   const allocate = useCommand('/api/allocate');
   const back = useCommand('/api/give-back');
   const release = useCommand('/api/release');
@@ -202,6 +203,9 @@ function Actions({ o }: { o: Order }) {
       {!o.finished && !o.holds.includes('coordinator') && may('hold') && (
         <OrderAct text={t`Hold`} k="h" go={() => setDialog('hold')} on={!busy} />
       )}
+      {inHouse(o.at) > 0 && may('recall') && (
+        <OrderAct text={t`Recall…`} k="x" go={() => setDialog('recall')} qty={inHouse(o.at)} on={!busy} />
+      )}
       <Refusals
         of={acts
           .filter(
@@ -223,6 +227,7 @@ function Actions({ o }: { o: Order }) {
           }}
         />
       )}
+      {dialog === 'recall' && <RecallDialog order={o.number} first="dropped" close={() => setDialog('')} />}
       {dialog === 'hold' && (
         <ReasonDialog
           title={t`Hold ${o.number}?`}
@@ -239,6 +244,9 @@ function Actions({ o }: { o: Order }) {
     </div>
   );
 }
+
+/** How many units stand in a house: what is open has not begun, and what has left cannot be recalled. */
+const inHouse = (at: Order['at']) => at.allocated + at.released + at.picked + at.packed;
 
 /** What cannot be done, and why, as text. */
 function Refusals({ of }: { of: [string, string][] }) {
@@ -332,26 +340,27 @@ function HoldNote({ order, h }: { order: string; h: Schemas['HoldView'] }) {
   );
 }
 
-/** What is on pick lists while the order is on hold would be picked all the same: the way to take it off. */
-function OnTheFloor({ order, units }: { order: string; units: number }) {
+/** What is on its way through the house while the order is on hold would be picked or packed all the same: the way to stop it. */
+function OnTheFloor({ order, at }: { order: string; at: Order['at'] }) {
   const { may } = useSigned();
-  const recall = useCommand('/api/recall-order');
+  const [asked, setAsked] = useState(false);
   return (
     <div className="alert note-box mb-3 flex items-center gap-3">
-      <span className="late">{t`Still on pick lists`}</span>
+      <span className="late">{t`Still on the floor`}</span>
       <span className="flex-1">
         <Trans>
-          {plural(units, 'unit')} of it, which the floor picks although the order is on hold. Recalled, they are allocated again
-          and their sheets are void.
+          {plural(at.released + at.picked + at.packed, 'unit')} of it, which may be picked and packed although the order is on
+          hold.
         </Trans>
       </span>
       {may('recall') ? (
-        <button className="btn btn-sm" disabled={recall.busy} onClick={() => recall.run({ ask: { order } })}>
-          {t`Recall`} · {showNum(units)}
+        <button className="btn btn-sm" onClick={() => setAsked(true)}>
+          {t`Recall`} · {showNum(at.released + at.picked + at.packed)}
         </button>
       ) : (
         <span className="text-mute">{t`For a coordinator.`}</span>
       )}
+      {asked && <RecallDialog order={order} first="allocated" close={() => setAsked(false)} />}
     </div>
   );
 }

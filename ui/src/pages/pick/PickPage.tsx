@@ -59,6 +59,9 @@ export function PickPage() {
           <Link to="/counts" className="btn btn-quiet">
             {t`Counts`}
           </Link>
+          <Link to="/put-back" className="btn btn-quiet">
+            {t`Put back`}
+          </Link>
           <Link to="/" className="btn btn-quiet ml-auto">
             {t`Leave`}
           </Link>

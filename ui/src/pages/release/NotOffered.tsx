@@ -11,6 +11,7 @@ const reasons: Record<string, string> = {
   not_due: t`not due yet`,
   rule_line: t`line not complete`,
   rule_order: t`order not complete`,
+  put_back: t`still to be put back`,
   no_bin: t`no bin set`,
 };
 
@@ -20,6 +21,7 @@ const remedies: Record<string, string> = {
   not_due: t`Release until a later day to bring them in.`,
   rule_line: t`Allocate the rest of the line, or drop it on the order’s page.`,
   rule_order: t`Allocate the rest of the order, or drop it on its page.`,
+  put_back: t`Units were recalled: put them into their bins first.`,
   no_bin: t`Say in which bin the item lies.`,
 };
 

@@ -1,0 +1,78 @@
+import { t } from '@lingui/core/macro';
+import type { Schemas } from '../../api/call';
+import { showNum } from '../../base/format';
+
+type Task = Schemas['PutBackView'];
+
+/** Where somebody is who puts units back: what they have in hand, and what was scanned of it. */
+export interface PutBackAt {
+  task: number;
+  qty: number;
+  item?: string;
+}
+
+/** What came of a scan. */
+export interface PutBackStep {
+  at?: PutBackAt;
+  heard: { kind: 'right' | 'wrong'; text: string };
+  /** So many were put into that bin. */
+  done?: { task: Task; qty: number; bin: string; item?: string };
+}
+
+const same = (a: string | undefined, b: string) => a !== undefined && a !== '' && a.toLowerCase() === b.toLowerCase();
+
+/**
+ * Takes in what was scanned or typed: at first what is in hand (the item, the package or the order), then a number if it is fewer than all,
+ * then the bin into which it was put.
+ */
+export function putBack(tasks: Task[], at: PutBackAt | undefined, text: string): PutBackStep {
+  const code = text.trim();
+  const now = tasks.find((x) => x.id === at?.task);
+  const isItem = (x: Task) => same(x.sku, code) || same(x.barcode, code);
+  const begin = (x: Task, item?: string): PutBackStep => ({
+    at: { task: x.id, qty: x.qty, item },
+    heard: {
+      kind: 'right',
+      text: x.bin ? t`${showNum(x.qty)} of ${x.sku}. Now bin ${x.bin}.` : t`${showNum(x.qty)} of ${x.sku}. Now any bin.`,
+    },
+  });
+  const wrong = (said: string): PutBackStep => ({ at, heard: { kind: 'wrong', text: said } });
+  if (!now || !at) {
+    const item = tasks.find(isItem);
+    if (item) return begin(item, code);
+    const other = tasks.find((x) => same(x.package, code) || same(x.order, code) || same(x.list, code) || same(x.bin, code));
+    if (other) return begin(other);
+    return wrong(code ? t`${code} is not to be put back.` : t`Scan an item.`);
+  }
+  if (code === '') return wrong(now.bin ? t`Scan bin ${now.bin}.` : t`Scan the bin into which you put it.`);
+  if (isItem(now)) return { at: { ...at, item: code }, heard: { kind: 'right', text: t`${now.sku}, right item. Now the bin.` } };
+  const otherItem = tasks.find(isItem);
+  if (otherItem) return wrong(t`${code} is another item. You have ${now.sku} in hand: scan its bin first.`);
+  if (/^\d{1,7}$/.test(code) && !same(now.bin, code)) {
+    const qty = Number(code);
+    if (qty < 1 || qty > now.qty) return wrong(t`${showNum(now.qty)} are to be put back, not ${code}.`);
+    return { at: { ...at, qty }, heard: { kind: 'right', text: t`${showNum(qty)} of ${now.sku}. Now the bin.` } };
+  }
+  if (same(now.place, code)) return wrong(t`${now.place} is where it lies now. Scan the bin into which you put it.`);
+  const bin = code.toUpperCase();
+  const rest = now.qty - at.qty;
+  return {
+    at: rest > 0 ? { task: now.id, qty: rest, item: at.item } : undefined,
+    heard: {
+      kind: 'right',
+      text:
+        rest > 0
+          ? t`${showNum(at.qty)} into ${bin}; ${showNum(rest)} are left.`
+          : t`${showNum(at.qty)} of ${now.sku} into ${bin}.`,
+    },
+    done: { task: now, qty: at.qty, bin, item: at.item },
+  };
+}
+
+/** The tasks as they are once what waits to be sent has been recorded. */
+export function putBackAfter(tasks: Task[], sent: { task: number; qty: number }[]): Task[] {
+  return tasks.flatMap((x) => {
+    const qty = x.qty - sent.reduce((n, s) => (s.task === x.id ? n + s.qty : n), 0);
+    return qty > 0 ? [{ ...x, qty }] : [];
+  });
+}
