@@ -1,54 +1,6 @@
-import { expect, type Browser, type Page } from "@playwright/test";
-import { importFiles, nothingSerious, signIn, test, toast } from "./help";
-
-/** Sends a command as whoever is signed in on the page. */
-const send = (page: Page, path: string, ask: unknown) =>
-  page.evaluate(
-    async ([path, ask]) => {
-      const headers = { "Content-Type": "application/json", "Idempotency-Key": crypto.randomUUID() };
-      const answer = await fetch(path as string, { method: "POST", headers, body: JSON.stringify({ ask }) });
-      return (await answer.json()) as { documents: { kind: string; number: string }[]; detail?: string };
-    },
-    [path, ask] as const,
-  );
-
-/** Orders of some items that are released onto one pick list, which is printed; its number. */
-async function onFloor(ana: Page, prefix: string, orders: number): Promise<string> {
-  await importFiles(ana, {
-    "items.csv":
-      "sku,name,unit,price,cost,weight_kg,barcode\n" + `${prefix}-1,Twine,roll,2,1,0.2,${prefix}00000001\n${prefix}-2,Rope,each,2,1,1,\n`,
-    "stock.csv":
-      "warehouse,sku,bin,zone,on_hand\n" +
-      `HL,${prefix}-1,${prefix}-01-1,${prefix},30\nHL,${prefix}-1,${prefix}-09-1,${prefix},50\n` +
-      `HL,${prefix}-2,${prefix}-02-3,${prefix},60\n`,
-    "orders.csv":
-      "order,customer,wanted,line,sku,warehouse,qty\n" +
-      Array.from(
-        { length: orders },
-        (_, i) => `${prefix}90${i},WEB,2099-03-01,1,${prefix}-1,HL,${10 + i}\n${prefix}90${i},WEB,2099-03-01,2,${prefix}-2,HL,3\n`,
-      ).join(""),
-  });
-  await ana.getByRole("button", { name: "Apply all of it" }).click();
-  await expect(toast(ana, /^Imported/)).toBeVisible();
-  const chosen = { orders: Array.from({ length: orders }, (_, i) => ({ number: `${prefix}90${i}`, seen: 0 })) };
-  await send(ana, "/api/allocate", chosen);
-  const out = await send(ana, "/api/release", { ...chosen, print: true });
-  return out.documents.find((d) => d.kind === "pick list")!.number;
-}
-
-const tablet = { viewport: { width: 800, height: 1000 }, hasTouch: true };
-
-async function scanner(browser: Browser, options = tablet) {
-  const flo = await signIn(browser, "floor", "", options);
-  /** As a hand scanner does: characters, then Enter, wherever the focus is. */
-  const scan = async (text: string) => {
-    await flo.keyboard.type(text);
-    await flo.keyboard.press("Enter");
-  };
-  const right = (text: string | RegExp) => expect(flo.locator(".floor-right[role=status]").filter({ hasText: text })).toBeVisible();
-  const wrong = (text: string | RegExp) => expect(flo.getByRole("alert").filter({ hasText: text })).toBeVisible();
-  return { flo, scan, right, wrong };
-}
+import { expect } from "@playwright/test";
+import { onFloor, scanner, send } from "./floor";
+import { nothingSerious, signIn, test, toast } from "./help";
 
 test("a whole list is picked by scanning alone, with what is wrong said loudly", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
@@ -181,7 +133,7 @@ test("lists go from person to person", async ({ browser }) => {
   await expect(row).toContainText("Flo Marsh");
 });
 
-test("an order that is held after its release is recalled with one button, while somebody picks it", async ({ browser }) => {
+test("an order that is held after its release is recalled while somebody picks it, and stays allocated", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
   const list = await onFloor(ana, "PH", 1);
   const { flo, scan, right } = await scanner(browser);
@@ -191,18 +143,22 @@ test("an order that is held after its release is recalled with one button, while
   await right("10 rolls of PH-1");
   await ana.goto("/orders/PH900");
   await expect(ana.getByRole("heading", { name: /PH900/ })).toBeVisible();
-  await expect(ana.getByText("Still on pick lists")).toHaveCount(0);
+  await expect(ana.getByText("Still on the floor")).toHaveCount(0);
   await ana.keyboard.press("h");
   await expect(ana.getByRole("dialog")).toBeVisible();
   await ana.keyboard.type("They have two bills open");
   await ana.keyboard.press("Enter");
   await expect(toast(ana, "PH900 is on coordinator hold")).toBeVisible();
-  await expect(ana.getByText("Still on pick lists")).toBeVisible();
-  await expect(ana.getByText(/3 units of it, which the floor picks although/)).toBeVisible();
+  await expect(ana.getByText("Still on the floor")).toBeVisible();
+  await expect(ana.getByText(/13 units of it, which may be picked and packed although/)).toBeVisible();
   await nothingSerious(ana);
-  await ana.getByRole("button", { name: "Recall · 3" }).click();
-  await expect(toast(ana, /^Recalled 3/)).toBeVisible();
-  await expect(ana.getByText("Still on pick lists")).toHaveCount(0);
+  await ana.getByRole("button", { name: "Recall · 13" }).click();
+  const dialog = ana.getByRole("dialog", { name: "Recall PH900" });
+  await expect(dialog.getByLabel("It has to wait: they stay allocated for it")).toBeChecked();
+  await expect(dialog.getByRole("status")).toContainText("To be put back: 10 units; the line can go again after that.");
+  await dialog.getByRole("button", { name: "Recall 13 units" }).click();
+  await expect(toast(ana, /^Recalled 13 units of PH900: allocated/)).toBeVisible();
+  await expect(ana.getByText("Still on the floor")).toHaveCount(0);
   // Whoever picks it sees it at once.
   await expect(flo.getByRole("alert").filter({ hasText: "Stop:" })).toContainText("3 of PH-2");
 });

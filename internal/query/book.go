@@ -80,10 +80,11 @@ type CellView struct {
 
 // BinView is what lies in a bin.
 type BinView struct {
-	Bin  string `json:"bin" doc:"Empty if no bin is set"`
-	Zone string `json:"zone"`
-	Qty  int64  `json:"qty"`
-	Held int64  `json:"held"`
+	Bin     string `json:"bin" doc:"Empty if no bin is set"`
+	Zone    string `json:"zone"`
+	Qty     int64  `json:"qty"`
+	Held    int64  `json:"held"`
+	PutBack bool   `json:"put_back,omitempty" doc:"What lies there was recalled and waits to be put back"`
 }
 
 // ItemPage is the page of an item.
@@ -209,7 +210,7 @@ func (d *Desk) cells(r *store.Reader, item int64) ([]CellView, error) {
 		c.Bins = []BinView{}
 		for _, b := range bins {
 			if b.Warehouse == c.Warehouse {
-				c.Bins = append(c.Bins, BinView{b.Bin, b.Zone, b.Qty, b.Held})
+				c.Bins = append(c.Bins, BinView{b.Bin, b.Zone, b.Qty, b.Held, b.PutBack})
 			}
 		}
 		c.Wanted = wanted[house]

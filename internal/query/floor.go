@@ -444,7 +444,9 @@ func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 		v.Late = h.Expected < today
 	default:
 		v.Late = h.ShipBy < today
-		if waitsForMore(h) {
+		if h.Recalled {
+			v.Waits = words.Say("units that were recalled may still lie in it")
+		} else if waitsForMore(h) {
 			v.Waits = words.Say("its ship rule makes it wait for the rest")
 		}
 	}

@@ -10,22 +10,23 @@ import (
 
 // PaperView is a sheet that was printed.
 type PaperView struct {
-	Code      string `json:"code" doc:"As it stands on it"`
-	Kind      string `json:"kind" enum:"pick list,packing list"`
-	Revision  int    `json:"revision"`
-	List      string `json:"list,omitempty" doc:"Of a pick list"`
-	Order     string `json:"order,omitempty" doc:"Of a packing list"`
-	Warehouse string `json:"warehouse"`
-	At        string `json:"at" format:"date-time" doc:"When it was asked for"`
-	Who       string `json:"who"`
-	Run       int64  `json:"run" doc:"Key of the document in which it was printed"`
-	Pages     int    `json:"pages" doc:"Of that document"`
-	State     string `json:"state" enum:"drawing,printing,printed,kept" doc:"Of that document; kept: no printer has taken it"`
-	Trouble   string `json:"trouble,omitempty" doc:"Why it is not printed yet"`
-	VoidWhy   string `json:"void_why,omitempty" enum:"printed again,recalled" doc:"Absent while it stands"`
-	VoidAt    string `json:"void_at,omitempty" format:"date-time"`
-	VoidWho   string `json:"void_who,omitempty"`
-	Standing  string `json:"standing,omitempty" doc:"The sheet that stands in its place"`
+	Code       string `json:"code" doc:"As it stands on it"`
+	Kind       string `json:"kind" enum:"pick list,packing list"`
+	Revision   int    `json:"revision"`
+	List       string `json:"list,omitempty" doc:"Of a pick list"`
+	Order      string `json:"order,omitempty" doc:"Of a packing list"`
+	Warehouse  string `json:"warehouse"`
+	At         string `json:"at" format:"date-time" doc:"When it was asked for"`
+	Who        string `json:"who"`
+	Run        int64  `json:"run" doc:"Key of the document in which it was printed"`
+	Pages      int    `json:"pages" doc:"Of that document"`
+	State      string `json:"state" enum:"drawing,printing,printed,kept" doc:"Of that document; kept: no printer has taken it"`
+	Trouble    string `json:"trouble,omitempty" doc:"Why it is not printed yet"`
+	VoidWhy    string `json:"void_why,omitempty" enum:"printed again,recalled" doc:"Absent while it stands"`
+	VoidAt     string `json:"void_at,omitempty" format:"date-time"`
+	VoidWho    string `json:"void_who,omitempty"`
+	VoidReason string `json:"void_reason,omitempty" doc:"Why that was recalled, as it was said"`
+	Standing   string `json:"standing,omitempty" doc:"The sheet that stands in its place"`
 }
 
 func paperViews(rows []store.PaperRow) []PaperView {
@@ -34,7 +35,7 @@ func paperViews(rows []store.PaperRow) []PaperView {
 		v := PaperView{
 			Code: p.Code, Kind: p.Kind, Revision: p.Revision, List: p.List, Order: p.Order, Warehouse: p.Warehouse,
 			At: p.At.UTC().Format(time.RFC3339), Who: p.Who, Run: p.PrintRunID, Pages: p.Pages, State: "drawing", Trouble: p.Trouble,
-			VoidWhy: p.VoidWhy, VoidWho: p.VoidWho, Standing: p.Standing,
+			VoidWhy: p.VoidWhy, VoidWho: p.VoidWho, VoidReason: p.VoidReason, Standing: p.Standing,
 		}
 		switch {
 		case p.PrintedAt != nil:

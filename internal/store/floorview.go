@@ -181,6 +181,7 @@ type ShipmentHead struct {
 	DeliveredAt  *time.Time
 	Holds        string
 	LeftBehind   string // of each line in it: its ship rule, and what of the line and of its order is neither packed nor gone, as JSON
+	Recalled     bool   // units that were recalled out of its packages are still to be put back
 	AskedAt      *time.Time
 	AskedTimes   int
 	AskedNote    string
@@ -193,6 +194,7 @@ const shipmentHead = `
 		s.service, s.carrier, s.tracking,
 		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.value_minor, x.currency,
 		x.ship_by, x.left_behind,
+		EXISTS (SELECT 1 FROM package k JOIN put_back b ON b.package_id = k.id WHERE k.shipment_id = s.id AND b.done < b.qty) AS recalled,
 		x.holds, s.asked_at, s.asked_times, s.asked_note, s.refused,
 		coalesce((SELECT e.note FROM shipment_event e WHERE e.shipment_id = s.id AND e.kind = 'exception' ORDER BY e.at DESC LIMIT 1),
 		'') AS exception,

@@ -47,24 +47,26 @@ type Paper struct {
 // PaperRow is a paper with what it is of, who had it printed, and who made it void.
 type PaperRow struct {
 	Paper
-	List      string // of a pick list
-	Order     string // of a packing list
-	Warehouse string
-	At        time.Time // when it was asked for
-	Who       string
-	PrintedAt *time.Time
-	Tried     int
-	Trouble   string
-	Pages     int // of its document
-	HasPDF    bool
-	VoidAt    *time.Time
-	VoidWho   string
-	Standing  string // the code of the paper that stands in place of this one, if there is one
+	List       string // of a pick list
+	Order      string // of a packing list
+	Warehouse  string
+	At         time.Time // when it was asked for
+	Who        string
+	PrintedAt  *time.Time
+	Tried      int
+	Trouble    string
+	Pages      int // of its document
+	HasPDF     bool
+	VoidAt     *time.Time
+	VoidWho    string
+	VoidReason string // why it was recalled
+	Standing   string // the code of the paper that stands in place of this one, if there is one
 }
 
 const paperRow = `
 	SELECT p.*, coalesce(k.number, '') AS list, coalesce(o.number, '') AS "order", w.code AS warehouse, c.at, u.name AS who,
 		r.printed_at, r.tried, r.trouble, r.pages, r.pdf IS NOT NULL AS has_pdf, v.at AS void_at, coalesce(x.name, '') AS void_who,
+		coalesce(v.reason, '') AS void_reason,
 		coalesce((SELECT q.code FROM paper q WHERE q.void_by IS NULL AND q.pick_list_id = p.pick_list_id),
 			(SELECT q.code FROM paper q WHERE q.void_by IS NULL AND q.order_id = p.order_id AND q.warehouse_id = p.warehouse_id),
 			'') AS standing

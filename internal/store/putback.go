@@ -191,6 +191,23 @@ func (r *Reader) PutBacksOf(lines IDs) ([]PutBackRow, error) {
 	return all[PutBackRow](r, putBackRow+` WHERE b.line_id = ANY(?) AND b.done < b.qty ORDER BY b.id`, lines)
 }
 
+// PutBacksOfPackages returns the units that were recalled out of the packages of the shipments and are still to be put back: they may lie in
+// them as yet.
+func (r *Reader) PutBacksOfPackages(shipments IDs) ([]PutBackRow, error) {
+	return all[PutBackRow](r, putBackRow+` WHERE b.done < b.qty AND x.shipment_id = ANY(?) ORDER BY b.id`, shipments)
+}
+
+// PutBacksOfList returns the units that were picked by a list, were recalled, and are still to be put back.
+func (r *Reader) PutBacksOfList(number string) ([]PutBackRow, error) {
+	return all[PutBackRow](r, putBackRow+` WHERE b.done < b.qty AND k.number = ? ORDER BY b.id`, number)
+}
+
+// OrdersOnList returns the numbers of the orders on a pick list.
+func (r *Reader) OrdersOnList(number string) ([]string, error) {
+	return all[string](r, `SELECT DISTINCT o.number FROM pick_list k JOIN pick_task t ON t.pick_list_id = k.id JOIN order_line l ON l.id = t.line_id
+		JOIN sales_order o ON o.id = l.order_id WHERE k.number = ? ORDER BY 1`, number)
+}
+
 // PutBackByID returns units that are, or were, to be put back.
 func (r *Reader) PutBackByID(id int64) (PutBackRow, bool, error) {
 	return one[PutBackRow](r, putBackRow+` WHERE b.id = ?`, id)

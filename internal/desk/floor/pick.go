@@ -7,6 +7,7 @@ import (
 	"journeyman/core/journey"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Found is what the picker found for one row of a pick list. What is missing
@@ -154,10 +155,13 @@ func scannedRight(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 	case !found || p.List != t.List:
 		return command.Conflict("The sheet %s is not of %s. Nothing was done.", f.Sheet, t.List)
 	case p.VoidAt != nil:
-		return command.Conflict(
-			"The sheet %s is void: %s by %s, %s. Nothing was done; go by what the screen says, or print the list again.", p.Code, p.VoidWhy,
-			p.VoidWho, w.Clock(*p.VoidAt),
-		)
+		said := words.Say("The sheet %s is void: %s by %s, %s.", p.Code, p.VoidWhy, p.VoidWho, w.Clock(*p.VoidAt))
+		if p.VoidWhy == store.Recalled && p.VoidReason != "" {
+			said = said.And(words.Say("Why: %s", words.WithFullStop(p.VoidReason)))
+		}
+		return &command.Refusal{Kind: command.KindConflict, Message: said.And(
+			words.Say("Nothing was done; go by what the screen says, or print the list again."),
+		)}
 	}
 	return nil
 }

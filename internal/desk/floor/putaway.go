@@ -77,9 +77,9 @@ func (d *Desk) PutBack(ctx context.Context, call command.Call, ask PutAway) (com
 		w.SKUs[t.SKU], w.Orders[t.Order] = true, true
 		w.Outcome.Units = ask.Qty
 		w.AddDocument("item", t.SKU)
-		w.Say("%s of %s lie in %s again.", words.Count(ask.Qty, "unit"), t.SKU, code)
+		w.Say("Put back: %s of %s in %s.", words.Count(ask.Qty, "unit"), t.SKU, code)
 		if left > ask.Qty {
-			w.Also(words.Say("%d are still to be put back.", left-ask.Qty))
+			w.Also(words.Say("Left: %s.", words.Count(left-ask.Qty, "unit")))
 		}
 		return nil
 	})

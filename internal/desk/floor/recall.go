@@ -460,7 +460,7 @@ func (s stopping) effects(ends journey.Station) (out []words.Message) {
 		}
 	}
 	if freed > 0 {
-		out = append(out, words.Say("%s become free.", words.Count(int64(freed), "unit")))
+		out = append(out, words.Say("Free at once: %s.", words.Count(int64(freed), "unit")))
 	}
 	if len(lists) > 0 {
 		out = append(out, words.Say("Taken off %s.", strings.Join(lists, ", ")))
@@ -469,9 +469,9 @@ func (s stopping) effects(ends journey.Station) (out []words.Message) {
 		out = append(out, words.Say("The printed sheets of %s are void.", strings.Join(sheets, ", ")))
 	}
 	if back > 0 && ends == journey.Allocated {
-		out = append(out, words.Say("%s are to be put back; the line can go again after that.", words.Count(int64(back), "unit")))
+		out = append(out, words.Say("To be put back: %s; the line can go again after that.", words.Count(int64(back), "unit")))
 	} else if back > 0 {
-		out = append(out, words.Say("%s are to be put back; they become free after that.", words.Count(int64(back), "unit")))
+		out = append(out, words.Say("To be put back: %s, free after that.", words.Count(int64(back), "unit")))
 	}
 	if len(ships) > 0 {
 		out = append(out, words.Say("The dispatch of %s is stopped: the carrier has not been asked yet.", strings.Join(ships, ", ")))

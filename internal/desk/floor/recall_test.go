@@ -63,7 +63,7 @@ func TestACancelledOrderIsStoppedWhereverItsUnitsAre(t *testing.T) {
 		t.Fatal(err)
 	}
 	said := strings.Join(desktest.Texts(v.Does), " ")
-	for _, part := range []string{"18 units become free", "Taken off " + list.Number, "The printed sheets of " + list.Number + " are void", "22 units are to be put back"} {
+	for _, part := range []string{"Free at once: 18 units.", "Taken off " + list.Number, "The printed sheets of " + list.Number + " are void", "To be put back: 22 units, free after that."} {
 		if !strings.Contains(said, part) {
 			t.Errorf("%q is not in: %s", part, said)
 		}
@@ -77,7 +77,7 @@ func TestACancelledOrderIsStoppedWhereverItsUnitsAre(t *testing.T) {
 	_, err = o.Floor.RecallUnits(ctx, because(o, o.Flo, "no"), ask)
 	desktest.Refused(t, err, command.KindForbidden, "coordinator or sales or manager")
 	out := ok(o.Floor.RecallUnits(ctx, because(o, o.Tom, "cancelled by customer"), ask))
-	if out.Units != 110 || !strings.Contains(out.Sentence, "Recalled and dropped 110 units of SO-1001. 18 units become free.") {
+	if out.Units != 110 || !strings.Contains(out.Sentence, "Recalled and dropped 110 units of SO-1001. Free at once: 18 units.") {
 		t.Errorf("said: %d, %s", out.Units, out.Sentence)
 	}
 	if got := o.Order("SO-1001"); !got.Finished || got.At.Dropped != 110 {
@@ -95,6 +95,18 @@ func TestACancelledOrderIsStoppedWhereverItsUnitsAre(t *testing.T) {
 	if after.Due != 0 || after.Papers[0].VoidWho != "Tom Sale" || after.Papers[0].VoidWhy != "recalled" {
 		t.Errorf("the list and its sheet: %d due, %+v", after.Due, after.Papers[0])
 	}
+	// Whoever scans the sheet is told who recalled it, when, why, and where to bring what was picked by it.
+	sheet, err := o.Query.Scan(ctx, after.Papers[0].Code)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, part := range []string{"is void: Tom Sale recalled something on it", "Why: cancelled by customer.", "Bring 22 units that were recalled to PUT-BACK at HL."} {
+		if said := sheet.Refused.String(); sheet.Kind != "sheet" || !strings.Contains(said, part) {
+			t.Errorf("a void sheet says %q, without %q", said, part)
+		}
+	}
+	_, err = o.Floor.Pick(ctx, o.By(o.Flo), []floor.Found{{Task: list.Tasks[0].ID, Qty: 1, Sheet: after.Papers[0].Code}})
+	desktest.Refused(t, err, command.KindConflict, "has changed")
 	// What is packed cannot leave: the shipment is empty.
 	_, err = o.Dock.Dispatch(ctx, o.By(o.Flo), []dock.ShipmentSeen{{Number: ship}})
 	desktest.Refused(t, err, command.KindConflict, ship+" is empty")
@@ -145,7 +157,7 @@ func TestRecalledUnitsAreFreeOnceTheyArePutBack(t *testing.T) {
 		t.Errorf("after 5: %+v, before %+v", half, before)
 	}
 	out := ok(o.Floor.PutBack(ctx, o.By(o.Flo), floor.PutAway{Task: task.ID, Qty: 7, Bin: task.Bin, Seen: 7}))
-	if !strings.Contains(out.Sentence, "7 units of GL-2040-1 lie in "+task.Bin+" again") {
+	if !strings.Contains(out.Sentence, "Put back: 7 units of GL-2040-1 in "+task.Bin) {
 		t.Error(out.Sentence)
 	}
 	if cell := o.Cell("GL-2040-1", "HL"); cell.Free != before.Free+30 || cell.Held != before.Held {
@@ -221,6 +233,24 @@ func TestADispatchIsStoppedBeforeTheCarrierIsAskedAndNotAfterwards(t *testing.T)
 	if at := o.Line("SO-1001", 1).At; at.Shipped != 0 || at.Packed != 6 || at.Dropped != 94 {
 		t.Errorf("after the first: %+v", at)
 	}
+	// What was taken out may still lie in the package: until it is put back, the shipment does not leave, and says so to whoever scans it.
+	_, err := o.Dock.Dispatch(ctx, o.By(o.Flo), []dock.ShipmentSeen{{Number: ship}})
+	desktest.Refused(t, err, command.KindConflict, "may still hold 4 of GL-2040-1 that Ana Ruiz recalled for SO-1001")
+	tasks, err := o.Query.PutBacks(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range tasks {
+		for _, code := range []string{x.Package, ship} {
+			if v, err := o.Query.Scan(ctx, strings.ToLower(code)); code != "" && (err != nil || !strings.Contains(v.Refused.String(), "Why: cancelled. Bring the 4 of GL-2040-1 to "+x.Place)) {
+				t.Errorf("%s says %q, %v", code, v.Refused, err)
+			}
+		}
+		ok(o.Floor.PutBack(ctx, o.By(o.Flo), floor.PutAway{Task: x.ID, Qty: x.Qty, Bin: x.Bin}))
+	}
+	if v, err := o.Query.Scan(ctx, ship); err != nil || !v.Refused.IsZero() || v.Shipment != ship {
+		t.Errorf("once they are put back: %+v, %v", v, err)
+	}
 	// The carrier is being asked: it is too late for what lies in the shipment, and that is said.
 	asked = ask()
 	if err := o.Store.InTx(ctx, func(tx *store.Tx) error {
@@ -232,7 +262,7 @@ func TestADispatchIsStoppedBeforeTheCarrierIsAskedAndNotAfterwards(t *testing.T)
 	}); err != nil {
 		t.Fatal(err)
 	}
-	_, err := o.Floor.RecallUnits(ctx, because(o, o.Ana, "cancelled"), recallOf(line.ID, 6, "dropped"))
+	_, err = o.Floor.RecallUnits(ctx, because(o, o.Ana, "cancelled"), recallOf(line.ID, 6, "dropped"))
 	desktest.Refused(t, err, command.KindConflict, "the carrier is being asked to take "+ship)
 	v, err := o.Floor.RehearseRecall(ctx, recallOf(0, 0, "dropped"))
 	if err != nil || v.Late != 6 || v.Units != 10 {

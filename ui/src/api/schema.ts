@@ -1672,6 +1672,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scan/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a scanned code stands for, and why nothing may be done with it */
+        get: operations["scan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -2236,6 +2253,8 @@ export interface components {
             bin: string;
             /** Format: int64 */
             held: number;
+            /** @description What lies there was recalled and waits to be put back */
+            put_back?: boolean;
             /** Format: int64 */
             qty: number;
             zone: string;
@@ -4429,6 +4448,8 @@ export interface components {
             trouble?: string;
             /** Format: date-time */
             void_at?: string;
+            /** @description Why that was recalled, as it was said */
+            void_reason?: string;
             void_who?: string;
             /**
              * @description Absent while it stands
@@ -5715,6 +5736,21 @@ export interface components {
         SampleFile: {
             name: string;
             text: string;
+        };
+        ScanView: {
+            /** @description As it is written */
+            code: string;
+            /** @enum {string} */
+            kind: "sheet" | "packing list" | "package" | "shipment" | "order" | "pick list";
+            /** @description Of a sheet or pick list */
+            list?: string;
+            /** @description Of which it is */
+            orders: string[];
+            /** @description Who stopped it, when, why, and where to put the goods; absent if nothing is in the way */
+            refused?: components["schemas"]["Said"];
+            /** @description Of a package or shipment */
+            shipment?: string;
+            warehouse?: string;
         };
         Selection: {
             lines?: components["schemas"]["LineQty"][];
@@ -12204,6 +12240,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The code, as it was scanned */
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScanView"];
                 };
             };
             /** @description Error */

@@ -9,6 +9,22 @@ import { showDay, showNum } from '../base/format';
 import { JourneyBar } from './JourneyBar';
 import { inPlace } from '../base/say';
 
+type Cell = Schemas['CellView'];
+
+/** The bins from which can be picked: not where recalled units wait. */
+const inBins = (c: Cell) => c.bins.filter((b) => !b.put_back);
+
+/** What is on hand and cannot be used yet, or at all: recalled units that wait to be put back, and what is held for other causes. */
+function waiting(c: Cell): [string, string][] {
+  const back = c.bins.filter((b) => b.put_back);
+  const units = back.reduce((n, b) => n + b.qty, 0);
+  const held = c.held - back.reduce((n, b) => n + b.held, 0);
+  return [
+    ...(units > 0 ? ([[t`To be put back`, showNum(units)]] as [string, string][]) : []),
+    ...(held > 0 ? ([[t`Held, unusable`, showNum(held)]] as [string, string][]) : []),
+  ];
+}
+
 /** The item's stock where the line looks for it, elsewhere, and what is coming. */
 export const ItemAside = memo(function ItemAside({ sku, warehouse }: { sku: string; warehouse?: string }) {
   const item = useQuery({
@@ -28,7 +44,10 @@ export const ItemAside = memo(function ItemAside({ sku, warehouse }: { sku: stri
         <div key={c.warehouse} className={i ? 'mt-3' : 'mt-1'}>
           <p className="mb-1 text-mute">
             {c.name}
-            {c.bins.length > 0 && ` · ${c.bins.map((b) => (b.bin ? t`bin ${b.bin}` : t`no bin set`)).join(', ')}`}
+            {inBins(c).length > 0 &&
+              ` · ${inBins(c)
+                .map((b) => (b.bin ? t`bin ${b.bin}` : t`no bin set`))
+                .join(', ')}`}
           </p>
           {i === 0 ? (
             <Facts
@@ -37,7 +56,7 @@ export const ItemAside = memo(function ItemAside({ sku, warehouse }: { sku: stri
                 [t`Free`, showNum(c.free)],
                 [t`Allocated`, showNum(c.allocated)],
                 [t`On the floor`, showNum(c.floor)],
-                ...(c.held ? ([[t`Held, unusable`, showNum(c.held)]] as [string, string][]) : []),
+                ...waiting(c),
               ]}
             />
           ) : (

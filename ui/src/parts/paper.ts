@@ -20,5 +20,5 @@ export function voidText(p: Paper): string {
   if (!p.void_why) return '';
   const by = `${p.void_who ?? ''}, ${showTime(p.void_at ?? '')}`;
   if (p.void_why === 'printed again') return p.standing ? t`printed again as ${p.standing} (${by})` : t`printed again (${by})`;
-  return t`something on it was recalled (${by})`;
+  return p.void_reason ? t`something on it was recalled (${by}: “${p.void_reason}”)` : t`something on it was recalled (${by})`;
 }

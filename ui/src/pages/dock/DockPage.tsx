@@ -17,6 +17,7 @@ import { useGrid, type Grid } from '../../parts/grid/useGrid';
 import { Choice, Find, useList } from '../../parts/list';
 import { Page } from '../../parts/Page';
 import { Empty } from '../../parts/states';
+import { ScanBox } from '../../parts/ScanBox';
 import { useCommand } from '../../parts/useCommand';
 
 type Shipment = Schemas['ShipmentView'];
@@ -211,6 +212,12 @@ export function DockPage() {
         <Find label={t`Order, customer…`} />
         <More grid={grid} />
       </PageHead>
+      {show === '' && (
+        <ScanBox
+          label={t`Scan a package or a sheet`}
+          found={(s) => grid.set({ q: s.shipment ?? s.orders[0] ?? s.code, row: s.shipment })}
+        />
+      )}
       <Chips grid={grid} />
       {show === 'under way' && (
         <p className="pb-2 text-mute">
@@ -312,7 +319,7 @@ function tell(x: Shipment): string {
   if (x.state === 'asking') return states.asking;
   if (x.tracking) return x.exception && !x.delivered ? `${x.tracking} ${x.exception}` : x.tracking;
   if (x.holds.length > 0) return t`${x.holds.join(', ')} hold`;
-  return x.refused || (x.waits ? say(x.waits) : '');
+  return say(x.waits) || x.refused || '';
 }
 
 /** How far a shipment is, beside what the columns say. */
@@ -335,6 +342,5 @@ function How({ x }: { x: Shipment }) {
         <Trans>{x.holds.join(', ')} hold</Trans>
       </span>
     );
-  if (x.refused) return <span className="late">{x.refused}</span>;
-  return x.waits ? <span className="late">{say(x.waits)}</span> : null;
+  return <span className="late">{say(x.waits) || x.refused}</span>;
 }

@@ -15,6 +15,7 @@ import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
 import { useGrid } from '../../parts/grid/useGrid';
 import { readDecimal, writeDecimal } from '../../base/decimal';
 import { Quantity } from '../../parts/Quantity';
+import { ScanBox, type Scanned } from '../../parts/ScanBox';
 import { Find } from '../../parts/list';
 import { Empty } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
@@ -84,6 +85,17 @@ export function PackingPage() {
     idOf,
   });
   const job = grid.row;
+  const [several, setSeveral] = useState<Scanned>();
+  const show = (order: string) => {
+    setSeveral(undefined);
+    grid.set({ q: order, row: undefined });
+  };
+  const scanned = (s: Scanned) => {
+    const [order, ...more] = s.orders;
+    if (s.shipment) void go({ to: '/shipments/$number', params: { number: s.shipment } });
+    else if (more.length > 0) setSeveral(s);
+    else if (order) show(order);
+  };
   return (
     <Page fill>
       <PageHead title={t`Picked: packing`} sub={<Found grid={grid} />}>
@@ -91,6 +103,19 @@ export function PackingPage() {
         <Find label={t`Order, customer, item…`} />
         <More grid={grid} />
       </PageHead>
+      <ScanBox label={t`Scan a sheet or an order`} found={scanned} />
+      {several && (
+        <p role="status" className="flex flex-wrap items-center gap-2 pb-2">
+          <Trans>
+            <b>{several.code}</b> has {plural(several.orders.length, 'order')}. Which one is packed?
+          </Trans>
+          {several.orders.map((o) => (
+            <button key={o} className="btn btn-xs btn-pill" onClick={() => show(o)}>
+              {o}
+            </button>
+          ))}
+        </p>
+      )}
       <Chips grid={grid} />
       <div className="flex min-h-0 flex-1 gap-6 max-[1119px]:flex-col max-[1119px]:gap-3">
         <div className="flex min-h-[200px] min-w-0 flex-1 flex-col max-[1119px]:order-last">

@@ -8,7 +8,7 @@ import { plural, showNum, showTime } from '../../base/format';
 import { Load } from '../../parts/states';
 import { FloorFrame, Heard, ScanField, Unsent } from './parts';
 import { unitOf } from './scan';
-import { sound } from './sound';
+import { sound } from '../../base/sound';
 import { useQueue } from './useQueue';
 
 type Count = Schemas['CountView'];

@@ -5,12 +5,13 @@ import { Link, useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { plural, showNum, showSpan } from '../../base/format';
+import { questions } from '../../base/questions';
 import { useSigned } from '../../base/session';
 import { voidText } from '../../parts/paper';
 import { Load } from '../../parts/states';
 import { CutOffIn } from '../../parts/CutOffIn';
 import { FloorFrame, Heard, ScanField, Unsent } from './parts';
-import { sound } from './sound';
+import { sound } from '../../base/sound';
 
 type List = Schemas['ListView'];
 
@@ -24,6 +25,7 @@ export function PickPage() {
     queryFn: async ({ signal }) =>
       (await ask(client.GET('/api/pick-lists', { params: { query: { sort: 'tier' } }, signal }))).lists,
   });
+  const back = useQuery(questions.putBacks()).data?.length ?? 0;
   const open = (number: string, sheet?: string) => void go({ to: '/pick/$number', params: { number }, search: { sheet } });
   const wrong = (text: string) => {
     setHeard({ kind: 'wrong', text });
@@ -61,6 +63,7 @@ export function PickPage() {
           </Link>
           <Link to="/put-back" className="btn btn-quiet">
             {t`Put back`}
+            {back > 0 && <b> · {showNum(back)}</b>}
           </Link>
           <Link to="/" className="btn btn-quiet ml-auto">
             {t`Leave`}

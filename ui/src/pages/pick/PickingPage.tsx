@@ -13,7 +13,7 @@ import { Load } from '../../parts/states';
 import { CutOffIn } from '../../parts/CutOffIn';
 import { FloorFrame, Heard, ScanField, Unsent } from './parts';
 import { after, begin, binOf, current, left, scan, unitOf, type At, type Pick, type Task } from './scan';
-import { sound } from './sound';
+import { sound } from '../../base/sound';
 import { useQueue } from './useQueue';
 
 type List = Schemas['PickListView'];

@@ -10,7 +10,7 @@ import { Load } from '../../parts/states';
 import { FloorFrame, Heard, ScanField, Unsent } from './parts';
 import { putBack, putBackAfter, type PutBackAt } from './putback';
 import { unitOf } from './scan';
-import { sound } from './sound';
+import { sound } from '../../base/sound';
 import { useQueue } from './useQueue';
 
 type Task = Schemas['PutBackView'];
