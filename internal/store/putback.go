@@ -134,6 +134,24 @@ func (t *Tx) PutBackPlace(warehouse int64) (id int64, code string, err error) {
 	return row.ID, row.Code, err
 }
 
+// PutBackPlaces returns the places where units wait to be put back, by warehouse and code.
+func (r *Reader) PutBackPlaces() (map[[2]string]bool, error) {
+	rows, err := all[struct{ Warehouse, Code string }](
+		r, `SELECT w.code AS warehouse, b.code FROM bin b JOIN warehouse w ON w.id = b.warehouse_id WHERE b.put_back`,
+	)
+	out := make(map[[2]string]bool, len(rows))
+	for _, x := range rows {
+		out[[2]string{x.Warehouse, x.Code}] = true
+	}
+	return out, err
+}
+
+// IsPutBackPlace says whether units wait to be put back in the bin of that code.
+func (r *Reader) IsPutBackPlace(warehouse int64, code string) (bool, error) {
+	_, is, err := one[struct{ ID int64 }](r, `SELECT id FROM bin WHERE warehouse_id = ? AND code = ? AND put_back`, warehouse, code)
+	return is, err
+}
+
 // putBackCode is what the place is called where units wait to be put back.
 const putBackCode = "PUT-BACK"
 

@@ -60,7 +60,7 @@ func (d *Desk) SetBin(ctx context.Context, call command.Call, ask BinAsk) (comma
 			if zone == "" {
 				zone = release.ZoneOf(code)
 			}
-			bin, err := w.Tx.EnsureBin(house, code, zone)
+			bin, err := binNamed(w, house, code, zone)
 			if err != nil {
 				return err
 			}
@@ -77,4 +77,16 @@ func (d *Desk) SetBin(ctx context.Context, call command.Call, ask BinAsk) (comma
 		}
 		return command.Conflict("Nothing of %s lies in no bin at %s. Somebody may have set its bin just now.", item.SKU, ask.Warehouse)
 	})
+}
+
+// binNamed is the bin of that code, made if it is new. It refuses the place where recalled units wait to be put back.
+func binNamed(w *command.UnitOfWork, house int64, code, zone string) (int64, error) {
+	waits, err := w.Tx.IsPutBackPlace(house, code)
+	if err != nil {
+		return 0, err
+	}
+	if waits {
+		return 0, command.Invalid("%s is where recalled units wait to be put back. Choose another bin.", code)
+	}
+	return w.Tx.EnsureBin(house, code, zone)
 }

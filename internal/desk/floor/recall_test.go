@@ -151,6 +151,14 @@ func TestRecalledUnitsAreFreeOnceTheyArePutBack(t *testing.T) {
 		_, err := o.Floor.PutBack(ctx, o.By(o.Flo), c.ask)
 		desktest.Refused(t, err, c.kind, c.says)
 	}
+	// Nothing else comes to lie where they wait.
+	in := o.Inbound("PO-733")
+	_, err = o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: in.ID, Qty: 1, Bin: task.Place, Seen: in.Received + 1})
+	desktest.Refused(t, err, command.KindInvalid, "PUT-BACK is where recalled units wait")
+	report, err := o.Importing.CheckImport(ctx, o.By(o.Ana), desktest.File("stock.csv", "warehouse,sku,bin,on_hand\nHL,GL-2040-1,PUT-BACK,5\n"))
+	if err != nil || len(report.Faults) != 1 || !strings.Contains(report.Faults[0].Expected.String(), "recalled units wait") {
+		t.Errorf("a file that counts them: %+v, %v", report.Faults, err)
+	}
 	ok(o.Floor.PutBack(ctx, o.By(o.Flo), floor.PutAway{Task: task.ID, Qty: 5, Bin: strings.ToLower(task.Bin), Item: "gl-2040-1", Seen: 12}))
 	half := o.Cell("GL-2040-1", "HL")
 	if half.Free != before.Free+18+5 || half.Held != before.Held+7 {

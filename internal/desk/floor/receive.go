@@ -78,7 +78,7 @@ func binFor(w *command.UnitOfWork, item, warehouse int64, code, zone string) (in
 		if zone == "" {
 			zone = release.ZoneOf(code)
 		}
-		return w.Tx.EnsureBin(warehouse, code, zone)
+		return binNamed(w, warehouse, code, zone)
 	}
 	rooms, err := w.Tx.BinsOf([]int64{item})
 	if err != nil {

@@ -47,6 +47,10 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 	if err != nil {
 		return err
 	}
+	waiting, err := c.tx.PutBackPlaces()
+	if err != nil {
+		return err
+	}
 	row := map[key]int{}
 	spare := map[[2]string]int64{} // by how much free stock falls, per item and warehouse
 	last := map[[2]string]int{}
@@ -63,6 +67,10 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 		}
 		if !c.house[v.Warehouse] {
 			c.wrong(f, r.N, "warehouse", v.Warehouse, "one of at most %d warehouses", mostHouses)
+			continue
+		}
+		if waiting[[2]string{v.Warehouse, v.Bin}] {
+			c.wrong(f, r.N, "bin", v.Bin, "another bin: in this one recalled units wait to be put back")
 			continue
 		}
 		k := key{v.Warehouse, v.SKU, v.Bin}
