@@ -111,6 +111,10 @@ func (s *Server) entryRoutes(a huma.API) {
 	)
 	post(s, a, command.VerbSettings, "set-service", "/api/set-service", "Say when the carrier of a service comes", d.Admin.SetService)
 	post(s, a, command.VerbSettings, "close-days", "/api/close-days", "Close a warehouse on days, or open it again", d.Admin.CloseDays)
+	post(
+		s, a, command.VerbSettings, "set-company", "/api/set-company", "Set the GS1 company prefix of the codes on labels",
+		d.Admin.SetCompanyPrefix,
+	)
 	post(s, a, command.VerbSettings, "set-prefixes", "/api/set-prefixes", "Say what numbers of documents begin with", d.Admin.SetPrefixes)
 	post(
 		s, a, command.VerbSettings, "set-quote-limit", "/api/set-quote-limit", "Set above which value a quote needs approval",

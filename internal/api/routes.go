@@ -272,6 +272,10 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbRelease, "release", "/api/release", "Hand allocated units to the floor", d.Floor.Release)
 	post(s, a, command.VerbRelease, "release-due", "/api/release-due", "Hand all that could go to the floor", d.Floor.ReleaseDue)
 	post(s, a, command.VerbPrint, "print", "/api/print", "Print pick lists again, which makes older sheets void", d.Floor.Print)
+	post(
+		s, a, command.VerbPrint, "print-labels", "/api/print-labels", "Print labels of the packages of a shipment, which makes older ones void",
+		d.Floor.PrintLabels,
+	)
 	post(s, a, command.VerbHand, "hand", "/api/hand", "Say who picks a list", d.Floor.Hand)
 	post(s, a, command.VerbCount, "count", "/api/count", "Record what was counted in a bin", d.Floor.Count)
 	get(s, a, "scan", "/api/scan/{number}", "What a scanned code stands for, and why nothing may be done with it", func(c ctx, _ actor, in *struct {

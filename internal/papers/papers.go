@@ -59,18 +59,11 @@ const (
 
 // Draw returns the sheets as one document, and how many pages it has. It takes some milliseconds a page.
 func Draw(title string, at time.Time, sheets []Sheet) (pdf []byte, pages int, err error) {
-	// Copies for this document alone: what embeds a font writes into its bytes, and documents are drawn at once.
-	fonts, err := repository.New().
-		AddUTF8FontFromBytes("go", fontstyle.Normal, bytes.Clone(goregular.TTF)).
-		AddUTF8FontFromBytes("go", fontstyle.Bold, bytes.Clone(gobold.TTF)).
-		AddUTF8FontFromBytes("go", fontstyle.Italic, bytes.Clone(goregular.TTF)).
-		AddUTF8FontFromBytes("go", fontstyle.BoldItalic, bytes.Clone(gobold.TTF)).Load()
+	b, err := builder(title, at)
 	if err != nil {
 		return nil, 0, err
 	}
-	m := maroto.New(config.NewBuilder().WithCustomFonts(fonts).WithDefaultFont(&props.Font{Family: "go", Size: 9}).
-		WithMaxGridSize(grid).WithLeftMargin(margin).WithRightMargin(margin).WithTopMargin(margin).WithBottomMargin(margin).
-		WithTitle(title, true).WithCreator("Journeyman", true).WithCreationDate(at).WithCompression(true).WithSequentialMode().Build())
+	m := maroto.New(b.WithMaxGridSize(grid).WithLeftMargin(margin).WithRightMargin(margin).WithTopMargin(margin).WithBottomMargin(margin).Build())
 	for _, s := range sheets {
 		drawn := s.pages()
 		pages += len(drawn)
@@ -81,6 +74,21 @@ func Draw(title string, at time.Time, sheets []Sheet) (pdf []byte, pages int, er
 		return nil, 0, fmt.Errorf("draw %s: %w", title, err)
 	}
 	return doc.GetBytes(), pages, nil
+}
+
+// builder is how a document begins: its fonts, and what it says of itself.
+func builder(title string, at time.Time) (config.Builder, error) {
+	// Copies for this document alone: what embeds a font writes into its bytes, and documents are drawn at once.
+	fonts, err := repository.New().
+		AddUTF8FontFromBytes("go", fontstyle.Normal, bytes.Clone(goregular.TTF)).
+		AddUTF8FontFromBytes("go", fontstyle.Bold, bytes.Clone(gobold.TTF)).
+		AddUTF8FontFromBytes("go", fontstyle.Italic, bytes.Clone(goregular.TTF)).
+		AddUTF8FontFromBytes("go", fontstyle.BoldItalic, bytes.Clone(gobold.TTF)).Load()
+	if err != nil {
+		return nil, err
+	}
+	return config.NewBuilder().WithCustomFonts(fonts).WithDefaultFont(&props.Font{Family: "go", Size: 9}).WithTitle(title, true).
+		WithCreator("Journeyman", true).WithCreationDate(at).WithCompression(true).WithSequentialMode(), nil
 }
 
 // fits is how many rows of the table a page has room for.

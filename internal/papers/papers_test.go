@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"journeyman/core/shipping"
 	"journeyman/internal/papers"
 )
 
@@ -114,5 +115,41 @@ func BenchmarkAPage(b *testing.B) {
 		if _, _, err := papers.Draw("x", time.Now(), []papers.Sheet{sheet("PL-2001-R1", 25)}); err != nil {
 			b.Fatal(err)
 		}
+	}
+}
+
+func TestALabelIsReadBack(t *testing.T) {
+	t.Parallel()
+	code, err := shipping.SSCC("7610425", 2123456)
+	if err != nil {
+		t.Fatal(err)
+	}
+	label := papers.Label{
+		SSCC: code, From: "Harrow Lane (HL)", Place: "2 of 3", Note: "Void once a later one is printed.",
+		To:    []string{"Łódź Pottery with a name that is longer than there is room for", "12 Kiln Street", "Emberly EM5 5HH", "GB"},
+		Facts: []papers.Fact{{Name: "Service", Value: "pallet"}, {Name: "Shipment", Value: "SH-5001"}, {Name: "Weight", Value: "186.0 kg"}},
+	}
+	pdf, pages, err := papers.DrawLabels("Labels", time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC), []papers.Label{label, label})
+	if err != nil || pages != 2 {
+		t.Fatal(pages, err)
+	}
+	file := filepath.Join(t.TempDir(), "labels.pdf")
+	if err := os.WriteFile(file, pdf, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	text := run(t, "pdftotext", "-layout", file, "-")
+	if drawn := strings.Split(strings.TrimSuffix(text, "\f"), "\f"); len(drawn) != pages {
+		t.Fatalf("%d pages:\n%s", len(drawn), text)
+	}
+	for _, want := range []string{"Łódź Pottery", "12 Kiln Street", "2 of 3", "SH-5001", "(00) " + code, "Void once"} {
+		if !strings.Contains(text, want) {
+			t.Errorf("%q is missing:\n%s", want, text)
+		}
+	}
+	// 203 dots an inch is what common label printers have.
+	run(t, "pdftoppm", "-r", "203", "-png", file, strings.TrimSuffix(file, ".pdf"))
+	read := strings.TrimSpace(run(t, "zbarimg", "-q", "--raw", strings.TrimSuffix(file, ".pdf")+"-1.png"))
+	if got, ok := shipping.ReadSSCC(read); !ok || got != code {
+		t.Errorf("the code reads %q", read)
 	}
 }

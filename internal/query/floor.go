@@ -481,6 +481,8 @@ type PackageView struct {
 	Number   string        `json:"number"`
 	Kind     string        `json:"kind"`
 	WeightG  int64         `json:"weight_g"`
+	Label    string        `json:"label,omitempty" doc:"The SSCC on its label, if one stands"`
+	Bare     bool          `json:"bare" doc:"Its label is void, and no other stands: it may not leave"`
 	Contents []ContentView `json:"contents"`
 }
 
@@ -523,6 +525,10 @@ func (d *Desk) Shipment(ctx context.Context, number string) (ShipmentPage, error
 		return ShipmentPage{}, err
 	}
 	events, err := r.ShipmentEvents(h.ID)
+	if err != nil {
+		return ShipmentPage{}, err
+	}
+	labels, err := r.LabelStates(h.ID)
 	out := ShipmentPage{ShipmentView: d.shipmentView(h), Contents: []PackageView{}, Events: []ShipmentEventView{}}
 	for _, e := range events {
 		out.Events = append(out.Events, ShipmentEventView{e.At.UTC().Format(time.RFC3339), e.Kind, e.Note})
@@ -530,7 +536,10 @@ func (d *Desk) Shipment(ctx context.Context, number string) (ShipmentPage, error
 	for _, x := range rows {
 		n := len(out.Contents)
 		if n == 0 || out.Contents[n-1].Number != x.Package {
-			out.Contents = append(out.Contents, PackageView{Number: x.Package, Kind: x.Kind, WeightG: x.WeightG})
+			label, printed := labels[x.Package]
+			out.Contents = append(out.Contents, PackageView{
+				Number: x.Package, Kind: x.Kind, WeightG: x.WeightG, Label: label, Bare: printed && label == "",
+			})
 			n++
 		}
 		out.Contents[n-1].Contents = append(

@@ -11,10 +11,12 @@ import (
 // PaperView is a sheet that was printed.
 type PaperView struct {
 	Code       string `json:"code" doc:"As it stands on it"`
-	Kind       string `json:"kind" enum:"pick list,packing list"`
+	Kind       string `json:"kind" enum:"pick list,packing list,label"`
 	Revision   int    `json:"revision"`
 	List       string `json:"list,omitempty" doc:"Of a pick list"`
 	Order      string `json:"order,omitempty" doc:"Of a packing list"`
+	Package    string `json:"package,omitempty" doc:"Of a label"`
+	Shipment   string `json:"shipment,omitempty" doc:"Of a label"`
 	Warehouse  string `json:"warehouse"`
 	At         string `json:"at" format:"date-time" doc:"When it was asked for"`
 	Who        string `json:"who"`
@@ -22,7 +24,7 @@ type PaperView struct {
 	Pages      int    `json:"pages" doc:"Of that document"`
 	State      string `json:"state" enum:"drawing,printing,printed,kept" doc:"Of that document; kept: no printer has taken it"`
 	Trouble    string `json:"trouble,omitempty" doc:"Why it is not printed yet"`
-	VoidWhy    string `json:"void_why,omitempty" enum:"printed again,recalled" doc:"Absent while it stands"`
+	VoidWhy    string `json:"void_why,omitempty" enum:"printed again,recalled,unpacked" doc:"Absent while it stands"`
 	VoidAt     string `json:"void_at,omitempty" format:"date-time"`
 	VoidWho    string `json:"void_who,omitempty"`
 	VoidReason string `json:"void_reason,omitempty" doc:"Why that was recalled, as it was said"`
@@ -33,7 +35,7 @@ func paperViews(rows []store.PaperRow) []PaperView {
 	out := make([]PaperView, len(rows))
 	for i, p := range rows {
 		v := PaperView{
-			Code: p.Code, Kind: p.Kind, Revision: p.Revision, List: p.List, Order: p.Order, Warehouse: p.Warehouse,
+			Code: p.Code, Kind: p.Kind, Revision: p.Revision, List: p.List, Order: p.Order, Package: p.Package, Shipment: p.Shipment, Warehouse: p.Warehouse,
 			At: p.At.UTC().Format(time.RFC3339), Who: p.Who, Run: p.PrintRunID, Pages: p.Pages, State: "drawing", Trouble: p.Trouble,
 			VoidWhy: p.VoidWhy, VoidWho: p.VoidWho, VoidReason: p.VoidReason, Standing: p.Standing,
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"strings"
 
+	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 	"journeyman/internal/words"
@@ -12,7 +13,7 @@ import (
 // ScanView is what a code stands for, and why nothing may be done with it, if that is so.
 type ScanView struct {
 	Code      string        `json:"code" doc:"As it is written"`
-	Kind      string        `json:"kind" enum:"sheet,packing list,package,shipment,order,pick list"`
+	Kind      string        `json:"kind" enum:"sheet,packing list,label,package,shipment,order,pick list"`
 	Refused   words.Message `json:"refused,omitzero" doc:"Who stopped it, when, why, and where to put the goods; absent if nothing is in the way"`
 	Orders    []string      `json:"orders" doc:"Of which it is"`
 	Warehouse string        `json:"warehouse,omitempty"`
@@ -25,6 +26,9 @@ type ScanView struct {
 func (d *Desk) Scan(ctx context.Context, code string) (ScanView, error) {
 	r := d.Store.Read(ctx)
 	code = strings.ToUpper(strings.TrimSpace(code))
+	if sscc, is := shipping.ReadSSCC(code); is {
+		code = sscc
+	}
 	for _, look := range []func(*store.Reader, string) (ScanView, bool, error){
 		d.scanPaper, d.scanPackage, d.scanShipment, scanOrder, scanList,
 	} {
@@ -40,7 +44,15 @@ func (d *Desk) scanPaper(r *store.Reader, code string) (ScanView, bool, error) {
 	if err != nil || !found {
 		return ScanView{}, false, err
 	}
-	v := ScanView{Code: p.Code, Kind: "packing list", Orders: []string{p.Order}, Warehouse: p.Warehouse, List: p.List}
+	v := ScanView{Code: p.Code, Kind: "packing list", Orders: []string{p.Order}, Warehouse: p.Warehouse, List: p.List, Shipment: p.Shipment}
+	if p.Kind == store.LabelPaper {
+		v.Kind, v.Orders = "label", []string{}
+		if p.VoidAt == nil {
+			of, found, err := d.scanPackage(r, p.Package)
+			v.Refused = of.Refused
+			return v, found, err
+		}
+	}
 	if p.List != "" {
 		v.Kind = "sheet"
 		if v.Orders, err = r.OrdersOnList(p.List); err != nil {
@@ -50,21 +62,26 @@ func (d *Desk) scanPaper(r *store.Reader, code string) (ScanView, bool, error) {
 	if p.VoidAt == nil {
 		return v, true, nil
 	}
-	if p.VoidWhy == store.PrintedAgain {
+	switch {
+	case p.VoidWhy == store.PrintedAgain:
 		v.Refused = words.Say("%s is void: %s printed it again %s.", p.Code, p.VoidWho, d.Clock(*p.VoidAt))
-	} else {
+	case p.VoidWhy == store.Unpacked:
+		v.Refused = words.Say("%s is void: %s unpacked %s %s.", p.Code, p.VoidWho, p.Package, d.Clock(*p.VoidAt))
+	case p.Kind == store.LabelPaper:
+		v.Refused = words.Say("%s is void: %s recalled something in %s %s.", p.Code, p.VoidWho, p.Package, d.Clock(*p.VoidAt))
+	default:
 		v.Refused = words.Say("%s is void: %s recalled something on it %s.", p.Code, p.VoidWho, d.Clock(*p.VoidAt))
-		if p.VoidReason != "" {
-			v.Refused = v.Refused.And(words.Say("Why: %s", words.WithFullStop(p.VoidReason)))
-		}
+	}
+	if p.VoidWhy == store.Recalled && p.VoidReason != "" {
+		v.Refused = v.Refused.And(words.Say("Why: %s", words.WithFullStop(p.VoidReason)))
 	}
 	if p.Standing != "" {
 		v.Refused = v.Refused.And(words.Say("Go by %s.", p.Standing))
 	}
-	if p.List == "" {
+	if p.Kind == store.PackingListPaper {
 		return v, true, nil
 	}
-	back, err := r.PutBacksOfList(p.List)
+	back, err := r.PutBacksOfPaper(p.List, p.Package)
 	if len(back) > 0 {
 		v.Refused = v.Refused.And(putThere(back))
 	}

@@ -21,12 +21,14 @@ type PrintRun struct {
 const (
 	PickListPaper    = "pick list"
 	PackingListPaper = "packing list"
+	LabelPaper       = "label"
 )
 
 // Why a paper is void.
 const (
 	PrintedAgain = "printed again"
 	Recalled     = "recalled"
+	Unpacked     = "unpacked"
 )
 
 // Paper is a sheet that goes with goods, with a code on it. It is of a pick list, or of what goes to an order from a warehouse.
@@ -39,6 +41,7 @@ type Paper struct {
 	Revision    int
 	PickListID  *int64
 	OrderID     *int64
+	PackageID   *int64
 	WarehouseID int64
 	VoidBy      *int64
 	VoidWhy     string
@@ -48,6 +51,8 @@ type Paper struct {
 type PaperRow struct {
 	Paper
 	List       string // of a pick list
+	Package    string // of a label
+	Shipment   string
 	Order      string // of a packing list
 	Warehouse  string
 	At         time.Time // when it was asked for
@@ -69,10 +74,12 @@ const paperRow = `
 		coalesce(v.reason, '') AS void_reason,
 		coalesce((SELECT q.code FROM paper q WHERE q.void_by IS NULL AND q.pick_list_id = p.pick_list_id),
 			(SELECT q.code FROM paper q WHERE q.void_by IS NULL AND q.order_id = p.order_id AND q.warehouse_id = p.warehouse_id),
-			'') AS standing
+			(SELECT q.code FROM paper q WHERE q.void_by IS NULL AND q.package_id = p.package_id), '') AS standing,
+		coalesce(g.number, '') AS package, coalesce(z.number, '') AS shipment
 	FROM paper p JOIN print_run r ON r.id = p.print_run_id JOIN command c ON c.id = r.command_id JOIN app_user u ON u.id = c.actor_id
 		JOIN warehouse w ON w.id = p.warehouse_id LEFT JOIN pick_list k ON k.id = p.pick_list_id
-		LEFT JOIN sales_order o ON o.id = p.order_id LEFT JOIN command v ON v.id = p.void_by LEFT JOIN app_user x ON x.id = v.actor_id`
+		LEFT JOIN sales_order o ON o.id = p.order_id LEFT JOIN command v ON v.id = p.void_by LEFT JOIN app_user x ON x.id = v.actor_id
+		LEFT JOIN package g ON g.id = p.package_id LEFT JOIN shipment z ON z.id = g.shipment_id`
 
 // PaperByCode returns the paper on which that code stands; capitals do not count.
 func (r *Reader) PaperByCode(code string) (PaperRow, bool, error) {

@@ -13,7 +13,7 @@ var Papers = &List{
 		{Name: "age", Kind: Number, By: "p.id"},
 		{Name: "code", Title: "Code", Kind: Text, By: "p.code"},
 		{Name: "kind", Title: "Sheet", Kind: Text, By: "p.kind", Group: true},
-		{Name: "of", Title: "Of", Kind: Text, By: "coalesce(k.number, o.number)"},
+		{Name: "of", Title: "Of", Kind: Text, By: "coalesce(k.number, o.number, g.number)"},
 		{Name: "warehouse", Title: "Warehouse", Kind: Text, By: "w.code", Names: warehousesNamed, Key: "p.warehouse_id", Group: true},
 		{Name: "at", Title: "Printed", Kind: Moment, By: "m.at"},
 		{Name: "who", Title: "Printed by", Kind: Text, By: "u.name", Group: true},
@@ -26,7 +26,7 @@ var Papers = &List{
 		_, args := found(ask.Words, "")
 		var conds []string
 		for i := range ask.Words {
-			conds = append(conds, strings.ReplaceAll(`(lower(p.code) LIKE lower(@w) OR p.order_id IN (
+			conds = append(conds, strings.ReplaceAll(`(lower(p.code) LIKE lower(@w) OR p.package_id IN (SELECT id FROM package WHERE lower(number) LIKE lower(@w)) OR p.order_id IN (
 				SELECT id FROM sales_order WHERE found_by LIKE lower(@w)
 				UNION ALL SELECT y.id FROM customer c JOIN sales_order y ON y.customer_id = c.id WHERE c.found_by LIKE lower(@w)))`,
 				"@w", fmt.Sprintf("@w%d", i)))
@@ -42,6 +42,7 @@ var Papers = &List{
 				shows,
 				join{"k", "pick_list k ON k.id = p.pick_list_id"},
 				join{"o", "sales_order o ON o.id = p.order_id"},
+				join{"g", "package g ON g.id = p.package_id"},
 				join{"w", "warehouse w ON w.id = p.warehouse_id"},
 				join{"r", "print_run r ON r.id = p.print_run_id"},
 				join{"m", "command m ON m.id = r.command_id"},

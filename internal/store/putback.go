@@ -215,9 +215,11 @@ func (r *Reader) PutBacksOfPackages(shipments IDs) ([]PutBackRow, error) {
 	return all[PutBackRow](r, putBackRow+` WHERE b.done < b.qty AND x.shipment_id = ANY(?) ORDER BY b.id`, shipments)
 }
 
-// PutBacksOfList returns the units that were picked by a list, were recalled, and are still to be put back.
-func (r *Reader) PutBacksOfList(number string) ([]PutBackRow, error) {
-	return all[PutBackRow](r, putBackRow+` WHERE b.done < b.qty AND k.number = ? ORDER BY b.id`, number)
+// PutBacksOfPaper returns the units that were picked by a list, or lay in a package, were recalled, and are still to be put back.
+func (r *Reader) PutBacksOfPaper(list, pack string) ([]PutBackRow, error) {
+	return all[PutBackRow](
+		r, putBackRow+` WHERE b.done < b.qty AND (k.number = NULLIF(?, '') OR x.number = NULLIF(?, '')) ORDER BY b.id`, list, pack,
+	)
 }
 
 // OrdersOnList returns the numbers of the orders on a pick list.

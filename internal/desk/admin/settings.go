@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"journeyman/core/days"
+	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
@@ -50,6 +51,7 @@ type SettingsView struct {
 	Zones      []ZoneView           `json:"zones"`
 	QuoteLimit int64                `json:"quote_limit_minor" doc:"A quote worth more needs a manager's approval"`
 	Currency   string               `json:"currency"`
+	Company    string               `json:"company_prefix" doc:"The firm's GS1 company prefix, with which the codes on labels begin"`
 	Prefixes   []PrefixView         `json:"prefixes" doc:"What numbers of documents begin with"`
 }
 
@@ -127,6 +129,9 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 				out.Zones[i].Transit[x.Service] = x.Days
 			}
 		}
+	}
+	if out.Company, err = r.CompanyPrefix(); err != nil {
+		return out, err
 	}
 	for _, n := range store.AllNumbered {
 		prefix, err := r.PrefixOf(n)
@@ -277,6 +282,25 @@ func (d *Desk) SetQuoteLimit(ctx context.Context, call command.Call, ask LimitAs
 		}
 		w.Say("Quotes above %s need a manager's approval from now on.", words.Money(ask.Minor, store.FirmCurrency))
 		return w.Tx.Remember("quote_limit_minor", strconv.FormatInt(ask.Minor, 10))
+	})
+}
+
+// CompanyAsk sets the firm's GS1 company prefix.
+type CompanyAsk struct {
+	Prefix string `json:"prefix" minLength:"4" maxLength:"12" doc:"4 to 12 digits, as GS1 gave it to the firm"`
+}
+
+// SetCompanyPrefix sets the GS1 company prefix with which the codes on labels begin from now on.
+//
+// It locks nothing: the last one counts. It refuses what is no prefix.
+func (d *Desk) SetCompanyPrefix(ctx context.Context, call command.Call, ask CompanyAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbSettings, ask, func(w *command.UnitOfWork) error {
+		code, err := shipping.SSCC(ask.Prefix, 1)
+		if err != nil {
+			return command.Invalid("“%s” is no company prefix: type the 4 to 12 digits that GS1 gave you.", ask.Prefix)
+		}
+		w.Say("The codes on labels begin as %s from now on.", code[:1+len(ask.Prefix)])
+		return w.Tx.SetCompanyPrefix(ask.Prefix)
 	})
 }
 

@@ -244,18 +244,34 @@ func (w *UnitOfWork) commit() error {
 	return w.Tx.Commit(w.Entries, promises, string(text))
 }
 
-// voidPapers makes the papers void on which stands what this command recalls.
+// voidPapers makes the papers void on which stands what this command recalls or unpacks.
 func (w *UnitOfWork) voidPapers() error {
-	var tasks store.IDs
+	var tasks, emptied, unpacked store.IDs
 	for _, e := range w.Entries {
+		switch k := e.Move.Kind; {
+		case k == journey.Unpack:
+			unpacked = append(unpacked, e.Package)
+		case k == journey.PutBack && e.Package != 0:
+			emptied = append(emptied, e.Package)
+		}
 		if e.Task != 0 && (e.Move.Kind == journey.Recall || e.Move.Kind == journey.PutBack) {
 			tasks = append(tasks, e.Task)
 		}
 	}
-	if len(tasks) == 0 {
-		return nil
+	if len(tasks) > 0 {
+		if err := w.Tx.VoidRecalled(tasks, w.ID); err != nil {
+			return err
+		}
 	}
-	return w.Tx.VoidRecalled(tasks, w.ID)
+	if len(emptied) > 0 {
+		if err := w.Tx.VoidLabels(emptied, w.ID, store.Recalled); err != nil {
+			return err
+		}
+	}
+	if len(unpacked) > 0 {
+		return w.Tx.VoidLabels(unpacked, w.ID, store.Unpacked)
+	}
+	return nil
 }
 
 func (w *UnitOfWork) change() Change {

@@ -22,8 +22,8 @@ type ShipmentSeen struct {
 // Book); until then nothing is packed into them or taken out.
 //
 // It locks the lines in the shipments with their stock, then the shipments. It refuses one that has left, is being asked about, is empty
-// or not as it was seen, has an order on hold in it, may hold units that were recalled and not put back yet, or has to wait for more by a ship
-// rule. It may be retried with the same key.
+// or not as it was seen, has an order on hold in it, may hold units that were recalled and not put back yet, has
+// a package whose label is void, or has to wait for more by a ship rule. It may be retried with the same key.
 func (d *Desk) Dispatch(ctx context.Context, call command.Call, ships []ShipmentSeen) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbDispatch, ships, func(w *command.UnitOfWork) error {
 		all, err := lockShipments(w, ships)
@@ -83,6 +83,13 @@ func mayLeave(w *command.UnitOfWork, s *lockedShipment) error {
 			"%s of shipment %s may still hold %d of %s that %s recalled for %s. Take them out and put them back first.", b.Package, s.Number,
 			b.Qty-b.Done, b.SKU, b.Who, b.Order,
 		)
+	}
+	bare, found, err := w.Tx.PackageWithoutLabel(s.ID)
+	if err != nil {
+		return err
+	}
+	if found {
+		return command.Conflict("The label of %s in shipment %s is void. Print its labels again, and stick the new one on it.", bare, s.Number)
 	}
 	return refuseTornApart(w, s)
 }

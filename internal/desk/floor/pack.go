@@ -15,6 +15,7 @@ type Packing struct {
 	Order     string        `json:"order"`
 	Warehouse string        `json:"warehouse"`
 	Packages  []PackageToBe `json:"packages" minItems:"1" maxItems:"200"`
+	Labels    bool          `json:"labels,omitempty" doc:"Labels of the packages are printed"`
 }
 
 // PackageToBe is a carton or pallet with its weight and contents.
@@ -55,6 +56,7 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 		if err != nil {
 			return err
 		}
+		var packed store.IDs
 		for i, p := range ask.Packages {
 			if len(p.Contents) == 0 {
 				return command.Invalid("Package %d is empty. Take it away, or say what is in it.", i+1)
@@ -71,6 +73,7 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 			if err := w.Tx.Create(&pack); err != nil {
 				return err
 			}
+			packed = append(packed, pack.ID)
 			for _, c := range p.Contents {
 				l := w.Lines[c.Line]
 				if l == nil {
@@ -98,6 +101,9 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 			"Packed %s of %s into %s of shipment %s.", words.Count(w.Outcome.Units, "unit"), ask.Order,
 			words.Count(int64(len(ask.Packages)), "package"), ship.Number,
 		)
+		if ask.Labels {
+			return printLabels(w, house, packed)
+		}
 		return nil
 	})
 }

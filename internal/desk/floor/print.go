@@ -176,11 +176,7 @@ func (d *Desk) Put(ctx context.Context, job PrintDocument) error {
 	}
 	title := fmt.Sprintf("Journeyman %d", run.ID)
 	if run.PDF == nil {
-		sheets, err := d.sheets(ctx, run.ID)
-		if err != nil {
-			return err
-		}
-		pdf, pages, err := papers.Draw(title, d.Now(), sheets)
+		pdf, pages, err := d.draw(ctx, run.ID, title)
 		if err != nil {
 			return err
 		}
@@ -232,4 +228,17 @@ func (d *Desk) noteNotPrinted(ctx context.Context, run int64, trouble error) err
 
 func (d *Desk) papersChanged() {
 	d.Announce(command.Change{All: true, Touches: []command.Touched{command.TouchedPapers}})
+}
+
+// draw draws a document: of labels, or of sheets.
+func (d *Desk) draw(ctx context.Context, run int64, title string) (pdf []byte, pages int, err error) {
+	pdf, pages, labels, err := d.drawLabels(ctx, run, title)
+	if labels || err != nil {
+		return pdf, pages, err
+	}
+	sheets, err := d.sheets(ctx, run)
+	if err != nil {
+		return nil, 0, err
+	}
+	return papers.Draw(title, d.Now(), sheets)
 }

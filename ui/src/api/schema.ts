@@ -1313,6 +1313,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/print-labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Print labels of the packages of a shipment, which makes older ones void */
+        post: operations["print-labels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/progress/{key}": {
         parameters: {
             query?: never;
@@ -1717,6 +1734,23 @@ export interface paths {
         put?: never;
         /** Say in which bin an item lies of which that was not known */
         post: operations["set-bin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-company": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set the GS1 company prefix of the codes on labels */
+        post: operations["set-company"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2601,6 +2635,10 @@ export interface components {
             ask: components["schemas"]["ClosedAsk"];
             reason?: string;
         };
+        CommandInCompanyAskBody: {
+            ask: components["schemas"]["CompanyAsk"];
+            reason?: string;
+        };
         CommandInCountAskBody: {
             ask: components["schemas"]["CountAsk"];
             reason?: string;
@@ -2627,6 +2665,10 @@ export interface components {
         };
         CommandInHouseAskBody: {
             ask: components["schemas"]["HouseAsk"];
+            reason?: string;
+        };
+        CommandInLabelAskBody: {
+            ask: components["schemas"]["LabelAsk"];
             reason?: string;
         };
         CommandInLimitAskBody: {
@@ -2762,6 +2804,10 @@ export interface components {
             qty: number;
             /** Format: int64 */
             tier: number;
+        };
+        CompanyAsk: {
+            /** @description 4 to 12 digits, as GS1 gave it to the firm */
+            prefix: string;
         };
         Content: {
             /** Format: int64 */
@@ -3793,6 +3839,9 @@ export interface components {
             columns: components["schemas"]["ColumnHelp"][];
             kind: string;
         };
+        LabelAsk: {
+            shipment: string;
+        };
         LaterDay: {
             /** Format: date */
             day: string;
@@ -4347,13 +4396,19 @@ export interface components {
             units: number;
         };
         PackageView: {
+            /** @description Its label is void, and no other stands: it may not leave */
+            bare: boolean;
             contents: components["schemas"]["ContentView"][];
             kind: string;
+            /** @description The SSCC on its label, if one stands */
+            label?: string;
             number: string;
             /** Format: int64 */
             weight_g: number;
         };
         Packing: {
+            /** @description Labels of the packages are printed */
+            labels?: boolean;
             order: string;
             packages: components["schemas"]["PackageToBe"][];
             warehouse: string;
@@ -4420,11 +4475,13 @@ export interface components {
             /** @description As it stands on it */
             code: string;
             /** @enum {string} */
-            kind: "pick list" | "packing list";
+            kind: "pick list" | "packing list" | "label";
             /** @description Of a pick list */
             list?: string;
             /** @description Of a packing list */
             order?: string;
+            /** @description Of a label */
+            package?: string;
             /**
              * Format: int64
              * @description Of that document
@@ -4437,6 +4494,8 @@ export interface components {
              * @description Key of the document in which it was printed
              */
             run: number;
+            /** @description Of a label */
+            shipment?: string;
             /** @description The sheet that stands in its place */
             standing?: string;
             /**
@@ -4455,7 +4514,7 @@ export interface components {
              * @description Absent while it stands
              * @enum {string}
              */
-            void_why?: "printed again" | "recalled";
+            void_why?: "printed again" | "recalled" | "unpacked";
             warehouse: string;
             who: string;
         };
@@ -5741,7 +5800,7 @@ export interface components {
             /** @description As it is written */
             code: string;
             /** @enum {string} */
-            kind: "sheet" | "packing list" | "package" | "shipment" | "order" | "pick list";
+            kind: "sheet" | "packing list" | "label" | "package" | "shipment" | "order" | "pick list";
             /** @description Of a sheet or pick list */
             list?: string;
             /** @description Of which it is */
@@ -5787,6 +5846,8 @@ export interface components {
             this: boolean;
         };
         SettingsView: {
+            /** @description The firm's GS1 company prefix, with which the codes on labels begin */
+            company_prefix: string;
             currency: string;
             /** @description When carriers come, by service; absent if as the warehouse's own cut-off */
             cut_offs: {
@@ -10862,6 +10923,87 @@ export interface operations {
             };
         };
     };
+    "print-labels": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInLabelAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     progress: {
         parameters: {
             query?: never;
@@ -12329,6 +12471,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInBinAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-company": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInCompanyAskBody"];
             };
         };
         responses: {

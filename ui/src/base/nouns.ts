@@ -14,6 +14,7 @@ export const nouns = {
   fault: (n: number) => plural(n, { one: '# fault', other: '# faults' }),
   hold: (n: number) => plural(n, { one: '# hold', other: '# holds' }),
   item: (n: number) => plural(n, { one: '# item', other: '# items' }),
+  label: (n: number) => plural(n, { one: '# label', other: '# labels' }),
   line: (n: number) => plural(n, { one: '# line', other: '# lines' }),
   'line wants': (n: number) => plural(n, { one: '# line wants', other: '# lines want' }),
   list: (n: number) => plural(n, { one: '# list', other: '# lists' }),

@@ -198,6 +198,7 @@ function Bench({ job }: { job: Job }) {
         order: job.order,
         warehouse: job.warehouse,
         packages: filled.map((b) => ({ kind: b.kind, weight_g: grams(b.kg), contents: contents(b) })),
+        labels: true,
       },
     });
   return (

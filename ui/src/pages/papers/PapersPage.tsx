@@ -13,7 +13,7 @@ import { Empty } from '../../parts/states';
 
 type Paper = Schemas['PaperView'];
 
-const sheets: Record<string, string> = { 'pick list': t`Pick list`, 'packing list': t`Packing list` };
+const sheets: Record<string, string> = { 'pick list': t`Pick list`, 'packing list': t`Packing list`, label: t`Label` };
 const reasons: Record<string, string> = { 'printed again': t`printed again`, recalled: t`recalled` };
 
 const columns: GridColumn<Paper>[] = [
@@ -35,8 +35,15 @@ const columns: GridColumn<Paper>[] = [
     title: t`Of`,
     kind: 'text',
     beside: 8,
-    text: (p) => p.list || p.order || '',
-    cell: (p) => <DocumentLink kind={p.list ? 'pick list' : 'order'} number={p.list || p.order || ''} />,
+    text: (p) => p.list || p.package || p.order || '',
+    cell: (p) =>
+      p.package ? (
+        <>
+          {p.package} <DocumentLink kind="shipment" number={p.shipment ?? ''} />
+        </>
+      ) : (
+        <DocumentLink kind={p.list ? 'pick list' : 'order'} number={p.list || p.order || ''} />
+      ),
   },
   { name: 'warehouse', title: t`Warehouse`, kind: 'text', group: true, text: (p) => p.warehouse },
   { name: 'at', title: t`Printed`, kind: 'moment', text: (p) => showTime(p.at) },

@@ -44,6 +44,7 @@ export function SettingsPage() {
               <Transit s={s} mine={mine} />
               <Limit key={s.quote_limit_minor} minor={s.quote_limit_minor} currency={s.currency} mine={mine} />
               <Prefixes of={s.prefixes} mine={mine} />
+              <Company key={s.company_prefix} prefix={s.company_prefix} mine={mine} />
               <Link to="/licences" className="ref">
                 {t`Licences of what ships with Journeyman`}
               </Link>
@@ -384,6 +385,43 @@ function Prefixes({ of, mine }: { of: Schemas['PrefixView'][]; mine: boolean }) 
             {t`Save`}
           </button>
         )}
+      </form>
+    </section>
+  );
+}
+
+/** With what the codes on labels begin, which carriers and customers read. */
+function Company({ prefix, mine }: { prefix: string; mine: boolean }) {
+  const save = useCommand('/api/set-company');
+  const [typed, setTyped] = useState(prefix);
+  return (
+    <section>
+      <h2 className="mb-1 text-lead">{t`GS1 company prefix`}</h2>
+      <form
+        className="flex items-center gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.run({ ask: { prefix: typed } });
+        }}
+      >
+        {mine ? (
+          <>
+            <input
+              className="input input-sm w-[150px]"
+              aria-label={t`GS1 company prefix`}
+              inputMode="numeric"
+              maxLength={12}
+              value={typed}
+              onChange={(e) => setTyped(e.target.value.replace(/\D/g, ''))}
+            />
+            <button className="btn btn-sm" disabled={typed === prefix || typed.length < 4 || save.busy}>
+              {t`Save`}
+            </button>
+          </>
+        ) : (
+          <b>{prefix}</b>
+        )}
+        <span className="text-mute">{t`The SSCC on each label begins with it.`}</span>
       </form>
     </section>
   );

@@ -32,12 +32,24 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
   const dispatch = useCommand('/api/dispatch');
   const deliver = useCommand('/api/deliver');
   const unpack = useCommand('/api/unpack');
+  const print = useCommand('/api/print-labels');
   const ask = [{ number: s.number, seen: s.units }];
   const packed = s.state === 'packed';
   return (
     <>
       <PageHead title={s.number} sub={`${s.customer} · ${s.state === 'asking' ? 'packed' : s.state}`}>
         {s.state === 'asking' && <Asking of={s} />}
+        {packed && (
+          <Act
+            keys="l"
+            does={t`Print labels of its packages`}
+            why={may('print') ? '' : t`Printing is for the floor or a coordinator.`}
+            off={print.busy}
+            run={() => print.run({ ask: { shipment: s.number } })}
+          >
+            {t`Print labels`}
+          </Act>
+        )}
         {packed && (
           <Act
             keys="d"
@@ -83,6 +95,8 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
                 <span className="font-normal text-mute">
                   {p.kind}, {showKg(p.weight_g)}
                 </span>
+                {p.label && <span className="font-normal text-mute">{t`SSCC ${p.label}`}</span>}
+                {p.bare && packed && <span className="late">{t`its label is void: print labels again`}</span>}
                 {packed && (
                   <button
                     className="btn btn-xs btn-pill"
