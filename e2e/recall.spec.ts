@@ -112,7 +112,13 @@ test("an order is cancelled when it is packed: its package is refused at the doc
   await scan(shipment);
   await expect(flo.locator("tr[data-row]")).toHaveCount(1);
   await expect(flo.locator("tr[data-row]")).toContainText(shipment);
-  await flo.keyboard.press("Escape");
+  // Its label says what is no longer in it: the package gets another.
+  await flo.goto(`/shipments/${shipment}`);
+  await expect(flo.getByText("its label is void: print labels again")).toBeVisible();
+  await nothingSerious(flo);
+  await flo.keyboard.press("l");
+  await expect(toast(flo, `Printing 1 label of ${shipment}.`)).toBeVisible();
+  await expect(flo.getByText(/^SSCC 0\d{17}$/)).toBeVisible();
   await expect.poll(async () => (await send(flo, "/api/dispatch", [{ number: shipment, seen: 0 }])).detail ?? "").toBe("");
   // Once it has left, a recall says so.
   await ana.goto("/orders/RB900");
@@ -123,4 +129,31 @@ test("an order is cancelled when it is packed: its package is refused at the doc
       .first(),
   ).toBeVisible();
   await expect(ana.getByRole("button", { name: /^Recall…/ })).toHaveCount(0);
+});
+
+test("what is picked is recalled from where the order is changed, and goes to its new address after that", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  const list = await onFloor(ana, "RC", 1);
+  const { flo } = await scanner(browser);
+  await flo.goto(`/floor/${list}`);
+  await flo.getByRole("button", { name: /^Confirm all/ }).click();
+  await expect(toast(flo, /^Picked 13/)).toBeVisible();
+  await ana.goto("/entry?order=RC900");
+  await expect(ana.getByLabel("Service")).toBeVisible();
+  await ana.getByLabel("Ship-to").selectOption("~own");
+  await ana.getByLabel("Street").fill("1 Quay");
+  await ana.getByLabel("City").fill("Saltby");
+  await ana.getByLabel("Postcode").fill("SB1 1AA");
+  const save = ana.getByRole("button", { name: /^Change the order/ });
+  await expect(ana.getByRole("status").filter({ hasText: "cannot be sent elsewhere: of line 1 10 are picked. Recall" })).toBeVisible();
+  await expect(save).toBeDisabled();
+  await ana.getByRole("button", { name: "Recall…" }).click();
+  const dialog = ana.getByRole("dialog", { name: "Recall RC900" });
+  await dialog.getByLabel(/^Why/).fill("the address changes");
+  await dialog.getByRole("button", { name: "Recall 13 units" }).click();
+  await expect(toast(ana, /^Recalled 13 units of RC900: allocated/)).toBeVisible();
+  await expect(save).toBeEnabled();
+  await save.click();
+  await expect(ana.getByRole("heading", { level: 1, name: "RC900" })).toBeVisible();
+  await expect(ana.getByText(/1 Quay, Saltby/)).toBeVisible();
 });

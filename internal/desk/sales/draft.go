@@ -84,6 +84,8 @@ type DraftFault struct {
 	Row   int           `json:"row"`
 	Field string        `json:"field" enum:"customer,ship_to,address,service,terms,wanted,warehouse,sku,qty,lines,order"`
 	Said  words.Message `json:"said"`
+	// Recall says that units are on the floor which a recall takes off it; then it can be done.
+	Recall bool `json:"recall,omitempty" doc:"A recall of what is on the floor makes it possible"`
 }
 
 // DraftLineView is a line with the answer beside it.

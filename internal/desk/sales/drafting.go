@@ -146,7 +146,7 @@ func (w *drafting) itemIDs() store.IDs {
 }
 
 func (w *drafting) fault(row int, field, pattern string, args ...any) {
-	w.faults = append(w.faults, DraftFault{row, field, words.Say(pattern, args...)})
+	w.faults = append(w.faults, DraftFault{Row: row, Field: field, Said: words.Say(pattern, args...)})
 }
 
 // readOrder reads the order that is changed, or the quote that is accepted, with its lines.

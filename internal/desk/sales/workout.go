@@ -74,6 +74,7 @@ func (w *drafting) compareHeads() error {
 			row, fields[change], "%s cannot be %s: of line %d %s. Recall what is on the floor first.", w.old.Number, change, l.LineNo,
 			beyondWords(l.StationCounts),
 		)
+		w.faults[len(w.faults)-1].Recall = true
 	}
 	return nil
 }
@@ -170,6 +171,7 @@ func (w *drafting) resize(l *draftLine) {
 	case q < int64(l.resized.Least):
 		if why := beyondWords(o.StationCounts); order.OnTheFloor(was.At) > 0 {
 			w.fault(l.row, "qty", "%s line %d cannot become %d: %s. Recall what is on the floor first.", w.ask.Order, o.LineNo, q, why)
+			w.faults[len(w.faults)-1].Recall = true
 		} else {
 			w.fault(l.row, "qty", "%s line %d cannot become %d: %s.", w.ask.Order, o.LineNo, q, why)
 		}

@@ -3158,6 +3158,8 @@ export interface components {
         DraftFault: {
             /** @enum {string} */
             field: "customer" | "ship_to" | "address" | "service" | "terms" | "wanted" | "warehouse" | "sku" | "qty" | "lines" | "order";
+            /** @description A recall of what is on the floor makes it possible */
+            recall?: boolean;
             /** Format: int64 */
             row: number;
             said: components["schemas"]["Said"];

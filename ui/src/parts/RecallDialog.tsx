@@ -42,13 +42,24 @@ const stationTexts: Record<Schemas['RecallPart']['station'], string> = {
  * Stops units of an order before they leave: shows for each line where its units are, lets fewer be chosen, says what it brings with it,
  * and does it in one step.
  */
-export function RecallDialog({ order, first, close }: { order: string; first: Ends; close: () => void }) {
+export function RecallDialog({
+  order,
+  first,
+  close,
+  done = close,
+}: {
+  order: string;
+  first: Ends;
+  close: () => void;
+  /** Something was recalled; if that is more than a reason to close. */
+  done?: () => void;
+}) {
   const [ends, setEnds] = useState<Ends>(first);
   const way = ways.find((w) => w.ends === ends);
   const [typed, setTyped] = useState<string>();
   const reason = typed ?? way?.reasons[0] ?? '';
   const [units, setUnits] = useState<Record<number, number | undefined>>({});
-  const recall = useCommand('/api/recall-units', close);
+  const recall = useCommand('/api/recall-units', done);
   const picked = Object.values(units).some((n) => n !== undefined);
   const view = useQuery({
     queryKey: ['recall try', order, ends],

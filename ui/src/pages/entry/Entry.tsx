@@ -3,13 +3,14 @@ import { Trans } from '@lingui/react/macro';
 import { DayField } from '../../parts/DayField';
 import { useNavigate } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
-import type { Outcome } from '../../api/call';
+import { ask, client, type Outcome } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
 import { useToasts } from '../../base/toasts';
 import { Fault, Key, PageHead } from '../../parts/bits';
 import { plural, showDay, showMoney, showShare } from '../../base/format';
+import { RecallDialog } from '../../parts/RecallDialog';
 import { useCommand } from '../../parts/useCommand';
 import { LineAside } from './Aside';
 import {
@@ -97,6 +98,7 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
           finding={soughts.some((s) => !s.unfound)}
           why={why}
           expires={expires}
+          seen={(seen) => setHead((was) => ({ ...was, seen }))}
           clear={() => {
             setHead({});
             setCustomer({});
@@ -158,6 +160,7 @@ function Tray({
   finding,
   why,
   expires,
+  seen,
   clear,
 }: {
   mode: Mode;
@@ -169,6 +172,8 @@ function Tray({
   finding: boolean; // something that was typed is still being found
   why: string;
   expires: string;
+  /** The order is as it was at that version, as far as this person knows. */
+  seen: (version: number | undefined) => void;
   clear: () => void;
 }) {
   const { may } = useSigned();
@@ -191,6 +196,7 @@ function Tray({
   const waits = useRef<(() => void) | undefined>(undefined);
 
   const missing = view?.missing[0];
+  const [recalling, setRecalling] = useState(false);
   const verb = mode.kind === 'order' ? 'change an order' : mode.kind === 'quote' ? 'quote' : 'enter an order';
   const not = !may(verb) ? t`Orders are entered by sales and coordinators` : (unfound ?? (missing && say(missing.said)));
   // What is saved is what was shown: the promises beside the lines go with it.
@@ -248,7 +254,24 @@ function Tray({
             : t`${plural(view.in_time, 'line')} in time, ${view.late} late${view.last ? t`, the last ${showDay(view.last)}` : ''}`}
         </span>
       )}
-      <span className="ml-auto truncate opacity-80" role="status" title={not}>
+      {missing?.recall && mode.kind === 'order' && may('recall') && (
+        <button className="btn btn-sm btn-quiet ml-auto" onClick={() => setRecalling(true)}>
+          {t`Recall…`}
+        </button>
+      )}
+      {recalling && (
+        <RecallDialog
+          order={number}
+          first="allocated"
+          close={() => setRecalling(false)}
+          done={() => {
+            setRecalling(false);
+            // What this person did themselves is no reason to refuse what they typed before.
+            void ask(client.GET('/api/orders/{number}/draft', { params: { path: { number } } })).then((now) => seen(now.seen));
+          }}
+        />
+      )}
+      <span className={`truncate opacity-80 ${missing?.recall ? '' : 'ml-auto'}`} role="status" title={not}>
         {finding ? t`Finding what was typed …` : not}
       </span>
       {mode.kind === 'new' && (draft.customer || (draft.lines?.length ?? 0) > 0) && (
