@@ -20,7 +20,7 @@ test("an order is cancelled while its sheet is on the floor: the picker sees it,
   await expect(flo.getByText("1 of 4 rows done")).toBeVisible();
   await ana.goto("/orders/RA900");
   await expect(ana.getByRole("heading", { level: 1, name: "RA900" })).toBeVisible();
-  await ana.keyboard.press("x");
+  await ana.keyboard.press("l");
   const dialog = ana.getByRole("dialog", { name: "Recall RA900" });
   await expect(dialog.getByText(`at HL, from ${list}`)).toBeVisible();
   await expect(dialog.getByText(`on ${list}, printed; Flo`)).toBeVisible();

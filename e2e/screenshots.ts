@@ -114,8 +114,12 @@ test("pictures of each main view", async ({ browser, page }) => {
   await expect(flo.getByRole("alert").filter({ hasText: "GL-2180-5 is wrong" })).toBeVisible();
   await flo.screenshot({ path: shot("pick"), animations: "disabled" });
   await ana.evaluate(() => localStorage.setItem("theme", "night"));
-  await go("/release");
-  for (let i = 0; i < 3; i++) await ana.keyboard.press("Space");
+  await go("/orders?station=picked");
+  await expect(ana.locator("tr[data-row]").first()).toBeVisible();
+  await ana.keyboard.press("Enter");
+  await expect(ana.getByRole("button", { name: /^Recall…/ })).toBeVisible();
+  await ana.keyboard.press("l");
+  await expect(ana.getByRole("dialog").getByText(/To be put back/)).toBeVisible();
   await ana.waitForTimeout(400);
-  await ana.screenshot({ path: shot("night"), animations: "disabled" });
+  await ana.screenshot({ path: shot("recall"), animations: "disabled" });
 });

@@ -93,6 +93,10 @@ func TestTheDemoBookTellsItsStories(t *testing.T) {
 	if len(at) != 2 {
 		t.Errorf("holds: %v", at)
 	}
+	// A line was cancelled when it was picked: its units are to be put back.
+	if tasks, err := d.Query.PutBacks(ctx); err != nil || len(tasks) == 0 || tasks[0].Why != "cancelled by customer" || tasks[0].Bin == "" {
+		t.Errorf("to be put back: %+v, %v", tasks, err)
+	}
 	// 5. Three shipments of one customer to one address, and a fourth to another.
 	shipments, err := d.Query.Shipments(ctx, query.Ask{})
 	if err != nil {

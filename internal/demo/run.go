@@ -359,7 +359,7 @@ func (p *player) arrive(day days.Day, orders []*order) error {
 	return err
 }
 
-// cancel places the holds of customers who called this morning.
+// cancel places the holds of customers who called this morning, and takes back what one of them wants no more.
 func (p *player) cancel(day days.Day) error {
 	if day != p.today {
 		return nil
@@ -372,6 +372,28 @@ func (p *player) cancel(day days.Day) error {
 			); err != nil {
 				return err
 			}
+		}
+	}
+	return p.recall()
+}
+
+// recall takes back a line that was picked this morning and that its customer wants no more: its units are to be put back.
+func (p *player) recall() error {
+	p.at(p.today, 10, 5)
+	for _, o := range p.orders {
+		if o.fate != picked || o.hold != "" || len(o.lines) < 2 {
+			continue
+		}
+		v, err := p.d.Query.Order(p.ctx, o.number)
+		if err != nil {
+			return err
+		}
+		if l := v.Lines[0]; l.At.Picked > 0 {
+			call := p.call(command.Coordinator, "cancelled by customer")
+			_, err := p.d.Floor.RecallUnits(p.ctx, call, floor.RecallAsk{
+				Order: o.number, Lines: []floor.RecallQty{{Line: l.ID}}, Ends: "dropped",
+			})
+			return err
 		}
 	}
 	return nil

@@ -204,7 +204,7 @@ function Actions({ o }: { o: Order }) {
         <OrderAct text={t`Hold`} k="h" go={() => setDialog('hold')} on={!busy} />
       )}
       {inHouse(o.at) > 0 && may('recall') && (
-        <OrderAct text={t`Recall…`} k="x" go={() => setDialog('recall')} qty={inHouse(o.at)} on={!busy} />
+        <OrderAct text={t`Recall…`} k="l" go={() => setDialog('recall')} qty={inHouse(o.at)} on={!busy} />
       )}
       <Refusals
         of={acts
