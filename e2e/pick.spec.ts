@@ -1,5 +1,5 @@
 import { expect } from "@playwright/test";
-import { onFloor, scanner, send } from "./floor";
+import { onFloor, scanner } from "./floor";
 import { nothingSerious, signIn, test, toast } from "./help";
 
 test("a whole list is picked by scanning alone, with what is wrong said loudly", async ({ browser }) => {

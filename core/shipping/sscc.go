@@ -9,8 +9,8 @@ import (
 // ErrCode is wrapped by the error of what is no code of GS1's.
 var ErrCode = errors.New("no such code")
 
-// CheckDigit returns the digit that GS1's codes end with, of the digits before it: from the right, these count three times and once by turns,
-// and with the check digit they come to a multiple of ten (GS1 General Specifications, 7.9). It fails on what is not all digits.
+// CheckDigit returns the digit that GS1's codes end with, of the digits before it: from the right, these count three times and once by
+// turns, and with the check digit they come to a multiple of ten (GS1 General Specifications, 7.9). It fails on what is not all digits.
 func CheckDigit(digits string) (byte, error) {
 	sum := 0
 	for i := range len(digits) {
@@ -30,9 +30,9 @@ func CheckDigit(digits string) (byte, error) {
 // SSCCLength is how many digits a serial shipping container code has.
 const SSCCLength = 18
 
-// SSCC returns the serial shipping container code of a carton or pallet: an extension digit, which is 0 here, the firm's GS1 company prefix
-// of 4 to 12 digits, a serial number that fills up to 17 digits, and the check digit (GS1 General Specifications, application identifier 00).
-// Serial numbers begin again when they do not fit any more, as GS1 allows a year after a code was last used.
+// SSCC returns the serial shipping container code of a carton or pallet: an extension digit, which is 0 here, the firm's GS1 company
+// prefix of 4 to 12 digits, a serial number that fills up to 17 digits, and the check digit (GS1 General Specifications, application
+// identifier 00). Serial numbers begin again when they do not fit any more, as GS1 allows a year after a code was last used.
 func SSCC(prefix string, serial int64) (string, error) {
 	if len(prefix) < 4 || len(prefix) > 12 || serial < 0 {
 		return "", fmt.Errorf("a company prefix has 4 to 12 digits, not %q: %w", prefix, ErrCode)

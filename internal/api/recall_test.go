@@ -190,8 +190,8 @@ func (r *racing) run(ana, tom, flo, dan *person) {
 	}
 }
 
-// Orders are cancelled while they are picked by sheets, packed, dispatched, and the carrier is asked from two servers: whatever the order in
-// which that comes about, nothing that was cancelled leaves, nothing that left is dropped, and the carrier took just what left.
+// Orders are cancelled while they are picked by sheets, packed, dispatched, and the carrier is asked from two servers: whatever the order
+// in which that comes about, nothing that was cancelled leaves, nothing that left is dropped, and the carrier took just what left.
 func TestAttackCancellingRacesWithTheFloorAndTheCarrier(t *testing.T) {
 	t.Parallel()
 	races := 200

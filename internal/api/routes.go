@@ -278,15 +278,15 @@ func (s *Server) commands(a huma.API) {
 	)
 	post(s, a, command.VerbHand, "hand", "/api/hand", "Say who picks a list", d.Floor.Hand)
 	post(s, a, command.VerbCount, "count", "/api/count", "Record what was counted in a bin", d.Floor.Count)
-	get(s, a, "scan", "/api/scan/{number}", "What a scanned code stands for, and why nothing may be done with it", func(c ctx, _ actor, in *struct {
-		Number string `path:"number" maxLength:"60" doc:"The code, as it was scanned"`
-	},
-	) (query.ScanView, error) {
-		return d.Query.Scan(c, in.Number)
-	})
-	get(s, a, "put-backs", "/api/put-backs", "Recalled units that are to be put back", func(c ctx, _ actor, _ *struct{}) ([]query.PutBackView, error) {
-		return d.Query.PutBacks(c)
-	})
+	get(s, a, "scan", "/api/scan/{number}", "What a scanned code stands for, and why nothing may be done with it",
+		func(c ctx, _ actor, in *struct {
+			Number string `path:"number" maxLength:"60" doc:"The code, as it was scanned"`
+		},
+		) (query.ScanView, error) {
+			return d.Query.Scan(c, in.Number)
+		})
+	get(s, a, "put-backs", "/api/put-backs", "Recalled units that are to be put back",
+		func(c ctx, _ actor, _ *struct{}) ([]query.PutBackView, error) { return d.Query.PutBacks(c) })
 	get(s, a, "counts", "/api/counts", "Bins that are to be counted", func(c ctx, _ actor, _ *struct{}) ([]query.CountView, error) {
 		return d.Query.Counts(c)
 	})

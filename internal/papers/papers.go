@@ -63,7 +63,8 @@ func Draw(title string, at time.Time, sheets []Sheet) (pdf []byte, pages int, er
 	if err != nil {
 		return nil, 0, err
 	}
-	m := maroto.New(b.WithMaxGridSize(grid).WithLeftMargin(margin).WithRightMargin(margin).WithTopMargin(margin).WithBottomMargin(margin).Build())
+	m := maroto.New(b.WithMaxGridSize(grid).WithLeftMargin(margin).WithRightMargin(margin).WithTopMargin(margin).
+		WithBottomMargin(margin).Build())
 	for _, s := range sheets {
 		drawn := s.pages()
 		pages += len(drawn)

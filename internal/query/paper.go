@@ -35,8 +35,9 @@ func paperViews(rows []store.PaperRow) []PaperView {
 	out := make([]PaperView, len(rows))
 	for i, p := range rows {
 		v := PaperView{
-			Code: p.Code, Kind: p.Kind, Revision: p.Revision, List: p.List, Order: p.Order, Package: p.Package, Shipment: p.Shipment, Warehouse: p.Warehouse,
-			At: p.At.UTC().Format(time.RFC3339), Who: p.Who, Run: p.PrintRunID, Pages: p.Pages, State: "drawing", Trouble: p.Trouble,
+			Code: p.Code, Kind: p.Kind, Revision: p.Revision, List: p.List, Order: p.Order, Package: p.Package, Shipment: p.Shipment,
+			Warehouse: p.Warehouse,
+			At:        p.At.UTC().Format(time.RFC3339), Who: p.Who, Run: p.PrintRunID, Pages: p.Pages, State: "drawing", Trouble: p.Trouble,
 			VoidWhy: p.VoidWhy, VoidWho: p.VoidWho, VoidReason: p.VoidReason, Standing: p.Standing,
 		}
 		switch {

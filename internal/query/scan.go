@@ -14,7 +14,7 @@ import (
 type ScanView struct {
 	Code      string        `json:"code" doc:"As it is written"`
 	Kind      string        `json:"kind" enum:"sheet,packing list,label,package,shipment,order,pick list"`
-	Refused   words.Message `json:"refused,omitzero" doc:"Who stopped it, when, why, and where to put the goods; absent if nothing is in the way"`
+	Refused   words.Message `json:"refused,omitzero" doc:"Who stopped it, when, why, and where the goods go; absent if nothing is in the way"`
 	Orders    []string      `json:"orders" doc:"Of which it is"`
 	Warehouse string        `json:"warehouse,omitempty"`
 	List      string        `json:"list,omitempty" doc:"Of a sheet or pick list"`

@@ -110,8 +110,8 @@ func (t *Tx) MarkAsked(id, command int64, at time.Time) error {
 	})
 }
 
-// BeginAsking notes that the carrier is being asked from now on, if that dispatch still waits for an answer, and says whether it does. It is
-// what a recall that would stop the dispatch is told apart by: whichever comes first has the shipment.
+// BeginAsking notes that the carrier is being asked from now on, if that dispatch still waits for an answer, and says whether it does. It
+// is what a recall that would stop the dispatch is told apart by: whichever comes first has the shipment.
 func (t *Tx) BeginAsking(id, asked int64, at time.Time) (bool, error) {
 	n, err := t.exec(`UPDATE shipment SET asking_at = coalesce(asking_at, $3) WHERE id = $1 AND asked_by = $2`, id, asked, at)
 	return n == 1, err

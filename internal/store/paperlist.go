@@ -26,7 +26,8 @@ var Papers = &List{
 		_, args := found(ask.Words, "")
 		var conds []string
 		for i := range ask.Words {
-			conds = append(conds, strings.ReplaceAll(`(lower(p.code) LIKE lower(@w) OR p.package_id IN (SELECT id FROM package WHERE lower(number) LIKE lower(@w)) OR p.order_id IN (
+			conds = append(conds, strings.ReplaceAll(`(lower(p.code) LIKE lower(@w)
+				OR p.package_id IN (SELECT id FROM package WHERE lower(number) LIKE lower(@w)) OR p.order_id IN (
 				SELECT id FROM sales_order WHERE found_by LIKE lower(@w)
 				UNION ALL SELECT y.id FROM customer c JOIN sales_order y ON y.customer_id = c.id WHERE c.found_by LIKE lower(@w)))`,
 				"@w", fmt.Sprintf("@w%d", i)))

@@ -36,8 +36,8 @@ type PickedFrom struct {
 	Bin         string
 }
 
-// PickedFromOf returns the rows of pick lists from which units of the lines were picked and not taken back, the latest first: those that have
-// not left are the latest.
+// PickedFromOf returns the rows of pick lists from which units of the lines were picked and not taken back, the latest first: those that
+// have not left are the latest.
 func (r *Reader) PickedFromOf(lines IDs) ([]PickedFrom, error) {
 	return all[PickedFrom](r, `
 		SELECT * FROM (SELECT t.id AS task, t.line_id AS line,
@@ -90,8 +90,8 @@ func (r *Reader) PlacesOf(lines IDs) ([]LineAtRow, error) {
 		WHERE a.line_id = ANY(?) AND a.allocated + a.released + a.picked + a.packed > 0 ORDER BY a.line_id, a.warehouse_id`, lines)
 }
 
-// HoldListsOf holds the pick lists still to which rows belong, so that none of them is printed meanwhile. Call it after lines are locked and
-// before shipments are.
+// HoldListsOf holds the pick lists still to which rows belong, so that none of them is printed meanwhile. Call it after lines are locked
+// and before shipments are.
 func (t *Tx) HoldListsOf(tasks IDs) error {
 	_, err := all[struct{ ID int64 }](&t.Reader, `SELECT id FROM pick_list WHERE id IN (SELECT pick_list_id FROM pick_task WHERE id = ANY(?))
 		ORDER BY id FOR NO KEY UPDATE`, tasks)
@@ -209,8 +209,8 @@ func (r *Reader) PutBacksOf(lines IDs) ([]PutBackRow, error) {
 	return all[PutBackRow](r, putBackRow+` WHERE b.line_id = ANY(?) AND b.done < b.qty ORDER BY b.id`, lines)
 }
 
-// PutBacksOfPackages returns the units that were recalled out of the packages of the shipments and are still to be put back: they may lie in
-// them as yet.
+// PutBacksOfPackages returns the units that were recalled out of the packages of the shipments and are still to be put back: they may lie
+// in them as yet.
 func (r *Reader) PutBacksOfPackages(shipments IDs) ([]PutBackRow, error) {
 	return all[PutBackRow](r, putBackRow+` WHERE b.done < b.qty AND x.shipment_id = ANY(?) ORDER BY b.id`, shipments)
 }
@@ -224,8 +224,8 @@ func (r *Reader) PutBacksOfPaper(list, pack string) ([]PutBackRow, error) {
 
 // OrdersOnList returns the numbers of the orders on a pick list.
 func (r *Reader) OrdersOnList(number string) ([]string, error) {
-	return all[string](r, `SELECT DISTINCT o.number FROM pick_list k JOIN pick_task t ON t.pick_list_id = k.id JOIN order_line l ON l.id = t.line_id
-		JOIN sales_order o ON o.id = l.order_id WHERE k.number = ? ORDER BY 1`, number)
+	return all[string](r, `SELECT DISTINCT o.number FROM pick_list k JOIN pick_task t ON t.pick_list_id = k.id
+		JOIN order_line l ON l.id = t.line_id JOIN sales_order o ON o.id = l.order_id WHERE k.number = ? ORDER BY 1`, number)
 }
 
 // PutBackByID returns units that are, or were, to be put back.

@@ -141,7 +141,8 @@ func (d *Desk) drawLabels(ctx context.Context, run int64, title string) (pdf []b
 				{Name: "Your order", Value: x.Refs},
 			},
 			Note: fmt.Sprintf(
-				"Void once a later one is printed or something is taken out. Printed for %s, %s.", p.Who, p.At.In(zones[p.WarehouseID]).Format(printedAt),
+				"Void once a later one is printed or something is taken out. Printed for %s, %s.", p.Who,
+				p.At.In(zones[p.WarehouseID]).Format(printedAt),
 			),
 		}
 	}

@@ -69,7 +69,7 @@ type RecallAsk struct {
 // RecallQty is so many units of a line.
 type RecallQty struct {
 	Line int64 `json:"line" doc:"Key of the order line"`
-	Qty  int64 `json:"qty,omitempty" minimum:"0" maximum:"1000000000" doc:"Units, those that have come least far first; 0 for all that can be stopped"`
+	Qty  int64 `json:"qty,omitempty" minimum:"0" maximum:"1000000000" doc:"Those that have come least far first; 0 for all that can be stopped"`
 }
 
 // RecallUnits stops units of an order wherever they are in the house: what is allocated is given back, what is on pick lists is taken off
@@ -79,8 +79,8 @@ type RecallQty struct {
 // A dispatch is stopped of which the carrier has not been asked yet. Once it is being asked, it is too late for what lies in that shipment:
 // that is said, and left as it is.
 //
-// It locks the lines of the order with their stock, then the pick lists, then the shipments. It refuses no reason, more than can be stopped,
-// and orders of which nothing can be.
+// It locks the lines of the order with their stock, then the pick lists, then the shipments. It refuses no reason, more than can be
+// stopped, and orders of which nothing can be.
 func (d *Desk) RecallUnits(ctx context.Context, call command.Call, ask RecallAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbRecall, ask, func(w *command.UnitOfWork) error {
 		if strings.TrimSpace(call.Reason) == "" {
@@ -410,7 +410,7 @@ func unlessZero(id int64) *int64 {
 func (s stopping) tell(w *command.UnitOfWork, number string, ends journey.Station) error {
 	if s.units == 0 && s.late > 0 {
 		return command.Conflict(
-			"It is too late for %s: the carrier is being asked to take %s just now. Look again once it has answered.", number,
+			"It is too late for %s: the carrier is being asked to take %s just now. Try again once it has answered.", number,
 			strings.Join(s.ships, ", "),
 		)
 	}

@@ -16,8 +16,8 @@ import (
 	"journeyman/internal/store"
 )
 
-// everywhere brings units of SO-1001, line 1 (100 GL-2040-1 at HL), to every station in the house: 60 stay open, 10 allocated, 8 on a printed
-// list, 12 picked, 10 packed.
+// everywhere brings units of SO-1001, line 1 (100 GL-2040-1 at HL), to every station in the house: 60 stay open, 10 allocated, 8 on a
+// printed list, 12 picked, 10 packed.
 func everywhere(t *testing.T, o *desktest.Office) (list query.PickListView, ship string) {
 	t.Helper()
 	ctx, ok := context.Background(), desktest.Done(t)
@@ -31,7 +31,9 @@ func everywhere(t *testing.T, o *desktest.Office) (list query.PickListView, ship
 	ok(o.Floor.Pick(ctx, o.By(o.Flo), []floor.Found{{Task: task, Qty: 10, Later: true}}))
 	ship = o.PackPicked("SO-1001", "HL")
 	ok(o.Floor.Pick(ctx, o.By(o.Flo), []floor.Found{{Task: task, Qty: 12, Later: true}}))
-	if at := o.Line("SO-1001", 1).At; at != (supply.Counts{Ordered: 100, Open: 60, Allocated: 10, Released: 8, Picked: 12, Packed: 10, Promised: at.Promised}) {
+	at := o.Line("SO-1001", 1).At
+	at.Promised = 0
+	if at != (supply.Counts{Ordered: 100, Open: 60, Allocated: 10, Released: 8, Picked: 12, Packed: 10}) {
 		t.Fatalf("it begins with %+v", at)
 	}
 	return list, ship
@@ -63,7 +65,10 @@ func TestACancelledOrderIsStoppedWhereverItsUnitsAre(t *testing.T) {
 		t.Fatal(err)
 	}
 	said := strings.Join(desktest.Texts(v.Does), " ")
-	for _, part := range []string{"Free at once: 18 units.", "Taken off " + list.Number, "The printed sheets of " + list.Number + " are void", "To be put back: 22 units, free after that."} {
+	for _, part := range []string{
+		"Free at once: 18 units.", "Taken off " + list.Number, "The printed sheets of " + list.Number + " are void",
+		"To be put back: 22 units, free after that.",
+	} {
 		if !strings.Contains(said, part) {
 			t.Errorf("%q is not in: %s", part, said)
 		}
@@ -100,7 +105,9 @@ func TestACancelledOrderIsStoppedWhereverItsUnitsAre(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, part := range []string{"is void: Tom Sale recalled something on it", "Why: cancelled by customer.", "Bring 22 units that were recalled to PUT-BACK at HL."} {
+	for _, part := range []string{
+		"is void: Tom Sale recalled something on it", "Why: cancelled by customer.", "Bring 22 units that were recalled to PUT-BACK at HL.",
+	} {
 		if said := sheet.Refused.String(); sheet.Kind != "sheet" || !strings.Contains(said, part) {
 			t.Errorf("a void sheet says %q, without %q", said, part)
 		}
@@ -133,7 +140,8 @@ func TestRecalledUnitsAreFreeOnceTheyArePutBack(t *testing.T) {
 		t.Fatal(tasks, err)
 	}
 	task := tasks[0]
-	if task.Qty != 12 || task.Bin != list.Tasks[0].Bin || task.List != list.Number || task.Order != "SO-1001" || task.Why != "wanted later" || task.Place == "" {
+	if task.Qty != 12 || task.Bin != list.Tasks[0].Bin || task.List != list.Number || task.Order != "SO-1001" ||
+		task.Why != "wanted later" || task.Place == "" {
 		t.Errorf("the task: %+v", task)
 	}
 	for _, c := range []struct {
@@ -155,7 +163,8 @@ func TestRecalledUnitsAreFreeOnceTheyArePutBack(t *testing.T) {
 	in := o.Inbound("PO-733")
 	_, err = o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: in.ID, Qty: 1, Bin: task.Place, Seen: in.Received + 1})
 	desktest.Refused(t, err, command.KindInvalid, "PUT-BACK is where recalled units wait")
-	report, err := o.Importing.CheckImport(ctx, o.By(o.Ana), desktest.File("stock.csv", "warehouse,sku,bin,on_hand\nHL,GL-2040-1,PUT-BACK,5\n"))
+	counted := desktest.File("stock.csv", "warehouse,sku,bin,on_hand\nHL,GL-2040-1,PUT-BACK,5\n")
+	report, err := o.Importing.CheckImport(ctx, o.By(o.Ana), counted)
 	if err != nil || len(report.Faults) != 1 || !strings.Contains(report.Faults[0].Expected.String(), "recalled units wait") {
 		t.Errorf("a file that counts them: %+v, %v", report.Faults, err)
 	}
@@ -250,7 +259,8 @@ func TestADispatchIsStoppedBeforeTheCarrierIsAskedAndNotAfterwards(t *testing.T)
 	}
 	for _, x := range tasks {
 		for _, code := range []string{x.Package, ship} {
-			if v, err := o.Query.Scan(ctx, strings.ToLower(code)); code != "" && (err != nil || !strings.Contains(v.Refused.String(), "Why: cancelled. Bring the 4 of GL-2040-1 to "+x.Place)) {
+			v, err := o.Query.Scan(ctx, strings.ToLower(code))
+			if err != nil || !strings.Contains(v.Refused.String(), "Why: cancelled. Bring the 4 of GL-2040-1 to "+x.Place) {
 				t.Errorf("%s says %q, %v", code, v.Refused, err)
 			}
 		}

@@ -5251,7 +5251,7 @@ export interface components {
             line: number;
             /**
              * Format: int64
-             * @description Units, those that have come least far first; 0 for all that can be stopped
+             * @description Those that have come least far first; 0 for all that can be stopped
              */
             qty?: number;
         };
@@ -5807,7 +5807,7 @@ export interface components {
             list?: string;
             /** @description Of which it is */
             orders: string[];
-            /** @description Who stopped it, when, why, and where to put the goods; absent if nothing is in the way */
+            /** @description Who stopped it, when, why, and where the goods go; absent if nothing is in the way */
             refused?: components["schemas"]["Said"];
             /** @description Of a package or shipment */
             shipment?: string;

@@ -116,7 +116,7 @@ export function RecallDialog({
               <tr>
                 <th className="num">{t`Line`}</th>
                 <th>{t`Item`}</th>
-                <th>{t`Where its units are`}</th>
+                <th>{t`Station and place`}</th>
                 <th className="num">{t`Recall`}</th>
               </tr>
             </thead>

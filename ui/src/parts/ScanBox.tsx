@@ -9,8 +9,8 @@ import { Key } from './bits';
 export type Scanned = Schemas['ScanView'];
 
 /**
- * A field for a scanner, which types a code and then presses Enter. What nothing may be done with is said loudly: who stopped it, when, why,
- * and where to bring the goods.
+ * A field for a scanner, which types a code and then presses Enter. What nothing may be done with is said loudly: who stopped it, when,
+ * why, and where to bring the goods.
  */
 export function ScanBox({ label, found }: { label: string; found: (s: Scanned) => void }) {
   const ref = useRef<HTMLInputElement>(null);
