@@ -266,7 +266,8 @@ type BinRow struct {
 // BinsOfItem returns the bins in which an item lies.
 func (r *Reader) BinsOfItem(item int64) ([]BinRow, error) {
 	return all[BinRow](r, `SELECT w.code AS warehouse, b.code AS bin, b.zone, s.qty, s.held, b.put_back
-		FROM bin_stock s JOIN bin b ON b.id = s.bin_id JOIN warehouse w ON w.id = s.warehouse_id WHERE s.item_id = ? AND s.qty > 0 ORDER BY w.id, b.code`, item)
+		FROM bin_stock s JOIN bin b ON b.id = s.bin_id JOIN warehouse w ON w.id = s.warehouse_id
+		WHERE s.item_id = ? AND s.qty > 0 ORDER BY w.id, b.code`, item)
 }
 
 // StockEntry is a journal row that changed stock without a line.

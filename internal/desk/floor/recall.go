@@ -69,7 +69,7 @@ type RecallAsk struct {
 // RecallQty is so many units of a line.
 type RecallQty struct {
 	Line int64 `json:"line" doc:"Key of the order line"`
-	Qty  int64 `json:"qty,omitempty" minimum:"0" maximum:"1000000000" doc:"Those that have come least far first; 0 for all that can be stopped"`
+	Qty  int64 `json:"qty,omitempty" minimum:"0" maximum:"1000000000" doc:"Units; 0 for all that can be stopped"`
 }
 
 // RecallUnits stops units of an order wherever they are in the house: what is allocated is given back, what is on pick lists is taken off

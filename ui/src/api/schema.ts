@@ -5251,7 +5251,7 @@ export interface components {
             line: number;
             /**
              * Format: int64
-             * @description Those that have come least far first; 0 for all that can be stopped
+             * @description Units; 0 for all that can be stopped
              */
             qty?: number;
         };
