@@ -155,5 +155,5 @@ test("what is picked is recalled from where the order is changed, and goes to it
   await expect(save).toBeEnabled();
   await save.click();
   await expect(ana.getByRole("heading", { level: 1, name: "RC900" })).toBeVisible();
-  await expect(ana.getByText(/1 Quay, Saltby/)).toBeVisible();
+  await expect(ana.getByText(/^Web shop, 1 Quay, Saltby/)).toBeVisible();
 });
