@@ -18,10 +18,9 @@ func (r *Reader) CompanyPrefix() (string, error) {
 // SetCompanyPrefix sets the firm's GS1 company prefix.
 func (t *Tx) SetCompanyPrefix(prefix string) error { return t.Remember(companyPrefix, prefix) }
 
-// NextSerial returns the next serial number of an SSCC.
-func (t *Tx) NextSerial() (int64, error) {
-	row, _, err := one[struct{ N int64 }](&t.Reader, `SELECT nextval('sscc_serial') AS n`)
-	return row.N, err
+// NextSerials returns so many serial numbers for SSCCs.
+func (t *Tx) NextSerials(n int) ([]int64, error) {
+	return all[int64](&t.Reader, `SELECT nextval('sscc_serial') FROM generate_series(1, ?)`, n)
 }
 
 // LabelRow is a package as its label says it.
@@ -40,7 +39,6 @@ type LabelRow struct {
 	City        string
 	Postcode    string
 	Country     string
-	Customer    string
 	Orders      string
 	Refs        string // the customer's own order numbers
 }
@@ -48,12 +46,12 @@ type LabelRow struct {
 const labelRow = `
 	SELECT x.* FROM (SELECT g.id AS package_id, g.number AS package, g.kind, g.weight_g, s.number AS shipment, s.id AS shipment_id,
 			row_number() OVER (PARTITION BY s.id ORDER BY g.id) AS place, count(*) OVER (PARTITION BY s.id) AS of, s.warehouse_id, s.service,
-			t.name AS ship_to_name, t.street, t.city, t.postcode, t.country, c.name AS customer,
+			t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
 			(SELECT string_agg(DISTINCT o.number, ', ') FROM package_line y JOIN order_line l ON l.id = y.line_id
 				JOIN sales_order o ON o.id = l.order_id WHERE y.package_id = g.id AND y.qty > 0) AS orders,
 			coalesce((SELECT string_agg(DISTINCT o.customer_ref, ', ') FROM package_line y JOIN order_line l ON l.id = y.line_id
 				JOIN sales_order o ON o.id = l.order_id WHERE y.package_id = g.id AND y.qty > 0 AND o.customer_ref <> ''), '') AS refs
-		FROM package g JOIN shipment s ON s.id = g.shipment_id JOIN ship_to t ON t.id = s.ship_to_id JOIN customer c ON c.id = s.customer_id
+		FROM package g JOIN shipment s ON s.id = g.shipment_id JOIN ship_to t ON t.id = s.ship_to_id
 		WHERE EXISTS (SELECT 1 FROM package_line y WHERE y.package_id = g.id AND y.qty > 0)) x`
 
 // LabelsOfShipment returns the packages of a shipment that are not empty, as their labels say them.

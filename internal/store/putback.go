@@ -8,7 +8,6 @@ type DueRow struct {
 	Line        int64
 	Due         int64
 	List        string
-	Row         int
 	WarehouseID int64
 	BinID       int64
 	Picker      string // who has the list, if anybody
@@ -19,7 +18,7 @@ type DueRow struct {
 // latest first.
 func (r *Reader) DueOf(lines IDs) ([]DueRow, error) {
 	return all[DueRow](r, `
-		SELECT t.id AS task, t.line_id AS line, t.due, k.number AS list, t.seq AS row, k.warehouse_id, t.bin_id,
+		SELECT t.id AS task, t.line_id AS line, t.due, k.number AS list, k.warehouse_id, t.bin_id,
 			coalesce(u.name, '') AS picker, EXISTS (SELECT 1 FROM paper p WHERE p.pick_list_id = k.id AND p.void_by IS NULL) AS printed
 		FROM pick_task t JOIN pick_list k ON k.id = t.pick_list_id LEFT JOIN app_user u ON u.id = k.picker_id
 		WHERE t.line_id = ANY(?) AND t.qty - t.picked - t.short - t.recalled > 0
@@ -33,7 +32,6 @@ type PickedFrom struct {
 	Left        int64
 	List        string
 	WarehouseID int64
-	Bin         string
 }
 
 // PickedFromOf returns the rows of pick lists from which units of the lines were picked and not taken back, the latest first: those that
@@ -41,9 +39,8 @@ type PickedFrom struct {
 func (r *Reader) PickedFromOf(lines IDs) ([]PickedFrom, error) {
 	return all[PickedFrom](r, `
 		SELECT * FROM (SELECT t.id AS task, t.line_id AS line,
-				t.picked - coalesce((SELECT sum(b.qty) FROM put_back b WHERE b.task_id = t.id), 0) AS left, k.number AS list, k.warehouse_id,
-				b.code AS bin
-			FROM pick_task t JOIN pick_list k ON k.id = t.pick_list_id JOIN bin b ON b.id = t.bin_id
+				t.picked - coalesce((SELECT sum(b.qty) FROM put_back b WHERE b.task_id = t.id), 0) AS left, k.number AS list, k.warehouse_id
+			FROM pick_task t JOIN pick_list k ON k.id = t.pick_list_id
 			WHERE t.line_id = ANY(?) AND t.picked > 0) x
 		WHERE x.left > 0 ORDER BY line, task DESC`, lines)
 }
@@ -77,15 +74,13 @@ type LineAtRow struct {
 	WarehouseID int64
 	Warehouse   string
 	Allocated   int64
-	Released    int64
 	Picked      int64
-	Packed      int64
 }
 
 // PlacesOf returns where units of the lines stand, by line.
 func (r *Reader) PlacesOf(lines IDs) ([]LineAtRow, error) {
 	return all[LineAtRow](r, `
-		SELECT a.line_id AS line, a.warehouse_id, w.code AS warehouse, a.allocated, a.released, a.picked, a.packed
+		SELECT a.line_id AS line, a.warehouse_id, w.code AS warehouse, a.allocated, a.picked
 		FROM line_at a JOIN warehouse w ON w.id = a.warehouse_id
 		WHERE a.line_id = ANY(?) AND a.allocated + a.released + a.picked + a.packed > 0 ORDER BY a.line_id, a.warehouse_id`, lines)
 }
@@ -204,11 +199,6 @@ func (r *Reader) PutBacksWaiting(most int) ([]PutBackRow, error) {
 	return all[PutBackRow](r, putBackRow+` WHERE b.done < b.qty ORDER BY b.id LIMIT ?`, most)
 }
 
-// PutBacksOf returns the units of the lines that were taken back and are still to be put back.
-func (r *Reader) PutBacksOf(lines IDs) ([]PutBackRow, error) {
-	return all[PutBackRow](r, putBackRow+` WHERE b.line_id = ANY(?) AND b.done < b.qty ORDER BY b.id`, lines)
-}
-
 // PutBacksOfPackages returns the units that were recalled out of the packages of the shipments and are still to be put back: they may lie
 // in them as yet.
 func (r *Reader) PutBacksOfPackages(shipments IDs) ([]PutBackRow, error) {
@@ -248,8 +238,16 @@ func (r *Reader) BinByCode(warehouse int64, code string) (id int64, found bool, 
 	return row.ID, found, err
 }
 
-// Lighten takes the weight of what was taken out off a package that is not empty.
-func (t *Tx) Lighten(pack, grams int64) error {
-	_, err := t.exec(`UPDATE package SET weight_g = weight_g - $2 WHERE id = $1 AND weight_g > $2`, pack, grams)
+// Lighten takes the weight of what was taken out, in grams by package, off packages that are not empty.
+func (t *Tx) Lighten(grams map[int64]int64) error {
+	packs, off := make([]int64, 0, len(grams)), make([]int64, 0, len(grams))
+	for pack, g := range grams {
+		packs, off = append(packs, pack), append(off, g)
+	}
+	if len(packs) == 0 {
+		return nil
+	}
+	_, err := t.exec(`UPDATE package p SET weight_g = p.weight_g - x.off FROM unnest($1::bigint[], $2::bigint[]) x (pack, off)
+		WHERE p.id = x.pack AND p.weight_g > x.off`, packs, off)
 	return err
 }

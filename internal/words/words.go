@@ -28,7 +28,7 @@ func Past(kind string) Message {
 		return Say("gave back")
 	case journey.Release:
 		return Say("released")
-	case journey.Recall:
+	case journey.Recall, journey.PutBack:
 		return Say("recalled")
 	case journey.Pick:
 		return Say("picked")
@@ -38,8 +38,6 @@ func Past(kind string) Message {
 		return Say("packed")
 	case journey.Unpack:
 		return Say("unpacked")
-	case journey.PutBack:
-		return Say("took back")
 	case journey.Dispatch:
 		return Say("dispatched")
 	case journey.Void:

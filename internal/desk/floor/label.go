@@ -78,13 +78,13 @@ func printLabels(w *command.UnitOfWork, house int64, packages store.IDs) error {
 	if err := w.Tx.Create(&run); err != nil {
 		return err
 	}
+	serials, err := w.Tx.NextSerials(len(packages))
+	if err != nil {
+		return err
+	}
 	rows := make([]store.Paper, len(packages))
 	for i := range packages {
-		serial, err := w.Tx.NextSerial()
-		if err != nil {
-			return err
-		}
-		code, err := shipping.SSCC(prefix, serial)
+		code, err := shipping.SSCC(prefix, serials[i])
 		if err != nil {
 			return err
 		}

@@ -140,16 +140,13 @@ type stopPart struct {
 
 	task, bin   int64  // the row of a pick list, and its bin
 	list        string // on which they are, or were
-	row         int
 	picker      string // who has that list
 	printed     bool
 	pack, ship  int64
 	box         string // the package's number
 	shipment    string
 	asked, late bool // the carrier is to be asked; and is being asked
-	wasInBin    string
 	houseCode   string
-	lineNo      int
 	takes       journey.Qty // of them, those that are stopped
 }
 
@@ -203,7 +200,7 @@ func partsOf(r *store.Reader, lines []stopLine) ([]stopPart, error) {
 	for _, l := range lines {
 		add := func(p stopPart) {
 			if p.qty > 0 {
-				p.line, p.lineNo, p.weightG = l.id, l.no, l.weightG
+				p.line, p.weightG = l.id, l.weightG
 				out = append(out, p)
 			}
 		}
@@ -213,7 +210,7 @@ func partsOf(r *store.Reader, lines []stopLine) ([]stopPart, error) {
 				f := &picked[i]
 				if q := min(p.qty, journey.Qty(f.Left)); f.Line == l.id && f.WarehouseID == p.house && q > 0 {
 					row := p
-					row.qty, row.task, row.list, row.wasInBin = q, f.Task, f.List, f.Bin
+					row.qty, row.task, row.list = q, f.Task, f.List
 					add(row)
 					f.Left -= int64(q)
 					p.qty -= q
@@ -233,7 +230,7 @@ func partsOf(r *store.Reader, lines []stopLine) ([]stopPart, error) {
 			if t.Line == l.id {
 				add(stopPart{
 					station: journey.Released, qty: journey.Qty(t.Due), house: t.WarehouseID, houseCode: code[t.WarehouseID], task: t.Task,
-					bin: t.BinID, list: t.List, row: t.Row, picker: t.Picker, printed: t.Printed,
+					bin: t.BinID, list: t.List, picker: t.Picker, printed: t.Printed,
 				})
 			}
 		}
@@ -318,7 +315,7 @@ func whichStop(ask RecallAsk, ends journey.Station, lines []stopLine, parts []st
 
 // stopParts moves the units that are stopped, and asks for those to be put back that were picked.
 func stopParts(w *command.UnitOfWork, parts []stopPart, ends journey.Station) error {
-	places := map[int64]int64{}
+	places, lighter := map[int64]int64{}, map[int64]int64{}
 	var back []store.PutBack
 	stopped := map[int64]bool{}
 	for _, p := range parts {
@@ -344,9 +341,7 @@ func stopParts(w *command.UnitOfWork, parts []stopPart, ends journey.Station) er
 			})
 			if p.pack != 0 {
 				w.AddDocumentOnce("shipment", p.shipment)
-				if err := w.Tx.Lighten(p.pack, capped.Times(int64(p.takes), p.weightG)); err != nil {
-					return err
-				}
+				lighter[p.pack] = capped.Plus(lighter[p.pack], capped.Times(int64(p.takes), p.weightG))
 			}
 			if p.asked && !stopped[p.ship] {
 				stopped[p.ship] = true
@@ -383,6 +378,9 @@ func stopParts(w *command.UnitOfWork, parts []stopPart, ends journey.Station) er
 				return err
 			}
 		}
+	}
+	if err := w.Tx.Lighten(lighter); err != nil {
+		return err
 	}
 	return store.CreateMany(w.Tx, back)
 }

@@ -201,7 +201,7 @@ func TestUnitsThatStayAllocatedWaitUntilTheyArePutBack(t *testing.T) {
 		t.Errorf("nothing of it is held: %+v", cell)
 	}
 	_, err := o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: o.Qty("SO-1001", 1, 10)})
-	desktest.Refused(t, err, command.KindConflict, "still to be put into a bin")
+	desktest.Refused(t, err, command.KindConflict, "were recalled and are still to be put back")
 	offer, err := o.Floor.Offer(ctx, floor.DueAsk{Until: "2027-12-31"})
 	if err != nil {
 		t.Fatal(err)

@@ -142,7 +142,7 @@ func whyNot(why release.Reason, line words.Message) error {
 	case release.RuleOrder:
 		return command.Conflict("%s goes only with its whole order, and part of that is still open or was not chosen.", line)
 	case release.Waiting:
-		return command.Conflict("Units of %s were taken back and are still to be put into a bin. Release it after that.", line)
+		return command.Conflict("Units of %s were recalled and are still to be put back. Release it after that.", line)
 	case release.NoBin:
 		return command.Conflict("%s has no bin set for its item. Set one by receiving or counting it into a bin.", line)
 	}
