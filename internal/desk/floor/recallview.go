@@ -42,7 +42,8 @@ type RecallPart struct {
 	Late    bool          `json:"late" doc:"It is too late for them: a carrier is being asked"`
 }
 
-// RehearseRecall says what a recall would do, and does nothing. It refuses more than can be stopped; that nothing can be, it says as no units.
+// RehearseRecall says what a recall would do, and does nothing. It refuses more than can be stopped; that nothing can be, it says as no
+// units.
 func (d *Desk) RehearseRecall(ctx context.Context, ask RecallAsk) (RecallView, error) {
 	r := d.Store.Read(ctx)
 	ends, err := endOf(ask.Ends)
