@@ -187,6 +187,8 @@ test("what stands at the dock is grouped, filtered by weight and chosen whole; p
   await ana.goto("/dock");
   await expect(ana.locator(rows).first()).toBeVisible();
   const found = async () => Number(/^([\d,]+) shipment/.exec(await ana.locator("#page-title + div").innerText())?.[1]?.replaceAll(",", ""));
+  // The rows come before their count.
+  await expect.poll(found).toBeGreaterThan(0);
   const all = await found();
   await ana.keyboard.press("Control+a");
   const tray = ana.getByRole("region", { name: "Tray" });
