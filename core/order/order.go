@@ -63,6 +63,7 @@ func Stop(at journey.Counts, ends journey.Station, units journey.Qty) (from jour
 // Head is what papers say of an order. A is how addresses are told apart.
 type Head[A comparable] struct {
 	Wanted         days.Day
+	NotBefore      days.Day // on which it may leave first; 0 for any
 	Address        A
 	Service, Terms string
 }
@@ -74,6 +75,7 @@ type Change string
 const (
 	None       Change = ""
 	PutOff     Change = "put off"
+	KeptBack   Change = "kept until later"
 	Readdress  Change = "sent elsewhere"
 	OtherWay   Change = "sent in another way"
 	OtherTerms Change = "sent on other terms"
@@ -85,6 +87,8 @@ func Unreachable[A comparable](was, now Head[A]) Change {
 	switch {
 	case now.Wanted > was.Wanted:
 		return PutOff
+	case now.NotBefore > was.NotBefore:
+		return KeptBack
 	case now.Address != was.Address:
 		return Readdress
 	case now.Service != was.Service:

@@ -26,10 +26,11 @@ func TestOpenUnitsGoBeforeAllocatedOnes(t *testing.T) {
 
 func TestWhatNoLongerReachesTheFloor(t *testing.T) {
 	t.Parallel()
-	was := Head[string]{100, "Fellside", "parcel", "DAP"}
+	was := Head[string]{100, 95, "Fellside", "parcel", "DAP"}
 	for want, now := range map[Change]Head[string]{
-		None: {99, "Fellside", "parcel", "DAP"}, PutOff: {101, "Harrow", "parcel", "DAP"}, Readdress: {100, "Harrow", "courier", "DAP"},
-		OtherWay: {100, "Fellside", "courier", "EXW"}, OtherTerms: {100, "Fellside", "parcel", "EXW"},
+		None: {99, 94, "Fellside", "parcel", "DAP"}, PutOff: {101, 96, "Harrow", "parcel", "DAP"}, KeptBack: {100, 96, "Harrow", "parcel", "DAP"},
+		Readdress: {100, 0, "Harrow", "courier", "DAP"},
+		OtherWay:  {100, 95, "Fellside", "courier", "EXW"}, OtherTerms: {100, 95, "Fellside", "parcel", "EXW"},
 	} {
 		if got := Unreachable(was, now); got != want {
 			t.Errorf("%+v: %q, want %q", now, got, want)

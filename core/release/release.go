@@ -16,6 +16,7 @@ const (
 	Nothing   Reason = "nothing_allocated"
 	OnHold    Reason = "on_hold"
 	NotDue    Reason = "not_due"
+	Early     Reason = "not_before" // its order must not leave before a later day
 	RuleLine  Reason = "rule_line"  // the line goes only whole and is not whole
 	RuleOrder Reason = "rule_order" // the order goes in one and is not whole
 	Waiting   Reason = "put_back"   // some of its allocated units are still to be put back
@@ -23,7 +24,7 @@ const (
 )
 
 // Reasons lists every reason in the order in which they are looked for.
-var Reasons = []Reason{Nothing, OnHold, NotDue, RuleLine, RuleOrder, Waiting, NoBin}
+var Reasons = []Reason{Nothing, OnHold, NotDue, Early, RuleLine, RuleOrder, Waiting, NoBin}
 
 // Candidate is a line as it stands when somebody asks whether it may go.
 type Candidate struct {
@@ -32,6 +33,7 @@ type Candidate struct {
 	OrderOpen journey.Qty // of all lines of its order
 	Holds     int         // on its order
 	ShipBy    days.Day
+	Early     bool // its order must not leave before a day that is later than the one that is asked about
 	Rule      journey.ShipRule
 	Waiting   bool // some of its allocated units were taken back from picking or packing and are still to be put back
 	HasBin    bool // its item has a bin wherever the line has allocated units
@@ -47,6 +49,8 @@ func Check(c Candidate, until days.Day) Reason {
 		return OnHold
 	case c.ShipBy > until:
 		return NotDue
+	case c.Early:
+		return Early
 	case c.Rule == journey.ShipLines && c.Open > 0:
 		return RuleLine
 	case c.Rule == journey.ShipWhole && c.OrderOpen > 0:

@@ -21,6 +21,8 @@ func TestCheckGivesTheFirstReason(t *testing.T) {
 		{"nothing allocated comes before everything", func(c *Candidate) { c.Allocated, c.Holds, c.HasBin = 0, 1, false }, Nothing},
 		{"a hold comes before the date", func(c *Candidate) { c.Holds, c.ShipBy = 1, 99 }, OnHold},
 		{"due tomorrow", func(c *Candidate) { c.ShipBy, c.HasBin = 11, false }, NotDue},
+		{"it is due before its order may leave", func(c *Candidate) { c.Early, c.Rule, c.Open = true, journey.ShipLines, 3 }, Early},
+		{"not due comes before not before", func(c *Candidate) { c.ShipBy, c.Early = 11, true }, NotDue},
 		{"due today", func(c *Candidate) { c.ShipBy = 10 }, Offered},
 		{"any sends what there is", func(c *Candidate) { c.Open, c.OrderOpen = 3, 3 }, Offered},
 		{"lines waits for the rest of the line", func(c *Candidate) { c.Rule, c.Open, c.OrderOpen = journey.ShipLines, 3, 3 }, RuleLine},

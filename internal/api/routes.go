@@ -309,6 +309,10 @@ func (s *Server) commands(a huma.API) {
 	post(s, a, command.VerbDrop, "drop", "/api/drop", "End open units, with a reason", d.Sales.Drop)
 	post(s, a, command.VerbReopen, "reopen", "/api/reopen", "Take a drop back", d.Sales.Reopen)
 	post(s, a, command.VerbHold, "hold", "/api/hold", "Stop an order from being released", d.Sales.Hold)
+	post(
+		s, a, command.VerbHold, "hold-customer", "/api/hold-customer", "Stop all orders of a customer, also those to come", d.Sales.HoldCustomer,
+	)
+	post(s, a, command.VerbLift, "lift-customer", "/api/lift-customer", "Take the hold on a customer away", d.Sales.LiftCustomer)
 	post(s, a, command.VerbLift, "lift", "/api/lift", "Take a hold away", d.Sales.Lift)
 	post(s, a, command.VerbPromise, "promise", "/api/promise", "Promise lines for days, or orders as early as can be", d.Promising.Promise)
 	post(

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"journeyman/core/days"
 	"journeyman/internal/exchange"
 )
 
@@ -137,7 +138,7 @@ func (s *scenario) inboundFile() exchange.File {
 }
 
 var orderHeader = []string{
-	"order", "customer", "ship_to", "channel", "customer_ref", "tier", "urgency", "ship_rule", "service", "entered", "wanted", "note",
+	"order", "customer", "ship_to", "channel", "customer_ref", "tier", "urgency", "ship_rule", "service", "entered", "wanted", "not_before", "note",
 	"hold", "hold_note",
 	"line", "sku", "warehouse", "qty", "ship_by", "price", "cost",
 }
@@ -160,12 +161,20 @@ func ordersFile(name string, orders []*order) exchange.File {
 			entered := o.entered.Time().Add(8*time.Hour + time.Duration(len(rows)%50)*time.Minute)
 			rows = append(rows, []string{
 				o.number, o.cust.code, o.ship, o.channel, o.ref, strconv.Itoa(o.cust.tier), strconv.Itoa(o.urgency), o.rule, o.service,
-				enteredOnce(rows, o.number, entered), o.wanted.String(), o.note, hold, note,
+				enteredOnce(rows, o.number, entered), o.wanted.String(), dayOrNone(o.goes), o.note, hold, note,
 				strconv.Itoa(i + 1), l.item.sku, l.house, num(l.qty), l.shipBy.String(), money(price), money(cost),
 			})
 		}
 	}
 	return table(name, orderHeader, rows)
+}
+
+// dayOrNone is the day, or an empty text for none.
+func dayOrNone(d days.Day) string {
+	if d == 0 {
+		return ""
+	}
+	return d.String()
 }
 
 // enteredOnce gives all lines of an order the time of its first.

@@ -374,6 +374,11 @@ func (p *player) cancel(day days.Day) error {
 			}
 		}
 	}
+	if _, err := p.d.Sales.HoldCustomer(p.ctx, p.call(command.Manager, ""), sales.CustomerHoldAsk{
+		Customer: p.owes.code, Kind: "credit", Note: "Two invoices are three weeks overdue.",
+	}); err != nil {
+		return err
+	}
 	return p.recall()
 }
 

@@ -45,6 +45,7 @@ type order struct {
 	urgency  int
 	entered  days.Day
 	wanted   days.Day
+	goes     days.Day // not before this day; 0 for any
 	note     string
 	hold     string
 	holdNote string
@@ -66,6 +67,7 @@ type inbound struct {
 // scenario is the whole demo before anything is written.
 type scenario struct {
 	today     days.Day
+	owes      *customer // is on hold
 	items     []item
 	custs     []customer
 	orders    []*order
@@ -410,6 +412,15 @@ func (s *scenario) oddStories() {
 	o = s.add(s.order(s.find("Coldwharf Studio"), released, back(s.today, 1)))
 	o.wanted, o.rule, o.short = forth(s.today, 1), "any", true
 	s.take(o, "GL-2600-5", 8, 8)
+	// A fair opens its gates on a day: the stand's stock must not come before.
+	o = s.add(s.order(s.find("Fellgarth Pottery Shop"), allocated, back(s.today, 2)))
+	o.wanted, o.goes, o.rule, o.note = forth(s.today, 6), forth(s.today, 4), "any", "For the fair: the stand cannot take it sooner."
+	s.take(o, "GL-2110-5", 4, 4)
+	// A customer who has not paid: all its orders are on hold.
+	s.owes = s.find("Ruddleby Studio")
+	o = s.add(s.order(s.owes, allocated, back(s.today, 1)))
+	o.wanted, o.rule = forth(s.today, 2), "any"
+	s.take(o, "TL-041", 6, 6)
 	// Two coordinators' favourite: fresh this morning, all of it free.
 	for i := range 6 {
 		o := s.add(s.order(&s.custs[12+i*5], open, s.today))

@@ -67,7 +67,7 @@ type OrderRow struct {
 	Tier, Urgency                                 int64     `json:",omitzero"`
 	ShipRule, Service, Terms                      string    `json:",omitzero"`
 	Entered                                       time.Time `json:",omitzero"`
-	Wanted                                        string    `json:",omitzero"`
+	Wanted, NotBefore                             string    `json:",omitzero"`
 	Note, Hold, HoldNote                          string    `json:",omitzero"`
 	Line                                          int64     `json:",omitzero"`
 	SKU, Warehouse                                string    `json:",omitzero"`
@@ -93,6 +93,7 @@ func (r OrderRow) SameOrder(o OrderRow) (column string, same bool) {
 		{"terms", r.Terms == o.Terms},
 		{"entered", r.Entered.Equal(o.Entered)},
 		{"wanted", r.Wanted == o.Wanted},
+		{"not_before", r.NotBefore == o.NotBefore},
 		{"note", r.Note == o.Note},
 		{"hold", r.Hold == o.Hold},
 	} {
@@ -215,6 +216,7 @@ var orderColumns = []column[OrderRow]{
 	{"terms", false, text(60, func(r *OrderRow) *string { return &r.Terms })},
 	{"entered", false, moment(func(r *OrderRow) *time.Time { return &r.Entered })},
 	{"wanted", true, day(func(r *OrderRow) *string { return &r.Wanted })},
+	{"not_before", false, day(func(r *OrderRow) *string { return &r.NotBefore })},
 	{"note", false, text(1000, func(r *OrderRow) *string { return &r.Note })},
 	{"hold", false, oneOf([]string{"approval", "credit", "coordinator"}, func(r *OrderRow) *string { return &r.Hold })},
 	{"hold_note", false, text(500, func(r *OrderRow) *string { return &r.HoldNote })},

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"journeyman/core/journey"
+	"journeyman/core/order"
 	"journeyman/core/outlook"
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
@@ -317,12 +318,13 @@ type CustomerRow struct {
 	ValueMinor int64         `json:"value_minor" doc:"Of its orders in that currency"`
 	Currency   string        `json:"currency"`
 	At         supply.Counts `json:"at"`
+	Hold       string        `json:"hold" doc:"Kind of the hold that stands on the customer; empty for none"`
 }
 
 func customerRow(c store.CustomerHead) CustomerRow {
 	return CustomerRow{
 		c.Code, c.Name, c.Tier, c.ShipRule, c.Warehouse, c.Service, c.Terms, c.Email, c.Orders, c.OpenOrders,
-		c.ValueMinor, store.FirmCurrency, c.StationCounts,
+		c.ValueMinor, store.FirmCurrency, c.StationCounts, c.Hold,
 	}
 }
 
@@ -351,6 +353,7 @@ func (d *Desk) Customers(ctx context.Context, ask Ask) (CustomersPage, error) {
 type CustomerPage struct {
 	CustomerRow
 	ShipTos []supply.ShipToView `json:"ship_tos"`
+	Held    *HoldView           `json:"held,omitempty" doc:"The hold on the customer: all its orders are on hold with it"`
 }
 
 // Customer returns the page of a customer.
@@ -364,7 +367,15 @@ func (d *Desk) Customer(ctx context.Context, code string) (CustomerPage, error) 
 		return CustomerPage{}, command.NotFound("There is no customer %s.", code)
 	}
 	customer, _, err := r.CustomerWithShipTos(code)
-	return CustomerPage{CustomerRow: customerRow(c), ShipTos: supply.ShipToViews(customer.ShipTos)}, err
+	if err != nil {
+		return CustomerPage{}, err
+	}
+	out := CustomerPage{CustomerRow: customerRow(c), ShipTos: supply.ShipToViews(customer.ShipTos)}
+	h, held, err := r.HoldOnCustomer(customer.ID)
+	if held {
+		out.Held = &HoldView{h.Kind, h.Note, h.Who, h.At.UTC().Format(time.RFC3339), order.ManagerLifts(h.Kind)}
+	}
+	return out, err
 }
 
 // StripStation is one station of the whole book.

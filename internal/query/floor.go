@@ -444,11 +444,7 @@ func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 		v.Late = h.Expected < today
 	default:
 		v.Late = h.ShipBy < today
-		if h.Recalled {
-			v.Waits = words.Say("units that were recalled may still lie in it")
-		} else if waitsForMore(h) {
-			v.Waits = words.Say("its ship rule makes it wait for the rest")
-		}
+		v.Waits = d.waits(h)
 	}
 	if h.AskedAt != nil {
 		v.Asked = h.AskedAt.UTC().Format(time.RFC3339)
@@ -457,6 +453,19 @@ func (d *Desk) shipmentView(h store.ShipmentHead) ShipmentView {
 		v.Dispatched = h.DispatchedAt.UTC().Format(time.RFC3339)
 	}
 	return v
+}
+
+// waits says why a shipment may not leave yet, if it may not for another reason than a hold.
+func (d *Desk) waits(h store.ShipmentHead) words.Message {
+	switch {
+	case h.Recalled:
+		return words.Say("units that were recalled may still lie in it")
+	case h.NotBefore > d.Today().String():
+		return words.Say("must not leave before %s", words.DayOf(h.NotBefore))
+	case waitsForMore(h):
+		return words.Say("its ship rule makes it wait for the rest")
+	}
+	return words.Message{}
 }
 
 // waitsForMore says whether a ship rule keeps a shipment back.

@@ -61,6 +61,7 @@ type OrderView struct {
 	ShipTo    supply.Address    `json:"ship_to"`
 	Service   string            `json:"service"`
 	Terms     string            `json:"terms"`
+	NotBefore string            `json:"not_before,omitempty" format:"date" doc:"The day on which it may leave first"`
 	Note      string            `json:"note"`
 	HoldNotes []HoldView        `json:"hold_notes"`
 	Lines     []supply.LineView `json:"lines"`
@@ -115,11 +116,11 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 		OrderRow: d.supply.MakeOrderRow(h, lines), ShipTo: supply.Address{
 			Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country,
 		},
-		Service: h.Service, Terms: h.Terms, Note: h.Note, HoldNotes: []HoldView{}, Lines: views, Documents: []DocumentView{},
+		Service: h.Service, Terms: h.Terms, NotBefore: h.NotBefore, Note: h.Note, HoldNotes: []HoldView{}, Lines: views, Documents: []DocumentView{},
 		Messages: []MessageView{},
 	}
 	for _, x := range holds {
-		out.HoldNotes = append(out.HoldNotes, HoldView{x.Kind, x.Note, x.Who, x.At.UTC().Format(time.RFC3339), order.ManagerLifts(x.Kind)})
+		out.HoldNotes = append(out.HoldNotes, HoldView{x.Kind, x.Note, x.Who, x.At.UTC().Format(time.RFC3339), order.ManagerLifts(x.Rank)})
 	}
 	for _, x := range docs {
 		out.Documents = append(out.Documents, DocumentView{x.Kind, x.Number, x.State})
@@ -131,8 +132,9 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 	for _, m := range messages {
 		out.Messages = append(out.Messages, MessageView{m.Address, m.Subject, m.Body, m.Who, m.At.UTC().Format(time.RFC3339)})
 	}
-	out.Can = supply.CanOrder(lines)
-	return out, nil
+	until, err := d.supply.DueUntil(r, "", "")
+	out.Can = supply.CanOrder(lines, until)
+	return out, err
 }
 
 // Trail returns everything that happened to an order, oldest first.

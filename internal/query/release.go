@@ -22,6 +22,7 @@ type ReleaseLine struct {
 	ValueMinor int64  `json:"value_minor" doc:"What is allocated is worth"`
 	Currency   string `json:"currency"`
 	Service    string `json:"service"`
+	NotBefore  string `json:"not_before,omitempty" format:"date" doc:"The day on which its order may leave first"`
 	StillDue   int64  `json:"still_due" doc:"Units of the line that have not left"`
 	Completes  bool   `json:"completes" doc:"Nothing of its order is open: releasing all of it completes the order"`
 
@@ -69,7 +70,7 @@ func (d *Desk) Release(ctx context.Context, ask Ask) (ReleasePage, error) {
 		of := byOrder[l.OrderID]
 		line := ReleaseLine{
 			LineView: views[i], WeightG: capped.Times(l.Allocated, l.WeightG), ValueMinor: capped.Times(l.Allocated, l.PriceMinor),
-			Currency: l.Currency, Service: l.Service,
+			Currency: l.Currency, Service: l.Service, NotBefore: l.NotBefore,
 		}
 		line.Ready, line.OpenLines = supply.ReadyShare(of)
 		for _, w := range of {

@@ -240,7 +240,7 @@ func (g *gathering) shipments() (out []matter, err error) {
 		return nil, err
 	}
 	for _, h := range rows {
-		if shipping.StateOf(h.AskedAt != nil, false, false) != shipping.Packed || h.Holds != "" || h.Recalled || waitsForMore(h) {
+		if shipping.StateOf(h.AskedAt != nil, false, false) != shipping.Packed || h.Holds != "" || !g.d.waits(h).IsZero() {
 			continue
 		}
 		if err := g.add(&out, todo.Matter{Kind: todo.Dispatch, Tier: h.Tier, Value: h.ValueMinor}, h.ShipBy, h.Warehouse, Todo{

@@ -70,7 +70,7 @@ func TestWhatWaitsFollowsTheUnits(t *testing.T) {
 	if got := find("hold", "SO-6002"); got.Note.String() != "coordinator" || got.Verb != "lift" {
 		t.Errorf("%+v", got)
 	}
-	ok(o.Sales.Lift(ctx, o.By(o.Ana), sales.HoldAsk{Order: "SO-6002", Kind: "coordinator"}))
+	ok(o.Sales.Lift(ctx, o.By(o.Ana), sales.LiftAsk{Order: "SO-6002", Kind: "coordinator"}))
 	out := ok(o.Floor.Release(ctx, o.By(o.Ana), floor.ReleaseAsk{Selection: command.Selection{Lines: find("release", "SO-6002").Chosen}}))
 	list := out.Documents[0].Number
 	if got := find("pick", list); got.Units != 15 || got.Customers != 1 || got.ValueMinor != 3000 || got.Currency != "GBP" {

@@ -106,6 +106,7 @@ type Order struct {
 	Terms       string
 	EnteredAt   time.Time
 	Wanted      Date
+	NotBefore   Date // on which it may leave first; empty for any
 	Currency    string
 	Note        string
 	QuoteID     *int64

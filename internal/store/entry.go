@@ -60,7 +60,7 @@ type OrderChange struct {
 
 // orderColumns are the columns of an order that may be changed, by the name of the field.
 var orderColumns = map[string]string{
-	"wanted": "wanted", "service": "service", "terms": "terms", "ship rule": "ship_rule", "urgency": "urgency",
+	"wanted": "wanted", "not before": "not_before", "service": "service", "terms": "terms", "ship rule": "ship_rule", "urgency": "urgency",
 	"the customer's order number": "customer_ref", "their number": "customer_ref", "note": "note", "channel": "channel",
 }
 
@@ -89,7 +89,9 @@ func (t *Tx) ChangeOrder(order, command int64, changes []OrderChange) error {
 		if c.Line != 0 {
 			notes[i].LineID = &c.Line
 		} else if column, ok := orderColumns[c.Field]; ok {
-			values[column] = c.Now
+			if values[column] = c.Now; column == "not_before" {
+				values[column] = Date(c.Now)
+			}
 		}
 	}
 	if len(values) > 0 {

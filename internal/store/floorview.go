@@ -181,6 +181,7 @@ type ShipmentHead struct {
 	DeliveredAt  *time.Time
 	Holds        string
 	LeftBehind   string // of each line in it: its ship rule, and what of the line and of its order is neither packed nor gone, as JSON
+	NotBefore    string // the last day before which an order in it must not leave; empty for none
 	Recalled     bool   // units that were recalled out of its packages are still to be put back
 	AskedAt      *time.Time
 	AskedTimes   int
@@ -193,7 +194,7 @@ const shipmentHead = `
 	SELECT s.id, s.number, w.code AS warehouse, c.name AS customer_name, t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
 		s.service, s.carrier, s.tracking,
 		s.dispatched_at, coalesce(s.expected::text, '') AS expected, s.delivered_at, x.orders, x.units, x.tier, x.value_minor, x.currency,
-		x.ship_by, x.left_behind,
+		x.ship_by, x.not_before, x.left_behind,
 		EXISTS (SELECT 1 FROM package k JOIN put_back b ON b.package_id = k.id WHERE k.shipment_id = s.id AND b.done < b.qty) AS recalled,
 		x.holds, s.asked_at, s.asked_times, s.asked_note, s.refused,
 		coalesce((SELECT e.note FROM shipment_event e WHERE e.shipment_id = s.id AND e.kind = 'exception' ORDER BY e.at DESC LIMIT 1),
@@ -205,7 +206,7 @@ const shipmentHead = `
 	FROM shipment s JOIN warehouse w ON w.id = s.warehouse_id JOIN customer c ON c.id = s.customer_id JOIN ship_to t ON t.id = s.ship_to_id
 		JOIN LATERAL (
 			SELECT string_agg(DISTINCT o.number, ' ') AS orders, shown(sum(y.qty)) AS units, min(o.tier) AS tier,
-				min(l.ship_by)::text AS ship_by, shown(sum(y.qty::numeric * l.price_minor)) AS value_minor,
+				min(l.ship_by)::text AS ship_by, coalesce(max(o.not_before)::text, '') AS not_before, shown(sum(y.qty::numeric * l.price_minor)) AS value_minor,
 				CASE WHEN count(DISTINCT o.currency) = 1 THEN min(o.currency) ELSE '' END AS currency,
 				jsonb_agg(DISTINCT jsonb_build_object('rule', o.ship_rule, 'line', m.open + m.allocated + m.released + m.picked,
 					'order', n.open + n.allocated + n.released + n.picked))::text AS left_behind,

@@ -126,6 +126,7 @@ type OrderRecord struct {
 	Terms       string    `json:"terms"`
 	Entered     time.Time `json:"entered"`
 	Wanted      string    `json:"wanted"`
+	NotBefore   string    `json:"not_before"`
 	Currency    string    `json:"currency"`
 	Note        string    `json:"note"`
 	Hold        string    `json:"hold" gorm:"-"`
@@ -150,7 +151,8 @@ type LineRecord struct {
 func (r *Reader) OrderRecords(numbers Texts) ([]OrderRecord, error) {
 	return all[OrderRecord](r, `SELECT o.number, c.code AS customer, s.code AS ship_to, o.channel, o.customer_ref, o.tier, o.urgency,
 		o.ship_rule,
-			o.service, o.terms, o.entered_at AS entered, o.wanted::text AS wanted, o.currency, o.note
+			o.service, o.terms, o.entered_at AS entered, o.wanted::text AS wanted,
+			coalesce(o.not_before::text, '') AS not_before, o.currency, o.note
 		FROM sales_order o JOIN customer c ON c.id = o.customer_id JOIN ship_to s ON s.id = o.ship_to_id WHERE o.number = ANY(?)`, numbers)
 }
 
@@ -329,11 +331,12 @@ func (t *Tx) NoteDues(ins []InboundRecord, command int64) error {
 func (t *Tx) PutOrders(os []OrderRecord, step func(int)) error {
 	return inChunks(t, os, `
 		INSERT INTO sales_order (number, customer_id, ship_to_id, channel, customer_ref, tier, urgency, ship_rule, service, terms,
-			entered_at, wanted, currency, note)
+			entered_at, wanted, not_before, currency, note)
 		SELECT x.number, c.id, s.id, x.channel, x.customer_ref, x.tier, x.urgency, x.ship_rule, x.service, x.terms, x.entered, x.wanted,
-			x.currency, x.note
+			nullif(x.not_before, '')::date, x.currency, x.note
 		FROM json_to_recordset($1::json) AS x (number text, customer text, ship_to text, channel text, customer_ref text, tier integer,
-				urgency integer, ship_rule text, service text, terms text, entered timestamptz, wanted date, currency text, note text)
+				urgency integer, ship_rule text, service text, terms text, entered timestamptz, wanted date, not_before text, currency text,
+				note text)
 			JOIN customer c ON c.code = x.customer JOIN ship_to s ON s.customer_id = c.id AND s.code = x.ship_to`, step)
 }
 

@@ -6,6 +6,8 @@ import (
 	"slices"
 
 	"github.com/jackc/pgx/v5"
+
+	"journeyman/core/days"
 )
 
 // LockedLine is a line and what a command must know of it, its counts held still.
@@ -246,9 +248,27 @@ func (t *Tx) EnsureBin(warehouse int64, code, zone string) (int64, error) {
 	return row.ID, err
 }
 
+// NotBefore returns of the orders that must not leave before some day which one it is, by key. Call it after Lock.
+func (r *Reader) NotBefore(orders IDs) (map[int64]days.Day, error) {
+	rows, err := all[struct {
+		ID        int64
+		NotBefore Date
+	}](r, `SELECT id, not_before FROM sales_order WHERE id = ANY(?) AND not_before IS NOT NULL`, orders)
+	out := make(map[int64]days.Day, len(rows))
+	for _, x := range rows {
+		day, err := days.Parse(string(x.NotBefore))
+		if err != nil {
+			return nil, err
+		}
+		out[x.ID] = day
+	}
+	return out, err
+}
+
 // StandingHolds returns the holds that stand on the orders. Call it after Lock.
 func (r *Reader) StandingHolds(orders IDs) ([]Hold, error) {
-	return all[Hold](r, `SELECT * FROM hold WHERE order_id = ANY(?) AND lifted_by IS NULL ORDER BY order_id, kind`, orders)
+	return all[Hold](r, `SELECT h.*, coalesce(c.kind, h.kind) AS rank FROM hold h LEFT JOIN customer_hold c ON c.id = h.customer_hold_id
+		WHERE h.order_id = ANY(?) AND h.lifted_by IS NULL ORDER BY h.order_id, h.kind`, orders)
 }
 
 // HoldItems holds the items themselves, for those that have no stock row that could be held.

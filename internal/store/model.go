@@ -74,12 +74,14 @@ type Command struct {
 
 // Hold keeps an order from being released.
 type Hold struct {
-	ID       int64
-	OrderID  int64
-	Kind     string
-	Note     string
-	PlacedBy int64
-	LiftedBy *int64
+	ID             int64
+	OrderID        int64
+	Kind           string
+	Note           string
+	PlacedBy       int64
+	LiftedBy       *int64
+	CustomerHoldID *int64 // the hold on its customer with which it came
+	Rank           string `gorm:"->"` // who may lift it goes by this kind: its own, or that of the hold on its customer
 }
 
 // PickList is a document for the floor: how far one walks for it in walking order and order by order, and how long it should take.

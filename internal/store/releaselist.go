@@ -31,14 +31,15 @@ type Releasing struct {
 	OrderOpen int64 // of an order that goes whole
 	Allocated int64
 	Held      bool
+	NotBefore string // on which its order may leave first; empty for any
 	ShipRule  string
 	Waiting   bool
 	HasBin    bool
 	Version   int64
 }
 
-// looked is the lines that a query chooses, the most urgent first, at most so many of them. With it stand the orders on hold, where
-// items that are allocated have no bin, and the lines of which some units are still to be put back.
+// looked is the lines that a query chooses, the most urgent first, at most so many of them. With it stand the orders on hold, those that
+// may not leave before some day, where items that are allocated have no bin, and the lines of which some units are still to be put back.
 func (r *Reader) looked(q ReleaseQuery, most int) (sql string, args map[string]any, err error) {
 	conds, args, err := r.lineWords("n", q.Words)
 	conds = append(conds, "n.allocated > 0", live)
@@ -65,6 +66,7 @@ func (r *Reader) looked(q ReleaseQuery, most int) (sql string, args map[string]a
 			unbinned AS MATERIALIZED (SELECT s.item_id, s.warehouse_id FROM stock_cell s WHERE s.allocated > 0 AND NOT EXISTS (
 				SELECT 1 FROM bin_stock b JOIN bin k ON k.id = b.bin_id
 				WHERE b.item_id = s.item_id AND b.warehouse_id = s.warehouse_id AND k.code <> '' AND NOT k.put_back)),
+			later AS MATERIALIZED (SELECT id, not_before FROM sales_order WHERE not_before IS NOT NULL),
 			waiting AS MATERIALIZED (SELECT DISTINCT line_id FROM put_back WHERE done < qty AND ends = 'allocated'),
 			looked AS MATERIALIZED (SELECT n.line_id, n.ship_by, n.tier, n.open, n.allocated, n.order_id, n.item_id, n.ship_rule,
 				n.version FROM line_count n
@@ -77,6 +79,9 @@ const binned = `NOT (x.item_id IN (SELECT item_id FROM unbinned) AND EXISTS (SEL
 
 // waits says of a line that was looked at (x) whether some of its allocated units are still to be put back.
 const waits = `x.line_id IN (SELECT line_id FROM waiting)`
+
+// mayLeave is the day on which the order of a line that was looked at (x) may leave first, if there is one.
+const mayLeave = `(SELECT l.not_before FROM later l WHERE l.id = x.order_id)`
 
 // orderOpen is how many units of the order of a line that was looked at (x) are open, if that matters: if the order goes whole.
 const orderOpen = `CASE WHEN x.ship_rule = '` + string(journey.ShipWhole) +
@@ -91,8 +96,8 @@ func (r *Reader) ReleaseCandidates(q ReleaseQuery, most int) ([]Releasing, error
 	}
 	return all[Releasing](r, looked+`
 		SELECT x.line_id AS line, x.ship_by::text AS ship_by, x.tier, x.order_id, x.open, `+orderOpen+` AS order_open,
-			x.allocated, x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+waits+` AS waiting, `+binned+` AS has_bin,
-			x.version
+			x.allocated, x.order_id IN (SELECT order_id FROM held) AS held, coalesce(`+mayLeave+`::text, '') AS not_before,
+			x.ship_rule, `+waits+` AS waiting, `+binned+` AS has_bin, x.version
 		FROM looked x
 		ORDER BY x.ship_by, x.tier, x.line_id`, args)
 }
@@ -102,6 +107,7 @@ type ReleaseGroup struct {
 	Open, OrderOpen int64  // 0 or 1: whether there are any
 	Day             string // on which it is due, if that is later than asked for
 	Held            bool
+	Early           bool // its order may leave later than by the day asked for
 	ShipRule        string
 	Waiting         bool
 	HasBin          bool
@@ -121,11 +127,11 @@ func (r *Reader) ReleaseGroups(q ReleaseQuery, due string, most int) ([]ReleaseG
 	return all[ReleaseGroup](r, looked+`
 		SELECT (x.open > 0)::int AS open, (`+orderOpen+` > 0)::int AS order_open, 
 			CASE WHEN x.ship_by > CAST(@due AS date) THEN x.ship_by::text ELSE '' END AS day,
-			x.order_id IN (SELECT order_id FROM held) AS held, x.ship_rule, `+waits+` AS waiting, `+binned+` AS has_bin,
-			count(*) AS lines,
+			x.order_id IN (SELECT order_id FROM held) AS held, coalesce(`+mayLeave+` > CAST(@due AS date), false) AS early, x.ship_rule,
+			`+waits+` AS waiting, `+binned+` AS has_bin, count(*) AS lines,
 			shown(sum(x.allocated)) AS units, shown(sum(x.allocated::numeric * i.weight_g)) AS weight_g
 		FROM looked x JOIN item i ON i.id = x.item_id
-		GROUP BY 1, 2, 3, 4, 5, 6, 7`, args)
+		GROUP BY 1, 2, 3, 4, 5, 6, 7, 8`, args)
 }
 
 // Unallocated says how many lines that the words and the warehouse let through have something open and nothing allocated, up to so many.
@@ -181,6 +187,7 @@ const (
 var keptBack = []struct{ why, is string }{
 	{"on_hold", "n.order_id IN (SELECT order_id FROM hold WHERE lifted_by IS NULL)"},
 	{"not_due", "n.ship_by > CAST(@until AS date)"},
+	{"not_before", "n.order_id IN (SELECT id FROM sales_order WHERE not_before > CAST(@until AS date))"},
 	{"rule_line", "n.ship_rule = '" + string(journey.ShipLines) + "' AND n.open > 0"},
 	{"rule_order", "n.ship_rule = '" + string(journey.ShipWhole) + "' AND oc.open > 0"},
 	{"put_back", "n.line_id IN (SELECT line_id FROM put_back WHERE done < qty AND ends = 'allocated')"},

@@ -114,6 +114,7 @@ var Customers = &List{
 		{Name: "service", Title: "Service", Kind: Text, By: "c.service", Group: true},
 		{Name: "warehouse", Title: "Warehouse", Kind: Text, By: "coalesce(w.code, '')", Group: true},
 		{Name: "terms", Title: "Freight terms", Kind: Text, By: "c.terms", Group: true},
+		{Name: "hold", Title: "Hold", Kind: Text, By: customerHeldBy, Group: true},
 		{Name: "orders", Title: "Orders", Kind: Number, By: "coalesce(n.orders, 0)", Sum: "coalesce(n.orders, 0)"},
 		{Name: "unfinished", Title: "Unfinished", Kind: Number, By: "coalesce(n.unfinished, 0)", Sum: "coalesce(n.unfinished, 0)"},
 		{Name: "value", Title: "Value", Kind: Money, By: "coalesce(n.value_minor, 0)", Sum: "coalesce(n.value_minor, 0)"},
@@ -125,6 +126,9 @@ var Customers = &List{
 		}}, nil
 	},
 }
+
+// customerHeldBy is the kind of the hold that stands on a customer (c).
+const customerHeldBy = `coalesce((SELECT h.kind FROM customer_hold h WHERE h.customer_id = c.id AND h.lifted_by IS NULL), '')`
 
 // sumsOfOrders are the units of a customer's orders by where they stand.
 func sumsOfOrders() []Column {

@@ -27,6 +27,7 @@ type OrderHead struct {
 	Terms        string
 	EnteredAt    time.Time
 	Wanted       string
+	NotBefore    string // on which it may leave first; empty for any
 	Currency     string
 	Note         string
 	ValueMinor   int64
@@ -41,8 +42,8 @@ type OrderHead struct {
 const orderHead = `
 	SELECT o.id, o.number, o.customer_id, o.ship_to_id, c.code AS customer_code, c.name AS customer_name, t.name AS ship_to_name,
 		t.street, t.city, t.postcode, t.country,
-		o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule, o.service, o.terms, o.entered_at, o.wanted::text AS wanted, o.currency,
-		o.note,
+		o.channel, o.customer_ref, o.tier, o.urgency, o.ship_rule, o.service, o.terms, o.entered_at, o.wanted::text AS wanted,
+		coalesce(o.not_before::text, '') AS not_before, o.currency, o.note,
 		n.ordered, n.open, n.allocated, n.released, n.picked, n.packed, n.shipped, n.delivered, n.dropped, n.promised, n.value_minor,
 		n.cost_minor, n.version,
 		(SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines,
@@ -94,6 +95,7 @@ type LineRow struct {
 	Warehouse    string
 	ShipBy       string
 	Wanted       string
+	NotBefore    string // on which its order may leave first; empty for any
 	ShipRule     string
 	Service      string
 	Currency     string
@@ -120,7 +122,7 @@ const lineRow = `
 		l.order_id, o.number AS order_number, c.name AS customer_name, c.code AS customer_code, o.tier, l.line_no,
 		l.item_id, i.sku, i.name AS item_name, i.unit, i.multiple, i.weight_g, l.warehouse_id, w.code AS warehouse,
 		l.ship_by::text AS ship_by,
-		o.wanted::text AS wanted, o.ship_rule, o.service, o.currency,
+		o.wanted::text AS wanted, coalesce(o.not_before::text, '') AS not_before, o.ship_rule, o.service, o.currency,
 		l.price_minor, l.cost_minor, l.list_minor, l.discount_bp, oc.open AS order_open,
 		coalesce((SELECT string_agg(h.kind, ' ' ORDER BY h.kind) FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL), '') AS holds,
 		coalesce(s.free, 0) AS free, coalesce(s.on_hand, 0) AS on_hand,
@@ -180,6 +182,7 @@ func (r *Reader) Places(lines IDs) ([]PlaceRow, error) {
 // HoldRow is a standing hold with who placed it.
 type HoldRow struct {
 	Kind string
+	Rank string // who may lift it goes by this kind
 	Note string
 	Who  string
 	At   time.Time
@@ -187,7 +190,8 @@ type HoldRow struct {
 
 // HoldsOfOrder returns the holds that stand on an order.
 func (r *Reader) HoldsOfOrder(order int64) ([]HoldRow, error) {
-	return all[HoldRow](r, `SELECT h.kind, h.note, u.name AS who, c.at FROM hold h JOIN command c ON c.id = h.placed_by
+	return all[HoldRow](r, `SELECT h.kind, coalesce(k.kind, h.kind) AS rank, h.note, u.name AS who, c.at
+		FROM hold h LEFT JOIN customer_hold k ON k.id = h.customer_hold_id JOIN command c ON c.id = h.placed_by
 		JOIN app_user u ON u.id = c.actor_id
 		WHERE h.order_id = ? AND h.lifted_by IS NULL ORDER BY h.kind`, order)
 }
@@ -306,6 +310,7 @@ type CustomerHead struct {
 	Service    string
 	Terms      string
 	Email      string
+	Hold       string
 	Orders     int64
 	OpenOrders int64
 	ValueMinor int64
@@ -314,7 +319,7 @@ type CustomerHead struct {
 
 const customerHead = `
 	SELECT c.id, c.code, c.name, c.tier, c.ship_rule, coalesce(w.code, '') AS warehouse, c.service, c.terms, c.email,
-		count(o.id) AS orders, count(o.id) FILTER (WHERE n.delivered + n.dropped < n.ordered) AS open_orders,
+		` + customerHeldBy + ` AS hold, count(o.id) AS orders, count(o.id) FILTER (WHERE n.delivered + n.dropped < n.ordered) AS open_orders,
 		shown(sum(n.value_minor)` + inFirmCurrency + `) AS value_minor,
 		shown(sum(n.ordered)) AS ordered, shown(sum(n.open)) AS open, shown(sum(n.allocated)) AS allocated,
 		shown(sum(n.released)) AS released, shown(sum(n.picked)) AS picked, shown(sum(n.packed)) AS packed,

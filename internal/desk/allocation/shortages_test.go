@@ -39,7 +39,7 @@ func TestWhoGoesShortIsNeverOlderThanTheBook(t *testing.T) {
 		{"a hold", func() {
 			ok(o.Sales.Hold(ctx, o.By(o.Ana), sales.HoldAsk{Order: "SO-6002", Kind: "coordinator", Note: "wait"}))
 		}, true},
-		{"the hold is lifted", func() { ok(o.Sales.Lift(ctx, o.By(o.Ana), sales.HoldAsk{Order: "SO-6002", Kind: "coordinator"})) }, true},
+		{"the hold is lifted", func() { ok(o.Sales.Lift(ctx, o.By(o.Ana), sales.LiftAsk{Order: "SO-6002", Kind: "coordinator"})) }, true},
 		{
 			"a price",
 			owner(`UPDATE order_line SET price_minor = price_minor + 700 WHERE item_id = (SELECT id FROM item WHERE sku = 'ZB-1')`), true,

@@ -45,9 +45,9 @@ func TestRolesMayDoWhatIsTheirs(t *testing.T) {
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
 	_, err := o.Allocation.Allocate(ctx, o.By(o.Flo), o.Qty("SO-1001", 1, 1))
 	desktest.Refused(t, err, command.KindForbidden, "signed in as floor", "coordinator or manager")
-	_, err = o.Sales.Lift(ctx, o.By(o.Ana), sales.HoldAsk{Order: "SO-1004", Kind: "credit"})
+	_, err = o.Sales.Lift(ctx, o.By(o.Ana), sales.LiftAsk{Order: "SO-1004", Kind: "credit"})
 	desktest.Refused(t, err, command.KindForbidden, "manager")
-	ok(o.Sales.Lift(ctx, o.By(o.Max), sales.HoldAsk{Order: "SO-1004", Kind: "credit"}))
+	ok(o.Sales.Lift(ctx, o.By(o.Max), sales.LiftAsk{Order: "SO-1004", Kind: "credit"}))
 	if len(o.Order("SO-1004").Holds) != 0 {
 		t.Error("the hold still stands")
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"strings"
 
+	"journeyman/core/days"
 	"journeyman/core/journey"
 	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
@@ -22,7 +23,8 @@ type ShipmentSeen struct {
 // Book); until then nothing is packed into them or taken out.
 //
 // It locks the lines in the shipments with their stock, then the shipments. It refuses one that has left, is being asked about, is empty
-// or not as it was seen, has an order on hold in it, may hold units that were recalled and not put back yet, has
+// or not as it was seen, has an order on hold in it or one that
+// must not leave yet, may hold units that were recalled and not put back yet, has
 // a package whose label is void, or has to wait for more by a ship rule. It may be retried with the same key.
 func (d *Desk) Dispatch(ctx context.Context, call command.Call, ships []ShipmentSeen) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbDispatch, ships, func(w *command.UnitOfWork) error {
@@ -32,7 +34,7 @@ func (d *Desk) Dispatch(ctx context.Context, call command.Call, ships []Shipment
 		}
 		var numbers []string
 		for _, s := range all {
-			if err := mayLeave(w, s); err != nil {
+			if err := d.mayLeave(w, s); err != nil {
 				return err
 			}
 			id, err := w.Tx.CommandID()
@@ -58,7 +60,7 @@ func (d *Desk) Dispatch(ctx context.Context, call command.Call, ships []Shipment
 }
 
 // mayLeave refuses a shipment that may not be dispatched.
-func mayLeave(w *command.UnitOfWork, s *lockedShipment) error {
+func (d *Desk) mayLeave(w *command.UnitOfWork, s *lockedShipment) error {
 	switch {
 	case s.DispatchedAt != nil:
 		return command.Conflict("Shipment %s has left already, %s.", s.Number, w.Clock(*s.DispatchedAt))
@@ -71,6 +73,9 @@ func mayLeave(w *command.UnitOfWork, s *lockedShipment) error {
 			s.Number, words.Count(s.units, "unit"), s.seen)
 	}
 	if err := refuseHeld(w, s); err != nil {
+		return err
+	}
+	if err := d.refuseEarly(w, s); err != nil {
 		return err
 	}
 	back, err := w.Tx.PutBacksOfPackages(store.IDs{s.ID})
@@ -143,18 +148,22 @@ func lockShipments(w *command.UnitOfWork, ships []ShipmentSeen) ([]*lockedShipme
 	return out, nil
 }
 
-// refuseHeld refuses a shipment with units of an order that is on hold: the dear mistake is an order cancelled in the office and shipped
-// all the same.
-func refuseHeld(w *command.UnitOfWork, s *lockedShipment) error {
-	ids := store.IDs{}
-	number := map[int64]string{}
+// orders are the keys and the numbers of the orders of which there is something in it.
+func (s *lockedShipment) orders(w *command.UnitOfWork) (ids store.IDs, number map[int64]string) {
+	number = map[int64]string{}
 	for _, c := range s.contents {
-		l := w.Lines[c.LineID]
-		if number[l.OrderID] == "" {
+		if l := w.Lines[c.LineID]; number[l.OrderID] == "" {
 			number[l.OrderID] = l.OrderNumber
 			ids = append(ids, l.OrderID)
 		}
 	}
+	return ids, number
+}
+
+// refuseHeld refuses a shipment with units of an order that is on hold: the dear mistake is an order cancelled in the office and shipped
+// all the same.
+func refuseHeld(w *command.UnitOfWork, s *lockedShipment) error {
+	ids, number := s.orders(w)
 	holds, err := w.Tx.StandingHolds(ids)
 	if err != nil || len(holds) == 0 {
 		return err
@@ -162,6 +171,29 @@ func refuseHeld(w *command.UnitOfWork, s *lockedShipment) error {
 	h := holds[0]
 	return command.Conflict("%s in shipment %s is on %s hold: %s Lift the hold, or unpack it.",
 		number[h.OrderID], s.Number, h.Kind, words.WithFullStop(h.Note))
+}
+
+// refuseEarly refuses a shipment with units of an order that must not leave before a later day, by the calendar of its warehouse.
+func (d *Desk) refuseEarly(w *command.UnitOfWork, s *lockedShipment) error {
+	ids, number := s.orders(w)
+	leaves, err := w.Tx.NotBefore(ids)
+	if err != nil || len(leaves) == 0 {
+		return err
+	}
+	zone, err := d.supply.ZoneOfWarehouse(&w.Tx.Reader, s.WarehouseID)
+	if err != nil {
+		return err
+	}
+	today := days.Of(w.At.In(zone))
+	for _, id := range ids {
+		if leaves[id] > today {
+			return command.Conflict(
+				"%s in shipment %s must not leave before %s. Dispatch it then, or change the order.", number[id], s.Number,
+				words.Day(leaves[id]),
+			)
+		}
+	}
+	return nil
 }
 
 // refuseTornApart refuses a shipment that would tear apart what must go together.

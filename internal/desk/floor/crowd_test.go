@@ -54,7 +54,7 @@ func TestReleasingAllWhileOthersAreAtTheSameOrders(t *testing.T) {
 			if r.IntN(2) == 0 {
 				return desktest.Second(o.Sales.Hold(ctx, o.By(o.Ana), hold))
 			}
-			return desktest.Second(o.Sales.Lift(ctx, o.By(o.Ana), hold))
+			return desktest.Second(o.Sales.Lift(ctx, o.By(o.Ana), sales.LiftAsk{Order: hold.Order, Kind: hold.Kind}))
 		},
 		func(*rand.Rand) error {
 			page, err := o.Query.Release(ctx, query.Ask{Scope: map[string]string{"until": due.Until}})

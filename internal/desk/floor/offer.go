@@ -200,7 +200,7 @@ func (d *Desk) ReleaseDue(ctx context.Context, call command.Call, ask ReleaseDue
 		if err != nil {
 			return err
 		}
-		if err := releaseLines(w, lines, ReleaseAsk{Wave: ask.Wave, Print: ask.Print, PackingLists: ask.PackingLists}); err != nil {
+		if err := d.releaseLines(w, lines, ReleaseAsk{Until: until.String(), Wave: ask.Wave, Print: ask.Print, PackingLists: ask.PackingLists}); err != nil {
 			return err
 		}
 		if !ended {

@@ -16,6 +16,7 @@ import (
 // ReleaseAsk is what goes to the floor, and on which lists.
 type ReleaseAsk struct {
 	command.Selection
+	Until        string  `json:"until,omitempty" maxLength:"10" doc:"The look-ahead day: what must not leave before a later one stays"`
 	Wave         WaveAsk `json:"wave,omitzero"`
 	Print        bool    `json:"print,omitempty" doc:"The pick lists are printed, as one document"`
 	PackingLists bool    `json:"packing_lists,omitempty" doc:"So are packing lists of what is released of each order"`
@@ -33,13 +34,17 @@ func (d *Desk) Release(ctx context.Context, call command.Call, ask ReleaseAsk) (
 		if err != nil {
 			return err
 		}
-		return releaseLines(w, lines, ask)
+		return d.releaseLines(w, lines, ask)
 	})
 }
 
 // releaseLines writes the pick lists of the lines that may go.
-func releaseLines(w *command.UnitOfWork, lines []command.Chosen, ask ReleaseAsk) error {
-	lines, stays, err := allowedToRelease(w, lines)
+func (d *Desk) releaseLines(w *command.UnitOfWork, lines []command.Chosen, ask ReleaseAsk) error {
+	until, err := d.supply.DueUntil(&w.Tx.Reader, ask.Until, "")
+	if err != nil {
+		return err
+	}
+	lines, stays, err := allowedToRelease(w, lines, until)
 	if err != nil {
 		return err
 	}
@@ -128,8 +133,8 @@ func wholeOrdersOf(w *command.UnitOfWork, lines store.IDs) ([]command.Chosen, er
 	return w.ChooseOrders(orders)
 }
 
-// whyNot refuses to release a line, for that reason.
-func whyNot(why release.Reason, line words.Message) error {
+// whyNot refuses to release a line, for that reason. Its order may leave on that day first, if there is one.
+func whyNot(why release.Reason, line words.Message, leaves days.Day) error {
 	switch why {
 	case release.Nothing:
 		return command.Conflict("%s has nothing allocated. Allocate first.", line)
@@ -137,6 +142,8 @@ func whyNot(why release.Reason, line words.Message) error {
 		return command.Conflict("%s is on hold. Lift the hold first.", line)
 	case release.NotDue:
 		return command.Conflict("%s is not due yet.", line)
+	case release.Early:
+		return command.Conflict("%s must not leave before %s. Release it with a look-ahead to that day, or change its order.", line, words.Day(leaves))
 	case release.RuleLine:
 		return command.Conflict("%s goes only as a whole line, and part of it is still open or was not chosen.", line)
 	case release.RuleOrder:
@@ -151,8 +158,8 @@ func whyNot(why release.Reason, line words.Message) error {
 
 // allowedToRelease returns the lines that go, with their quantities. A line that was
 // chosen by itself and may not go is refused; one of a chosen order stays behind
-// as long as another goes.
-func allowedToRelease(w *command.UnitOfWork, lines []command.Chosen) (going []command.Chosen, stays int, err error) {
+// as long as another goes. What must not leave before a day after that one stays, too.
+func allowedToRelease(w *command.UnitOfWork, lines []command.Chosen, until days.Day) (going []command.Chosen, stays int, err error) {
 	byOrder := map[int64]*orderSum{}
 	orderIDs := store.IDs{}
 	for _, l := range w.Lines {
@@ -171,6 +178,10 @@ func allowedToRelease(w *command.UnitOfWork, lines []command.Chosen) (going []co
 	}
 	for _, h := range holds {
 		byOrder[h.OrderID].holds++
+	}
+	leaves, err := w.Tx.NotBefore(orderIDs)
+	if err != nil {
+		return nil, 0, err
 	}
 	single := make([]bool, len(lines))
 	for i := range lines {
@@ -208,10 +219,10 @@ func allowedToRelease(w *command.UnitOfWork, lines []command.Chosen) (going []co
 		cand := release.Candidate{
 			Allocated: c.Asked, Open: l.Now.At[journey.Open] + l.Now.At[journey.Allocated] - c.Asked,
 			OrderOpen: s.open + s.allocated - s.chosen, Holds: s.holds,
-			Rule: journey.ShipRule(l.ShipRule), Waiting: waiting[l.ID], HasBin: hasBin,
+			Early: leaves[l.OrderID] > until, Rule: journey.ShipRule(l.ShipRule), Waiting: waiting[l.ID], HasBin: hasBin,
 		}
 		if why := release.Check(cand, days.Day(math.MaxInt32)); why != release.Offered {
-			no := whyNot(why, words.Say("%s line %d", l.OrderNumber, l.LineNo))
+			no := whyNot(why, words.Say("%s line %d", l.OrderNumber, l.LineNo), leaves[l.OrderID])
 			if single[i] {
 				return nil, 0, no
 			}

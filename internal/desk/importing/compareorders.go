@@ -212,11 +212,11 @@ func (c *comparing) newLine(f *FileReport, r exchange.Row[exchange.OrderRow], ab
 		Tier:    cmp.Or(v.Tier, cust.Tier),
 		Urgency: cmp.Or(v.Urgency, 3), ShipRule: cmp.Or(v.ShipRule, cust.ShipRule), Service: cmp.Or(v.Service, cust.Service),
 		Terms:   cmp.Or(v.Terms, cust.Terms),
-		Entered: entered, Wanted: v.Wanted, Currency: it.Currency, Note: v.Note, Hold: v.Hold, HoldNote: v.HoldNote,
+		Entered: entered, Wanted: v.Wanted, NotBefore: v.NotBefore, Currency: it.Currency, Note: v.Note, Hold: v.Hold, HoldNote: v.HoldNote,
 	}
 	l := store.LineRecord{
 		Number: v.Order, Line: v.Line, SKU: v.SKU, Warehouse: house, Qty: v.Qty,
-		ShipBy:     cmp.Or(v.ShipBy, c.way.shipBy(house, o.Service, to, v.Wanted)),
+		ShipBy:     max(cmp.Or(v.ShipBy, c.way.shipBy(house, o.Service, to, v.Wanted)), v.NotBefore),
 		PriceMinor: price.Net(it.PriceMinor, int(cust.Discount)), ListMinor: it.PriceMinor, DiscountBP: cust.Discount,
 		CostMinor: it.CostMinor,
 	}

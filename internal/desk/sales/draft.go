@@ -25,6 +25,7 @@ type Draft struct {
 	ShipRule    string          `json:"ship_rule,omitempty" enum:"any,lines,whole"`
 	Urgency     int             `json:"urgency,omitempty" minimum:"0" maximum:"5" doc:"1 is first; 3 if it is 0"`
 	Wanted      string          `json:"wanted,omitempty" maxLength:"10" doc:"The day on which it should be there; as soon as can be if empty"`
+	NotBefore   string          `json:"not_before,omitempty" maxLength:"10" doc:"The day on which it may leave first; any if empty"`
 	Note        string          `json:"note,omitempty" maxLength:"1000"`
 	Lines       []DraftLine     `json:"lines,omitempty" maxItems:"500"`
 }
@@ -76,13 +77,14 @@ type DraftCustomer struct {
 	Name       string              `json:"name"`
 	Tier       int                 `json:"tier"`
 	DiscountBP int                 `json:"discount_bp"`
+	Hold       words.Message       `json:"hold,omitzero" doc:"Why its orders are on hold"`
 	ShipTos    []supply.ShipToView `json:"ship_tos"`
 }
 
 // DraftFault is what is wrong with a line, or with the head if Row is -1.
 type DraftFault struct {
 	Row   int           `json:"row"`
-	Field string        `json:"field" enum:"customer,ship_to,address,service,terms,wanted,warehouse,sku,qty,lines,order"`
+	Field string        `json:"field" enum:"customer,ship_to,address,service,terms,wanted,not_before,warehouse,sku,qty,lines,order"`
 	Said  words.Message `json:"said"`
 	// Recall says that units are on the floor which a recall takes off it; then it can be done.
 	Recall bool `json:"recall,omitempty" doc:"A recall of what is on the floor makes it possible"`
@@ -163,7 +165,7 @@ func (w *drafting) view() DraftView {
 	if w.known {
 		v.Customer = &DraftCustomer{
 			Code: w.cust.Code, Name: w.cust.Name, Tier: int(w.cust.Tier), DiscountBP: int(w.cust.DiscountBP),
-			ShipTos: supply.ShipToViews(w.cust.ShipTos),
+			ShipTos: supply.ShipToViews(w.cust.ShipTos), Hold: w.heldWords(),
 		}
 	}
 	for _, house := range w.houses {
@@ -179,6 +181,14 @@ func (w *drafting) view() DraftView {
 		v.Lines = append(v.Lines, w.lineView(l))
 	}
 	return v
+}
+
+// heldWords says why the customer is on hold, if it is.
+func (w *drafting) heldWords() (said words.Message) {
+	if h := w.hold; h.ID != 0 {
+		said = words.Say("%s is on %s hold: %s", w.cust.Name, h.Kind, words.WithFullStop(h.Note))
+	}
+	return said
 }
 
 func marginOf(value, costs int64) *int64 {

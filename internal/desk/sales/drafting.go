@@ -26,6 +26,7 @@ type drafting struct {
 
 	known  bool // whether there is such a customer
 	cust   store.Customer
+	hold   store.StandingCustomerHold // on the customer, if its key is not 0
 	houses []store.Warehouse
 	items  map[string]store.Item
 	old    *store.OrderHead // the order that is changed
@@ -38,7 +39,8 @@ type drafting struct {
 	network  *shipping.Network
 	takes    days.Service
 	wanted   days.Day
-	moved    bool // it is to be there on another day than the order says, or sent elsewhere or in another way
+	leaves   days.Day // the day on which it may leave first; 0 for any
+	moved    bool     // it is to be there on another day than the order says, or sent elsewhere or in another way
 
 	s      *supply.Supply
 	lines  []*draftLine
@@ -251,6 +253,11 @@ func (w *drafting) readHead() error {
 			w.fault(-1, "wanted", "%s.", err)
 		}
 	}
+	if a.NotBefore != "" {
+		if w.leaves, err = days.Parse(a.NotBefore); err != nil {
+			w.fault(-1, "not_before", "%s.", err)
+		}
+	}
 	return nil
 }
 
@@ -269,7 +276,8 @@ func (w *drafting) readCustomer() error {
 		return nil
 	}
 	w.head.shipRule = journey.ShipRule(cmp.Or(w.ask.ShipRule, w.cust.ShipRule))
-	return nil
+	w.hold, _, err = w.r.HoldOnCustomer(w.cust.ID)
+	return err
 }
 
 // keepsAddress says whether the order that is changed still goes where it did: nothing else is said, or the same.

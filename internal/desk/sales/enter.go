@@ -36,6 +36,9 @@ func (d *Desk) Enter(ctx context.Context, call command.Call, ask Draft) (command
 		)
 		w.Also(dr.lateWords())
 		w.Also(approval)
+		if dr.hold.ID != 0 {
+			w.Also(words.Say("It is on hold with its customer."))
+		}
 		return nil
 	})
 }
@@ -141,7 +144,8 @@ func writeOrder(w *command.UnitOfWork, dr *drafting, quote int64) (number string
 	order := store.Order{
 		CustomerID: dr.cust.ID, ShipToID: to, Channel: h.channel, CustomerRef: dr.ask.CustomerRef, Tier: int(dr.cust.Tier),
 		Urgency: h.urgency, ShipRule: string(h.shipRule), Service: h.service, Terms: h.terms, EnteredAt: w.At,
-		Wanted: store.Date(dr.wanted.String()), Currency: dr.currency, Note: strings.TrimSpace(dr.ask.Note),
+		Wanted: store.Date(dr.wanted.String()), NotBefore: store.Date(dr.ask.NotBefore), Currency: dr.currency,
+		Note: strings.TrimSpace(dr.ask.Note),
 	}
 	if quote != 0 {
 		order.QuoteID = &quote
@@ -209,7 +213,7 @@ func (d *Desk) DraftOf(ctx context.Context, number string) (Draft, error) {
 	out := Draft{
 		Order: h.Number, Seen: h.Version, Customer: h.CustomerCode, Channel: h.Channel, CustomerRef: h.CustomerRef, Service: h.Service,
 		Terms:    h.Terms,
-		ShipRule: h.ShipRule, Urgency: h.Urgency, Wanted: h.Wanted, Note: h.Note, Lines: []DraftLine{},
+		ShipRule: h.ShipRule, Urgency: h.Urgency, Wanted: h.Wanted, NotBefore: h.NotBefore, Note: h.Note, Lines: []DraftLine{},
 	}
 	if !to.Once {
 		out.ShipTo = to.Code
@@ -318,6 +322,7 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 func (c *changing) head() (err error) {
 	h, now := c.dr.old, c.dr.head
 	c.note(0, "wanted", h.Wanted, c.dr.wanted.String())
+	c.note(0, "not before", h.NotBefore, c.dr.ask.NotBefore)
 	c.note(0, "service", h.Service, now.service)
 	c.note(0, "terms", h.Terms, now.terms)
 	c.note(0, "ship rule", h.ShipRule, string(now.shipRule))

@@ -328,9 +328,9 @@ func TestAnOrderAboveTheLimitWaitsForAManager(t *testing.T) {
 		"on hold until a manager approves it: it is worth more than 2,500.00 GBP.") {
 		t.Errorf("entered at 4,000.00 it is held for %q: %s", got, out.Sentence)
 	}
-	_, err = o.Sales.Lift(ctx, o.By(o.Ana), sales.HoldAsk{Order: number, Kind: "approval"})
+	_, err = o.Sales.Lift(ctx, o.By(o.Ana), sales.LiftAsk{Order: number, Kind: "approval"})
 	desktest.Refused(t, err, command.KindForbidden, "manager")
-	desktest.Done(t)(o.Sales.Lift(ctx, o.By(o.Max), sales.HoldAsk{Order: number, Kind: "approval"}))
+	desktest.Done(t)(o.Sales.Lift(ctx, o.By(o.Max), sales.LiftAsk{Order: number, Kind: "approval"}))
 	if got := held(desktest.Done(t)(o.Sales.Enter(ctx, o.By(o.Max), dear)).Documents[0].Number); got != "" {
 		t.Errorf("a manager's own order is held: %s", got)
 	}

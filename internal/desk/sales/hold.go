@@ -4,16 +4,21 @@ import (
 	"context"
 	"strings"
 
-	"journeyman/core/order"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 )
 
-// HoldAsk places or lifts a hold.
+// HoldAsk places a hold.
 type HoldAsk struct {
 	Order string `json:"order"`
 	Kind  string `json:"kind" enum:"approval,credit,coordinator"`
 	Note  string `json:"note,omitempty" maxLength:"500"`
+}
+
+// LiftAsk takes a hold away.
+type LiftAsk struct {
+	Order string `json:"order"`
+	Kind  string `json:"kind" enum:"approval,credit,coordinator,customer" doc:"customer: the order goes although its customer is on hold"`
 }
 
 // Hold stops an order from being released.
@@ -42,22 +47,21 @@ func (d *Desk) Hold(ctx context.Context, call command.Call, ask HoldAsk) (comman
 	})
 }
 
-// Lift takes a hold away. Approval and credit holds are for a manager.
+// Lift takes a hold away. Approval and credit holds are for a manager. An order that is on hold with its customer goes once that is lifted
+// from it, though its customer stays on hold.
 //
 // It locks the lines of the order. It refuses a hold that there is not.
-func (d *Desk) Lift(ctx context.Context, call command.Call, ask HoldAsk) (command.Outcome, error) {
+func (d *Desk) Lift(ctx context.Context, call command.Call, ask LiftAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbLift, ask, func(w *command.UnitOfWork) error {
-		if order.ManagerLifts(ask.Kind) && !call.Actor.Role.May(command.VerbLiftAll) {
-			return command.Forbidden(
-				"You are signed in as %s; a hold for %s is lifted by a manager. Ask one of them.", call.Actor.Role, ask.Kind,
-			)
-		}
 		_, standing, err := lockForHold(w, ask.Order)
 		if err != nil {
 			return err
 		}
 		for _, h := range standing {
 			if h.Kind == ask.Kind {
+				if err := mayLift(call, h.Rank); err != nil {
+					return err
+				}
 				if err := w.Tx.LiftHold(h.ID, w.ID); err != nil {
 					return err
 				}

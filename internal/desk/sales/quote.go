@@ -264,6 +264,9 @@ func (d *Desk) MakeQuote(ctx context.Context, call command.Call, ask QuoteAsk) (
 		if ask.Draft.Order != "" || ask.Draft.Quote != "" {
 			return command.Invalid("A quote is made of a new draft.")
 		}
+		if ask.Draft.NotBefore != "" {
+			return command.Invalid("A quote has no day before which it must not leave. Say it when the quote is accepted.")
+		}
 		expires, err := d.expiry(ask.Expires)
 		if err != nil {
 			return err

@@ -28,7 +28,8 @@ func (w *drafting) workOut(s *supply.Supply) error {
 		if house == 0 && len(w.houses) > 0 {
 			house = w.houses[0].ID
 		}
-		w.wanted = w.takes.Arrives(w.d.supply.ReadyOn(s.Docks[house]))
+		dock := s.Docks[house]
+		w.wanted = w.takes.Arrives(dock.Calendar.Next(max(w.d.supply.ReadyOn(dock), w.leaves)))
 	}
 	if w.old != nil {
 		if err := w.compareHeads(); err != nil {
@@ -58,15 +59,21 @@ func (w *drafting) compareHeads() error {
 		return err
 	}
 	// Of the address it counts whether it is another one, even if both read the same.
-	was := order.Head[bool]{Wanted: wanted, Service: w.old.Service, Terms: w.old.Terms}
-	now := order.Head[bool]{Wanted: w.wanted, Address: !w.keepsAddress(), Service: w.head.service, Terms: w.head.terms}
+	var left days.Day
+	if w.old.NotBefore != "" {
+		if left, err = days.Parse(w.old.NotBefore); err != nil {
+			return err
+		}
+	}
+	was := order.Head[bool]{Wanted: wanted, NotBefore: left, Service: w.old.Service, Terms: w.old.Terms}
+	now := order.Head[bool]{Wanted: w.wanted, NotBefore: w.leaves, Address: !w.keepsAddress(), Service: w.head.service, Terms: w.head.terms}
 	w.moved = was.Wanted != now.Wanted || was.Service != now.Service || now.Address || w.old.ShipRule != string(w.head.shipRule)
 	change := order.Unreachable(was, now)
 	if change == order.None {
 		return nil
 	}
 	fields := map[order.Change]string{
-		order.PutOff: "wanted", order.Readdress: "ship_to", order.OtherWay: "service", order.OtherTerms: "terms",
+		order.PutOff: "wanted", order.KeptBack: "not_before", order.Readdress: "ship_to", order.OtherWay: "service", order.OtherTerms: "terms",
 	}
 	for _, l := range w.floor {
 		row := slices.IndexFunc(w.lines, func(x *draftLine) bool { return x.old != nil && x.old.ID == l.ID })
@@ -106,7 +113,13 @@ func (w *drafting) line(l *draftLine) {
 			l.shipBy = day
 		}
 	}
-	l.from = dock.Calendar.Next(max(l.shipBy, w.d.supply.ReadyOn(dock)))
+	if ready := w.d.supply.ReadyOn(dock); w.leaves > max(l.shipBy, ready) {
+		w.fault(
+			l.row, "not_before", "To be there by %s, line %d has to leave on %s: that is before it may, on %s. Change one of the two days.",
+			words.Day(w.wanted), l.row+1, words.Day(l.shipBy), words.Day(w.leaves),
+		)
+	}
+	l.from = dock.Calendar.Next(max(l.shipBy, w.d.supply.ReadyOn(dock), w.leaves))
 	if l.old != nil {
 		w.resize(l)
 		return
@@ -389,7 +402,7 @@ func (w *drafting) earliest(l *draftLine, house int64) (days.Day, bool) {
 	from := l.from
 	if house != l.house {
 		dock := w.s.Docks[house]
-		from = max(w.takes.ShipBy(dock, w.wanted), w.d.supply.ReadyOn(dock))
+		from = max(w.takes.ShipBy(dock, w.wanted), w.d.supply.ReadyOn(dock), w.leaves)
 	}
 	day, ok := w.s.Outlook(l.item.ID, house).Earliest(max(l.open(), 1), from)
 	return w.takes.Arrives(day), ok

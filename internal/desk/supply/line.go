@@ -98,6 +98,10 @@ func (d *Desk) LineViews(r *store.Reader, rows []store.LineRow) ([]LineView, err
 	if err != nil {
 		return nil, err
 	}
+	until, err := d.LookAhead(r, houses)
+	if err != nil {
+		return nil, err
+	}
 	code := map[int64]string{}
 	for _, h := range houses {
 		code[h.ID] = h.Code
@@ -115,7 +119,7 @@ func (d *Desk) LineViews(r *store.Reader, rows []store.LineRow) ([]LineView, err
 			Multiple: l.Multiple, Warehouse: l.Warehouse, ShipBy: l.ShipBy, PriceMinor: l.PriceMinor, CostMinor: l.CostMinor,
 			At:      l.StationCounts,
 			Version: l.Version, Places: []PlaceView{}, Free: l.Free, OnHand: l.OnHand, Elsewhere: l.Elsewhere,
-			Holds: strings.Fields(l.Holds), Can: canLine(l),
+			Holds: strings.Fields(l.Holds), Can: canLine(l, until),
 		}
 		if ps := at[l.ID]; len(ps) > 1 || len(ps) == 1 && ps[0].Warehouse != l.Warehouse {
 			v.Places = ps
@@ -144,14 +148,15 @@ var ReleaseReasons = map[release.Reason]words.Message{
 	release.Nothing:   words.Say("nothing is allocated"),
 	release.OnHold:    words.Say("the order is on hold"),
 	release.NotDue:    words.Say("not due yet"),
+	release.Early:     words.Say("its order must not leave before a later day"),
 	release.RuleLine:  words.Say("the line goes only whole, and part of it is open"),
 	release.RuleOrder: words.Say("the order goes only whole, and part of it is open"),
 	release.Waiting:   words.Say("some of it is still to be put back"),
 	release.NoBin:     words.Say("no bin is set for the item"),
 }
 
-// ReleaseCandidate is the line as core/release asks about it.
-func ReleaseCandidate(l store.LineRow) release.Candidate {
+// releaseCandidate is the line as core/release asks about it, with the look-ahead day.
+func releaseCandidate(l store.LineRow, until days.Day) release.Candidate {
 	day, err := days.Parse(l.ShipBy)
 	if err != nil {
 		day = 0
@@ -159,7 +164,7 @@ func ReleaseCandidate(l store.LineRow) release.Candidate {
 	return release.Candidate{
 		Allocated: journey.Qty(l.Allocated), Open: journey.Qty(l.Open), OrderOpen: journey.Qty(l.OrderOpen),
 		Holds:  len(strings.Fields(l.Holds)),
-		ShipBy: day, Rule: journey.ShipRule(l.ShipRule), Waiting: l.Waiting, HasBin: l.HasBin,
+		ShipBy: day, Early: l.NotBefore > until.String(), Rule: journey.ShipRule(l.ShipRule), Waiting: l.Waiting, HasBin: l.HasBin,
 	}
 }
 
@@ -167,7 +172,7 @@ func ReleaseCandidate(l store.LineRow) release.Candidate {
 func ReleasingCandidate(x store.Releasing, until days.Day) release.Candidate {
 	c := release.Candidate{
 		Allocated: journey.Qty(x.Allocated), Open: journey.Qty(x.Open), OrderOpen: journey.Qty(x.OrderOpen),
-		ShipBy: until, Rule: journey.ShipRule(x.ShipRule), Waiting: x.Waiting, HasBin: x.HasBin,
+		ShipBy: until, Early: x.NotBefore > until.String(), Rule: journey.ShipRule(x.ShipRule), Waiting: x.Waiting, HasBin: x.HasBin,
 	}
 	if x.Held {
 		c.Holds = 1
@@ -179,7 +184,7 @@ func ReleasingCandidate(x store.Releasing, until days.Day) release.Candidate {
 func GroupCandidate(g store.ReleaseGroup, until days.Day) release.Candidate {
 	c := release.Candidate{
 		Allocated: 1, Open: journey.Qty(g.Open), OrderOpen: journey.Qty(g.OrderOpen), Rule: journey.ShipRule(g.ShipRule), ShipBy: until,
-		Waiting: g.Waiting, HasBin: g.HasBin,
+		Early: g.Early, Waiting: g.Waiting, HasBin: g.HasBin,
 	}
 	if g.Held {
 		c.Holds = 1
@@ -193,7 +198,7 @@ func GroupCandidate(g store.ReleaseGroup, until days.Day) release.Candidate {
 // never is a day after every other, for questions in which the date plays no part.
 const never = days.Day(1<<31 - 1)
 
-func canLine(l store.LineRow) []Can {
+func canLine(l store.LineRow, until days.Day) []Can {
 	take := int64(plan.Take(journey.Qty(l.Open), journey.Qty(l.Free), journey.Qty(l.Multiple)))
 	allocate := Can{Verb: string(command.VerbAllocate), Qty: take}
 	if take == 0 {
@@ -214,7 +219,7 @@ func canLine(l store.LineRow) []Can {
 		}
 	}
 	rel := Can{Verb: string(command.VerbRelease)}
-	if why := release.Check(ReleaseCandidate(l), never); why == release.Offered {
+	if why := release.Check(releaseCandidate(l, until), never); why == release.Offered {
 		rel.Qty = l.Allocated
 	} else {
 		rel.Why = ReleaseReasons[why]
@@ -234,8 +239,8 @@ func canLine(l store.LineRow) []Can {
 	return []Can{allocate, back, rel, drop, reopen, promise}
 }
 
-// CanOrder adds up what is possible on the lines, all of them together.
-func CanOrder(lines []store.LineRow) []Can {
+// CanOrder adds up what is possible on the lines, all of them together, with the look-ahead day.
+func CanOrder(lines []store.LineRow, until days.Day) []Can {
 	type key struct{ item, house int64 }
 	left := map[key]int64{}
 	for _, l := range lines {
@@ -261,7 +266,7 @@ func CanOrder(lines []store.LineRow) []Can {
 		if l.Allocated == 0 {
 			continue
 		}
-		if r := release.Check(ReleaseCandidate(l), never); r == release.Offered {
+		if r := release.Check(releaseCandidate(l, until), never); r == release.Offered {
 			sum[command.VerbRelease].Qty += l.Allocated
 		} else {
 			stays = r

@@ -616,6 +616,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hold-customer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop all orders of a customer, also those to come */
+        post: operations["hold-customer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -831,6 +848,23 @@ export interface paths {
         put?: never;
         /** Take a hold away */
         post: operations["lift"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lift-customer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the hold on a customer away */
+        post: operations["lift-customer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2643,6 +2677,14 @@ export interface components {
             ask: components["schemas"]["CountAsk"];
             reason?: string;
         };
+        CommandInCustomerAskBody: {
+            ask: components["schemas"]["CustomerAsk"];
+            reason?: string;
+        };
+        CommandInCustomerHoldAskBody: {
+            ask: components["schemas"]["CustomerHoldAsk"];
+            reason?: string;
+        };
         CommandInDraftBody: {
             ask: components["schemas"]["Draft"];
             reason?: string;
@@ -2669,6 +2711,10 @@ export interface components {
         };
         CommandInLabelAskBody: {
             ask: components["schemas"]["LabelAsk"];
+            reason?: string;
+        };
+        CommandInLiftAskBody: {
+            ask: components["schemas"]["LiftAsk"];
             reason?: string;
         };
         CommandInLimitAskBody: {
@@ -3030,11 +3076,27 @@ export interface components {
             why: "missing" | "elsewhere";
             zone: string;
         };
+        CustomerAsk: {
+            /** @description Code of the customer */
+            customer: string;
+        };
+        CustomerHoldAsk: {
+            /** @description Code of the customer */
+            customer: string;
+            /** @enum {string} */
+            kind: "credit" | "coordinator";
+            /** @description Why */
+            note: string;
+        };
         CustomerPage: {
             at: components["schemas"]["StationCounts"];
             code: string;
             currency: string;
             email: string;
+            /** @description The hold on the customer: all its orders are on hold with it */
+            held?: components["schemas"]["HoldView"];
+            /** @description Kind of the hold that stands on the customer; empty for none */
+            hold: string;
             name: string;
             /** Format: int64 */
             open_orders: number;
@@ -3058,6 +3120,8 @@ export interface components {
             code: string;
             currency: string;
             email: string;
+            /** @description Kind of the hold that stands on the customer; empty for none */
+            hold: string;
             name: string;
             /** Format: int64 */
             open_orders: number;
@@ -3120,6 +3184,8 @@ export interface components {
             /** @description The customer's own order number */
             customer_ref?: string;
             lines?: components["schemas"]["DraftLine"][];
+            /** @description The day on which it may leave first; any if empty */
+            not_before?: string;
             note?: string;
             /** @description Number of the order that is being changed */
             order?: string;
@@ -3150,6 +3216,8 @@ export interface components {
             code: string;
             /** Format: int64 */
             discount_bp: number;
+            /** @description Why its orders are on hold */
+            hold?: components["schemas"]["Said"];
             name: string;
             ship_tos: components["schemas"]["ShipToView"][];
             /** Format: int64 */
@@ -3157,7 +3225,7 @@ export interface components {
         };
         DraftFault: {
             /** @enum {string} */
-            field: "customer" | "ship_to" | "address" | "service" | "terms" | "wanted" | "warehouse" | "sku" | "qty" | "lines" | "order";
+            field: "customer" | "ship_to" | "address" | "service" | "terms" | "wanted" | "not_before" | "warehouse" | "sku" | "qty" | "lines" | "order";
             /** @description A recall of what is on the floor makes it possible */
             recall?: boolean;
             /** Format: int64 */
@@ -3853,6 +3921,14 @@ export interface components {
              */
             lines: number;
         };
+        LiftAsk: {
+            /**
+             * @description customer: the order goes although its customer is on hold
+             * @enum {string}
+             */
+            kind: "approval" | "credit" | "coordinator" | "customer";
+            order: string;
+        };
         Limit: {
             /** Format: int64 */
             units: number;
@@ -4269,6 +4345,11 @@ export interface components {
             margin_bp?: number;
             /** @description Ready to be sent to the customer, the newest first */
             messages: components["schemas"]["MessageView"][];
+            /**
+             * Format: date
+             * @description The day on which it may leave first
+             */
+            not_before?: string;
             note: string;
             number: string;
             /** Format: int64 */
@@ -5313,6 +5394,8 @@ export interface components {
             packing_lists?: boolean;
             /** @description The pick lists are printed, as one document */
             print?: boolean;
+            /** @description The look-ahead day: what must not leave before a later one stays */
+            until?: string;
             wave?: components["schemas"]["WaveAsk"];
         };
         ReleaseDueAsk: {
@@ -5421,6 +5504,11 @@ export interface components {
             multiple: number;
             /** @description The next arrival at its warehouse */
             next?: components["schemas"]["Arrival"];
+            /**
+             * Format: date
+             * @description The day on which its order may leave first
+             */
+            not_before?: string;
             /**
              * Format: int64
              * @description On hand at its warehouse
@@ -8868,6 +8956,87 @@ export interface operations {
             };
         };
     };
+    "hold-customer": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInCustomerHoldAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "check-import": {
         parameters: {
             query?: never;
@@ -9454,7 +9623,88 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CommandInHoldAskBody"];
+                "application/json": components["schemas"]["CommandInLiftAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "lift-customer": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInCustomerAskBody"];
             };
         };
         responses: {

@@ -5,6 +5,7 @@ import { Link, useParams } from '@tanstack/react-router';
 import { questions } from '../../base/questions';
 import { Page } from '../../parts/Page';
 import { shipRules } from '../../parts/asides';
+import { CustomerHold } from './CustomerHold';
 import { Day, Facts, Holds, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showMoney } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
@@ -45,6 +46,7 @@ export function CustomerPage() {
             >
               <JourneyBar at={c.at} width={220} of={c.name} />
             </PageHead>
+            <CustomerHold of={c} />
             <div className="grid grid-cols-[300px_minmax(0,1fr)] gap-8">
               <section>
                 <Facts

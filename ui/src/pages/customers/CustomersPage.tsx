@@ -3,7 +3,7 @@ import { Link, useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { shipRules } from '../../parts/asides';
-import { PageHead, Tier } from '../../parts/bits';
+import { Holds, PageHead, Tier } from '../../parts/bits';
 import { showMoney, showNum, showSum } from '../../base/format';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
@@ -41,6 +41,15 @@ const columns: GridColumn<Customer>[] = [
   { name: 'service', title: t`Service`, kind: 'text', group: true, text: (c) => c.service },
   { name: 'warehouse', title: t`Warehouse`, kind: 'text', group: true, text: (c) => c.warehouse },
   { name: 'terms', title: t`Freight terms`, kind: 'text', group: true, aside: true, text: (c) => c.terms },
+  {
+    name: 'hold',
+    title: t`Hold`,
+    kind: 'text',
+    group: true,
+    text: (c) => c.hold,
+    cell: (c) => <Holds of={c.hold ? [c.hold] : []} brief />,
+    beside: (c) => (c.hold ? 24 : 0),
+  },
   { name: 'orders', title: t`Orders`, kind: 'number', num: true, text: (c) => showNum(c.orders), sum: showNum },
   {
     name: 'unfinished',

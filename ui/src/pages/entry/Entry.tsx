@@ -130,6 +130,7 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
         set={(p) => setHead((was) => ({ ...was, ...p }))}
         view={view}
         fixed={mode.kind === 'order' || mode.kind === 'accept'}
+        quote={mode.kind === 'quote'}
         start={mode.kind === 'new' && !head.customer}
         sought={customer}
         setSought={setCustomer}

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { Finder, findKind } from '../../parts/Finder';
 import { shipRules } from '../../parts/asides';
 import { showDay } from '../../base/format';
+import { say } from '../../base/say';
 import { useSought } from '../../parts/useSought';
 import { unfound, type Draft, type Sought, type View } from './draft';
 
@@ -14,6 +15,7 @@ export function Head({
   set,
   view,
   fixed,
+  quote,
   start,
   sought,
   setSought,
@@ -23,6 +25,7 @@ export function Head({
   set: (patch: Partial<Draft>) => void;
   view?: View;
   fixed: boolean; // the customer stays: it is an order or a quote already
+  quote: boolean; // a quote says nothing of when it may leave
   start: boolean;
   sought: Sought; // the customer, where the typing went on before it was found
   setSought: (s: Sought) => void;
@@ -160,6 +163,17 @@ export function Head({
             ))}
           </select>
         </label>
+        {!quote && (
+          <label className="flex items-center gap-1.5">
+            {t`leaves not before`}
+            <DayField
+              label={t`Leaves not before`}
+              width={112}
+              value={head.not_before ?? ''}
+              set={(day) => set({ not_before: day || undefined })}
+            />
+          </label>
+        )}
         <input
           className="input input-sm w-[184px]"
           aria-label={t`Customer’s order number`}
@@ -185,6 +199,7 @@ export function Head({
           </span>
         )}
       </div>
+      {c?.hold && <p className="late">{say(c.hold)}</p>}
       {(silent ?? sought.unfound) && <p className="late">{silent?.message ?? sought.unfound}</p>}
       {view && head.wanted && view.in_time === 0 && view.late > 0 && view.last && (
         <p className="late">

@@ -64,6 +64,7 @@ function Body({ o, focus }: { o: Order; focus: ReturnType<typeof useRows<LineVie
               </Link>
               <Tier n={o.tier} /> requested <Day iso={o.wanted} late={o.late} />
             </Trans>
+            {o.not_before && <Trans>· leaves not before {showDay(o.not_before)}</Trans>}
             {o.finished && <span className="font-semibold text-ink">{t`· finished`}</span>}
           </span>
         }

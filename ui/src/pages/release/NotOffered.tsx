@@ -9,6 +9,7 @@ const reasons: Record<string, string> = {
   nothing_allocated: t`nothing allocated`,
   on_hold: t`on hold`,
   not_due: t`not due yet`,
+  not_before: t`must not leave yet`,
   rule_line: t`line not complete`,
   rule_order: t`order not complete`,
   put_back: t`still to be put back`,
@@ -19,6 +20,7 @@ const reasons: Record<string, string> = {
 const remedies: Record<string, string> = {
   on_hold: t`Lift the hold, or leave them until it is lifted.`,
   not_due: t`Release until a later day to bring them in.`,
+  not_before: t`Release until the day on which they may leave to bring them in.`,
   rule_line: t`Allocate the rest of the line, or drop it on the order’s page.`,
   rule_order: t`Allocate the rest of the order, or drop it on its page.`,
   put_back: t`Units were recalled: put them into their bins first.`,

@@ -78,7 +78,7 @@ export function ReleasePage() {
           <p className="text-mute">{t`Select a row.`}</p>
         )
       }
-      tray={grid.choice.size > 0 && <ReleaseTray grid={grid} of={releasing} floor={floor} set={setFloor} />}
+      tray={grid.choice.size > 0 && <ReleaseTray grid={grid} of={releasing} until={s.until} floor={floor} set={setFloor} />}
     >
       <PageHead title={state ? t`Not offered` : t`Release`} sub={<Found grid={grid} />}>
         {!state && (

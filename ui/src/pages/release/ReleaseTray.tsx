@@ -19,11 +19,13 @@ const hundredths = new Intl.NumberFormat(locale, { maximumFractionDigits: 1 });
 export function ReleaseTray({
   grid,
   of,
+  until,
   floor,
   set,
 }: {
   grid: Grid<Line>;
   of: Releasing;
+  until?: string; // the look-ahead day, if one was chosen
   floor: Floor;
   set: (next: Partial<Floor>) => void;
 }) {
@@ -86,6 +88,7 @@ export function ReleaseTray({
             release.run({
               ask: {
                 lines: of.lines,
+                until,
                 wave: floor.wave,
                 print: floor.print || undefined,
                 packing_lists: (floor.print && floor.packing) || undefined,

@@ -27,6 +27,8 @@ export function Remedy({ of: l, focused }: { of: Line; focused: boolean }) {
   const kind = l.holds[0] as AskOf<'/api/lift'>['kind'] | undefined;
   let act: { text: string; run: () => void } | undefined;
   if (state === 'not_due') act = { text: t`Release until ${showDay(l.ship_by)}`, run: () => lookTo(l.ship_by) };
+  const leaves = l.not_before;
+  if (state === 'not_before' && leaves) act = { text: t`Release until ${showDay(leaves)}`, run: () => lookTo(leaves) };
   if (state === 'on_hold' && kind && may('lift')) {
     act = { text: t`Lift the ${kind} hold`, run: () => lift.run({ ask: { order: l.order, kind } }) };
   }
