@@ -279,7 +279,8 @@ func serve(ctx context.Context, cfg *config, p *place, how service) error {
 		printer = url
 	}
 	d := rooms.Open(p.Store, rooms.Options{
-		Zone: z, Carrier: standin.Client{URL: carrier}, Printer: standin.PrinterClient{URL: printer}, Tell: live.Tell, Log: log,
+		Zone: z, Carrier: standin.Client{URL: carrier}, Printer: standin.PrinterClient{URL: printer}, Scale: standin.Scale{},
+		Tell: live.Tell, Log: log,
 	})
 	work, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()

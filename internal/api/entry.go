@@ -49,6 +49,8 @@ func (s *Server) entryRoutes(a huma.API) {
 	)
 	question(s, a, "rehearse-recall", "/api/rehearse-recall", "What stopping units of an order would do", d.Floor.RehearseRecall)
 	question(s, a, "rehearse-pack", "/api/rehearse-pack", "What putting picked units into packages would come to", d.Floor.RehearsePack)
+	question(s, a, "propose-packages", "/api/propose-packages", "Into what the picked units of an order could be packed", d.Floor.Propose)
+	question(s, a, "weigh", "/api/weigh", "What the scale says of a package", d.Floor.Weigh)
 	question(s, a, "draft", "/api/draft", "What an order comes to while it is being entered", d.Sales.Draft)
 	question(s, a, "paste", "/api/paste", "Rows of pasted text as lines of an order", func(c ctx, in struct {
 		Text string `json:"text" maxLength:"200000"`
@@ -114,6 +116,14 @@ func (s *Server) entryRoutes(a huma.API) {
 	post(
 		s, a, command.VerbSettings, "set-company", "/api/set-company", "Set the GS1 company prefix of the codes on labels",
 		d.Admin.SetCompanyPrefix,
+	)
+	post(
+		s, a, command.VerbSettings, "set-package-kind", "/api/set-package-kind", "Add or change a kind of carton or pallet",
+		d.Admin.SetPackageKind,
+	)
+	post(
+		s, a, command.VerbSettings, "drop-package-kind", "/api/drop-package-kind", "Take a kind of carton or pallet away",
+		d.Admin.DropPackageKind,
 	)
 	post(s, a, command.VerbSettings, "set-prefixes", "/api/set-prefixes", "Say what numbers of documents begin with", d.Admin.SetPrefixes)
 	post(

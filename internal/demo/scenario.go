@@ -414,7 +414,7 @@ func (s *scenario) oddStories() {
 	s.take(o, "GL-2600-5", 8, 8)
 	// A fair opens its gates on a day: the stand's stock must not come before.
 	o = s.add(s.order(s.find("Fellgarth Pottery Shop"), allocated, back(s.today, 2)))
-	o.wanted, o.goes, o.rule, o.note = forth(s.today, 6), forth(s.today, 4), "any", "For the fair: the stand cannot take it sooner."
+	o.wanted, o.goes, o.rule, o.note = forth(s.today, 9), forth(s.today, 4), "any", "For the fair: the stand cannot take it sooner."
 	s.take(o, "GL-2110-5", 4, 4)
 	// A customer who has not paid: all its orders are on hold.
 	s.owes = s.find("Ruddleby Studio")

@@ -304,6 +304,7 @@ type PackingLine struct {
 	Unit    string `json:"unit"`
 	Picked  int64  `json:"picked"`
 	WeightG int64  `json:"weight_g" doc:"Weight of one unit"`
+	Barcode string `json:"barcode" doc:"What a scanner reads besides its number"`
 }
 
 // PackingJob is what waits to be packed of an order in a warehouse.
@@ -363,7 +364,7 @@ func (d *Desk) packing(r *store.Reader, ask Ask) (PackingPage, error) {
 		j := &out.Jobs[n-1]
 		j.ShipBy = min(j.ShipBy, x.ShipBy)
 		j.Late = j.ShipBy < today
-		j.Lines = append(j.Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG})
+		j.Lines = append(j.Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG, x.Barcode})
 		j.Units += x.Picked
 		j.WeightG = capped.Plus(j.WeightG, capped.Times(x.Picked, x.WeightG))
 		j.ValueMinor = capped.Plus(j.ValueMinor, capped.Times(x.Picked, x.PriceMinor))

@@ -34,10 +34,11 @@ type Rooms struct {
 	Query      *query.Desk
 }
 
-// Options of the rooms. The zero value works: the system's clock, Europe/London, no carrier, no printer.
+// Options of the rooms. The zero value works: the system's clock, Europe/London, no carrier, no printer, no scale.
 type Options struct {
 	Carrier dock.Carrier
 	Printer floor.Printer
+	Scale   floor.Scale
 	Now     func() time.Time     // the clock by which commands are dated
 	Zone    *time.Location       // in which days begin and times are written
 	Tell    func(command.Change) // called after each commit
@@ -54,7 +55,7 @@ func Open(s *store.Store, o Options) *Rooms {
 	d.Promising = promising.New(run, d.Supply)
 	d.Allocation = allocation.New(run, d.Supply)
 	d.Sales = sales.New(run, d.Supply, d.Promising)
-	d.Floor = floor.New(run, d.Supply, o.Printer)
+	d.Floor = floor.New(run, d.Supply, o.Printer, o.Scale)
 	d.Dock = dock.New(run, d.Supply, o.Carrier)
 	d.Importing = importing.New(run, d.Supply, d.Promising, d.Allocation)
 	d.Admin = admin.New(run, d.Supply, o.WeakHash)

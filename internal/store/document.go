@@ -51,13 +51,17 @@ func (r *Reader) TasksDueOf(lines IDs) (IDs, error) {
 	return all[int64](r, `SELECT id FROM pick_task WHERE line_id = ANY(?) AND qty - picked - short - recalled > 0 ORDER BY id`, lines)
 }
 
-// OpenShipmentOf holds the order's shipment that is still being packed in the warehouse.
+// stillGoes says that a shipment (s) is still being packed, and goes as an order (o) does now.
+const stillGoes = `s.dispatched_at IS NULL AND s.asked_at IS NULL AND s.customer_id = o.customer_id AND s.ship_to_id = o.ship_to_id
+	AND s.service = o.service AND s.terms = o.terms`
+
+// OpenShipmentOf holds the order's shipment that is still being packed in the warehouse and goes as the order does now.
 func (t *Tx) OpenShipmentOf(order, warehouse int64) (Shipment, bool, error) {
 	return one[Shipment](&t.Reader, `
-		SELECT s.* FROM shipment s WHERE s.warehouse_id = ? AND s.dispatched_at IS NULL AND s.asked_at IS NULL AND EXISTS (
+		SELECT s.* FROM shipment s JOIN sales_order o ON o.id = ? WHERE s.warehouse_id = ? AND `+stillGoes+` AND EXISTS (
 			SELECT 1 FROM package p JOIN package_line c ON c.package_id = p.id JOIN order_line l ON l.id = c.line_id
-			WHERE p.shipment_id = s.id AND l.order_id = ? AND c.qty > 0)
-		ORDER BY s.id LIMIT 1 FOR UPDATE`, warehouse, order)
+			WHERE p.shipment_id = s.id AND l.order_id = o.id AND c.qty > 0)
+		ORDER BY s.id LIMIT 1 FOR UPDATE OF s`, order, warehouse)
 }
 
 // ShipmentOfPackage returns the shipment to which the package belongs.

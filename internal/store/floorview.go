@@ -125,6 +125,7 @@ type PickedRow struct {
 	ItemName     string
 	Unit         string
 	WeightG      int64
+	Barcode      string
 	PriceMinor   int64
 	Currency     string
 	ShipBy       string
@@ -140,18 +141,18 @@ func (r *Reader) PickedOf(order, house string) ([]PickedRow, error) {
 }
 
 var pickedRow = `
-		SELECT o.number AS order_number, c.name AS customer_name, s.name AS ship_to_name, s.city, o.tier, o.service, o.ship_rule,
+		SELECT o.number AS order_number, c.name AS customer_name, a.name AS ship_to_name, a.city, o.tier, o.service, o.ship_rule,
 			w.code AS warehouse,
-			l.id AS line_id, l.line_no, i.sku, i.name AS item_name, i.unit, i.weight_g, l.price_minor, o.currency,
+			l.id AS line_id, l.line_no, i.sku, i.name AS item_name, i.unit, i.weight_g, i.barcode, l.price_minor, o.currency,
 			l.ship_by::text AS ship_by, p.picked,
 			(SELECT coalesce(sum(q.released), 0) FROM line_at q JOIN order_line m ON m.id = q.line_id
 			WHERE m.order_id = o.id AND q.warehouse_id = p.warehouse_id) AS still_coming,
 			` + heldBy + ` AS holds,
-			coalesce((SELECT min(x.number) FROM shipment x JOIN package k ON k.shipment_id = x.id JOIN package_line y ON y.package_id = k.id
-				JOIN order_line m ON m.id = y.line_id WHERE m.order_id = o.id AND x.warehouse_id = p.warehouse_id
-				AND x.dispatched_at IS NULL AND x.asked_at IS NULL AND y.qty > 0), '') AS open_shipment
+			coalesce((SELECT min(s.number) FROM shipment s JOIN package k ON k.shipment_id = s.id JOIN package_line y ON y.package_id = k.id
+				JOIN order_line m ON m.id = y.line_id WHERE m.order_id = o.id AND s.warehouse_id = p.warehouse_id
+				AND y.qty > 0 AND ` + stillGoes + `), '') AS open_shipment
 		FROM line_at p JOIN order_line l ON l.id = p.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
-			JOIN ship_to s ON s.id = o.ship_to_id JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = p.warehouse_id
+			JOIN ship_to a ON a.id = o.ship_to_id JOIN item i ON i.id = l.item_id JOIN warehouse w ON w.id = p.warehouse_id
 		WHERE p.picked > 0`
 
 // ShipmentHead is a shipment as lists and pages show it.
@@ -238,7 +239,7 @@ type PackedRow struct {
 // PackedRows returns what lies in the packages of a shipment.
 func (r *Reader) PackedRows(shipment int64) ([]PackedRow, error) {
 	return all[PackedRow](r, `
-		SELECT p.number AS package, p.kind, p.weight_g, o.number AS order_number, l.line_no, i.sku, i.name AS item_name, i.unit, c.qty
+		SELECT p.number AS package, coalesce(nullif(p.made_of, ''), p.kind) AS kind, p.weight_g, o.number AS order_number, l.line_no, i.sku, i.name AS item_name, i.unit, c.qty
 		FROM package p JOIN package_line c ON c.package_id = p.id JOIN order_line l ON l.id = c.line_id
 			JOIN sales_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id
 		WHERE p.shipment_id = ? AND c.qty > 0 ORDER BY p.id, o.number, l.line_no`, shipment)

@@ -170,6 +170,7 @@ type Package struct {
 	ShipmentID int64
 	Number     string
 	Kind       string
+	MadeOf     string // the name of the kind of carton or pallet, if one was said
 	WeightG    int64
 }
 

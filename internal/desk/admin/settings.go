@@ -53,6 +53,7 @@ type SettingsView struct {
 	Currency   string               `json:"currency"`
 	Company    string               `json:"company_prefix" doc:"The firm's GS1 company prefix, with which the codes on labels begin"`
 	Prefixes   []PrefixView         `json:"prefixes" doc:"What numbers of documents begin with"`
+	Packages   []supply.PackageKind `json:"packages" doc:"What goods are packed into"`
 }
 
 // PrefixView is what the numbers of a kind of document begin with.
@@ -130,6 +131,11 @@ func (d *Desk) Settings(ctx context.Context) (SettingsView, error) {
 			}
 		}
 	}
+	kinds, err := r.PackageKinds()
+	if err != nil {
+		return out, err
+	}
+	out.Packages = supply.PackageKinds(kinds)
 	if out.Company, err = r.CompanyPrefix(); err != nil {
 		return out, err
 	}

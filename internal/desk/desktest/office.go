@@ -45,7 +45,9 @@ func New(t testing.TB) *Office {
 	t.Helper()
 	o := &Office{T: t, At: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
 	clock := func() time.Time { return o.At }
-	o.Rooms = rooms.Open(dbtest.Store(t), rooms.Options{WeakHash: true, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}})
+	o.Rooms = rooms.Open(dbtest.Store(t), rooms.Options{
+		WeakHash: true, Now: clock, Carrier: standin.Carrier{After: time.Hour, Now: clock}, Scale: standin.Scale{},
+	})
 	for _, p := range []struct {
 		a    *command.Actor
 		name string

@@ -11,7 +11,10 @@ type Desk struct {
 	*command.Runner
 	supply  *supply.Desk
 	printer Printer
+	scale   Scale
 }
 
-// New returns the desk. Without a printer, documents are kept to be looked at.
-func New(r *command.Runner, s *supply.Desk, p Printer) *Desk { return &Desk{r, s, p} }
+// New returns the desk. Without a printer, documents are kept to be looked at; without a scale, weights are typed.
+func New(r *command.Runner, s *supply.Desk, p Printer, scale Scale) *Desk {
+	return &Desk{r, s, p, scale}
+}

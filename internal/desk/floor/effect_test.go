@@ -61,8 +61,8 @@ func TestWhatPackingWouldComeTo(t *testing.T) {
 	out := ok(o.Floor.Release(ctx, o.By(o.Ana), desktest.Whole("SO-6002")))
 	o.PickAll(out.Documents[0].Number)
 	line := o.Line("SO-6002", 1).ID
-	x, err := o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6002", Warehouse: "HL", Packages: [][]floor.Content{
-		{{Line: line, Qty: 9}}, {{Line: line, Qty: 4}}, {},
+	x, err := o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6002", Warehouse: "HL", Packages: []floor.TryOf{
+		{Contents: []floor.Content{{Line: line, Qty: 9}}}, {Contents: []floor.Content{{Line: line, Qty: 4}}}, {},
 	}})
 	if err != nil || x.Units != 2 || x.Left[0].Qty != 2 || len(x.Packages) != 3 {
 		t.Fatalf("%+v, %v", x, err)
@@ -73,8 +73,8 @@ func TestWhatPackingWouldComeTo(t *testing.T) {
 		}
 	}
 	// More than there is leaves nothing, and no package may hold less than nothing.
-	x, err = o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6002", Warehouse: "HL", Packages: [][]floor.Content{
-		{{Line: line, Qty: 40}}, {{Line: line, Qty: 1}},
+	x, err = o.Floor.RehearsePack(ctx, floor.PackTry{Order: "SO-6002", Warehouse: "HL", Packages: []floor.TryOf{
+		{Contents: []floor.Content{{Line: line, Qty: 40}}}, {Contents: []floor.Content{{Line: line, Qty: 1}}},
 	}})
 	if err != nil || x.Units != 0 || x.Packages[0].Most[0].Qty != 14 || x.Packages[1].Most[0].Qty != 0 {
 		t.Errorf("%+v, %v", x, err)

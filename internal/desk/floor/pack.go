@@ -2,9 +2,11 @@ package floor
 
 import (
 	"context"
+	"slices"
 
 	"journeyman/core/capped"
 	"journeyman/core/journey"
+	"journeyman/core/shipping"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
 	"journeyman/internal/words"
@@ -14,6 +16,7 @@ import (
 type Packing struct {
 	Order     string        `json:"order"`
 	Warehouse string        `json:"warehouse"`
+	Shipment  string        `json:"shipment,omitempty" maxLength:"40" doc:"Into which it is packed; its own if empty"`
 	Packages  []PackageToBe `json:"packages" minItems:"1" maxItems:"200"`
 	Labels    bool          `json:"labels,omitempty" doc:"Labels of the packages are printed"`
 }
@@ -21,7 +24,8 @@ type Packing struct {
 // PackageToBe is a carton or pallet with its weight and contents.
 type PackageToBe struct {
 	Kind     string    `json:"kind" enum:"carton,pallet"`
-	WeightG  int64     `json:"weight_g,omitempty" minimum:"0" maximum:"1000000000" doc:"Weighed, in grams; 0: as its goods weigh"`
+	Of       string    `json:"of,omitempty" maxLength:"12" doc:"Code of the kind of carton or pallet, which then says what it weighs empty"`
+	WeightG  int64     `json:"weight_g,omitempty" minimum:"0" maximum:"1000000000" doc:"Weighed, in grams; 0: as it weighs by its items"`
 	Contents []Content `json:"contents" minItems:"1"`
 }
 
@@ -31,13 +35,13 @@ type Content struct {
 	Qty  int64 `json:"qty" minimum:"1" maximum:"1000000000"`
 }
 
-// Pack puts picked units into packages. They join the order's shipment that is
-// still being packed in that warehouse, or begin a new one.
+// Pack puts picked units into packages. They join the shipment that was named, or the order's own that is
+// still being packed in that warehouse and goes as the order does, or begin a new one.
 //
-// A package that was not weighed weighs what its goods weigh.
+// A package that was not weighed weighs what its goods and it weigh.
 //
-// It locks the lines of the order with their stock, then the shipment. It refuses more than is picked there, empty packages, and
-// packages whose weight nobody knows.
+// It locks the lines of the order with their stock, then the shipment. It refuses more than is picked there, empty packages, packages
+// whose weight nobody knows or that are heavier than their kind may be, and a shipment that goes elsewhere, or in another way.
 func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPack, ask, func(w *command.UnitOfWork) error {
 		lines, err := w.ChooseOrders([]command.OrderSeen{{Number: ask.Order}})
@@ -52,7 +56,16 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 			return command.Invalid("Add a package and say what is in it.")
 		}
 		first := lines[0].Line
-		ship, err := openShipment(w, first, house)
+		kinds, err := w.Tx.PackageKinds()
+		if err != nil {
+			return err
+		}
+		var ship store.Shipment
+		if ask.Shipment != "" {
+			ship, err = joinShipment(w, ask)
+		} else {
+			ship, err = openShipment(w, first, house)
+		}
 		if err != nil {
 			return err
 		}
@@ -61,15 +74,23 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 			if len(p.Contents) == 0 {
 				return command.Invalid("Package %d is empty. Take it away, or say what is in it.", i+1)
 			}
-			weight := p.weight(w)
-			if weight <= 0 {
+			kind, err := p.kind(kinds)
+			if err != nil {
+				return err
+			}
+			weight := p.weight(w, kind)
+			switch {
+			case weight <= kind.TareG && p.WeightG == 0:
 				return command.Invalid("Nobody has said what the goods in package %d weigh. Weigh it and type the kilograms.", i+1)
+			case kind.Code != "" && weight > kind.MostG:
+				return command.Conflict("Package %d weighs %s; %s %s may weigh %s. Split it, or take another.", i+1, kilos(weight),
+					kind.Code, kind.Name, kilos(kind.MostG))
 			}
 			number, err := w.Tx.NextNumber(store.NumberedPackages)
 			if err != nil {
 				return err
 			}
-			pack := store.Package{ShipmentID: ship.ID, Number: number, Kind: p.Kind, WeightG: weight}
+			pack := store.Package{ShipmentID: ship.ID, Number: number, Kind: p.Kind, MadeOf: kind.Name, WeightG: weight}
 			if err := w.Tx.Create(&pack); err != nil {
 				return err
 			}
@@ -108,12 +129,27 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 	})
 }
 
-// weight is what the scale said or, if nobody weighed it, what its goods weigh by their items.
-func (p PackageToBe) weight(w *command.UnitOfWork) int64 {
+// kind is the kind of carton or pallet that was said; without a code if none was.
+func (p PackageToBe) kind(kinds []store.PackageKind) (store.PackageKind, error) {
+	if p.Of == "" {
+		return store.PackageKind{}, nil
+	}
+	i := slices.IndexFunc(kinds, func(k store.PackageKind) bool { return k.Code == p.Of })
+	if i < 0 {
+		return store.PackageKind{}, command.NotFound("There is no kind of package %s any more. Choose another.", p.Of)
+	}
+	if k := kinds[i]; k.Pallet != (p.Kind == "pallet") {
+		return k, command.Invalid("%s is no %s. Choose another kind of package.", k.Name, p.Kind)
+	}
+	return kinds[i], nil
+}
+
+// weight is what the scale said or, if nobody weighed it, what its goods weigh by their items, and it empty.
+func (p PackageToBe) weight(w *command.UnitOfWork, kind store.PackageKind) int64 {
 	if p.WeightG != 0 {
 		return p.WeightG
 	}
-	sum := int64(0)
+	sum := kind.TareG
 	for _, c := range p.Contents {
 		if l := w.Lines[c.Line]; l != nil {
 			sum = capped.Plus(sum, capped.Times(c.Qty, l.WeightG))
@@ -124,6 +160,39 @@ func (p PackageToBe) weight(w *command.UnitOfWork) int64 {
 
 // heaviest is the most that a package can weigh, in grams.
 const heaviest = 1_000_000_000
+
+// joinShipment holds the shipment still that was named, and refuses it if it has left, or does not go as the order does.
+func joinShipment(w *command.UnitOfWork, ask Packing) (store.Shipment, error) {
+	s, found, err := w.Tx.ShipmentByNumber(ask.Shipment)
+	if err == nil && !found {
+		err = command.NotFound("There is no shipment %s.", ask.Shipment)
+	}
+	if err != nil {
+		return s, err
+	}
+	if err := w.Tx.LockShipments(store.IDs{s.ID}); err != nil {
+		return s, err
+	}
+	if s, _, err = w.Tx.ShipmentByNumber(ask.Shipment); err != nil {
+		return s, err
+	}
+	switch {
+	case s.DispatchedAt != nil:
+		return s, command.Conflict("Shipment %s has left %s; nothing can be packed into it.", s.Number, w.Clock(*s.DispatchedAt))
+	case s.AskedAt != nil:
+		return s, command.Conflict("The carrier is being asked to take shipment %s; nothing can be packed into it.", s.Number)
+	}
+	goes, _, err := w.Tx.ConsignedShipment(s.Number)
+	if err != nil {
+		return s, err
+	}
+	order, _, err := w.Tx.ConsignedOrder(ask.Order, ask.Warehouse)
+	if by, has, wants := shipping.Differ(goes.Consigned, order.Consigned); err == nil && by != shipping.Alike {
+		err = command.Conflict("%s cannot be packed into shipment %s: %s. Pack it into one of its own.", ask.Order, s.Number,
+			differs(by, has, wants))
+	}
+	return s, err
+}
 
 func openShipment(w *command.UnitOfWork, l *command.Line, house int64) (store.Shipment, error) {
 	s, found, err := w.Tx.OpenShipmentOf(l.OrderID, house)

@@ -463,6 +463,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drop-package-kind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a kind of carton or pallet away */
+        post: operations["drop-package-kind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drop-policy": {
         parameters: {
             query?: never;
@@ -1416,6 +1433,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/propose-packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Into what the picked units of an order could be packed */
+        post: operations["propose-packages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/put-back": {
         parameters: {
             query?: never;
@@ -1825,6 +1859,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/set-package-kind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add or change a kind of carton or pallet */
+        post: operations["set-package-kind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/set-password": {
         parameters: {
             query?: never;
@@ -2125,6 +2176,23 @@ export interface paths {
         get: operations["views"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the scale says of a package */
+        post: operations["weigh"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2735,6 +2803,14 @@ export interface components {
         };
         CommandInMoveAskBody: {
             ask: components["schemas"]["MoveAsk"];
+            reason?: string;
+        };
+        CommandInPackageKindBody: {
+            ask: components["schemas"]["PackageKind"];
+            reason?: string;
+        };
+        CommandInPackageKindNamedBody: {
+            ask: components["schemas"]["PackageKindNamed"];
             reason?: string;
         };
         CommandInPackingBody: {
@@ -3870,6 +3946,13 @@ export interface components {
             /** @description After which the next page begins; absent on the last page */
             next?: string;
         };
+        Joinable: {
+            /** @description Whose units are in it */
+            orders: string;
+            shipment: string;
+            /** @description Why the order cannot be packed into it */
+            why?: components["schemas"]["Said"];
+        };
         JournalPage: {
             moves: components["schemas"]["JournalRow"][];
             /** @description After which the next page begins; absent on the last page */
@@ -4451,32 +4534,82 @@ export interface components {
              */
             units: number;
         };
+        PackProposal: {
+            /** @description No way of packing takes fewer */
+            fewest: boolean;
+            /** @description Shipments of the customer that are being packed here */
+            into: components["schemas"]["Joinable"][];
+            /** @description What there is to pack into */
+            kinds: components["schemas"]["PackageKind"][];
+            /** @description What would be in no package, of more than go at once */
+            left: components["schemas"]["LineUnits"][];
+            packages: components["schemas"]["ProposedPackage"][];
+            /**
+             * Format: int64
+             * @description Units whose size nobody has said: they count by weight alone
+             */
+            unsized: number;
+        };
         PackTry: {
             order: string;
             /** @description What would be in each */
-            packages: components["schemas"]["Content"][][];
+            packages: components["schemas"]["TryOf"][];
             warehouse: string;
+        };
+        PackageKind: {
+            /** @description What is scanned to take one */
+            code: string;
+            /** Format: int64 */
+            height_mm: number;
+            /**
+             * Format: int64
+             * @description Inside, in millimetres
+             */
+            length_mm: number;
+            /**
+             * Format: int64
+             * @description What it may weigh with its goods
+             */
+            most_g: number;
+            name: string;
+            pallet?: boolean;
+            /**
+             * Format: int64
+             * @description What it weighs empty, in grams
+             */
+            tare_g: number;
+            /** Format: int64 */
+            width_mm: number;
+        };
+        PackageKindNamed: {
+            code: string;
         };
         PackageToBe: {
             contents: components["schemas"]["Content"][];
             /** @enum {string} */
             kind: "carton" | "pallet";
+            /** @description Code of the kind of carton or pallet, which then says what it weighs empty */
+            of?: string;
             /**
              * Format: int64
-             * @description Weighed, in grams; 0: as its goods weigh
+             * @description Weighed, in grams; 0: as it weighs by its items
              */
             weight_g?: number;
         };
         PackageTried: {
-            /**
-             * Format: int64
-             * @description Weight of the goods, by their items
-             */
-            goods_g: number;
+            /** @description It is heavier than its kind may be */
+            heavy?: boolean;
             /** @description Of each line what could be in it at most */
             most: components["schemas"]["LineUnits"][];
+            /** @description It was weighed, and that is so far from it that the goods are better counted again */
+            off?: boolean;
             /** Format: int64 */
             units: number;
+            /**
+             * Format: int64
+             * @description What it weighs by its items, with the package
+             */
+            weight_g: number;
         };
         PackageView: {
             /** @description Its label is void, and no other stands: it may not leave */
@@ -4494,6 +4627,8 @@ export interface components {
             labels?: boolean;
             order: string;
             packages: components["schemas"]["PackageToBe"][];
+            /** @description Into which it is packed; its own if empty */
+            shipment?: string;
             warehouse: string;
         };
         PackingJob: {
@@ -4529,6 +4664,8 @@ export interface components {
             weight_g: number;
         };
         PackingLine: {
+            /** @description What a scanner reads besides its number */
+            barcode: string;
             /** Format: int64 */
             id: number;
             item: string;
@@ -5042,6 +5179,30 @@ export interface components {
             /** Format: int64 */
             tier: number;
             warehouse: string;
+        };
+        ProposeAsk: {
+            order: string;
+            /**
+             * @description Into cartons, or onto pallets; if empty, as suits how much it is
+             * @enum {string}
+             */
+            ware?: "" | "cartons" | "pallets";
+            warehouse: string;
+        };
+        ProposedPackage: {
+            contents: components["schemas"]["Content"][];
+            /**
+             * Format: int64
+             * @description How much of its room is taken, in per cent
+             */
+            full_pct: number;
+            /**
+             * Format: int64
+             * @description Weight of the goods, by their items
+             */
+            goods_g: number;
+            /** @description Code of the kind of package; empty for a thing that goes by itself */
+            of: string;
         };
         PutAway: {
             /** @description The bin in which they lie now */
@@ -5944,6 +6105,8 @@ export interface components {
                 [key: string]: string;
             };
             houses: components["schemas"]["HouseView"][];
+            /** @description What goods are packed into */
+            packages: components["schemas"]["PackageKind"][];
             /** @description What numbers of documents begin with */
             prefixes: components["schemas"]["PrefixView"][];
             /**
@@ -6472,6 +6635,16 @@ export interface components {
             undone: boolean;
             who: string;
         };
+        TryOf: {
+            contents: components["schemas"]["Content"][];
+            /** @description Code of the kind of carton or pallet */
+            of?: string;
+            /**
+             * Format: int64
+             * @description Weighed, in grams; 0: as it weighs by its items
+             */
+            weight_g?: number;
+        };
         UndoAsk: {
             /** Format: int64 */
             command: number;
@@ -6545,6 +6718,24 @@ export interface components {
             /** Format: int64 */
             qty: number;
             warehouse: string;
+        };
+        WeighAsk: {
+            contents: components["schemas"]["Content"][];
+            /** @description Code of the kind of package */
+            of?: string;
+            order: string;
+            warehouse: string;
+        };
+        WeighView: {
+            /** @description So far apart that the goods are better counted again */
+            off: boolean;
+            /**
+             * Format: int64
+             * @description What it weighs by its items, with the package
+             */
+            should_g: number;
+            /** Format: int64 */
+            weight_g: number;
         };
         WhatIfAsk: {
             /**
@@ -8208,6 +8399,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInSelectionBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-package-kind": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPackageKindNamedBody"];
             };
         };
         responses: {
@@ -11456,6 +11728,66 @@ export interface operations {
             };
         };
     };
+    "propose-packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackProposal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "put-back": {
         parameters: {
             query?: never;
@@ -13034,6 +13366,87 @@ export interface operations {
             };
         };
     };
+    "set-package-kind": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInPackageKindBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "set-password": {
         parameters: {
             query?: never;
@@ -14046,6 +14459,66 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weigh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
