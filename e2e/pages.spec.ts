@@ -15,6 +15,7 @@ const pages: [string, RegExp][] = [
   ["/release", /^Release$/],
   ["/papers", /^Papers$/],
   ["/pick", /^Pick$/],
+  ["/pack", /^Pack$/],
   ["/put-back", /^Put back$/],
   ["/counts", /^Counts$/],
   ["/allocation", /^Allocation$/],
@@ -93,7 +94,21 @@ for (const [width, height, touch] of [
     };
     const list = await first("/floor", /^PL-/);
     const shipment = await first("/dock", /^SH-/);
-    for (const path of ["/floor", list, "/packing", "/dock", shipment, "/pick", list.replace("floor", "pick"), "/counts", "/put-back"]) {
+    await flo.goto("/pack");
+    const order = await flo.locator(".floor-choice b").first().innerText();
+    for (const path of [
+      "/floor",
+      list,
+      "/packing",
+      "/dock",
+      shipment,
+      "/pick",
+      list.replace("floor", "pick"),
+      "/pack",
+      `/pack/${order}`,
+      "/counts",
+      "/put-back",
+    ]) {
       await flo.goto(path);
       await expect(flo.locator("[aria-busy=true]")).toHaveCount(0);
       await expect(flo.locator("tbody tr, fieldset, .floor-choice, .floor-now").first()).toBeVisible();

@@ -96,7 +96,7 @@ const mostCartons = 6
 
 // Propose spreads goods over packages of those kinds, at most so many, and returns the goods that are left for more. Nothing stands on air:
 // what lies on other goods lies on units of one kind, side by side. Goods that fit into no carton go onto a pallet, or else by themselves.
-// With Either, what would take more than six cartons goes onto pallets.
+// With Either, all goes onto pallets where some of it has to, or where it would take more than six cartons.
 //
 // It is a heuristic (first fit of the largest, in blocks, several orders of the goods tried); FewestPackages is what no way can beat. Cost:
 // for each package some hundred places for each of the goods, however many units there are.
@@ -108,7 +108,8 @@ func Propose(goods []Goods, kinds []PackageKind, ware Ware, most int) (packages 
 			limit = min(most, mostCartons)
 		}
 		packages, left = propose(goods, kinds, [][]int{cartons, pallets}, limit)
-		if ware == Cartons || len(left) == 0 || len(pallets) == 0 {
+		onPallet := slices.ContainsFunc(packages, func(p Proposed) bool { return p.Kind != ByItself && kinds[p.Kind].Pallet })
+		if ware == Cartons || len(left) == 0 && !onPallet || len(pallets) == 0 {
 			return packages, left
 		}
 	}

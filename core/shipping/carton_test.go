@@ -102,7 +102,7 @@ func TestGoodsGoIntoTheSmallestCartonThatTakesThem(t *testing.T) {
 		{"twenty need two", []shipping.Goods{bottle(20)}, shipping.Either, []int{0, 3}, 0},
 		{"more than six cartons go onto a pallet", []shipping.Goods{bottle(120)}, shipping.Either, []int{2}, 0},
 		{"but not if cartons are wanted", []shipping.Goods{bottle(120)}, shipping.Cartons, []int{0, 0, 0, 0, 0, 0, 0, 1}, 0},
-		{"a kiln fits into no carton", []shipping.Goods{bottle(2), {1, shipping.Size{700, 700, 900}, 96_000}}, shipping.Either, []int{1, 2}, 0},
+		{"a kiln fits into no carton", []shipping.Goods{bottle(2), {1, shipping.Size{700, 700, 900}, 96_000}}, shipping.Either, []int{2}, 0},
 		{"a long thing goes by itself", []shipping.Goods{{2, shipping.Size{2600, 40, 40}, 900}}, shipping.Either, []int{-1, -1}, 0},
 		{"of unknown size only the weight counts", []shipping.Goods{{5, shipping.Size{}, 4000}}, shipping.Either, []int{0}, 0},
 		{"at most two hundred", []shipping.Goods{{1e9, shipping.Size{600, 400, 400}, 24_000}}, shipping.Cartons, nil, 1e9 - 200},

@@ -15,6 +15,7 @@ import (
 	"journeyman/internal/desk/floor"
 	"journeyman/internal/desk/promising"
 	"journeyman/internal/desk/sales"
+	"journeyman/internal/desk/supply"
 	"journeyman/internal/exchange"
 	"journeyman/internal/query"
 	"journeyman/internal/rooms"
@@ -311,16 +312,13 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 		if i < 0 || orders[i].fate < packed {
 			continue
 		}
-		pack := floor.PackageToBe{Kind: "carton", WeightG: j.WeightG + 600}
-		if j.WeightG > 30_000 {
-			pack.Kind, pack.WeightG = "pallet", j.WeightG+18_000
-		}
-		for _, l := range j.Lines {
-			pack.Contents = append(pack.Contents, floor.Content{Line: l.ID, Qty: l.Picked})
+		packages, err := p.proposed(j)
+		if err != nil {
+			return err
 		}
 		p.now = p.now.Add(30 * time.Second)
 		out, err := p.d.Floor.Pack(
-			p.ctx, p.call(command.Floor, ""), floor.Packing{Order: j.Order, Warehouse: j.Warehouse, Packages: []floor.PackageToBe{pack}},
+			p.ctx, p.call(command.Floor, ""), floor.Packing{Order: j.Order, Warehouse: j.Warehouse, Packages: packages},
 		)
 		if err != nil {
 			return err
@@ -338,6 +336,23 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 	}
 	_, err = p.d.Dock.BookAll(p.ctx)
 	return err
+}
+
+// proposed are the packages that are proposed for an order: pallets where it goes by pallet, else cartons.
+func (p *player) proposed(j query.PackingJob) ([]floor.PackageToBe, error) {
+	ware := "cartons"
+	if j.Service == "pallet" {
+		ware = "pallets"
+	}
+	v, err := p.d.Floor.Propose(p.ctx, floor.ProposeAsk{Order: j.Order, Warehouse: j.Warehouse, Ware: ware})
+	out := make([]floor.PackageToBe, len(v.Packages))
+	for i, x := range v.Packages {
+		out[i] = floor.PackageToBe{Kind: "carton", Of: x.Of, Contents: x.Contents}
+		if k := slices.IndexFunc(v.Kinds, func(k supply.PackageKind) bool { return k.Code == x.Of }); k >= 0 && v.Kinds[k].Pallet {
+			out[i].Kind = "pallet"
+		}
+	}
+	return out, err
 }
 
 func (p *player) arrive(day days.Day, orders []*order) error {

@@ -6,4 +6,6 @@ import "context"
 type Scale struct{}
 
 // Weigh returns what stands on it, in grams.
-func (Scale) Weigh(_ context.Context, should int64) (int64, error) { return should + should/500 + 15, nil }
+func (Scale) Weigh(_ context.Context, should int64) (int64, error) {
+	return should + should/500 + 15, nil
+}

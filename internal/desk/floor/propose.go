@@ -21,12 +21,12 @@ type ProposeAsk struct {
 
 // PackProposal is what could be packed into what.
 type PackProposal struct {
-	Packages []ProposedPackage `json:"packages"`
-	Left     []LineUnits       `json:"left" doc:"What would be in no package, of more than go at once"`
-	Unsized  int64             `json:"unsized" doc:"Units whose size nobody has said: they count by weight alone"`
-	Fewest   bool              `json:"fewest" doc:"No way of packing takes fewer"`
+	Packages []ProposedPackage    `json:"packages"`
+	Left     []LineUnits          `json:"left" doc:"What would be in no package, of more than go at once"`
+	Unsized  int64                `json:"unsized" doc:"Units whose size nobody has said: they count by weight alone"`
+	Fewest   bool                 `json:"fewest" doc:"No way of packing takes fewer"`
 	Kinds    []supply.PackageKind `json:"kinds" doc:"What there is to pack into"`
-	Into     []Joinable        `json:"into" doc:"Shipments of the customer that are being packed here"`
+	Into     []Joinable           `json:"into" doc:"Shipments of the customer that are being packed here"`
 }
 
 // ProposedPackage is a package that could be made.

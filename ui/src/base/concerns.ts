@@ -43,6 +43,7 @@ export const restsOn: Record<string, readonly Kind[]> = {
   'release try': ['orders', 'stock'],
   'quick choice': ['orders', 'stock'],
   'pack try': ['orders', 'shipments'],
+  'propose packages': ['orders', 'shipments'],
   items: ['orders', 'stock', 'inbound'],
   item: ['orders', 'stock', 'inbound', 'requests to buy'],
   customers: ['orders'],

@@ -56,6 +56,7 @@ export const searches = {
   paper: z.object({ paper: text }),
   /** The sheet by which a list is picked. */
   sheet: z.object({ sheet: text }),
+  bench: z.object({ at: text }),
   words: z.object({ q: text }),
   shown: z.object({ show: text }),
   shortages: z.object({ ...list, sku: text, warehouse: text }),

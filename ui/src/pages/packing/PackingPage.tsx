@@ -1,25 +1,20 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
-import { Act } from '../../parts/Act';
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
-import { useSigned } from '../../base/session';
-import { Day, Facts, Holds, OrderLink, PageHead, Tier } from '../../parts/bits';
+import { Day, Holds, PageHead, Tier } from '../../parts/bits';
 import { plural, showDay, showKg, showMoney, showNum, showSum } from '../../base/format';
 import type { GridColumn } from '../../parts/grid/column';
 import { DataGrid } from '../../parts/grid/DataGrid';
 import { Chips, Found, GroupBy, More } from '../../parts/grid/GridTools';
 import { useGrid } from '../../parts/grid/useGrid';
-import { readDecimal, writeDecimal } from '../../base/decimal';
-import { Quantity } from '../../parts/Quantity';
 import { ScanBox, type Scanned } from '../../parts/ScanBox';
 import { Find } from '../../parts/list';
 import { Empty } from '../../parts/states';
-import { useCommand } from '../../parts/useCommand';
 import { shipRules } from '../../parts/asides';
+import { Bench } from './Bench';
 
 type Job = Schemas['PackingJob'];
 
@@ -101,6 +96,9 @@ export function PackingPage() {
       <PageHead title={t`Picked: packing`} sub={<Found grid={grid} />}>
         <GroupBy grid={grid} />
         <Find label={t`Order, customer, item…`} />
+        <Link to="/pack" className="btn btn-sm">
+          {t`By scanning`}
+        </Link>
         <More grid={grid} />
       </PageHead>
       <ScanBox label={t`Scan a sheet or an order`} found={scanned} />
@@ -148,163 +146,5 @@ export function PackingPage() {
         )}
       </div>
     </Page>
-  );
-}
-
-interface Box {
-  kind: 'carton' | 'pallet';
-  kg: string; // as typed; empty: what the goods in it weigh by their items
-  qty: Record<number, number>;
-}
-
-function everything(job: Job): Box {
-  return {
-    kind: job.weight_g > 30_000 ? 'pallet' : 'carton',
-    kg: '',
-    qty: Object.fromEntries(job.lines.map((l) => [l.id, l.picked])),
-  };
-}
-
-/** Grams from kilograms as typed, or undefined if it is not a weight. */
-function grams(text: string): number | undefined {
-  const g = readDecimal(text, 3);
-  return g !== undefined && g > 0 ? g : undefined;
-}
-
-function Bench({ job }: { job: Job }) {
-  const { may } = useSigned();
-  const [boxes, setBoxes] = useState<Box[]>([everything(job)]);
-  const pack = useCommand('/api/pack');
-  const contents = (b: Box) => job.lines.flatMap((l) => ((b.qty[l.id] ?? 0) > 0 ? [{ line: l.id, qty: b.qty[l.id] ?? 0 }] : []));
-  const body = { order: job.order, warehouse: job.warehouse, packages: boxes.map(contents) };
-  const trial = useQuery({
-    queryKey: ['pack try', body],
-    queryFn: ({ signal }) => ask(client.POST('/api/rehearse-pack', { body, signal })),
-    placeholderData: keepPreviousData,
-    retry: false,
-  });
-  const tried = trial.data;
-  const left = (line: number) => tried?.left.find((l) => l.line === line)?.qty ?? 0;
-  const most = (i: number, l: Job['lines'][number]) => tried?.packages[i]?.most.find((m) => m.line === l.id)?.qty ?? l.picked;
-  const set = (i: number, patch: Partial<Box>) => setBoxes((bs) => bs.map((b, j) => (i === j ? { ...b, ...patch } : b)));
-  const goods = (i: number) => tried?.packages[i]?.goods_g;
-  // What was not weighed weighs what its goods weigh: the server adds it up, so that nobody waits for the sum shown here.
-  const filled = boxes.filter((b) => contents(b).length > 0);
-  const unread = boxes.some((b) => b.kg && grams(b.kg) === undefined);
-  const ready = filled.length > 0 && !unread && may('pack') && !pack.busy;
-  const run = () =>
-    pack.run({
-      ask: {
-        order: job.order,
-        warehouse: job.warehouse,
-        packages: filled.map((b) => ({ kind: b.kind, weight_g: grams(b.kg), contents: contents(b) })),
-        labels: true,
-      },
-    });
-  return (
-    <section aria-label={t`Packing ${job.order}`} className="rounded-box border border-line bg-card p-4">
-      <h2 className="text-lead">
-        <OrderLink number={job.order} /> {job.customer}
-      </h2>
-      <p className="mt-0.5 text-mute">
-        <Trans>
-          to {job.ship_to} · {job.service} · {shipRules[job.ship_rule]}
-        </Trans>
-      </p>
-      {job.holds.length > 0 && (
-        <p className="late mt-1">
-          <Trans>On {job.holds.join(' and ')} hold: what is packed may not leave until the hold is lifted.</Trans>
-        </p>
-      )}
-      {job.still_coming > 0 && (
-        <p className="late mt-1">
-          <Trans>{plural(job.still_coming, 'unit')} of it are still being picked here.</Trans>
-        </p>
-      )}
-      {job.joins && (
-        <p className="mt-1">
-          <Trans>What is packed joins shipment {job.joins}.</Trans>
-        </p>
-      )}
-      {boxes.map((b, i) => (
-        <fieldset key={i} className="mt-3 rounded-box border border-line p-3">
-          <legend className="px-1 font-semibold">
-            <Trans>Package {i + 1}</Trans>
-          </legend>
-          <div className="mb-2 flex items-center gap-3">
-            <select
-              aria-label={t`Kind of package ${i + 1}`}
-              className="select select-sm"
-              value={b.kind}
-              onChange={(e) => set(i, { kind: e.target.value as Box['kind'] })}
-            >
-              <option value="carton">{t`carton`}</option>
-              <option value="pallet">{t`pallet`}</option>
-            </select>
-            <label className="flex items-center gap-2">
-              <input
-                className="qty !w-20"
-                inputMode="decimal"
-                aria-label={t`Weight of package ${i + 1} in kg`}
-                placeholder={goods(i) === undefined ? '' : writeDecimal(goods(i) ?? 0, 3, undefined, 0)}
-                value={b.kg}
-                onChange={(e) => set(i, { kg: e.target.value })}
-              />
-              {t`kg`}
-            </label>
-            {b.kg && grams(b.kg) === undefined && <span className="late">{t`Type kilograms, such as 12.5`}</span>}
-            {boxes.length > 1 && (
-              <button className="btn btn-xs btn-pill ml-auto" onClick={() => setBoxes((bs) => bs.filter((_, j) => j !== i))}>
-                {t`Take away`}
-              </button>
-            )}
-          </div>
-          {job.lines.map((l) => (
-            <div key={l.id} className="flex min-h-8 items-center gap-3 py-0.5">
-              <Quantity
-                label={t`${l.sku} in package ${i + 1}`}
-                value={b.qty[l.id] ?? 0}
-                most={most(i, l)}
-                set={(n) => set(i, { qty: { ...b.qty, [l.id]: n } })}
-                enter={ready ? run : undefined}
-              />
-              <span className="text-mute">
-                <Trans>of {showNum(l.picked)}</Trans>
-              </span>
-              <span className="truncate">
-                <b>{l.sku}</b> <span className="text-mute">{l.item}</span>
-              </span>
-            </div>
-          ))}
-        </fieldset>
-      ))}
-      <div className="mt-3 flex items-center gap-3">
-        <button
-          className="btn btn-sm"
-          disabled={trial.isPlaceholderData || !tried}
-          onClick={() =>
-            setBoxes((bs) => [
-              ...bs,
-              { kind: 'carton', kg: '', qty: Object.fromEntries(job.lines.map((l) => [l.id, left(l.id)])) },
-            ])
-          }
-        >
-          {t`Another package`}
-        </button>
-        <div className="ml-auto w-[150px]">
-          <Facts rows={[[t`Not in a package`, showNum(tried?.units ?? 0)]]} />
-        </div>
-        <Act
-          keys="p"
-          does={t`Pack as shown`}
-          look="main"
-          why={may('pack') ? '' : t`Packing is for the floor or a coordinator.`}
-          off={!ready}
-          run={run}
-        >
-          <Trans>Pack {plural(filled.length, 'package')}</Trans>
-        </Act>
-      </div>
-    </section>
   );
 }

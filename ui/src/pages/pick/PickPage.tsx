@@ -58,6 +58,9 @@ export function PickPage() {
       sub={lists.data && plural(lists.data.length, 'list')}
       foot={
         <>
+          <Link to="/pack" className="btn btn-quiet">
+            {t`Pack`}
+          </Link>
           <Link to="/counts" className="btn btn-quiet">
             {t`Counts`}
           </Link>

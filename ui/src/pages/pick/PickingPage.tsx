@@ -230,7 +230,7 @@ function Picking({ list: l, sheet }: { list: List; sheet?: string }) {
         <div className="floor-box floor-right mt-3 text-center">
           <p className="text-large font-bold">{t`All of it is picked.`}</p>
           <div className="mt-3 flex justify-center gap-3">
-            <Link to="/packing" className="btn btn-primary">
+            <Link to="/pack" className="btn btn-primary">
               {t`Go and pack`}
             </Link>
             <Link to="/pick" className="btn">

@@ -96,8 +96,17 @@ export function ScanField({ label, take, disabled }: { label: string; take: (tex
         return;
       field?.focus({ preventScroll: true }); // before the character is typed, which then goes into the field
     };
+    // A button that was touched does not keep the focus: the Enter of the next scan would press it again.
+    const touched = (e: MouseEvent) => {
+      const on = (e.target as HTMLElement).closest('button');
+      if (e.detail > 0 && on) setTimeout(() => document.activeElement === on && field?.focus({ preventScroll: true }));
+    };
     addEventListener('keydown', back, { capture: true });
-    return () => removeEventListener('keydown', back, { capture: true });
+    addEventListener('click', touched);
+    return () => {
+      removeEventListener('keydown', back, { capture: true });
+      removeEventListener('click', touched);
+    };
   }, []);
   return (
     <input

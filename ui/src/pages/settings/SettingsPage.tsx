@@ -14,6 +14,7 @@ import { Load } from '../../parts/states';
 import { Whole } from '../../parts/Whole';
 import { readDecimal, writeDecimal } from '../../base/decimal';
 import { useCommand } from '../../parts/useCommand';
+import { Packages } from './Packages';
 
 type House = Schemas['HouseView'];
 const weekdays = [t`Sun`, t`Mon`, t`Tue`, t`Wed`, t`Thu`, t`Fri`, t`Sat`];
@@ -39,6 +40,7 @@ export function SettingsPage() {
               {s.houses.map((h) => (
                 <HouseRules key={h.code + h.workdays.join() + h.cut_off + h.handling_days + h.timezone} h={h} mine={mine} />
               ))}
+              <Packages of={s.packages} mine={mine} />
             </div>
             <div className="space-y-6">
               <Transit s={s} mine={mine} />
