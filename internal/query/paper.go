@@ -24,7 +24,7 @@ type PaperView struct {
 	Pages      int    `json:"pages" doc:"Of that document"`
 	State      string `json:"state" enum:"drawing,printing,printed,kept" doc:"Of that document; kept: no printer has taken it"`
 	Trouble    string `json:"trouble,omitempty" doc:"Why it is not printed yet"`
-	VoidWhy    string `json:"void_why,omitempty" enum:"printed again,recalled,unpacked" doc:"Absent while it stands"`
+	VoidWhy    string `json:"void_why,omitempty" enum:"printed again,recalled,unpacked,sent otherwise" doc:"Absent while it stands"`
 	VoidAt     string `json:"void_at,omitempty" format:"date-time"`
 	VoidWho    string `json:"void_who,omitempty"`
 	VoidReason string `json:"void_reason,omitempty" doc:"Why that was recalled, as it was said"`

@@ -67,6 +67,8 @@ func (d *Desk) scanPaper(r *store.Reader, code string) (ScanView, bool, error) {
 		v.Refused = words.Say("%s is void: %s printed it again %s.", p.Code, p.VoidWho, d.Clock(*p.VoidAt))
 	case p.VoidWhy == store.Unpacked:
 		v.Refused = words.Say("%s is void: %s unpacked %s %s.", p.Code, p.VoidWho, p.Package, d.Clock(*p.VoidAt))
+	case p.VoidWhy == store.SentOtherwise:
+		v.Refused = words.Say("%s is void: %s changed where it goes, or how, %s.", p.Code, p.VoidWho, d.Clock(*p.VoidAt))
 	case p.Kind == store.LabelPaper:
 		v.Refused = words.Say("%s is void: %s recalled something in %s %s.", p.Code, p.VoidWho, p.Package, d.Clock(*p.VoidAt))
 	default:

@@ -26,9 +26,10 @@ const (
 
 // Why a paper is void.
 const (
-	PrintedAgain = "printed again"
-	Recalled     = "recalled"
-	Unpacked     = "unpacked"
+	PrintedAgain  = "printed again"
+	Recalled      = "recalled"
+	Unpacked      = "unpacked"
+	SentOtherwise = "sent otherwise"
 )
 
 // Paper is a sheet that goes with goods, with a code on it. It is of a pick list, or of what goes to an order from a warehouse.

@@ -50,7 +50,7 @@ var touches = map[Verb][]Touched{
 	VerbLiftAll:   {TouchedOrders},
 	VerbPromise:   {TouchedOrders, TouchedStock},
 	VerbEnter:     {TouchedOrders, TouchedStock, TouchedQuotes},
-	VerbChange:    {TouchedOrders, TouchedStock},
+	VerbChange:    {TouchedOrders, TouchedStock, TouchedShipments, TouchedPapers},
 	VerbQuote:     {TouchedQuotes},
 	VerbApprove:   {TouchedQuotes},
 	VerbBuy:       {TouchedBuying},

@@ -26,6 +26,7 @@ type Draft struct {
 	Urgency     int             `json:"urgency,omitempty" minimum:"0" maximum:"5" doc:"1 is first; 3 if it is 0"`
 	Wanted      string          `json:"wanted,omitempty" maxLength:"10" doc:"The day on which it should be there; as soon as can be if empty"`
 	NotBefore   string          `json:"not_before,omitempty" maxLength:"10" doc:"The day on which it may leave first; any if empty"`
+	Relabel     bool            `json:"relabel,omitempty" doc:"What is packed goes as the order does from now on: its labels and packing lists are void"`
 	Note        string          `json:"note,omitempty" maxLength:"1000"`
 	Lines       []DraftLine     `json:"lines,omitempty" maxItems:"500"`
 }
@@ -68,6 +69,7 @@ type DraftView struct {
 	Last       string               `json:"last,omitempty" format:"date" doc:"The day on which the last of what can be promised is there"`
 	Expires    string               `json:"expires" format:"date" doc:"The day until which a quote of it stands if nothing else is said"`
 	Limit      int64                `json:"limit_minor" doc:"A quote worth more needs a manager's approval"`
+	Relabels   words.Message        `json:"relabels,omitzero" doc:"Which labels have to be printed again"`
 	Missing    []DraftFault         `json:"missing" doc:"What has to be put right before it can be entered"`
 }
 
@@ -88,6 +90,8 @@ type DraftFault struct {
 	Said  words.Message `json:"said"`
 	// Recall says that units are on the floor which a recall takes off it; then it can be done.
 	Recall bool `json:"recall,omitempty" doc:"A recall of what is on the floor makes it possible"`
+	// Relabel says that it can be done, too, by having what is packed go as the order does.
+	Relabel bool `json:"relabel,omitempty" doc:"New labels on what is packed make it possible"`
 }
 
 // DraftLineView is a line with the answer beside it.
@@ -160,7 +164,7 @@ func (w *drafting) view() DraftView {
 		Services: supply.ServiceViews(h.services), Warehouse: h.warehouse, Warehouses: []string{}, ShipRule: string(h.shipRule),
 		Urgency: h.urgency, Wanted: w.wanted.String(), Lines: []DraftLineView{}, Currency: w.currency, ValueMinor: t.value,
 		MarginBP: marginOf(t.value, t.costs), InTime: t.inTime, Late: t.late, Expires: (w.d.Today() + quoteDays).String(), Limit: w.limit,
-		Missing: append([]DraftFault{}, w.faults...),
+		Missing: append([]DraftFault{}, w.faults...), Relabels: w.relabelWords(),
 	}
 	if w.known {
 		v.Customer = &DraftCustomer{

@@ -31,8 +31,9 @@ type drafting struct {
 	items  map[string]store.Item
 	old    *store.OrderHead // the order that is changed
 	oldTo  store.ShipTo
-	floor  []store.LineRow // lines of the order of which something is on the floor
-	limit  int64           // a quote that is worth more needs a manager's approval
+	floor  []store.LineRow        // lines of the order of which something is on the floor
+	packed []store.PackedShipment // shipments of the order that are to go otherwise, if relabels is set
+	limit  int64                  // a quote that is worth more needs a manager's approval
 
 	currency string
 	head     draftHead
@@ -40,6 +41,7 @@ type drafting struct {
 	takes    days.Service
 	wanted   days.Day
 	leaves   days.Day // the day on which it may leave first; 0 for any
+	relabels bool     // what is packed goes as the order does from now on
 	moved    bool     // it is to be there on another day than the order says, or sent elsewhere or in another way
 
 	s      *supply.Supply

@@ -287,7 +287,7 @@ func (c *changing) note(line int64, field, was, now string) {
 // changeOrder writes what is different.
 func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 	c := &changing{w: w, dr: dr, order: order}
-	for _, write := range []func() error{c.head, c.lines, c.added} {
+	for _, write := range []func() error{c.head, c.lines, c.added, c.sendOtherwise} {
 		if err := write(); err != nil {
 			return err
 		}
@@ -313,6 +313,7 @@ func changeOrder(w *command.UnitOfWork, dr *drafting, order int64) error {
 		}
 	}
 	w.Say("Changed %s.", h.Number)
+	w.Also(dr.relabelWords())
 	w.Also(dr.lateWords())
 	w.Also(approval)
 	return nil

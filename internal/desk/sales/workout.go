@@ -69,8 +69,12 @@ func (w *drafting) compareHeads() error {
 	now := order.Head[bool]{Wanted: w.wanted, NotBefore: w.leaves, Address: !w.keepsAddress(), Service: w.head.service, Terms: w.head.terms}
 	w.moved = was.Wanted != now.Wanted || was.Service != now.Service || now.Address || w.old.ShipRule != string(w.head.shipRule)
 	change := order.Unreachable(was, now)
-	if change == order.None {
+	if change == order.None || len(w.floor) == 0 {
 		return nil
+	}
+	can, err := w.canRelabel(change)
+	if w.relabels = can && w.ask.Relabel; err != nil || w.relabels {
+		return err
 	}
 	fields := map[order.Change]string{
 		order.PutOff: "wanted", order.KeptBack: "not_before", order.Readdress: "ship_to", order.OtherWay: "service", order.OtherTerms: "terms",
@@ -81,7 +85,8 @@ func (w *drafting) compareHeads() error {
 			row, fields[change], "%s cannot be %s: of line %d %s. Recall what is on the floor first.", w.old.Number, change, l.LineNo,
 			beyondWords(l.StationCounts),
 		)
-		w.faults[len(w.faults)-1].Recall = true
+		f := &w.faults[len(w.faults)-1]
+		f.Recall, f.Relabel = true, can
 	}
 	return nil
 }

@@ -20,6 +20,7 @@ export function voidText(p: Paper): string {
   if (!p.void_why) return '';
   const by = `${p.void_who ?? ''}, ${showTime(p.void_at ?? '')}`;
   if (p.void_why === 'printed again') return p.standing ? t`printed again as ${p.standing} (${by})` : t`printed again (${by})`;
+  if (p.void_why === 'sent otherwise') return t`it goes elsewhere, or in another way (${by})`;
   if (p.void_why === 'unpacked') return t`${p.package ?? ''} was unpacked (${by})`;
   return p.void_reason ? t`something on it was recalled (${by}: “${p.void_reason}”)` : t`something on it was recalled (${by})`;
 }
