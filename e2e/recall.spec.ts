@@ -157,3 +157,77 @@ test("what is picked is recalled from where the order is changed, and goes to it
   await expect(ana.getByRole("heading", { level: 1, name: "RC900" })).toBeVisible();
   await expect(ana.getByText(/^Web shop, 1 Quay, Saltby/)).toBeVisible();
 });
+
+test("what is packed is relabelled when its address changes: the old label is refused, and it leaves with the new one", async ({
+  browser,
+}) => {
+  const ana = await signIn(browser, "coordinator");
+  const list = await onFloor(ana, "RD", 1);
+  const { flo } = await scanner(browser);
+  await flo.goto(`/floor/${list}`);
+  await flo.getByRole("button", { name: /^Confirm all/ }).click();
+  await expect(toast(flo, /^Picked 13/)).toBeVisible();
+  await flo.goto("/packing?q=RD900");
+  await flo.getByRole("button", { name: /^Pack 1 package/ }).click();
+  await expect(toast(flo, /^Packed 13 units/)).toBeVisible();
+  const shipment = /SH-\d+/.exec(await toast(flo, /^Packed 13 units/).innerText())![0];
+  await flo.goto(`/shipments/${shipment}`);
+  const sscc = flo.getByText(/^SSCC \d{18}$/).first();
+  await expect(sscc).toBeVisible();
+  const old = (await sscc.innerText()).replace("SSCC ", "");
+  await ana.goto("/entry?order=RD900");
+  await expect(ana.getByLabel("Service")).toBeVisible();
+  await ana.getByLabel("Ship-to").selectOption("~own");
+  await ana.getByLabel("Street").fill("2 Quay");
+  await ana.getByLabel("City").fill("Saltby");
+  await ana.getByLabel("Postcode").fill("SB1 1AB");
+  await expect(ana.getByRole("status").filter({ hasText: "cannot be sent elsewhere" })).toBeVisible();
+  await ana.getByRole("button", { name: "Relabel what is packed" }).click();
+  await expect(ana.getByRole("status").filter({ hasText: `1 label of ${shipment} will be void` })).toBeVisible();
+  await nothingSerious(ana);
+  await ana.getByRole("button", { name: /^Change the order/ }).click();
+  await expect(ana.getByText(/^Web shop, 2 Quay, Saltby/)).toBeVisible();
+  await flo.goto("/dock");
+  await expect(flo.locator("tr[data-row]").first()).toBeVisible();
+  await flo.getByLabel("Scan a package or a sheet").fill(old);
+  await flo.keyboard.press("Enter");
+  await expect(flo.getByRole("alert").filter({ hasText: `${old} is void: Ana Ruiz changed where it goes, or how` })).toBeVisible();
+  await send(flo, "/api/dispatch", [{ number: shipment, seen: 13 }]).then((o) => expect(o.detail).toContain("Print its labels again"));
+  await send(flo, "/api/print-labels", { shipment });
+  await send(flo, "/api/dispatch", [{ number: shipment, seen: 13 }]).then((o) => expect(o.detail).toBeUndefined());
+});
+
+test("a customer is put on hold with all its orders, one is let through, and a day is kept before which an order does not leave", async ({
+  browser,
+}) => {
+  const max = await signIn(browser, "manager");
+  await max.goto("/customers/C127");
+  await expect(max.getByRole("button", { name: /^Hold all its orders/ })).toBeVisible();
+  await max.keyboard.press("h");
+  const dialog = max.getByRole("dialog", { name: /^Hold all orders of/ });
+  await dialog.getByLabel(/^Why/).fill("The cheque came back");
+  await nothingSerious(max);
+  await max.keyboard.press("Enter");
+  await expect(toast(max, /is on credit hold\. \d+ orders? will not be released/)).toBeVisible();
+  await expect(max.getByText("The cheque came back")).toBeVisible();
+  await nothingSerious(max);
+  // Whoever enters an order of it is told, and the order is on hold.
+  const tom = await signIn(browser, "sales");
+  await tom.goto("/entry?customer=C127&sku=GL-2040-1&qty=2");
+  await expect(tom.getByText(/is on credit hold: The cheque came back\./)).toBeVisible();
+  await tom.getByLabel("Leaves not before").fill("2031-03-10");
+  await tom.getByLabel("Leaves not before").press("Enter");
+  await expect(tom.getByRole("button", { name: /^Enter the order/ })).toBeEnabled();
+  await nothingSerious(tom);
+  await tom.getByRole("button", { name: /^Enter the order/ }).click();
+  await expect(tom.getByText(/leaves not before 10 Mar 2031/)).toBeVisible();
+  await expect(tom.getByText("customer hold").first()).toBeVisible();
+  await expect(tom.getByText("A customer hold is lifted by a manager.")).toBeVisible();
+  await max.goto(new URL(tom.url()).pathname);
+  await max.getByRole("button", { name: "Lift the hold" }).click();
+  await expect(toast(max, /^The customer hold on SO-/)).toBeVisible();
+  await max.goto("/customers/C127");
+  await max.getByRole("button", { name: "Lift the hold" }).click();
+  await expect(toast(max, /^The credit hold on .* is lifted, and with it that on/)).toBeVisible();
+  await expect(max.getByRole("button", { name: /^Hold all its orders/ })).toBeVisible();
+});

@@ -3267,6 +3267,8 @@ export interface components {
             order?: string;
             /** @description The quote that is being accepted; its version is what was seen */
             quote?: string;
+            /** @description What is packed goes as the order does from now on: its labels and packing lists are void */
+            relabel?: boolean;
             /**
              * Format: int64
              * @description Version of that order that was seen
@@ -3304,6 +3306,8 @@ export interface components {
             field: "customer" | "ship_to" | "address" | "service" | "terms" | "wanted" | "not_before" | "warehouse" | "sku" | "qty" | "lines" | "order";
             /** @description A recall of what is on the floor makes it possible */
             recall?: boolean;
+            /** @description New labels on what is packed make it possible */
+            relabel?: boolean;
             /** Format: int64 */
             row: number;
             said: components["schemas"]["Said"];
@@ -3484,6 +3488,8 @@ export interface components {
             margin_bp?: number;
             /** @description What has to be put right before it can be entered */
             missing: components["schemas"]["DraftFault"][];
+            /** @description Which labels have to be printed again */
+            relabels?: components["schemas"]["Said"];
             service: string;
             services: components["schemas"]["ServiceView"][];
             ship_rule: string;
@@ -4734,7 +4740,7 @@ export interface components {
              * @description Absent while it stands
              * @enum {string}
              */
-            void_why?: "printed again" | "recalled" | "unpacked";
+            void_why?: "printed again" | "recalled" | "unpacked" | "sent otherwise";
             warehouse: string;
             who: string;
         };

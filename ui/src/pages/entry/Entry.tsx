@@ -99,6 +99,7 @@ export function Entry({ mode, begin }: { mode: Mode; begin: Draft }) {
           why={why}
           expires={expires}
           seen={(seen) => setHead((was) => ({ ...was, seen }))}
+          relabel={(relabel) => setHead((was) => ({ ...was, relabel: relabel || undefined }))}
           clear={() => {
             setHead({});
             setCustomer({});
@@ -162,6 +163,7 @@ function Tray({
   why,
   expires,
   seen,
+  relabel,
   clear,
 }: {
   mode: Mode;
@@ -175,6 +177,8 @@ function Tray({
   expires: string;
   /** The order is as it was at that version, as far as this person knows. */
   seen: (version: number | undefined) => void;
+  /** What is packed goes as the order does from now on, with new labels, or not. */
+  relabel: (on: boolean) => void;
   clear: () => void;
 }) {
   const { may } = useSigned();
@@ -260,6 +264,11 @@ function Tray({
           {t`Recall…`}
         </button>
       )}
+      {missing?.relabel && mode.kind === 'order' && (
+        <button className="btn btn-sm btn-quiet" onClick={() => relabel(true)}>
+          {t`Relabel what is packed`}
+        </button>
+      )}
       {recalling && (
         <RecallDialog
           order={number}
@@ -273,8 +282,13 @@ function Tray({
         />
       )}
       <span className={`truncate opacity-80 ${missing?.recall ? '' : 'ml-auto'}`} role="status" title={not}>
-        {finding ? t`Finding what was typed …` : not}
+        {finding ? t`Finding what was typed …` : (not ?? say(view?.relabels))}
       </span>
+      {draft.relabel && (
+        <button className="btn btn-sm btn-quiet" onClick={() => relabel(false)}>
+          {t`Keep its labels`}
+        </button>
+      )}
       {mode.kind === 'new' && (draft.customer || (draft.lines?.length ?? 0) > 0) && (
         <button className="btn btn-sm btn-quiet" onClick={clear}>
           {t`Clear`}
