@@ -11,6 +11,29 @@ var ordersMoved = &naming{
 	of: "j.line_id IN (SELECT id FROM order_line WHERE order_id IN (@those))",
 }
 
+// What else a move can name: the document by which it was made, and a bin. Each is found by the lines or the items that it has, for which the
+// journal has an index.
+var (
+	listsMoved = &naming{
+		table: "pick_list", code: "number", name: "zone",
+		of: `(j.line_id IN (SELECT line_id FROM pick_task WHERE pick_list_id IN (@those))
+			AND j.task_id IN (SELECT id FROM pick_task WHERE pick_list_id IN (@those)))`,
+	}
+	shipmentsMoved = &naming{
+		table: "shipment", code: "number", name: "tracking",
+		of: `(j.line_id IN (SELECT y.line_id FROM package g JOIN package_line y ON y.package_id = g.id WHERE g.shipment_id IN (@those))
+			AND j.package_id IN (SELECT id FROM package WHERE shipment_id IN (@those)))`,
+	}
+	receiptsMoved = &naming{
+		table: "inbound", code: "ref", name: "supplier",
+		of: "(j.item_id IN (SELECT item_id FROM inbound WHERE id IN (@those)) AND j.inbound_id IN (@those))",
+	}
+	binsMoved = &naming{
+		table: "bin", code: "code", name: "zone",
+		of: `((j.item_id, j.warehouse_id) IN (SELECT item_id, warehouse_id FROM bin_stock WHERE bin_id IN (@those)) AND j.bin_id IN (@those))`,
+	}
+)
+
 // Journal is the list of all moves and stock entries, the latest first. Its scope "state" is empty for those of today and six days before,
 // today, month for thirty days, or all.
 var Journal = &List{
@@ -32,7 +55,11 @@ var Journal = &List{
 			Name: "warehouse", Title: "Warehouse", Kind: Text, By: "coalesce(w.code, '')", Names: warehousesNamed, Key: "j.warehouse_id",
 			Group: true,
 		},
-		{Name: "bin", Title: "Bin", Kind: Text, By: "coalesce(b.code, '')"},
+		{Name: "line", Title: "Line", Kind: Number, By: "coalesce(l.line_no, 0)"},
+		{Name: "bin", Title: "Bin", Kind: Text, By: "coalesce(b.code, '')", Names: binsMoved, Key: "j.bin_id"},
+		{Name: "list", Title: "Pick list", Kind: Text, By: "coalesce(pl.number, '')", Names: listsMoved, Key: "t.pick_list_id", Group: true},
+		{Name: "shipment", Title: "Shipment", Kind: Text, By: "coalesce(sh.number, '')", Names: shipmentsMoved, Key: "a.shipment_id", Group: true},
+		{Name: "receipt", Title: "Receipt", Kind: Text, By: "coalesce(n.ref, '')", Names: receiptsMoved, Key: "j.inbound_id", Group: true},
 		{Name: "document", Title: "Document", Kind: Text, By: "coalesce(pl.number, sh.number, n.ref, '')", Group: true},
 		{Name: "cause", Title: "Cause", Kind: Text, By: "j.cause", Group: true},
 		{Name: "command", Title: "Command", Kind: Text, By: "m.verb", Group: true},
@@ -50,6 +77,7 @@ func beginJournal(r *Reader, ask ListAsk, _ bool) (*rows, error) {
 			join{"i", "item i ON i.id = j.item_id"},
 			join{"o", "sales_order o ON o.id = j.order_id"},
 			join{"c", "customer c ON c.id = o.customer_id"},
+			join{"l", "order_line l ON l.id = j.line_id"},
 			join{"w", "warehouse w ON w.id = j.warehouse_id"},
 			join{"b", "bin b ON b.id = j.bin_id"},
 			join{"t", "pick_task t ON t.id = j.task_id"},

@@ -248,7 +248,7 @@ func (p *rows) filter(c Column, f Filter, name string) string {
 func (c Column) among(is string) string {
 	query := "SELECT id FROM " + c.Names.table + " WHERE " + is
 	if c.Names.of != "" {
-		return strings.Replace(c.Names.of, "@those", query, 1)
+		return strings.ReplaceAll(c.Names.of, "@those", query)
 	}
 	return c.Key + " IN (" + query + ")"
 }

@@ -19,6 +19,7 @@ import { Quantity } from '../../parts/Quantity';
 import { Empty } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { MoveArrival } from '../../parts/MoveArrival';
+import { TrailLink } from '../../parts/TrailLink';
 
 type Inbound = Schemas['InboundView'];
 
@@ -161,6 +162,11 @@ export function InboundPage() {
               </p>
             )}
             {left && !may('move an arrival') && <p className="mb-3 text-mute">{t`Rescheduling is for a coordinator.`}</p>}
+            {row.received > 0 && (
+              <p className="mb-3">
+                <TrailLink only={[`receipt=${row.ref}`]}>{t`What has come of it`}</TrailLink>
+              </p>
+            )}
             <ItemAside sku={row.sku} warehouse={row.warehouse} />
           </>
         ) : (

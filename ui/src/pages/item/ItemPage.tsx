@@ -1,7 +1,7 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
-import { Link, useParams } from '@tanstack/react-router';
+import { useParams } from '@tanstack/react-router';
 import { useState } from 'react';
 import { questions } from '../../base/questions';
 import { type Schemas } from '../../api/call';
@@ -18,6 +18,7 @@ import { MoveArrival } from '../../parts/MoveArrival';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
 import { say } from '../../base/say';
+import { TrailLink } from '../../parts/TrailLink';
 
 export function ItemPage() {
   const number: string = useParams({ strict: false }).number ?? '';
@@ -91,7 +92,17 @@ export function ItemPage() {
                       <td className="num">{c.wanted > 0 ? showNum(c.wanted) : ''}</td>
                       <td className="late !whitespace-normal">{wrongWith(c)}</td>
                       <td className="text-mute">
-                        {c.bins.map((b) => `${b.bin || t`no bin set`}: ${showNum(b.qty)}`).join(', ')}
+                        {c.bins.map((b, i) => (
+                          <span key={b.bin}>
+                            {i > 0 && ', '}
+                            {b.bin ? (
+                              <TrailLink only={[`bin=${b.bin}`, `warehouse=${c.warehouse}`]}>{b.bin}</TrailLink>
+                            ) : (
+                              t`no bin set`
+                            )}
+                            : {showNum(b.qty)}
+                          </span>
+                        ))}
                       </td>
                     </tr>
                   ))}
@@ -195,9 +206,7 @@ export function ItemPage() {
               <section>
                 <div className="mb-1 flex items-baseline gap-3">
                   <h2 className="text-lead">{t`What changed its stock`}</h2>
-                  <Link to="/journal" search={{ state: 'all', only: [`item=${it.sku}`] }} className="ref">
-                    {t`Open in the journal`}
-                  </Link>
+                  <TrailLink only={[`item=${it.sku}`]}>{t`Open in the journal`}</TrailLink>
                 </div>
                 <ol className="space-y-1">
                   {it.trail.slice(0, 7).map((m, i) => (

@@ -1,5 +1,5 @@
 import { t } from '@lingui/core/macro';
-import { useNavigate } from '@tanstack/react-router';
+import { Link, useNavigate } from '@tanstack/react-router';
 import { ask, client, type Schemas } from '../../api/call';
 import { showNum, showTime } from '../../base/format';
 import { ItemAside, OrderAside } from '../../parts/asides';
@@ -97,8 +97,29 @@ const columns: GridColumn<Move>[] = [
     text: (m) => m.document ?? '',
     cell: (m) =>
       m.document &&
-      (m.document_kind === 'receipt' ? m.document : <DocumentLink kind={m.document_kind ?? ''} number={m.document} />),
+      (m.document_kind === 'receipt' ? (
+        <Link to="/inbound" search={{ q: m.document, state: 'all' }} className="ref">
+          {m.document}
+        </Link>
+      ) : (
+        <DocumentLink kind={m.document_kind ?? ''} number={m.document} />
+      )),
   },
+  { name: 'line', title: t`Line`, kind: 'number', num: true, aside: true, text: (m) => (m.line ? String(m.line) : '') },
+  ...(
+    [
+      ['list', t`Pick list`, 'pick list'],
+      ['shipment', t`Shipment`, 'shipment'],
+      ['receipt', t`Receipt`, 'receipt'],
+    ] as const
+  ).map(([name, title, kind]): GridColumn<Move> => ({
+    name,
+    title,
+    kind: 'text',
+    group: true,
+    aside: true,
+    text: (m) => (m.document_kind === kind ? (m.document ?? '') : ''),
+  })),
   { name: 'bin', title: t`Bin`, kind: 'text', aside: true, text: (m) => m.bin ?? '' },
   { name: 'to', title: t`To`, kind: 'text', group: true, aside: true, text: (m) => m.to },
   { name: 'cause', title: t`Cause`, kind: 'text', group: true, aside: true, text: (m) => m.cause ?? '' },

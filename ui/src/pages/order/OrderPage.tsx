@@ -23,6 +23,7 @@ import { TakeBack } from '../../parts/TakeBack';
 import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
 import { say } from '../../base/say';
+import { TrailLink } from '../../parts/TrailLink';
 
 type Order = Schemas['OrderView'];
 
@@ -535,6 +536,8 @@ function LineDetail({ l, customer }: { l: LineView; customer: string }) {
               .join('; ')}
           </span>
         )}
+        <span className="text-mute"> · </span>
+        <TrailLink only={[`order=${l.order}`, `line=${l.line}`]} />
       </p>
       {l.at.open > 0 && (
         <p>
@@ -680,9 +683,7 @@ function Trail({ number }: { number: string }) {
     <section aria-label={t`Trail`}>
       <div className="mb-1 flex items-baseline gap-3">
         <h2 className="text-lead">{t`Trail`}</h2>
-        <Link to="/journal" search={{ state: 'all', only: [`order=${number}`] }} className="ref">
-          {t`Open in the journal`}
-        </Link>
+        <TrailLink only={[`order=${number}`]}>{t`Open in the journal`}</TrailLink>
       </div>
       <Load of={trail}>
         {(entries) => (

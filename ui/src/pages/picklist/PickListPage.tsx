@@ -17,6 +17,7 @@ import { paperState, pdfOf, voidText } from '../../parts/paper';
 import { useRows } from '../../parts/rows';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
+import { TrailLink } from '../../parts/TrailLink';
 
 type Task = Schemas['TaskView'];
 type Cause = 'missing' | 'damaged' | 'elsewhere';
@@ -77,6 +78,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
           (l.walk_cm > 0 ? ' · ' + t`${showWalk(l.walk_cm)} to walk, ${showSpan(l.seconds)}` : '')
         }
       >
+        <TrailLink only={[`list=${l.number}`]} look="btn btn-sm" />
         {may('print') && (
           <Act keys="p" does={t`Print the pick list`} off={print.busy} run={() => print.run({ ask: { lists: [l.number] } })}>
             {l.papers.length > 0 ? t`Print again` : t`Print`}

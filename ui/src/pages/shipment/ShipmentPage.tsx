@@ -13,6 +13,7 @@ import { showDay, showKg, showNum, showTime } from '../../base/format';
 import { Load } from '../../parts/states';
 import { useCommand } from '../../parts/useCommand';
 import { say } from '../../base/say';
+import { TrailLink } from '../../parts/TrailLink';
 
 /** One shipment: where it goes, what is in its packages, and how far it is. */
 export function ShipmentPage() {
@@ -39,6 +40,7 @@ function Body({ s }: { s: Schemas['ShipmentPage'] }) {
     <>
       <PageHead title={s.number} sub={`${s.customer} · ${s.state === 'asking' ? 'packed' : s.state}`}>
         {s.state === 'asking' && <Asking of={s} />}
+        <TrailLink only={[`shipment=${s.number}`]} look="btn btn-sm" />
         {packed && (
           <Act
             keys="l"
