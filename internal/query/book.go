@@ -257,21 +257,23 @@ func stockText(e store.StockEntry) words.Message {
 
 // InboundView is an expected receipt.
 type InboundView struct {
-	ID        int64  `json:"id"`
-	Ref       string `json:"ref"`
-	SKU       string `json:"sku"`
-	Item      string `json:"item"`
-	Unit      string `json:"unit"`
-	Warehouse string `json:"warehouse"`
-	Kind      string `json:"kind"`
-	Supplier  string `json:"supplier"`
-	Due       string `json:"due" format:"date"`
-	Overdue   bool   `json:"overdue"`
-	Qty       int64  `json:"qty"`
-	Received  int64  `json:"received"`
-	Left      int64  `json:"left"`
-	Waiting   int64  `json:"waiting" doc:"Open units of the item at the warehouse"`
-	Bin       string `json:"bin" doc:"Where the item usually lies"`
+	ID        int64         `json:"id"`
+	Ref       string        `json:"ref"`
+	SKU       string        `json:"sku"`
+	Item      string        `json:"item"`
+	Unit      string        `json:"unit"`
+	Warehouse string        `json:"warehouse"`
+	Kind      string        `json:"kind"`
+	Supplier  string        `json:"supplier"`
+	Due       string        `json:"due" format:"date"`
+	Overdue   bool          `json:"overdue"`
+	Qty       int64         `json:"qty"`
+	Received  int64         `json:"received"`
+	Left      int64         `json:"left"`
+	Waiting   int64         `json:"waiting" doc:"Open units of the item at the warehouse"`
+	Bin       string        `json:"bin" doc:"Where the item usually lies"`
+	Barcode   string        `json:"barcode" doc:"What a scanner reads of the item besides its number"`
+	Note      words.Message `json:"note,omitzero" doc:"That more came than was expected, or fewer, and why"`
 }
 
 // InboundPage is a page of expected receipts.
@@ -297,7 +299,11 @@ func (d *Desk) inboundViews(rows []store.InboundList) []InboundView {
 	for i, x := range rows {
 		out[i] = InboundView{
 			x.ID, x.Ref, x.SKU, x.ItemName, x.Unit, x.Warehouse, x.Kind, x.Supplier, x.Due, x.Due < today && x.Received < x.Qty,
-			x.Qty, x.Received, x.Qty - x.Received, x.Waiting, x.Bin,
+			x.Qty, x.Received, x.Qty - x.Received, x.Waiting, x.Bin, x.Barcode,
+			words.Message{},
+		}
+		if x.WasUntil != nil {
+			out[i].Note = words.Say("%d were expected until %s, %s: %s", x.Was, x.WasBy, d.Clock(*x.WasUntil), words.WithFullStop(x.WasWhy))
 		}
 	}
 	return out

@@ -41,7 +41,8 @@ func TestTheTrailOfDocumentsLinesAndBins(t *testing.T) {
 		{[]string{"shipment=" + ship}, map[string]bool{"pack": true}, func(m query.JournalRow) bool { return m.Document == ship }},
 		{[]string{"receipt=" + n.Ref}, map[string]bool{"receive": true}, func(m query.JournalRow) bool { return m.Document == n.Ref }},
 		{
-			[]string{"order=SO-1002", "line=1"}, map[string]bool{"enter": true, "allocate": true, "release": true, "pick": true, "pack": true},
+			[]string{"order=SO-1002", "line=1"},
+			map[string]bool{"enter": true, "allocate": true, "release": true, "pick": true, "pack": true},
 			func(m query.JournalRow) bool { return m.Order == "SO-1002" && m.Line == 1 },
 		},
 		{[]string{"bin=T-03-4"}, map[string]bool{"gain": true, "release": true}, func(m query.JournalRow) bool { return m.Bin == "T-03-4" }},

@@ -219,6 +219,7 @@ type InboundRow struct {
 	Ref         string
 	ItemID      int64
 	SKU         string `gorm:"column:sku"`
+	Barcode     string
 	WarehouseID int64
 	Warehouse   string
 	Due         string
@@ -226,7 +227,7 @@ type InboundRow struct {
 	Received    int64
 }
 
-const inboundRow = `SELECT n.id, n.due::text AS due, n.ref, n.item_id, i.sku, n.warehouse_id, w.code AS warehouse, n.qty, n.received
+const inboundRow = `SELECT n.id, n.due::text AS due, n.ref, n.item_id, i.sku, i.barcode, n.warehouse_id, w.code AS warehouse, n.qty, n.received
 	FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id WHERE n.id = ?`
 
 // InboundByID returns the inbound of that key.
@@ -237,6 +238,15 @@ func (r *Reader) InboundByID(id int64) (InboundRow, bool, error) {
 // LockInbound holds it still. Call it after its item is locked.
 func (t *Tx) LockInbound(id int64) (InboundRow, bool, error) {
 	return one[InboundRow](&t.Reader, inboundRow+` FOR UPDATE OF n`, id)
+}
+
+// ExpectAnother has another quantity expected of an inbound in all, and notes which it was. Call it after LockInbound.
+func (t *Tx) ExpectAnother(in InboundRow, qty, command int64) error {
+	if _, err := t.exec(`UPDATE inbound SET qty = $2 WHERE id = $1`, in.ID, qty); err != nil {
+		return err
+	}
+	_, err := t.exec(`INSERT INTO qty_change (command_id, inbound_id, was, now) VALUES ($1, $2, $3, $4)`, command, in.ID, in.Qty, qty)
+	return err
 }
 
 // LiftHold notes that the hold was lifted by the command.

@@ -3,6 +3,7 @@ package store
 import (
 	"fmt"
 	"strings"
+	"time"
 )
 
 // join is a table that is read beside others if something of it is shown: its alias, and how it is joined.
@@ -168,6 +169,11 @@ type InboundList struct {
 	Received  int64
 	Waiting   int64 // open units of the item at the warehouse
 	Bin       string
+	Barcode   string
+	Was       int64 // how many were expected before more came, or fewer; 0 if that never was
+	WasUntil  *time.Time
+	WasBy     string
+	WasWhy    string
 }
 
 // Receipts is the list of expected receipts. Its scope "state" is empty for those that have not come in full, overdue, or all.
@@ -220,8 +226,11 @@ const receiptRow = `
 			n.received, ` + waitingFor + ` AS waiting,
 			coalesce((SELECT b.code FROM bin_stock s JOIN bin b ON b.id = s.bin_id
 			WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id
-				AND b.code <> '' AND NOT b.put_back ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin
-		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id`
+				AND b.code <> '' AND NOT b.put_back ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin,
+			i.barcode, coalesce(q.was, 0) AS was, q.at AS was_until, coalesce(q.name, '') AS was_by, coalesce(q.reason, '') AS was_why
+		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id
+			LEFT JOIN LATERAL (SELECT x.was, m.at, u.name, m.reason FROM qty_change x JOIN command m ON m.id = x.command_id
+				JOIN app_user u ON u.id = m.actor_id WHERE x.inbound_id = n.id ORDER BY x.id DESC LIMIT 1) q ON true`
 
 // Lists are the lists that can be sorted, filtered, grouped and taken along as a file.
 var Lists = []*List{

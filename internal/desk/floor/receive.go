@@ -1,13 +1,16 @@
 package floor
 
 import (
+	"cmp"
 	"context"
 	"slices"
+	"strings"
 
 	"journeyman/core/journey"
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
+	"journeyman/internal/words"
 )
 
 // Receipt is what arrived of an inbound.
@@ -16,13 +19,19 @@ type Receipt struct {
 	Qty     int64  `json:"qty" minimum:"1" maximum:"1000000000" doc:"Units that arrived now"`
 	Bin     string `json:"bin,omitempty" doc:"Where they were put; the item's usual bin if empty"`
 	Zone    string `json:"zone,omitempty" doc:"Zone of the bin, if the bin is new"`
+	Item    string `json:"item,omitempty" maxLength:"60" doc:"What a scanner read of the item, if it was scanned"`
+	Last    bool   `json:"last,omitempty" doc:"Nothing more comes of it"`
+	Why     string `json:"why,omitempty" maxLength:"500" doc:"Why more came than was expected, or fewer and nothing more does"`
 	Seen    int64  `json:"seen" doc:"Units that had been received when it was seen, plus one"`
 }
 
-// Receive takes in an inbound, in full or in part.
+// Receive takes in an inbound, in full or in part. With a reason more is taken in than is still to come, or nothing more is expected then.
 //
-// It locks the stock of the item, then the inbound. It refuses an inbound that is not as it was seen, and more than is still to come.
+// It locks the stock of the item, then the inbound. It refuses an inbound that is not as it was seen, another item, and more than is still
+// to come, or the last of it if that is fewer, without a reason.
 func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (command.Outcome, error) {
+	why := strings.TrimSpace(cmp.Or(ask.Why, call.Reason))
+	call.Reason = why
 	return d.Run(ctx, call, command.VerbReceive, ask, func(w *command.UnitOfWork) error {
 		in, found, err := w.Tx.InboundByID(ask.Inbound)
 		if err != nil {
@@ -46,11 +55,21 @@ func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (com
 			)
 		case ask.Qty <= 0:
 			return command.Invalid("The quantity must be at least 1.")
-		case ask.Qty > left:
-			return command.Invalid(
-				"%s has %d of %s still to come; %d cannot be received. Receive %d, and count the rest into stock.", in.Ref, left, in.SKU,
-				ask.Qty, left,
-			)
+		case ask.Item != "" && !strings.EqualFold(ask.Item, in.SKU) && (in.Barcode == "" || !strings.EqualFold(ask.Item, in.Barcode)):
+			return command.Conflict("%s brings %s; %s was scanned. Lay it aside.", in.Ref, in.SKU, ask.Item)
+		case ask.Qty > left && why == "":
+			return command.Invalid("%s has %d of %s still to come, and %d came. Say why it is more.", in.Ref, left, in.SKU, ask.Qty)
+		case ask.Last && ask.Qty < left && why == "":
+			return command.Invalid("%d of %d of %s came. Say why the rest does not.", ask.Qty, left, in.SKU)
+		}
+		if all := in.Received + ask.Qty; all > in.Qty || ask.Last && all < in.Qty {
+			id, err := w.Tx.CommandID()
+			if err != nil {
+				return err
+			}
+			if err := w.Tx.ExpectAnother(in, all, id); err != nil {
+				return err
+			}
 		}
 		bin, err := binFor(w, in.ItemID, in.WarehouseID, ask.Bin, ask.Zone)
 		if err != nil {
@@ -65,8 +84,13 @@ func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (com
 		w.Outcome.Units = ask.Qty
 		w.AddDocument("inbound", in.Ref)
 		w.Say("Received %d of %s at %s from %s.", ask.Qty, in.SKU, in.Warehouse, in.Ref)
-		if ask.Qty < left {
-			w.Say("Received %d of %s at %s from %s; %d are still to come.", ask.Qty, in.SKU, in.Warehouse, in.Ref, left-ask.Qty)
+		switch {
+		case ask.Qty > left:
+			w.Also(words.Say("Expected were %d: %s", left, words.WithFullStop(why)))
+		case ask.Last && ask.Qty < left:
+			w.Also(words.Say("The other %d are not expected any more: %s", left-ask.Qty, words.WithFullStop(why)))
+		case ask.Qty < left:
+			w.Also(words.Say("Still to come: %s.", words.Count(left-ask.Qty, "unit")))
 		}
 		return nil
 	})

@@ -102,7 +102,7 @@ func TestReceivingChecksWhatWasSeen(t *testing.T) {
 	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
 	in := o.Inbound("PO-733")
 	_, err := o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: in.ID, Qty: 101})
-	desktest.Refused(t, err, command.KindInvalid, "100 of GL-2040-1 still to come")
+	desktest.Refused(t, err, command.KindInvalid, "100 of GL-2040-1 still to come, and 101 came. Say why")
 	ok(o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: in.ID, Qty: 40, Seen: 1}))
 	_, err = o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: in.ID, Qty: 40, Seen: 1})
 	desktest.Refused(t, err, command.KindConflict, "40 of 100")

@@ -3830,6 +3830,8 @@ export interface components {
             next?: string;
         };
         InboundView: {
+            /** @description What a scanner reads of the item besides its number */
+            barcode: string;
             /** @description Where the item usually lies */
             bin: string;
             /** Format: date */
@@ -3840,6 +3842,8 @@ export interface components {
             kind: string;
             /** Format: int64 */
             left: number;
+            /** @description That more came than was expected, or fewer, and why */
+            note?: components["schemas"]["Said"];
             overdue: boolean;
             /** Format: int64 */
             qty: number;
@@ -5541,6 +5545,10 @@ export interface components {
              * @description Key of the inbound
              */
             inbound: number;
+            /** @description What a scanner read of the item, if it was scanned */
+            item?: string;
+            /** @description Nothing more comes of it */
+            last?: boolean;
             /**
              * Format: int64
              * @description Units that arrived now
@@ -5551,6 +5559,8 @@ export interface components {
              * @description Units that had been received when it was seen, plus one
              */
             seen: number;
+            /** @description Why more came than was expected, or fewer and nothing more does */
+            why?: string;
             /** @description Zone of the bin, if the bin is new */
             zone?: string;
         };

@@ -36,7 +36,7 @@ const quiet = [
 const floorPages = ['/floor', '/packing', '/dock', '/shipments', '/inbound'];
 
 /** Pages for one thing at a time, with nothing around them: what a scanner types is for them alone. */
-const barePages = ['/pick', '/pack', '/counts', '/put-back'];
+const barePages = ['/pick', '/pack', '/receive', '/counts', '/put-back'];
 
 /** What stands around every page: the strip, one quiet row, and the page beneath. */
 export function Frame() {

@@ -69,6 +69,7 @@ const tree = root.addChildren([
   page('/put-back', () => import('../pages/pick/PutBackPage'), 'PutBackPage', searches.none),
   page('/pack', () => import('../pages/pick/PackPage'), 'PackPage', searches.none),
   page('/pack/$number', () => import('../pages/pick/BenchPage'), 'BenchPage', searches.bench),
+  page('/receive', () => import('../pages/pick/ReceivePage'), 'ReceivePage', searches.none),
   page('/papers', () => import('../pages/papers/PapersPage'), 'PapersPage', searches.stated),
   page('/packing', () => import('../pages/packing/PackingPage'), 'PackingPage', searches.list),
   page('/dock', () => import('../pages/dock/DockPage'), 'DockPage', searches.stated),

@@ -5,6 +5,7 @@ import { useMemo, useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { Page } from '../../parts/Page';
 import { useKey } from '../../base/keys/useKey';
+import { say } from '../../base/say';
 import { useSigned } from '../../base/session';
 import { ItemAside } from '../../parts/asides';
 import { ItemLink, Key, PageHead } from '../../parts/bits';
@@ -162,6 +163,7 @@ export function InboundPage() {
               </p>
             )}
             {left && !may('move an arrival') && <p className="mb-3 text-mute">{t`Rescheduling is for a coordinator.`}</p>}
+            {say(row.note) && <p className="mb-3 text-mute">{say(row.note)}</p>}
             {row.received > 0 && (
               <p className="mb-3">
                 <TrailLink only={[`receipt=${row.ref}`]}>{t`What has come of it`}</TrailLink>
@@ -185,6 +187,9 @@ export function InboundPage() {
         />
         <GroupBy grid={grid} />
         <Find label={t`Reference, item, supplier…`} />
+        <Link to="/receive" className="btn btn-sm">
+          {t`By scanning`}
+        </Link>
         <More grid={grid} />
       </PageHead>
       <Chips grid={grid} />
@@ -214,8 +219,23 @@ export function InboundPage() {
 function Receive({ n, close }: { n: Inbound; close: () => void }) {
   const [qty, setQty] = useState(n.left);
   const [bin, setBin] = useState(n.bin);
+  const [why, setWhy] = useState('');
+  const [last, setLast] = useState(false);
+  const asks = qty > n.left || (last && qty < n.left);
+  const ready = qty > 0 && (!asks || why.trim() !== '');
   const receive = useCommand('/api/receive', close);
-  const run = () => qty > 0 && receive.run({ ask: { inbound: n.id, qty, bin: bin.trim() || undefined, seen: n.received + 1 } });
+  const run = () =>
+    ready &&
+    receive.run({
+      ask: {
+        inbound: n.id,
+        qty,
+        bin: bin.trim() || undefined,
+        last: last || undefined,
+        why: asks ? why.trim() : undefined,
+        seen: n.received + 1,
+      },
+    });
   return (
     <Dialog title={t`Receive ${n.ref}`} close={close}>
       <form
@@ -232,7 +252,7 @@ function Receive({ n, close }: { n: Inbound; close: () => void }) {
         <div className="mt-3 flex items-end gap-4">
           <label>
             <span className="block text-mute">{t`Units that arrived`}</span>
-            <Quantity label={t`Units that arrived`} value={qty} most={n.left} set={setQty} enter={run} />
+            <Quantity label={t`Units that arrived`} value={qty} most={1_000_000_000} set={setQty} enter={run} />
             <span className="ml-2 text-mute">
               <Trans>of {showNum(n.left)}</Trans>
             </span>
@@ -247,14 +267,38 @@ function Receive({ n, close }: { n: Inbound; close: () => void }) {
             />
           </label>
         </div>
-        <p className="mt-2 text-mute">
-          {qty < n.left ? t`${plural(n.left - qty, 'unit')} stay expected.` : t`That is all of it.`}
-        </p>
+        {qty < n.left && (
+          <label className="mt-2 flex items-center gap-2">
+            <input type="checkbox" className="checkbox checkbox-xs" checked={last} onChange={(e) => setLast(e.target.checked)} />
+            {t`Nothing more comes`}
+          </label>
+        )}
+        {asks ? (
+          <label className="mt-2 block">
+            <span className="text-mute">{qty > n.left ? t`Why did more come?` : t`Why does the rest not come?`}</span>
+            <input
+              className="input input-sm mt-1 w-full"
+              maxLength={500}
+              list="receipts"
+              value={why}
+              onChange={(e) => setWhy(e.target.value)}
+            />
+            <datalist id="receipts">
+              {[t`The supplier sent more`, t`The supplier sent fewer`, t`The rest came broken and went back`].map((x) => (
+                <option key={x} value={x} />
+              ))}
+            </datalist>
+          </label>
+        ) : (
+          <p className="mt-2 text-mute">
+            {qty < n.left ? t`Still expected then: ${plural(n.left - qty, 'unit')}.` : t`That is all of it.`}
+          </p>
+        )}
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn btn-sm" onClick={close}>
             {t`Cancel`}
           </button>
-          <button className="btn btn-sm btn-primary" disabled={qty === 0 || receive.busy}>
+          <button className="btn btn-sm btn-primary" disabled={!ready || receive.busy}>
             <Trans>Receive {showNum(qty)}</Trans>
           </button>
         </div>

@@ -14,13 +14,13 @@ export function PackPage() {
   const { take, open, heard, only } = useJobScan();
   const jobs = useQuery({
     queryKey: ['packing', 'by scanning'],
-    queryFn: async ({ signal }) => (await ask(client.GET('/api/packing', { params: { query: {} }, signal }))).jobs,
+    queryFn: ({ signal }) => ask(client.GET('/api/packing', { params: { query: {} }, signal })),
   });
   const shown = (all: Job[]) => (only ? all.filter((j) => only.includes(j.order)) : all);
   return (
     <FloorFrame
       title={t`Pack`}
-      sub={jobs.data && plural(jobs.data.length, 'order')}
+      sub={jobs.data && plural(jobs.data.jobs.length, 'order')}
       foot={
         <>
           <Link to="/pick" className="btn btn-quiet">
@@ -36,7 +36,7 @@ export function PackPage() {
       <ScanField label={t`Scan a sheet or an order, or choose one…`} take={take} />
       <Heard of={heard} />
       <Load of={jobs}>
-        {(all) =>
+        {({ jobs: all, next }) =>
           shown(all).length === 0 ? (
             <p className="pt-6 text-center text-head text-mute">{t`Nothing waits to be packed.`}</p>
           ) : (
@@ -62,6 +62,7 @@ export function PackPage() {
                   </span>
                 </button>
               ))}
+              {next && !only && <p className="text-head text-mute">{t`More wait: scan or type an order to find it.`}</p>}
             </section>
           )
         }

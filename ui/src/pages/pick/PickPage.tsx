@@ -61,6 +61,9 @@ export function PickPage() {
           <Link to="/pack" className="btn btn-quiet">
             {t`Pack`}
           </Link>
+          <Link to="/receive" className="btn btn-quiet max-[500px]:hidden">
+            {t`Receive`}
+          </Link>
           <Link to="/counts" className="btn btn-quiet">
             {t`Counts`}
           </Link>

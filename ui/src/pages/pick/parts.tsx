@@ -96,10 +96,11 @@ export function ScanField({ label, take, disabled }: { label: string; take: (tex
         return;
       field?.focus({ preventScroll: true }); // before the character is typed, which then goes into the field
     };
-    // A button that was touched does not keep the focus: the Enter of the next scan would press it again.
+    // A button that was touched does not keep the focus, nor take it along when it goes: the next scan may be an Enter alone.
     const touched = (e: MouseEvent) => {
       const on = (e.target as HTMLElement).closest('button');
-      if (e.detail > 0 && on) setTimeout(() => document.activeElement === on && field?.focus({ preventScroll: true }));
+      const now = document.activeElement;
+      if (e.detail > 0 && on && (now === on || now === document.body)) field?.focus({ preventScroll: true });
     };
     addEventListener('keydown', back, { capture: true });
     addEventListener('click', touched);
