@@ -120,6 +120,19 @@ test("lists go from person to person", async ({ browser }) => {
   await ana.goto(`/floor?q=${list}`);
   const row = ana.locator("tr[data-row]").first();
   await expect(row).toContainText("Flo Marsh");
+  // Whoever runs the floor sees who is on a break.
+  await flo.goto("/pick");
+  const back = flo.getByRole("button", { name: "I am back" });
+  await expect(back.or(flo.getByRole("button", { name: "Take a break" }))).toBeVisible();
+  if (await back.isVisible()) await back.tap(); // from where the demo has her
+  await flo.getByRole("button", { name: "Take a break" }).tap();
+  await expect(flo.getByText(/^You are on a break since/)).toBeVisible();
+  await nothingSerious(flo);
+  await expect(row).toContainText("Flo Marsh on a break");
+  await flo.getByRole("button", { name: "I am back" }).tap();
+  await expect(row).not.toContainText("on a break");
+  await flo.getByRole("button", { name: "Take a break" }).tap();
+  await expect(row).toContainText("on a break");
   await ana.keyboard.press("h");
   const dialog = ana.getByRole("dialog", { name: `Flo Marsh picks ${list}. Hand it to…` });
   await dialog.getByRole("button", { name: /Ana Ruiz/ }).click();

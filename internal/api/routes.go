@@ -277,6 +277,7 @@ func (s *Server) commands(a huma.API) {
 		d.Floor.PrintLabels,
 	)
 	post(s, a, command.VerbHand, "hand", "/api/hand", "Say who picks a list", d.Floor.Hand)
+	post(s, a, command.VerbHand, "break", "/api/break", "Say that one goes on a break, or is back", d.Floor.Break)
 	post(s, a, command.VerbCount, "count", "/api/count", "Record what was counted in a bin", d.Floor.Count)
 	get(s, a, "scan", "/api/scan/{number}", "What a scanned code stands for, and why nothing may be done with it",
 		func(c ctx, _ actor, in *struct {

@@ -394,7 +394,10 @@ func (p *player) cancel(day days.Day) error {
 	}); err != nil {
 		return err
 	}
-	return p.recall()
+	if err := p.recall(); err != nil {
+		return err
+	}
+	return p.pause()
 }
 
 // recall takes back a line that was picked this morning and that its customer wants no more: its units are to be put back.
@@ -415,6 +418,41 @@ func (p *player) recall() error {
 			})
 			return err
 		}
+	}
+	return nil
+}
+
+// pause has somebody take a list, pick half of it, and go on a break.
+func (p *player) pause() error {
+	p.at(p.today, 10, 15)
+	lists, err := p.d.Query.PickLists(p.ctx, query.Ask{})
+	if err != nil {
+		return err
+	}
+	for _, l := range lists.Lists {
+		if l.RowsDue < 4 || l.Short > 0 {
+			continue
+		}
+		list, err := p.d.Query.PickList(p.ctx, l.Number)
+		if err != nil {
+			return err
+		}
+		if _, err := p.d.Floor.Hand(p.ctx, p.call(command.Floor, ""), floor.HandAsk{List: l.Number}); err != nil {
+			return err
+		}
+		var found []floor.Found
+		for _, t := range list.Tasks {
+			if t.Due > 0 && !t.Held && len(found) < int(l.RowsDue)/2 {
+				found = append(found, floor.Found{Task: t.ID, Qty: t.Due})
+			}
+		}
+		p.now = p.now.Add(9 * time.Minute)
+		if _, err := p.d.Floor.Pick(p.ctx, p.call(command.Floor, ""), found); err != nil {
+			return err
+		}
+		p.now = p.now.Add(time.Minute)
+		_, err = p.d.Floor.Break(p.ctx, p.call(command.Floor, ""), floor.BreakAsk{})
+		return err
 	}
 	return nil
 }

@@ -60,6 +60,7 @@ type ListView struct {
 	Picker    string `json:"picker,omitempty" doc:"Who picks it"`
 	Login     string `json:"login,omitempty" doc:"Of whoever picks it"`
 	Taken     string `json:"taken,omitempty" format:"date-time" doc:"Since when"`
+	Break     string `json:"break,omitempty" format:"date-time" doc:"Since when they are on a break, if they are"`
 	CutOff    string `json:"cut_off,omitempty" format:"date-time" doc:"When the first carrier comes today for something left to pick"`
 }
 
@@ -73,6 +74,7 @@ func (d *Desk) listView(h store.ListHead) ListView {
 	if h.TakenAt != nil {
 		v.Taken = h.TakenAt.UTC().Format(time.RFC3339)
 	}
+	v.Break = momentOf(h.Break)
 	if h.CutOff > 0 {
 		zone, err := d.supply.ZoneOf(store.Warehouse{Code: h.Warehouse, Timezone: h.Timezone})
 		if err != nil {
@@ -276,11 +278,20 @@ func (d *Desk) Counts(ctx context.Context) ([]CountView, error) {
 	return out, err
 }
 
+// momentOf is a time as it is sent, or an empty text for none.
+func momentOf(at *time.Time) string {
+	if at == nil {
+		return ""
+	}
+	return at.UTC().Format(time.RFC3339)
+}
+
 // Picker is somebody who picks.
 type Picker struct {
 	Login string `json:"login"`
 	Name  string `json:"name"`
 	Lists int64  `json:"lists" doc:"Pick lists that they have, with something left to pick"`
+	Break string `json:"break,omitempty" format:"date-time" doc:"Since when they are on a break, if they are"`
 }
 
 // Pickers returns who picks, those of the floor first.
@@ -289,7 +300,7 @@ func (d *Desk) Pickers(ctx context.Context) ([]Picker, error) {
 	out := []Picker{}
 	for _, p := range rows {
 		if command.Role(p.Role).May(command.VerbPick) {
-			out = append(out, Picker{p.Login, p.Name, p.Lists})
+			out = append(out, Picker{p.Login, p.Name, p.Lists, momentOf(p.Break)})
 		}
 	}
 	return out, err

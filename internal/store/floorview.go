@@ -24,8 +24,9 @@ type ListHead struct {
 	Picker      string // who picks it
 	Login       string // the same
 	TakenAt     *time.Time
-	Timezone    string // of the warehouse
-	CutOff      int    // the first at which a carrier comes for something left to pick, in minutes after midnight; 0 for none
+	Break       *time.Time // since when whoever picks it is on a break, if they are
+	Timezone    string     // of the warehouse
+	CutOff      int        // the first at which a carrier comes for something left to pick, in minutes after midnight; 0 for none
 	Stake
 }
 
@@ -47,7 +48,7 @@ func stake(units string) string {
 // listHead reads the lines on the lists by order first, so that orders and customers are looked up once each.
 const listHead = `
 	SELECT p.id, p.number, p.warehouse_id, p.zone, p.walk_cm, p.walk_by_order_cm, p.work_s, w.code AS warehouse, c.at, u.name AS who,
-		coalesce(pk.name, '') AS picker, coalesce(pk.login, '') AS login, p.taken_at, w.timezone,
+		coalesce(pk.name, '') AS picker, coalesce(pk.login, '') AS login, p.taken_at, br.since AS break, w.timezone,
 		coalesce(min(coalesce(nullif(sv.cut_off, 0), nullif(w.cut_off, 0))) FILTER (WHERE g.due > 0), 0) AS cut_off,
 		sum(g.tasks)::bigint AS tasks, sum(g.tasks_due)::bigint AS tasks_due,
 		shown(sum(g.units)) AS units, shown(sum(g.due)) AS due, shown(sum(g.short)) AS short, count(*) AS orders,
@@ -60,10 +61,10 @@ const listHead = `
 			FROM pick_task t JOIN order_line l ON l.id = t.line_id WHERE t.pick_list_id = p.id GROUP BY l.order_id) g ON true
 		JOIN sales_order o ON o.id = g.order_id JOIN customer cu ON cu.id = o.customer_id
 		LEFT JOIN service sv ON lower(sv.code) = lower(o.service)
-		LEFT JOIN app_user pk ON pk.id = p.picker_id`
+		LEFT JOIN app_user pk ON pk.id = p.picker_id LEFT JOIN on_break br ON br.user_id = p.picker_id`
 
 // byList ends a query for the heads of lists.
-const byList = ` GROUP BY p.id, w.code, w.cut_off, w.timezone, c.at, u.name, pk.name, pk.login`
+const byList = ` GROUP BY p.id, w.code, w.cut_off, w.timezone, c.at, u.name, pk.name, pk.login, br.since`
 
 // ListByNumber returns the head of a pick list.
 func (r *Reader) ListByNumber(number string) (ListHead, bool, error) {

@@ -27,6 +27,18 @@ func (t *Tx) SetPicker(list int64, picker *int64, at time.Time) error {
 	return t.g.Model(&PickList{ID: list}).Updates(values).Error
 }
 
+// TakeBreak notes that a person is on a break, if that is not known already.
+func (t *Tx) TakeBreak(person int64, at time.Time) error {
+	_, err := t.exec(`INSERT INTO on_break (user_id, since) VALUES ($1, $2) ON CONFLICT DO NOTHING`, person, at)
+	return err
+}
+
+// EndBreak notes that a person works again.
+func (t *Tx) EndBreak(person int64) error {
+	_, err := t.exec(`DELETE FROM on_break WHERE user_id = $1`, person)
+	return err
+}
+
 // AskForCount asks for the count of an item in a bin, unless that was asked for already.
 func (t *Tx) AskForCount(item, warehouse, bin, command int64, why string) error {
 	return t.g.Clauses(clause.OnConflict{DoNothing: true}).Omit("DoneBy", "Expected", "Counted").Create(&CountTask{
@@ -81,12 +93,13 @@ func (t *Tx) MarkCounted(id, command, expected, counted int64) (bool, error) {
 type PickerRow struct {
 	Login, Name, Role string
 	Lists             int64
+	Break             *time.Time // since when they are on a break, if they are
 }
 
 // Pickers returns the people who are active, those of the floor first.
 func (r *Reader) Pickers() ([]PickerRow, error) {
 	return all[PickerRow](r, `
-		SELECT u.login, u.name, u.role, (SELECT count(*) FROM pick_list p WHERE p.picker_id = u.id
+		SELECT u.login, u.name, u.role, (SELECT since FROM on_break b WHERE b.user_id = u.id) AS break, (SELECT count(*) FROM pick_list p WHERE p.picker_id = u.id
 			AND p.id IN (SELECT pick_list_id FROM pick_task WHERE qty - picked - short - recalled > 0)) AS lists
 		FROM app_user u WHERE u.active ORDER BY u.role <> 'floor', u.name`)
 }

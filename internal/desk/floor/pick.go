@@ -47,6 +47,9 @@ func (d *Desk) Pick(ctx context.Context, call command.Call, found []Found) (comm
 		if err != nil {
 			return err
 		}
+		if err := w.Tx.EndBreak(call.Actor.ID); err != nil {
+			return err
+		}
 		var picked, short int64
 		for _, t := range rows {
 			f := byTask[t.ID]

@@ -42,3 +42,40 @@ func TestMoreOrFewerComeThanWereExpected(t *testing.T) {
 	desktest.Refused(t, err, command.KindConflict, "112 of 112")
 	o.Sound()
 }
+
+func TestWhoIsOnABreakIsSeenUntilTheyPickAgain(t *testing.T) {
+	t.Parallel()
+	o, ctx, ok := desktest.New(t), context.Background(), desktest.Done(t)
+	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1002", 1, 24)))
+	number := ok(o.Floor.Release(ctx, o.By(o.Ana), desktest.Whole("SO-1002"))).Documents[0].Number
+	ok(o.Floor.Hand(ctx, o.By(o.Flo), floor.HandAsk{List: number}))
+	away := func() (onList, ofPerson bool) {
+		l, err := o.Query.PickList(ctx, number)
+		if err != nil {
+			t.Fatal(err)
+		}
+		people, err := o.Query.Pickers(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, p := range people {
+			ofPerson = ofPerson || p.Name == "Flo Marsh" && p.Break != ""
+		}
+		return l.Break != "", ofPerson
+	}
+	for _, c := range []struct {
+		do   func()
+		want bool
+	}{
+		{func() { ok(o.Floor.Break(ctx, o.By(o.Flo), floor.BreakAsk{})) }, true},
+		{func() { ok(o.Floor.Break(ctx, o.By(o.Flo), floor.BreakAsk{})) }, true},
+		{func() { ok(o.Floor.Break(ctx, o.By(o.Flo), floor.BreakAsk{Back: true})) }, false},
+		{func() { ok(o.Floor.Break(ctx, o.By(o.Flo), floor.BreakAsk{})) }, true},
+		{func() { o.PickAll(number) }, false},
+	} {
+		c.do()
+		if onList, ofPerson := away(); onList != c.want || ofPerson != c.want {
+			t.Errorf("on a break: %v on the list, %v of the person, want %v", onList, ofPerson, c.want)
+		}
+	}
+}

@@ -68,6 +68,24 @@ func (d *Desk) Hand(ctx context.Context, call command.Call, ask HandAsk) (comman
 	})
 }
 
+// BreakAsk says that one goes on a break, or is back from it.
+type BreakAsk struct {
+	Back bool `json:"back,omitempty" doc:"The break is over"`
+}
+
+// Break notes that whoever says so is on a break, or is back; a pick says that they are back, too. Their lists stay theirs until somebody
+// hands them over. It locks and refuses nothing.
+func (d *Desk) Break(ctx context.Context, call command.Call, ask BreakAsk) (command.Outcome, error) {
+	return d.Run(ctx, call, command.VerbHand, ask, func(w *command.UnitOfWork) error {
+		if ask.Back {
+			w.Say("Welcome back.")
+			return w.Tx.EndBreak(call.Actor.ID)
+		}
+		w.Say("You are on a break; your lists stay yours until somebody takes them over.")
+		return w.Tx.TakeBreak(call.Actor.ID, w.At)
+	})
+}
+
 // CountAsk says what was counted in a bin.
 type CountAsk struct {
 	Count   int64 `json:"count" doc:"Key of what was to be counted"`

@@ -106,6 +106,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/break": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that one goes on a break, or is back */
+        post: operations["break"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/buy-requests": {
         parameters: {
             query?: never;
@@ -2402,6 +2419,10 @@ export interface components {
             login: string;
             password: string;
         };
+        BreakAsk: {
+            /** @description The break is over */
+            back?: boolean;
+        };
         BrokenLine: {
             customer: string;
             /** Format: int64 */
@@ -2719,6 +2740,10 @@ export interface components {
         };
         CommandInBinAskBody: {
             ask: components["schemas"]["BinAsk"];
+            reason?: string;
+        };
+        CommandInBreakAskBody: {
+            ask: components["schemas"]["BreakAsk"];
             reason?: string;
         };
         CommandInBuyAskBody: {
@@ -4210,6 +4235,11 @@ export interface components {
             at: string;
             /**
              * Format: date-time
+             * @description Since when they are on a break, if they are
+             */
+            break?: string;
+            /**
+             * Format: date-time
              * @description When the first carrier comes today for something left to pick
              */
             cut_off?: string;
@@ -4830,6 +4860,11 @@ export interface components {
             at: string;
             /**
              * Format: date-time
+             * @description Since when they are on a break, if they are
+             */
+            break?: string;
+            /**
+             * Format: date-time
              * @description When the first carrier comes today for something left to pick
              */
             cut_off?: string;
@@ -4897,6 +4932,11 @@ export interface components {
             zone?: string;
         };
         Picker: {
+            /**
+             * Format: date-time
+             * @description Since when they are on a break, if they are
+             */
+            break?: string;
             /**
              * Format: int64
              * @description Pick lists that they have, with something left to pick
@@ -7256,6 +7296,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInQuoteNamedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    break: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInBreakAskBody"];
             };
         };
         responses: {

@@ -106,6 +106,7 @@ export const questions = {
       queryKey: ['shipment', number],
       queryFn: ({ signal }) => ask(client.GET('/api/shipments/{number}', { params: { path: { number } }, signal })),
     }),
+  pickers: () => queryOptions({ queryKey: ['pickers'], queryFn: ({ signal }) => ask(client.GET('/api/pickers', { signal })) }),
   policies: () => queryOptions({ queryKey: ['policies'], queryFn: ({ signal }) => ask(client.GET('/api/policies', { signal })) }),
   runs: () => queryOptions({ queryKey: ['runs'], queryFn: ({ signal }) => ask(client.GET('/api/runs', { signal })) }),
   settings: () => queryOptions({ queryKey: ['settings'], queryFn: ({ signal }) => ask(client.GET('/api/settings', { signal })) }),

@@ -85,8 +85,15 @@ const columns: GridColumn<List>[] = [
     kind: 'text',
     group: true,
     cut: true,
-    text: (l) => l.picker ?? '',
-    cell: (l) => l.picker ?? <span className="text-mute">{t`nobody`}</span>,
+    text: (l) => (l.break ? t`${l.picker ?? ''} · on a break` : (l.picker ?? '')),
+    cell: (l) =>
+      l.break ? (
+        <>
+          {l.picker} <span className="late">{t`on a break`}</span>
+        </>
+      ) : (
+        (l.picker ?? <span className="text-mute">{t`nobody`}</span>)
+      ),
   },
   { name: 'cut_off', title: t`Carrier`, aside: 'small', width: 150, text: () => '', cell: (l) => <CutOffIn of={l} brief /> },
   { name: 'who', title: t`Released by`, kind: 'text', group: true, cut: true, aside: true, text: (l) => l.who },

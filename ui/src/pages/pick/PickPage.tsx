@@ -4,10 +4,11 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
-import { plural, showNum, showSpan } from '../../base/format';
+import { plural, showNum, showSpan, showTime } from '../../base/format';
 import { questions } from '../../base/questions';
 import { useSigned } from '../../base/session';
 import { voidText } from '../../parts/paper';
+import { useCommand } from '../../parts/useCommand';
 import { Load } from '../../parts/states';
 import { CutOffIn } from '../../parts/CutOffIn';
 import { FloorFrame, Heard, ScanField, Unsent } from './parts';
@@ -17,7 +18,9 @@ type List = Schemas['ListView'];
 
 /** Chooses a pick list by touch, or by scanning the sheet on which it stands. */
 export function PickPage() {
-  const { me } = useSigned();
+  const { me, may } = useSigned();
+  const pause = useCommand('/api/break');
+  const away = useQuery(questions.pickers()).data?.find((p) => p.name === me.name)?.break;
   const go = useNavigate();
   const [heard, setHeard] = useState<{ kind: 'right' | 'wrong'; text: string }>();
   const lists = useQuery({
@@ -71,13 +74,26 @@ export function PickPage() {
             {t`Put back`}
             {back > 0 && <b> · {showNum(back)}</b>}
           </Link>
-          <Link to="/" className="btn btn-quiet ml-auto">
+          {!away && may('pick') && (
+            <button className="btn btn-quiet ml-auto" disabled={pause.busy} onClick={() => pause.run({ ask: {} })}>
+              {t`Take a break`}
+            </button>
+          )}
+          <Link to="/" className={`btn btn-quiet ${away ? 'ml-auto' : ''}`}>
             {t`Leave`}
           </Link>
         </>
       }
     >
       <Unsent />
+      {away && (
+        <p role="status" className="floor-box mb-2 flex flex-wrap items-center gap-3 text-head">
+          <Trans>You are on a break since {showTime(away)}. Your lists stay yours until somebody takes them over.</Trans>
+          <button className="btn ml-auto" disabled={pause.busy} onClick={() => pause.run({ ask: { back: true } })}>
+            {t`I am back`}
+          </button>
+        </p>
+      )}
       <ScanField label={t`Scan a pick list, or choose one…`} take={(text) => void take(text)} />
       <Heard of={heard} />
       <Load of={lists}>
