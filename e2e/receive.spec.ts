@@ -23,7 +23,7 @@ test("what has come is taken in by scanning, and goes on at once to who waits fo
   await right("PO-RV brings 2 items. Scan the first.");
   await scan("RV00000001");
   await right("PO-RV: RV-1, right item. How many came? Enter for all 40.");
-  await expect(flo.getByText("12 are waited for.")).toBeVisible();
+  await expect(flo.getByText("Wanted: 12")).toBeVisible();
   await nothingSerious(flo);
   await scan("30");
   await scan("");

@@ -249,7 +249,7 @@ function Receive({ n, close }: { n: Inbound; close: () => void }) {
             <b>{n.sku}</b> {n.item}, at {n.warehouse}
           </Trans>
         </p>
-        <div className="mt-3 flex items-end gap-4">
+        <div className="mt-3 flex items-start gap-4">
           <label>
             <span className="block text-mute">{t`Units that arrived`}</span>
             <Quantity label={t`Units that arrived`} value={qty} most={1_000_000_000} set={setQty} enter={run} />

@@ -117,7 +117,7 @@ export function ReceivePage() {
           <p className="text-large">{now.item}</p>
           <p className="mt-1 text-head text-mute">
             {at.qty === undefined ? t`${showNum(now.left)} are expected.` : now.bin ? t`Put into ${now.bin}` : t`No bin is set.`}
-            {now.waiting > 0 && <b className="late"> {t`${showNum(now.waiting)} are waited for.`}</b>}
+            {now.waiting > 0 && <b className="late"> {t`Wanted: ${showNum(now.waiting)}`}</b>}
           </p>
         </section>
       )}
@@ -176,7 +176,7 @@ export function ReceivePage() {
                     <span className="block text-mute">
                       {showNum(n.left)} {unitOf(n.unit, n.left)} · {n.warehouse}
                       {n.bin && ` · ${n.bin}`}
-                      {n.waiting > 0 && <b className="late"> · {t`${showNum(n.waiting)} are waited for`}</b>}
+                      {n.waiting > 0 && <b className="late"> · {t`wanted: ${showNum(n.waiting)}`}</b>}
                     </span>
                   </button>
                 ))}

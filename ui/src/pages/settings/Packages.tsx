@@ -16,7 +16,7 @@ export function Packages({ of, mine }: { of: Kind[]; mine: boolean }) {
     <section aria-label={t`Cartons and pallets`}>
       <h2 className="mb-1 text-lead">{t`Cartons and pallets`}</h2>
       <p className="mb-1 text-mute">
-        {t`What is picked is proposed for these by room and weight; the code is scanned to take one. Sizes are inside.`}
+        {t`What is picked is proposed for these by room and weight; the code is scanned to take one. Length, width and height are inside; then what one weighs empty, and with goods at most.`}
       </p>
       {mine ? (
         <>
@@ -69,11 +69,11 @@ function KindRow({ of: k }: { of?: Kind }) {
     next.code !== '' && next.name !== '' && next.length_mm > 0 && next.width_mm > 0 && next.height_mm > 0 && next.most_g > 0;
   const changed = JSON.stringify(typed) !== JSON.stringify(begin);
   const what = k?.name ?? t`a new kind`;
-  const field = (at: Exclude<keyof typeof typed, 'pallet'>, label: string, look: string, most = 12) => (
+  const field = (at: Exclude<keyof typeof typed, 'pallet'>, label: string, look: string, most = 12, short?: string) => (
     <input
       className={`input input-sm ${look}`}
       aria-label={t`${label} of ${what}`}
-      placeholder={k ? undefined : label}
+      placeholder={k ? undefined : (short ?? label)}
       maxLength={most}
       disabled={at === 'code' && k !== undefined}
       value={typed[at]}
@@ -82,19 +82,20 @@ function KindRow({ of: k }: { of?: Kind }) {
   );
   return (
     <form
-      className="flex flex-wrap items-center gap-1.5 py-1"
+      className="flex items-center gap-1.5 py-1"
       onSubmit={(e) => {
         e.preventDefault();
         save.run({ ask: next });
       }}
     >
-      {field('code', t`Code`, 'w-[96px]')}
-      {field('name', t`Name`, 'w-[140px]', 40)}
-      {field('length', t`Length`, 'w-[66px]')}×{field('width', t`Width`, 'w-[66px]')}×{field('height', t`Height`, 'w-[66px]')}
+      {field('code', t`Code`, 'w-[92px]')}
+      {field('name', t`Name`, 'w-[136px]', 40)}
+      {field('length', t`Length`, 'w-[58px]', 12, '–')}×{field('width', t`Width`, 'w-[58px]', 12, '–')}×
+      {field('height', t`Height`, 'w-[58px]', 12, '–')}
       <span className="text-mute">cm</span>
-      {field('tare', t`Empty`, 'w-[70px]')}
+      {field('tare', t`Empty`, 'w-[58px]', 12, '–')}
       <span className="text-mute">{t`to`}</span>
-      {field('most', t`At most`, 'w-[76px]')}
+      {field('most', t`At most`, 'w-[66px]', 12, '–')}
       <span className="text-mute">kg</span>
       <label className="flex items-center gap-1">
         <input
@@ -118,7 +119,7 @@ function KindRow({ of: k }: { of?: Kind }) {
           disabled={drop.busy}
           onClick={() => drop.run({ ask: { code: k.code } })}
         >
-          {t`Take away`}
+          ×
         </button>
       )}
     </form>
