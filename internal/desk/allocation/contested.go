@@ -120,7 +120,7 @@ type ContestView struct {
 	Left      int64            `json:"left" doc:"Free, as it is tried"`
 	Shelf     int64            `json:"shelf" doc:"Free and allocated: what is here to be shared out"`
 	Wanted    int64            `json:"wanted" doc:"Open units"`
-	Missing   int64            `json:"missing" doc:"By how much the open units exceed what is free, as it is tried"`
+	Missing   int64            `json:"missing" doc:"By how much the open units of orders that may go exceed what is free, as it is tried"`
 	Kept      int64            `json:"kept" doc:"Allocated to orders on hold, as it is tried: they keep it while they may not go"`
 	KeptBy    int              `json:"kept_by" doc:"Those orders"`
 	KeptFrom  int64            `json:"kept_from" doc:"Units that orders which may go lack meanwhile, as it is tried"`
@@ -407,7 +407,7 @@ func (c *contesting) view(out *ContestView) error {
 		}
 	}
 	out.KeptBy = len(keep)
-	out.Missing = max(0, out.Wanted-out.Left)
+	out.Missing = max(0, out.KeptFrom-out.Left)
 	slices.SortStableFunc(out.Claims, func(x, y Claim) int {
 		a, b := was.LineOf[x.Line], was.LineOf[y.Line]
 		return cmp.Or(policy.Compare(was.Book, keys, a, b), int(a)-int(b))

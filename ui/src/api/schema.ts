@@ -3100,7 +3100,7 @@ export interface components {
             left: number;
             /**
              * Format: int64
-             * @description By how much the open units exceed what is free, as it is tried
+             * @description By how much the open units of orders that may go exceed what is free, as it is tried
              */
             missing: number;
             /** Format: int64 */
