@@ -8,7 +8,8 @@ test("what has come is taken in by scanning, and goes on at once to who waits fo
     "items.csv": "sku,name,unit,price,cost,weight_kg,barcode\nRV-1,Twine,roll,2,1,0.2,RV00000001\nRV-2,Rope,each,2,1,1,\n",
     "stock.csv": "warehouse,sku,bin,zone,on_hand\nHL,RV-1,RV-01-1,RV,1\nHL,RV-2,RV-02-1,RV,4\n",
     "inbound.csv":
-      "ref,sku,warehouse,due,qty,kind,supplier\nPO-RV,RV-1,HL,2026-01-05,40,purchase,Ropewalk\nPO-RV,RV-2,HL,2026-01-05,10,purchase,Ropewalk\n",
+      "ref,sku,warehouse,due,qty,kind,supplier\n" +
+      "PO-RV,RV-1,HL,2026-01-05,40,purchase,Ropewalk\nPO-RV,RV-2,HL,2026-01-05,10,purchase,Ropewalk\n",
     "orders.csv": "order,customer,wanted,line,sku,warehouse,qty\nRV900,WEB,2099-03-01,1,RV-1,HL,12\n",
   });
   await ana.getByRole("button", { name: "Apply all of it" }).click();

@@ -18,7 +18,6 @@ test("pictures of each main view", async ({ browser, page }) => {
     ["orders", "/orders"],
     ["open", "/open"],
     ["packing", "/packing"],
-    ["item", "/items/GL-2040-1"],
   ] as const) {
     await go(path);
     await ana.screenshot({ path: shot(name), animations: "disabled" });
@@ -113,6 +112,18 @@ test("pictures of each main view", async ({ browser, page }) => {
   }
   await expect(flo.getByRole("alert").filter({ hasText: "GL-2180-5 is wrong" })).toBeVisible();
   await flo.screenshot({ path: shot("pick"), animations: "disabled" });
+  await flo.goto("/pack");
+  await flo
+    .getByRole("button", { name: /SO-10673/ })
+    .last()
+    .tap();
+  await expect(flo.getByRole("region", { name: "Package 1" })).toBeVisible();
+  for (const text of ["TL-056", "TL-056", "3"]) {
+    await flo.keyboard.type(text);
+    await flo.keyboard.press("Enter");
+  }
+  await flo.waitForTimeout(400);
+  await flo.screenshot({ path: shot("pack"), animations: "disabled" });
   await ana.evaluate(() => localStorage.setItem("theme", "night"));
   await go("/orders?station=picked");
   await expect(ana.locator("tr[data-row]").first()).toBeVisible();

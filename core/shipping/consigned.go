@@ -1,7 +1,7 @@
 package shipping
 
-// Consigned is what has to be alike of all that goes in one shipment. Units may share one if customer, address, service, terms and warehouse
-// are equal. Common practice, no source.
+// Consigned is what has to be alike of all that goes in one shipment. Units may share one if customer, address, service, terms and
+// warehouse are equal. Common practice, no source.
 type Consigned struct {
 	Customer  string
 	ShipTo    int64  // which of the customer's addresses

@@ -138,7 +138,8 @@ func (s *scenario) inboundFile() exchange.File {
 }
 
 var orderHeader = []string{
-	"order", "customer", "ship_to", "channel", "customer_ref", "tier", "urgency", "ship_rule", "service", "entered", "wanted", "not_before", "note",
+	"order", "customer", "ship_to", "channel", "customer_ref", "tier", "urgency", "ship_rule", "service", "entered", "wanted",
+	"not_before", "note",
 	"hold", "hold_note",
 	"line", "sku", "warehouse", "qty", "ship_by", "price", "cost",
 }

@@ -116,8 +116,8 @@ func (d *Desk) Order(ctx context.Context, number string) (OrderView, error) {
 		OrderRow: d.supply.MakeOrderRow(h, lines), ShipTo: supply.Address{
 			Name: h.ShipToName, Street: h.Street, City: h.City, Postcode: h.Postcode, Country: h.Country,
 		},
-		Service: h.Service, Terms: h.Terms, NotBefore: h.NotBefore, Note: h.Note, HoldNotes: []HoldView{}, Lines: views, Documents: []DocumentView{},
-		Messages: []MessageView{},
+		Service: h.Service, Terms: h.Terms, NotBefore: h.NotBefore, Note: h.Note, HoldNotes: []HoldView{}, Lines: views,
+		Documents: []DocumentView{}, Messages: []MessageView{},
 	}
 	for _, x := range holds {
 		out.HoldNotes = append(out.HoldNotes, HoldView{x.Kind, x.Note, x.Who, x.At.UTC().Format(time.RFC3339), order.ManagerLifts(x.Rank)})

@@ -227,7 +227,8 @@ type InboundRow struct {
 	Received    int64
 }
 
-const inboundRow = `SELECT n.id, n.due::text AS due, n.ref, n.item_id, i.sku, i.barcode, n.warehouse_id, w.code AS warehouse, n.qty, n.received
+const inboundRow = `SELECT n.id, n.due::text AS due, n.ref, n.item_id, i.sku, i.barcode, n.warehouse_id, w.code AS warehouse, n.qty,
+		n.received
 	FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id WHERE n.id = ?`
 
 // InboundByID returns the inbound of that key.

@@ -208,7 +208,8 @@ const shipmentHead = `
 	FROM shipment s JOIN warehouse w ON w.id = s.warehouse_id JOIN customer c ON c.id = s.customer_id JOIN ship_to t ON t.id = s.ship_to_id
 		JOIN LATERAL (
 			SELECT string_agg(DISTINCT o.number, ' ') AS orders, shown(sum(y.qty)) AS units, min(o.tier) AS tier,
-				min(l.ship_by)::text AS ship_by, coalesce(max(o.not_before)::text, '') AS not_before, shown(sum(y.qty::numeric * l.price_minor)) AS value_minor,
+				min(l.ship_by)::text AS ship_by, coalesce(max(o.not_before)::text, '') AS not_before,
+				shown(sum(y.qty::numeric * l.price_minor)) AS value_minor,
 				CASE WHEN count(DISTINCT o.currency) = 1 THEN min(o.currency) ELSE '' END AS currency,
 				jsonb_agg(DISTINCT jsonb_build_object('rule', o.ship_rule, 'line', m.open + m.allocated + m.released + m.picked,
 					'order', n.open + n.allocated + n.released + n.picked))::text AS left_behind,
@@ -240,7 +241,8 @@ type PackedRow struct {
 // PackedRows returns what lies in the packages of a shipment.
 func (r *Reader) PackedRows(shipment int64) ([]PackedRow, error) {
 	return all[PackedRow](r, `
-		SELECT p.number AS package, coalesce(nullif(p.made_of, ''), p.kind) AS kind, p.weight_g, o.number AS order_number, l.line_no, i.sku, i.name AS item_name, i.unit, c.qty
+		SELECT p.number AS package, coalesce(nullif(p.made_of, ''), p.kind) AS kind, p.weight_g, o.number AS order_number,
+			l.line_no, i.sku, i.name AS item_name, i.unit, c.qty
 		FROM package p JOIN package_line c ON c.package_id = p.id JOIN order_line l ON l.id = c.line_id
 			JOIN sales_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id
 		WHERE p.shipment_id = ? AND c.qty > 0 ORDER BY p.id, o.number, l.line_no`, shipment)

@@ -99,7 +99,8 @@ type PickerRow struct {
 // Pickers returns the people who are active, those of the floor first.
 func (r *Reader) Pickers() ([]PickerRow, error) {
 	return all[PickerRow](r, `
-		SELECT u.login, u.name, u.role, (SELECT since FROM on_break b WHERE b.user_id = u.id) AS break, (SELECT count(*) FROM pick_list p WHERE p.picker_id = u.id
+		SELECT u.login, u.name, u.role, (SELECT since FROM on_break b WHERE b.user_id = u.id) AS break,
+			(SELECT count(*) FROM pick_list p WHERE p.picker_id = u.id
 			AND p.id IN (SELECT pick_list_id FROM pick_task WHERE qty - picked - short - recalled > 0)) AS lists
 		FROM app_user u WHERE u.active ORDER BY u.role <> 'floor', u.name`)
 }

@@ -11,8 +11,8 @@ var ordersMoved = &naming{
 	of: "j.line_id IN (SELECT id FROM order_line WHERE order_id IN (@those))",
 }
 
-// What else a move can name: the document by which it was made, and a bin. Each is found by the lines or the items that it has, for which the
-// journal has an index.
+// What else a move can name: the document by which it was made, and a bin. Each is found by the lines or the items that it has, for which
+// the journal has an index.
 var (
 	listsMoved = &naming{
 		table: "pick_list", code: "number", name: "zone",
@@ -58,7 +58,10 @@ var Journal = &List{
 		{Name: "line", Title: "Line", Kind: Number, By: "coalesce(l.line_no, 0)"},
 		{Name: "bin", Title: "Bin", Kind: Text, By: "coalesce(b.code, '')", Names: binsMoved, Key: "j.bin_id"},
 		{Name: "list", Title: "Pick list", Kind: Text, By: "coalesce(pl.number, '')", Names: listsMoved, Key: "t.pick_list_id", Group: true},
-		{Name: "shipment", Title: "Shipment", Kind: Text, By: "coalesce(sh.number, '')", Names: shipmentsMoved, Key: "a.shipment_id", Group: true},
+		{
+			Name: "shipment", Title: "Shipment", Kind: Text, By: "coalesce(sh.number, '')", Names: shipmentsMoved, Key: "a.shipment_id",
+			Group: true,
+		},
 		{Name: "receipt", Title: "Receipt", Kind: Text, By: "coalesce(n.ref, '')", Names: receiptsMoved, Key: "j.inbound_id", Group: true},
 		{Name: "document", Title: "Document", Kind: Text, By: "coalesce(pl.number, sh.number, n.ref, '')", Group: true},
 		{Name: "cause", Title: "Cause", Kind: Text, By: "j.cause", Group: true},

@@ -44,7 +44,8 @@ type LabelRow struct {
 }
 
 const labelRow = `
-	SELECT x.* FROM (SELECT g.id AS package_id, g.number AS package, coalesce(nullif(g.made_of, ''), g.kind) AS kind, g.weight_g, s.number AS shipment, s.id AS shipment_id,
+	SELECT x.* FROM (SELECT g.id AS package_id, g.number AS package, coalesce(nullif(g.made_of, ''), g.kind) AS kind, g.weight_g,
+			s.number AS shipment, s.id AS shipment_id,
 			row_number() OVER (PARTITION BY s.id ORDER BY g.id) AS place, count(*) OVER (PARTITION BY s.id) AS of, s.warehouse_id, s.service,
 			t.name AS ship_to_name, t.street, t.city, t.postcode, t.country,
 			(SELECT string_agg(DISTINCT o.number, ', ') FROM package_line y JOIN order_line l ON l.id = y.line_id

@@ -200,7 +200,8 @@ func (d *Desk) ReleaseDue(ctx context.Context, call command.Call, ask ReleaseDue
 		if err != nil {
 			return err
 		}
-		if err := d.releaseLines(w, lines, ReleaseAsk{Until: until.String(), Wave: ask.Wave, Print: ask.Print, PackingLists: ask.PackingLists}); err != nil {
+		goes := ReleaseAsk{Until: until.String(), Wave: ask.Wave, Print: ask.Print, PackingLists: ask.PackingLists}
+		if err := d.releaseLines(w, lines, goes); err != nil {
 			return err
 		}
 		if !ended {

@@ -123,8 +123,8 @@ func TestWhatDoesNotFitAShipmentIsRefusedWithWhy(t *testing.T) {
 		return err
 	}
 	for number, why := range map[string]string{
-		annex: "it goes to Aldersyke College stores, Aldersyke, not to Aldersyke College annex, Aldersyke", byPallet: "it goes by parcel, not by pallet",
-		other: "it is for ALD, not for SPC",
+		annex:    "it goes to Aldersyke College stores, Aldersyke, not to Aldersyke College annex, Aldersyke",
+		byPallet: "it goes by parcel, not by pallet", other: "it is for ALD, not for SPC",
 	} {
 		desktest.Refused(t, into(number), command.KindConflict, number, ship, why)
 	}

@@ -35,7 +35,8 @@ func TestMoreOrFewerComeThanWereExpected(t *testing.T) {
 	// Fewer, and nothing more comes: what rests on the rest knows it.
 	other := o.Inbound("PO-734")
 	out = ok(o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: other.ID, Qty: 1, Last: true, Why: "the rest was broken", Seen: 1}))
-	if other = o.Inbound("PO-734"); other.Left != 0 || other.Qty != 1 || !strings.Contains(out.Sentence, "not expected any more: the rest was broken.") {
+	other = o.Inbound("PO-734")
+	if other.Left != 0 || other.Qty != 1 || !strings.Contains(out.Sentence, "not expected any more: the rest was broken.") {
 		t.Errorf("fewer came: %+v, said: %s", other, out.Sentence)
 	}
 	_, err = o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: in.ID, Qty: 1, Seen: 61})

@@ -143,7 +143,9 @@ func whyNot(why release.Reason, line words.Message, leaves days.Day) error {
 	case release.NotDue:
 		return command.Conflict("%s is not due yet.", line)
 	case release.Early:
-		return command.Conflict("%s must not leave before %s. Release it with a look-ahead to that day, or change its order.", line, words.Day(leaves))
+		return command.Conflict(
+			"%s must not leave before %s. Release it with a look-ahead to that day, or change its order.", line, words.Day(leaves),
+		)
 	case release.RuleLine:
 		return command.Conflict("%s goes only as a whole line, and part of it is still open or was not chosen.", line)
 	case release.RuleOrder:

@@ -26,7 +26,7 @@ type Draft struct {
 	Urgency     int             `json:"urgency,omitempty" minimum:"0" maximum:"5" doc:"1 is first; 3 if it is 0"`
 	Wanted      string          `json:"wanted,omitempty" maxLength:"10" doc:"The day on which it should be there; as soon as can be if empty"`
 	NotBefore   string          `json:"not_before,omitempty" maxLength:"10" doc:"The day on which it may leave first; any if empty"`
-	Relabel     bool            `json:"relabel,omitempty" doc:"What is packed goes as the order does from now on: its labels and packing lists are void"`
+	Relabel     bool            `json:"relabel,omitempty" doc:"What is packed goes as the order does, with new labels"`
 	Note        string          `json:"note,omitempty" maxLength:"1000"`
 	Lines       []DraftLine     `json:"lines,omitempty" maxItems:"500"`
 }

@@ -3292,7 +3292,7 @@ export interface components {
             order?: string;
             /** @description The quote that is being accepted; its version is what was seen */
             quote?: string;
-            /** @description What is packed goes as the order does from now on: its labels and packing lists are void */
+            /** @description What is packed goes as the order does, with new labels */
             relabel?: boolean;
             /**
              * Format: int64

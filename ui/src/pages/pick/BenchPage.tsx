@@ -172,7 +172,10 @@ function Bench({ job, proposed, packed }: { job: Job; proposed: Proposal; packed
               return (
                 <p
                   key={l.id}
-                  className={`flex items-baseline gap-3 border-t border-line px-1 py-1.5 text-head ${l.id === at.line ? 'bg-focus-ground' : ''}`}
+                  className={
+                    'flex items-baseline gap-3 border-t border-line px-1 py-1.5 text-head' +
+                    (l.id === at.line ? ' bg-focus-ground' : '')
+                  }
                 >
                   <b className="w-[118px] shrink-0 text-large max-[500px]:w-[88px]">
                     {showNum(n)}

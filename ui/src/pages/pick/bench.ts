@@ -54,9 +54,9 @@ const setBox = (at: BenchAt, i: number, patch: Partial<Box>): BenchAt => ({
 const nameOf = (kinds: Kind[], of: string) => kinds.find((k) => k.code === of)?.name ?? t`by itself`;
 
 /**
- * Takes in what was scanned or typed: an item, of which one goes into the package; a number, so many of the item that was scanned last; the
- * code of a kind of carton or pallet, which begins the next package; a weight such as 12.5 kg. Enter alone takes as many of the last item as are
- * proposed for the package or are left, and when nothing is left, packs.
+ * Takes in what was scanned or typed: an item, of which one goes into the package; a number, so many of the item that was scanned last;
+ * the code of a kind of carton or pallet, which begins the next package; a weight such as 12.5 kg. Enter alone takes as many of the last
+ * item as are proposed for the package or are left, and when nothing is left, packs.
  */
 export function packScan(job: Job, p: Proposal, at: BenchAt, text: string): BenchStep {
   const code = text.trim();

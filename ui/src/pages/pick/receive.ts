@@ -44,8 +44,8 @@ export function receivedAfter(all: Inbound[], sent: { inbound: number; qty: numb
 }
 
 /**
- * Takes in what was scanned or typed: at first what has come (its reference, or the item), then the item, then how many (nothing stands for all
- * that are expected), then the bin into which they were put (nothing stands for the one that is proposed).
+ * Takes in what was scanned or typed: at first what has come (its reference, or the item), then the item, then how many (nothing stands
+ * for all that are expected), then the bin into which they were put (nothing stands for the one that is proposed).
  */
 export function receive(all: Inbound[], at: ReceiveAt | undefined, text: string): ReceiveStep {
   const code = text.trim();

@@ -16,7 +16,7 @@ export function Packages({ of, mine }: { of: Kind[]; mine: boolean }) {
     <section aria-label={t`Cartons and pallets`}>
       <h2 className="mb-1 text-lead">{t`Cartons and pallets`}</h2>
       <p className="mb-1 text-mute">
-        {t`What is picked is proposed for these by room and weight; the code is scanned to take one. Length, width and height are inside; then what one weighs empty, and with goods at most.`}
+        {t`Packages are proposed of these by room and weight. Sizes are inside; then what one weighs empty, and at most.`}
       </p>
       {mine ? (
         <>
