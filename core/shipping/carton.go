@@ -209,9 +209,16 @@ var orders = []func(a, b Goods) int{
 	func(a, b Goods) int { return cmp.Compare(slices.Min(b.Size[:]), slices.Min(a.Size[:])) },
 }
 
+// mostSorts is of how many different goods every order is tried; of more, one is.
+const mostSorts = 40
+
 // fill fills one package of that kind in several ways and returns the best.
 func (f *filling) fill(kind int, k PackageKind) (best Proposed, most measure) {
-	for _, by := range orders {
+	tried := orders
+	if len(f.goods) > mostSorts {
+		tried = orders[:1]
+	}
+	for _, by := range tried {
 		turn := make([]int, len(f.goods))
 		for i := range turn {
 			turn[i] = i
@@ -236,8 +243,8 @@ const mostPieces = 40
 // fillInTurn fills one package with the goods in that order, from below if low is set.
 func (f *filling) fillInTurn(kind int, k PackageKind, turn []int, low bool) (Proposed, measure) {
 	p, m := Proposed{Kind: kind}, measure{all: true}
-	free := []space{{size: k.Inner}}
-	holds := k.holds()
+	free := []space{{size: k.Inner, volume: k.Inner.volume()}}
+	holds, least := k.holds(), f.leastSide()
 	for _, i := range turn {
 		g, placed := f.goods[i], int64(0)
 		can := f.left[i]
@@ -256,7 +263,7 @@ func (f *filling) fillInTurn(kind int, k PackageKind, turn []int, low bool) (Pro
 				break
 			}
 			b.Goods = i
-			rest := free[at].without(b)
+			rest := free[at].without(b, least)
 			free = append(slices.Delete(free, at, at+1), rest...)
 			p.Blocks = append(p.Blocks, b)
 			placed += b.units()
@@ -277,19 +284,36 @@ func (f *filling) fillInTurn(kind int, k PackageKind, turn []int, low bool) (Pro
 func (b Block) units() int64 { return b.Count[0] * b.Count[1] * b.Count[2] }
 
 // space is room in a package that nothing lies in.
-type space struct{ at, size Size }
+type space struct {
+	at, size Size
+	volume   int64
+}
+
+// leastSide is the shortest side of all that is left: what is narrower is no room.
+func (f *filling) leastSide() int64 {
+	least := int64(math.MaxInt64)
+	for i, g := range f.goods {
+		if f.left[i] > 0 && g.Size.known() {
+			least = min(least, slices.Min(g.Size[:]))
+		}
+	}
+	return least
+}
 
 // bestBlock finds where most of so many units can lie in one block; of several such spaces in the one that has least room to spare. If low
 // is set, it takes as many as can lie in the lowest space, and of several such ways the one that is flattest.
 func bestBlock(free []space, size Size, units int64, low bool) (best Block, at int, fits bool) {
-	turned := size.turned()
+	turned, volume := size.turned(), size.volume()
 	spare := int64(math.MaxInt64)
 	for i, s := range free {
+		if s.volume < volume {
+			continue
+		}
 		for _, u := range turned {
 			b := Block{At: s.at, Unit: u, Count: [3]int64{s.size[0] / u[0], s.size[1] / u[1], s.size[2] / u[2]}}
 			b.limit(units)
 			n := b.units()
-			rest := s.size.volume() - n*size.volume()
+			rest := s.volume - n*volume
 			if low {
 				rest = u[2] * b.Count[2]
 			}
@@ -326,21 +350,22 @@ func (b *Block) limit(units int64) {
 }
 
 // without is what is left of a space once a block lies in its corner: beside it, behind it, and above it. What is beside and what is behind
-// share the corner between them so that the largest space is as large as can be.
-func (s space) without(b Block) (out []space) {
+// share the corner between them so that the largest space is as large as can be. What is narrower than that is left out.
+func (s space) without(b Block, least int64) (out []space) {
 	var used Size
 	for axis := range used {
 		used[axis] = b.Unit[axis] * b.Count[axis]
 	}
 	x, y, z := s.size[0]-used[0], s.size[1]-used[1], s.size[2]-used[2]
-	beside := space{Size{s.at[0] + used[0], s.at[1], s.at[2]}, Size{x, s.size[1], s.size[2]}}
-	behind := space{Size{s.at[0], s.at[1] + used[1], s.at[2]}, Size{used[0], y, s.size[2]}}
+	beside := space{at: Size{s.at[0] + used[0], s.at[1], s.at[2]}, size: Size{x, s.size[1], s.size[2]}}
+	behind := space{at: Size{s.at[0], s.at[1] + used[1], s.at[2]}, size: Size{used[0], y, s.size[2]}}
 	if x*s.size[1] < s.size[0]*y {
 		beside.size[1], behind.size[0] = used[1], s.size[0]
 	}
-	above := space{Size{s.at[0], s.at[1], s.at[2] + used[2]}, Size{used[0], used[1], z}}
+	above := space{at: Size{s.at[0], s.at[1], s.at[2] + used[2]}, size: Size{used[0], used[1], z}}
 	for _, r := range []space{beside, behind, above} {
-		if r.size[0] > 0 && r.size[1] > 0 && r.size[2] > 0 {
+		if slices.Min(r.size[:]) >= least {
+			r.volume = r.size.volume()
 			out = append(out, r)
 		}
 	}
