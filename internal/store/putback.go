@@ -1,5 +1,7 @@
 package store
 
+import "strings"
+
 // Lines of which units are recalled, and what of them is where.
 
 // DueRow is a row of a pick list with units of a line that are still to be picked.
@@ -141,14 +143,20 @@ func (r *Reader) PutBackPlaces() (map[[2]string]bool, error) {
 	return out, err
 }
 
-// IsPutBackPlace says whether units wait to be put back in the bin of that code.
+// IsPutBackPlace says whether units wait to be put back in the bin of that code, or will, once there are some.
 func (r *Reader) IsPutBackPlace(warehouse int64, code string) (bool, error) {
+	if IsPutBackName(code) {
+		return true, nil
+	}
 	_, is, err := one[struct{ ID int64 }](r, `SELECT id FROM bin WHERE warehouse_id = ? AND code = ? AND put_back`, warehouse, code)
 	return is, err
 }
 
 // putBackCode is what the place is called where units wait to be put back.
 const putBackCode = "PUT-BACK"
+
+// IsPutBackName says whether no other bin may be called so.
+func IsPutBackName(code string) bool { return strings.EqualFold(strings.TrimSpace(code), putBackCode) }
 
 // LinesToPutBack says of which of the lines units that stayed allocated are still to be put back.
 func (r *Reader) LinesToPutBack(lines IDs) (map[int64]bool, error) {

@@ -80,3 +80,17 @@ func TestWhoIsOnABreakIsSeenUntilTheyPickAgain(t *testing.T) {
 		}
 	}
 }
+
+// No bin is called like the place where recalled units wait before there is one: its goods would be taken for such units.
+func TestNoBinIsCalledLikeThePlaceOfWhatWasRecalled(t *testing.T) {
+	t.Parallel()
+	o, ctx := desktest.New(t), context.Background()
+	in := o.Inbound("PO-733")
+	_, err := o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: in.ID, Qty: 1, Bin: "put-back", Seen: 1})
+	desktest.Refused(t, err, command.KindInvalid, "recalled units wait to be put back")
+	files := desktest.File("stock.csv", "warehouse,sku,bin,zone,on_hand\nHL,TL-014,PUT-BACK,T,5\n")
+	_, r, err := o.Importing.Import(ctx, o.By(o.Ana), files)
+	if err == nil || len(r.Faults) != 1 || r.Faults[0].Column != "bin" {
+		t.Errorf("imported into it: %+v %v", r.Faults, err)
+	}
+}

@@ -69,7 +69,7 @@ func (c *comparing) compareStock(f *FileReport, rows []exchange.Row[exchange.Sto
 			c.wrong(f, r.N, "warehouse", v.Warehouse, "one of at most %d warehouses", mostHouses)
 			continue
 		}
-		if waiting[[2]string{v.Warehouse, v.Bin}] {
+		if waiting[[2]string{v.Warehouse, v.Bin}] || store.IsPutBackName(v.Bin) {
 			c.wrong(f, r.N, "bin", v.Bin, "another bin: in this one recalled units wait to be put back")
 			continue
 		}
