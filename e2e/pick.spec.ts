@@ -1,6 +1,6 @@
 import { expect } from "@playwright/test";
-import { onFloor, scanner } from "./floor";
-import { nothingSerious, signIn, test, toast } from "./help";
+import { onFloor, scanner, send } from "./floor";
+import { importFiles, inDays, nothingSerious, signIn, test, toast } from "./help";
 
 test("a whole list is picked by scanning alone, with what is wrong said loudly", async ({ browser }) => {
   const ana = await signIn(browser, "coordinator");
@@ -174,4 +174,37 @@ test("an order that is held after its release is recalled while somebody picks i
   await expect(ana.getByText("Still on the floor")).toHaveCount(0);
   // Whoever picks it sees it at once.
   await expect(flo.getByRole("alert").filter({ hasText: "Stop:" })).toContainText("3 of PH-2");
+});
+
+test("a short pick is a question on Today, and ends in a new allocation from another bin", async ({ browser }) => {
+  const ana = await signIn(browser, "coordinator");
+  await importFiles(ana, {
+    "items.csv": "sku,name,unit,price,cost,weight_kg\nPS-1,Gilded twine,roll,900,400,0.2\n",
+    "stock.csv": "warehouse,sku,bin,zone,on_hand\nHL,PS-1,PS-01-1,PS,10\nHL,PS-1,PS-09-1,PS,50\n",
+    "orders.csv": `order,customer,ship_rule,wanted,line,sku,warehouse,qty\nPS900,C101,any,${inDays(0)},1,PS-1,HL,10\n`,
+  });
+  await ana.getByRole("button", { name: "Apply all of it" }).click();
+  await expect(toast(ana, /^Imported/)).toBeVisible();
+  const chosen = { orders: [{ number: "PS900", seen: 0 }] };
+  await send(ana, "/api/allocate", chosen);
+  const list = (await send(ana, "/api/release", chosen)).documents.find((d) => d.kind === "pick list")!.number;
+  const { flo, scan } = await scanner(browser);
+  await flo.goto(`/pick/${list}`);
+  await expect(flo.getByRole("region", { name: "Row 1 of 1" })).toContainText("PS-01-1");
+  for (const text of ["PS-01-1", "PS-1", "6"]) await scan(text);
+  await flo.getByRole("button", { name: "The rest is missing" }).tap();
+  await expect(flo.getByText("All of it is picked.")).toBeVisible();
+  await ana.goto("/");
+  const row = ana.locator("tr[data-row]").filter({ hasText: /PS900.*not found/ });
+  await expect(row).toContainText("4 of PS-1 not found: Flo Marsh found fewer in PS-01-1");
+  await row.getByRole("button", { name: /^Allocate/ }).click();
+  await expect(toast(ana, "Allocated 4 of PS-1 for PS900.")).toBeVisible();
+  await expect(row).toHaveCount(0);
+  // The bin in which they were missing is to be counted; the next list goes to the other one.
+  await flo.goto("/counts");
+  await expect(flo.getByRole("button", { name: /PS-01-1/ })).toBeVisible();
+  const again = await send(ana, "/api/release", chosen);
+  await flo.goto(`/pick/${again.documents.find((d) => d.kind === "pick list")!.number}`);
+  await expect(flo.getByRole("region", { name: "Row 1 of 1" })).toContainText("PS-09-1");
+  await expect(flo.getByRole("region", { name: "Row 1 of 1" })).toContainText("4 rolls");
 });
