@@ -69,15 +69,6 @@ type Proposed struct {
 	GoodsG int64
 }
 
-// Full is how much of the room of its kind is taken, in per cent, as far as the sizes of its goods are known.
-func (p Proposed) Full(k PackageKind) int64 {
-	taken := int64(0)
-	for _, b := range p.Blocks {
-		taken = capped.Plus(taken, capped.Times(b.units(), b.Unit.volume()))
-	}
-	return taken / max(1, k.Inner.volume()/100)
-}
-
 // ByItself is the kind of a package that is a single thing, which fits into nothing.
 const ByItself = -1
 

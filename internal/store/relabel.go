@@ -2,18 +2,17 @@ package store
 
 // PackedShipment is a shipment that has not left and has units of an order in it.
 type PackedShipment struct {
-	ID       int64
-	Number   string
-	Packages int64
-	Labels   int64  // that stand
-	Asked    bool   // the carrier is being asked to take it
-	Others   string // numbers of other orders in it
+	ID     int64
+	Number string
+	Labels int64  // that stand
+	Asked  bool   // the carrier is being asked to take it
+	Others string // numbers of other orders in it
 }
 
 // PackedShipmentsOf returns the shipments that have not left and have units of the order in them.
 func (r *Reader) PackedShipmentsOf(order int64) ([]PackedShipment, error) {
 	return all[PackedShipment](r, `
-		SELECT s.id, s.number, s.asked_at IS NOT NULL AS asked, count(DISTINCT g.id) AS packages,
+		SELECT s.id, s.number, s.asked_at IS NOT NULL AS asked,
 			(SELECT count(*) FROM paper p JOIN package k ON k.id = p.package_id WHERE k.shipment_id = s.id AND p.void_by IS NULL) AS labels,
 			coalesce(string_agg(DISTINCT o.number, ', ') FILTER (WHERE o.id <> @order), '') AS others
 		FROM shipment s JOIN package g ON g.shipment_id = s.id JOIN package_line y ON y.package_id = g.id AND y.qty > 0

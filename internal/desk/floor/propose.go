@@ -33,8 +33,6 @@ type PackProposal struct {
 type ProposedPackage struct {
 	Of       string    `json:"of" doc:"Code of the kind of package; empty for a thing that goes by itself"`
 	Contents []Content `json:"contents"`
-	GoodsG   int64     `json:"goods_g" doc:"Weight of the goods, by their items"`
-	Full     int64     `json:"full_pct" doc:"How much of its room is taken, in per cent"`
 }
 
 // Joinable is a shipment into which something could be packed.
@@ -80,14 +78,13 @@ func (d *Desk) Propose(ctx context.Context, ask ProposeAsk) (PackProposal, error
 	}
 	single := true // all are of one kind: then the bound speaks of it
 	for _, p := range packages {
-		v := ProposedPackage{GoodsG: p.GoodsG, Contents: make([]Content, len(p.Parts))}
+		v := ProposedPackage{Contents: make([]Content, len(p.Parts))}
 		for i, x := range p.Parts {
 			v.Contents[i] = Content{Line: rows[x.Goods].LineID, Qty: x.Units}
 		}
 		slices.SortFunc(v.Contents, func(a, b Content) int { return place(rows, a.Line) - place(rows, b.Line) })
 		if p.Kind != shipping.ByItself {
 			v.Of = kinds[p.Kind].Code
-			v.Full = p.Full(inner[p.Kind])
 		}
 		single = single && p.Kind != shipping.ByItself
 		out.Packages = append(out.Packages, v)

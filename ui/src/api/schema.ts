@@ -5241,16 +5241,6 @@ export interface components {
         };
         ProposedPackage: {
             contents: components["schemas"]["Content"][];
-            /**
-             * Format: int64
-             * @description How much of its room is taken, in per cent
-             */
-            full_pct: number;
-            /**
-             * Format: int64
-             * @description Weight of the goods, by their items
-             */
-            goods_g: number;
             /** @description Code of the kind of package; empty for a thing that goes by itself */
             of: string;
         };

@@ -26,15 +26,13 @@ const kind = (code: string, name: string) => ({
 const proposed = {
   kinds: [kind('BOX-S', 'Small carton'), kind('BOX-L', 'Large carton')],
   packages: [
-    { of: 'BOX-L', contents: [{ line: 1, qty: 10 }], goods_g: 0, full_pct: 0 },
+    { of: 'BOX-L', contents: [{ line: 1, qty: 10 }] },
     {
       of: 'BOX-S',
       contents: [
         { line: 1, qty: 2 },
         { line: 2, qty: 3 },
       ],
-      goods_g: 0,
-      full_pct: 0,
     },
   ],
   left: [],
