@@ -93,3 +93,31 @@ test("at the bench a proposal is changed, weighed, and packed into a shipment th
   await ana.goto("/dock?q=PL901");
   await expect(ana.locator("tr[data-row]").first()).toContainText("PL900 +1");
 });
+
+test("a manager says what goods are packed into, and the bench offers it", async ({ browser }) => {
+  const max = await signIn(browser, "manager");
+  await max.goto("/settings");
+  await expect(max.getByRole("heading", { name: "Cartons and pallets" })).toBeVisible();
+  for (const [field, value] of [
+    ["Code", "tube"],
+    ["Name", "Poster tube"],
+    ["Length", "120"],
+    ["Width", "12"],
+    ["Height", "12"],
+    ["Empty", "0.3"],
+  ] as const)
+    await max.getByLabel(`${field} of a new kind`).fill(value);
+  await expect(max.getByRole("button", { name: "Add" })).toBeDisabled();
+  await max.getByLabel("At most of a new kind").fill("5");
+  await nothingSerious(max);
+  await max.getByRole("button", { name: "Add" }).click();
+  await expect(toast(max, "Poster tube is packed as you said from now on.")).toBeVisible();
+  await max.goto("/packing");
+  const kind = max.getByLabel("Kind of package 1");
+  await expect(kind).toBeVisible();
+  await kind.selectOption("Poster tube");
+  await max.goto("/settings");
+  await max.getByRole("button", { name: "Take away Poster tube" }).click();
+  await expect(toast(max, "Nothing is packed into TUBE any more.")).toBeVisible();
+  await expect(max.getByLabel("Name of Poster tube")).toHaveCount(0);
+});

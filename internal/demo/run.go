@@ -338,13 +338,9 @@ func (p *player) packAndSend(day days.Day, orders []*order) error {
 	return err
 }
 
-// proposed are the packages that are proposed for an order: pallets where it goes by pallet, else cartons.
+// proposed are the packages that are proposed for an order.
 func (p *player) proposed(j query.PackingJob) ([]floor.PackageToBe, error) {
-	ware := "cartons"
-	if j.Service == "pallet" {
-		ware = "pallets"
-	}
-	v, err := p.d.Floor.Propose(p.ctx, floor.ProposeAsk{Order: j.Order, Warehouse: j.Warehouse, Ware: ware})
+	v, err := p.d.Floor.Propose(p.ctx, floor.ProposeAsk{Order: j.Order, Warehouse: j.Warehouse})
 	out := make([]floor.PackageToBe, len(v.Packages))
 	for i, x := range v.Packages {
 		out[i] = floor.PackageToBe{Kind: "carton", Of: x.Of, Contents: x.Contents}

@@ -2,11 +2,11 @@ import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import type { AskOf, Schemas } from '../../api/call';
-import { plural, showTime } from '../../base/format';
+import { plural } from '../../base/format';
 import { useSigned } from '../../base/session';
 import { Act } from '../../parts/Act';
-import { Holds } from '../../parts/bits';
 import { Dialog } from '../../parts/Dialog';
+import { HoldBox } from '../../parts/HoldBox';
 import { useCommand } from '../../parts/useCommand';
 
 type Customer = Schemas['CustomerPage'];
@@ -33,33 +33,18 @@ export function CustomerHold({ of: c }: { of: Customer }) {
       </div>
     );
   }
-  const why = h.manager && !may('lift any hold') ? t`A ${h.kind} hold is lifted by a manager.` : t`Lifting is for a coordinator.`;
   const onTheFloor = c.at.released + c.at.picked + c.at.packed;
   return (
-    <div className="alert note-box mb-3 flex items-center gap-3">
-      <Holds of={[h.kind]} />
-      <span className="flex-1">
-        {h.note}{' '}
-        <span className="text-mute">
-          {h.who}, {showTime(h.at)}
-        </span>
-        <span className="block text-mute">
-          <Trans>Each of its orders is on hold, also those to come. An order can be let through on its own page.</Trans>{' '}
-          {onTheFloor > 0 && (
-            <b className="late">
-              <Trans>On the floor: {plural(onTheFloor, 'unit')}, which may be picked and packed, and will not leave.</Trans>
-            </b>
-          )}
-        </span>
+    <HoldBox of={h} lift={() => lift.run({ ask: { customer: c.code } })} busy={lift.busy}>
+      <span className="block text-mute">
+        <Trans>Each of its orders is on hold, also those to come. An order can be let through on its own page.</Trans>{' '}
+        {onTheFloor > 0 && (
+          <b className="late">
+            <Trans>On the floor: {plural(onTheFloor, 'unit')}, which may be picked and packed, and will not leave.</Trans>
+          </b>
+        )}
       </span>
-      {may('lift') && (!h.manager || may('lift any hold')) ? (
-        <button className="btn btn-sm" disabled={lift.busy} onClick={() => lift.run({ ask: { customer: c.code } })}>
-          {t`Lift the hold`}
-        </button>
-      ) : (
-        <span className="text-mute">{why}</span>
-      )}
-    </div>
+    </HoldBox>
   );
 }
 

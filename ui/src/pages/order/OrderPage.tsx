@@ -10,7 +10,7 @@ import { useKey } from '../../base/keys/useKey';
 import { useSigned } from '../../base/session';
 import { useToasts } from '../../base/toasts';
 import { can, ItemAside, shipRules } from '../../parts/asides';
-import { Day, DocumentLink, Fault, Holds, ItemLink, Key, PageHead, Tier } from '../../parts/bits';
+import { Day, DocumentLink, Fault, ItemLink, Key, PageHead, Tier } from '../../parts/bits';
 import { ReasonDialog } from '../../parts/Dialog';
 import { plural, showDay, showMoney, showNum, showTime } from '../../base/format';
 import { JourneyBar, tellCounts } from '../../parts/JourneyBar';
@@ -23,6 +23,7 @@ import { TakeBack } from '../../parts/TakeBack';
 import { useCommand } from '../../parts/useCommand';
 import { WhyAside } from '../../parts/Why';
 import { say } from '../../base/say';
+import { HoldBox } from '../../parts/HoldBox';
 import { TrailLink } from '../../parts/TrailLink';
 
 type Order = Schemas['OrderView'];
@@ -314,32 +315,8 @@ function OrderAct({
 }
 
 function HoldNote({ order, h }: { order: string; h: Schemas['HoldView'] }) {
-  const { may } = useSigned();
   const lift = useCommand('/api/lift');
-  const why =
-    h.manager && !may('lift any hold') ? t`A ${h.kind} hold is lifted by a manager.` : may('lift') ? '' : t`For a coordinator.`;
-  return (
-    <div className="alert note-box mb-3 flex items-center gap-3">
-      <Holds of={[h.kind]} />
-      <span className="flex-1">
-        {h.note}{' '}
-        <span className="text-mute">
-          {h.who}, {showTime(h.at)}
-        </span>
-      </span>
-      {why ? (
-        <span className="text-mute">{why}</span>
-      ) : (
-        <button
-          className="btn btn-sm"
-          disabled={lift.busy}
-          onClick={() => lift.run({ ask: { order, kind: h.kind as 'credit' } })}
-        >
-          {t`Lift the hold`}
-        </button>
-      )}
-    </div>
-  );
+  return <HoldBox of={h} lift={() => lift.run({ ask: { order, kind: h.kind as 'credit' } })} busy={lift.busy} />;
 }
 
 /** What is on its way through the house while the order is on hold would be picked or packed all the same: the way to stop it. */
