@@ -49,7 +49,19 @@ type racing struct {
 	t     *testing.T
 	b     *besieged
 	order string
+	pace  *atomic.Int64 // within how many milliseconds it is cancelled: so that some of it is in time, and some is not
 	over  atomic.Bool
+}
+
+// keepPace has the next orders be cancelled later if nothing of this one has left, and sooner if all of it has, however fast the machine is.
+func (r *racing) keepPace(gone, ordered int64) {
+	now := r.pace.Load()
+	switch {
+	case gone == 0:
+		r.pace.Store(min(now+now/20+1, 5000))
+	case gone == ordered:
+		r.pace.Store(max(now-now/20-1, 20))
+	}
 }
 
 // ask sends a command and returns what was said; refusals are answers, faults are not.
@@ -167,7 +179,7 @@ func (r *racing) run(ana, tom, flo, dan *person) {
 	var cancels sync.WaitGroup
 	for _, who := range []*person{ana, tom} {
 		cancels.Go(func() {
-			time.Sleep(time.Duration(rand.IntN(220)) * time.Millisecond)
+			time.Sleep(time.Duration(rand.Int64N(r.pace.Load())) * time.Millisecond)
 			r.cancel(who)
 		})
 	}
@@ -185,6 +197,7 @@ func (r *racing) run(ana, tom, flo, dan *person) {
 	r.pack(dan)
 	r.outbox()
 	at := fetched[query.OrderView](r, ana, "/api/orders/"+r.order).At
+	r.keepPace(at.Shipped, at.Ordered)
 	if at.Shipped != gone || at.Dropped+at.Shipped != at.Ordered {
 		r.t.Errorf("%s was cancelled with %d gone, and came to %+v", r.order, gone, at)
 	}
@@ -228,7 +241,8 @@ func TestAttackCancellingRacesWithTheFloorAndTheCarrier(t *testing.T) {
 			t.Fatal(code, said)
 		}
 	}
-	next := atomic.Int64{}
+	next, pace := atomic.Int64{}, atomic.Int64{}
+	pace.Store(220)
 	var wg sync.WaitGroup
 	for range 3 {
 		ana, tom, flo, dan := visit(t, b.Server, "ana"), visit(t, b.Server, "tom"), visit(t, b.Server, "flo"), visit(t, b.Server, "flo")
@@ -238,7 +252,7 @@ func TestAttackCancellingRacesWithTheFloorAndTheCarrier(t *testing.T) {
 				if i >= int64(races) || t.Failed() {
 					return
 				}
-				(&racing{t: t, b: b, order: fmt.Sprint("SO-", 90000+i)}).run(ana, tom, flo, dan)
+				(&racing{t: t, b: b, pace: &pace, order: fmt.Sprint("SO-", 90000+i)}).run(ana, tom, flo, dan)
 			}
 		})
 	}
