@@ -63,7 +63,7 @@ func list[O any](s *Server, a huma.API, id, path, summary string, fn func(contex
 
 // NamedIn names a list.
 type NamedIn struct {
-	List string `path:"list" enum:"orders,open,promises,items,customers,inbound,pick-lists,packing,shipments,journal,quotes,release,papers"`
+	List string `path:"list" enum:"orders,open,promises,items,customers,inbound,pick-lists,packing,shipments,journal,quotes,release,papers,lots"`
 }
 
 // listRoutes answer about any list.

@@ -121,6 +121,12 @@ type numberIn struct {
 	Number string `path:"number" maxLength:"60"`
 }
 
+// LotNamedIn names a lot of an item.
+type LotNamedIn struct {
+	SKU string `query:"sku" required:"true" maxLength:"60"`
+	Lot string `query:"lot" required:"true" maxLength:"40"`
+}
+
 // QueryIn is what is looked for.
 type QueryIn struct {
 	Query string `query:"q" maxLength:"200"`
@@ -216,6 +222,13 @@ func (s *Server) floorReads(a huma.API) {
 			return s.Desk.Query.Paper(c, in.Number)
 		})
 	s.document(a)
+	list(s, a, "lots", "/api/lots", "A page of where units of lots are, or went", s.Desk.Query.Lots)
+	get(s, a, "lot", "/api/lot", "One lot of an item, and what was noted of it", func(c ctx, _ actor, in *LotNamedIn) (query.LotHead, error) {
+		return s.Desk.Query.Lot(c, in.SKU, in.Lot)
+	})
+	get(s, a, "rehearse-lot", "/api/rehearse-lot", "What recalling a lot would do", func(c ctx, _ actor, in *LotNamedIn) (floor.LotRecallView, error) {
+		return s.Desk.Floor.RehearseLot(c, floor.LotAsk{SKU: in.SKU, Lot: in.Lot})
+	})
 	list(s, a, "packing", "/api/packing", "A page of what waits to be packed", s.Desk.Query.Packing)
 	list(s, a, "shipments", "/api/shipments", "A page of shipments", s.Desk.Query.Shipments)
 	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages",
@@ -295,6 +308,12 @@ func (s *Server) commands(a huma.API) {
 		return d.Query.Pickers(c)
 	})
 	post(s, a, command.VerbSetBin, "set-bin", "/api/set-bin", "Say in which bin an item lies of which that was not known", d.Floor.SetBin)
+	post(
+		s, a, command.VerbLot, "recall-lot", "/api/recall-lot", "Say that a lot must not be sent, and take back what of it is in the house",
+		d.Floor.RecallLot,
+	)
+	post(s, a, command.VerbLot, "lift-lot", "/api/lift-lot", "Say that a lot may be sent again", d.Floor.LiftLot)
+	post(s, a, command.VerbLot, "write-off-lot", "/api/write-off-lot", "Record that what was set aside of a lot is gone", d.Floor.WriteOffLot)
 	post(s, a, command.VerbRecall, "recall", "/api/recall", "Take rows that nobody has picked off their pick list", d.Floor.Recall)
 	post(
 		s, a, command.VerbRecall, "recall-units", "/api/recall-units", "Stop units of an order before they leave, wherever they are",

@@ -21,6 +21,7 @@ type item struct {
 	bin             string
 	zone            string
 	big             bool // ordered in ones and twos
+	lots            bool // it is noted of which lot its units are
 }
 
 type customer struct {
@@ -85,7 +86,7 @@ func addGlazes(add func(item)) {
 				sku: fmt.Sprintf("GL-%d-%s", no, size.suffix), name: g + " glaze, " + size.text, unit: size.unit, multiple: 1,
 				buyable: true,
 				weightG: 1400 * size.litres, size: glazeSizes[j], price: (1180 + int64(i)*35) * size.litres * int64(100-6*j) / 100,
-				house: "HL", bin: fmt.Sprintf("C-%02d-%d", 2+i, 1+3*j), zone: "C", big: size.litres == 25,
+				house: "HL", bin: fmt.Sprintf("C-%02d-%d", 2+i, 1+3*j), zone: "C", big: size.litres == 25, lots: size.litres == 25,
 			})
 		}
 	}

@@ -33,19 +33,22 @@ var houses = map[string]string{"HL": "Harrow Lane", "DQ": "Dunmore Quay", "EG": 
 func itemsFile(items []item) exchange.File {
 	var rows [][]string
 	for _, it := range items {
-		buyable := "yes"
-		if !it.buyable {
-			buyable = "no"
-		}
 		rows = append(rows, []string{
-			it.sku, it.name, it.unit, num(it.multiple), num(int64(it.lead)), buyable,
+			it.sku, it.name, it.unit, num(it.multiple), num(int64(it.lead)), yesNo(it.buyable), yesNo(it.lots),
 			fmt.Sprintf("%d.%03d", it.weightG/1000, it.weightG%1000), centimetres(it.size[0]), centimetres(it.size[1]), centimetres(it.size[2]),
 			money(it.price), money(it.cost),
 		})
 	}
 	return table("items.csv", []string{
-		"sku", "name", "unit", "multiple", "lead_days", "buyable", "weight_kg", "length_cm", "width_cm", "height_cm", "price", "cost",
+		"sku", "name", "unit", "multiple", "lead_days", "buyable", "lots", "weight_kg", "length_cm", "width_cm", "height_cm", "price", "cost",
 	}, rows)
+}
+
+func yesNo(b bool) string {
+	if b {
+		return "yes"
+	}
+	return "no"
 }
 
 func (s *scenario) stockFile() exchange.File {

@@ -177,8 +177,33 @@ func (p *player) receive(n inbound) error {
 		return err
 	}
 	i := slices.IndexFunc(page.Inbound, func(v query.InboundView) bool { return v.SKU == n.item.sku })
-	_, err = p.d.Floor.Receive(p.ctx, p.call(command.Floor, ""), floor.Receipt{Inbound: page.Inbound[i].ID, Qty: n.qty})
+	r := floor.Receipt{Inbound: page.Inbound[i].ID, Qty: n.qty}
+	if n.item.lots {
+		r.Lots = []command.LotQty{{Lot: "N" + n.ref[len(n.ref)-3:], Qty: n.qty}}
+	}
+	_, err = p.d.Floor.Receive(p.ctx, p.call(command.Floor, ""), r)
 	return err
+}
+
+// read is of which lots units of a row are, as a picker reads it off them: those of the lot that came first first, then what was here before
+// lots were noted. Rows of one list can have the same bin: taken is what those before took.
+func read(t query.TaskView, qty int64, taken map[string]int64) (out []command.LotQty) {
+	if !t.ByLots || t.Lot != "" {
+		return nil
+	}
+	for _, l := range t.Lots {
+		if n := min(l.Qty-taken[t.SKU+t.Bin+l.Lot], qty); n > 0 && !l.Stop {
+			out = append(out, command.LotQty{Lot: l.Lot, Qty: n})
+			taken[t.SKU+t.Bin+l.Lot] += n
+			qty -= n
+		}
+	}
+	if before := "M" + t.SKU[3:6]; qty > 0 && len(out) > 0 && out[0].Lot == before {
+		out[0].Qty += qty
+	} else if qty > 0 {
+		out = append(out, command.LotQty{Lot: before, Qty: qty})
+	}
+	return out
 }
 
 func (p *player) allocate(day days.Day, orders []*order) error {
@@ -260,9 +285,10 @@ func (p *player) pick(day days.Day, orders []*order) error {
 			return err
 		}
 		var found []floor.Found
+		taken := map[string]int64{}
 		for _, t := range list.Tasks {
 			if t.Due > 0 && slices.ContainsFunc(orders, func(o *order) bool { return o.number == t.Order }) {
-				found = append(found, floor.Found{Task: t.ID, Qty: t.Due})
+				found = append(found, floor.Found{Task: t.ID, Qty: t.Due, Lots: read(t, t.Due, taken)})
 			}
 		}
 		if day == p.today {
@@ -289,7 +315,7 @@ func (p *player) pickShort(list query.PickListView) error {
 			continue
 		}
 		for _, f := range []floor.Found{
-			{Task: t.ID, Qty: 4, Later: true, Cause: "damaged", Short: 1}, {Task: t.ID, Cause: "missing"},
+			{Task: t.ID, Qty: 4, Later: true, Cause: "damaged", Short: 1, Lots: read(t, 4, map[string]int64{})}, {Task: t.ID, Cause: "missing"},
 		} {
 			p.now = p.now.Add(time.Minute)
 			if _, err := p.d.Floor.Pick(p.ctx, p.call(command.Floor, ""), []floor.Found{f}); err != nil {
@@ -437,9 +463,10 @@ func (p *player) pause() error {
 			return err
 		}
 		var found []floor.Found
+		taken := map[string]int64{}
 		for _, t := range list.Tasks {
 			if t.Due > 0 && !t.Held && len(found) < int(l.RowsDue)/2 {
-				found = append(found, floor.Found{Task: t.ID, Qty: t.Due})
+				found = append(found, floor.Found{Task: t.ID, Qty: t.Due, Lots: read(t, t.Due, taken)})
 			}
 		}
 		p.now = p.now.Add(9 * time.Minute)

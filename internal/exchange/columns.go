@@ -19,7 +19,7 @@ import (
 type ItemRow struct {
 	SKU, Name, Unit                string `json:",omitzero"`
 	Multiple, LeadDays             *int64 `json:",omitzero"`
-	Buyable                        *bool  `json:",omitzero"`
+	Buyable, Lots                  *bool  `json:",omitzero"`
 	WeightG, PriceMinor, CostMinor *int64 `json:",omitzero"`
 	LengthMM, WidthMM, HeightMM    *int64 `json:",omitzero"`
 	Barcode                        string `json:",omitzero"`
@@ -120,6 +120,11 @@ var itemColumns = []column[ItemRow]{
 	{"width_cm", false, given(length, func(r *ItemRow) **int64 { return &r.WidthMM })},
 	{"height_cm", false, given(length, func(r *ItemRow) **int64 { return &r.HeightMM })},
 	{"barcode", false, text(60, func(r *ItemRow) *string { return &r.Barcode })},
+	{"lots", false, func(r *ItemRow, s string) error {
+		v, err := yesNo(s)
+		r.Lots = &v
+		return err
+	}},
 	{"price", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.PriceMinor })},
 	{"cost", false, given(decimal(2, itself), func(r *ItemRow) **int64 { return &r.CostMinor })},
 	{"currency", false, like(currency, words.Say("three capital letters, such as GBP"), func(r *ItemRow) *string { return &r.Currency })},

@@ -155,6 +155,7 @@ var otherNames = map[string][]string{
 	"width_cm":   {"width"},
 	"height_cm":  {"height"},
 	"barcode":    {"gtin", "ean", "upc", "bar code", "gtin-13", "ean code"},
+	"lots":       {"by lot", "lot tracked", "lot controlled", "batch tracked", "batches"},
 	"price":      {"unit price", "sales price", "list price", "net price"},
 	"cost":       {"unit cost", "cost price", "purchase price"},
 	"currency":   {"curr", "currency code"},

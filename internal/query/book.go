@@ -97,6 +97,8 @@ type ItemPage struct {
 	LeadDays   int               `json:"lead_days"`
 	Buyable    bool              `json:"buyable"`
 	WeightG    int64             `json:"weight_g"`
+	ByLots     bool              `json:"by_lots,omitempty" doc:"It is noted of which lot its units are"`
+	Lots       []LotIn           `json:"lots" doc:"Of which lots some are in the house"`
 	PriceMinor int64             `json:"price_minor"`
 	CostMinor  int64             `json:"cost_minor,omitempty" not:"floor"`
 	Currency   string            `json:"currency"`
@@ -128,8 +130,13 @@ func (d *Desk) Item(ctx context.Context, sku string) (ItemPage, error) {
 	}
 	out := ItemPage{
 		SKU: it.SKU, Name: it.Name, Unit: it.Unit, Multiple: it.Multiple, LeadDays: it.LeadDays, Buyable: it.Buyable, WeightG: it.WeightG,
-		PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency, Cells: []CellView{}, Trail: []StockMove{},
+		ByLots: it.Lots, PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency, Cells: []CellView{}, Trail: []StockMove{},
 	}
+	lots, err := r.LotsOfItem(it.ID)
+	if err != nil {
+		return out, err
+	}
+	out.Lots = lotsIn(lots)
 	lines, err := r.LinesOfItem(it.ID)
 	if err != nil {
 		return out, err
@@ -273,6 +280,7 @@ type InboundView struct {
 	Waiting   int64         `json:"waiting" doc:"Open units of the item at the warehouse"`
 	Bin       string        `json:"bin" doc:"Where the item usually lies"`
 	Barcode   string        `json:"barcode" doc:"What a scanner reads of the item besides its number"`
+	ByLots    bool          `json:"by_lots,omitempty" doc:"It is noted of which lot its units are"`
 	Note      words.Message `json:"note,omitzero" doc:"That more came than was expected, or fewer, and why"`
 }
 
@@ -299,7 +307,7 @@ func (d *Desk) inboundViews(rows []store.InboundList) []InboundView {
 	for i, x := range rows {
 		out[i] = InboundView{
 			x.ID, x.Ref, x.SKU, x.ItemName, x.Unit, x.Warehouse, x.Kind, x.Supplier, x.Due, x.Due < today && x.Received < x.Qty,
-			x.Qty, x.Received, x.Qty - x.Received, x.Waiting, x.Bin, x.Barcode,
+			x.Qty, x.Received, x.Qty - x.Received, x.Waiting, x.Bin, x.Barcode, x.Lots,
 			words.Message{},
 		}
 		if x.WasUntil != nil {
@@ -460,6 +468,7 @@ type Hit struct {
 	Kind   string `json:"kind"`
 	Number string `json:"number"`
 	Text   string `json:"text"`
+	Of     string `json:"of,omitempty" doc:"Of a lot: its item"`
 }
 
 // Search finds things by part of their number or name.

@@ -130,6 +130,10 @@ type TaskView struct {
 	Barcode  string `json:"barcode,omitempty" doc:"What a scanner reads of the item besides its number"`
 	Tote     string `json:"tote" doc:"Into which tote it goes, A for the first order"`
 
+	ByLots bool    `json:"by_lots,omitempty" doc:"It is noted of which lot its units are"`
+	Lot    string  `json:"lot,omitempty" doc:"Of which they can only be, since its bin holds no other"`
+	Lots   []LotIn `json:"lots" doc:"Of which lots units in its bin are, the lot that was noted first first"`
+
 	Others []OtherBin `json:"others" doc:"Other bins from which it could be picked, those with most first"`
 }
 
@@ -164,6 +168,10 @@ func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error
 	if err != nil {
 		return PickListView{}, err
 	}
+	inBin, err := lotsOfRows(r, rows)
+	if err != nil {
+		return PickListView{}, err
+	}
 	tote := supply.Totes(rows)
 	printed, err := r.PapersOfList(h.ID)
 	out := PickListView{ListView: d.listView(h), Tasks: make([]TaskView, len(rows)), Papers: paperViews(printed)}
@@ -171,8 +179,48 @@ func (d *Desk) PickList(ctx context.Context, number string) (PickListView, error
 		out.Tasks[i] = TaskView{
 			t.ID, t.Seq, t.Bin, t.Zone, t.SKU, t.ItemName, t.Unit, t.OrderNumber, t.LineNo, t.CustomerName, t.Tier, t.ShipBy,
 			t.Qty, t.Picked, t.Short, t.Recalled, t.Due, t.Held, t.Barcode, tote[t.OrderNumber],
-			others(h.WarehouseID, t),
+			t.Lots, "", inBin[[2]int64{t.ItemID, t.BinID}], others(h.WarehouseID, t),
 		}
+		if out.Tasks[i].Lots == nil {
+			out.Tasks[i].Lots = []LotIn{}
+		}
+		if l := out.Tasks[i].Lots; t.Lots && len(l) == 1 && l[0].Qty == t.InBin && !l[0].Stop {
+			out.Tasks[i].Lot = l[0].Lot
+		}
+	}
+	return out, err
+}
+
+// LotIn is so many units of a lot that lie together.
+type LotIn struct {
+	Lot  string `json:"lot"`
+	Qty  int64  `json:"qty"`
+	Stop bool   `json:"stop,omitempty" doc:"It must not be sent"`
+}
+
+func lotsIn(rows []store.LotIn) []LotIn {
+	out := make([]LotIn, len(rows))
+	for i, x := range rows {
+		out[i] = LotIn{x.Lot, x.Qty, x.Stop}
+	}
+	return out
+}
+
+// lotsOfRows reads of which lots units are in the bins of what is left of rows, by item and bin.
+func lotsOfRows(r *store.Reader, rows []store.TaskView) (map[[2]int64][]LotIn, error) {
+	var items, bins store.IDs
+	for _, t := range rows {
+		if t.Lots && t.Due > 0 {
+			items, bins = append(items, t.ItemID), append(bins, t.BinID)
+		}
+	}
+	out := map[[2]int64][]LotIn{}
+	if len(items) == 0 {
+		return out, nil
+	}
+	found, err := r.LotsInBins(items, bins)
+	for k, x := range found {
+		out[k] = lotsIn(x)
 	}
 	return out, err
 }
@@ -218,6 +266,8 @@ type PutBackView struct {
 	Customer  string `json:"customer"`
 	List      string `json:"list,omitempty" doc:"The pick list by which they were picked"`
 	Package   string `json:"package,omitempty" doc:"The package out of which they are to be taken"`
+	ByLots    bool   `json:"by_lots,omitempty" doc:"It is noted of which lot its units are"`
+	Lot       string `json:"lot,omitempty" doc:"Of which they are, since they were taken back for that"`
 	At        string `json:"at" format:"date-time"`
 	Who       string `json:"who" doc:"Who recalled them"`
 	Why       string `json:"why"`
@@ -242,7 +292,7 @@ func (d *Desk) PutBacks(ctx context.Context) ([]PutBackView, error) {
 	for i, x := range rows {
 		out[i] = PutBackView{
 			x.ID, x.SKU, x.ItemName, x.Unit, x.Barcode, x.Warehouse, x.Place, x.Bin, x.Zone, x.Qty - x.Done, x.Ends, x.Order, x.LineNo,
-			x.Customer, x.List, x.Package, x.At, x.Who, x.Reason,
+			x.Customer, x.List, x.Package, x.Lots, x.Lot, x.At, x.Who, x.Reason,
 		}
 	}
 	return out, err
@@ -258,6 +308,7 @@ type CountView struct {
 	Warehouse string `json:"warehouse"`
 	Bin       string `json:"bin"`
 	Zone      string `json:"zone"`
+	ByLots    bool   `json:"by_lots,omitempty" doc:"It is noted of which lot its units are"`
 	Why       string `json:"why" enum:"missing,elsewhere" doc:"Why fewer were found there"`
 	At        string `json:"at" format:"date-time" doc:"Since when"`
 	Who       string `json:"who" doc:"Who found fewer"`
@@ -272,7 +323,7 @@ func (d *Desk) Counts(ctx context.Context) ([]CountView, error) {
 	out := make([]CountView, len(rows))
 	for i, c := range rows {
 		out[i] = CountView{
-			c.ID, c.SKU, c.ItemName, c.Unit, c.Barcode, c.Warehouse, c.Bin, c.Zone, c.Why, c.At.UTC().Format(time.RFC3339), c.Who,
+			c.ID, c.SKU, c.ItemName, c.Unit, c.Barcode, c.Warehouse, c.Bin, c.Zone, c.Lots, c.Why, c.At.UTC().Format(time.RFC3339), c.Who,
 		}
 	}
 	return out, err
@@ -316,6 +367,8 @@ type PackingLine struct {
 	Picked  int64  `json:"picked"`
 	WeightG int64  `json:"weight_g" doc:"Weight of one unit"`
 	Barcode string `json:"barcode" doc:"What a scanner reads besides its number"`
+
+	Lots []LotIn `json:"lots" doc:"Of which lots they are, as far as that is noted"`
 }
 
 // PackingJob is what waits to be packed of an order in a warehouse.
@@ -359,6 +412,14 @@ func (d *Desk) packing(r *store.Reader, ask Ask) (PackingPage, error) {
 	if err != nil {
 		return PackingPage{}, err
 	}
+	lines := make(store.IDs, len(rows))
+	for i, x := range rows {
+		lines[i] = x.LineID
+	}
+	lots, err := r.LotsPicked(lines)
+	if err != nil {
+		return PackingPage{}, err
+	}
 	out := PackingPage{Jobs: []PackingJob{}, Next: next}
 	today := d.Today().String()
 	for _, x := range rows {
@@ -375,7 +436,7 @@ func (d *Desk) packing(r *store.Reader, ask Ask) (PackingPage, error) {
 		j := &out.Jobs[n-1]
 		j.ShipBy = min(j.ShipBy, x.ShipBy)
 		j.Late = j.ShipBy < today
-		j.Lines = append(j.Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG, x.Barcode})
+		j.Lines = append(j.Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG, x.Barcode, lotsIn(lots[[2]int64{x.LineID, x.WarehouseID}])})
 		j.Units += x.Picked
 		j.WeightG = capped.Plus(j.WeightG, capped.Times(x.Picked, x.WeightG))
 		j.ValueMinor = capped.Plus(j.ValueMinor, capped.Times(x.Picked, x.PriceMinor))

@@ -65,6 +65,16 @@ func stockedOffice(t *testing.T) *desktest.Office {
 	ok(o.Sales.WithdrawQuote(ctx, why, sales.QuoteNamed{Number: withdrawn, Seen: o.Quote(withdrawn).Version}))
 	ok(o.Sales.ApproveQuote(ctx, o.By(o.Max), sales.QuoteNamed{Number: accepted, Seen: o.Quote(accepted).Version}))
 	ok(o.Sales.AcceptQuote(ctx, o.By(o.Ana), o.Quote(accepted).Rest))
+	// Lots of an item: two in bins, one of which must not be sent.
+	o.Load("items.csv", "sku,name,lots\nGL-1310-5,\"Tenmoku glaze, 5 L\",yes\n")
+	o.Load("inbound.csv", "ref,sku,warehouse,due,qty\nPO-900,GL-1310-5,HL,2027-03-10,9\n")
+	for bin, lot := range map[string]string{"X-1": "A7", "X-2": "B1", "X-3": "B1"} {
+		ok(o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{
+			Inbound: o.Inbound("PO-900").ID, Qty: 3, Bin: bin, Lots: []command.LotQty{{Lot: lot, Qty: 3}},
+		}))
+	}
+	why.Key = command.NewKey()
+	ok(o.Floor.RecallLot(ctx, why, floor.LotAsk{SKU: "GL-1310-5", Lot: "B1"}))
 	// Some are on the floor: to be picked, picked, packed, sent.
 	for i, n := range []int{14, 15, 16, 17, 18, 20, 21, 22} {
 		number := fmt.Sprintf("SO-6%02d", n)

@@ -150,6 +150,13 @@ func (d *Desk) notToLeave(r *store.Reader, s store.Shipment, pack string) (words
 				words.WithFullStop(b.Reason)).And(putThere(of)), nil
 		}
 	}
+	stopped, err := r.StoppedLots(store.IDs{s.ID})
+	if err != nil {
+		return words.Message{}, err
+	}
+	if len(stopped) > 0 {
+		return words.Say("Shipment %s holds %d of lot %s, which must not be sent.", s.Number, stopped[0].Qty, stopped[0].Lot), nil
+	}
 	hold, err := r.HoldOnShipment(s.ID)
 	if err != nil || hold == "" {
 		return words.Message{}, err

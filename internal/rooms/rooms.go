@@ -55,7 +55,7 @@ func Open(s *store.Store, o Options) *Rooms {
 	d.Promising = promising.New(run, d.Supply)
 	d.Allocation = allocation.New(run, d.Supply)
 	d.Sales = sales.New(run, d.Supply, d.Promising)
-	d.Floor = floor.New(run, d.Supply, o.Printer, o.Scale)
+	d.Floor = floor.New(run, d.Supply, d.Allocation, o.Printer, o.Scale)
 	d.Dock = dock.New(run, d.Supply, o.Carrier)
 	d.Importing = importing.New(run, d.Supply, d.Promising, d.Allocation)
 	d.Admin = admin.New(run, d.Supply, o.WeakHash)

@@ -313,6 +313,34 @@ func (r *Reader) auditAcross() ([]Difference, error) {
 			LATERAL (VALUES ('', coalesce(s.qty, 0), coalesce(b.qty, 0)), (', held', coalesce(s.held, 0), coalesce(b.held, 0))) x (what, kept, sum)
 		WHERE x.kept <> x.sum
 		UNION ALL
+		SELECT i.sku || ' lot ' || t.code || x.what, x.kept, x.sum
+		FROM (SELECT lot_id, sum(change) AS change, sum(aside) AS aside FROM lot_entry GROUP BY 1) e
+			FULL JOIN (SELECT lot_id, sum(qty) AS qty, sum(aside) AS aside FROM lot_count GROUP BY 1) c USING (lot_id)
+			JOIN lot t ON t.id = lot_id JOIN item i ON i.id = t.item_id,
+			LATERAL (VALUES ('', coalesce(c.qty, 0), coalesce(e.change, 0)), (', set aside', coalesce(c.aside, 0), coalesce(e.aside, 0))) x (what, kept, sum)
+		WHERE x.kept <> x.sum
+		UNION ALL
+		SELECT i.sku || ' in ' || b.code || ', more of lots than there are' || x.what, x.kept, x.sum
+		FROM (SELECT bin_id, item_id, sum(qty) AS qty, sum(aside) AS aside FROM lot_count WHERE bin_id IS NOT NULL GROUP BY 1, 2) c
+			JOIN bin b ON b.id = c.bin_id JOIN item i ON i.id = c.item_id LEFT JOIN bin_stock s ON s.bin_id = c.bin_id AND s.item_id = c.item_id,
+			LATERAL (VALUES ('', c.qty, coalesce(s.qty, 0)), (', set aside', c.aside, coalesce(s.held, 0))) x (what, kept, sum)
+		WHERE x.kept > x.sum
+		UNION ALL
+		SELECT o.number || ' line ' || l.line_no || ', picked, more of lots than there are', c.qty, coalesce(p.picked, 0) + coalesce(b.qty, 0)
+		FROM (SELECT line_id, warehouse_id, sum(qty) AS qty FROM lot_count WHERE line_id IS NOT NULL AND package_id IS NULL GROUP BY 1, 2) c
+			JOIN order_line l ON l.id = c.line_id JOIN sales_order o ON o.id = l.order_id
+			LEFT JOIN line_at p ON p.line_id = c.line_id AND p.warehouse_id = c.warehouse_id
+			LEFT JOIN (SELECT line_id, warehouse_id, sum(qty - done) AS qty FROM put_back WHERE package_id IS NULL GROUP BY 1, 2) b
+				ON b.line_id = c.line_id AND b.warehouse_id = c.warehouse_id
+		WHERE c.qty > coalesce(p.picked, 0) + coalesce(b.qty, 0)
+		UNION ALL
+		SELECT k.number || ', more of lots than there are', c.qty, coalesce(p.qty, 0) + coalesce(b.qty, 0)
+		FROM (SELECT package_id, line_id, sum(qty) AS qty FROM lot_count WHERE package_id IS NOT NULL GROUP BY 1, 2) c
+			JOIN package k ON k.id = c.package_id LEFT JOIN package_line p ON p.package_id = c.package_id AND p.line_id = c.line_id
+			LEFT JOIN (SELECT package_id, line_id, sum(qty - done) AS qty FROM put_back WHERE package_id IS NOT NULL GROUP BY 1, 2) b
+				ON b.package_id = c.package_id AND b.line_id = c.line_id
+		WHERE c.qty > coalesce(p.qty, 0) + coalesce(b.qty, 0)
+		UNION ALL
 		SELECT 'entries of no command', count(*), 0 FROM (SELECT command_id FROM journal UNION ALL SELECT command_id FROM promise_entry) j
 		WHERE NOT EXISTS (SELECT 1 FROM command c WHERE c.id = j.command_id)
 		HAVING count(*) > 0`)

@@ -83,6 +83,9 @@ type TaskView struct {
 	WeightG      int64
 	ItemID       int64
 	Barcode      string
+	Lots         bool // it is noted of which lot its units are
+	BinID        int64
+	InBin        int64 // units of the item that lie in its bin
 	Service      string
 	OrderNumber  string
 	LineNo       int
@@ -100,8 +103,9 @@ type TaskView struct {
 // TasksOfList returns the rows of a pick list in walking order.
 func (r *Reader) TasksOfList(list int64) ([]TaskView, error) {
 	return all[TaskView](r, `
-		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, i.weight_g, l.item_id, i.barcode, o.service,
-			o.number AS order_number, l.line_no,
+		SELECT t.id, t.seq, b.code AS bin, b.zone, i.sku, i.name AS item_name, i.unit, i.weight_g, l.item_id, i.barcode, i.lots, t.bin_id,
+			CASE WHEN i.lots THEN (SELECT s.qty FROM bin_stock s WHERE s.item_id = i.id AND s.bin_id = t.bin_id LIMIT 1) ELSE 0 END AS in_bin,
+			o.service, o.number AS order_number, l.line_no,
 			c.name AS customer_name,
 			o.tier, l.ship_by::text AS ship_by, t.qty, t.picked, t.short, t.recalled, t.due,
 			EXISTS (SELECT 1 FROM hold h WHERE h.order_id = o.id AND h.lifted_by IS NULL) AS held
@@ -120,6 +124,7 @@ type PickedRow struct {
 	Service      string
 	ShipRule     string
 	Warehouse    string
+	WarehouseID  int64
 	LineID       int64
 	LineNo       int
 	SKU          string `gorm:"column:sku"`
@@ -143,7 +148,7 @@ func (r *Reader) PickedOf(order, house string) ([]PickedRow, error) {
 
 var pickedRow = `
 		SELECT o.number AS order_number, c.name AS customer_name, a.name AS ship_to_name, a.city, o.tier, o.service, o.ship_rule,
-			w.code AS warehouse,
+			w.code AS warehouse, p.warehouse_id,
 			l.id AS line_id, l.line_no, i.sku, i.name AS item_name, i.unit, i.weight_g, i.barcode, l.price_minor, o.currency,
 			l.ship_by::text AS ship_by, p.picked,
 			(SELECT coalesce(sum(q.released), 0) FROM line_at q JOIN order_line m ON m.id = q.line_id
@@ -303,10 +308,11 @@ type Hit struct {
 	Kind   string
 	Number string
 	Text   string
+	Of     string // of a lot, its item
 }
 
-// Search finds orders, items, customers, pick lists, shipments and inbound by part of their number or name, and a sheet by its code; what
-// begins with the words comes first.
+// Search finds orders, items, customers, pick lists, shipments and inbound by part of their number or name, a sheet by its code, and lots by
+// how they begin; what begins with the words comes first.
 func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 	part := "%" + likeEscape(words) + "%"
 	// Orders that match are found by an index on parts before they are sorted: there may be none among a
@@ -321,23 +327,25 @@ func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 			(SELECT id, number, customer_id FROM sales_order WHERE number IN (@whole, upper(@whole)))
 			UNION (SELECT id, number, customer_id FROM sales_order
 			WHERE found_by LIKE lower(@part) `+some+`))
-		SELECT kind, number, text FROM (
-			(SELECT 1 AS k, 'order' AS kind, o.number, c.name AS text FROM matching o JOIN customer c ON c.id = o.customer_id
+		SELECT kind, number, text, of FROM (
+			(SELECT 1 AS k, 'order' AS kind, o.number, c.name AS text, '' AS of FROM matching o JOIN customer c ON c.id = o.customer_id
 			ORDER BY o.number LIMIT 20)
-			UNION ALL (SELECT 2, 'item', sku, name FROM item WHERE found_by LIKE lower(@part)
+			UNION ALL (SELECT 2, 'item', sku, name, '' FROM item WHERE found_by LIKE lower(@part)
 			ORDER BY sku LIMIT 20)
-			UNION ALL (SELECT 3, 'customer', code, name FROM customer WHERE found_by LIKE lower(@part)
+			UNION ALL (SELECT 3, 'customer', code, name, '' FROM customer WHERE found_by LIKE lower(@part)
 			ORDER BY name LIMIT 20)
-			UNION ALL (SELECT 4, 'pick list', number, '' FROM (
+			UNION ALL (SELECT 4, 'pick list', number, '', '' FROM (
 				SELECT id, number FROM pick_list WHERE lower(number) LIKE lower(@part) `+late+`) p ORDER BY id DESC LIMIT 10)
-			UNION ALL (SELECT 5, 'shipment', number, tracking FROM (
+			UNION ALL (SELECT 5, 'shipment', number, tracking, '' FROM (
 				SELECT id, number, tracking FROM shipment WHERE lower(number) LIKE lower(@part) OR lower(tracking) LIKE lower(@part)
 				`+late+`) s ORDER BY id DESC LIMIT 10)
-			UNION ALL (SELECT 3, 'quote', q.number, c.name FROM quote q JOIN customer c ON c.id = q.customer_id
+			UNION ALL (SELECT 3, 'quote', q.number, c.name, '' FROM quote q JOIN customer c ON c.id = q.customer_id
 			WHERE lower(q.number) LIKE lower(@part) OR lower(q.customer_ref) LIKE lower(@part) ORDER BY q.number LIMIT 10)
-			UNION ALL (SELECT 4, 'sheet', code, CASE WHEN void_by IS NULL THEN kind ELSE kind || ', void' END FROM paper
+			UNION ALL (SELECT 4, 'sheet', code, CASE WHEN void_by IS NULL THEN kind ELSE kind || ', void' END, '' FROM paper
 			WHERE lower(code) = lower(@whole))
-			UNION ALL (SELECT DISTINCT 6, 'inbound', ref, supplier FROM inbound WHERE lower(ref) LIKE lower(@part) LIMIT 10)
+			UNION ALL (SELECT DISTINCT 6, 'inbound', ref, supplier, '' FROM inbound WHERE lower(ref) LIKE lower(@part) LIMIT 10)
+			UNION ALL (SELECT 3, 'lot', t.code, i.sku || ' ' || i.name, i.sku FROM lot t JOIN item i ON i.id = t.item_id
+			WHERE t.code LIKE upper(@head) ORDER BY t.code LIMIT 10)
 		) x ORDER BY (lower(number) = lower(@whole)) DESC, (lower(number) LIKE lower(@head)) DESC, k, number LIMIT @limit`,
 		map[string]any{"part": part, "head": likeEscape(words) + "%", "whole": words, "limit": limit})
 }

@@ -53,6 +53,7 @@ type CountRow struct {
 	ItemName  string
 	Unit      string
 	Barcode   string
+	Lots      bool // it is noted of which lot its units are
 	Warehouse string
 	Bin       string
 	Zone      string
@@ -64,7 +65,7 @@ type CountRow struct {
 }
 
 const countRow = `
-	SELECT k.*, i.sku, i.name AS item_name, i.unit, i.barcode, w.code AS warehouse, b.code AS bin, b.zone, coalesce(s.qty, 0) AS qty,
+	SELECT k.*, i.sku, i.name AS item_name, i.unit, i.barcode, i.lots, w.code AS warehouse, b.code AS bin, b.zone, coalesce(s.qty, 0) AS qty,
 		coalesce(s.held, 0) AS held, coalesce((SELECT sum(t.due) FROM pick_task t JOIN order_line l ON l.id = t.line_id
 			WHERE t.bin_id = k.bin_id AND l.item_id = k.item_id AND t.qty - t.picked - t.short - t.recalled > 0), 0) AS due,
 		c.at, u.name AS who

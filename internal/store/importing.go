@@ -172,6 +172,7 @@ type BinRecord struct {
 	Qty       int64
 	Held      int64
 	Due       int64
+	Aside     int64 // of those held, units of lots that must not be sent
 }
 
 // BinRecords returns the bins of the items of those numbers.
@@ -179,7 +180,8 @@ func (r *Reader) BinRecords(skus Texts) ([]BinRecord, error) {
 	return all[BinRecord](r, `
 		SELECT w.code AS warehouse, i.sku, b.code AS bin, s.qty, s.held,
 			coalesce((SELECT sum(t.due) FROM pick_task t JOIN order_line l ON l.id = t.line_id
-				WHERE t.bin_id = s.bin_id AND l.item_id = s.item_id AND t.qty - t.picked - t.short - t.recalled > 0), 0) AS due
+				WHERE t.bin_id = s.bin_id AND l.item_id = s.item_id AND t.qty - t.picked - t.short - t.recalled > 0), 0) AS due,
+			coalesce((SELECT sum(c.aside) FROM lot_count c WHERE c.bin_id = s.bin_id AND c.item_id = s.item_id), 0) AS aside
 		FROM bin_stock s JOIN item i ON i.id = s.item_id JOIN warehouse w ON w.id = s.warehouse_id JOIN bin b ON b.id = s.bin_id
 		WHERE i.sku = ANY(?)`, skus)
 }
@@ -225,17 +227,18 @@ func (t *Tx) PutWarehouses(ws []Warehouse) error {
 // PutItems adds items and brings those that exist up to date.
 func (t *Tx) PutItems(items []ItemRecord, step func(int)) error {
 	return inChunks(t, items, `
-		INSERT INTO item (sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, barcode, price_minor,
+		INSERT INTO item (sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, barcode, lots, price_minor,
 			cost_minor, currency)
-		SELECT sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, barcode, price_minor, cost_minor,
+		SELECT sku, name, unit, multiple, lead_days, buyable, weight_g, length_mm, width_mm, height_mm, barcode, lots, price_minor, cost_minor,
 			currency
 		FROM json_to_recordset($1::json) AS x (sku text, name text, unit text, multiple bigint, lead_days integer, buyable boolean,
-			weight_g bigint, length_mm integer, width_mm integer, height_mm integer, barcode text, price_minor bigint,
+			weight_g bigint, length_mm integer, width_mm integer, height_mm integer, barcode text, lots boolean, price_minor bigint,
 			cost_minor bigint, currency text)
 		ON CONFLICT (sku) DO UPDATE SET name = excluded.name, unit = excluded.unit, multiple = excluded.multiple,
 		lead_days = excluded.lead_days,
 			buyable = excluded.buyable, weight_g = excluded.weight_g, length_mm = excluded.length_mm, width_mm = excluded.width_mm,
-			height_mm = excluded.height_mm, barcode = excluded.barcode, price_minor = excluded.price_minor, cost_minor = excluded.cost_minor,
+			height_mm = excluded.height_mm, barcode = excluded.barcode, lots = excluded.lots,
+			price_minor = excluded.price_minor, cost_minor = excluded.cost_minor,
 			currency = excluded.currency`, step)
 }
 
@@ -252,6 +255,7 @@ type ItemRecord struct {
 	WidthMM    int64  `json:"width_mm"`
 	HeightMM   int64  `json:"height_mm"`
 	Barcode    string `json:"barcode"`
+	Lots       bool   `json:"lots"`
 	PriceMinor int64  `json:"price_minor"`
 	CostMinor  int64  `json:"cost_minor"`
 	Currency   string `json:"currency"`

@@ -37,6 +37,7 @@ type Item struct {
 	LeadDays   int
 	Buyable    bool
 	Barcode    string // what a scanner reads besides the number
+	Lots       bool   // it is noted of which lot its units are
 	WeightG    int64
 	LengthMM   int `gorm:"column:length_mm"` // of one unit; 0 if nobody has said
 	WidthMM    int `gorm:"column:width_mm"`

@@ -107,6 +107,7 @@ type PutBack struct {
 	Ends        string // the station at which they ended
 	Qty         int64
 	Done        int64
+	LotID       *int64 // of which lot they are, if they were taken back for that
 	AskedBy     int64
 	DoneBy      *int64
 }
@@ -175,6 +176,7 @@ type PutBackRow struct {
 	ItemName  string
 	Unit      string
 	Barcode   string
+	Lots      bool // it is noted of which lot its units are
 	Warehouse string
 	Place     string // where they lie until then
 	Bin       string // where they should go: the bin from which they were picked, or the one that holds most of the item
@@ -184,19 +186,21 @@ type PutBackRow struct {
 	Customer  string
 	List      string // on which they were, if that is known
 	Package   string // out of which they were taken
+	Lot       string // of which they are, if they were taken back for that
 	At        string
 	Who       string
 	Reason    string
 }
 
 const putBackRow = `
-	SELECT b.*, i.sku, i.name AS item_name, i.unit, i.barcode, w.code AS warehouse, p.code AS place, coalesce(g.code, '') AS bin,
+	SELECT b.*, i.sku, i.name AS item_name, i.unit, i.barcode, i.lots, w.code AS warehouse, p.code AS place, coalesce(g.code, '') AS bin,
 		coalesce(g.zone, '') AS zone, o.number AS "order", l.line_no, c.name AS customer, coalesce(k.number, '') AS list,
-		coalesce(x.number, '') AS package, to_char(m.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS at, u.name AS who, m.reason
+		coalesce(x.number, '') AS package, coalesce(v.code, '') AS lot, to_char(m.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS at, u.name AS who, m.reason
 	FROM put_back b JOIN item i ON i.id = b.item_id JOIN warehouse w ON w.id = b.warehouse_id JOIN bin p ON p.id = b.bin_id
 		JOIN order_line l ON l.id = b.line_id JOIN sales_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id
 		JOIN command m ON m.id = b.asked_by JOIN app_user u ON u.id = m.actor_id
 		LEFT JOIN pick_task t ON t.id = b.task_id LEFT JOIN pick_list k ON k.id = t.pick_list_id LEFT JOIN package x ON x.id = b.package_id
+		LEFT JOIN lot v ON v.id = b.lot_id
 		LEFT JOIN LATERAL (SELECT q.code, q.zone FROM bin q LEFT JOIN bin_stock s ON s.bin_id = q.id AND s.item_id = b.item_id
 				AND s.warehouse_id = b.warehouse_id
 			WHERE q.warehouse_id = b.warehouse_id AND q.code <> '' AND NOT q.put_back AND (q.id = t.bin_id OR s.item_id IS NOT NULL)

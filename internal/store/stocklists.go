@@ -170,6 +170,7 @@ type InboundList struct {
 	Waiting   int64 // open units of the item at the warehouse
 	Bin       string
 	Barcode   string
+	Lots      bool  // it is noted of which lot its units are
 	Was       int64 // how many were expected before more came, or fewer; 0 if that never was
 	WasUntil  *time.Time
 	WasBy     string
@@ -227,12 +228,12 @@ const receiptRow = `
 			coalesce((SELECT b.code FROM bin_stock s JOIN bin b ON b.id = s.bin_id
 			WHERE s.item_id = n.item_id AND s.warehouse_id = n.warehouse_id
 				AND b.code <> '' AND NOT b.put_back ORDER BY s.qty DESC, b.code DESC LIMIT 1), '') AS bin,
-			i.barcode, coalesce(q.was, 0) AS was, q.at AS was_until, coalesce(q.name, '') AS was_by, coalesce(q.reason, '') AS was_why
+			i.barcode, i.lots, coalesce(q.was, 0) AS was, q.at AS was_until, coalesce(q.name, '') AS was_by, coalesce(q.reason, '') AS was_why
 		FROM inbound n JOIN item i ON i.id = n.item_id JOIN warehouse w ON w.id = n.warehouse_id
 			LEFT JOIN LATERAL (SELECT x.was, m.at, u.name, m.reason FROM qty_change x JOIN command m ON m.id = x.command_id
 				JOIN app_user u ON u.id = m.actor_id WHERE x.inbound_id = n.id ORDER BY x.id DESC LIMIT 1) q ON true`
 
 // Lists are the lists that can be sorted, filtered, grouped and taken along as a file.
 var Lists = []*List{
-	Orders, OpenLines, Promises, Items, Customers, Receipts, PickLists, Packing, Shipments, Journal, Quotes, Release, Papers,
+	Orders, OpenLines, Promises, Items, Customers, Receipts, PickLists, Packing, Shipments, Journal, Quotes, Release, Papers, LotsNoted,
 }

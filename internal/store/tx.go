@@ -21,6 +21,7 @@ type Tx struct {
 	tx    *postgres.Tx
 	claim *claim
 	queue *postgres.Jobs
+	lots  []LotEntry
 }
 
 // claim is a command that takes its key.
@@ -162,6 +163,10 @@ func (t *Tx) Commit(entries []Entry, promises []PromiseEntry, outcome string) er
 		}
 		if then != "" {
 			b.Queue(then, ofThen...)
+		}
+		if len(t.lots) > 0 {
+			query, args := writeLots(id, t.lots)
+			b.Queue(query, args...)
 		}
 	})
 }

@@ -43,7 +43,7 @@ func mayForAll(who command.Actor) bool {
 
 // ViewAsk keeps a view.
 type ViewAsk struct {
-	List   string `json:"list" enum:"orders,open,promises,items,customers,inbound,pick-lists,packing,shipments,journal,quotes,release,papers"`
+	List   string `json:"list" enum:"orders,open,promises,items,customers,inbound,pick-lists,packing,shipments,journal,quotes,release,papers,lots"`
 	Name   string `json:"name" minLength:"1" maxLength:"60"`
 	ForAll bool   `json:"for_all,omitempty"`
 	Opens  bool   `json:"opens,omitempty" doc:"Let the list open with it"`

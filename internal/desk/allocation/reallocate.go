@@ -1,7 +1,9 @@
 package allocation
 
 import (
+	"journeyman/core/journey"
 	"journeyman/core/plan"
+	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 	"journeyman/internal/store"
 )
@@ -56,4 +58,49 @@ func (d *Desk) Reallocate(
 		return nil, nil, err
 	}
 	return &ComputedPlan{b, v.Rules, v.Name, plan.Allocate(b.Book, how)}, had, nil
+}
+
+// GiveBackBroken gives back all that is allocated to lines that are held still where fewer units are left for them than that, and returns the
+// plan by which what is left is allocated again by the default policy, and how many lines it gives other units.
+func (d *Desk) GiveBackBroken(w *command.UnitOfWork, left map[command.CellKey]int64) (x *ComputedPlan, changed int, err error) {
+	var items store.IDs
+	for k := range left {
+		items = append(items, k.Item)
+	}
+	rows, err := w.Tx.ReadBookOf(items)
+	if err != nil {
+		return nil, 0, err
+	}
+	x, had, err := d.Reallocate(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
+		n, is := left[command.CellKey{Item: item, Warehouse: house}]
+		return n, is
+	})
+	if err != nil {
+		return nil, 0, err
+	}
+	for k := range x.Book.Rows {
+		if had[x.Book.Rows[k].ID] != x.Allocation.Units(int32(k)) {
+			changed++
+		}
+	}
+	for _, id := range w.LineOrder {
+		l := w.Lines[id]
+		for _, house := range w.Places(l, l.WarehouseID) {
+			if _, is := left[command.CellKey{Item: l.ItemID, Warehouse: house}]; !is || l.At[house][journey.Allocated] == 0 {
+				continue
+			}
+			if err := w.Move(l, house, journey.Make(journey.GiveBack, l.At[house][journey.Allocated]), command.Refs{}); err != nil {
+				return nil, 0, err
+			}
+		}
+	}
+	return x, changed, nil
+}
+
+// AllocateAgain makes the moves of the plan that GiveBackBroken returned, and keeps its reasons.
+func AllocateAgain(w *command.UnitOfWork, x *ComputedPlan) error {
+	if err := AllocatePlan(w, x); err != nil {
+		return err
+	}
+	return KeepReasons(w, x)
 }

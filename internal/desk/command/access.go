@@ -64,6 +64,7 @@ const (
 	VerbView     Verb = "keep a view"
 	VerbViewAll  Verb = "keep a view for all"
 	VerbLiftAll  Verb = "lift any hold"
+	VerbLot      Verb = "recall a lot"
 )
 
 // Verbs of the server's own: nobody can ask for them. They record what the outside says, in the name of the person whom it concerns.
@@ -117,6 +118,7 @@ var who = map[Verb][]Role{
 	VerbView:     {Coordinator, Sales, Floor},
 	VerbViewAll:  {Coordinator},
 	VerbLiftAll:  {},
+	VerbLot:      {Coordinator},
 }
 
 // May says whether the role may do the verb.
@@ -153,7 +155,7 @@ func (v Verb) Allowed(a Actor) error {
 // Long says whether the verb may concern thousands of lines.
 func (v Verb) Long() bool {
 	switch v {
-	case VerbImport, VerbRun, VerbUndo, VerbGiveBack, VerbAllocate, VerbRelease:
+	case VerbImport, VerbRun, VerbUndo, VerbGiveBack, VerbAllocate, VerbRelease, VerbLot:
 		return true
 	}
 	return false

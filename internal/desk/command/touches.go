@@ -28,6 +28,7 @@ var touches = map[Verb][]Touched{
 	VerbMakeRoom:  {TouchedOrders, TouchedStock},
 	VerbRelease:   {TouchedOrders, TouchedStock, TouchedLists, TouchedPapers},
 	VerbRecall:    {TouchedOrders, TouchedStock, TouchedLists, TouchedPapers, TouchedShipments, TouchedPutBacks},
+	VerbLot:       {TouchedOrders, TouchedStock, TouchedLists, TouchedPapers, TouchedShipments, TouchedPutBacks},
 	VerbPutBack:   {TouchedOrders, TouchedStock, TouchedPutBacks},
 	VerbPrint:     {TouchedPapers},
 	VerbSetBin:    {TouchedOrders, TouchedStock},

@@ -35,6 +35,7 @@ type UnitOfWork struct {
 	standing       map[int64][]plan.StandingPromise // the promises that stand on the lines, if they are known
 	SKUs           map[string]bool
 	Orders         map[string]bool
+	lots           lotBook
 }
 
 // CellKey names the stock of an item in a warehouse.
@@ -59,7 +60,7 @@ func newUnitOfWork(ctx context.Context, d *Runner, tx *store.Tx, call Call) *Uni
 	return &UnitOfWork{
 		Ctx: ctx, Runner: d, Tx: tx, Call: call, At: d.Now(),
 		Lines: map[int64]*Line{}, Cells: map[CellKey]*Cell{}, SKUs: map[string]bool{}, Orders: map[string]bool{},
-		PromiseChanges: map[int64]store.PromiseEntry{},
+		PromiseChanges: map[int64]store.PromiseEntry{}, lots: newLotBook(),
 	}
 }
 
@@ -157,6 +158,7 @@ func (w *UnitOfWork) FillFromBook(rows store.Book) error {
 // Refs is what a move names besides its line and warehouse.
 type Refs struct {
 	Bin, Task, Package, Inbound int64
+	Lots                        []LotQty // of which lots the units are, if somebody read it off them
 }
 
 // Move carries out m for the line in the warehouse (0 where none is needed), by
@@ -188,10 +190,12 @@ func (w *UnitOfWork) Move(l *Line, warehouse int64, m journey.Move, e Refs) erro
 	if m.Kind == journey.Allocate {
 		l.taken += m.Qty
 	}
-	w.Entries = append(w.Entries, store.Entry{
+	entry := store.Entry{
 		Move: m, Item: l.ItemID, Warehouse: warehouse, Line: l.ID, Order: l.OrderID,
 		Bin: e.Bin, Task: e.Task, Package: e.Package, Inbound: e.Inbound,
-	})
+	}
+	w.Entries = append(w.Entries, entry)
+	w.carried(entry, e.Lots)
 	w.Outcome.Units += int64(m.Qty)
 	w.SKUs[l.SKU], w.Orders[l.OrderNumber] = true, true
 	return nil
@@ -206,7 +210,9 @@ func (w *UnitOfWork) MoveStock(item, warehouse int64, m journey.Move, e Refs) er
 	if err := journey.Apply(nil, nil, &w.Cells[key].Now, m); err != nil {
 		return &Refusal{Kind: KindConflict, Cause: err, Message: words.Say("The stock does not allow it: %s.", plain(err))}
 	}
-	w.Entries = append(w.Entries, store.Entry{Move: m, Item: item, Warehouse: warehouse, Bin: e.Bin, Inbound: e.Inbound})
+	entry := store.Entry{Move: m, Item: item, Warehouse: warehouse, Bin: e.Bin, Inbound: e.Inbound}
+	w.Entries = append(w.Entries, entry)
+	w.carried(entry, e.Lots)
 	return nil
 }
 
@@ -227,6 +233,9 @@ func (w *UnitOfWork) commit() error {
 		}
 	}
 	if _, err := w.Tx.CommandID(); err != nil {
+		return err
+	}
+	if _, err := w.Follow(); err != nil {
 		return err
 	}
 	w.Outcome.Sentence = w.Outcome.Said.String()

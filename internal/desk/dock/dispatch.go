@@ -24,8 +24,8 @@ type ShipmentSeen struct {
 //
 // It locks the lines in the shipments with their stock, then the shipments. It refuses one that has left, is being asked about, is empty
 // or not as it was seen, has an order on hold in it or one that
-// must not leave yet, may hold units that were recalled and not put back yet, has
-// a package whose label is void, or has to wait for more by a ship rule. It may be retried with the same key.
+// must not leave yet, may hold units that were recalled and not put back yet, or are
+// of a lot that must not be sent, has a package whose label is void, or has to wait for more by a ship rule. It may be retried with the same key.
 func (d *Desk) Dispatch(ctx context.Context, call command.Call, ships []ShipmentSeen) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbDispatch, ships, func(w *command.UnitOfWork) error {
 		all, err := lockShipments(w, ships)
@@ -88,6 +88,14 @@ func (d *Desk) mayLeave(w *command.UnitOfWork, s *lockedShipment) error {
 			"%s of shipment %s may still hold %d of %s that %s recalled for %s. Take them out and put them back first.", b.Package, s.Number,
 			b.Qty-b.Done, b.SKU, b.Who, b.Order,
 		)
+	}
+	stopped, err := w.Tx.StoppedLots(store.IDs{s.ID})
+	if err != nil {
+		return err
+	}
+	if len(stopped) > 0 {
+		return command.Conflict("Shipment %s holds %d of lot %s, which must not be sent. Recall the lot again, or unpack it.", s.Number,
+			stopped[0].Qty, stopped[0].Lot)
 	}
 	bare, found, err := w.Tx.PackageWithoutLabel(s.ID)
 	if err != nil {

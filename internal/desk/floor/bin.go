@@ -5,7 +5,6 @@ import (
 	"regexp"
 	"strings"
 
-	"journeyman/core/journey"
 	"journeyman/core/release"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
@@ -64,10 +63,7 @@ func (d *Desk) SetBin(ctx context.Context, call command.Call, ask BinAsk) (comma
 			if err != nil {
 				return err
 			}
-			if err := w.MoveStock(item.ID, house, journey.Make(journey.BinOut, room), command.Refs{Bin: r.BinID}); err != nil {
-				return err
-			}
-			if err := w.MoveStock(item.ID, house, journey.Make(journey.BinIn, room), command.Refs{Bin: bin}); err != nil {
+			if err := moveBin(w, item.ID, house, r.BinID, bin, room); err != nil {
 				return err
 			}
 			w.SKUs[item.SKU] = true

@@ -2,6 +2,7 @@
 package floor
 
 import (
+	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/desk/supply"
 )
@@ -9,12 +10,13 @@ import (
 // Desk hands work to the floor and records what is done there.
 type Desk struct {
 	*command.Runner
-	supply  *supply.Desk
-	printer Printer
-	scale   Scale
+	supply     *supply.Desk
+	allocation *allocation.Desk
+	printer    Printer
+	scale      Scale
 }
 
 // New returns the desk. Without a printer, documents are kept to be looked at; without a scale, weights are typed.
-func New(r *command.Runner, s *supply.Desk, p Printer, scale Scale) *Desk {
-	return &Desk{r, s, p, scale}
+func New(r *command.Runner, s *supply.Desk, a *allocation.Desk, p Printer, scale Scale) *Desk {
+	return &Desk{r, s, a, p, scale}
 }

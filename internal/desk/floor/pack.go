@@ -33,6 +33,8 @@ type PackageToBe struct {
 type Content struct {
 	Line int64 `json:"line"`
 	Qty  int64 `json:"qty" minimum:"1" maximum:"1000000000"`
+
+	Lots []command.LotQty `json:"lots,omitempty" maxItems:"50" doc:"Of which lots they are; needed if it could be several things"`
 }
 
 // Pack puts picked units into packages. They join the shipment that was named, or the order's own that is
@@ -41,7 +43,8 @@ type Content struct {
 // A package that was not weighed weighs what its goods and it weigh.
 //
 // It locks the lines of the order with their stock, then the shipment. It refuses more than is picked there, empty packages, packages
-// whose weight nobody knows or that are heavier than their kind may be, and a shipment that goes elsewhere, or in another way.
+// whose weight nobody knows or that are heavier than their kind may be, lots that were not picked or must not be sent, and a shipment that goes
+// elsewhere, or in another way.
 func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPack, ask, func(w *command.UnitOfWork) error {
 		lines, err := w.ChooseOrders([]command.OrderSeen{{Number: ask.Order}})
@@ -112,7 +115,7 @@ func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (comman
 				if c.Qty <= 0 {
 					return command.Invalid("The quantity must be at least 1.")
 				}
-				if err := w.Move(l, house, journey.Make(journey.Pack, journey.Qty(c.Qty)), command.Refs{Package: pack.ID}); err != nil {
+				if err := w.Move(l, house, journey.Make(journey.Pack, journey.Qty(c.Qty)), command.Refs{Package: pack.ID, Lots: c.Lots}); err != nil {
 					return err
 				}
 			}

@@ -22,12 +22,15 @@ type Found struct {
 	From  string `json:"from,omitempty" maxLength:"20" doc:"The bin from which they were taken, if it is another than the row says"`
 	Item  string `json:"item,omitempty" maxLength:"60" doc:"What a scanner read of the item, if it was scanned"`
 	Sheet string `json:"sheet,omitempty" maxLength:"60" doc:"The code of the sheet by which it was picked, if that was scanned"`
+
+	Lots []command.LotQty `json:"lots,omitempty" maxItems:"50" doc:"Of which lots they are; needed unless all that the bin holds are of one"`
 }
 
 // Pick confirms rows of a pick list.
 //
 // It locks the lines of the rows with their stock. It refuses rows that are not as they were seen, more than a row asks for, fewer without
-// a cause, items that are others than the rows say, bins that hold fewer than were taken, and sheets that are void. Who picks from a list
+// a cause, items that are others than the rows say, bins that hold fewer than were taken, lots that cannot be in them or must not be sent,
+// and sheets that are void. Who picks from a list
 // that nobody has picks it from then on. Where units are missing, their bin is to be counted.
 func (d *Desk) Pick(ctx context.Context, call command.Call, found []Found) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPick, found, func(w *command.UnitOfWork) error {
@@ -103,9 +106,11 @@ func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 		e.Bin = bin
 	}
 	if f.Qty > 0 {
+		e.Lots = f.Lots
 		if err := w.Move(l, t.WarehouseID, journey.Make(journey.Pick, journey.Qty(f.Qty)), e); err != nil {
 			return err
 		}
+		e.Lots = nil
 	}
 	if f.Later {
 		missing = f.Short
@@ -136,10 +141,20 @@ func pickTask(w *command.UnitOfWork, t store.TaskRow, f Found) error {
 	if err != nil {
 		return err
 	}
-	if err := w.MoveStock(l.ItemID, t.WarehouseID, journey.Make(journey.BinOut, q), command.Refs{Bin: t.BinID}); err != nil {
+	return moveBin(w, l.ItemID, t.WarehouseID, t.BinID, unset, q)
+}
+
+// moveBin brings units from one bin to another.
+func moveBin(w *command.UnitOfWork, item, house, from, to int64, q journey.Qty) error {
+	if err := w.MoveStock(item, house, journey.Make(journey.BinOut, q), command.Refs{Bin: from}); err != nil {
 		return err
 	}
-	return w.MoveStock(l.ItemID, t.WarehouseID, journey.Make(journey.BinIn, q), command.Refs{Bin: unset})
+	if err := w.MoveStock(item, house, journey.Make(journey.BinIn, q), command.Refs{Bin: to}); err != nil {
+		return err
+	}
+	at := store.LotPlace{Item: item, Warehouse: house, Bin: from}
+	w.Carry(command.Carry{From: at, To: store.LotPlace{Item: item, Warehouse: house, Bin: to}, Qty: q})
+	return nil
 }
 
 // scannedRight refuses what was scanned and is not what the row says.

@@ -148,6 +148,7 @@ type stopPart struct {
 	asked, late bool // the carrier is to be asked; and is being asked
 	houseCode   string
 	takes       journey.Qty // of them, those that are stopped
+	lot         int64       // of which those are, if they are stopped for that
 }
 
 // lockParts reads where the units of the lines are, and holds still what says so: the pick lists, then the shipments.
@@ -337,7 +338,7 @@ func stopParts(w *command.UnitOfWork, parts []stopPart, ends journey.Station) er
 			}
 			back = append(back, store.PutBack{
 				LineID: l.ID, ItemID: l.ItemID, WarehouseID: p.house, BinID: place, TaskID: unlessZero(p.task), PackageID: unlessZero(p.pack),
-				Ends: ends.String(), Qty: int64(p.takes), AskedBy: w.ID,
+				Ends: ends.String(), Qty: int64(p.takes), LotID: unlessZero(p.lot), AskedBy: w.ID,
 			})
 			if p.pack != 0 {
 				w.AddDocumentOnce("shipment", p.shipment)
@@ -472,12 +473,18 @@ func (s stopping) effects(ends journey.Station) (out []words.Message) {
 		out = append(out, words.Say("To be put back: %s, free after that.", words.Count(int64(back), "unit")))
 	}
 	if len(ships) > 0 {
-		out = append(out, words.Say("The dispatch of %s is stopped: the carrier has not been asked yet.", strings.Join(ships, ", ")))
+		out = append(out, stoppedDispatch(ships))
 	}
 	if s.late > 0 {
-		out = append(out, words.Say(
-			"Too late for %s: the carrier is being asked to take %s just now.", words.Count(int64(s.late), "unit"), strings.Join(s.ships, ", "),
-		))
+		out = append(out, tooLate(s.late, s.ships))
 	}
 	return out
+}
+
+func stoppedDispatch(ships []string) words.Message {
+	return words.Say("The dispatch of %s is stopped: the carrier has not been asked yet.", strings.Join(ships, ", "))
+}
+
+func tooLate(units journey.Qty, ships []string) words.Message {
+	return words.Say("Too late for %s: the carrier is being asked to take %s just now.", words.Count(int64(units), "unit"), strings.Join(ships, ", "))
 }

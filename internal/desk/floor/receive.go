@@ -23,12 +23,14 @@ type Receipt struct {
 	Last    bool   `json:"last,omitempty" doc:"Nothing more comes of it"`
 	Why     string `json:"why,omitempty" maxLength:"500" doc:"Why more came than was expected, or fewer and nothing more does"`
 	Seen    int64  `json:"seen" doc:"Units that had been received when it was seen, plus one"`
+
+	Lots []command.LotQty `json:"lots,omitempty" maxItems:"50" doc:"Of which lots they are; needed if the item is kept by lots"`
 }
 
 // Receive takes in an inbound, in full or in part. With a reason more is taken in than is still to come, or nothing more is expected then.
 //
 // It locks the stock of the item, then the inbound. It refuses an inbound that is not as it was seen, another item, and more than is still
-// to come, or the last of it if that is fewer, without a reason.
+// to come, or the last of it if that is fewer, without a reason, and units that are not said to be of a lot though their item is kept by lots.
 func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (command.Outcome, error) {
 	why := strings.TrimSpace(cmp.Or(ask.Why, call.Reason))
 	call.Reason = why
@@ -76,7 +78,8 @@ func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (com
 			return err
 		}
 		if err := w.MoveStock(
-			in.ItemID, in.WarehouseID, journey.Make(journey.Receive, journey.Qty(ask.Qty)), command.Refs{Bin: bin, Inbound: in.ID},
+			in.ItemID, in.WarehouseID, journey.Make(journey.Receive, journey.Qty(ask.Qty)),
+			command.Refs{Bin: bin, Inbound: in.ID, Lots: ask.Lots},
 		); err != nil {
 			return err
 		}

@@ -90,6 +90,8 @@ func (d *Desk) Break(ctx context.Context, call command.Call, ask BreakAsk) (comm
 type CountAsk struct {
 	Count   int64 `json:"count" doc:"Key of what was to be counted"`
 	Counted int64 `json:"counted" minimum:"0" maximum:"1000000000" doc:"Units of the item that lie in the bin, with those that are held"`
+
+	Lots []command.LotQty `json:"lots,omitempty" maxItems:"50" doc:"Of which lots they are, if the item is kept by lots; of the rest none is noted"`
 }
 
 // Count records what was counted in a bin that was to be counted, and corrects what it should hold.
@@ -133,6 +135,10 @@ func (d *Desk) Count(ctx context.Context, call command.Call, ask CountAsk) (comm
 			err = w.MoveStock(c.ItemID, c.WarehouseID, journey.Make(journey.Loss, -more), e)
 		}
 		if err != nil {
+			return err
+		}
+		at := store.LotPlace{Item: c.ItemID, Warehouse: c.WarehouseID, Bin: c.BinID}
+		if err := w.CountLots(at, journey.Qty(ask.Counted), ask.Lots); err != nil {
 			return err
 		}
 		if _, err := w.Tx.MarkCounted(c.ID, w.ID, c.Qty, ask.Counted); err != nil {

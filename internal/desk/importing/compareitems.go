@@ -17,7 +17,7 @@ func (c *comparing) itemsHere(skus store.Texts) (map[string]*store.ItemRecord, e
 		out[it.SKU] = &store.ItemRecord{
 			SKU: it.SKU, Name: it.Name, Unit: it.Unit, Multiple: it.Multiple, LeadDays: int64(it.LeadDays), Buyable: it.Buyable,
 			WeightG: it.WeightG, LengthMM: int64(it.LengthMM), WidthMM: int64(it.WidthMM), HeightMM: int64(it.HeightMM), Barcode: it.Barcode,
-			PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency,
+			Lots: it.Lots, PriceMinor: it.PriceMinor, CostMinor: it.CostMinor, Currency: it.Currency,
 		}
 	}
 	return out, err
@@ -48,8 +48,9 @@ func itemOf(v exchange.ItemRow, old *store.ItemRecord) store.ItemRecord {
 		LeadDays: stated(v.LeadDays, base.LeadDays),
 		Buyable:  stated(v.Buyable, base.Buyable), WeightG: stated(v.WeightG, base.WeightG),
 		LengthMM: stated(v.LengthMM, base.LengthMM), WidthMM: stated(v.WidthMM, base.WidthMM),
-		HeightMM: stated(v.HeightMM, base.HeightMM), Barcode: cmp.Or(v.Barcode, base.Barcode), PriceMinor: stated(v.PriceMinor, base.PriceMinor),
-		CostMinor: stated(v.CostMinor, base.CostMinor), Currency: cmp.Or(v.Currency, base.Currency),
+		HeightMM: stated(v.HeightMM, base.HeightMM), Barcode: cmp.Or(v.Barcode, base.Barcode), Lots: stated(v.Lots, base.Lots),
+		PriceMinor: stated(v.PriceMinor, base.PriceMinor),
+		CostMinor:  stated(v.CostMinor, base.CostMinor), Currency: cmp.Or(v.Currency, base.Currency),
 	}
 }
 
@@ -64,6 +65,7 @@ var itemFields = []field[store.ItemRecord]{
 	number("width in mm", func(x store.ItemRecord) int64 { return x.WidthMM }),
 	number("height in mm", func(x store.ItemRecord) int64 { return x.HeightMM }),
 	text("barcode", func(x store.ItemRecord) string { return x.Barcode }),
+	yes("lots", func(x store.ItemRecord) bool { return x.Lots }),
 	hundredths("price", func(x store.ItemRecord) int64 { return x.PriceMinor }),
 	hundredths("cost", func(x store.ItemRecord) int64 { return x.CostMinor }),
 	text("currency", func(x store.ItemRecord) string { return x.Currency }),

@@ -106,6 +106,11 @@ func (c *comparing) binFits(f *FileReport, r exchange.Row[exchange.StockRow], ol
 	switch {
 	case v.Held > v.OnHand:
 		c.wrong(f, r.N, "held", fmt.Sprint(v.Held), "at most what is on hand, %d", v.OnHand)
+	case v.Held < old.Aside:
+		c.wrong(
+			f, r.N, "held", fmt.Sprint(v.Held),
+			"at least %d, which are of lots that must not be sent: write them off, or lift that, on the page of lots", old.Aside,
+		)
 	case v.OnHand-v.Held < old.Due:
 		c.wrong(
 			f, r.N, "on_hand", fmt.Sprint(v.OnHand),

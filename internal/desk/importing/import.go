@@ -289,7 +289,7 @@ func (d *Desk) importRows(
 	w.Say("Imported %s.", summary(now.Files))
 	var anew *allocation.ComputedPlan
 	if len(c.breaks) > 0 {
-		if anew, err = d.giveBackAndReallocate(w, c.breaks); err != nil {
+		if anew, err = d.giveBackBroken(w, c.breaks); err != nil {
 			return now, err
 		}
 	}

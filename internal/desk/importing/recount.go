@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strings"
 
-	"journeyman/core/journey"
 	"journeyman/internal/desk/allocation"
 	"journeyman/internal/desk/command"
 	"journeyman/internal/store"
@@ -114,9 +113,9 @@ func brokenLines(b StockBreak, heads []store.LineHead, had map[int64]int64, x *a
 	return out
 }
 
-// giveBackAndReallocate gives back all that is allocated where the count breaks allocations, and returns the plan
+// giveBackBroken gives back all that is allocated where the count breaks allocations, and returns the plan
 // by which it is allocated again.
-func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak) (*allocation.ComputedPlan, error) {
+func (d *Desk) giveBackBroken(w *command.UnitOfWork, breaks []StockBreak) (*allocation.ComputedPlan, error) {
 	var skus store.Texts
 	for _, b := range breaks {
 		if !slices.Contains(skus, b.SKU) {
@@ -127,55 +126,25 @@ func (d *Desk) giveBackAndReallocate(w *command.UnitOfWork, breaks []StockBreak)
 	if err != nil {
 		return nil, err
 	}
-	var items store.IDs
-	for _, it := range known {
-		items = append(items, it.ID)
-	}
-	rows, err := w.Tx.ReadBookOf(items)
-	if err != nil {
-		return nil, err
-	}
 	sku := map[int64]string{}
-	for _, it := range rows.Items {
+	for _, it := range known {
 		sku[it.ID] = it.SKU
 	}
-	x, _, err := d.allocation.Reallocate(&w.Tx.Reader, rows, func(item, house int64) (int64, bool) {
-		c := w.Cells[command.CellKey{Item: item, Warehouse: house}]
+	left := map[command.CellKey]int64{}
+	for k, c := range w.Cells {
 		for _, b := range breaks {
-			if c != nil && b.SKU == sku[item] && b.Warehouse == c.Warehouse {
-				return b.Left, true
-			}
-		}
-		return 0, false
-	})
-	if err != nil {
-		return nil, err
-	}
-	return x, giveBackBroken(w, breaks)
-}
-
-func giveBackBroken(w *command.UnitOfWork, breaks []StockBreak) error {
-	for _, id := range w.LineOrder {
-		l := w.Lines[id]
-		for _, house := range w.Places(l, l.WarehouseID) {
-			q := l.At[house][journey.Allocated]
-			code := w.WarehouseCode(l, house)
-			if q > 0 && slices.ContainsFunc(breaks, func(b StockBreak) bool { return b.SKU == l.SKU && b.Warehouse == code }) {
-				if err := w.Move(l, house, journey.Make(journey.GiveBack, q), command.Refs{}); err != nil {
-					return err
-				}
+			if b.SKU == sku[k.Item] && b.Warehouse == c.Warehouse {
+				left[k] = b.Left
 			}
 		}
 	}
-	return nil
+	x, _, err := d.allocation.GiveBackBroken(w, left)
+	return x, err
 }
 
 // allocateBroken allocates again what was given back, as it was shown, once the count is in.
 func allocateBroken(w *command.UnitOfWork, x *allocation.ComputedPlan, breaks []StockBreak) error {
-	if err := allocation.AllocatePlan(w, x); err != nil {
-		return err
-	}
-	if err := allocation.KeepReasons(w, x); err != nil {
+	if err := allocation.AllocateAgain(w, x); err != nil {
 		return err
 	}
 	lines := 0

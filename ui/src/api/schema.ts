@@ -905,6 +905,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lift-lot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a lot may be sent again */
+        post: operations["lift-lot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lines/{line}/why": {
         parameters: {
             query?: never;
@@ -999,6 +1016,40 @@ export interface paths {
         };
         /** How many rows a list has, and what they come to */
         get: operations["list-sum"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One lot of an item, and what was noted of it */
+        get: operations["lot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of where units of lots are, or went */
+        get: operations["lots"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1552,6 +1603,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recall-lot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a lot must not be sent, and take back what of it is in the house */
+        post: operations["recall-lot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recall-units": {
         parameters: {
             query?: never;
@@ -1580,6 +1648,23 @@ export interface paths {
         put?: never;
         /** Take in an inbound */
         post: operations["receive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearse-lot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What recalling a lot would do */
+        get: operations["rehearse-lot"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2267,6 +2352,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/write-off-lot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record that what was set aside of a lot is gone */
+        post: operations["write-off-lot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2826,6 +2928,10 @@ export interface components {
             ask: components["schemas"]["ShipmentSeen"][];
             reason?: string;
         };
+        CommandInLotAskBody: {
+            ask: components["schemas"]["LotAsk"];
+            reason?: string;
+        };
         CommandInMoveAskBody: {
             ask: components["schemas"]["MoveAsk"];
             reason?: string;
@@ -2959,6 +3065,8 @@ export interface components {
         Content: {
             /** Format: int64 */
             line: number;
+            /** @description Of which lots they are; needed if it could be several things */
+            lots?: components["schemas"]["LotQty"][];
             /** Format: int64 */
             qty: number;
         };
@@ -3153,6 +3261,8 @@ export interface components {
              * @description Units of the item that lie in the bin, with those that are held
              */
             counted: number;
+            /** @description Of which lots they are, if the item is kept by lots; of the rest none is noted */
+            lots?: components["schemas"]["LotQty"][];
         };
         CountView: {
             /**
@@ -3162,6 +3272,8 @@ export interface components {
             at: string;
             barcode?: string;
             bin: string;
+            /** @description It is noted of which lot its units are */
+            by_lots?: boolean;
             /** Format: int64 */
             id: number;
             item: string;
@@ -3690,6 +3802,8 @@ export interface components {
             item?: string;
             /** @description What was not found stays on the list, to be picked from another bin */
             later?: boolean;
+            /** @description Of which lots they are; needed unless all that the bin holds are of one */
+            lots?: components["schemas"]["LotQty"][];
             /**
              * Format: int64
              * @description Units found and taken
@@ -3744,6 +3858,8 @@ export interface components {
         Hit: {
             kind: string;
             number: string;
+            /** @description Of a lot: its item */
+            of?: string;
             text: string;
         };
         HoldAsk: {
@@ -3859,6 +3975,8 @@ export interface components {
             barcode: string;
             /** @description Where the item usually lies */
             bin: string;
+            /** @description It is noted of which lot its units are */
+            by_lots?: boolean;
             /** Format: date */
             due: string;
             /** Format: int64 */
@@ -3922,6 +4040,8 @@ export interface components {
             buyable: boolean;
             /** @description Requests to buy it that wait */
             buying: components["schemas"]["BuyView"][];
+            /** @description It is noted of which lot its units are */
+            by_lots?: boolean;
             /** @description Where something is wrong first, the worst first; else where there is most */
             cells: components["schemas"]["CellView"][];
             /** Format: int64 */
@@ -3934,6 +4054,8 @@ export interface components {
             lead_days: number;
             /** @description Unfinished lines, by day */
             lines: components["schemas"]["LineView"][];
+            /** @description Of which lots some are in the house */
+            lots: components["schemas"]["LotIn"][];
             /** Format: int64 */
             multiple: number;
             name: string;
@@ -4305,6 +4427,150 @@ export interface components {
         };
         ListsPage: {
             lists: components["schemas"]["ListView"][];
+            /** @description After which the next page begins; absent on the last page */
+            next?: string;
+        };
+        LotAsk: {
+            lot: string;
+            sku: string;
+        };
+        LotHead: {
+            /**
+             * Format: int64
+             * @description Of those in bins, units that are set aside since it must not be sent
+             */
+            aside: number;
+            /**
+             * Format: int64
+             * @description To whom these went
+             */
+            customers: number;
+            /**
+             * Format: int64
+             * @description Units that have left
+             */
+            gone: number;
+            /** Format: int64 */
+            in_bins: number;
+            item: string;
+            lot: string;
+            /**
+             * Format: int64
+             * @description In packages that have not left
+             */
+            packed: number;
+            /** Format: int64 */
+            picked: number;
+            /** @description Absent while it may be sent */
+            recalled?: components["schemas"]["LotRecall"];
+            sku: string;
+            /**
+             * Format: int64
+             * @description Of those picked or packed, units that were taken back and are to be put back
+             */
+            to_put_back: number;
+            /** @description What was noted of it, the latest first */
+            trail: components["schemas"]["LotMove"][];
+            unit: string;
+        };
+        LotIn: {
+            lot: string;
+            /** Format: int64 */
+            qty: number;
+            /** @description It must not be sent */
+            stop?: boolean;
+        };
+        LotMove: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            command: number;
+            order?: string;
+            receipt?: string;
+            shipment?: string;
+            text: components["schemas"]["Said"];
+            who: string;
+            why?: string;
+        };
+        LotQty: {
+            /** @description As it stands on the goods; capitals do not count */
+            lot: string;
+            /** Format: int64 */
+            qty: number;
+        };
+        LotRecall: {
+            /** Format: date-time */
+            at: string;
+            who: string;
+            why: string;
+        };
+        LotRecallView: {
+            /**
+             * Format: int64
+             * @description Units in bins that would be set aside
+             */
+            aside: number;
+            /**
+             * Format: int64
+             * @description Units that were picked or packed and would have to be put back
+             */
+            back: number;
+            /** @description What that brings with it, a sentence each */
+            does: components["schemas"]["Said"][];
+            /**
+             * Format: int64
+             * @description Units that have left
+             */
+            gone: number;
+            /**
+             * Format: int64
+             * @description Units for which it is too late, because a carrier is being asked
+             */
+            late: number;
+        };
+        LotView: {
+            /**
+             * Format: int64
+             * @description Of them, those that are set aside since the lot must not be sent
+             */
+            aside: number;
+            /** @description Empty if no bin is set, or they lie in none */
+            bin: string;
+            /** @description Of the customer */
+            code: string;
+            customer: string;
+            /** Format: date-time */
+            delivered?: string;
+            email: string;
+            /** Format: int64 */
+            id: number;
+            item: string;
+            /** Format: date-time */
+            left?: string;
+            /** Format: int64 */
+            line: number;
+            lot: string;
+            order: string;
+            package: string;
+            /** Format: int64 */
+            qty: number;
+            /** @description The lot must not be sent */
+            recalled: boolean;
+            shipment: string;
+            sku: string;
+            /**
+             * Format: int64
+             * @description Of them, those that were taken back for that, and are to be put back
+             */
+            to_put_back: number;
+            unit: string;
+            /** @description In which they are, or from which they left */
+            warehouse: string;
+            /** @enum {string} */
+            where: "bin" | "picked" | "packed" | "shipped" | "delivered";
+        };
+        LotsPage: {
+            lots: components["schemas"]["LotView"][];
             /** @description After which the next page begins; absent on the last page */
             next?: string;
         };
@@ -4711,6 +4977,8 @@ export interface components {
             item: string;
             /** Format: int64 */
             line: number;
+            /** @description Of which lots they are, as far as that is noted */
+            lots: components["schemas"]["LotIn"][];
             /** Format: int64 */
             picked: number;
             sku: string;
@@ -5249,6 +5517,8 @@ export interface components {
             bin: string;
             /** @description What a scanner read of the item, if it was scanned */
             item?: string;
+            /** @description Of which lots they are; needed if it could be several things */
+            lots?: components["schemas"]["LotQty"][];
             /**
              * Format: int64
              * @description Units that were put there
@@ -5271,6 +5541,8 @@ export interface components {
             barcode?: string;
             /** @description Where they should go; empty if no bin is set for the item */
             bin: string;
+            /** @description It is noted of which lot its units are */
+            by_lots?: boolean;
             customer: string;
             /**
              * @description What has become of them
@@ -5284,6 +5556,8 @@ export interface components {
             line: number;
             /** @description The pick list by which they were picked */
             list?: string;
+            /** @description Of which they are, since they were taken back for that */
+            lot?: string;
             order: string;
             /** @description The package out of which they are to be taken */
             package?: string;
@@ -5579,6 +5853,8 @@ export interface components {
             item?: string;
             /** @description Nothing more comes of it */
             last?: boolean;
+            /** @description Of which lots they are; needed if the item is kept by lots */
+            lots?: components["schemas"]["LotQty"][];
             /**
              * Format: int64
              * @description Units that arrived now
@@ -6485,6 +6761,8 @@ export interface components {
             barcode?: string;
             /** @description Empty if no bin is set */
             bin: string;
+            /** @description It is noted of which lot its units are */
+            by_lots?: boolean;
             customer: string;
             /**
              * Format: int64
@@ -6498,6 +6776,10 @@ export interface components {
             item: string;
             /** Format: int64 */
             line: number;
+            /** @description Of which they can only be, since its bin holds no other */
+            lot?: string;
+            /** @description Of which lots units in its bin are, the lot that was noted first first */
+            lots: components["schemas"]["LotIn"][];
             order: string;
             /** @description Other bins from which it could be picked, those with most first */
             others: components["schemas"]["OtherBin"][];
@@ -6725,7 +7007,7 @@ export interface components {
         ViewAsk: {
             for_all?: boolean;
             /** @enum {string} */
-            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
+            list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers" | "lots";
             name: string;
             /** @description Let the list open with it */
             opens?: boolean;
@@ -10172,6 +10454,87 @@ export interface operations {
             };
         };
     };
+    "lift-lot": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInLotAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     why: {
         parameters: {
             query?: never;
@@ -10208,7 +10571,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers" | "lots";
             };
             cookie?: never;
         };
@@ -10258,7 +10621,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers" | "lots";
             };
             cookie?: never;
         };
@@ -10309,7 +10672,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers" | "lots";
             };
             cookie?: never;
         };
@@ -10358,7 +10721,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers" | "lots";
             };
             cookie?: never;
         };
@@ -10405,7 +10768,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers";
+                list: "orders" | "open" | "promises" | "items" | "customers" | "inbound" | "pick-lists" | "packing" | "shipments" | "journal" | "quotes" | "release" | "papers" | "lots";
             };
             cookie?: never;
         };
@@ -10418,6 +10781,87 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ListSum"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lot: {
+        parameters: {
+            query: {
+                sku: string;
+                lot: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotHead"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lots: {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description Conditions, as channel=web: a column, one of = != ~ >= <=, a value */
+                only?: string[];
+                /** @description As a list is scoped: orders late, shipments under way; empty for its own */
+                state?: string;
+                /** @description Of allocated lines: those to be shipped by this day; two working days ahead if empty */
+                until?: string;
+                /** @description Of allocated lines: only what is allocated there */
+                warehouse?: string;
+                /** @description Orders with units there */
+                station?: "open" | "allocated" | "released" | "picked" | "packed" | "shipped" | "delivered" | "dropped";
+                /** @description A column; the list's own order if empty */
+                sort?: string;
+                /** @description The greatest first */
+                down?: boolean;
+                /** @description Where the page before it ended */
+                after?: string;
+                /** @description Where this page ended when it was asked for before, to ask for the same again */
+                upto?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotsPage"];
                 };
             };
             /** @description Error */
@@ -12186,6 +12630,87 @@ export interface operations {
             };
         };
     };
+    "recall-lot": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInLotAskBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "recall-units": {
         parameters: {
             query?: never;
@@ -12339,6 +12864,38 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "rehearse-lot": {
+        parameters: {
+            query: {
+                sku: string;
+                lot: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotRecallView"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14809,6 +15366,87 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CommandInQuoteNamedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "write-off-lot": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description A new UUID for each command; the same one asks again safely */
+                "Idempotency-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandInLotAskBody"];
             };
         };
         responses: {

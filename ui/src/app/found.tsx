@@ -5,6 +5,7 @@ import { Command } from 'cmdk';
 import { useEffect, useRef } from 'react';
 import { questions } from '../base/questions';
 import { type Schemas } from '../api/call';
+import { lotSearch } from '../parts/lots';
 import { Dialog } from '../parts/Dialog';
 import { sought } from './sought';
 
@@ -28,6 +29,7 @@ const pages: [string, string][] = [
   ['/customers', t`Customers`],
   ['/journal', t`Journal: everything that was done`],
   ['/papers', t`Papers: what was printed`],
+  ['/lots', t`Lots: where they are, and who got them`],
   ['/import', t`Import CSV files`],
   ['/settings', t`Settings: warehouses, closed days, services`],
   ['/people', t`People: roles, passwords, sessions`],
@@ -74,11 +76,13 @@ function Found({ words, setWords, close }: Props) {
   };
   const open = (h: Schemas['Hit']) =>
     leave(() =>
-      h.kind === 'sheet'
-        ? go({ to: '/papers', search: { q: h.number, state: 'all' } })
-        : isPath(h.kind)
-          ? go({ to: paths[h.kind], params: { number: h.number } })
-          : go({ to: '/inbound', search: { q: h.number } }),
+      h.kind === 'lot'
+        ? go({ to: '/lots', search: lotSearch(h.of ?? '', h.number) })
+        : h.kind === 'sheet'
+          ? go({ to: '/papers', search: { q: h.number, state: 'all' } })
+          : isPath(h.kind)
+            ? go({ to: paths[h.kind], params: { number: h.number } })
+            : go({ to: '/inbound', search: { q: h.number } }),
     );
   // Enter may come before what is found, or before the list has marked its first: it takes the first then.
   const waits = useRef(false);

@@ -70,6 +70,7 @@ const tree = root.addChildren([
   page('/pack', () => import('../pages/pick/PackPage'), 'PackPage', searches.none),
   page('/pack/$number', () => import('../pages/pick/BenchPage'), 'BenchPage', searches.bench),
   page('/receive', () => import('../pages/pick/ReceivePage'), 'ReceivePage', searches.none),
+  page('/lots', () => import('../pages/lots/LotsPage'), 'LotsPage', searches.stated),
   page('/papers', () => import('../pages/papers/PapersPage'), 'PapersPage', searches.stated),
   page('/packing', () => import('../pages/packing/PackingPage'), 'PackingPage', searches.list),
   page('/dock', () => import('../pages/dock/DockPage'), 'DockPage', searches.stated),

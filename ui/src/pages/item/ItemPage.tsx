@@ -1,7 +1,7 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
-import { useParams } from '@tanstack/react-router';
+import { Link, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
 import { questions } from '../../base/questions';
 import { type Schemas } from '../../api/call';
@@ -14,6 +14,7 @@ import { OrderAside } from '../../parts/asides';
 import { Day, DocumentLink, ItemLink, Key, OrderLink, PageHead, Tier } from '../../parts/bits';
 import { plural, showDay, showKg, showMoney, showNum, showTime } from '../../base/format';
 import { JourneyBar } from '../../parts/JourneyBar';
+import { lotSearch } from '../../parts/lots';
 import { MoveArrival } from '../../parts/MoveArrival';
 import { useRows } from '../../parts/rows';
 import { Empty, Load } from '../../parts/states';
@@ -109,6 +110,7 @@ export function ItemPage() {
                 </tbody>
               </table>
             )}
+            {(it.by_lots || it.lots.length > 0) && <LotsOf of={it} />}
             <ItemOutlook sku={it.sku} order={it.cells.map((c) => c.warehouse)} />
             <h2 className="mt-5 mb-1 text-lead">
               <Trans>Demand: {plural(it.lines.length, 'unfinished line')}</Trans>
@@ -224,6 +226,29 @@ export function ItemPage() {
         )}
       </Load>
     </Page>
+  );
+}
+
+/** Of which lots there is some in the house; each leads to where it is, and who got it. */
+function LotsOf({ of: it }: { of: Schemas['ItemPage'] }) {
+  return (
+    <p className="mt-2">
+      <span className="text-mute">{t`Lots in the house:`}</span> {it.lots.length === 0 && t`none is noted yet`}
+      {it.lots.map((l, i) => (
+        <span key={l.lot}>
+          {i > 0 && ', '}
+          <Link to="/lots" search={lotSearch(it.sku, l.lot)} className={`ref ${l.stop ? 'late' : ''}`}>
+            {l.lot}
+          </Link>
+          : {showNum(l.qty)}
+          {l.stop && <span className="late"> {t`must not be sent`}</span>}
+        </span>
+      ))}{' '}
+      ·{' '}
+      <Link to="/lots" search={{ only: [`item=${it.sku}`] }} className="ref">
+        {t`Who got which`}
+      </Link>
+    </p>
   );
 }
 

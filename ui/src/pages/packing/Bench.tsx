@@ -11,7 +11,19 @@ import { useToasts } from '../../base/toasts';
 import { Act } from '../../parts/Act';
 import { shipRules } from '../../parts/asides';
 import { Facts, OrderLink } from '../../parts/bits';
-import { boxesOf, contentsOf, grams, packing, type Box, type Job, type Proposal, type Ware } from '../../parts/boxes';
+import {
+  boxesOf,
+  contentsOf,
+  grams,
+  leftOf,
+  packing,
+  rowsOf,
+  type Box,
+  type Job,
+  type Proposal,
+  type Row,
+  type Ware,
+} from '../../parts/boxes';
 import { packTrial, proposal } from '../../parts/packing';
 import { Quantity } from '../../parts/Quantity';
 import { useCommand } from '../../parts/useCommand';
@@ -23,13 +35,17 @@ export function Bench({ job }: { job: Job }) {
   const proposed = useQuery(proposal(job, ware)).data;
   const [typed, setTyped] = useState<Box[]>();
   const [into, setInto] = useState('');
-  const boxes = typed ?? (proposed ? boxesOf(proposed) : []);
+  const boxes = typed ?? (proposed ? boxesOf(job, proposed) : []);
+  const rows = rowsOf(job);
   const setBoxes = (next: (was: Box[]) => Box[]) => setTyped(next(boxes));
   const pack = useCommand('/api/pack', () => setTyped(undefined));
   const trial = useQuery({ ...packTrial(job, boxes), enabled: boxes.length > 0 });
   const tried = trial.data;
-  const left = (line: number) => tried?.left.find((l) => l.line === line)?.qty ?? 0;
-  const most = (i: number, l: Job['lines'][number]) => tried?.packages[i]?.most.find((m) => m.line === l.id)?.qty ?? l.picked;
+  const left = (l: Row) => (l.lot === undefined ? (tried?.left.find((x) => x.line === l.id)?.qty ?? 0) : leftOf(boxes, l));
+  const most = (i: number, l: Row) =>
+    l.lot === undefined
+      ? (tried?.packages[i]?.most.find((m) => m.line === l.id)?.qty ?? l.picked)
+      : leftOf(boxes, l) + (boxes[i]?.qty[l.key] ?? 0);
   const set = (i: number, patch: Partial<Box>) => setBoxes((bs) => bs.map((b, j) => (i === j ? { ...b, ...patch } : b)));
   const filled = boxes.filter((b) => contentsOf(job, b).length > 0);
   const unread = boxes.some((b) => b.kg && grams(b.kg) === undefined);
@@ -122,20 +138,20 @@ export function Bench({ job }: { job: Job }) {
               <Trans>It may weigh {showKg(kinds.find((k) => k.code === b.of)?.most_g ?? 0)}: split it, or take another.</Trans>
             </p>
           )}
-          {job.lines.map((l) => (
-            <div key={l.id} className="flex min-h-8 items-center gap-3 py-0.5">
+          {rows.map((l) => (
+            <div key={l.key} className="flex min-h-8 items-center gap-3 py-0.5">
               <Quantity
-                label={t`${l.sku} in package ${i + 1}`}
-                value={b.qty[l.id] ?? 0}
+                label={l.lot ? t`${l.sku} of lot ${l.lot} in package ${i + 1}` : t`${l.sku} in package ${i + 1}`}
+                value={b.qty[l.key] ?? 0}
                 most={most(i, l)}
-                set={(n) => set(i, { qty: { ...b.qty, [l.id]: n } })}
+                set={(n) => set(i, { qty: { ...b.qty, [l.key]: n } })}
                 enter={ready ? run : undefined}
               />
               <span className="text-mute">
                 <Trans>of {showNum(l.picked)}</Trans>
               </span>
               <span className="truncate">
-                <b>{l.sku}</b> <span className="text-mute">{l.item}</span>
+                <b>{l.sku}</b> {l.lot && <b>{t`lot ${l.lot}`}</b>} <span className="text-mute">{l.item}</span>
               </span>
             </div>
           ))}
@@ -151,7 +167,7 @@ export function Bench({ job }: { job: Job }) {
               {
                 of: bs[bs.length - 1]?.of ?? '',
                 kg: '',
-                qty: Object.fromEntries(job.lines.map((l) => [l.id, left(l.id)])),
+                qty: Object.fromEntries(rows.map((l) => [l.key, left(l)])),
               },
             ])
           }

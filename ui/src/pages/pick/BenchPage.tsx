@@ -8,10 +8,10 @@ import { writeDecimal } from '../../base/decimal';
 import { plural, showKg, showNum } from '../../base/format';
 import { sound } from '../../base/sound';
 import { useToasts } from '../../base/toasts';
-import { contentsOf, packing, type Job, type Proposal } from '../../parts/boxes';
+import { contentsOf, leftOf, packing, rowsOf, type Job, type Proposal } from '../../parts/boxes';
 import { packTrial, proposal } from '../../parts/packing';
 import { Load } from '../../parts/states';
-import { isEmpty, leftInAll, leftOf, packScan, planned, stillTrue, type BenchAt } from './bench';
+import { isEmpty, leftInAll, packScan, planned, stillTrue, type BenchAt } from './bench';
 import { FloorFrame, Heard, ScanField, Unsent } from './parts';
 import { unitOf } from './scan';
 import { useJobScan } from './useJobScan';
@@ -148,7 +148,7 @@ function Bench({ job, proposed, packed }: { job: Job; proposed: Proposal; packed
           <Trans>Still being picked here: {plural(job.still_coming, 'unit')} of it.</Trans>
         </p>
       )}
-      <Boxes at={at} proposed={proposed} go={(now) => setAt({ ...at, now, line: undefined })} />
+      <Boxes at={at} proposed={proposed} go={(now) => setAt({ ...at, now, row: undefined })} />
       {box && (
         <section aria-label={t`Package ${at.now + 1}`} className="floor-now">
           <p className="flex flex-wrap items-baseline justify-between gap-x-4 text-head text-mute">
@@ -163,18 +163,20 @@ function Bench({ job, proposed, packed }: { job: Job; proposed: Proposal; packed
             </span>
           </p>
           <b className="text-large">{proposed.kinds.find((k) => k.code === box.of)?.name ?? t`By itself`}</b>
-          {job.lines
-            .filter((l) => (box.qty[l.id] ?? 0) > 0 || planned(proposed, at.boxes, at.now, l.id) > 0 || leftOf(at.boxes, l) > 0)
+          {rowsOf(job)
+            .filter(
+              (l) => (box.qty[l.key] ?? 0) > 0 || planned(job, proposed, at.boxes, at.now, l.key) > 0 || leftOf(at.boxes, l) > 0,
+            )
             .map((l) => {
-              const n = box.qty[l.id] ?? 0;
-              const plan = planned(proposed, at.boxes, at.now, l.id);
+              const n = box.qty[l.key] ?? 0;
+              const plan = planned(job, proposed, at.boxes, at.now, l.key);
               const open = leftOf(at.boxes, l);
               return (
                 <p
-                  key={l.id}
+                  key={l.key}
                   className={
                     'flex items-baseline gap-3 border-t border-line px-1 py-1.5 text-head' +
-                    (l.id === at.line ? ' bg-focus-ground' : '')
+                    (l.key === at.row ? ' bg-focus-ground' : '')
                   }
                 >
                   <b className="w-[118px] shrink-0 text-large max-[500px]:w-[88px]">
@@ -185,7 +187,7 @@ function Bench({ job, proposed, packed }: { job: Job; proposed: Proposal; packed
                     </span>
                   </b>
                   <span className="min-w-0 flex-1 truncate">
-                    <b>{l.sku}</b> {l.item}
+                    <b>{l.sku}</b> {l.lot && <b>{t`lot ${l.lot}`}</b>} {l.item}
                   </span>
                   {open > 0 && <span className="text-mute">{t`${showNum(open)} left`}</span>}
                 </p>
@@ -207,7 +209,7 @@ function Bench({ job, proposed, packed }: { job: Job; proposed: Proposal; packed
           <button
             className="btn floor-way"
             onClick={() => {
-              setAt({ ...at, line: undefined, boxes: at.boxes.map((b, i) => (i === at.now ? { ...b, kg: '', qty: {} } : b)) });
+              setAt({ ...at, row: undefined, boxes: at.boxes.map((b, i) => (i === at.now ? { ...b, kg: '', qty: {} } : b)) });
               hear('right', t`Package ${at.now + 1} is empty again.`);
             }}
           >

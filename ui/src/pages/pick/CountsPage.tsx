@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { ask, client, type Schemas } from '../../api/call';
 import { plural, showNum, showTime } from '../../base/format';
 import { Load } from '../../parts/states';
+import { count, type CountAt } from './count';
 import { FloorFrame, Heard, ScanField, Unsent } from './parts';
 import { unitOf } from './scan';
 import { sound } from '../../base/sound';
@@ -17,32 +18,28 @@ type Count = Schemas['CountView'];
 export function CountsPage() {
   const { queue, list } = useQueue();
   const counts = useQuery({ queryKey: ['counts'], queryFn: ({ signal }) => ask(client.GET('/api/counts', { signal })) });
-  const [at, setAt] = useState<number>();
+  const [at, setAt] = useState<CountAt>();
   const [heard, setHeard] = useState<{ kind: 'right' | 'wrong'; text: string }>();
   const sent = list.flatMap((q) => (q.path === '/api/count' ? [(q.ask as { count: number }).count] : []));
   const waits = (counts.data ?? []).filter((c) => !sent.includes(c.id));
-  const now = waits.find((c) => c.id === at);
+  const now = waits.find((c) => c.id === at?.count);
   const say = (kind: 'right' | 'wrong', text: string) => {
     setHeard({ kind, text });
     sound(kind === 'right');
   };
   const take = (text: string) => {
-    const code = text.trim();
     if (!counts.data) return say('wrong', t`The list is not there yet. Scan again in a moment.`);
-    if (!now) {
-      const found = waits.find((c) => c.bin.toLowerCase() === code.toLowerCase());
-      if (!found) return say('wrong', t`Bin ${code} is not to be counted.`);
-      setAt(found.id);
-      return say('right', t`${found.bin}, right bin. Count all of ${found.sku} in it.`);
+    const step = count(waits, now && at, text);
+    if (step.done) {
+      const { of, qty, lots } = step.done;
+      queue.put(
+        '/api/count',
+        { count: of.id, counted: qty, lots: lots.length > 0 ? lots : undefined },
+        t`${showNum(qty)} of ${of.sku} counted in ${of.bin}`,
+      );
     }
-    if (!/^\d{1,9}$/.test(code)) return say('wrong', t`${code} is not a number. Type how many lie in the bin.`);
-    queue.put(
-      '/api/count',
-      { count: now.id, counted: Number(code) },
-      t`${showNum(Number(code))} of ${now.sku} counted in ${now.bin}`,
-    );
-    setAt(undefined);
-    say('right', t`${now.bin}: ${showNum(Number(code))} counted.`);
+    setAt(step.at);
+    say(step.heard.kind, step.heard.text);
   };
   return (
     <FloorFrame
@@ -61,10 +58,15 @@ export function CountsPage() {
           <p className="text-large">
             <b>{now.sku}</b> {now.item}
           </p>
+          {now.by_lots && (
+            <p className="text-head">
+              {at?.lots.map((l) => `${l.lot} (${showNum(l.qty)})`).join(', ') || t`Counted lot by lot.`}
+            </p>
+          )}
           <p className="text-head text-mute">{t`How many ${unitOf(now.unit, 2)} lie there, with those that cannot be sold?`}</p>
         </section>
       )}
-      <ScanField label={now ? t`Type how many…` : t`Scan a bin, or choose one…`} take={take} />
+      <ScanField label={labelOf(now, at)} take={take} />
       <Heard of={heard} />
       <Load of={counts}>
         {() =>
@@ -73,7 +75,7 @@ export function CountsPage() {
           ) : (
             <section aria-label={t`To be counted`} className="pt-4">
               {waits.map((c) => (
-                <CountRow key={c.id} of={c} now={c.id === at} choose={() => setAt(c.id)} />
+                <CountRow key={c.id} of={c} now={c.id === at?.count} choose={() => setAt({ count: c.id, lots: [] })} />
               ))}
             </section>
           )
@@ -81,6 +83,13 @@ export function CountsPage() {
       </Load>
     </FloorFrame>
   );
+}
+
+/** What is scanned or typed next. */
+function labelOf(now: Count | undefined, at: CountAt | undefined): string {
+  if (!now) return t`Scan a bin, or choose one…`;
+  if (!now.by_lots || at?.lot !== undefined) return t`Type how many…`;
+  return at?.lots.length ? t`The next lot, or Enter if that is all…` : t`Scan or type the first lot…`;
 }
 
 function CountRow({ of: c, now, choose }: { of: Count; now: boolean; choose: () => void }) {

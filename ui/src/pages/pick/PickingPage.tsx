@@ -12,7 +12,7 @@ import { voidText } from '../../parts/paper';
 import { Load } from '../../parts/states';
 import { CutOffIn } from '../../parts/CutOffIn';
 import { FloorFrame, Heard, ScanField, Unsent } from './parts';
-import { after, begin, binOf, current, left, scan, unitOf, type At, type Pick, type Task } from './scan';
+import { after, begin, binOf, current, left, ofLot, scan, unitOf, type At, type Pick, type Task } from './scan';
 import { sound } from '../../base/sound';
 import { useQueue } from './useQueue';
 
@@ -116,13 +116,16 @@ function Picking({ list: l, sheet }: { list: List; sheet?: string }) {
           from: at.from,
           item: at.item,
           sheet: held && !held.void_why ? held.code : undefined,
+          lots: at.lot && qty > 0 ? [{ lot: at.lot, qty }] : undefined,
           ...more,
         },
       ],
       what,
     );
     setFewer(undefined);
-    setAt({ ...begin, skipped: at.skipped, task: more.later ? of.id : undefined, from: undefined });
+    // Who takes the rest of another lot stands at the bin, with the item in hand.
+    const stays = more.later && at.lot ? { step: 'lot' as const, item: at.item, from: at.from } : {};
+    setAt({ ...begin, skipped: at.skipped, task: more.later ? of.id : undefined, ...stays });
     say('right', more.cause ? t`${what}; ${showNum(of.due - qty)} not found.` : t`${what} into tote ${of.tote}: done.`);
   };
   const take = (text: string) => {
@@ -132,6 +135,7 @@ function Picking({ list: l, sheet }: { list: List; sheet?: string }) {
     if ('text' in r.heard) return say(r.heard.kind, r.heard.text);
     if (!task) return;
     if (r.heard.kind === 'picked') pick(task, r.heard.qty);
+    else if (r.heard.kind === 'of lot') pick(task, r.heard.qty, { later: true });
     else setFewer(r.heard.qty);
   };
   const done = tasks.filter((x) => x.due === 0);
@@ -160,10 +164,10 @@ function Picking({ list: l, sheet }: { list: List; sheet?: string }) {
             {task && (
               <button
                 className="btn btn-main"
-                onClick={() => (fewer === undefined ? pick(task, task.due) : undefined)}
-                disabled={fewer !== undefined}
+                onClick={() => (at.step === 'quantity' ? take('') : pick(task, task.due))}
+                disabled={fewer !== undefined || (task.by_lots && !at.lot && (!task.lot || at.from !== undefined))}
               >
-                <Trans>{showNum(task.due)} picked</Trans> <span aria-hidden>⏎</span>
+                <Trans>{showNum(ofLot(task, at))} picked</Trans> <span aria-hidden>⏎</span>
               </button>
             )}
           </span>
@@ -218,7 +222,7 @@ function Picking({ list: l, sheet }: { list: List; sheet?: string }) {
                 const rest = task.due - qty - broken;
                 if (broken === 0 || rest === 0) return pick(task, qty, { cause: broken > 0 ? 'damaged' : cause });
                 pick(task, qty, { later: true, cause: 'damaged', short: broken });
-                pick({ ...task, due: rest }, 0, { cause, item: undefined });
+                pick({ ...task, due: rest }, 0, { cause, item: undefined, lots: undefined });
               }}
               later={(qty) => pick(task, qty, { later: true })}
               close={() => setFewer(undefined)}
@@ -246,7 +250,9 @@ function Picking({ list: l, sheet }: { list: List; sheet?: string }) {
 /** What is scanned or typed next. */
 function ask(at: At, task: Task): string {
   if (at.step === 'bin') return binOf(task, at) ? t`Scan the bin, then the item…` : t`No bin is set: scan where you found it…`;
-  return at.step === 'item' ? t`Scan the item…` : t`Enter for all ${showNum(task.due)}, or type how many…`;
+  if (at.step === 'item') return t`Scan the item…`;
+  if (at.step === 'lot') return t`Scan or type its lot…`;
+  return t`Enter for all ${showNum(ofLot(task, at))}, or type how many…`;
 }
 
 function Row({ task, at, next, of }: { task: Task; at: At; next?: Task; of: number }) {
@@ -267,6 +273,22 @@ function Row({ task, at, next, of }: { task: Task; at: At; next?: Task; of: numb
       <p className="text-large">
         <b>{task.sku}</b> {task.item}
       </p>
+      {task.by_lots && (
+        <p className="text-head">
+          {at.lot ? (
+            <Trans>
+              lot <b>{at.lot}</b>
+            </Trans>
+          ) : at.from === undefined && task.lots.length > 0 ? (
+            <Trans>
+              lots here:{' '}
+              <b>{task.lots.map((l) => (l.stop ? t`${l.lot} (must not be sent)` : `${l.lot} (${showNum(l.qty)})`)).join(', ')}</b>
+            </Trans>
+          ) : (
+            <span className="text-mute">{t`Its lot is to be noted.`}</span>
+          )}
+        </p>
+      )}
       <p className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-head">
         <span className="floor-tote">
           <Trans>
@@ -380,6 +402,11 @@ function Fewer({
             {text}
           </button>
         ))}
+        {qty > 0 && task.by_lots && (
+          <button className="btn floor-way" onClick={() => later(qty)}>
+            {t`The rest is of another lot`}
+          </button>
+        )}
         {qty > 0 && task.others.length > 0 && (
           <button className="btn floor-way" onClick={() => later(qty)}>
             <Trans>Take the rest from {task.others[0]?.bin}</Trans>

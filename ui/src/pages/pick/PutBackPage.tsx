@@ -30,10 +30,10 @@ export function PutBackPage() {
     if (!tasks.data) return setHeard({ kind: 'wrong', text: t`The list is not there yet. Scan again in a moment.` });
     const next = putBack(waits, now && at, text);
     if (next.done) {
-      const { task, qty, bin, item } = next.done;
+      const { task, qty, bin, item, lot } = next.done;
       queue.put(
         '/api/put-back',
-        { task: task.id, qty, bin, item, seen: task.qty },
+        { task: task.id, qty, bin, item, seen: task.qty, lots: lot ? [{ lot, qty }] : undefined },
         t`${showNum(qty)} of ${task.sku} put into ${bin}`,
       );
     }
@@ -57,7 +57,7 @@ export function PutBackPage() {
           <p className="text-head text-mute">{now.bin ? t`Put into bin` : t`No bin is set: put it into any`}</p>
           <b className="text-huge">{now.bin || '–'}</b>
           <p className="text-large">
-            <b>{showNum(at.qty)}</b> {unitOf(now.unit, at.qty)} <b>{now.sku}</b> {now.item}
+            <b>{showNum(at.qty)}</b> {unitOf(now.unit, at.qty)} <b>{now.sku}</b> {now.item} {at.lot && <b>{t`lot ${at.lot}`}</b>}
           </p>
           <p className="text-head text-mute">
             <Trans>
@@ -66,7 +66,10 @@ export function PutBackPage() {
           </p>
         </section>
       )}
-      <ScanField label={now ? t`Scan the bin…` : t`Scan an item, or choose one…`} take={take} />
+      <ScanField
+        label={now ? (now.by_lots && !at?.lot ? t`Scan or type its lot…` : t`Scan the bin…`) : t`Scan an item, or choose one…`}
+        take={take}
+      />
       <Heard of={heard} />
       <Load of={tasks}>
         {() =>
@@ -80,7 +83,7 @@ export function PutBackPage() {
                   of={x}
                   now={x.id === now?.id}
                   choose={() => {
-                    setAt({ task: x.id, qty: x.qty });
+                    setAt({ task: x.id, qty: x.qty, lot: x.lot });
                     setHeard(undefined);
                   }}
                 />

@@ -44,10 +44,11 @@ export function ReceivePage() {
     setHeard({ kind, text });
     sound(kind === 'right');
   };
-  const put = (of: Inbound, from: ReceiveAt, qty: number, bin: string) => {
+  const put = (of: Inbound, from: ReceiveAt, qty: number, bin: string, lot?: string) => {
+    const lots = lot ? [{ lot, qty }] : undefined;
     queue.put(
       '/api/receive',
-      { inbound: of.id, qty, bin, item: from.item, why: from.why, last: from.last, seen: of.received + 1 },
+      { inbound: of.id, qty, bin, item: from.item, why: from.why, last: from.last, seen: of.received + 1, lots },
       t`${showNum(qty)} of ${of.sku} from ${of.ref} into ${bin}`,
     );
     setLast(of);
@@ -66,7 +67,7 @@ export function ReceivePage() {
       }
     }
     const step = receive(now && !rows.includes(now) ? [...rows, now] : rows, now && at, text);
-    if (step.done && at) put(step.done.of, at, step.done.qty, step.done.bin);
+    if (step.done && at) put(step.done.of, at, step.done.qty, step.done.bin, step.done.lot);
     if (step.done) setSought('');
     setAt(step.at);
     setChosen(rows.find((n) => n.id === step.at?.inbound) ?? now);
@@ -114,7 +115,9 @@ export function ReceivePage() {
               {showNum(at.qty ?? now.left)} <span className="text-large">{unitOf(now.unit, at.qty ?? now.left)}</span>
             </b>
           </div>
-          <p className="text-large">{now.item}</p>
+          <p className="text-large">
+            {now.item} {at.lot && <b>{t`lot ${at.lot}`}</b>}
+          </p>
           <p className="mt-1 text-head text-mute">
             {at.qty === undefined ? t`${showNum(now.left)} are expected.` : now.bin ? t`Put into ${now.bin}` : t`No bin is set.`}
             {now.waiting > 0 && <b className="late"> {t`Wanted: ${showNum(now.waiting)}`}</b>}
@@ -196,6 +199,7 @@ export function ReceivePage() {
 function labelOf(now: Inbound | undefined, at: ReceiveAt | undefined): string {
   if (!now || !at) return t`Scan a delivery note or an item…`;
   if (at.item === undefined) return t`Scan the item…`;
+  if (now.by_lots && at.lot === undefined) return t`Scan or type its lot…`;
   if (at.qty === undefined) return t`Enter for all ${showNum(now.left)}, or type how many…`;
   return now.bin ? t`Enter for ${now.bin}, or scan another bin…` : t`Scan the bin…`;
 }

@@ -11,6 +11,7 @@ const line = (id: number, sku: string, picked: number, barcode = '') => ({
   picked,
   weight_g: 1000,
   barcode,
+  lots: [] as { lot: string; qty: number }[],
 });
 const job = { order: 'SO-1', warehouse: 'HL', lines: [line(1, 'GL-1', 12, '5000000000015'), line(2, 'TL-2', 3)] } as Job;
 const kind = (code: string, name: string) => ({

@@ -1,6 +1,7 @@
 import { t } from '@lingui/core/macro';
 import type { Schemas } from '../../api/call';
 import { showNum } from '../../base/format';
+import { lotOf } from '../../base/gs1';
 
 type Task = Schemas['PutBackView'];
 
@@ -9,6 +10,8 @@ export interface PutBackAt {
   task: number;
   qty: number;
   item?: string;
+  /** The lot that was read off the units, of an item that is kept by lots. */
+  lot?: string;
 }
 
 /** What came of a scan. */
@@ -16,38 +19,53 @@ export interface PutBackStep {
   at?: PutBackAt;
   heard: { kind: 'right' | 'wrong'; text: string };
   /** So many were put into that bin. */
-  done?: { task: Task; qty: number; bin: string; item?: string };
+  done?: { task: Task; qty: number; bin: string; item?: string; lot?: string };
 }
 
 const same = (a: string | undefined, b: string) => a !== undefined && a !== '' && a.toLowerCase() === b.toLowerCase();
 
 /**
- * Takes in what was scanned or typed: at first what is in hand (the item, the package or the order), then a number if it is fewer than all,
- * then the bin into which it was put.
+ * Takes in what was scanned or typed: at first what is in hand (the item, the package or the order), then its lot if that has to be noted, then
+ * a number if it is fewer than all, then the bin into which it was put.
  */
 export function putBack(tasks: Task[], at: PutBackAt | undefined, text: string): PutBackStep {
   const code = text.trim();
   const now = tasks.find((x) => x.id === at?.task);
-  const isItem = (x: Task) => same(x.sku, code) || same(x.barcode, code);
-  const begin = (x: Task, item?: string): PutBackStep => ({
-    at: { task: x.id, qty: x.qty, item },
-    heard: {
-      kind: 'right',
-      text: x.bin ? t`${showNum(x.qty)} of ${x.sku}. Now bin ${x.bin}.` : t`${showNum(x.qty)} of ${x.sku}. Now any bin.`,
-    },
-  });
+  const gs1 = lotOf(code);
+  const isItem = (x: Task) => [code, gs1?.item].some((c) => c !== undefined && (same(x.sku, c) || same(x.barcode, c)));
+  const then = (x: Task, lot?: string) => {
+    if (x.by_lots && !lot) return t`Now its lot.`;
+    return x.bin ? t`Now bin ${x.bin}.` : t`Now any bin.`;
+  };
+  const begin = (x: Task, item?: string): PutBackStep => {
+    const lot = gs1?.lot ? gs1.lot.toUpperCase() : x.lot;
+    return {
+      at: { task: x.id, qty: x.qty, item, lot },
+      heard: { kind: 'right', text: t`${showNum(x.qty)} of ${x.sku}. ${then(x, lot)}` },
+    };
+  };
   const wrong = (said: string): PutBackStep => ({ at, heard: { kind: 'wrong', text: said } });
   if (!now || !at) {
     const item = tasks.find(isItem);
-    if (item) return begin(item, code);
+    if (item) return begin(item, gs1 ? item.sku : code);
     const other = tasks.find((x) => same(x.package, code) || same(x.order, code) || same(x.list, code) || same(x.bin, code));
     if (other) return begin(other);
     return wrong(code ? t`${code} is not to be put back.` : t`Scan an item.`);
   }
   if (code === '') return wrong(now.bin ? t`Scan bin ${now.bin}.` : t`Scan the bin into which you put it.`);
-  if (isItem(now)) return { at: { ...at, item: code }, heard: { kind: 'right', text: t`${now.sku}, right item. Now the bin.` } };
+  if (isItem(now)) {
+    const lot = gs1?.lot ? gs1.lot.toUpperCase() : at.lot;
+    return {
+      at: { ...at, item: gs1 ? now.sku : code, lot },
+      heard: { kind: 'right', text: t`${now.sku}, right item. ${then(now, lot)}` },
+    };
+  }
   const otherItem = tasks.find(isItem);
   if (otherItem) return wrong(t`${code} is another item. You have ${now.sku} in hand: scan its bin first.`);
+  if (now.by_lots && !at.lot) {
+    const lot = (gs1?.lot || code).toUpperCase();
+    return { at: { ...at, lot }, heard: { kind: 'right', text: t`Lot ${lot}. ${then(now, lot)}` } };
+  }
   if (/^\d{1,7}$/.test(code) && !same(now.bin, code)) {
     const qty = Number(code);
     if (qty < 1 || qty > now.qty) return wrong(t`${showNum(now.qty)} are to be put back, not ${code}.`);
@@ -57,7 +75,7 @@ export function putBack(tasks: Task[], at: PutBackAt | undefined, text: string):
   const bin = code.toUpperCase();
   const rest = now.qty - at.qty;
   return {
-    at: rest > 0 ? { task: now.id, qty: rest, item: at.item } : undefined,
+    at: rest > 0 ? { task: now.id, qty: rest, item: at.item, lot: now.lot } : undefined,
     heard: {
       kind: 'right',
       text:
@@ -65,7 +83,7 @@ export function putBack(tasks: Task[], at: PutBackAt | undefined, text: string):
           ? t`${showNum(at.qty)} into ${bin}; ${showNum(rest)} are left.`
           : t`${showNum(at.qty)} of ${now.sku} into ${bin}.`,
     },
-    done: { task: now, qty: at.qty, bin, item: at.item },
+    done: { task: now, qty: at.qty, bin, item: at.item, lot: at.lot },
   };
 }
 

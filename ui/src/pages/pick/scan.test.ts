@@ -21,6 +21,7 @@ const task = (id: number, bin: string, sku: string, due: number, more: Partial<T
   due,
   held: false,
   tote: 'A',
+  lots: [],
   others: [],
   ...more,
 });
@@ -110,4 +111,25 @@ test('units agree with their number', () => {
     'boxes',
     'bags',
   ]);
+});
+
+test('the lot is noted where it has to be, and known where it can only be one', () => {
+  const lots = [{ lot: 'A7', qty: 3 }, { lot: 'B1', qty: 9 }, { lot: 'C2', qty: 5, stop: true }]; // prettier-ignore
+  const rows = [task(1, 'C-14-2', 'GL-1', 8, { by_lots: true, lots, barcode: '5012345678900' })];
+  const at: At = { ...begin, task: 1, step: 'item' };
+  const item = scan(rows, at, 'GL-1');
+  expect([item.at.step, item.heard]).toEqual(['lot', { kind: 'right', text: 'GL-1, right item. Now its lot.' }]);
+  expect(scan(rows, item.at, '').heard).toEqual({ kind: 'wrong', text: 'Scan or type the lot that stands on it.' });
+  expect(scan(rows, item.at, 'c2')).toMatchObject({ at: { step: 'lot' }, heard: { kind: 'wrong' } });
+  const three = scan(rows, item.at, 'a7');
+  expect(three).toMatchObject({ at: { step: 'quantity', lot: 'A7' }, heard: { kind: 'right' } });
+  expect(scan(rows, three.at, '').heard).toEqual({ kind: 'of lot', qty: 3 });
+  const all = scan(rows, item.at, 'B1');
+  expect(scan(rows, all.at, '').heard).toEqual({ kind: 'picked', qty: 8 });
+  // A carton's own code names item and lot at once.
+  expect(scan(rows, at, ']C10105012345678900' + '10B1')).toMatchObject({ at: { step: 'quantity', lot: 'B1', item: 'GL-1' } });
+  // Where its bin holds one lot alone nobody is asked, but of another bin that is not known.
+  const one = [task(1, 'C-14-2', 'GL-1', 8, { by_lots: true, lot: 'B1', lots: [{ lot: 'B1', qty: 9 }] })];
+  expect(scan(one, at, 'GL-1').at.step).toBe('quantity');
+  expect(scan(one, { ...at, from: 'D-01-1' }, 'GL-1').at.step).toBe('lot');
 });

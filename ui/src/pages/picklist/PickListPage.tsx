@@ -45,7 +45,11 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
   const { may } = useSigned();
   const [found, setFound] = useState<Record<number, number>>({});
   const [short, setShort] = useState<Task[]>([]);
-  const pick = useCommand('/api/pick', () => setFound({}));
+  const [lots, setLots] = useState<Record<number, string>>({});
+  const pick = useCommand('/api/pick', () => {
+    setFound({});
+    setLots({});
+  });
   const recall = useCommand('/api/recall');
   const print = useCommand('/api/print');
   const due = l.tasks.filter((task) => task.due > 0);
@@ -61,6 +65,7 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
         qty: qty(task),
         cause: qty(task) < task.due ? cause : undefined,
         seen: task.due,
+        lots: lots[task.id]?.trim() && qty(task) > 0 ? [{ lot: lots[task.id]?.trim() ?? '', qty: qty(task) }] : undefined,
       })),
     });
   };
@@ -125,6 +130,9 @@ function Body({ l }: { l: Schemas['PickListView'] }) {
               <td className="font-semibold">{task.bin || <Fault>{t`no bin set: ask`}</Fault>}</td>
               <td className="max-w-[260px] truncate max-[1119px]:max-w-[190px] max-[1000px]:max-w-[150px]" title={task.item}>
                 <ItemLink sku={task.sku} /> <span className="text-mute">{task.item}</span>
+                {task.by_lots && task.due > 0 && (
+                  <LotField task={task} value={lots[task.id] ?? ''} set={(v) => setLots((was) => ({ ...was, [task.id]: v }))} />
+                )}
               </td>
               <td className="num font-semibold">
                 {showNum(task.qty - task.recalled)} <span className="font-normal text-mute">{task.unit}</span>
@@ -223,6 +231,34 @@ function Paper({ of: l }: { of: Schemas['PickListView'] }) {
       </a>{' '}
       ({paperState(standing)})
     </p>
+  );
+}
+
+/** The lot of which the units of a row are, if it has to be said. */
+function LotField({ task, value, set }: { task: Task; value: string; set: (lot: string) => void }) {
+  if (task.lot) return <span className="block text-mute">{t`lot ${task.lot}`}</span>;
+  const id = `lots-${task.id}`;
+  return (
+    <span className="block">
+      <input
+        className="input input-sm w-28"
+        aria-label={t`Lot of line ${task.row}`}
+        placeholder={t`Lot`}
+        value={value}
+        list={id}
+        maxLength={40}
+        onChange={(e) => set(e.target.value)}
+      />
+      <datalist id={id}>
+        {task.lots
+          .filter((l) => !l.stop)
+          .map((l) => (
+            <option key={l.lot} value={l.lot}>
+              {showNum(l.qty)}
+            </option>
+          ))}
+      </datalist>
+    </span>
   );
 }
 

@@ -22,7 +22,8 @@ export type ListName =
   | 'journal'
   | 'quotes'
   | 'release'
-  | 'papers';
+  | 'papers'
+  | 'lots';
 export type { Group };
 
 /** Lists that have been asked for as a whole, or that come in an order of their own. */
@@ -98,6 +99,7 @@ const lists: Record<ListName, true> = {
   quotes: true,
   release: true,
   papers: true,
+  lots: true,
 };
 const never = () => Promise.reject(new Error('this list does not come by pages'));
 
