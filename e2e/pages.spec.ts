@@ -14,6 +14,7 @@ const pages: [string, RegExp][] = [
   ["/promise", /^Promises that stand$/],
   ["/release", /^Release$/],
   ["/papers", /^Papers$/],
+  ["/lots", /^Lots$/],
   ["/pick", /^Pick$/],
   ["/pack", /^Pack$/],
   ["/put-back", /^Put back$/],

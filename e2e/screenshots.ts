@@ -46,10 +46,9 @@ test("pictures of each main view", async ({ browser, page }) => {
   await max.getByRole("button", { name: "Reserve stock" }).click();
   await max.waitForTimeout(300);
   await max.screenshot({ path: shot("policies"), animations: "disabled" });
-  await go("/floor");
-  await ana.getByRole("link", { name: /^PL-/ }).first().click();
-  await expect(ana.getByRole("button", { name: /^Confirm all/ })).toBeVisible();
-  await ana.screenshot({ path: shot("picklist"), animations: "disabled" });
+  await go("/lots?state=house&only=" + encodeURIComponent(JSON.stringify(["item=GL-2145-25", "lot=M214"])));
+  await ana.getByRole("button", { name: "What was noted" }).click();
+  await ana.screenshot({ path: shot("lots"), animations: "disabled" });
   await go("/release");
   for (let i = 0; i < 4; i++) {
     await ana.keyboard.press("Space");

@@ -66,8 +66,8 @@ func (h Holding) Certain(q journey.Qty) ([]Part, error) {
 	return nil, ErrWhich
 }
 
-// Check says whether q of the units can be of the lots that somebody read off them. Those of no noted lot may be of any; what is not said of
-// the q units is taken to be of those, too. The error wraps ErrTooMany.
+// Check says whether q of the units can be of the lots that somebody read off them. Those of no noted lot may be of any; what is not said
+// of the q units is taken to be of those, too. The error wraps ErrTooMany.
 func (h Holding) Check(said []Part, q journey.Qty) error {
 	if Sum(said) > q {
 		return fmt.Errorf("%d of lots, of %d units: %w", Sum(said), q, ErrTooMany)
@@ -99,8 +99,8 @@ func (h Holding) First(q journey.Qty) []Part {
 	return out
 }
 
-// Take takes q units out, of the lots that are given, and returns what of each lot was noted here: the rest of it is noted from now on. Call
-// it with parts that Check has let through, or that Certain or First returned.
+// Take takes q units out, of the lots that are given, and returns what of each lot was noted here: the rest of it is noted from now on.
+// Call it with parts that Check has let through, or that Certain or First returned.
 func (h *Holding) Take(parts []Part, q journey.Qty) (noted []Part) {
 	for _, p := range parts {
 		i := slices.IndexFunc(h.Parts, func(x Part) bool { return x.Lot == p.Lot })

@@ -31,7 +31,8 @@ func TestWhichLotsUnitsAre(t *testing.T) {
 	}
 }
 
-// What may be said of units is found out by dealing every unit out: each lot that was noted has so many, and those of no noted lot may be of any.
+// What may be said of units is found out by dealing every unit out: each lot that was noted has so many, and those of no noted lot may be
+// of any.
 func TestWhatIsSaidIsCheckedAsIfUnitsWereDealtOut(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 28))
 	right, wrong := 0, 0
@@ -114,8 +115,8 @@ func TestWhatIsLostIsFirstOfNoNotedLot(t *testing.T) {
 	}
 }
 
-// Every rule of the journey either carries goods, as far as the counts of the bins and of what is picked and packed say, or is here as one that
-// leaves them where they are.
+// Every rule of the journey either carries goods, as far as the counts of the bins and of what is picked and packed say, or is here as one
+// that leaves them where they are.
 func TestEveryMoveThatCarriesGoodsIsFollowed(t *testing.T) {
 	followed := map[journey.Kind]string{
 		journey.PutBack: "goods lie where they are until they are put away", journey.BinOut: "carried by whoever makes it",

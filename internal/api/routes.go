@@ -226,9 +226,10 @@ func (s *Server) floorReads(a huma.API) {
 	get(s, a, "lot", "/api/lot", "One lot of an item, and what was noted of it", func(c ctx, _ actor, in *LotNamedIn) (query.LotHead, error) {
 		return s.Desk.Query.Lot(c, in.SKU, in.Lot)
 	})
-	get(s, a, "rehearse-lot", "/api/rehearse-lot", "What recalling a lot would do", func(c ctx, _ actor, in *LotNamedIn) (floor.LotRecallView, error) {
-		return s.Desk.Floor.RehearseLot(c, floor.LotAsk{SKU: in.SKU, Lot: in.Lot})
-	})
+	get(s, a, "rehearse-lot", "/api/rehearse-lot", "What recalling a lot would do",
+		func(c ctx, _ actor, in *LotNamedIn) (floor.LotRecallView, error) {
+			return s.Desk.Floor.RehearseLot(c, floor.LotAsk{SKU: in.SKU, Lot: in.Lot})
+		})
 	list(s, a, "packing", "/api/packing", "A page of what waits to be packed", s.Desk.Query.Packing)
 	list(s, a, "shipments", "/api/shipments", "A page of shipments", s.Desk.Query.Shipments)
 	get(s, a, "shipment", "/api/shipments/{number}", "One shipment with its packages",

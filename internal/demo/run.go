@@ -185,8 +185,8 @@ func (p *player) receive(n inbound) error {
 	return err
 }
 
-// read is of which lots units of a row are, as a picker reads it off them: those of the lot that came first first, then what was here before
-// lots were noted. Rows of one list can have the same bin: taken is what those before took.
+// read is of which lots units of a row are, as a picker reads it off them: those of the lot that came first first, then what was here
+// before lots were noted. Rows of one list can have the same bin: taken is what those before took.
 func read(t query.TaskView, qty int64, taken map[string]int64) (out []command.LotQty) {
 	if !t.ByLots || t.Lot != "" {
 		return nil

@@ -436,7 +436,9 @@ func (d *Desk) packing(r *store.Reader, ask Ask) (PackingPage, error) {
 		j := &out.Jobs[n-1]
 		j.ShipBy = min(j.ShipBy, x.ShipBy)
 		j.Late = j.ShipBy < today
-		j.Lines = append(j.Lines, PackingLine{x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG, x.Barcode, lotsIn(lots[[2]int64{x.LineID, x.WarehouseID}])})
+		j.Lines = append(j.Lines, PackingLine{
+			x.LineID, x.LineNo, x.SKU, x.ItemName, x.Unit, x.Picked, x.WeightG, x.Barcode, lotsIn(lots[[2]int64{x.LineID, x.WarehouseID}]),
+		})
 		j.Units += x.Picked
 		j.WeightG = capped.Plus(j.WeightG, capped.Times(x.Picked, x.WeightG))
 		j.ValueMinor = capped.Plus(j.ValueMinor, capped.Times(x.Picked, x.PriceMinor))

@@ -115,8 +115,8 @@ func (d *Desk) Lot(ctx context.Context, sku, code string) (LotHead, error) {
 		return LotHead{}, err
 	}
 	out := LotHead{
-		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Lot: lot.Code, InBins: sums.InBins, Aside: sums.Aside, Picked: sums.Picked, Packed: sums.Packed,
-		ToPutBack: sums.ToPutBack, Gone: sums.Gone, Customers: sums.Customers, Trail: []LotMove{},
+		SKU: it.SKU, Item: it.Name, Unit: it.Unit, Lot: lot.Code, InBins: sums.InBins, Aside: sums.Aside, Picked: sums.Picked,
+		Packed: sums.Packed, ToPutBack: sums.ToPutBack, Gone: sums.Gone, Customers: sums.Customers, Trail: []LotMove{},
 	}
 	if lot.RecallID != nil {
 		out.Recalled = &LotRecall{lot.Who, momentOf(lot.At), lot.Reason}

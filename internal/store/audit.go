@@ -317,7 +317,8 @@ func (r *Reader) auditAcross() ([]Difference, error) {
 		FROM (SELECT lot_id, sum(change) AS change, sum(aside) AS aside FROM lot_entry GROUP BY 1) e
 			FULL JOIN (SELECT lot_id, sum(qty) AS qty, sum(aside) AS aside FROM lot_count GROUP BY 1) c USING (lot_id)
 			JOIN lot t ON t.id = lot_id JOIN item i ON i.id = t.item_id,
-			LATERAL (VALUES ('', coalesce(c.qty, 0), coalesce(e.change, 0)), (', set aside', coalesce(c.aside, 0), coalesce(e.aside, 0))) x (what, kept, sum)
+			LATERAL (VALUES ('', coalesce(c.qty, 0), coalesce(e.change, 0)), (', set aside', coalesce(c.aside, 0), coalesce(e.aside, 0)))
+				x (what, kept, sum)
 		WHERE x.kept <> x.sum
 		UNION ALL
 		SELECT i.sku || ' in ' || b.code || ', more of lots than there are' || x.what, x.kept, x.sum

@@ -311,8 +311,8 @@ type Hit struct {
 	Of     string // of a lot, its item
 }
 
-// Search finds orders, items, customers, pick lists, shipments and inbound by part of their number or name, a sheet by its code, and lots by
-// how they begin; what begins with the words comes first.
+// Search finds orders, items, customers, pick lists, shipments and inbound by part of their number or name, a sheet by its code, and lots
+// by how they begin; what begins with the words comes first.
 func (r *Reader) Search(words string, limit int) ([]Hit, error) {
 	part := "%" + likeEscape(words) + "%"
 	// Orders that match are found by an index on parts before they are sorted: there may be none among a

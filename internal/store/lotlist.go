@@ -6,11 +6,12 @@ import (
 	"time"
 )
 
-// whereLot is where units of a lot are: in a bin, with an order, or with whoever got them. w says it.
-const whereLot = `CASE WHEN n.bin_id IS NOT NULL THEN 'bin' WHEN n.package_id IS NULL THEN 'picked' WHEN s.dispatched_at IS NULL THEN 'packed'
-	WHEN s.delivered_at IS NULL THEN 'shipped' ELSE 'delivered' END`
+// whereLot is where units of a lot are: in a bin, with an order, or with whoever got them.
+const whereLot = `CASE WHEN n.bin_id IS NOT NULL THEN 'bin' WHEN n.package_id IS NULL THEN 'picked'
+	WHEN s.dispatched_at IS NULL THEN 'packed' WHEN s.delivered_at IS NULL THEN 'shipped' ELSE 'delivered' END`
 
-// LotsNoted is the list of where units of lots are, or went, the place to which some came last first. Its scope "state" is empty for all, house for those in the house, or recalled.
+// LotsNoted is the list of where units of lots are, or went, the place to which some came last first. Its scope "state" is empty for all,
+// house for those in the house, or recalled.
 var LotsNoted = &List{
 	Name: "lots", First: "age", Down: true, tie: part{"n.id", Number}, key: "n.id",
 	Columns: []Column{
@@ -26,7 +27,10 @@ var LotsNoted = &List{
 		{Name: "package", Title: "Package", Kind: Text, By: "coalesce(k.number, '')"},
 		{Name: "shipment", Title: "Shipment", Kind: Text, By: "coalesce(s.number, '')", Group: true},
 		{Name: "left", Title: "Left", Kind: Text, By: "coalesce((s.dispatched_at AT TIME ZONE w.timezone)::date::text, '')", Group: true},
-		{Name: "delivered", Title: "Delivered", Kind: Text, By: "coalesce((s.delivered_at AT TIME ZONE w.timezone)::date::text, '')", Group: true},
+		{
+			Name: "delivered", Title: "Delivered", Kind: Text, By: "coalesce((s.delivered_at AT TIME ZONE w.timezone)::date::text, '')",
+			Group: true,
+		},
 		{Name: "qty", Title: "Units", Kind: Number, By: "n.qty", Sum: "n.qty"},
 		{Name: "aside", Title: "Set aside", Kind: Number, By: "n.aside", Sum: "n.aside"},
 		{Name: "recalled", Title: "Recalled", Kind: Text, By: "CASE WHEN x.id IS NULL THEN 'no' ELSE 'yes' END", Group: true},

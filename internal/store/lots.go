@@ -67,7 +67,8 @@ type Lot struct {
 // TableName is the table of Lot.
 func (Lot) TableName() string { return "lot" }
 
-const lotRow = `SELECT t.id, t.item_id, t.code, t.noted_by, r.id AS recall_id, coalesce(u.name, '') AS who, m.at, coalesce(m.reason, '') AS reason
+const lotRow = `SELECT t.id, t.item_id, t.code, t.noted_by, r.id AS recall_id, coalesce(u.name, '') AS who, m.at,
+		coalesce(m.reason, '') AS reason
 	FROM lot t LEFT JOIN lot_recall r ON r.lot_id = t.id AND r.lifted_by IS NULL LEFT JOIN command m ON m.id = r.asked_by
 		LEFT JOIN app_user u ON u.id = m.actor_id`
 
@@ -114,7 +115,8 @@ type LotHolding struct {
 // lotPlaces is which places there are, with what they hold and are called: p, of the keys of items, warehouses, bins, lines and packages.
 const lotPlaces = `
 	SELECT p.n, p.item, p.warehouse, p.bin, p.line, p.package, CASE
-			WHEN p.bin <> 0 THEN coalesce((SELECT s.qty FROM bin_stock s WHERE s.item_id = p.item AND s.warehouse_id = p.warehouse AND s.bin_id = p.bin), 0)
+			WHEN p.bin <> 0 THEN coalesce((SELECT s.qty FROM bin_stock s
+				WHERE s.item_id = p.item AND s.warehouse_id = p.warehouse AND s.bin_id = p.bin), 0)
 			WHEN p.package <> 0 THEN coalesce((SELECT y.qty FROM package_line y WHERE y.package_id = p.package AND y.line_id = p.line), 0)
 				+ coalesce((SELECT sum(b.qty - b.done) FROM put_back b WHERE b.package_id = p.package AND b.line_id = p.line AND b.done < b.qty), 0)
 			ELSE coalesce((SELECT a.picked FROM line_at a WHERE a.line_id = p.line AND a.warehouse_id = p.warehouse), 0)
@@ -254,13 +256,13 @@ func (r *Reader) LinesDueFrom(item int64, bins IDs) (IDs, error) {
 
 // CellsOfItem returns the stock rows of an item.
 func (r *Reader) CellsOfItem(item int64) ([]LockedCell, error) {
-	return all[LockedCell](r, `SELECT c.item_id, c.warehouse_id, w.code AS warehouse, c.on_hand, c.held, c.allocated, c.released, c.picked, c.packed
-		FROM stock_cell c JOIN warehouse w ON w.id = c.warehouse_id WHERE c.item_id = ? ORDER BY w.code`, item)
+	return all[LockedCell](r, `SELECT c.item_id, c.warehouse_id, w.code AS warehouse, c.on_hand, c.held, c.allocated, c.released,
+			c.picked, c.packed FROM stock_cell c JOIN warehouse w ON w.id = c.warehouse_id WHERE c.item_id = ? ORDER BY w.code`, item)
 }
 
 // StoppedLots returns the lots that must not be sent and lie in packages of the shipments.
 func (r *Reader) StoppedLots(shipments IDs) ([]LotIn, error) {
-	return all[LotIn](r, `SELECT k.shipment_id AS place, t.code AS lot, c.qty, true AS stop FROM lot_count c JOIN package k ON k.id = c.package_id
-			JOIN lot t ON t.id = c.lot_id JOIN lot_recall x ON x.lot_id = t.id AND x.lifted_by IS NULL
+	return all[LotIn](r, `SELECT k.shipment_id AS place, t.code AS lot, c.qty, true AS stop
+		FROM lot_count c JOIN package k ON k.id = c.package_id JOIN lot t ON t.id = c.lot_id JOIN lot_recall x ON x.lot_id = t.id AND x.lifted_by IS NULL
 		WHERE k.shipment_id = ANY(?) AND c.qty > 0 ORDER BY k.shipment_id, t.id`, shipments)
 }

@@ -60,8 +60,8 @@ func (d *Desk) Reallocate(
 	return &ComputedPlan{b, v.Rules, v.Name, plan.Allocate(b.Book, how)}, had, nil
 }
 
-// GiveBackBroken gives back all that is allocated to lines that are held still where fewer units are left for them than that, and returns the
-// plan by which what is left is allocated again by the default policy, and how many lines it gives other units.
+// GiveBackBroken gives back all that is allocated to lines that are held still where fewer units are left for them than that, and returns
+// the plan by which what is left is allocated again by the default policy, and how many lines it gives other units.
 func (d *Desk) GiveBackBroken(w *command.UnitOfWork, left map[command.CellKey]int64) (x *ComputedPlan, changed int, err error) {
 	var items store.IDs
 	for k := range left {

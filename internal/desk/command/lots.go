@@ -66,8 +66,8 @@ func (w *UnitOfWork) carried(e store.Entry, said []LotQty) {
 // Carry notes that units are brought from one place to another.
 func (w *UnitOfWork) Carry(c Carry) { w.lots.carries = append(w.lots.carries, c) }
 
-// Follow works out of which lots the units are that were carried since it was last called; the end of a command calls it, too. It returns how
-// many of them, by carry, came into a bin and are of lots that must not be sent.
+// Follow works out of which lots the units are that were carried since it was last called; the end of a command calls it, too. It returns
+// how many of them, by carry, came into a bin and are of lots that must not be sent.
 //
 // It refuses lots that cannot be there, lots that must not be sent where units are picked or packed, and units of which somebody has to say
 // of which lots they are.
@@ -201,8 +201,8 @@ func (w *UnitOfWork) follow(it *store.LotItem, c Carry) (stopped journey.Qty, er
 	return stopped, w.setAside(it, c, stopped, brought)
 }
 
-// CountLots notes of which lots the units are that were counted in a bin, once what was found or lacks was moved. With nothing said of lots they
-// stay as they are noted. What is of lots that must not be sent is set aside.
+// CountLots notes of which lots the units are that were counted in a bin, once what was found or lacks was moved. With nothing said of
+// lots they stay as they are noted. What is of lots that must not be sent is set aside.
 func (w *UnitOfWork) CountLots(at store.LotPlace, counted journey.Qty, said []LotQty) error {
 	if len(said) == 0 {
 		return nil

@@ -23,9 +23,9 @@ type ShipmentSeen struct {
 // Book); until then nothing is packed into them or taken out.
 //
 // It locks the lines in the shipments with their stock, then the shipments. It refuses one that has left, is being asked about, is empty
-// or not as it was seen, has an order on hold in it or one that
-// must not leave yet, may hold units that were recalled and not put back yet, or are
-// of a lot that must not be sent, has a package whose label is void, or has to wait for more by a ship rule. It may be retried with the same key.
+// or not as it was seen, has an order on hold in it or one that must not leave yet, may hold units that were recalled and not put back
+// yet, or are of a lot that must not be sent, has a package whose label is void, or has to wait for more by a ship rule. It may be retried
+// with the same key.
 func (d *Desk) Dispatch(ctx context.Context, call command.Call, ships []ShipmentSeen) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbDispatch, ships, func(w *command.UnitOfWork) error {
 		all, err := lockShipments(w, ships)

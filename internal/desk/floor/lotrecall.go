@@ -35,12 +35,12 @@ func (ask LotAsk) find(r *store.Reader) (store.Item, store.Lot, error) {
 }
 
 // RecallLot says that a lot must not be sent, and takes back what of it is in the house: what lies in bins is set aside, what is picked or
-// packed is to be put back, and its lines are open again. Who has such units on a pick list is sent elsewhere, or the units come off the list;
-// where fewer are left then than are allocated, those are given back and allocated again by the default policy. Of a lot that was recalled
-// before, the rest is taken back.
+// packed is to be put back, and its lines are open again. Who has such units on a pick list is sent elsewhere, or the units come off the
+// list; where fewer are left then than are allocated, those are given back and allocated again by the default policy. Of a lot that was
+// recalled before, the rest is taken back.
 //
-// It locks the lines concerned with their stock, then the pick lists, then the shipments. It refuses no reason, lots that there are not, and a
-// lot that was recalled before and of which nothing is left to be taken back.
+// It locks the lines concerned with their stock, then the pick lists, then the shipments. It refuses no reason, lots that there are not,
+// and a lot that was recalled before and of which nothing is left to be taken back.
 func (d *Desk) RecallLot(ctx context.Context, call command.Call, ask LotAsk) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbLot, ask, func(w *command.UnitOfWork) error {
 		if strings.TrimSpace(call.Reason) == "" {
@@ -422,7 +422,8 @@ func (d *Desk) LiftLot(ctx context.Context, call command.Call, ask LotAsk) (comm
 	})
 }
 
-// WriteOffLot records that what was set aside of a recalled lot is not in the house any more: it went back to its supplier, or was destroyed.
+// WriteOffLot records that what was set aside of a recalled lot is not in the house any more: it went back to its supplier, or was
+// destroyed.
 //
 // It locks the stock of the item. It refuses no reason, lots that are not recalled, and those of which nothing is set aside.
 func (d *Desk) WriteOffLot(ctx context.Context, call command.Call, ask LotAsk) (command.Outcome, error) {

@@ -120,8 +120,8 @@ func TestARecalledLotIsTakenBackWhereverItIsInTheHouse(t *testing.T) {
 	t.Parallel()
 	o, ctx, ok := byLots(t), context.Background(), desktest.Done(t)
 	ask := floor.LotAsk{SKU: "GL-2040-1", Lot: "A7"}
-	// 20 of it have left, 10 are packed, 5 picked; 25 lie in C-14-2 beside 60 of other lots. Everything else of the item is allocated: 55 to
-	// SO-1001 (of these 5 on a list that is to be picked from that bin), the rest to SO-1002 and free.
+	// 20 of it have left, 10 are packed, 5 picked; 25 lie in C-14-2 beside 60 of other lots. Everything else of the item is allocated: 55
+	// to SO-1001 (of these 5 on a list that is to be picked from that bin), the rest to SO-1002 and free.
 	list := onList(t, o, 40)
 	row := list.Tasks[0].ID
 	pick := func(qty int64) floor.Found {
@@ -165,7 +165,9 @@ func TestARecalledLotIsTakenBackWhereverItIsInTheHouse(t *testing.T) {
 	_, err = o.Dock.Dispatch(ctx, o.By(o.Flo), []dock.ShipmentSeen{{Number: packed}})
 	desktest.Refused(t, err, command.KindConflict)
 	_, err = o.Floor.Pick(ctx, o.By(o.Flo), []floor.Found{{Task: row, Qty: 5, From: "C-14-2", Lots: of("A7", 5)}})
-	desktest.Refused(t, err, command.KindConflict, "Lot A7 of GL-2040-1 must not be sent: Ana Ruiz recalled it", "Why: the supplier found lead in it.")
+	desktest.Refused(
+		t, err, command.KindConflict, "Lot A7 of GL-2040-1 must not be sent: Ana Ruiz recalled it", "Why: the supplier found lead in it.",
+	)
 	_, err = o.Floor.RecallLot(ctx, because(o, o.Ana, "again"), ask)
 	desktest.Refused(t, err, command.KindConflict, "already, and nothing of it is left to be taken back")
 	// Put back, it is set aside; another lot cannot be put back in its place.
@@ -173,7 +175,8 @@ func TestARecalledLotIsTakenBackWhereverItIsInTheHouse(t *testing.T) {
 	if err != nil || len(backs) != 2 || backs[0].Lot != "A7" || !backs[0].ByLots {
 		t.Fatalf("to be put back: %+v, %v", backs, err)
 	}
-	_, err = o.Floor.PutBack(ctx, o.By(o.Flo), floor.PutAway{Task: backs[0].ID, Qty: backs[0].Qty, Bin: "C-14-9", Lots: of("B1", backs[0].Qty)})
+	other := floor.PutAway{Task: backs[0].ID, Qty: backs[0].Qty, Bin: "C-14-9", Lots: of("B1", backs[0].Qty)}
+	_, err = o.Floor.PutBack(ctx, o.By(o.Flo), other)
 	desktest.Refused(t, err, command.KindConflict, "Lot A7 of GL-2040-1 is to be put back; B1 was scanned")
 	for _, b := range backs {
 		out = ok(o.Floor.PutBack(ctx, o.By(o.Flo), floor.PutAway{Task: b.ID, Qty: b.Qty, Bin: "C-14-9"}))
@@ -191,12 +194,14 @@ func TestARecalledLotIsTakenBackWhereverItIsInTheHouse(t *testing.T) {
 	o.Load("inbound.csv", "ref,sku,warehouse,due,qty,kind,supplier\nPO-800,GL-2040-1,HL,2027-03-10,8,purchase,Harebell Glazes\n")
 	po := o.Inbound("PO-800")
 	out = ok(o.Floor.Receive(ctx, o.By(o.Flo), floor.Receipt{Inbound: po.ID, Qty: 8, Bin: "C-14-9", Lots: of("A7", 8)}))
-	if got := o.Cell("GL-2040-1", "HL"); got.Free != cell.Free || !strings.Contains(out.Sentence, "Set aside, since the lot must not be sent: 8 units.") {
+	said := "Set aside, since the lot must not be sent: 8 units."
+	if got := o.Cell("GL-2040-1", "HL"); got.Free != cell.Free || !strings.Contains(out.Sentence, said) {
 		t.Errorf("received: %s, %+v", out.Sentence, got)
 	}
 	o.Sound()
 	// A count by file cannot free it.
-	_, report, err := o.Importing.Import(ctx, o.By(o.Ana), desktest.File("stock.csv", "warehouse,sku,bin,on_hand,held\nHL,GL-2040-1,C-14-9,35,0\n"))
+	file := desktest.File("stock.csv", "warehouse,sku,bin,on_hand,held\nHL,GL-2040-1,C-14-9,35,0\n")
+	_, report, err := o.Importing.Import(ctx, o.By(o.Ana), file)
 	if err == nil || !strings.Contains(fmt.Sprint(report), "which are of lots that must not be sent") {
 		t.Errorf("a count by file: %v, %v", err, report)
 	}
@@ -227,7 +232,8 @@ func TestOrdersLoseWhatARecalledLotTakesAway(t *testing.T) {
 	ok(o.Allocation.Allocate(ctx, o.By(o.Ana), o.Qty("SO-1002", 1, 24)))
 	// Those on the list have to be picked elsewhere; nobody loses anything, since 44 are free.
 	out := ok(o.Floor.RecallLot(ctx, because(o, o.Ana, "cloudy"), floor.LotAsk{SKU: "GL-2040-1", Lot: "B1"}))
-	if !strings.Contains(out.Sentence, "Taken off "+list.Number+", since their bin holds too few without the lot.") || strings.Contains(out.Sentence, "lose") {
+	off := "Taken off " + list.Number + ", since their bin holds too few without the lot."
+	if !strings.Contains(out.Sentence, off) || strings.Contains(out.Sentence, "lose") {
 		t.Errorf("said: %s", out.Sentence)
 	}
 	if at := o.Line("SO-1001", 1).At; at.Allocated != 100 || at.Released != 0 {

@@ -43,8 +43,8 @@ type Content struct {
 // A package that was not weighed weighs what its goods and it weigh.
 //
 // It locks the lines of the order with their stock, then the shipment. It refuses more than is picked there, empty packages, packages
-// whose weight nobody knows or that are heavier than their kind may be, lots that were not picked or must not be sent, and a shipment that goes
-// elsewhere, or in another way.
+// whose weight nobody knows or that are heavier than their kind may be, lots that were not picked or must not be sent, and a shipment that
+// goes elsewhere, or in another way.
 func (d *Desk) Pack(ctx context.Context, call command.Call, ask Packing) (command.Outcome, error) {
 	return d.Run(ctx, call, command.VerbPack, ask, func(w *command.UnitOfWork) error {
 		lines, err := w.ChooseOrders([]command.OrderSeen{{Number: ask.Order}})

@@ -81,8 +81,8 @@ func (d *Desk) PutBack(ctx context.Context, call command.Call, ask PutAway) (com
 	})
 }
 
-// putAway brings units from where they lie into a bin, and lets go of those that were held until they are put back. Those of lots that must not
-// be sent are set aside, and returned.
+// putAway brings units from where they lie into a bin, and lets go of those that were held until they are put back. Those of lots that
+// must not be sent are set aside, and returned.
 func putAway(w *command.UnitOfWork, t store.PutBackRow, ask PutAway, bin int64) (aside journey.Qty, err error) {
 	q := journey.Qty(ask.Qty)
 	from := store.LotPlace{Item: t.ItemID, Warehouse: t.WarehouseID, Line: t.LineID}

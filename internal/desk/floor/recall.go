@@ -486,5 +486,7 @@ func stoppedDispatch(ships []string) words.Message {
 }
 
 func tooLate(units journey.Qty, ships []string) words.Message {
-	return words.Say("Too late for %s: the carrier is being asked to take %s just now.", words.Count(int64(units), "unit"), strings.Join(ships, ", "))
+	return words.Say(
+		"Too late for %s: the carrier is being asked to take %s just now.", words.Count(int64(units), "unit"), strings.Join(ships, ", "),
+	)
 }

@@ -30,7 +30,8 @@ type Receipt struct {
 // Receive takes in an inbound, in full or in part. With a reason more is taken in than is still to come, or nothing more is expected then.
 //
 // It locks the stock of the item, then the inbound. It refuses an inbound that is not as it was seen, another item, and more than is still
-// to come, or the last of it if that is fewer, without a reason, and units that are not said to be of a lot though their item is kept by lots.
+// to come, or the last of it if that is fewer, without a reason, and units that are not said to be of a lot though their item is kept by
+// lots.
 func (d *Desk) Receive(ctx context.Context, call command.Call, ask Receipt) (command.Outcome, error) {
 	why := strings.TrimSpace(cmp.Or(ask.Why, call.Reason))
 	call.Reason = why

@@ -91,7 +91,7 @@ type CountAsk struct {
 	Count   int64 `json:"count" doc:"Key of what was to be counted"`
 	Counted int64 `json:"counted" minimum:"0" maximum:"1000000000" doc:"Units of the item that lie in the bin, with those that are held"`
 
-	Lots []command.LotQty `json:"lots,omitempty" maxItems:"50" doc:"Of which lots they are, if the item is kept by lots; of the rest none is noted"`
+	Lots []command.LotQty `json:"lots,omitempty" maxItems:"50" doc:"Of which lots they are; of the rest none is noted"`
 }
 
 // Count records what was counted in a bin that was to be counted, and corrects what it should hold.

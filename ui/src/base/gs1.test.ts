@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { lotOf } from './gs1';
+import { bears, lotOf } from './gs1';
 
 // Element strings as the GS1 General Specifications (section 3, application identifiers 01, 10, 17, 21) write them.
 test.each([
@@ -16,3 +16,11 @@ test.each(['A7', '10A7', '2028-03', '(21)778', '(01)0952123454321', '(99)x', '',
   '%j is not',
   (text) => expect(lotOf(text)).toBeUndefined(),
 );
+
+test('an item bears its number, its barcode, or a code with that, whether zeros are before it or not', () => {
+  const item = { sku: 'GL-1', barcode: '9521234543213' };
+  for (const code of ['gl-1', ' 9521234543213 ', '(01)09521234543213(10)A7']) expect(bears(item, code)).toBe(true);
+  expect(bears({ ...item, barcode: '09521234543213' }, '(01)09521234543213')).toBe(true);
+  for (const code of ['', 'GL-2', '(10)A7', '(01)09521234543220(10)A7']) expect(bears(item, code)).toBe(false);
+  expect(bears({ sku: 'GL-1', barcode: '' }, '')).toBe(false);
+});

@@ -1,15 +1,15 @@
 /**
- * What stands on a carton as a GS1 element string: the trade item's number and its lot, if they are among what was scanned. Scanners send the
- * separator as GS (ASCII 29), or the digits in brackets as they are printed; some begin with the symbology, such as ]C1.
+ * What stands on a carton as a GS1 element string: the trade item's number and its lot, if they are among what was scanned. Scanners send
+ * the separator as GS (ASCII 29), or the digits in brackets as they are printed; some begin with the symbology, such as ]C1.
  *
- * Source: GS1 General Specifications, application identifiers 01 (GTIN, 14 digits), 10 (batch or lot, up to 20 characters), 11, 13, 15 and 17
- * (dates, 6 digits), 21 (serial number, up to 20 characters), 30 and 37 (counts, up to 8 digits).
+ * Source: GS1 General Specifications, application identifiers 01 (GTIN, 14 digits), 10 (batch or lot, up to 20 characters), 11, 13, 15 and
+ * 17 (dates, 6 digits), 21 (serial number, up to 20 characters), 30 and 37 (counts, up to 8 digits).
  */
 export function lotOf(text: string): { item: string; lot: string } | undefined {
   const found = /^\]|^\(\d{2}\)|^01\d{14}/.test(text) ? elements(text.replace(/^\][A-Za-z]\d/, '')) : undefined;
   const lot = found?.get('10');
   const item = found?.get('01');
-  return found && (lot || item) ? { item: item ? short(item) : '', lot: lot ?? '' } : undefined;
+  return found && (lot || item) ? { item: item ? bare(item) : '', lot: lot ?? '' } : undefined;
 }
 
 /** How long the values of an application identifier are: exactly so many characters, or at most. */
@@ -49,5 +49,14 @@ function elements(text: string): Map<string, string> | undefined {
   return out;
 }
 
-/** A GTIN as items have it: of 14 digits, the zeros before those of a shorter one are left out. */
-const short = (gtin: string) => (gtin.startsWith('000000') ? gtin.slice(6) : gtin.replace(/^0{1,2}(?=\d{12})/, ''));
+/** A trade item's number without the zeros before it: one of 8, 12 or 13 digits is filled up to 14. */
+const bare = (gtin: string) => gtin.replace(/^0+(?=\d)/, '');
+
+/** Whether what was scanned is an item: its number, its barcode, or a carton's code with that. */
+export function bears(x: { sku: string; barcode?: string }, scanned: string): boolean {
+  const code = scanned.trim().toLowerCase();
+  if (code === '') return false;
+  if (code === x.sku.toLowerCase() || code === x.barcode?.toLowerCase()) return true;
+  const item = lotOf(scanned.trim())?.item;
+  return item !== undefined && item !== '' && x.barcode !== undefined && bare(x.barcode) === item;
+}

@@ -219,10 +219,11 @@ export function InboundPage() {
 function Receive({ n, close }: { n: Inbound; close: () => void }) {
   const [qty, setQty] = useState(n.left);
   const [bin, setBin] = useState(n.bin);
+  const [lot, setLot] = useState('');
   const [why, setWhy] = useState('');
   const [last, setLast] = useState(false);
   const asks = qty > n.left || (last && qty < n.left);
-  const ready = qty > 0 && (!asks || why.trim() !== '');
+  const ready = qty > 0 && (!asks || why.trim() !== '') && (!n.by_lots || lot.trim() !== '');
   const receive = useCommand('/api/receive', close);
   const run = () =>
     ready &&
@@ -234,6 +235,7 @@ function Receive({ n, close }: { n: Inbound; close: () => void }) {
         last: last || undefined,
         why: asks ? why.trim() : undefined,
         seen: n.received + 1,
+        lots: n.by_lots ? [{ lot: lot.trim(), qty }] : undefined,
       },
     });
   return (
@@ -266,6 +268,12 @@ function Receive({ n, close }: { n: Inbound; close: () => void }) {
               placeholder={t`no bin set`}
             />
           </label>
+          {n.by_lots && (
+            <label>
+              <span className="block text-mute">{t`Lot`}</span>
+              <input className="input input-sm w-[110px]" value={lot} maxLength={40} onChange={(e) => setLot(e.target.value)} />
+            </label>
+          )}
         </div>
         {qty < n.left && (
           <label className="mt-2 flex items-center gap-2">

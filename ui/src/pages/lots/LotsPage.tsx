@@ -148,7 +148,7 @@ export function LotsPage() {
             </Empty>
           ) : (
             <Empty title={state === 'recalled' ? t`No lot is recalled.` : t`No lot was noted yet.`}>
-              {t`Items are kept by lots if the column “lots” of their file says yes. Their lots are noted when they are received, or picked.`}
+              {t`Items are kept by lots if the column “lots” of their file says yes. Lots are noted at receipt and at picking.`}
             </Empty>
           )
         }

@@ -42,10 +42,11 @@ export function Bench({ job }: { job: Job }) {
   const trial = useQuery({ ...packTrial(job, boxes), enabled: boxes.length > 0 });
   const tried = trial.data;
   const left = (l: Row) => (l.lot === undefined ? (tried?.left.find((x) => x.line === l.id)?.qty ?? 0) : leftOf(boxes, l));
-  const most = (i: number, l: Row) =>
-    l.lot === undefined
-      ? (tried?.packages[i]?.most.find((m) => m.line === l.id)?.qty ?? l.picked)
-      : leftOf(boxes, l) + (boxes[i]?.qty[l.key] ?? 0);
+  // What was worked out for other packages is no bound: the server refuses what is too many.
+  const most = (i: number, l: Row) => {
+    if (l.lot !== undefined) return leftOf(boxes, l) + (boxes[i]?.qty[l.key] ?? 0);
+    return (trial.isPlaceholderData ? undefined : tried?.packages[i]?.most.find((m) => m.line === l.id)?.qty) ?? l.picked;
+  };
   const set = (i: number, patch: Partial<Box>) => setBoxes((bs) => bs.map((b, j) => (i === j ? { ...b, ...patch } : b)));
   const filled = boxes.filter((b) => contentsOf(job, b).length > 0);
   const unread = boxes.some((b) => b.kg && grams(b.kg) === undefined);

@@ -5,6 +5,7 @@ import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, client, type AskOf } from '../../api/call';
 import { plural, showDay, showNum } from '../../base/format';
+import { bears, lotOf } from '../../base/gs1';
 import { useSigned } from '../../base/session';
 import { sound } from '../../base/sound';
 import { Tier } from '../../parts/bits';
@@ -57,11 +58,11 @@ export function ReceivePage() {
     let rows = all;
     const code = text.trim();
     // What is expected later than what is listed is looked for.
-    if (!now && code !== '' && !all.some((n) => [n.ref, n.sku, n.barcode].some((x) => x.toLowerCase() === code.toLowerCase()))) {
+    if (!now && code !== '' && !all.some((n) => bears(n, code) || n.ref.toLowerCase() === code.toLowerCase())) {
       try {
-        const found = await ask(client.GET('/api/inbound', { params: { query: { q: code } } }));
+        const found = await ask(client.GET('/api/inbound', { params: { query: { q: lotOf(code)?.item || code } } }));
         rows = receivedAfter(found.inbound, sent);
-        if (rows.length > 0) setSought(code);
+        if (rows.length > 0) setSought(lotOf(code)?.item || code);
       } catch (e) {
         return hear('wrong', e instanceof Error ? e.message : String(e));
       }

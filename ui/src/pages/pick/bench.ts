@@ -12,7 +12,7 @@ import {
   type Proposal,
   type Row,
 } from '../../parts/boxes';
-import { lotOf } from '../../base/gs1';
+import { bears, lotOf } from '../../base/gs1';
 import { unitOf } from './scan';
 
 /** Where somebody is who packs by scanning. */
@@ -97,8 +97,7 @@ export function packScan(job: Job, p: Proposal, at: BenchAt, text: string): Benc
     return put(last, plan > has ? Math.min(plan, has + leftOf(at.boxes, last)) : has + leftOf(at.boxes, last));
   }
   const gs1 = lotOf(code);
-  const named = (l: Row, c: string) => same(l.sku, c) || same(l.barcode, c);
-  const ofItem = rows.filter((l) => named(l, code) || (gs1 !== undefined && named(l, gs1.item)));
+  const ofItem = rows.filter((l) => bears(l, code));
   const ofLot = (gs1?.lot ? ofItem : rows).filter((l) => same(l.lot, gs1?.lot || code));
   const item = ofLot.length > 0 ? ofLot : ofItem;
   if (item.length > 0) {

@@ -15,7 +15,11 @@ test('a bin is counted by its code and how many lie in it', () => {
 
 test('of an item that is kept by lots it is counted lot by lot', () => {
   const done = (...texts: string[]) => typed('D-01-1', ...texts).done;
-  expect(done('a7', '12', 'B1', '3', '')).toEqual({ of: all[1], qty: 15, lots: [{ lot: 'A7', qty: 12 }, { lot: 'B1', qty: 3 }] }); // prettier-ignore
+  const lots = [
+    { lot: 'A7', qty: 12 },
+    { lot: 'B1', qty: 3 },
+  ];
+  expect(done('a7', '12', 'B1', '3', '')).toEqual({ of: all[1], qty: 15, lots });
   // What is counted again counts as it was counted last; a bin may be empty.
   expect(done('a7', '12', 'a7', '0', '')).toEqual({ of: all[1], qty: 0, lots: [] });
   expect(done('')).toBeUndefined();

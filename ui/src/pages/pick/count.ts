@@ -22,8 +22,8 @@ export interface CountStep {
 }
 
 /**
- * Takes in what was scanned or typed: at first the bin, then how many lie in it. Of an item that is kept by lots it is a lot and how many of it,
- * one lot after the other; Enter alone says that this was all.
+ * Takes in what was scanned or typed: at first the bin, then how many lie in it. Of an item that is kept by lots it is a lot and how many
+ * of it, one lot after the other; Enter alone says that this was all.
  */
 export function count(all: Count[], at: CountAt | undefined, text: string): CountStep {
   const code = text.trim();

@@ -1,7 +1,7 @@
 import { t } from '@lingui/core/macro';
 import type { Schemas } from '../../api/call';
 import { showNum } from '../../base/format';
-import { lotOf } from '../../base/gs1';
+import { bears, lotOf } from '../../base/gs1';
 
 type Task = Schemas['PutBackView'];
 
@@ -25,14 +25,14 @@ export interface PutBackStep {
 const same = (a: string | undefined, b: string) => a !== undefined && a !== '' && a.toLowerCase() === b.toLowerCase();
 
 /**
- * Takes in what was scanned or typed: at first what is in hand (the item, the package or the order), then its lot if that has to be noted, then
- * a number if it is fewer than all, then the bin into which it was put.
+ * Takes in what was scanned or typed: at first what is in hand (the item, the package or the order), then its lot if that has to be noted,
+ * then a number if it is fewer than all, then the bin into which it was put.
  */
 export function putBack(tasks: Task[], at: PutBackAt | undefined, text: string): PutBackStep {
   const code = text.trim();
   const now = tasks.find((x) => x.id === at?.task);
   const gs1 = lotOf(code);
-  const isItem = (x: Task) => [code, gs1?.item].some((c) => c !== undefined && (same(x.sku, c) || same(x.barcode, c)));
+  const isItem = (x: Task) => bears(x, code);
   const then = (x: Task, lot?: string) => {
     if (x.by_lots && !lot) return t`Now its lot.`;
     return x.bin ? t`Now bin ${x.bin}.` : t`Now any bin.`;

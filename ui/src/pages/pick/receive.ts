@@ -1,7 +1,7 @@
 import { t } from '@lingui/core/macro';
 import type { Schemas } from '../../api/call';
 import { showNum } from '../../base/format';
-import { lotOf } from '../../base/gs1';
+import { bears, lotOf } from '../../base/gs1';
 import { unitOf } from './scan';
 
 export type Inbound = Schemas['InboundView'];
@@ -48,13 +48,14 @@ export function receivedAfter(all: Inbound[], sent: { inbound: number; qty: numb
 
 /**
  * Takes in what was scanned or typed: at first what has come (its reference, or the item), then the item, then its lot if that has to be
- * noted, then how many (nothing stands for all that are expected), then the bin into which they were put (nothing stands for the one that is proposed).
+ * noted, then how many (nothing stands for all that are expected), then the bin into which they were put (nothing stands for the one that
+ * is proposed).
  */
 export function receive(all: Inbound[], at: ReceiveAt | undefined, text: string): ReceiveStep {
   const code = text.trim();
   const now = all.find((n) => n.id === at?.inbound);
   const gs1 = lotOf(code);
-  const isItem = (n: Inbound) => [code, gs1?.item].some((c) => c !== undefined && (same(n.sku, c) || same(n.barcode, c)));
+  const isItem = (n: Inbound) => bears(n, code);
   const right = (next: ReceiveAt | undefined, said: string): ReceiveStep => ({ at: next, heard: { kind: 'right', text: said } });
   const wrong = (said: string): ReceiveStep => ({ at, heard: { kind: 'wrong', text: said } });
   const ask = (n: Inbound) => t`How many came? Enter for all ${showNum(n.left)}.`;

@@ -1,7 +1,7 @@
 import { t } from '@lingui/core/macro';
 import type { Schemas } from '../../api/call';
 import { showNum } from '../../base/format';
-import { lotOf } from '../../base/gs1';
+import { bears, lotOf } from '../../base/gs1';
 
 export type Task = Schemas['TaskView'];
 
@@ -30,9 +30,6 @@ export type Heard =
   { kind: 'right' | 'wrong'; text: string } | { kind: 'picked' | 'fewer'; qty: number } | { kind: 'of lot'; qty: number };
 
 const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
-
-const isItemCode = (x: Task, code: string) =>
-  same(code, x.sku) || (x.barcode !== undefined && x.barcode !== '' && same(code, x.barcode));
 
 /** Rows that are left, those that were skipped last. */
 export function left(tasks: Task[], skipped: number[]): Task[] {
@@ -71,7 +68,7 @@ export function scan(tasks: Task[], at: At, text: string): { at: At; heard: Hear
     at: { ...at, task: task.id, ...next },
     heard: { kind: 'right' as const, text: said },
   });
-  const isItem = (x: Task) => isItemCode(x, code);
+  const isItem = (x: Task) => bears(x, code);
   if (at.step === 'bin') {
     const bin = binOf(task, at);
     if (code === '') return stay('wrong', bin ? t`Scan bin ${bin}.` : t`No bin is set: scan the bin in which you found it.`);
@@ -95,7 +92,7 @@ export function scan(tasks: Task[], at: At, text: string): { at: At; heard: Hear
     if (code === '') return stay('wrong', t`Scan the item: ${task.sku}.`);
     if (same(code, binOf(task, at))) return stay('right', t`You are at ${binOf(task, at)}. Now the item.`);
     const gs1 = lotOf(code);
-    if (isItem(task) || (gs1 && isItemCode(task, gs1.item))) {
+    if (isItem(task)) {
       if (task.by_lots && !onlyLot(task, at)) {
         if (gs1?.lot) return readLot(task, { ...at, task: task.id, item: task.sku }, gs1.lot);
         return go({ step: 'lot', item: code }, t`${task.sku}, right item. Now its lot.`);
