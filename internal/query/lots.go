@@ -143,6 +143,8 @@ func lotText(e store.LotEvent) words.Message {
 		return words.Say("no longer set aside: %d", -e.Aside)
 	case e.Receipt != "":
 		return words.Say("received: %d into %s", e.Moved, bin)
+	case e.Verb == string(command.VerbPick) && e.Bin == "": // they were there before any lot was noted
+		return words.Say("picked: %d", e.Moved)
 	case e.Verb == string(command.VerbPick) && e.Moved > 0:
 		return words.Say("picked: %d out of %s", e.Moved, bin)
 	case e.Verb == string(command.VerbPack):
