@@ -68,7 +68,7 @@ func (d *Desk) RecallLot(ctx context.Context, call command.Call, ask LotAsk) (co
 			return command.Conflict("Units of the lot are being moved just now. Nothing was done; try again in a moment.")
 		}
 		if lot.RecallID != nil && p.back+p.aside == 0 {
-			return command.Conflict("%s recalled lot %s of %s %s already, and nothing of it is left to be taken back.", lot.Who, lot.Code, item.SKU,
+			return command.Conflict("%s recalled lot %s of %s %s. Nothing more of it can be recalled.", lot.Who, lot.Code, item.SKU,
 				w.Clock(*lot.At))
 		}
 		if lot.RecallID == nil {

@@ -171,7 +171,7 @@ func TestARecalledLotIsTakenBackWhereverItIsInTheHouse(t *testing.T) {
 		t, err, command.KindConflict, "Lot A7 of GL-2040-1 must not be sent: Ana Ruiz recalled it", "Why: the supplier found lead in it.",
 	)
 	_, err = o.Floor.RecallLot(ctx, because(o, o.Ana, "again"), ask)
-	desktest.Refused(t, err, command.KindConflict, "already, and nothing of it is left to be taken back")
+	desktest.Refused(t, err, command.KindConflict, "Nothing more of it can be recalled.")
 	// Put back, it is set aside; another lot cannot be put back in its place.
 	backs, err := o.Query.PutBacks(ctx)
 	if err != nil || len(backs) != 2 || backs[0].Lot != "A7" || !backs[0].ByLots {
