@@ -81,13 +81,14 @@ func (w *UnitOfWork) Follow() (stopped []journey.Qty, err error) {
 	if err := w.readLotItems(carries); err != nil {
 		return nil, err
 	}
-	places := []store.LotPlace{}
+	places, asked := []store.LotPlace{}, map[store.LotPlace]bool{{}: true}
 	for _, c := range carries {
 		if w.lots.items[c.item()] == nil {
 			continue
 		}
 		for _, p := range []store.LotPlace{c.From, c.To} {
-			if p != (store.LotPlace{}) && w.lots.places[p] == nil && !slices.Contains(places, p) {
+			if !asked[p] && w.lots.places[p] == nil {
+				asked[p] = true
 				places = append(places, p)
 			}
 		}
