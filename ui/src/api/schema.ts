@@ -3261,7 +3261,7 @@ export interface components {
              * @description Units of the item that lie in the bin, with those that are held
              */
             counted: number;
-            /** @description Of which lots they are, if the item is kept by lots; of the rest none is noted */
+            /** @description Of which lots they are; of the rest none is noted */
             lots?: components["schemas"]["LotQty"][];
         };
         CountView: {
